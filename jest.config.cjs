@@ -1,0 +1,23 @@
+const swc = [
+  '@swc/jest',
+  {
+    jsc: {
+      parser: { syntax: 'typescript', tsx: true },
+      transform: { react: { runtime: 'automatic' } },
+      target: 'es2022',
+    },
+  },
+];
+const shared = {
+  transform: { '^.+\\.tsx?$': swc },
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
+  testPathIgnorePatterns: ['/node_modules/', '/.next/', '/test/e2e/'],
+};
+
+module.exports = {
+  projects: [
+    { ...shared, displayName: 'node', testEnvironment: 'node', testMatch: ['<rootDir>/{src,demo,test}/**/*.test.ts'] },
+    { ...shared, displayName: 'dom', testEnvironment: 'jsdom', testMatch: ['<rootDir>/src/**/*.test.tsx'] },
+  ],
+};

@@ -1,0 +1,244 @@
+import fc from 'fast-check';
+import { DelayLine } from './delayLine';
+import { TwofoldOversampler } from './halfBand';
+import { LFO_SHAPES, LowFrequencyOscillator } from './lowFrequencyOscillator';
+import { Noise } from './noise';
+import { Ramp } from './ramp';
+import { resample } from './resampler';
+import { StateVariableFilter, type FilterType } from './stateVariableFilter';
+import { TruePeakDetector } from './truePeak';
+
+/** Complex response of an impulse response at a frequency in cycles per sample. */
+function response(impulse: ArrayLike<number>, frequency: number): { magnitude: number; phase: number } {
+  let re = 0;
+  let im = 0;
+  for (let n = 0; n < impulse.length; n++) {
+    re += impulse[n]! * Math.cos(2 * Math.PI * frequency * n);
+    im -= impulse[n]! * Math.sin(2 * Math.PI * frequency * n);
+  }
+  return { magnitude: Math.hypot(re, im), phase: Math.atan2(im, re) };
+}
+
+const db = (x: number) => 20 * Math.log10(x);
+
+function groupDelay(impulse: ArrayLike<number>, frequency: number): number {
+  const h = 1e-4;
+  const difference = response(impulse, frequency + h).phase - response(impulse, frequency - h).phase;
+  const wrapped = difference - 2 * Math.PI * Math.round(difference / (2 * Math.PI));
+  return -wrapped / (2 * Math.PI * 2 * h);
+}
+
+describe('delay line', () => {
+  it('reads whole delays exactly', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 500 }), fc.integer({ min: 0, max: 3000 }), (delay, lead) => {
+        const line = new DelayLine(500);
+        for (let i = 0; i < lead; i++) line.write(0);
+        line.write(0.75);
+        for (let i = 1; i < delay; i++) line.write(0);
+        expect(line.readInteger(delay)).toBe(0.75);
+      }),
+    );
+  });
+
+  const fractionalImpulse = (read: (line: DelayLine, delay: number) => number, delay: number) => {
+    const line = new DelayLine(64);
+    return Array.from({ length: 64 }, (_, n) => {
+      line.write(n === 0 ? 1 : 0);
+      return read(line, delay + 1);
+    });
+  };
+
+  it.each([20, 20.1, 20.25, 20.5, 20.77, 20.999])('sinc delay of %f has that group delay below rate/4', (delay) => {
+    const impulse = fractionalImpulse((line, d) => line.readSinc(d), delay);
+    for (const frequency of [0.005, 0.05, 0.1, 0.15, 0.2, 0.245]) {
+      expect(Math.abs(groupDelay(impulse, frequency) - delay)).toBeLessThan(0.01);
+      expect(Math.abs(db(response(impulse, frequency).magnitude))).toBeLessThan(0.35);
+    }
+  });
+
+  it('linear and cubic reads are exact for the polynomials they follow', () => {
+    const line = new DelayLine(64);
+    for (let n = 0; n < 40; n++) line.write(n);
+    expect(line.readLinear(10.25)).toBeCloseTo(40 - 10.25, 9);
+    const cubic = new DelayLine(64);
+    const f = (x: number) => 0.001 * x * x * x - 0.02 * x * x + x;
+    for (let n = 0; n < 40; n++) cubic.write(f(n));
+    expect(cubic.readCubic(10.37)).toBeCloseTo(f(40 - 10.37), 4);
+  });
+});
+
+describe('ramp', () => {
+  it('arrives exactly and in time', () => {
+    const ramp = new Ramp(0.1);
+    ramp.moveTo(0.7, 10);
+    const values = Array.from({ length: 12 }, () => ramp.next());
+    expect(values[0]).toBe(0.1);
+    expect(values[5]).toBeCloseTo(0.4, 12);
+    expect(values[10]).toBe(0.7);
+    expect(ramp.settled).toBe(true);
+  });
+});
+
+describe('state-variable filter', () => {
+  const rate = 48000;
+  const impulseOf = (type: FilterType, cutoff: number, q: number) => {
+    const filter = new StateVariableFilter(rate);
+    filter.configure(type, cutoff, q);
+    const block = new Float64Array(1 << 15);
+    block[0] = 1;
+    filter.process(block, block.length);
+    return block;
+  };
+  /** |H| of the analogue prototype through the bilinear transform. */
+  const theory = (type: FilterType, cutoff: number, q: number, frequency: number) => {
+    const w = Math.tan((Math.PI * frequency) / rate) / Math.tan((Math.PI * cutoff) / rate);
+    const denominator = Math.hypot(1 - w * w, w / q);
+    const numerator = { lowPass: 1, highPass: w * w, bandPass: w / q, notch: Math.abs(1 - w * w) }[type];
+    return numerator / denominator;
+  };
+
+  it.each<[FilterType, number, number]>([
+    ['lowPass', 1000, Math.SQRT1_2],
+    ['highPass', 300, Math.SQRT1_2],
+    ['bandPass', 2000, 5],
+    ['notch', 5000, 2],
+    ['lowPass', 15000, 8],
+  ])('%s at %d Hz, q %d follows theory within 0.05 dB', (type, cutoff, q) => {
+    const impulse = impulseOf(type, cutoff, q);
+    for (const frequency of [50, 200, 900, 3100, 8000, 16000]) {
+      const expected = db(theory(type, cutoff, q, frequency));
+      if (expected > -80)
+        expect(Math.abs(db(response(impulse, frequency / rate).magnitude) - expected)).toBeLessThan(0.05);
+    }
+  });
+
+  it('stays bounded while the cutoff jumps about every sample', () => {
+    const filter = new StateVariableFilter(rate);
+    const noise = new Noise(3);
+    const block = new Float64Array(1);
+    let highest = 0;
+    for (let i = 0; i < 40000; i++) {
+      filter.configure('lowPass', i % 2 ? 20 : 20000, 4);
+      block[0] = noise.white();
+      filter.process(block, 1);
+      highest = Math.max(highest, Math.abs(block[0]));
+    }
+    expect(highest).toBeLessThan(20);
+  });
+});
+
+describe('low-frequency oscillator', () => {
+  it.each(LFO_SHAPES)('%s stays within -1 and 1, never jumps, and depends on place alone', (shape) => {
+    const build = (start: number) => {
+      const lfo = new LowFrequencyOscillator(48000, 5);
+      lfo.configure(shape, 3);
+      lfo.locate(start, 0, false);
+      return lfo;
+    };
+    const walked = build(0);
+    let previous = walked.read(0);
+    for (let frame = 0; frame < 48000; frame += 16) {
+      const value = walked.read(0);
+      expect(Math.abs(value)).toBeLessThanOrEqual(1);
+      expect(Math.abs(value - previous)).toBeLessThan(0.15);
+      previous = value;
+      walked.advance(16);
+    }
+    expect(build(48000).read(0.1)).toBeCloseTo(walked.read(0.1), 9);
+  });
+
+  it('glides to its new place when relocated while sounding', () => {
+    const lfo = new LowFrequencyOscillator(48000, 5);
+    lfo.configure('sine', 1);
+    lfo.locate(12000, 0, false);
+    lfo.locate(36000, 0, true);
+    expect(lfo.read(0)).toBeCloseTo(1, 9);
+    lfo.advance(960);
+    expect(lfo.read(0)).toBeCloseTo(Math.sin(2 * Math.PI * (36960 / 48000)), 6);
+  });
+});
+
+describe('noise', () => {
+  it('pink falls 3 dB an octave', () => {
+    const noise = new Noise(11);
+    const n = 1 << 16;
+    const samples = Float64Array.from({ length: n }, () => noise.pink());
+    const band = (low: number, high: number) => {
+      let power = 0;
+      const count = 100;
+      for (let i = 0; i < count; i++) power += response(samples, low + ((high - low) * i) / count).magnitude ** 2;
+      return power / count;
+    };
+    const slope = (10 * Math.log10(band(0.1, 0.2) / band(0.0125, 0.025))) / 3;
+    expect(slope).toBeGreaterThan(-3.8);
+    expect(slope).toBeLessThan(-2.2);
+    expect(Math.max(...samples.map(Math.abs))).toBeLessThan(1);
+  });
+});
+
+describe('twofold oversampler', () => {
+  it('passes the identity with its stated latency', () => {
+    const oversampler = new TwofoldOversampler();
+    const block = new Float64Array(64);
+    block[0] = 1;
+    oversampler.process(block, 64, (x) => x);
+    for (const frequency of [0.01, 0.05, 0.1, 0.15]) {
+      expect(Math.abs(db(response(block, frequency).magnitude))).toBeLessThan(0.05);
+      expect(groupDelay(block, frequency)).toBeCloseTo(TwofoldOversampler.LATENCY, 3);
+    }
+  });
+
+  it('keeps the third harmonic of a cubed tone from folding', () => {
+    const oversampler = new TwofoldOversampler();
+    const n = 4800;
+    const frequency = 0.25;
+    const block = Float64Array.from({ length: n }, (_, i) => Math.sin(2 * Math.PI * frequency * 0.9 * i));
+    oversampler.process(block, n, (x) => x * x * x);
+    const alias = 1 - 3 * frequency * 0.9;
+    const tail = block.slice(960);
+    const level = (f: number) => (2 * response(tail, f).magnitude) / tail.length;
+    expect(db(level(alias) / level(frequency * 0.9))).toBeLessThan(-30);
+  });
+});
+
+describe('true peak', () => {
+  it.each([0.25, 0.2, 0.125, 0.37, 0.41])('finds the peak of a tone at %f of the rate within 0.1 dB', (frequency) => {
+    const detector = new TruePeakDetector();
+    let highest = 0;
+    for (let i = 0; i < 4000; i++) {
+      const peak = detector.next(0.8 * Math.sin(2 * Math.PI * frequency * i + Math.PI / 4));
+      if (i > 100) highest = Math.max(highest, peak);
+    }
+    expect(Math.abs(db(highest / 0.8))).toBeLessThan(0.1);
+  });
+});
+
+describe('resampler', () => {
+  it.each([
+    [44100, 48000],
+    [48000, 44100],
+    [96000, 48000],
+    [22050, 48000],
+  ])('%d to %d keeps a tone and its place, and rejects the rest by 100 dB', (from, to) => {
+    const tone = 0.35 * Math.min(from, to);
+    const input = Float32Array.from({ length: from / 2 }, (_, n) => Math.sin((2 * Math.PI * tone * n) / from));
+    const output = resample(input, from, to)!;
+    expect(output.length).toBe(to / 2);
+    let error = 0;
+    for (let n = 2000; n < output.length - 2000; n++) {
+      error = Math.max(error, Math.abs(output[n]! - Math.sin((2 * Math.PI * tone * n) / to)));
+    }
+    expect(db(error)).toBeLessThan(-90);
+    if (to < from) {
+      const above = 0.5 * (to / 2 + from / 2);
+      const high = Float32Array.from({ length: from / 2 }, (_, n) => Math.sin((2 * Math.PI * above * n) / from));
+      const folded = resample(high, from, to)!.slice(2000, -2000);
+      expect(db(Math.max(...folded.map(Math.abs)))).toBeLessThan(-100);
+    }
+  });
+
+  it('stops when told', () => {
+    expect(resample(new Float32Array(1000), 44100, 48000, () => false)).toBeNull();
+  });
+});

@@ -1,0 +1,42 @@
+/** A value that moves to its target in a straight line, one step a frame. */
+export class Ramp {
+  value: number;
+  private target: number;
+  private step = 0;
+  private remaining = 0;
+
+  constructor(value: number) {
+    this.value = value;
+    this.target = value;
+  }
+
+  /** Starts towards `target`, to arrive after `frames` frames; 0 arrives at once. */
+  moveTo(target: number, frames: number): void {
+    if (frames <= 0) {
+      this.value = target;
+      this.remaining = 0;
+    } else if (target !== this.target || this.remaining > 0) {
+      this.step = (target - this.value) / frames;
+      this.remaining = target === this.value ? 0 : frames;
+    }
+    this.target = target;
+  }
+
+  get settled(): boolean {
+    return this.remaining === 0;
+  }
+
+  get destination(): number {
+    return this.target;
+  }
+
+  /** The value for this frame, then one step on. */
+  next(): number {
+    const now = this.value;
+    if (this.remaining > 0) {
+      this.remaining--;
+      this.value = this.remaining === 0 ? this.target : now + this.step;
+    }
+    return now;
+  }
+}

@@ -1,0 +1,17 @@
+/** The sounding part of an effect. Stereo, in place, any block length up to 128 frames. */
+export interface Kernel {
+  /** Frames by which the dry sound comes out later. */
+  readonly latencyFrames: number;
+  /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
+  tailSeconds(): number;
+  /** Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click. */
+  setParameter(index: number, value: number): void;
+  /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
+  locate(frame: number): void;
+  /** Forgets all sound and goes to all parameter targets at once. */
+  reset(): void;
+  process(left: Float32Array, right: Float32Array, frames: number): void;
+}
+
+/** @param values all parameters in the order of the spec, as `resolveValues` gives them */
+export type KernelFactory = (sampleRate: number, values: readonly number[]) => Kernel;

@@ -1,0 +1,55 @@
+import { defineEffect, number } from '../spec';
+
+export const limiterSpec = defineEffect({
+  id: 'limiter',
+  name: 'Limiter',
+  purpose: 'Keeps every peak, also those between samples, under a ceiling.',
+  main: ['gain', 'ceiling', 'release'],
+  parameters: [
+    number({
+      id: 'gain',
+      name: 'Gain',
+      unit: 'dB',
+      min: -12,
+      max: 24,
+      default: 0,
+      scale: 'linear',
+      help: 'Drives the sound into the ceiling.',
+    }),
+    number({
+      id: 'ceiling',
+      name: 'Ceiling',
+      unit: 'dB',
+      min: -24,
+      max: 0,
+      default: -1,
+      scale: 'linear',
+      help: 'The true peak that is never passed.',
+    }),
+    number({
+      id: 'release',
+      name: 'Release',
+      unit: 'ms',
+      min: 1,
+      max: 2000,
+      default: 120,
+      scale: 'log',
+      help: 'How slowly the level comes back after a peak.',
+    }),
+    number({
+      id: 'lookahead',
+      name: 'Look-ahead',
+      unit: 'ms',
+      min: 0.5,
+      max: 10,
+      default: 4,
+      scale: 'log',
+      help: 'How early the level begins to give way. The latency is that of the longest look-ahead, always.',
+    }),
+  ],
+  presets: [
+    { id: 'safety', name: 'Safety net', purpose: 'On the main output', values: { ceiling: -1, release: 120 } },
+    { id: 'louder', name: 'Six louder', purpose: 'On the main output', values: { gain: 6, ceiling: -1, release: 200 } },
+    { id: 'catch', name: 'Catch the hits', purpose: 'On drums', values: { ceiling: -6, release: 40, lookahead: 1.5 } },
+  ],
+});

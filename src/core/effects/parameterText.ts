@@ -1,0 +1,147 @@
+import { KinetikonError } from '../errors';
+import { noteValueName, noteValueSeconds, type Timing } from './noteValues';
+import type { NumberParameter, Parameter, ParameterValue } from './spec';
+
+/** Factors from a written suffix to the parameter's unit. */
+const SUFFIXES: Record<string, Record<string, number>> = {
+  ms: { ms: 1, s: 1000, us: 0.001 },
+  s: { s: 1, ms: 0.001 },
+  Hz: { hz: 1, k: 1000, khz: 1000 },
+  dB: { db: 1 },
+  '%': { '%': 1 },
+  octaves: { oct: 1, octaves: 1, octave: 1 },
+  degrees: { deg: 1, degrees: 1, '°': 1 },
+  frames: { frames: 1 },
+  '': {},
+};
+
+const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/;
+
+/**
+ * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or
+ * the name of a choice. A bare number is in the parameter's own unit.
+ * @throws KinetikonError parameter.text or parameter.range, naming the parameter, its range and what was given
+ */
+export function parseValue(parameter: Parameter, text: string): ParameterValue {
+  const written = text.trim();
+  const lower = written.toLowerCase().replace('−', '-');
+  if (parameter.kind === 'toggle') {
+    if (['on', 'yes', 'true', '1'].includes(lower)) return true;
+    if (['off', 'no', 'false', '0'].includes(lower)) return false;
+    throw notUnderstood(parameter, written);
+  }
+  if (parameter.kind === 'choice') {
+    const found = parameter.choices.find((one) => [one.id.toLowerCase(), one.name.toLowerCase()].includes(lower));
+    if (!found) throw notUnderstood(parameter, written);
+    return found.id;
+  }
+  if (parameter.sync) {
+    const note = lower
+      .replace(/\s*dotted$/, 'd')
+      .replace(/\s*triplet$/, 't')
+      .replace(/\s*bars?$/, 'bar');
+    if (noteValueSeconds(note, { tempoBpm: 60, beatsPerBar: 4 }) !== undefined) return note;
+  }
+  if (parameter.sides) {
+    const sided = /^(\d+\.?\d*)?\s*(l|left|r|right|c|centre|center)$/.exec(lower);
+    if (sided) {
+      if (sided[2]!.startsWith('c')) return 0;
+      const amount = sided[1] === undefined ? 100 : Number(sided[1]);
+      return validateValue(parameter, sided[2]!.startsWith('l') ? -amount : amount);
+    }
+  }
+  if (parameter.silentAtMin && /^-inf(inity)?(\s*db)?$/.test(lower)) return parameter.min;
+  const figure = FIGURE.exec(lower);
+  const factor = figure?.[2] === '' ? 1 : SUFFIXES[parameter.unit]?.[figure?.[2] ?? ''];
+  if (!figure || factor === undefined) throw notUnderstood(parameter, written);
+  return validateValue(parameter, Number((Number(figure[1]) * factor).toPrecision(12)));
+}
+
+/**
+ * Checks a value against its parameter and returns it.
+ * @throws KinetikonError parameter.range, naming the parameter, its range and what was given
+ */
+export function validateValue(parameter: Parameter, value: unknown): ParameterValue {
+  if (parameter.kind === 'toggle') {
+    if (typeof value === 'boolean') return value;
+  } else if (parameter.kind === 'choice') {
+    if (parameter.choices.some((one) => one.id === value)) return value as string;
+  } else if (typeof value === 'string') {
+    if (parameter.sync && noteValueSeconds(value, { tempoBpm: 60, beatsPerBar: 4 }) !== undefined) return value;
+  } else if (typeof value === 'number' && value >= parameter.min && value <= parameter.max) {
+    return value;
+  }
+  throw new KinetikonError(
+    'parameter.range',
+    `${parameter.id} takes ${describeRange(parameter)}, not ${String(value)}.`,
+    {
+      kept: 'Nothing was changed.',
+    },
+  );
+}
+
+function notUnderstood(parameter: Parameter, given: string): KinetikonError {
+  return new KinetikonError('parameter.text', `${parameter.id} takes ${describeRange(parameter)}, not "${given}".`, {
+    kept: 'Nothing was changed.',
+  });
+}
+
+/** What a parameter accepts, in words: `0.1 ms to 12 s or a note value such as 1/8d`. */
+export function describeRange(parameter: Parameter): string {
+  switch (parameter.kind) {
+    case 'toggle':
+      return 'on or off';
+    case 'choice':
+      return parameter.choices.map((one) => one.id).join(', ');
+    case 'number': {
+      const range = `${formatNumber(parameter, parameter.min)} to ${formatNumber(parameter, parameter.max)}`;
+      return parameter.sync ? `${range} or a note value such as 1/8d` : range;
+    }
+  }
+}
+
+/** A value as the interface shows it: `1/8 dotted, 536 ms`, `3.4 kHz`, `-6.0 dB`, `12 left`, `on`. */
+export function formatValue(parameter: Parameter, value: ParameterValue, timing: Timing): string {
+  if (typeof value === 'boolean') return value ? 'on' : 'off';
+  if (parameter.kind === 'choice') return parameter.choices.find((one) => one.id === value)?.name ?? String(value);
+  if (typeof value === 'string') {
+    const seconds = noteValueSeconds(value, timing);
+    if (seconds === undefined || parameter.kind !== 'number') return value;
+    return `${noteValueName(value)}, ${formatNumber(parameter, inOwnUnit(parameter, seconds))}`;
+  }
+  return parameter.kind === 'number' ? formatNumber(parameter, value) : String(value);
+}
+
+/** Seconds as the parameter's own unit counts them: milliseconds, or cycles a second. */
+export function inOwnUnit(parameter: NumberParameter, seconds: number): number {
+  if (parameter.sync === 'rate') return 1 / seconds;
+  return parameter.unit === 'ms' ? seconds * 1000 : seconds;
+}
+
+const withFigures = (value: number, figures: number): string => {
+  const magnitude = Math.abs(value);
+  const whole = magnitude >= 1000 ? 4 : magnitude >= 100 ? 3 : magnitude >= 10 ? 2 : 1;
+  return String(Number(value.toFixed(Math.max(0, figures - whole))));
+};
+
+function formatNumber(parameter: NumberParameter, value: number): string {
+  if (parameter.silentAtMin && value <= parameter.min) return '-inf dB';
+  if (parameter.sides) {
+    const amount = Math.round(Math.abs(value));
+    return amount === 0 ? 'centre' : `${amount} ${value < 0 ? 'left' : 'right'}`;
+  }
+  switch (parameter.unit) {
+    case 'dB':
+      return `${value.toFixed(1).replace(/^-0\.0$/, '0.0')} dB`;
+    case 'Hz':
+      return value >= 1000 ? `${withFigures(value / 1000, 3)} kHz` : `${withFigures(value, 3)} Hz`;
+    case 'ms':
+      return value >= 1000 ? `${withFigures(value / 1000, 4)} s` : `${withFigures(value, 3)} ms`;
+    case '%':
+      return `${withFigures(value, 3)} %`;
+    case '':
+      return withFigures(value, 3);
+    default:
+      return `${withFigures(value, 3)} ${parameter.unit}`;
+  }
+}

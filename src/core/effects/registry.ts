@@ -1,0 +1,23 @@
+import { KinetikonError } from '../errors';
+import { delaySpec } from './delay/spec';
+import { limiterSpec } from './limiter/spec';
+import type { EffectSpec } from './spec';
+import { utilitySpec } from './utility/spec';
+
+/** Every effect, in the order in which they are offered. */
+export const EFFECTS: readonly EffectSpec[] = [delaySpec, limiterSpec, utilitySpec];
+
+export function findEffect(id: string): EffectSpec | undefined {
+  return EFFECTS.find((spec) => spec.id === id);
+}
+
+/** @throws KinetikonError effect.unknown, naming those there are */
+export function effectById(id: string): EffectSpec {
+  const spec = findEffect(id);
+  if (!spec) {
+    throw new KinetikonError('effect.unknown', `There is no effect "${id}".`, {
+      next: `There are: ${EFFECTS.map((one) => one.id).join(', ')}.`,
+    });
+  }
+  return spec;
+}

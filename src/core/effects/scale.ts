@@ -1,0 +1,48 @@
+import { exp, log } from '../math/elementary';
+import type { NumberParameter } from './spec';
+
+/** Curvature of the level scale: the top 20 dB take about half of it. */
+const LEVEL_BEND = 2.2;
+
+/** Where a value lies on its ruler, 0 to 1; values outside the range lie at its ends. */
+export function positionOf(parameter: NumberParameter, value: number): number {
+  const { min, max } = parameter;
+  const inside = Math.min(max, Math.max(min, value));
+  if (parameter.scale === 'log') return log(inside / min) / log(max / min);
+  const linear = (inside - min) / (max - min);
+  return parameter.scale === 'level' ? exp(log(linear) * LEVEL_BEND) : linear;
+}
+
+/** The value at a place on the ruler, 0 to 1, rounded to what the eye can set. */
+export function valueAt(parameter: NumberParameter, position: number): number {
+  const { min, max } = parameter;
+  const inside = Math.min(1, Math.max(0, position));
+  if (inside === 0) return min;
+  if (inside === 1) return max;
+  if (parameter.scale === 'log') return Number((min * exp(inside * log(max / min))).toPrecision(4));
+  const linear = parameter.scale === 'level' ? exp(log(inside) / LEVEL_BEND) : inside;
+  const span = max - min;
+  const decimals = span > 500 ? 0 : span > 20 ? 1 : 3;
+  return Number((min + linear * span).toFixed(decimals));
+}
+
+/** Places for the ruler's ticks, 0 to 1, long ones at round figures. */
+export function ticksOf(parameter: NumberParameter): { position: number; long: boolean }[] {
+  const { min, max, scale } = parameter;
+  const ticks: { position: number; long: boolean }[] = [];
+  if (scale === 'log') {
+    for (let decade = 1e-3; decade <= max; decade *= 10) {
+      for (const step of [1, 2, 3, 5]) {
+        const value = decade * step;
+        if (value >= min * 0.999 && value <= max * 1.001)
+          ticks.push({ position: positionOf(parameter, value), long: step === 1 });
+      }
+    }
+    return ticks;
+  }
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((one) => (max - min) / one <= 24) ?? (max - min) / 20;
+  for (let i = Math.ceil(min / step); i <= Math.floor(max / step + 1e-9); i++) {
+    ticks.push({ position: positionOf(parameter, i * step), long: i % 5 === 0 });
+  }
+  return ticks;
+}

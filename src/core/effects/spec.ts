@@ -1,0 +1,135 @@
+/**
+ * The description of an effect from which everything outside its kernel follows: controls, help, command-line options,
+ * validation, automation, presets and documentation.
+ */
+
+export type Unit = 'ms' | 's' | 'Hz' | 'dB' | '%' | 'octaves' | 'degrees' | 'frames' | '';
+
+interface ParameterBase {
+  /** The contract: command line, presets and sessions use it. In a list: `lines.1.feedback`. */
+  readonly id: string;
+  readonly name: string;
+  /** One plain line. */
+  readonly help: string;
+  /** Heading under which the control stands. */
+  readonly group: string;
+}
+
+export interface NumberParameter extends ParameterBase {
+  readonly kind: 'number';
+  readonly unit: Unit;
+  readonly min: number;
+  readonly max: number;
+  readonly default: number | string;
+  /** How the ruler is divided: evenly, by ratio, or by decibels with more room near 0 dB. */
+  readonly scale: 'linear' | 'log' | 'level';
+  /** Values may also be note values such as `1/8d`, which follow the tempo, as a time or as a rate. */
+  readonly sync?: 'time' | 'rate';
+  /** The lowest value means silence, minus infinity decibels. */
+  readonly silentAtMin?: boolean;
+  /** Read and written as left, centre and right. */
+  readonly sides?: boolean;
+}
+
+export interface ToggleParameter extends ParameterBase {
+  readonly kind: 'toggle';
+  readonly default: boolean;
+}
+
+export interface ChoiceParameter extends ParameterBase {
+  readonly kind: 'choice';
+  readonly default: string;
+  readonly choices: readonly { readonly id: string; readonly name: string }[];
+}
+
+export type Parameter = NumberParameter | ToggleParameter | ChoiceParameter;
+
+/** A number in the parameter's unit, a note value, a choice's id, or on and off. */
+export type ParameterValue = number | string | boolean;
+export type ParameterValues = Readonly<Record<string, ParameterValue>>;
+
+export interface Preset {
+  readonly id: string;
+  readonly name: string;
+  /** What it is for: presets are offered by purpose. */
+  readonly purpose: string;
+  readonly values: ParameterValues;
+}
+
+export interface ListSpec {
+  readonly id: string;
+  /** Name of one item; `Line` gives `Line 1`. */
+  readonly itemName: string;
+  readonly count: number;
+  readonly parameters: readonly Parameter[];
+}
+
+export interface EffectSpec {
+  readonly id: string;
+  readonly name: string;
+  /** One sentence on what it does. */
+  readonly purpose: string;
+  /** All parameters in kernel order, list items spelled out. */
+  readonly parameters: readonly Parameter[];
+  readonly lists: readonly ListSpec[];
+  /** The three or four parameters shown first and in the chain. */
+  readonly main: readonly string[];
+  readonly presets: readonly Preset[];
+}
+
+export interface EffectDefinition extends Omit<EffectSpec, 'parameters' | 'lists'> {
+  readonly lists?: readonly ListSpec[];
+  readonly parameters: readonly Parameter[];
+}
+
+/** Spells out the lists of a definition and checks it; a mistake here is a programmer's and throws. */
+export function defineEffect(definition: EffectDefinition): EffectSpec {
+  const lists = definition.lists ?? [];
+  const parameters = [
+    ...lists.flatMap((list) =>
+      Array.from({ length: list.count }, (_, item) =>
+        list.parameters.map((parameter) => ({ ...parameter, id: `${list.id}.${item + 1}.${parameter.id}` })),
+      ).flat(),
+    ),
+    ...definition.parameters,
+  ];
+  const ids = new Set(parameters.map((parameter) => parameter.id));
+  if (ids.size !== parameters.length) throw new Error(`${definition.id}: two parameters share an id`);
+  for (const id of [...definition.main, ...definition.presets.flatMap((preset) => Object.keys(preset.values))]) {
+    if (!ids.has(id)) throw new Error(`${definition.id}: no parameter ${id}`);
+  }
+  return { ...definition, lists, parameters };
+}
+
+export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {
+  return spec.parameters.find((parameter) => parameter.id === id);
+}
+
+export function defaultValues(spec: EffectSpec): Record<string, ParameterValue> {
+  return Object.fromEntries(spec.parameters.map((parameter) => [parameter.id, parameter.default]));
+}
+
+type Written<T> = Omit<T, 'kind' | 'group'> & { group?: string };
+
+/** Writers of parameters, so that a table of them reads as a table. */
+export const number = (p: Written<NumberParameter>): NumberParameter => ({ group: 'Main', ...p, kind: 'number' });
+export const toggle = (p: Written<ToggleParameter>): ToggleParameter => ({ group: 'Main', ...p, kind: 'toggle' });
+export const choice = (p: Written<ChoiceParameter>): ChoiceParameter => ({ group: 'Main', ...p, kind: 'choice' });
+
+/** Adds one heading to several parameters. */
+export function group<T extends Parameter>(name: string, parameters: readonly T[]): T[] {
+  return parameters.map((parameter) => ({ ...parameter, group: name }));
+}
+
+/** The dry and wet balance every effect with a wet path has; equal power. */
+export const mixParameter = (byDefault: number): NumberParameter =>
+  number({
+    id: 'mix',
+    name: 'Mix',
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: byDefault,
+    scale: 'linear',
+    help: 'Balance of the dry and the wet sound at equal power; 100 % is wet alone.',
+  });

@@ -1,0 +1,285 @@
+import { db, impulse, largest, largestBend, sine } from '../../../test/support/render';
+import { effectById } from '../effects/registry';
+import { resolveValues } from '../effects/resolve';
+import type { ParameterValues } from '../effects/spec';
+import { Engine } from './engine';
+import { changesBetween, type Plan, type PlanClip, type PlanInsert, type Samples } from './plan';
+import { renderPlan } from './render';
+
+const RATE = 48000;
+
+const insert = (id: string, effect: string, values: ParameterValues = {}, bypass = false): PlanInsert => ({
+  id,
+  effect,
+  values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
+  bypass,
+});
+
+const clip = (assetId: string, more: Partial<PlanClip> = {}): PlanClip => ({
+  id: `clip-${assetId}`,
+  assetId,
+  startFrame: 0,
+  offsetFrame: 0,
+  lengthFrames: RATE,
+  gain: 1,
+  fadeInFrames: 0,
+  fadeOutFrames: 0,
+  ...more,
+});
+
+const track = (id: string, clips: PlanClip[], inserts: PlanInsert[] = [], more: Partial<Plan['main']> = {}) => ({
+  id,
+  clips,
+  inserts,
+  gain: 1,
+  pan: 0,
+  audible: true,
+  ...more,
+});
+
+const plan = (tracks: Plan['tracks'], main: PlanInsert[] = [], more: Partial<Plan> = {}): Plan => ({
+  sampleRate: RATE,
+  framesPerBeat: 34286,
+  endFrame: RATE,
+  loop: null,
+  tracks,
+  main: { id: 'main', inserts: main, gain: 1, pan: 0, audible: true },
+  ...more,
+});
+
+const both = (sound: Float32Array): Samples => ({ left: sound, right: sound });
+const samples = new Map<string, Samples>([
+  ['impulse', both(impulse(RATE))],
+  ['tone', both(sine(100, RATE, RATE * 2, 0.5))],
+  ['low', both(sine(60, RATE, RATE * 2, 0.4))],
+]);
+
+function live(first: Plan): { engine: Engine; play: (frames: number, size?: number) => Float32Array } {
+  const engine = new Engine(RATE);
+  for (const [id, sound] of samples) engine.setSamples(id, sound);
+  engine.applyPlan(first);
+  const play = (frames: number, size = 128) => {
+    const out = new Float32Array(frames);
+    const right = new Float32Array(128);
+    for (let at = 0; at < frames; at += size) {
+      const count = Math.min(size, frames - at);
+      engine.renderBlock(out.subarray(at, at + count), right, count);
+    }
+    return out;
+  };
+  return { engine, play };
+}
+
+describe('engine', () => {
+  it('plays clips where they stand, with offset, gain and fades', () => {
+    const range = { fromFrame: 0, toFrame: 4800, tailSeconds: 0 };
+    const at = renderPlan(plan([track('a', [clip('impulse', { startFrame: 1000, gain: 0.5 })])]), samples, range)!;
+    expect(at.left[1000]).toBe(0.5);
+    expect(at.left.filter((x) => x !== 0)).toHaveLength(1);
+    const tone = samples.get('tone')!.left;
+    const cut = clip('tone', {
+      startFrame: 100,
+      offsetFrame: 600,
+      lengthFrames: 2000,
+      fadeInFrames: 400,
+      fadeOutFrames: 800,
+    });
+    const faded = renderPlan(plan([track('a', [cut])]), samples, range)!.left;
+    expect(faded[99]).toBe(0);
+    expect(faded[100 + 200]).toBeCloseTo(tone[800]! * 0.5, 5);
+    expect(faded[100 + 1000]).toBe(tone[1600]);
+    expect(faded[100 + 1600]).toBeCloseTo(tone[2200]! * 0.5, 5);
+    expect(faded[2100]).toBe(0);
+  });
+
+  it('sums tracks through fader, pan and mute', () => {
+    const range = { fromFrame: 0, toFrame: 100, tailSeconds: 0 };
+    const out = renderPlan(
+      plan([
+        track('a', [clip('impulse')], [], { gain: 0.5 }),
+        track('b', [clip('impulse', { startFrame: 1 })], [], { pan: -1 }),
+        track('c', [clip('impulse', { startFrame: 2 })], [], { audible: false }),
+        track('d', [clip('impulse', { startFrame: 3 })], [], { pan: 0.5 }),
+      ]),
+      samples,
+      range,
+    )!;
+    expect([...out.left.slice(0, 4)]).toEqual([0.5, 1, 0, Math.fround(Math.SQRT1_2)]);
+    expect([...out.right.slice(0, 4)]).toEqual([0.5, 0, 0, 1]);
+  });
+
+  it('brings paths of different latency together, and cuts latency off a print', () => {
+    const limited = track(
+      'a',
+      [clip('impulse', { startFrame: 5, gain: 0.4 })],
+      [insert('l', 'limiter'), insert('l2', 'limiter')],
+    );
+    const direct = track('b', [clip('impulse', { startFrame: 5, gain: 0.4 })]);
+    const out = renderPlan(plan([limited, direct], [insert('m', 'limiter')]), samples, {
+      fromFrame: 0,
+      toFrame: 200,
+      tailSeconds: 0,
+    })!;
+    expect(out.left[5]).toBeCloseTo(0.8, 6);
+    expect(largest(out.left.filter((_, n) => n !== 5))).toBeLessThan(1e-7);
+  });
+
+  it('gives the same bits for any block size, live or printed', () => {
+    const full = plan([
+      track(
+        'a',
+        [clip('tone', { startFrame: 77 })],
+        [insert('d', 'delay', { 'lines.1.modDepth': 20, 'lines.1.timeLeft': 40 })],
+      ),
+      track('b', [clip('low')], [insert('l', 'limiter', { ceiling: -12 })], { pan: 0.3 }),
+    ]);
+    const printed = renderPlan(full, samples, { fromFrame: 0, toFrame: 9000, tailSeconds: 0.5 })!.left;
+    for (const size of [128, 37, 1]) {
+      const { engine, play } = live(full);
+      engine.play();
+      const late = engine.latencyFrames;
+      expect(late).toBe(492);
+      expect(play(9000, size).slice(late)).toEqual(printed.slice(0, 9000 - late));
+    }
+  });
+
+  it('waits for the tail when asked', () => {
+    const echo = plan([
+      track(
+        'a',
+        [clip('impulse')],
+        [insert('d', 'delay', { 'lines.1.timeLeft': 250, 'lines.1.feedback': 50, mix: 50 })],
+      ),
+    ]);
+    const out = renderPlan(echo, samples, { fromFrame: 0, toFrame: 1000, tailSeconds: 'auto' })!.left;
+    expect(out.length).toBeGreaterThan(3 * RATE);
+    expect(out[12000 * 3]).toBeCloseTo(Math.SQRT1_2 * 0.25, 5);
+    expect(db(largest(out.slice(-12000)))).toBeLessThan(-85);
+  });
+
+  it('stops a print when told', () => {
+    const long = plan([track('a', [clip('tone')])]);
+    expect(renderPlan(long, samples, { fromFrame: 0, toFrame: RATE * 5, tailSeconds: 0 }, () => false)).toBeNull();
+  });
+
+  it('loops on the frame and keeps the attack at the loop start', () => {
+    const looped = plan([track('a', [clip('impulse', { startFrame: 480, lengthFrames: 10 })])], [], {
+      loop: { startFrame: 480, endFrame: 1480 },
+    });
+    const { engine, play } = live(looped);
+    engine.play();
+    const out = play(4000);
+    expect(out.filter((x) => x !== 0)).toHaveLength(4);
+    for (const at of [480, 1480, 2480, 3480]) expect(out[at]).toBe(1);
+  });
+
+  const bendOfTone = 0.5 * ((2 * Math.PI * 100) / RATE) ** 2;
+  const clickFree = (sound: Float32Array) => expect(largestBend(sound) - bendOfTone).toBeLessThan(0.0015);
+
+  it('seeks, loops, stops and starts without clicks', () => {
+    const { engine, play } = live(
+      plan([track('a', [clip('tone', { lengthFrames: 2 * RATE })])], [], {
+        loop: { startFrame: 3131, endFrame: 20017 },
+      }),
+    );
+    engine.play();
+    const parts = [play(1280)];
+    engine.seek(9137);
+    parts.push(play(2560));
+    engine.stop();
+    parts.push(play(640));
+    engine.play();
+    parts.push(play(25600));
+    const whole = Float32Array.from(parts.flatMap((part) => [...part]));
+    clickFree(whole);
+    expect(largest(whole)).toBeLessThan(0.76);
+  });
+
+  it('swaps plans without clicks and keeps the state of what stays', () => {
+    const echo = insert('echo', 'delay', { 'lines.1.timeLeft': 100, 'lines.1.feedback': 60, mix: 60 });
+    const cut = insert('cut', 'utility', { lowCut: 300 });
+    const louder = insert('louder', 'utility', { gain: 3 });
+    const base = (inserts: PlanInsert[]) =>
+      plan([track('a', [clip('tone', { lengthFrames: 2 * RATE, fadeInFrames: 2400 })], inserts)]);
+    const { engine, play } = live(base([echo]));
+    engine.play();
+    const parts = [play(12800)];
+    for (const inserts of [[echo, cut], [cut, echo], [cut, louder, echo], [echo], []]) {
+      engine.applyPlan(base(inserts));
+      parts.push(play(3840));
+    }
+    clickFree(Float32Array.from(parts.flatMap((part) => [...part])).slice(128));
+
+    const tail = live(base([echo]));
+    tail.engine.play();
+    tail.play(12800);
+    tail.engine.stop();
+    tail.play(512);
+    tail.engine.applyPlan(base([echo, insert('flat', 'utility')]));
+    expect(largest(tail.play(4800))).toBeGreaterThan(0.05);
+  });
+
+  it('edits clips, tempo, strips and bypass while sounding without clicks', () => {
+    const of = (start: number, perBeat = 34286, bypass = false) =>
+      plan(
+        [
+          track(
+            'a',
+            [clip('tone', { startFrame: start, lengthFrames: 2 * RATE })],
+            [insert('u', 'utility', { gain: -6 }, bypass)],
+          ),
+        ],
+        [],
+        { framesPerBeat: perBeat },
+      );
+    const { engine, play } = live(of(0));
+    engine.play();
+    const parts = [play(6400)];
+    engine.applyPlan(of(-777));
+    parts.push(play(2560));
+    engine.applyPlan(of(-777, 30000));
+    parts.push(play(2560));
+    const changes = changesBetween(of(-777, 30000), of(-777, 30000, true))!;
+    expect(changes).toEqual([{ kind: 'bypass', insertId: 'u', bypass: true }]);
+    changes.forEach((change) => engine.change(change));
+    parts.push(play(2560));
+    engine.change({ kind: 'strip', stripId: 'a', gain: 0.2, pan: 0.7, audible: true });
+    parts.push(play(2560));
+    clickFree(Float32Array.from(parts.flatMap((part) => [...part])));
+  });
+
+  it('tells parameter changes from new plans', () => {
+    const of = (mix: number, gain: number, inserts = 1) =>
+      plan([
+        track(
+          'a',
+          [clip('tone')],
+          Array.from({ length: inserts }, (_, i) => insert(`d${i}`, 'delay', { mix })),
+          { gain },
+        ),
+      ]);
+    expect(changesBetween(of(30, 1), of(40, 0.5))).toEqual([
+      { kind: 'strip', stripId: 'a', gain: 0.5, pan: 0, audible: true },
+      { kind: 'parameter', insertId: 'd0', index: 24, value: 40 },
+    ]);
+    expect(changesBetween(of(30, 1), of(30, 1))).toEqual([]);
+    expect(changesBetween(of(30, 1), of(30, 1, 2))).toBeNull();
+  });
+
+  it('resets an effect that puts out what is not finite, counts it, and plays on', () => {
+    const broken = new Float32Array(RATE);
+    broken[1000] = NaN;
+    const { engine, play } = live(
+      plan([
+        track('a', [clip('broken')], [insert('d', 'delay', { 'lines.1.timeLeft': 10 })]),
+        track('b', [clip('tone')]),
+      ]),
+    );
+    engine.setSamples('broken', both(broken));
+    engine.play();
+    const out = play(RATE / 2);
+    expect(out.every(Number.isFinite)).toBe(true);
+    expect(engine.strip('a')!.faults).toEqual([{ id: 'd', count: expect.any(Number) }]);
+    expect(largest(out)).toBeCloseTo(0.5, 2);
+  });
+});

@@ -1,0 +1,72 @@
+import { Engine, MAXIMUM_BLOCK } from './engine';
+import type { Plan, Samples } from './plan';
+
+export interface RenderRange {
+  readonly fromFrame: number;
+  readonly toFrame: number;
+  /** Seconds rendered after the range for the effects to ring out; `auto` asks them. */
+  readonly tailSeconds: number | 'auto';
+}
+
+/** The longest tail that `auto` waits for. */
+export const LONGEST_TAIL_SECONDS = 60;
+
+/**
+ * Prints a range of a plan: starts where the range starts (latency is cut off) and lasts the range plus the tail.
+ * @param onProgress called with 0 to 1 about every 0.7 s of sound; return false to stop, which yields null
+ */
+export function renderPlan(
+  plan: Plan,
+  samples: ReadonlyMap<string, Samples>,
+  range: RenderRange,
+  onProgress?: (done: number) => boolean,
+): Samples | null {
+  const steps = renderInSteps(plan, samples, range);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+    if (onProgress && !onProgress(step.value)) return null;
+  }
+}
+
+/** The same as a generator that yields its progress, for callers that must listen for messages in between. */
+export function* renderInSteps(
+  plan: Plan,
+  samples: ReadonlyMap<string, Samples>,
+  range: RenderRange,
+): Generator<number, Samples> {
+  const engine = new Engine(plan.sampleRate);
+  for (const [id, sound] of samples) engine.setSamples(id, sound);
+  engine.applyPlan({ ...plan, loop: null });
+  engine.seek(range.fromFrame);
+  engine.play();
+  const tailSeconds =
+    range.tailSeconds === 'auto' ? Math.min(LONGEST_TAIL_SECONDS, engine.tailSeconds) : range.tailSeconds;
+  const sourceFrames = range.toFrame - range.fromFrame;
+  const length = sourceFrames + Math.round(tailSeconds * plan.sampleRate);
+  const latency = engine.latencyFrames;
+  const left = new Float32Array(length);
+  const right = new Float32Array(length);
+  const blockLeft = new Float32Array(MAXIMUM_BLOCK);
+  const blockRight = new Float32Array(MAXIMUM_BLOCK);
+  const total = length + latency;
+  let sinceReport = 0;
+  for (let done = 0; done < total;) {
+    if (done === sourceFrames) engine.stop();
+    const limit = done < sourceFrames ? sourceFrames : total;
+    const frames = Math.min(MAXIMUM_BLOCK, limit - done);
+    engine.renderBlock(blockLeft, blockRight, frames);
+    const at = done - latency;
+    for (let i = Math.max(0, -at); i < frames && at + i < length; i++) {
+      left[at + i] = blockLeft[i]!;
+      right[at + i] = blockRight[i]!;
+    }
+    done += frames;
+    sinceReport += frames;
+    if (sinceReport >= 32768) {
+      sinceReport = 0;
+      yield done / total;
+    }
+  }
+  return { left, right };
+}

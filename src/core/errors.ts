@@ -1,0 +1,50 @@
+/** Every coded error a user can meet; programmers' mistakes throw plain `Error`s instead. */
+export type ErrorCode =
+  | 'parameter.unknown'
+  | 'parameter.range'
+  | 'parameter.text'
+  | 'effect.unknown'
+  | 'file.notWav'
+  | 'file.broken'
+  | 'file.unsupported'
+  | 'file.empty'
+  | 'file.tooLarge'
+  | 'file.missing'
+  | 'file.unwritable'
+  | 'session.invalid'
+  | 'session.newer'
+  | 'session.missing'
+  | 'session.conflict'
+  | 'session.command'
+  | 'asset.missing'
+  | 'asset.mismatch'
+  | 'request.invalid'
+  | 'request.origin'
+  | 'database.locked'
+  | 'database.failed'
+  | 'engine.stopped'
+  | 'engine.unavailable'
+  | 'work.cancelled'
+  | 'usage';
+
+/** What happened, where, what was kept and what to do next: a failure the user reads. */
+export class KinetikonError extends Error {
+  override readonly name = 'KinetikonError';
+  readonly code: ErrorCode;
+  /** What stayed as it was, in a sentence. */
+  readonly kept: string | undefined;
+  /** What the user can do, in a sentence. */
+  readonly next: string | undefined;
+
+  constructor(code: ErrorCode, message: string, more: { kept?: string; next?: string; cause?: unknown } = {}) {
+    super(message, more.cause === undefined ? undefined : { cause: more.cause });
+    this.code = code;
+    this.kept = more.kept;
+    this.next = more.next;
+  }
+}
+
+/** The message of anything thrown. */
+export function messageOf(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

@@ -1,0 +1,78 @@
+import type { Kernel } from '@/core/effects/kernel';
+import { KERNELS } from '@/core/effects/kernels';
+import { effectById } from '@/core/effects/registry';
+import { resolveValue, resolveValues } from '@/core/effects/resolve';
+import { findParameter, type ParameterValue, type ParameterValues } from '@/core/effects/spec';
+
+export const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
+export const RATES = [44100, 48000, 96000];
+
+export function kernelOf(effect: string, values: ParameterValues, sampleRate = 48000): Kernel {
+  return KERNELS[effect]!(sampleRate, resolveValues(effectById(effect), values, TIMING));
+}
+
+export function setValue(kernel: Kernel, effect: string, id: string, value: ParameterValue): void {
+  const spec = effectById(effect);
+  kernel.setParameter(
+    spec.parameters.findIndex((parameter) => parameter.id === id),
+    resolveValue(findParameter(spec, id)!, value, TIMING),
+  );
+}
+
+/** Runs a kernel over a stereo sound in blocks of the given sizes, in turn; `before` is called ahead of each block. */
+export function run(
+  kernel: Kernel,
+  left: Float32Array,
+  right: Float32Array = left.slice(),
+  sizes: readonly number[] = [128],
+  before?: (frame: number) => void,
+): { left: Float32Array; right: Float32Array } {
+  const out = { left: left.slice(), right: right.slice() };
+  for (let at = 0, turn = 0; at < left.length; turn++) {
+    const frames = Math.min(sizes[turn % sizes.length]!, left.length - at);
+    before?.(at);
+    kernel.process(out.left.subarray(at, at + frames), out.right.subarray(at, at + frames), frames);
+    at += frames;
+  }
+  return out;
+}
+
+export function impulse(length: number): Float32Array {
+  const sound = new Float32Array(length);
+  sound[0] = 1;
+  return sound;
+}
+
+export function sine(frequencyHz: number, sampleRate: number, length: number, amplitude = 1): Float32Array {
+  return Float32Array.from({ length }, (_, n) => amplitude * Math.sin((2 * Math.PI * frequencyHz * n) / sampleRate));
+}
+
+export const db = (gain: number) => 20 * Math.log10(gain);
+
+/** Amplitude of one frequency in a sound, with a Hann window. */
+export function amplitudeAt(sound: ArrayLike<number>, frequencyHz: number, sampleRate: number): number {
+  let re = 0;
+  let im = 0;
+  let weight = 0;
+  for (let n = 0; n < sound.length; n++) {
+    const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / sound.length);
+    re += w * sound[n]! * Math.cos((2 * Math.PI * frequencyHz * n) / sampleRate);
+    im += w * sound[n]! * Math.sin((2 * Math.PI * frequencyHz * n) / sampleRate);
+    weight += w;
+  }
+  return (2 * Math.hypot(re, im)) / weight;
+}
+
+export function largest(sound: ArrayLike<number>): number {
+  let most = 0;
+  for (let n = 0; n < sound.length; n++) most = Math.max(most, Math.abs(sound[n]!));
+  return most;
+}
+
+/** Largest change of a slope: a measure of clicks in a smooth sound. */
+export function largestBend(sound: ArrayLike<number>, from = 2): number {
+  let most = 0;
+  for (let n = from; n < sound.length; n++)
+    most = Math.max(most, Math.abs(sound[n]! - 2 * sound[n - 1]! + sound[n - 2]!));
+  return most;
+}
