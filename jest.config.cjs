@@ -9,9 +9,10 @@ const swc = [
   },
 ];
 const shared = {
-  transform: { '^.+\\.tsx?$': swc },
+  transform: { '^.+\\.(tsx?|m?js)$': swc },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
+  transformIgnorePatterns: ['/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser)/)'],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/test/e2e/'],
 };
 

@@ -1,0 +1,64 @@
+import { KinetikonError } from '@/core/errors';
+
+export const USAGE = `Usage:
+  kinetikon effects [--json]
+  kinetikon process IN -o OUT --effect ID [--set NAME=VALUE]... [--preset FILE] [--effect ID ...]
+            [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac]
+  kinetikon measure IN [--json]
+
+Several --effect make a chain in that order; --set and --preset belong to the --effect before them.`;
+
+export const usage = (message: string) => new KinetikonError('usage', message, { next: USAGE });
+
+export interface Options {
+  readonly positional: readonly string[];
+  /** Options in the order given; the same one may come more than once. */
+  readonly named: readonly (readonly [name: string, value: string])[];
+}
+
+/**
+ * Splits arguments by a table of options.
+ * @param table option to whether it takes a value
+ * @throws KinetikonError usage
+ */
+export function parseArguments(args: readonly string[], table: Readonly<Record<string, boolean>>): Options {
+  const positional: string[] = [];
+  const named: [string, string][] = [];
+  for (let i = 0; i < args.length; i++) {
+    const word = args[i]!;
+    if (!word.startsWith('-') || word === '-') {
+      positional.push(word);
+      continue;
+    }
+    const [name, attached] = word.startsWith('--') && word.includes('=') ? splitOnce(word) : [word, undefined];
+    const takesValue = table[name];
+    if (takesValue === undefined) throw usage(`There is no option ${name}; there are ${Object.keys(table).join(', ')}.`);
+    if (!takesValue) {
+      if (attached !== undefined) throw usage(`${name} takes no value, not "${attached}".`);
+      named.push([name, '']);
+      continue;
+    }
+    const value = attached ?? args[++i];
+    if (value === undefined) throw usage(`${name} needs a value.`);
+    named.push([name, value]);
+  }
+  return { positional, named };
+}
+
+/** A text split at its first `=`. */
+export function splitOnce(text: string): [string, string] {
+  const at = text.indexOf('=');
+  return [text.slice(0, at), text.slice(at + 1)];
+}
+
+/**
+ * A number within limits.
+ * @throws KinetikonError usage, naming the option, its range and what was given
+ */
+export function numberBetween(name: string, text: string, min: number, max: number, unit: string): number {
+  const value = Number(text);
+  if (text.trim() === '' || !Number.isFinite(value) || value < min || value > max) {
+    throw usage(`${name} takes ${min} to ${max} ${unit}, not "${text}".`);
+  }
+  return value;
+}

@@ -1,0 +1,173 @@
+import * as yup from 'yup';
+import { measureLevels } from '@/core/analysis/levels';
+import { resample } from '@/core/dsp/resampler';
+import type { Plan, PlanInsert } from '@/core/engine/plan';
+import { renderPlan } from '@/core/engine/render';
+import { KinetikonError, messageOf } from '@/core/errors';
+import type { Timing } from '@/core/effects/noteValues';
+import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
+import { EFFECTS, effectById } from '@/core/effects/registry';
+import { resolveValues, validateValues } from '@/core/effects/resolve';
+import { findParameter, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
+import { writeFlac } from '@/core/formats/flac';
+import { stereoOf } from '@/core/formats/sound';
+import { writeWav } from '@/core/formats/wav';
+import { numberBetween, parseArguments, splitOnce, usage, type Options } from './arguments';
+import { readSoundFile, readTextFile, writeWhole } from './files';
+
+export interface Terminal {
+  out(line: string): void;
+  /** Shows how far the work is; called only when someone may be watching. */
+  progress(done: number): void;
+}
+
+const FORMATS = ['16', '24', '32f', 'flac'] as const;
+type Format = (typeof FORMATS)[number];
+
+const one = (options: Options, name: string) => options.named.findLast(([given]) => given === name)?.[1];
+
+/** `effects`: every effect with parameters, units, ranges and defaults. */
+export function listEffects(args: readonly string[], terminal: Terminal): void {
+  const options = parseArguments(args, { '--json': false });
+  if (options.positional.length > 0) throw usage(`effects takes no "${options.positional[0]}".`);
+  if (one(options, '--json') !== undefined) {
+    terminal.out(JSON.stringify(EFFECTS, null, 2));
+    return;
+  }
+  const timing = { tempoBpm: 120, beatsPerBar: 4 };
+  for (const spec of EFFECTS) {
+    terminal.out(`${spec.id}: ${spec.purpose}`);
+    const width = Math.max(...spec.parameters.map((parameter) => parameter.id.length));
+    for (const parameter of spec.parameters) {
+      const standard = typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
+      terminal.out(`  ${parameter.id.padEnd(width)}  ${describeRange(parameter)}; default ${standard}. ${parameter.help}`);
+    }
+    terminal.out('');
+  }
+}
+
+const presetFile = yup
+  .object({ effect: yup.string().required(), values: yup.object().required() })
+  .required();
+
+async function readPreset(path: string, spec: EffectSpec): Promise<Record<string, ParameterValue>> {
+  let preset: yup.InferType<typeof presetFile>;
+  try {
+    preset = await presetFile.validate(JSON.parse(await readTextFile(path)), { strict: true });
+  } catch (error) {
+    if (error instanceof KinetikonError) throw error;
+    throw usage(`${path} is not a preset: ${messageOf(error)}.`);
+  }
+  if (preset.effect !== spec.id) throw usage(`${path} is a preset for ${preset.effect}, not for ${spec.id}.`);
+  return validateValues(spec, preset.values as Record<string, unknown>);
+}
+
+/** The chain that --effect, --set and --preset describe, in their order. */
+async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]> {
+  const chain: { spec: EffectSpec; values: Record<string, ParameterValue> }[] = [];
+  for (const [name, text] of options.named) {
+    if (name === '--effect') {
+      chain.push({ spec: effectById(text), values: {} });
+      continue;
+    }
+    if (name !== '--set' && name !== '--preset') continue;
+    const last = chain.at(-1);
+    if (!last) throw usage(`${name} ${text} must come after the --effect it belongs to.`);
+    if (name === '--preset') {
+      Object.assign(last.values, await readPreset(text, last.spec));
+      continue;
+    }
+    if (!text.includes('=')) throw usage(`--set takes NAME=VALUE, not "${text}".`);
+    const [id, written] = splitOnce(text);
+    const parameter = findParameter(last.spec, id);
+    if (!parameter) {
+      throw usage(`${last.spec.id} has no parameter ${id}; it has ${last.spec.parameters.map((p) => p.id).join(', ')}.`);
+    }
+    last.values[id] = parseValue(parameter, written);
+  }
+  if (chain.length === 0) throw usage('process needs at least one --effect.');
+  return chain.map(({ spec, values }, place) => ({
+    id: `effect-${place + 1}`,
+    effect: spec.id,
+    bypass: false,
+    values: resolveValues(spec, values, timing),
+  }));
+}
+
+/** `process`: a sound through a chain of effects into a file. */
+export async function processSound(args: readonly string[], terminal: Terminal): Promise<void> {
+  const options = parseArguments(args, {
+    '-o': true,
+    '--effect': true,
+    '--set': true,
+    '--preset': true,
+    '--tempo': true,
+    '--tail': true,
+    '--rate': true,
+    '--format': true,
+  });
+  const [input, ...others] = options.positional;
+  if (input === undefined) throw usage('process needs a sound file.');
+  if (others.length > 0) throw usage(`process takes one sound file, not also "${others[0]}".`);
+  const output = one(options, '-o');
+  if (output === undefined) throw usage('process needs -o OUT.');
+  const tempoBpm = numberBetween('--tempo', one(options, '--tempo') ?? '120', 20, 300, 'beats a minute');
+  const tail = one(options, '--tail');
+  const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
+  const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
+  if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
+  const inserts = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
+  const rateText = one(options, '--rate');
+  const askedRate = rateText === undefined ? undefined : numberBetween('--rate', rateText, 8000, 192000, 'Hz');
+
+  const sound = await readSoundFile(input);
+  const rate = Math.round(askedRate ?? sound.sampleRateHz);
+  const stereo = stereoOf(sound);
+  const left = resample(stereo.left, sound.sampleRateHz, rate)!;
+  const right = stereo.right === stereo.left ? left : resample(stereo.right, sound.sampleRateHz, rate)!;
+  const strip = { gain: 1, pan: 0, audible: true };
+  const plan: Plan = {
+    sampleRate: rate,
+    framesPerBeat: (rate * 60) / tempoBpm,
+    endFrame: left.length,
+    loop: null,
+    tracks: [
+      {
+        ...strip,
+        id: 'sound',
+        inserts,
+        clips: [{ id: 'clip', assetId: 'sound', startFrame: 0, offsetFrame: 0, lengthFrames: left.length, gain: 1, fadeInFrames: 0, fadeOutFrames: 0 }],
+      },
+    ],
+    main: { ...strip, id: 'main', inserts: [] },
+  };
+  const range = { fromFrame: 0, toFrame: left.length, tailSeconds } as const;
+  const done = renderPlan(plan, new Map([['sound', { left, right }]]), range, (progress) => {
+    terminal.progress(progress);
+    return true;
+  })!;
+  terminal.progress(1);
+  const out = { sampleRateHz: rate, channels: [done.left, done.right] };
+  await writeWhole(output, format === 'flac' ? await writeFlac(out, 24) : writeWav(out, format));
+}
+
+/** `measure`: loudness, peaks, correlation and what mono loses. */
+export async function measureSound(args: readonly string[], terminal: Terminal): Promise<void> {
+  const options = parseArguments(args, { '--json': false });
+  const [input, ...others] = options.positional;
+  if (input === undefined) throw usage('measure needs a sound file.');
+  if (others.length > 0) throw usage(`measure takes one sound file, not also "${others[0]}".`);
+  const levels = measureLevels(await readSoundFile(input));
+  if (one(options, '--json') !== undefined) {
+    terminal.out(JSON.stringify(levels, null, 2));
+    return;
+  }
+  const figure = (value: number | null, unit: string, digits = 1) => (value === null ? 'silence' : `${value.toFixed(digits)} ${unit}`);
+  terminal.out(`length        ${levels.seconds.toFixed(3)} s, ${levels.channels} channels, ${levels.sampleRateHz} Hz`);
+  terminal.out(`loudness      ${figure(levels.loudnessLufs, 'LUFS')}`);
+  terminal.out(`true peak     ${figure(levels.truePeakDb, 'dBTP')}`);
+  terminal.out(`sample peak   ${figure(levels.peakDb, 'dBFS')}, ${levels.overs} over full scale`);
+  terminal.out(`RMS           ${figure(levels.rmsDb, 'dBFS')}`);
+  terminal.out(`correlation   ${levels.correlation === null ? 'none, one side is silent' : levels.correlation.toFixed(2)}`);
+  terminal.out(`lost in mono  ${levels.monoLossLu === null ? 'everything or nothing to lose' : `${levels.monoLossLu.toFixed(1)} LU`}`);
+}

@@ -1,0 +1,40 @@
+import { randomBytes } from 'node:crypto';
+import { readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { dirname, join, resolve } from 'node:path';
+import { KinetikonError, messageOf } from '@/core/errors';
+import { readSound } from '@/core/formats/readSound';
+import type { Sound } from '@/core/formats/sound';
+
+async function read(path: string): Promise<Buffer> {
+  try {
+    return await readFile(path);
+  } catch (error) {
+    const absent = (error as NodeJS.ErrnoException).code === 'ENOENT';
+    throw new KinetikonError('file.missing', absent ? `There is no file ${path}.` : `${path} cannot be read: ${messageOf(error)}.`, { cause: error });
+  }
+}
+
+/** @throws KinetikonError file.missing and those of `readSound` */
+export async function readSoundFile(path: string): Promise<Sound> {
+  return readSound(new Uint8Array(await read(path)), path);
+}
+
+export async function readTextFile(path: string): Promise<string> {
+  return (await read(path)).toString('utf8');
+}
+
+/**
+ * Writes under a temporary name beside the target and renames when whole, so that a failure leaves nothing.
+ * @throws KinetikonError file.unwritable
+ */
+export async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
+  const target = resolve(path);
+  const temporary = join(dirname(target), `.${randomBytes(6).toString('hex')}.part`);
+  try {
+    await writeFile(temporary, bytes);
+    await rename(temporary, target);
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw new KinetikonError('file.unwritable', `${path} cannot be written: ${messageOf(error)}.`, { kept: 'Nothing was written.', cause: error });
+  }
+}

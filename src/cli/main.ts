@@ -1,0 +1,43 @@
+import { KinetikonError, messageOf } from '@/core/errors';
+import { USAGE, usage } from './arguments';
+import { listEffects, measureSound, processSound, type Terminal } from './commands';
+
+/** Bad input: one clear line on standard error, exit code 2. */
+const BAD_INPUT = 2;
+
+const terminal: Terminal = {
+  out: (line) => process.stdout.write(`${line}\n`),
+  progress: (done) => {
+    if (process.stderr.isTTY) process.stderr.write(`\r${Math.round(done * 100)} %${done === 1 ? '\n' : ''}`);
+  },
+};
+
+async function main(): Promise<void> {
+  const [command, ...args] = process.argv.slice(2);
+  switch (command) {
+    case 'effects':
+      return listEffects(args, terminal);
+    case 'process':
+      return processSound(args, terminal);
+    case 'measure':
+      return measureSound(args, terminal);
+    case undefined:
+    case 'help':
+    case '--help':
+      terminal.out(USAGE);
+      return;
+    default:
+      throw usage(`There is no command "${command}".`);
+  }
+}
+
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
+
+main().catch((error: unknown) => {
+  const line = messageOf(error).replaceAll('\n', ' ');
+  process.stderr.write(error instanceof KinetikonError ? `kinetikon: ${line}\n` : `kinetikon: unexpected failure: ${line}\n`);
+  process.exitCode = error instanceof KinetikonError ? BAD_INPUT : 1;
+});

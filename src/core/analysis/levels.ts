@@ -1,0 +1,73 @@
+import { TruePeakDetector } from '../dsp/truePeak';
+import { integratedLoudness } from './loudness';
+
+/** What `measure` reports of a sound. Decibels are of full scale; null stands for silence. */
+export interface Levels {
+  readonly seconds: number;
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  readonly loudnessLufs: number | null;
+  readonly truePeakDb: number | null;
+  readonly peakDb: number | null;
+  readonly rmsDb: number | null;
+  readonly overs: number;
+  /** Mean of left times right over their power, -1 to 1; null when a side is silent. */
+  readonly correlation: number | null;
+  /** Loudness lost when both sides are averaged, in LU; null when there is nothing to lose. */
+  readonly monoLossLu: number | null;
+}
+
+const orNull = (value: number) => (Number.isFinite(value) ? value : null);
+const db = (gain: number) => orNull(20 * Math.log10(gain));
+
+/** @param sound one or two channels are measured; more count for peak and RMS only */
+export function measureLevels(sound: { sampleRateHz: number; channels: readonly Float32Array[] }): Levels {
+  const { channels, sampleRateHz } = sound;
+  const frames = channels[0]?.length ?? 0;
+  let peak = 0;
+  let truePeak = 0;
+  let power = 0;
+  let overs = 0;
+  for (const channel of channels) {
+    const detector = new TruePeakDetector();
+    for (let i = 0; i < frames; i++) {
+      const x = channel[i]!;
+      const magnitude = Math.abs(x);
+      if (magnitude > peak) peak = magnitude;
+      if (magnitude > 1) overs++;
+      power += x * x;
+      truePeak = Math.max(truePeak, detector.next(x));
+    }
+    for (let i = 0; i < 32; i++) truePeak = Math.max(truePeak, detector.next(0));
+  }
+  const [left, right] = [channels[0]!, channels[1]];
+  const pair = right ? [left, right] : [left, left];
+  const loudness = integratedLoudness(pair, sampleRateHz);
+  let correlation: number | null = right ? null : peak > 0 ? 1 : null;
+  let monoLoss: number | null = right ? null : peak > 0 ? 0 : null;
+  if (right) {
+    let cross = 0;
+    let powerLeft = 0;
+    let powerRight = 0;
+    for (let i = 0; i < frames; i++) {
+      cross += left[i]! * right[i]!;
+      powerLeft += left[i]! * left[i]!;
+      powerRight += right[i]! * right[i]!;
+    }
+    correlation = orNull(cross / Math.sqrt(powerLeft * powerRight));
+    const mono = left.map((x, i) => (x + right[i]!) / 2);
+    monoLoss = orNull(loudness - integratedLoudness([mono, mono], sampleRateHz));
+  }
+  return {
+    seconds: frames / sampleRateHz,
+    sampleRateHz,
+    channels: channels.length,
+    loudnessLufs: orNull(loudness),
+    truePeakDb: db(Math.max(truePeak, peak)),
+    peakDb: db(peak),
+    rmsDb: db(Math.sqrt(power / Math.max(1, frames * channels.length))),
+    overs,
+    correlation,
+    monoLossLu: monoLoss,
+  };
+}

@@ -1,0 +1,136 @@
+import fc from 'fast-check';
+import { KinetikonError } from '../errors';
+import { db, kernelOf, largest, RATES, run, TIMING } from '../../../test/support/render';
+import { integratedLoudness } from '../analysis/loudness';
+import { Noise } from '../dsp/noise';
+import { KERNELS } from './kernels';
+import { NOTE_VALUES, noteValueSeconds } from './noteValues';
+import { describeRange, formatValue, parseValue } from './parameterText';
+import { EFFECTS, effectById } from './registry';
+import { resolveValue } from './resolve';
+import { positionOf, ticksOf, valueAt } from './scale';
+import { defaultValues, findParameter, type NumberParameter } from './spec';
+
+const numbers = EFFECTS.flatMap((spec) => spec.parameters.filter((p): p is NumberParameter => p.kind === 'number'));
+const delayTime = findParameter(effectById('delay'), 'lines.1.timeLeft')!;
+const parameter = (effect: string, id: string) => findParameter(effectById(effect), id)!;
+
+describe('every effect', () => {
+  it('has a kernel, help for every parameter, and presets that hold', () => {
+    expect(Object.keys(KERNELS).sort()).toEqual(EFFECTS.map((spec) => spec.id).sort());
+    for (const spec of EFFECTS) {
+      for (const one of spec.parameters) expect(one.help.length).toBeGreaterThan(10);
+      expect(spec.presets.length).toBeGreaterThan(2);
+    }
+  });
+
+  it.each(EFFECTS.map((spec) => [spec.id] as const))('%s: presets sound, do not clip, and stay near the dry loudness', (id) => {
+    const noise = new Noise(2);
+    const dry = Float32Array.from({ length: 48000 * 6 }, (_, n) => (Math.floor(n / 9000) % 3 === 0 ? 0.35 : 0.02) * noise.pink());
+    const before = integratedLoudness([dry, dry], 48000);
+    for (const preset of effectById(id).presets) {
+      const out = run(kernelOf(id, preset.values), dry);
+      expect(largest(out.left)).toBeLessThan(1);
+      const change = integratedLoudness([out.left, out.right], 48000) - before;
+      const asked = typeof preset.values.gain === 'number' ? preset.values.gain : 0;
+      expect([preset.id, Math.abs(change - asked) < 3]).toEqual([preset.id, true]);
+    }
+  });
+
+  it.each(RATES)('survives all parameters at both ends at %d Hz', (rate) => {
+    const noise = new Noise(1);
+    const sound = Float32Array.from({ length: 4000 }, () => noise.white());
+    for (const spec of EFFECTS) {
+      for (const one of spec.parameters) {
+        const ends = one.kind === 'number' ? [one.min, one.max] : one.kind === 'toggle' ? [true, false] : one.choices.map((c) => c.id);
+        for (const value of ends) {
+          const out = run(kernelOf(spec.id, { [one.id]: value }, rate), sound);
+          expect([one.id, value, out.left.every(Number.isFinite)]).toEqual([one.id, value, true]);
+        }
+      }
+    }
+  });
+});
+
+describe('parameter text', () => {
+  it.each([
+    [delayTime, '250ms', 250],
+    [delayTime, '0.25s', 250],
+    [delayTime, '.5 s', 500],
+    [delayTime, '250', 250],
+    [delayTime, '1/8d', '1/8d'],
+    [delayTime, '1/8 dotted', '1/8d'],
+    [delayTime, '2 bars', '2bar'],
+    [parameter('delay', 'lines.1.cutoff'), '2k', 2000],
+    [parameter('delay', 'lines.1.cutoff'), '2.5 kHz', 2500],
+    [parameter('delay', 'lines.1.level'), '-6dB', -6],
+    [parameter('delay', 'lines.1.level'), '-inf', -100],
+    [parameter('delay', 'lines.1.pan'), '12 left', -12],
+    [parameter('delay', 'lines.1.pan'), 'right', 100],
+    [parameter('delay', 'mix'), '40%', 40],
+    [parameter('delay', 'lines.1.swap'), 'on', true],
+    [parameter('delay', 'lines.1.filterType'), 'Low-pass', 'lowPass'],
+    [parameter('delay', 'lines.1.modRate'), '1/4t', '1/4t'],
+  ] as const)('%# reads what people type', (one, text, value) => {
+    expect(parseValue(one, text)).toBe(value);
+  });
+
+  it('refuses the rest, naming the parameter, its range and what was given', () => {
+    const attempt = (id: string, text: string) => () => parseValue(parameter('delay', id), text);
+    expect(attempt('lines.1.timeLeft', '13s')).toThrow('lines.1.timeLeft takes 0.1 ms to 12 s or a note value such as 1/8d, not 13000.');
+    expect(attempt('mix', 'plenty')).toThrow('mix takes 0 % to 100 %, not "plenty".');
+    expect(attempt('lines.1.swap', 'maybe')).toThrow('takes on or off');
+    expect(attempt('lines.1.slope', '18')).toThrow('takes 12, 24');
+    for (const text of ['', ' ', 'NaN', '1e999', '--3', '1/7', '5bar', '3 dB']) expect(attempt('lines.1.timeLeft', text)).toThrow(KinetikonError);
+  });
+
+  it('reads back what it writes, within the figures shown', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...numbers), fc.double({ min: 0, max: 1, noNaN: true }), (one, position) => {
+        const value = valueAt(one, position);
+        const again = parseValue(one, formatValue(one, value, TIMING)) as number;
+        expect(Math.abs(positionOf(one, again) - positionOf(one, value))).toBeLessThan(0.02);
+      }),
+    );
+  });
+
+  it('shows note values with their length at the tempo', () => {
+    expect(formatValue(delayTime, '1/8d', TIMING)).toBe('1/8 dotted, 536 ms');
+    expect(formatValue(parameter('delay', 'lines.1.modRate'), '1bar', TIMING)).toBe('1 bar, 0.47 Hz');
+    expect(formatValue(parameter('delay', 'lines.1.cutoff'), 3400, TIMING)).toBe('3.4 kHz');
+    expect(describeRange(parameter('limiter', 'ceiling'))).toBe('-24.0 dB to 0.0 dB');
+  });
+});
+
+describe('note values', () => {
+  it('follow the tempo', () => {
+    expect(noteValueSeconds('1/4', TIMING)).toBeCloseTo(60 / 84, 12);
+    expect(noteValueSeconds('1/8t', TIMING)).toBeCloseTo(20 / 84, 12);
+    expect(noteValueSeconds('4bar', TIMING)).toBeCloseTo(720 / 84, 12);
+    expect(noteValueSeconds('1/5', TIMING)).toBeUndefined();
+    expect(NOTE_VALUES).toHaveLength(25);
+  });
+
+  it('stay inside the range of their parameter at slow tempos', () => {
+    expect(resolveValue(delayTime, '4bar', { tempoBpm: 20, beatsPerBar: 4 })).toBe(12000);
+  });
+});
+
+describe('ruler scale', () => {
+  it('goes there and back, in order, ends at its ends', () => {
+    for (const one of numbers) {
+      expect([valueAt(one, 0), valueAt(one, 1)]).toEqual([one.min, one.max]);
+      expect(positionOf(one, one.min)).toBe(0);
+      expect(positionOf(one, one.max)).toBeCloseTo(1, 12);
+      for (let at = 0.05; at < 1; at += 0.05) {
+        expect(Math.abs(positionOf(one, valueAt(one, at)) - at)).toBeLessThan(0.02);
+        expect(valueAt(one, at)).toBeGreaterThan(valueAt(one, at - 0.05));
+      }
+      const ticks = ticksOf(one);
+      expect(ticks.length).toBeGreaterThan(3);
+      for (const tick of ticks) expect(tick.position >= 0 && tick.position <= 1.0001).toBe(true);
+    }
+    expect(db(1)).toBe(0);
+    expect(Object.keys(defaultValues(effectById('delay')))).toContain('lines.1.timeLeft');
+  });
+});

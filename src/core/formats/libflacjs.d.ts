@@ -1,0 +1,4 @@
+declare module 'libflacjs/dist/libflac.js' {
+  const flac: unknown;
+  export default flac;
+}

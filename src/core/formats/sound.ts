@@ -1,0 +1,19 @@
+/** Decoded sound: one array of samples a channel, full scale 1. */
+export interface Sound {
+  readonly sampleRateHz: number;
+  readonly channels: readonly Float32Array[];
+}
+
+/** Bits of integer formats, or 32-bit floating point. */
+export type SampleFormat = '16' | '24' | '32f';
+
+/** Limits on what is read: 8 channels, 8 to 384 kHz. */
+export const MAXIMUM_CHANNELS = 8;
+export const MINIMUM_RATE_HZ = 8000;
+export const MAXIMUM_RATE_HZ = 384000;
+
+/** Left and right of any sound: mono on both, more than two channels give their first two. */
+export function stereoOf(sound: Sound): { left: Float32Array; right: Float32Array } {
+  const left = sound.channels[0]!;
+  return { left, right: sound.channels[1] ?? left };
+}

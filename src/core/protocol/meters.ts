@@ -1,0 +1,20 @@
+/**
+ * Layout of the shared memory through which the worklet tells playhead and levels: 64-bit floats, written by the
+ * worklet alone. Strips follow the header in the order of the plan, the main output first.
+ */
+export const METER = {
+  positionFrame: 0,
+  playing: 1,
+  latencyFrames: 2,
+  overs: 3,
+  /** Part of a core the engine takes, 0 to 1. */
+  load: 4,
+  faults: 5,
+  /** Number of plans taken up, so that levels can be matched to strips. */
+  plans: 6,
+  blocks: 7,
+} as const;
+
+export const METER_HEADER = 8;
+export const MAXIMUM_STRIPS = 256;
+export const METER_SLOTS = METER_HEADER + 2 * MAXIMUM_STRIPS;

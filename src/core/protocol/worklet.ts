@@ -1,0 +1,22 @@
+import type { Plan, PlanChange } from '../engine/plan';
+
+/** Name under which the engine registers in the worklet. */
+export const ENGINE_PROCESSOR = 'kinetikon-engine';
+
+export type ToWorklet =
+  | { readonly kind: 'plan'; readonly plan: Plan }
+  | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
+  | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
+  | { readonly kind: 'play' }
+  | { readonly kind: 'stop' }
+  | { readonly kind: 'seek'; readonly frame: number };
+
+/** The engine threw while taking up a message: it plays on as before. */
+export interface FromWorklet {
+  readonly kind: 'failure';
+  readonly message: string;
+}
+
+export interface EngineProcessorOptions {
+  readonly meters: SharedArrayBuffer;
+}

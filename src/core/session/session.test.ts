@@ -1,0 +1,142 @@
+import fc from 'fast-check';
+import type { ParameterValue } from '../effects/spec';
+import { KinetikonError } from '../errors';
+import { applyCommand, applyStep, type Command } from './commands';
+import { compile } from './compile';
+import { EMPTY_HISTORY, redo, remember, undo } from './history';
+import { newDocument, validateDocument, type Clip, type SessionDocument } from './records';
+
+const SOUND = 'a'.repeat(64);
+
+const clipOf = (id: string, more: Partial<Clip> = {}): Clip => ({
+  id,
+  trackId: 'voice',
+  assetId: SOUND,
+  name: 'Lamp song',
+  startBeat: 3,
+  offsetSeconds: 0.5,
+  lengthSeconds: 4,
+  gainDb: 0,
+  fadeInSeconds: 0.01,
+  fadeOutSeconds: 0.02,
+  ...more,
+});
+
+function build(): SessionDocument {
+  return applyCommand(
+    newDocument('Low Water Signal'),
+    {
+      type: 'all',
+      commands: [
+        { type: 'session.set', values: { tempoBpm: 84, metreBeats: 3 } },
+        { type: 'asset.add', asset: { id: SOUND, name: 'voice.flac', frames: 480000, sampleRateHz: 48000, channels: 1 } },
+        { type: 'track.add', id: 'voice', name: 'Lamp keeper' },
+        { type: 'track.add', id: 'harp', name: 'Nylon harp' },
+        { type: 'clip.add', clip: clipOf('one') },
+        { type: 'insert.add', stripId: 'voice', id: 'echo', effect: 'delay', index: 0 },
+        { type: 'insert.add', stripId: 'main', id: 'guard', effect: 'limiter', index: 0 },
+        { type: 'section.add', section: { id: 'ebb', name: 'ebb', startBeat: 0, lengthBeats: 12 } },
+      ],
+    },
+    'Build',
+  ).document;
+}
+
+/** Commands that may or may not fit the document: what does not fit must be refused without a trace. */
+const anyCommand: fc.Arbitrary<Command> = fc.oneof(
+  fc.record({ type: fc.constant('session.set' as const), values: fc.record({ tempoBpm: fc.integer({ min: 10, max: 310 }) }) }),
+  fc.record({ type: fc.constant('strip.set' as const), id: fc.constantFrom('voice', 'harp', 'main', 'nobody'), values: fc.record({ gainDb: fc.integer({ min: -120, max: 20 }), mute: fc.boolean() }) }),
+  fc.record({ type: fc.constant('clip.set' as const), id: fc.constantFrom('one', 'two'), values: fc.record({ startBeat: fc.integer({ min: -2, max: 40 }), trackId: fc.constantFrom('voice', 'harp', 'nobody') }) }),
+  fc.record({ type: fc.constant('clip.split' as const), id: fc.constant('one'), atBeat: fc.integer({ min: 0, max: 10 }), newId: fc.constantFrom('two', 'three') }),
+  fc.record({ type: fc.constant('clip.duplicate' as const), copies: fc.constant([{ id: 'one', newId: 'four' }]) }),
+  fc.record({ type: fc.constant('clip.remove' as const), ids: fc.constantFrom(['one'], ['two', 'one'], ['four']) }),
+  fc.record({ type: fc.constant('insert.add' as const), stripId: fc.constantFrom('voice', 'harp', 'main'), id: fc.constantFrom('u1', 'u2'), effect: fc.constantFrom('utility', 'delay', 'choir'), index: fc.nat({ max: 3 }) }),
+  fc.record({ type: fc.constant('insert.set' as const), id: fc.constantFrom('echo', 'u1'), values: fc.constantFrom<Record<string, ParameterValue>>({ mix: 40 }, { mix: 140 }, { 'lines.1.timeLeft': '1/8d' }, { other: 1 }) }),
+  fc.record({ type: fc.constant('insert.move' as const), id: fc.constantFrom('echo', 'u1'), to: fc.nat({ max: 3 }) }),
+  fc.record({ type: fc.constant('insert.remove' as const), id: fc.constantFrom('echo', 'u2') }),
+  fc.record({ type: fc.constant('track.move' as const), id: fc.constantFrom('voice', 'harp'), to: fc.nat({ max: 2 }) }),
+  fc.record({ type: fc.constant('track.remove' as const), id: fc.constantFrom('voice', 'harp') }),
+);
+
+describe('commands', () => {
+  it('leave a valid document, or refuse and change nothing; their inverses are exact; steps can be done again', () => {
+    fc.assert(
+      fc.property(fc.array(anyCommand, { maxLength: 12 }), (commands) => {
+        let document = build();
+        const start = document;
+        let history = EMPTY_HISTORY;
+        for (const command of commands) {
+          const frozen = JSON.stringify(document);
+          try {
+            const done = applyCommand(document, command, command.type);
+            expect(applyStep(done.document, done.step.inverse)).toEqual(document);
+            document = done.document;
+            history = remember(history, done.step);
+            validateDocument(document);
+          } catch (error) {
+            if (!(error instanceof KinetikonError)) throw error;
+            expect(JSON.stringify(document)).toBe(frozen);
+          }
+        }
+        const end = document;
+        for (let back = undo(document, history); back; back = undo(document, history)) ({ document, history } = back);
+        expect(document).toEqual(start);
+        const saved = JSON.parse(JSON.stringify(history));
+        for (let again = redo(document, saved); again; again = redo(document, history)) ({ document, history } = again);
+        expect(document).toEqual(end);
+      }),
+    );
+  });
+
+  it('split a clip without losing a moment of its sound', () => {
+    const { document } = applyCommand(build(), { type: 'clip.split', id: 'one', atBeat: 4.4, newId: 'two' }, 'Split');
+    const { one, two } = document.clips;
+    expect(one!.lengthSeconds + two!.lengthSeconds).toBeCloseTo(4, 12);
+    expect(two!.offsetSeconds).toBeCloseTo(0.5 + one!.lengthSeconds, 12);
+    expect([one!.fadeInSeconds, one!.fadeOutSeconds, two!.fadeInSeconds, two!.fadeOutSeconds]).toEqual([0.01, 0, 0, 0.02]);
+  });
+
+  it('refuse with the name, the range and the value', () => {
+    const attempt = (command: Command) => () => applyCommand(build(), command, '');
+    expect(attempt({ type: 'insert.set', id: 'echo', values: { 'lines.1.feedback': 130 } })).toThrow('lines.1.feedback takes -110 % to 110 %, not 130');
+    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow('tempoBpm must be less than or equal to 300');
+    expect(attempt({ type: 'session.set', values: { loopEndBeat: 0 } })).toThrow('loop must end after');
+    expect(attempt({ type: 'insert.add', stripId: 'voice', id: 'x', effect: 'choir', index: 0 })).toThrow('There is no effect "choir"');
+  });
+});
+
+describe('compile', () => {
+  it('turns beats and seconds into frames, and note values into milliseconds', () => {
+    const plan = compile(applyCommand(build(), { type: 'insert.set', id: 'echo', values: { 'lines.1.timeLeft': '1/8d' } }, '').document);
+    const voice = plan.tracks[0]!;
+    expect(voice.clips[0]).toMatchObject({ startFrame: Math.round((3 * 60 * 48000) / 84), offsetFrame: 24000, lengthFrames: 192000 });
+    expect(voice.inserts[0]!.values[0]).toBeCloseTo(535.714286, 5);
+    expect(plan.main.inserts[0]!.effect).toBe('limiter');
+  });
+
+  it('lets solo win over everything unsoloed, and mute silence the rest', () => {
+    const audible = (commands: Command[]) =>
+      compile(applyCommand(build(), { type: 'all', commands }, '').document).tracks.map((track) => track.audible);
+    expect(audible([])).toEqual([true, true]);
+    expect(audible([{ type: 'strip.set', id: 'harp', values: { mute: true } }])).toEqual([true, false]);
+    expect(audible([{ type: 'strip.set', id: 'harp', values: { solo: true } }])).toEqual([false, true]);
+  });
+});
+
+describe('documents', () => {
+  it('survive JSON and are checked whole', () => {
+    const document = build();
+    expect(validateDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
+    const spoil = (edit: (copy: SessionDocument) => void) => () => {
+      const copy = structuredClone(document);
+      edit(copy);
+      validateDocument(copy);
+    };
+    expect(spoil((d) => (d.clips.one!.trackId = 'nobody'))).toThrow('a track that is not there');
+    expect(spoil((d) => d.session.trackIds.pop())).toThrow('order of tracks');
+    expect(spoil((d) => d.tracks.voice!.insertIds.push('ghost'))).toThrow('effects differ');
+    expect(spoil((d) => ((d as { version: number }).version = 2))).toThrow('newer version');
+    expect(spoil((d) => (d.inserts.echo!.values.mix = 'loud'))).toThrow('mix takes 0 % to 100 %');
+    expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow('unspecified key');
+  });
+});

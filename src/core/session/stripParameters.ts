@@ -1,0 +1,38 @@
+import { number, type NumberParameter } from '../effects/spec';
+
+/** Fader and pan described as the parameters of effects are, so that the same ruler sets them. */
+export const GAIN_PARAMETER: NumberParameter = number({
+  id: 'gainDb',
+  name: 'Level',
+  unit: 'dB',
+  min: -100,
+  max: 12,
+  default: 0,
+  scale: 'level',
+  silentAtMin: true,
+  help: 'How loud this track is in the mix.',
+});
+
+export const PAN_PARAMETER: NumberParameter = number({
+  id: 'pan',
+  name: 'Pan',
+  unit: '%',
+  min: -100,
+  max: 100,
+  default: 0,
+  scale: 'linear',
+  sides: true,
+  help: 'Leans the track to a side by lowering the other; the centre is 0 dB.',
+});
+
+export const CLIP_GAIN_PARAMETER: NumberParameter = number({
+  id: 'gainDb',
+  name: 'Clip level',
+  unit: 'dB',
+  min: -100,
+  max: 24,
+  default: 0,
+  scale: 'level',
+  silentAtMin: true,
+  help: 'How loud this clip is before the effects.',
+});

@@ -1,0 +1,106 @@
+import type { Schema } from 'yup';
+import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import {
+  errorResponse,
+  savedResponse,
+  sessionListResponse,
+  storedSessionResponse,
+  type AssetResponse,
+  type SaveSessionRequest,
+  type SessionSummary,
+  type StoredSession,
+} from '@/core/protocol/http';
+import type { History } from '@/core/session/history';
+import { assetSchema, validateDocument, type Asset, type SessionDocument } from '@/core/session/records';
+
+const unreachable = (cause: unknown) =>
+  new KinetikonError('database.failed', 'The server does not answer.', {
+    kept: 'Your work stays in this window.',
+    next: 'Check that Kinetikon is running; saving is tried again.',
+    cause,
+  });
+
+async function errorOf(status: number, body: unknown): Promise<KinetikonError> {
+  if (errorResponse.isValidSync(body)) {
+    const { code, message, kept, next } = body.error;
+    return new KinetikonError(code as ErrorCode, message, { ...(kept ? { kept } : {}), ...(next ? { next } : {}) });
+  }
+  return new KinetikonError('database.failed', `The server answered ${status}.`);
+}
+
+async function request(path: string, init: RequestInit = {}): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(path, init);
+  } catch (error) {
+    throw unreachable(error);
+  }
+  if (response.ok) return response;
+  throw await errorOf(response.status, await response.json().catch(() => null));
+}
+
+async function json<T>(schema: Schema, path: string, method = 'GET', body?: unknown): Promise<T> {
+  const init = body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
+  const received: unknown = await (await request(path, init)).json();
+  try {
+    return (await schema.validate(received)) as T;
+  } catch (error) {
+    throw new KinetikonError('database.failed', `The server's answer does not fit: ${messageOf(error)}.`, { cause: error });
+  }
+}
+
+export async function listSessions(): Promise<SessionSummary[]> {
+  return (await json<{ sessions: SessionSummary[] }>(sessionListResponse, '/api/sessions')).sessions;
+}
+
+export async function loadSession(id: string): Promise<StoredSession> {
+  const stored = await json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
+  validateDocument(stored.document);
+  return stored;
+}
+
+export function createSession(name: string, document?: SessionDocument, history?: History): Promise<StoredSession> {
+  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', { name, document, history });
+}
+
+/** @returns the new revision */
+export async function saveSession(id: string, body: SaveSessionRequest): Promise<number> {
+  return (await json<{ revision: number }>(savedResponse, `/api/sessions/${encodeURIComponent(id)}`, 'PUT', body)).revision;
+}
+
+export async function removeSession(id: string): Promise<void> {
+  await request(`/api/sessions/${encodeURIComponent(id)}`, { method: 'DELETE' });
+}
+
+export async function fetchAsset(id: string): Promise<ArrayBuffer> {
+  return (await request(`/api/assets/${id}`)).arrayBuffer();
+}
+
+/** Pairs of lowest and highest sample of every 256 frames. */
+export async function fetchPeaks(id: string): Promise<Int8Array> {
+  return new Int8Array(await (await request(`/api/assets/${id}/peaks`)).arrayBuffer());
+}
+
+/** Sends a sound file, telling how much has gone out. */
+export function uploadAsset(file: File, onProgress: (done: number) => void, signal: AbortSignal): Promise<Asset> {
+  return new Promise((resolve, reject) => {
+    // The only browser interface that tells the progress of an upload.
+    const upload = new XMLHttpRequest();
+    upload.open('POST', '/api/assets');
+    upload.setRequestHeader('x-file-name', encodeURIComponent(file.name));
+    upload.responseType = 'json';
+    upload.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
+    upload.onerror = () => reject(unreachable(null));
+    upload.onabort = () => reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was brought in.' }));
+    upload.onload = () => {
+      const body: unknown = upload.response;
+      if (upload.status === 201) {
+        assetSchema.validate((body as AssetResponse | null)?.asset).then((asset) => resolve(asset), reject);
+      } else {
+        void errorOf(upload.status, body).then(reject);
+      }
+    };
+    signal.addEventListener('abort', () => upload.abort());
+    upload.send(file);
+  });
+}

@@ -1,0 +1,155 @@
+import { changesBetween, type Plan, type Samples } from '@/core/engine/plan';
+import { KinetikonError, messageOf } from '@/core/errors';
+import { METER, METER_HEADER, METER_SLOTS } from '@/core/protocol/meters';
+import { ENGINE_PROCESSOR, type EngineProcessorOptions, type FromWorklet, type ToWorklet } from '@/core/protocol/worklet';
+
+/** `off` before the first start; `waiting` when the browser holds sound back; `lost` when the audio thread ended. */
+export type EngineState = 'off' | 'running' | 'waiting' | 'lost';
+
+export interface EngineEvents {
+  onState(state: EngineState): void;
+  onProblem(error: KinetikonError): void;
+}
+
+/** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */
+export class EngineClient {
+  readonly meters = new Float64Array(new SharedArrayBuffer(METER_SLOTS * 8));
+  private context: AudioContext | null = null;
+  private node: AudioWorkletNode | null = null;
+  private plan: Plan | null = null;
+  private readonly samples = new Map<string, Samples>();
+  private starting: Promise<void> | null = null;
+
+  constructor(private readonly events: EngineEvents) {}
+
+  get state(): EngineState {
+    if (!this.context || !this.node) return 'off';
+    return this.context.state === 'running' ? 'running' : 'waiting';
+  }
+
+  /** Loads the engine into the audio thread; sound stays off until `play`. */
+  async prepare(): Promise<void> {
+    const rate = this.plan?.sampleRate;
+    if (rate === undefined) return;
+    if (this.context && this.context.sampleRate !== rate) await this.dispose();
+    this.starting ??= this.load(rate).catch((error: unknown) => {
+      this.starting = null;
+      throw error;
+    });
+    return this.starting;
+  }
+
+  private async load(rate: number): Promise<void> {
+    let context: AudioContext;
+    try {
+      context = new AudioContext({ sampleRate: rate, latencyHint: 'interactive' });
+      await context.audioWorklet.addModule('/audio/worklet.js');
+    } catch (error) {
+      throw new KinetikonError('engine.unavailable', `Sound could not be started at ${rate} Hz: ${messageOf(error)}`, {
+        kept: 'The session is untouched.',
+        next: 'Check the audio device, then press play again.',
+        cause: error,
+      });
+    }
+    const processorOptions: EngineProcessorOptions = { meters: this.meters.buffer as SharedArrayBuffer };
+    const node = new AudioWorkletNode(context, ENGINE_PROCESSOR, {
+      numberOfInputs: 0,
+      numberOfOutputs: 1,
+      outputChannelCount: [2],
+      processorOptions,
+    });
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) =>
+      this.events.onProblem(new KinetikonError('engine.stopped', `The engine refused a change: ${data.message}`));
+    node.onprocessorerror = () => this.lost('the audio thread stopped');
+    context.onstatechange = () => {
+      if (context.state === 'closed') this.lost('the audio device was lost');
+      else this.events.onState(this.state);
+    };
+    node.connect(context.destination);
+    this.context = context;
+    this.node = node;
+    for (const [assetId, sound] of this.samples) this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
+    if (this.plan) this.post({ kind: 'plan', plan: this.plan });
+  }
+
+  private lost(reason: string): void {
+    void this.dispose();
+    this.events.onState('lost');
+    this.events.onProblem(
+      new KinetikonError('engine.stopped', `Sound stopped: ${reason}.`, {
+        kept: 'The session is untouched.',
+        next: 'Press play to start it again.',
+      }),
+    );
+  }
+
+  private post(message: ToWorklet): void {
+    this.node?.port.postMessage(message);
+  }
+
+  /** Hands over a plan; when only values differ from the last one, only those travel. */
+  setPlan(plan: Plan): void {
+    const changes = this.plan ? changesBetween(this.plan, plan) : null;
+    const rateChanged = this.plan !== null && this.plan.sampleRate !== plan.sampleRate;
+    this.plan = plan;
+    if (rateChanged) {
+      this.samples.clear();
+      void this.dispose();
+    } else if (changes === null) {
+      this.post({ kind: 'plan', plan });
+    } else if (changes.length > 0) {
+      this.post({ kind: 'changes', changes });
+    }
+  }
+
+  setSamples(assetId: string, samples: Samples): void {
+    this.samples.set(assetId, samples);
+    this.post({ kind: 'samples', assetId, left: samples.left, right: samples.right });
+  }
+
+  /** Starts sounding; the browser may ask for a gesture first. */
+  async play(): Promise<void> {
+    await this.prepare();
+    await this.context?.resume();
+    this.post({ kind: 'play' });
+    this.events.onState(this.state);
+  }
+
+  stop(): void {
+    this.post({ kind: 'stop' });
+  }
+
+  seek(frame: number): void {
+    this.meters[METER.positionFrame] = frame;
+    this.post({ kind: 'seek', frame });
+  }
+
+  /** Frame heard now: what the sources play, less what the effects hold back. */
+  get heardFrame(): number {
+    const frame = this.meters[METER.positionFrame]!;
+    return this.playing ? Math.max(0, frame - this.meters[METER.latencyFrames]!) : frame;
+  }
+
+  get playing(): boolean {
+    return this.meters[METER.playing] === 1;
+  }
+
+  /** Peak of a strip, 0 for main, then the tracks in order. */
+  level(strip: number): { left: number; right: number } {
+    const at = METER_HEADER + 2 * strip;
+    return { left: this.meters[at] ?? 0, right: this.meters[at + 1] ?? 0 };
+  }
+
+  async dispose(): Promise<void> {
+    const { context } = this;
+    this.node?.disconnect();
+    this.node = null;
+    this.context = null;
+    this.starting = null;
+    this.meters[METER.playing] = 0;
+    if (context) {
+      context.onstatechange = null;
+      if (context.state !== 'closed') await context.close();
+    }
+  }
+}

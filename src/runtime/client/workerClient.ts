@@ -1,0 +1,92 @@
+import { KinetikonError } from '@/core/errors';
+import type { FromWorker, ToWorker, WorkerResults, WorkerTask } from '@/core/protocol/worker';
+
+interface Pending {
+  readonly resolve: (result: never) => void;
+  readonly reject: (error: Error) => void;
+  readonly onProgress: ((done: number) => void) | undefined;
+}
+
+export interface TaskOptions {
+  readonly onProgress?: (done: number) => void;
+  readonly signal?: AbortSignal;
+}
+
+/** A worker for decoding, pictures and bounces: numbered requests, progress, cancellation; a dead worker is replaced. */
+export class WorkerClient {
+  private worker: Worker | null = null;
+  private readonly pending = new Map<number, Pending>();
+  private nextId = 1;
+
+  constructor(private readonly create: () => Worker = () => new Worker('/audio/worker.js', { type: 'module' })) {}
+
+  /** @throws KinetikonError as the task does, work.cancelled, or engine.stopped when the worker died */
+  run<T extends WorkerTask>(task: T, options: TaskOptions = {}): Promise<WorkerResults[T['kind']]> {
+    const worker = (this.worker ??= this.start());
+    const id = this.nextId++;
+    const { signal, onProgress } = options;
+    return new Promise<WorkerResults[T['kind']]>((resolve, reject) => {
+      const cancel = () => worker.postMessage({ id, cancel: true } satisfies ToWorker);
+      const settle = () => {
+        signal?.removeEventListener('abort', cancel);
+        this.pending.delete(id);
+      };
+      this.pending.set(id, {
+        resolve: (result) => (settle(), resolve(result)),
+        reject: (error) => (settle(), reject(error)),
+        onProgress,
+      });
+      worker.postMessage({ id, task } satisfies ToWorker);
+      if (signal?.aborted) cancel();
+      else signal?.addEventListener('abort', cancel);
+    });
+  }
+
+  private start(): Worker {
+    const worker = this.create();
+    worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data);
+    worker.onerror = (event) => this.died(event.message || 'the worker could not be loaded');
+    return worker;
+  }
+
+  private receive(message: FromWorker): void {
+    const pending = this.pending.get(message.id);
+    if (!pending) return;
+    switch (message.kind) {
+      case 'progress':
+        return pending.onProgress?.(message.done);
+      case 'result':
+        return pending.resolve(message.result as never);
+      case 'error': {
+        const { code, kept, next } = message;
+        return pending.reject(
+          code === 'unexpected' ? new Error(message.message) : new KinetikonError(code, message.message, pick({ kept, next })),
+        );
+      }
+    }
+  }
+
+  private died(reason: string): void {
+    this.worker?.terminate();
+    this.worker = null;
+    for (const { reject } of [...this.pending.values()]) {
+      reject(
+        new KinetikonError('engine.stopped', `Background work stopped: ${reason}.`, {
+          kept: 'The session is untouched.',
+          next: 'Try again.',
+        }),
+      );
+    }
+  }
+
+  close(): void {
+    this.worker?.terminate();
+    this.worker = null;
+    this.pending.clear();
+  }
+}
+
+/** Leaves out what is undefined. */
+function pick(more: { kept: string | undefined; next: string | undefined }): { kept?: string; next?: string } {
+  return Object.fromEntries(Object.entries(more).filter(([, value]) => value !== undefined));
+}

@@ -1,0 +1,114 @@
+import { computeEchogram } from '@/core/analysis/echogram';
+import { resample } from '@/core/dsp/resampler';
+import { renderInSteps } from '@/core/engine/render';
+import type { Samples } from '@/core/engine/plan';
+import { KinetikonError, messageOf } from '@/core/errors';
+import { writeFlac } from '@/core/formats/flac';
+import { readSound } from '@/core/formats/readSound';
+import { stereoOf } from '@/core/formats/sound';
+import { writeWav } from '@/core/formats/wav';
+import type { FromWorker, ToWorker, WorkerResults, WorkerTask } from '@/core/protocol/worker';
+
+/** Requests given up while they run; work looks here between its steps. */
+const cancelled = new Set<number>();
+
+const send = (message: FromWorker, transfer: Transferable[] = []) => self.postMessage(message, { transfer });
+
+/** Lets messages in, such as a cancellation. */
+const breathe = () => new Promise<void>((resolve) => setTimeout(resolve, 0));
+
+function stopIfCancelled(id: number): void {
+  if (cancelled.has(id)) throw new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' });
+}
+
+function share(samples: Float32Array): Float32Array {
+  const shared = new Float32Array(new SharedArrayBuffer(samples.length * 4));
+  shared.set(samples);
+  return shared;
+}
+
+async function decode(id: number, task: Extract<WorkerTask, { kind: 'decode' }>): Promise<WorkerResults['decode']> {
+  const sound = await readSound(new Uint8Array(task.bytes), task.name);
+  await breathe();
+  stopIfCancelled(id);
+  const { left, right } = stereoOf(sound);
+  const convert = (channel: Float32Array, from: number, part: number) => {
+    const done = resample(channel, sound.sampleRateHz, task.sampleRateHz, (progress) => {
+      send({ id, kind: 'progress', done: from + progress * part });
+      return true;
+    });
+    return share(done!);
+  };
+  const mono = left === right;
+  const convertedLeft = convert(left, 0, mono ? 1 : 0.5);
+  await breathe();
+  stopIfCancelled(id);
+  return {
+    left: convertedLeft,
+    right: mono ? convertedLeft : convert(right, 0.5, 0.5),
+    originalFrames: left.length,
+    originalRateHz: sound.sampleRateHz,
+    channels: sound.channels.length,
+  };
+}
+
+async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>): Promise<WorkerResults['bounce']> {
+  const samples = new Map<string, Samples>(task.samples.map(({ assetId, left, right }) => [assetId, { left, right }]));
+  const steps = renderInSteps(task.plan, samples, task.range);
+  let out: Samples;
+  for (;;) {
+    const step = steps.next();
+    if (step.done) {
+      out = step.value;
+      break;
+    }
+    send({ id, kind: 'progress', done: step.value * 0.95 });
+    await breathe();
+    stopIfCancelled(id);
+  }
+  const sound = { sampleRateHz: task.plan.sampleRate, channels: [out.left, out.right] };
+  const bytes = task.format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, task.format);
+  await breathe();
+  stopIfCancelled(id);
+  return { bytes, seconds: out.left.length / task.plan.sampleRate };
+}
+
+async function run(id: number, task: WorkerTask): Promise<void> {
+  switch (task.kind) {
+    case 'decode':
+      return send({ id, kind: 'result', result: await decode(id, task) });
+    case 'echogram': {
+      await breathe();
+      const result = computeEchogram(task.inserts, task.sampleRateHz, task.seconds, task.slots, () => cancelled.has(id));
+      stopIfCancelled(id);
+      return send({ id, kind: 'result', result: result! });
+    }
+    case 'bounce': {
+      const result = await bounce(id, task);
+      return send({ id, kind: 'result', result }, [result.bytes.buffer as ArrayBuffer]);
+    }
+  }
+}
+
+self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
+  if ('cancel' in data) {
+    cancelled.add(data.id);
+    return;
+  }
+  try {
+    stopIfCancelled(data.id);
+    await run(data.id, data.task);
+  } catch (error) {
+    const known = error instanceof KinetikonError ? error : null;
+    send({
+      id: data.id,
+      kind: 'error',
+      code: known?.code ?? 'unexpected',
+      message: messageOf(error),
+      kept: known?.kept,
+      next: known?.next,
+    });
+  } finally {
+    cancelled.delete(data.id);
+  }
+};

@@ -1,0 +1,55 @@
+import { KinetikonError } from '@/core/errors';
+import { NAME_LENGTH } from '@/core/session/records';
+import { database } from '../db/client';
+import { answer, bodyOf } from '../http';
+import * as assets from '../repositories/assets';
+
+/** An asset never changes under its id. */
+const FOREVER = { 'Cache-Control': 'private, max-age=31536000, immutable' };
+
+/** Stores the request's body; the file's name comes percent-encoded in the header `x-file-name`. */
+export function uploadAsset(request: Request): Promise<Response> {
+  return answer(request, async () => {
+    const name = nameFrom(request.headers.get('x-file-name') ?? '');
+    return Response.json({ asset: await assets.storeAsset(await database(), name, bodyOf(request)) }, { status: 201 });
+  });
+}
+
+function nameFrom(header: string): string {
+  let name = '';
+  try {
+    name = decodeURIComponent(header).split(/[/\\]/).pop()!.trim();
+  } catch {
+    name = '';
+  }
+  if (name === '') {
+    throw new KinetikonError('request.invalid', 'A sound needs the name of its file in the header x-file-name.', {
+      kept: 'Nothing was brought in.',
+    });
+  }
+  return name.slice(0, NAME_LENGTH);
+}
+
+export function downloadAsset(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => {
+    const db = await database();
+    const { bytes, format } = await assets.findAsset(db, id);
+    const pieces = assets.readAsset(db, id);
+    const body = new ReadableStream<Uint8Array>({
+      async pull(controller) {
+        const { done, value } = await pieces.next();
+        if (done) controller.close();
+        else controller.enqueue(value);
+      },
+    });
+    const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
+    return new Response(body, { headers: { ...FOREVER, 'Content-Type': type, 'X-Bytes': String(bytes) } });
+  });
+}
+
+export function downloadPeaks(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => {
+    const { peaks } = await assets.findAsset(await database(), id);
+    return new Response(Buffer.from(peaks), { headers: { ...FOREVER, 'Content-Type': 'application/octet-stream' } });
+  });
+}

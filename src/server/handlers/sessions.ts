@@ -1,0 +1,41 @@
+import { createSessionRequest, MAXIMUM_SESSION_BYTES, saveSessionRequest } from '@/core/protocol/http';
+import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import { newDocument, validateDocument } from '@/core/session/records';
+import { database } from '../db/client';
+import { answer, readJson } from '../http';
+import * as sessions from '../repositories/sessions';
+
+export function listSessions(request: Request): Promise<Response> {
+  return answer(request, async () => Response.json({ sessions: await sessions.listSessions(await database()) }));
+}
+
+export function createSession(request: Request): Promise<Response> {
+  return answer(request, async () => {
+    const body = await readJson(request, createSessionRequest, MAXIMUM_SESSION_BYTES);
+    const document = body.document ? validateDocument(body.document) : newDocument(body.name);
+    const history = (body.history as History | undefined) ?? EMPTY_HISTORY;
+    const named = { ...document, session: { ...document.session, name: body.name } };
+    return Response.json(await sessions.createSession(await database(), named, history), { status: 201 });
+  });
+}
+
+export function loadSession(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => Response.json(await sessions.loadSession(await database(), id)));
+}
+
+export function saveSession(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => {
+    const body = await readJson(request, saveSessionRequest, MAXIMUM_SESSION_BYTES);
+    const document = validateDocument(body.document);
+    const history = body.history as unknown as History;
+    const revision = await sessions.saveSession(await database(), id, body.revision, document, history);
+    return Response.json({ revision });
+  });
+}
+
+export function removeSession(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => {
+    await sessions.removeSession(await database(), id);
+    return new Response(null, { status: 204 });
+  });
+}

@@ -1,0 +1,84 @@
+import * as yup from 'yup';
+import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import { log } from './log';
+
+const STATUS: Partial<Record<ErrorCode, number>> = {
+  'session.missing': 404,
+  'asset.missing': 404,
+  'session.conflict': 409,
+  'file.tooLarge': 413,
+  'request.origin': 403,
+  'database.locked': 503,
+  'database.failed': 500,
+};
+
+/** Runs a handler and turns what it throws into an answer that says what happened; one log line for each request. */
+export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
+  const path = new URL(request.url).pathname;
+  const began = Date.now();
+  const finish = (response: Response, error?: unknown) => {
+    log('request', {
+      method: request.method,
+      path,
+      status: response.status,
+      ms: Date.now() - began,
+      ...(error === undefined ? {} : { error: messageOf(error) }),
+    });
+    return response;
+  };
+  try {
+    if (request.method !== 'GET') requireSameOrigin(request);
+    return finish(await work());
+  } catch (error) {
+    if (error instanceof KinetikonError) {
+      const { code, message, kept, next } = error;
+      return finish(Response.json({ error: { code, message, kept, next } }, { status: STATUS[code] ?? 422 }), error);
+    }
+    const cause = error instanceof Error ? (error.stack ?? error.message) : String(error);
+    log('failure', { path, cause });
+    const failed = { code: 'database.failed', message: 'The server could not do that.', kept: 'What was saved before is untouched.' };
+    return finish(Response.json({ error: failed }, { status: 500 }), error);
+  }
+}
+
+/** @throws KinetikonError request.origin when another site's page sends a request that changes something */
+function requireSameOrigin(request: Request): void {
+  const origin = request.headers.get('origin');
+  const site = request.headers.get('sec-fetch-site');
+  const host = request.headers.get('host');
+  const foreign = (site !== null && site !== 'same-origin' && site !== 'none') || (origin !== null && new URL(origin).host !== host);
+  if (foreign) throw new KinetikonError('request.origin', 'Requests from other sites are refused.', { kept: 'Nothing was changed.' });
+}
+
+/**
+ * Reads a JSON body of limited size and checks it.
+ * @throws KinetikonError request.invalid
+ */
+export async function readJson<T>(request: Request, schema: yup.Schema<T>, maximumBytes: number): Promise<T> {
+  const refuse = (message: string, cause?: unknown) =>
+    new KinetikonError('request.invalid', message, { kept: 'Nothing was changed.', cause });
+  const decoder = new TextDecoder();
+  let text = '';
+  let bytes = 0;
+  for await (const part of bodyOf(request)) {
+    bytes += part.length;
+    if (bytes > maximumBytes) throw refuse(`The request is larger than ${maximumBytes} bytes.`);
+    text += decoder.decode(part, { stream: true });
+  }
+  try {
+    return (await schema.validate(JSON.parse(text), { strict: true })) as T;
+  } catch (error) {
+    throw refuse(`The request does not fit: ${messageOf(error)}.`, error);
+  }
+}
+
+/** The parts of a request's body as they come. */
+export async function* bodyOf(request: Request): AsyncGenerator<Uint8Array> {
+  if (!request.body) return;
+  const reader = request.body.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    yield value;
+  }
+}

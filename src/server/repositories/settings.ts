@@ -1,0 +1,12 @@
+import { eq } from 'drizzle-orm';
+import type { Database } from '../db/client';
+import { settings } from '../db/schema';
+
+export async function readSetting(db: Database, key: string): Promise<unknown> {
+  const [row] = await db.select().from(settings).where(eq(settings.key, key));
+  return row?.value;
+}
+
+export async function writeSetting(db: Database, key: string, value: unknown): Promise<void> {
+  await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
+}

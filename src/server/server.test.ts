@@ -1,0 +1,88 @@
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { sine } from '../../test/support/render';
+import { writeWav } from '@/core/formats/wav';
+import { EMPTY_HISTORY } from '@/core/session/history';
+import { newDocument } from '@/core/session/records';
+import { openDatabase, type OpenDatabase } from './db/client';
+import { lockFolder } from './db/lock';
+import { assetChunks } from './db/schema';
+import { findAsset, readAsset, storeAsset, sweepUploads } from './repositories/assets';
+import * as sessions from './repositories/sessions';
+import { readSetting, writeSetting } from './repositories/settings';
+
+jest.setTimeout(60000);
+
+async function* inParts(bytes: Uint8Array, size: number) {
+  for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
+}
+
+describe('the database', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-'));
+  let open: OpenDatabase;
+
+  beforeAll(async () => {
+    jest.spyOn(console, 'log').mockImplementation(() => {});
+    open = await openDatabase(folder);
+  });
+
+  afterAll(async () => {
+    await open.close();
+    rmSync(folder, { recursive: true });
+  });
+
+  it('refuses a second owner and says what to do', async () => {
+    const other = spawn('sleep', ['30']);
+    const taken = mkdtempSync(join(tmpdir(), 'kinetikon-'));
+    writeFileSync(join(taken, 'owner.json'), JSON.stringify({ pid: other.pid, started: '' }));
+    expect(() => lockFolder(taken)).toThrow(`is in use by process ${other.pid}`);
+    other.kill('SIGKILL');
+    await new Promise((resolve) => other.on('exit', resolve));
+    const unlock = lockFolder(taken);
+    unlock();
+    lockFolder(taken)();
+  });
+
+  it('keeps sessions, counts saves, and refuses to save over what it has not seen', async () => {
+    const document = newDocument('Tide');
+    const created = await sessions.createSession(open.db, document);
+    const renamed = { ...document, session: { ...document.session, name: 'Ebb tide' } };
+    expect(await sessions.saveSession(open.db, created.id, 1, renamed, EMPTY_HISTORY)).toBe(2);
+    await expect(sessions.saveSession(open.db, created.id, 1, document, EMPTY_HISTORY)).rejects.toMatchObject({ code: 'session.conflict' });
+    expect(await sessions.loadSession(open.db, created.id)).toEqual({ id: created.id, revision: 2, document: renamed, history: EMPTY_HISTORY });
+    expect((await sessions.listSessions(open.db)).map((one) => one.name)).toContain('Ebb tide');
+    await sessions.removeSession(open.db, created.id);
+    await expect(sessions.loadSession(open.db, created.id)).rejects.toMatchObject({ code: 'session.missing' });
+    await expect(sessions.removeSession(open.db, created.id)).rejects.toMatchObject({ code: 'session.missing' });
+  });
+
+  it('keeps sounds bit for bit under their content, once', async () => {
+    const bytes = writeWav({ sampleRateHz: 48000, channels: [sine(200, 48000, 700000), sine(300, 48000, 700000)] }, '24');
+    const asset = await storeAsset(open.db, 'long.wav', inParts(bytes, 65536));
+    expect(asset).toMatchObject({ name: 'long.wav', frames: 700000, sampleRateHz: 48000, channels: 2 });
+    const back: Uint8Array[] = [];
+    for await (const part of readAsset(open.db, asset.id)) back.push(part);
+    expect(Buffer.compare(Buffer.concat(back), bytes)).toBe(0);
+    expect((await findAsset(open.db, asset.id)).peaks.length).toBe(2 * Math.ceil(700000 / 256));
+    const again = await storeAsset(open.db, 'copy.wav', inParts(bytes, 99999));
+    expect(again).toEqual(asset);
+    const pieces = await open.db.select({ piece: assetChunks.piece }).from(assetChunks);
+    expect(pieces).toHaveLength(Math.ceil(bytes.length / 2 ** 20));
+  });
+
+  it('leaves nothing of a broken upload, and sweeps what a crash left', async () => {
+    await expect(storeAsset(open.db, 'noise.txt', inParts(new Uint8Array(2000000), 65536))).rejects.toMatchObject({ code: 'file.unsupported' });
+    await open.db.insert(assetChunks).values({ uploadId: 'lost', piece: 0, data: new Uint8Array(10) });
+    expect(await sweepUploads(open.db)).toBe(1);
+    expect(await sweepUploads(open.db)).toBe(0);
+  });
+
+  it('keeps settings', async () => {
+    expect(await readSetting(open.db, 'theme')).toBeUndefined();
+    await writeSetting(open.db, 'theme', 'night');
+    await writeSetting(open.db, 'theme', 'paper');
+    expect(await readSetting(open.db, 'theme')).toBe('paper');
+  });
+});

@@ -1,0 +1,19 @@
+import { KinetikonError, messageOf } from '@/core/errors';
+import { database } from './db/client';
+import { installDemo } from './demo';
+import { log } from './log';
+import { sweepUploads } from './repositories/assets';
+
+/** What is done once when the server starts: open the data, sweep broken uploads, put the demo there if asked. */
+export async function start(): Promise<void> {
+  try {
+    const db = await database();
+    const swept = await sweepUploads(db);
+    if (swept > 0) log('uploads.swept', { pieces: swept });
+    if (process.env.KINETIKON_DEMO === '1') await installDemo(db);
+  } catch (error) {
+    const next = error instanceof KinetikonError ? error.next : undefined;
+    log('start.failed', { message: messageOf(error), next });
+    process.exit(1);
+  }
+}
