@@ -1,0 +1,59 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import Link from 'next/link';
+import { problemFrom, type Problem } from '@/features/session/problems';
+import { Studio } from '@/features/session/studio';
+import { StudioProvider } from '@/features/session/StudioContext';
+import { loadSession } from '@/runtime/client/api';
+import { Shell } from './Shell';
+
+/** Loads a session and keeps it open while the page is. */
+export function SessionPage({ id }: { id: string }) {
+  const [studio, setStudio] = useState<Studio | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+
+  useEffect(() => {
+    let opened: Studio | null = null;
+    let gone = false;
+    loadSession(id)
+      .then((stored) => {
+        if (gone) return;
+        opened = new Studio(stored, (moved) => window.history.replaceState(null, '', `/session/${moved}`));
+        setStudio(opened);
+        return opened.open();
+      })
+      .catch((error: unknown) => setProblem(problemFrom(error)));
+    return () => {
+      gone = true;
+      opened?.close();
+      setStudio(null);
+    };
+  }, [id]);
+
+  if (problem) {
+    return (
+      <main className="empty-view" role="alert">
+        <h1>{problem.message}</h1>
+        <p>
+          {problem.kept} {problem.next}
+        </p>
+        <Link className="button" href="/">
+          To the list of sessions
+        </Link>
+      </main>
+    );
+  }
+  if (!studio) {
+    return (
+      <main className="empty-view" role="status">
+        Opening the session…
+      </main>
+    );
+  }
+  return (
+    <StudioProvider studio={studio}>
+      <Shell />
+    </StudioProvider>
+  );
+}

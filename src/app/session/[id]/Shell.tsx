@@ -1,0 +1,108 @@
+'use client';
+
+import { useEffect } from 'react';
+import Link from 'next/link';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { Redo2, Undo2 } from 'lucide-react';
+import { BounceDialog } from '@/features/bounce/BounceDialog';
+import { Cast } from '@/features/cast/Cast';
+import { Chain } from '@/features/effects/Chain';
+import { EffectView } from '@/features/effects/EffectView';
+import type { SaveState, View } from '@/features/session/state';
+import { useStudio, useStudioState } from '@/features/session/StudioContext';
+import { Timeline } from '@/features/timeline/Timeline';
+import { ListeningStrip } from '@/features/transport/ListeningStrip';
+import { Notices } from '@/features/ui/Notices';
+import { ThemeButton } from '@/features/ui/ThemeButton';
+
+const VIEWS: readonly (readonly [View, string])[] = [
+  ['timeline', 'Timeline'],
+  ['effect', 'Effect'],
+];
+
+const SAVE_WORDS: Record<SaveState, string> = {
+  saved: 'Saved',
+  waiting: 'Saving soon',
+  saving: 'Saving',
+  failing: 'Not saved, trying again',
+};
+
+/** The whole screen of an open session. */
+export function Shell() {
+  const studio = useStudio();
+  const { name, view, saveState, bouncing, past, future } = useStudioState((state) => ({
+    name: state.document.session.name,
+    view: state.view,
+    saveState: state.saveState,
+    bouncing: state.bouncing,
+    past: state.history.past.at(-1)?.label,
+    future: state.history.future.at(-1)?.label,
+  }));
+
+  useHotkeys('space', (event) => {
+    event.preventDefault();
+    studio.togglePlay();
+  });
+  useHotkeys('home', () => studio.seekBeat(0));
+  useHotkeys('o', () => {
+    const { loopOn } = studio.state.document.session;
+    studio.perform({ type: 'session.set', values: { loopOn: !loopOn } }, 'Loop');
+  });
+  useHotkeys('mod+z', () => studio.undo(), { preventDefault: true });
+  useHotkeys('mod+shift+z, mod+y', () => studio.redo(), { preventDefault: true });
+
+  useEffect(() => {
+    document.title = `${name}, Kinetikon`;
+    const warn = (event: BeforeUnloadEvent) => {
+      if (studio.state.saveState === 'saved') return;
+      void studio.save();
+      event.preventDefault();
+    };
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, [studio, name]);
+
+  return (
+    <div className="shell">
+      <header className="head">
+        <Link href="/" className="brand">
+          Kinetikon
+        </Link>
+        <span className="session-name" title={name}>
+          {name}
+        </span>
+        <nav className="views" aria-label="Views">
+          {VIEWS.map(([id, word]) => (
+            <button key={id} type="button" aria-current={view === id ? 'page' : undefined} onClick={() => studio.set({ view: id })}>
+              {word}
+            </button>
+          ))}
+        </nav>
+        <div className="head-tools">
+          <button type="button" className="icon-button" disabled={!past} aria-label={past ? `Undo: ${past}` : 'Undo'} title={past ? `Undo: ${past}` : 'Nothing to undo'} onClick={() => studio.undo()}>
+            <Undo2 size={16} aria-hidden="true" />
+          </button>
+          <button type="button" className="icon-button" disabled={!future} aria-label={future ? `Redo: ${future}` : 'Redo'} title={future ? `Redo: ${future}` : 'Nothing to redo'} onClick={() => studio.redo()}>
+            <Redo2 size={16} aria-hidden="true" />
+          </button>
+          <span className={`save-state save-${saveState}`} role="status">
+            {SAVE_WORDS[saveState]}
+          </span>
+          <ThemeButton />
+          <button type="button" className="button button-solid" onClick={() => studio.set({ bouncing: true })}>
+            Bounce
+          </button>
+        </div>
+      </header>
+      <Cast />
+      <main className="centre">
+        <h1 className="visually-hidden">{`${name}: ${view === 'timeline' ? 'timeline' : 'effect'}`}</h1>
+        {view === 'timeline' ? <Timeline /> : <EffectView />}
+        <Notices />
+      </main>
+      <Chain />
+      <ListeningStrip />
+      {bouncing && <BounceDialog />}
+    </div>
+  );
+}

@@ -1,0 +1,7 @@
+import { SessionPage } from './SessionPage';
+
+export const dynamic = 'force-dynamic';
+
+export default async function Page({ params }: { params: Promise<{ id: string }> }) {
+  return <SessionPage id={(await params).id} />;
+}

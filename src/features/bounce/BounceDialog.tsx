@@ -1,0 +1,162 @@
+'use client';
+
+import { useRef, useState } from 'react';
+import Modal from 'react-bootstrap/Modal';
+import { KinetikonError, messageOf } from '@/core/errors';
+import type { BounceFormat } from '@/core/protocol/worker';
+import { compile, framesPerBeat } from '@/core/session/compile';
+import { endBeat } from '@/core/session/records';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { formatSeconds } from '../ui/music';
+
+type Range = 'all' | 'loop';
+type Tail = 'auto' | 'cut' | 'seconds';
+
+const FORMATS: readonly (readonly [BounceFormat, string])[] = [
+  ['24', 'WAV, 24 bit'],
+  ['16', 'WAV, 16 bit, dithered'],
+  ['32f', 'WAV, 32 bit floating point'],
+  ['flac', 'FLAC, 24 bit'],
+];
+
+type Progress =
+  | { readonly kind: 'idle' }
+  | { readonly kind: 'running'; readonly done: number }
+  | { readonly kind: 'done'; readonly url: string; readonly file: string; readonly seconds: number; readonly bytes: number }
+  | { readonly kind: 'failed'; readonly message: string };
+
+/** Prints the session to a file: what range, what format, how long the effects may ring out. */
+export function BounceDialog() {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const [range, setRange] = useState<Range>('all');
+  const [format, setFormat] = useState<BounceFormat>('24');
+  const [tail, setTail] = useState<Tail>('auto');
+  const [seconds, setSeconds] = useState('4');
+  const [progress, setProgress] = useState<Progress>({ kind: 'idle' });
+  const running = useRef<AbortController | null>(null);
+  const { session } = document;
+  const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
+  const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
+  const tailSeconds = Number(seconds.replace(',', '.'));
+  const tailFits = tail !== 'seconds' || (seconds.trim() !== '' && tailSeconds >= 0 && tailSeconds <= 60);
+
+  const close = () => {
+    running.current?.abort();
+    if (progress.kind === 'done') URL.revokeObjectURL(progress.url);
+    studio.set({ bouncing: false });
+  };
+
+  const start = async () => {
+    const controller = new AbortController();
+    running.current = controller;
+    setProgress({ kind: 'running', done: 0 });
+    const perBeat = framesPerBeat(document);
+    try {
+      const missing = studio.state.loadingSounds;
+      if (missing > 0) throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', { next: 'Wait a moment and bounce again.' });
+      const result = await studio.worker.run(
+        {
+          kind: 'bounce',
+          plan: compile(document),
+          samples: studio.samplesFor(Object.keys(document.assets)),
+          range: {
+            fromFrame: Math.round(beats[0]! * perBeat),
+            toFrame: Math.round(beats[1]! * perBeat),
+            tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : tailSeconds,
+          },
+          format,
+        },
+        { signal: controller.signal, onProgress: (done) => setProgress({ kind: 'running', done }) },
+      );
+      const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
+      const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
+      const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${format === 'flac' ? 'flac' : 'wav'}`;
+      setProgress({ kind: 'done', url, file, seconds: result.seconds, bytes: result.bytes.length });
+    } catch (error) {
+      const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
+      setProgress(cancelled ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) });
+    }
+  };
+
+  const busy = progress.kind === 'running';
+  return (
+    <Modal show centered onHide={close} aria-labelledby="bounce-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="bounce-title" as="h2">
+          Bounce the mix
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        <fieldset disabled={busy} className="form-rows">
+          <label>
+            <span>Range</span>
+            <select value={range} onChange={(event) => setRange(event.target.value as Range)}>
+              <option value="all">Everything</option>
+              <option value="loop">The loop</option>
+            </select>
+            <em>{formatSeconds(length)}</em>
+          </label>
+          <label>
+            <span>Format</span>
+            <select value={format} onChange={(event) => setFormat(event.target.value as BounceFormat)}>
+              {FORMATS.map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </select>
+            <em>{session.sampleRateHz / 1000} kHz, stereo</em>
+          </label>
+          <label>
+            <span>Tail</span>
+            <select value={tail} onChange={(event) => setTail(event.target.value as Tail)}>
+              <option value="auto">Until the effects are silent</option>
+              <option value="cut">Cut at the end</option>
+              <option value="seconds">For a set time</option>
+            </select>
+            {tail === 'seconds' ? (
+              <span className="with-unit">
+                <input aria-label="Tail in seconds" value={seconds} onChange={(event) => setSeconds(event.target.value)} aria-invalid={!tailFits} /> s
+              </span>
+            ) : (
+              <em>{tail === 'auto' ? '60 s at most' : ''}</em>
+            )}
+          </label>
+          {!tailFits && (
+            <p role="alert" className="form-error">
+              The tail takes 0 to 60 s, not “{seconds}”.
+            </p>
+          )}
+        </fieldset>
+        {busy && <progress className="wide-progress" max={1} value={progress.done} aria-label="Bouncing" />}
+        {progress.kind === 'done' && (
+          <p role="status">
+            Done: {formatSeconds(progress.seconds)}, {(progress.bytes / 1024 / 1024).toFixed(1)} MB.
+          </p>
+        )}
+        {progress.kind === 'failed' && (
+          <p role="alert" className="form-error">
+            {progress.message} The session is untouched.
+          </p>
+        )}
+      </Modal.Body>
+      <Modal.Footer>
+        {busy ? (
+          <button type="button" className="button" onClick={() => running.current?.abort()}>
+            Cancel
+          </button>
+        ) : (
+          <button type="button" className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`} disabled={!tailFits || length <= 0} onClick={() => void start()}>
+            {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}
+          </button>
+        )}
+        {progress.kind === 'done' && (
+          <a className="button button-solid" href={progress.url} download={progress.file}>
+            Download {progress.file}
+          </a>
+        )}
+      </Modal.Footer>
+    </Modal>
+  );
+}

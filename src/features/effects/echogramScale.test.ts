@@ -1,0 +1,26 @@
+import { barsOf, heightOf, usefulSeconds } from './echogramScale';
+
+describe('echogram drawing', () => {
+  const levels = new Float32Array(100);
+  levels[10] = 0.5;
+  levels[11] = 0.4;
+  levels[30] = 0.25;
+  levels[60] = 0.0005;
+
+  it('finds arrivals above the floor, and the loudest when there are too many', () => {
+    expect(barsOf(levels, 2, 10).map(({ at }) => at)).toEqual([0.21, 0.61]);
+    expect(barsOf(levels, 2, 10)[0]!.db).toBeCloseTo(-6.02, 2);
+    expect(barsOf(levels, 2, 1)).toHaveLength(1);
+  });
+
+  it('shows whole bars, at least one, never more than was computed', () => {
+    const echogram = { seconds: 2, left: levels, right: new Float32Array(100), dryLeft: 1, dryRight: 1 };
+    expect(usefulSeconds(echogram, 0.5)).toBe(1);
+    expect(usefulSeconds({ ...echogram, left: new Float32Array(100) }, 0.5)).toBe(0.5);
+    expect(usefulSeconds(echogram, 5)).toBe(2);
+  });
+
+  it('has heights from the floor to full', () => {
+    expect([heightOf(0), heightOf(-30), heightOf(-60), heightOf(-90)]).toEqual([1, 0.5, 0, 0]);
+  });
+});

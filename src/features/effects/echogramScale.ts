@@ -1,0 +1,34 @@
+import type { Echogram } from '@/core/analysis/echogram';
+
+/** The quietest level drawn. */
+export const FLOOR_DB = -60;
+
+export interface Bar {
+  /** Seconds after the impulse. */
+  readonly at: number;
+  readonly db: number;
+}
+
+/** Height of a level between the floor and 0 dB, 0 to 1; a little more for levels above 0 dB. */
+export function heightOf(db: number): number {
+  return Math.max(0, Math.min(1.1, 1 - db / FLOOR_DB));
+}
+
+/** The arrivals of one channel: slots above the floor that are no smaller than their neighbours, at most `most` of them. */
+export function barsOf(levels: Float32Array, seconds: number, most: number): Bar[] {
+  const bars: Bar[] = [];
+  for (let slot = 0; slot < levels.length; slot++) {
+    const level = levels[slot]!;
+    if (level < 10 ** (FLOOR_DB / 20) || level < (levels[slot - 1] ?? 0) || level <= (levels[slot + 1] ?? 0)) continue;
+    bars.push({ at: ((slot + 0.5) * seconds) / levels.length, db: 20 * Math.log10(level) });
+  }
+  return bars.length <= most ? bars : [...bars].sort((a, b) => b.db - a.db).slice(0, most);
+}
+
+/** Seconds worth showing: past the last arrival, in whole bars, one at least. */
+export function usefulSeconds(echogram: Echogram, secondsPerBar: number): number {
+  const last = (levels: Float32Array) => levels.findLastIndex((level) => level >= 10 ** (FLOOR_DB / 20));
+  const slot = Math.max(last(echogram.left), last(echogram.right)) + 1;
+  const needed = (slot * echogram.seconds) / echogram.left.length;
+  return Math.min(echogram.seconds, Math.max(1, Math.ceil(needed / secondsPerBar + 0.05)) * secondsPerBar);
+}

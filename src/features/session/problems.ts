@@ -1,0 +1,16 @@
+import { KinetikonError, messageOf } from '@/core/errors';
+
+/** Something the user should read: what happened, what was kept, what to do. */
+export interface Problem {
+  readonly id: number;
+  readonly message: string;
+  readonly kept: string | undefined;
+  readonly next: string | undefined;
+}
+
+let lastId = 0;
+
+export function problemFrom(error: unknown): Problem {
+  const known = error instanceof KinetikonError ? error : null;
+  return { id: ++lastId, message: messageOf(error), kept: known?.kept, next: known?.next };
+}

@@ -1,0 +1,66 @@
+import type { EngineState } from '@/runtime/client/engineClient';
+import type { StoredSession } from '@/core/protocol/http';
+import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import { MAIN_ID, type SessionDocument } from '@/core/session/records';
+import type { Problem } from './problems';
+
+export type View = 'timeline' | 'effect';
+
+/** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
+export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
+
+export type SaveState = 'saved' | 'waiting' | 'saving' | 'failing';
+
+/** Work that takes a while and can be given up. */
+export interface Job {
+  readonly id: string;
+  readonly label: string;
+  readonly done: number;
+  readonly cancel: () => void;
+}
+
+/** Everything the interface shows. The document is saved and undone; the rest is not. */
+export interface StudioState {
+  readonly sessionId: string;
+  readonly revision: number;
+  readonly document: SessionDocument;
+  readonly history: History;
+  readonly saveState: SaveState;
+  readonly engineState: EngineState;
+  /** Sounds still on their way into the engine. */
+  readonly loadingSounds: number;
+  readonly peaks: Readonly<Record<string, Int8Array>>;
+  readonly problems: readonly Problem[];
+  readonly jobs: readonly Job[];
+  readonly view: View;
+  readonly stripId: string;
+  readonly insertId: string | null;
+  readonly clipIds: readonly string[];
+  readonly pixelsPerBeat: number;
+  readonly snap: Snap;
+  readonly bouncing: boolean;
+}
+
+export function initialState(stored: StoredSession): StudioState {
+  const stripId = stored.document.session.trackIds[0] ?? MAIN_ID;
+  const strip = stored.document.tracks[stripId] ?? stored.document.main;
+  return {
+    sessionId: stored.id,
+    revision: stored.revision,
+    document: stored.document,
+    history: stored.history ?? EMPTY_HISTORY,
+    saveState: 'saved',
+    engineState: 'off',
+    loadingSounds: 0,
+    peaks: {},
+    problems: [],
+    jobs: [],
+    view: 'timeline',
+    stripId,
+    insertId: strip.insertIds[0] ?? null,
+    clipIds: [],
+    pixelsPerBeat: 21,
+    snap: 1,
+    bouncing: false,
+  };
+}

@@ -1,0 +1,345 @@
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import { KinetikonError } from '@/core/errors';
+import type { StoredSession } from '@/core/protocol/http';
+import { applyCommand, type Command, type Step } from '@/core/session/commands';
+import { compile, framesPerBeat } from '@/core/session/compile';
+import { redo, remember, undo } from '@/core/session/history';
+import { stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
+import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
+import { EngineClient } from '@/runtime/client/engineClient';
+import { WorkerClient } from '@/runtime/client/workerClient';
+import { problemFrom } from './problems';
+import { initialState, type StudioState } from './state';
+
+const SAVE_AFTER_MS = 500;
+const RETRY_AFTER_MS = 3000;
+
+export const newId = () => crypto.randomUUID();
+
+interface Gesture {
+  readonly base: SessionDocument;
+  step: Step | null;
+}
+
+/**
+ * An open session: its document and what is selected, the engine that sounds it, the worker that helps, and saving.
+ * Every change goes through `perform` or, while something is dragged, `preview` and `settle`.
+ */
+export class Studio {
+  readonly store: StoreApi<StudioState>;
+  readonly engine: EngineClient;
+  readonly worker = new WorkerClient();
+  private gesture: Gesture | null = null;
+  private saveTimer: ReturnType<typeof setTimeout> | null = null;
+  private saving: Promise<void> | null = null;
+  private readonly loaded = new Set<string>();
+  private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
+
+  constructor(
+    stored: StoredSession,
+    private readonly onMoved: (sessionId: string) => void,
+  ) {
+    this.store = createStore(() => initialState(stored));
+    this.engine = new EngineClient({
+      onState: (engineState) => this.set({ engineState }),
+      onProblem: (error) => this.report(error),
+    });
+  }
+
+  get state(): StudioState {
+    return this.store.getState();
+  }
+
+  set(part: Partial<StudioState>): void {
+    this.store.setState(part);
+  }
+
+  /** Brings the sounds in and the engine up. */
+  async open(): Promise<void> {
+    this.engine.setPlan(compile(this.state.document));
+    await Promise.all([
+      this.engine.prepare().catch((error: unknown) => this.report(error)),
+      ...Object.values(this.state.document.assets).map((asset) => this.loadSound(asset)),
+    ]);
+  }
+
+  close(): void {
+    if (this.state.saveState !== 'saved') void this.save();
+    if (this.saveTimer) clearTimeout(this.saveTimer);
+    void this.engine.dispose();
+    this.worker.close();
+  }
+
+  report(error: unknown): void {
+    if (error instanceof KinetikonError && error.code === 'work.cancelled') return;
+    this.set({ problems: [...this.state.problems, problemFrom(error)].slice(-4) });
+  }
+
+  dismiss(problemId: number): void {
+    this.set({ problems: this.state.problems.filter((problem) => problem.id !== problemId) });
+  }
+
+  // Changing the document
+
+  /** Does a command as one undoable step; false when it was refused. */
+  perform(command: Command, label: string): boolean {
+    this.settle();
+    try {
+      const { document, step } = applyCommand(this.state.document, command, label);
+      if (step.forward.length > 0) this.adopt(document, remember(this.state.history, step));
+      return true;
+    } catch (error) {
+      this.report(error);
+      return false;
+    }
+  }
+
+  /** Shows and sounds a command while something is dragged; each call replaces the one before. */
+  preview(command: Command, label: string): void {
+    this.gesture ??= { base: this.state.document, step: null };
+    try {
+      const { document, step } = applyCommand(this.gesture.base, command, label);
+      this.gesture.step = step;
+      this.show(document);
+    } catch (error) {
+      if (!(error instanceof KinetikonError)) throw error;
+    }
+  }
+
+  /** Ends a drag: what it came to is one step. */
+  settle(): void {
+    const { gesture } = this;
+    this.gesture = null;
+    if (gesture?.step && gesture.step.forward.length > 0) {
+      this.adopt(this.state.document, remember(this.state.history, gesture.step));
+    }
+  }
+
+  /** Gives a drag up. */
+  abandon(): void {
+    const { gesture } = this;
+    this.gesture = null;
+    if (gesture) this.show(gesture.base);
+  }
+
+  undo(): void {
+    this.settle();
+    const back = undo(this.state.document, this.state.history);
+    if (back) this.adopt(back.document, back.history);
+  }
+
+  redo(): void {
+    this.settle();
+    const again = redo(this.state.document, this.state.history);
+    if (again) this.adopt(again.document, again.history);
+  }
+
+  private adopt(document: SessionDocument, history: StudioState['history']): void {
+    this.set({ history });
+    this.show(document);
+    this.saveSoon(SAVE_AFTER_MS);
+  }
+
+  private show(document: SessionDocument): void {
+    const { stripId, insertId, clipIds } = this.state;
+    const strip = stripOf(document, stripId) ?? document.tracks[document.session.trackIds[0] ?? ''] ?? document.main;
+    const insertStays = insertId !== null && strip.insertIds.includes(insertId);
+    this.set({
+      document,
+      stripId: strip.id,
+      insertId: insertStays ? insertId : (strip.insertIds[0] ?? null),
+      clipIds: clipIds.filter((id) => document.clips[id]),
+    });
+    this.engine.setPlan(compile(document));
+    for (const asset of Object.values(document.assets)) if (!this.loaded.has(asset.id)) void this.loadSound(asset);
+  }
+
+  // Selection
+
+  selectStrip(stripId: string): void {
+    const strip = stripOf(this.state.document, stripId);
+    if (strip) this.set({ stripId, insertId: strip.insertIds[0] ?? null });
+  }
+
+  selectInsert(insertId: string): void {
+    const strip = stripOfInsert(this.state.document, insertId);
+    if (strip) this.set({ stripId: strip.id, insertId });
+  }
+
+  selectClip(clipId: string, more: boolean): void {
+    const { clipIds, document } = this.state;
+    const others = more ? clipIds.filter((id) => id !== clipId) : [];
+    const next = more && clipIds.includes(clipId) ? others : [...others, clipId];
+    this.set({ clipIds: next });
+    const clip = document.clips[clipId];
+    if (clip && clip.trackId !== this.state.stripId) this.selectStrip(clip.trackId);
+  }
+
+  // Sound
+
+  get heardBeat(): number {
+    return this.engine.heardFrame / framesPerBeat(this.state.document);
+  }
+
+  async play(): Promise<void> {
+    try {
+      await this.engine.play();
+    } catch (error) {
+      this.report(error);
+    }
+  }
+
+  togglePlay(): void {
+    if (this.engine.playing) this.engine.stop();
+    else void this.play();
+  }
+
+  stop(): void {
+    this.engine.stop();
+  }
+
+  seekBeat(beat: number): void {
+    this.engine.seek(Math.round(Math.max(0, beat) * framesPerBeat(this.state.document)));
+  }
+
+  samplesFor(assetIds: readonly string[]): { assetId: string; left: Float32Array; right: Float32Array }[] {
+    return assetIds.flatMap((assetId) => {
+      const sound = this.soundsById.get(assetId);
+      return sound ? [{ assetId, ...sound }] : [];
+    });
+  }
+
+  private async loadSound(asset: Asset, bytes?: ArrayBuffer): Promise<void> {
+    if (this.loaded.has(asset.id)) return;
+    this.loaded.add(asset.id);
+    this.set({ loadingSounds: this.state.loadingSounds + 1 });
+    try {
+      const [file, peaks] = await Promise.all([bytes ?? fetchAsset(asset.id), fetchPeaks(asset.id)]);
+      this.set({ peaks: { ...this.state.peaks, [asset.id]: peaks } });
+      const { sampleRateHz } = this.state.document.session;
+      const decoded = await this.worker.run({ kind: 'decode', bytes: file, name: asset.name, sampleRateHz });
+      const sound = { left: decoded.left, right: decoded.right };
+      this.soundsById.set(asset.id, sound);
+      this.engine.setSamples(asset.id, sound);
+    } catch (error) {
+      this.loaded.delete(asset.id);
+      this.report(error);
+    } finally {
+      this.set({ loadingSounds: this.state.loadingSounds - 1 });
+    }
+  }
+
+  // Long work
+
+  private startJob(label: string): { id: string; signal: AbortSignal; progress: (done: number) => void; end: () => void } {
+    const id = newId();
+    const controller = new AbortController();
+    this.set({ jobs: [...this.state.jobs, { id, label, done: 0, cancel: () => controller.abort() }] });
+    return {
+      id,
+      signal: controller.signal,
+      progress: (done) => this.set({ jobs: this.state.jobs.map((job) => (job.id === id ? { ...job, done } : job)) }),
+      end: () => this.set({ jobs: this.state.jobs.filter((job) => job.id !== id) }),
+    };
+  }
+
+  /** Brings sound files in as clips, from a beat on, on a track or each on a new one. */
+  async importFiles(files: readonly File[], atBeat: number, trackId: string | null): Promise<void> {
+    for (const file of files) {
+      const job = this.startJob(`Bringing in ${file.name}`);
+      try {
+        const bytes = await file.arrayBuffer();
+        const { sampleRateHz } = this.state.document.session;
+        // Decoded here first: a broken file is refused before it travels.
+        await this.worker.run(
+          { kind: 'decode', bytes: bytes.slice(0), name: file.name, sampleRateHz },
+          { signal: job.signal, onProgress: (done) => job.progress(done * 0.5) },
+        );
+        const asset = await uploadAsset(file, (done) => job.progress(0.5 + done * 0.5), job.signal);
+        this.addImported(asset, file.name, atBeat, trackId);
+        await this.loadSound(asset, bytes);
+      } catch (error) {
+        this.report(error);
+      } finally {
+        job.end();
+      }
+    }
+  }
+
+  private addImported(asset: Asset, fileName: string, atBeat: number, trackId: string | null): void {
+    const name = fileName.replace(/\.[^.]*$/, '') || fileName;
+    const target = trackId !== null && this.state.document.tracks[trackId] ? trackId : newId();
+    const clip: Clip = {
+      id: newId(),
+      trackId: target,
+      assetId: asset.id,
+      name: name.slice(0, 120),
+      startBeat: Math.max(0, atBeat),
+      offsetSeconds: 0,
+      lengthSeconds: asset.frames / asset.sampleRateHz,
+      gainDb: 0,
+      fadeInSeconds: 0.003,
+      fadeOutSeconds: 0.01,
+    };
+    const commands: Command[] = [{ type: 'asset.add', asset: { ...asset } }];
+    if (target !== trackId) commands.push({ type: 'track.add', id: target, name: clip.name });
+    commands.push({ type: 'clip.add', clip });
+    if (this.perform({ type: 'all', commands }, `Bring in ${name}`)) {
+      this.selectStrip(target);
+      this.set({ clipIds: [clip.id] });
+    }
+  }
+
+  // Saving
+
+  private saveSoon(delayMs: number): void {
+    this.set({ saveState: this.state.saveState === 'failing' ? 'failing' : 'waiting' });
+    if (this.saveTimer) clearTimeout(this.saveTimer);
+    this.saveTimer = setTimeout(() => void this.save(), delayMs);
+  }
+
+  /** Saves what is there now; saves follow one another. */
+  async save(): Promise<void> {
+    if (this.saveTimer) clearTimeout(this.saveTimer);
+    await this.saving;
+    this.saving = this.saveNow();
+    await this.saving;
+  }
+
+  private async saveNow(): Promise<void> {
+    const { sessionId, revision, document, history } = this.state;
+    this.set({ saveState: 'saving' });
+    try {
+      const next = await saveSession(sessionId, { revision, document, history });
+      const changed = this.state.document !== document;
+      this.set({ revision: next, saveState: changed ? 'waiting' : 'saved' });
+    } catch (error) {
+      if (error instanceof KinetikonError && error.code === 'session.conflict') return this.keepBoth();
+      const first = this.state.saveState !== 'failing' && !this.state.problems.some((problem) => problem.message === (error as Error).message);
+      this.set({ saveState: 'failing' });
+      if (first) this.report(error);
+      this.saveSoon(RETRY_AFTER_MS);
+    }
+  }
+
+  /** Someone else saved in between: this version becomes a session of its own. */
+  private async keepBoth(): Promise<void> {
+    const { document, history } = this.state;
+    const name = `${document.session.name.slice(0, 100)}, kept copy`;
+    try {
+      const copy = await createSession(name, document, history);
+      this.set({ sessionId: copy.id, revision: copy.revision, document: { ...document, session: { ...document.session, name } }, saveState: 'saved' });
+      this.onMoved(copy.id);
+      this.report(
+        new KinetikonError('session.conflict', 'This session was changed in another window.', {
+          kept: `Both versions are kept: you go on in "${name}".`,
+          next: 'The other version is in the list of sessions.',
+        }),
+      );
+    } catch (error) {
+      this.set({ saveState: 'failing' });
+      this.report(error);
+      this.saveSoon(RETRY_AFTER_MS);
+    }
+  }
+}

@@ -1,0 +1,69 @@
+'use client';
+
+import { useState } from 'react';
+import { beatsPerBar, type Section } from '@/core/session/records';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** The named parts of the piece; double-click or F2 renames, Delete removes. */
+export function Sections() {
+  const { document, pixelsPerBeat } = useStudioState(({ document, pixelsPerBeat }) => ({ document, pixelsPerBeat }));
+  const sections = Object.values(document.sections).sort((a, b) => a.startBeat - b.startBeat);
+  return (
+    <div className="sections">
+      {sections.map((section) => (
+        <SectionView key={section.id} section={section} pixelsPerBeat={pixelsPerBeat} perBar={beatsPerBar(document.session)} />
+      ))}
+    </div>
+  );
+}
+
+function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pixelsPerBeat: number; perBar: number }) {
+  const studio = useStudio();
+  const [renaming, setRenaming] = useState(false);
+  const style = { left: section.startBeat * pixelsPerBeat, width: section.lengthBeats * pixelsPerBeat - 2 };
+  if (renaming) {
+    return (
+      <input
+        className="section section-rename"
+        style={style}
+        autoFocus
+        aria-label={`New name of the section ${section.name}`}
+        defaultValue={section.name}
+        maxLength={120}
+        onBlur={(event) => {
+          const name = event.target.value.trim();
+          setRenaming(false);
+          if (name !== '' && name !== section.name) studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`);
+        }}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') event.currentTarget.blur();
+          if (event.key === 'Escape') setRenaming(false);
+        }}
+      />
+    );
+  }
+  return (
+    <button
+      type="button"
+      className="section"
+      style={style}
+      title={`${section.name}: bar ${section.startBeat / perBar + 1}. Click puts the playhead here, Shift-click loops it, double-click renames`}
+      onClick={(event) => {
+        studio.seekBeat(section.startBeat);
+        if (!event.shiftKey) return;
+        const loopEndBeat = section.startBeat + section.lengthBeats;
+        studio.perform({ type: 'session.set', values: { loopOn: true, loopStartBeat: section.startBeat, loopEndBeat } }, `Loop ${section.name}`);
+      }}
+      onDoubleClick={() => setRenaming(true)}
+      onKeyDown={(event) => {
+        if (event.key === 'F2') setRenaming(true);
+        if (event.key !== 'Delete') return;
+        event.stopPropagation();
+        studio.perform({ type: 'section.remove', id: section.id }, `Remove ${section.name}`);
+      }}
+    >
+      {section.name}
+    </button>
+  );
+}

@@ -1,0 +1,242 @@
+'use client';
+
+import { useEffect, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
+import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
+import { beatsPerBar } from '@/core/session/records';
+import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import { timingOf } from '@/core/session/compile';
+import type { Snap } from '../session/state';
+import { newId } from '../session/studio';
+import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
+import { Ruler } from '../ui/Ruler';
+import { snapTo } from '../ui/music';
+import { BeatRuler } from './BeatRuler';
+import { ClipView } from './ClipView';
+import { gridOf, LANE_HEIGHT, shownBeats } from './geometry';
+import { Sections } from './Sections';
+
+const CLOSEST = 400;
+const FARTHEST = 2;
+const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
+
+const SNAPS: readonly (readonly [string, Snap, string])[] = [
+  ['bar', 'bar', 'bar'],
+  ['1', 1, '1/4 note'],
+  ['0.5', 0.5, '1/8 note'],
+  ['0.25', 0.25, '1/16 note'],
+  ['0', 0, 'off'],
+];
+
+/** Clips on the beat grid, a lane for each track. */
+export function Timeline() {
+  const studio = useStudio();
+  const { document, pixelsPerBeat, stripId, clipIds, snap } = useStudioState((state) => ({
+    document: state.document,
+    pixelsPerBeat: state.pixelsPerBeat,
+    stripId: state.stripId,
+    clipIds: state.clipIds,
+    snap: state.snap,
+  }));
+  const scroller = useRef<HTMLDivElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
+  const files = useRef<HTMLInputElement>(null);
+  const [dropping, setDropping] = useState(false);
+  const beats = shownBeats(document);
+  const perBar = beatsPerBar(document.session);
+  const width = beats * pixelsPerBeat;
+  const { trackIds } = document.session;
+
+  useFrame(() => {
+    const box = scroller.current;
+    if (!playhead.current || !box) return;
+    const x = studio.heardBeat * studio.state.pixelsPerBeat;
+    playhead.current.style.transform = `translateX(${x.toFixed(1)}px)`;
+    if (studio.engine.playing && (x > box.scrollLeft + box.clientWidth - 20 || x < box.scrollLeft)) box.scrollLeft = Math.max(0, x - 60);
+  });
+
+  const zoom = (factor: number, at?: number) => {
+    const box = scroller.current;
+    const next = Math.max(FARTHEST, Math.min(CLOSEST, studio.state.pixelsPerBeat * factor));
+    if (!box) return;
+    const anchor = at ?? box.clientWidth / 2;
+    const beat = (box.scrollLeft + anchor) / studio.state.pixelsPerBeat;
+    studio.set({ pixelsPerBeat: next });
+    requestAnimationFrame(() => (box.scrollLeft = beat * next - anchor));
+  };
+  const zoomLatest = useRef(zoom);
+  useEffect(() => {
+    zoomLatest.current = zoom;
+  });
+  useEffect(() => {
+    const box = scroller.current!;
+    const onWheel = (event: WheelEvent) => {
+      if (!event.ctrlKey && !event.metaKey) return;
+      event.preventDefault();
+      zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
+    };
+    box.addEventListener('wheel', onWheel, { passive: false });
+    return () => box.removeEventListener('wheel', onWheel);
+  }, []);
+
+  const fit = () => studio.set({ pixelsPerBeat: Math.max(FARTHEST, (scroller.current!.clientWidth - 16) / (beats - 3 * perBar)) });
+
+  const remove = () => clipIds.length > 0 && studio.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
+  const duplicate = () => {
+    const copies = clipIds.map((id) => ({ id, newId: newId() }));
+    if (copies.length > 0 && studio.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips')) studio.set({ clipIds: copies.map((copy) => copy.newId) });
+  };
+  const split = () => {
+    const atBeat = studio.heardBeat;
+    const commands = clipIds.map((id) => ({ type: 'clip.split' as const, id, atBeat, newId: newId() }));
+    if (commands.length > 0) studio.perform({ type: 'all', commands }, 'Split clips');
+  };
+  const onKeyDown = (event: KeyboardEvent) => {
+    const control = event.ctrlKey || event.metaKey;
+    if (event.key === 'Delete' || event.key === 'Backspace') remove();
+    else if (control && event.key.toLowerCase() === 'd') duplicate();
+    else if (!control && event.key === '/') split();
+    else if (!control && event.key === '+') zoom(1.3);
+    else if (!control && event.key === '-') zoom(1 / 1.3);
+    else if (event.key === 'Escape') studio.set({ clipIds: [] });
+    else return;
+    event.preventDefault();
+  };
+
+  const dropAt = (event: DragEvent) => {
+    const box = scroller.current!.getBoundingClientRect();
+    const beat = (event.clientX - box.left + scroller.current!.scrollLeft) / pixelsPerBeat;
+    const lane = (event.target as HTMLElement).closest<HTMLElement>('[data-track]');
+    return { beat: Math.max(0, snapTo(beat, gridOf(snap, document))), trackId: lane?.dataset.track ?? null };
+  };
+
+  const chosen = clipIds.length === 1 ? document.clips[clipIds[0]!] : undefined;
+  const chosenOnes = clipIds.length === 0;
+  return (
+    <div
+      className={`timeline ${dropping ? 'timeline-dropping' : ''}`}
+      onKeyDown={onKeyDown}
+      onDragOver={(event) => {
+        if (!event.dataTransfer.types.includes('Files')) return;
+        event.preventDefault();
+        setDropping(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setDropping(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setDropping(false);
+        const { beat, trackId } = dropAt(event);
+        void studio.importFiles([...event.dataTransfer.files], beat, trackId);
+      }}
+    >
+      <div className="timeline-tools" role="toolbar" aria-label="Timeline tools">
+        <button type="button" className="button" onClick={() => files.current!.click()}>
+          <FilePlus2 size={13} aria-hidden="true" /> Bring in sound
+        </button>
+        <input
+          ref={files}
+          type="file"
+          className="visually-hidden"
+          tabIndex={-1}
+          aria-label="Sound files"
+          accept={ACCEPTED}
+          multiple
+          onChange={(event) => {
+            const list = [...(event.target.files ?? [])];
+            event.target.value = '';
+            void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null);
+          }}
+        />
+        <span className="tool-gap" />
+        <button type="button" className="plain-button" disabled={chosenOnes} title="Split at the playhead: /" onClick={split}>
+          Split
+        </button>
+        <button type="button" className="plain-button" disabled={chosenOnes} title="Duplicate: Ctrl+D" onClick={duplicate}>
+          Duplicate
+        </button>
+        <button type="button" className="plain-button" disabled={chosenOnes} title="Delete: Delete" onClick={remove}>
+          Delete
+        </button>
+        <button
+          type="button"
+          className="plain-button"
+          title="Name the part that starts at the playhead's bar"
+          onClick={() => {
+            const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
+            studio.perform({ type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } }, 'Add a section');
+          }}
+        >
+          Add section
+        </button>
+        <span className="tool-gap" />
+        <label className="tool-choice">
+          snap
+          <select aria-label="Snap" value={String(snap)} onChange={(event) => studio.set({ snap: SNAPS.find(([id]) => id === event.target.value)![1] })}>
+            {SNAPS.map(([id, , name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        <button type="button" className="icon-button" aria-label="Zoom out" title="Zoom out: -" onClick={() => zoom(1 / 1.5)}>
+          <ZoomOut size={15} aria-hidden="true" />
+        </button>
+        <button type="button" className="icon-button" aria-label="Zoom in" title="Zoom in: + or Ctrl and wheel" onClick={() => zoom(1.5)}>
+          <ZoomIn size={15} aria-hidden="true" />
+        </button>
+        <button type="button" className="plain-button" title="Show everything" onClick={fit}>
+          Fit
+        </button>
+      </div>
+      <div className="timeline-scroll" ref={scroller} tabIndex={-1}>
+        <div className="timeline-sheet" style={{ width }} onPointerDown={() => studio.set({ clipIds: [] })}>
+          <div className="timeline-head" onPointerDown={(event) => event.stopPropagation()}>
+            <Sections />
+            <BeatRuler beats={beats} />
+          </div>
+          {trackIds.map((id) => (
+            <div
+              key={id}
+              className={`lane ${id === stripId ? 'lane-selected' : ''}`}
+              data-track={id}
+              style={{ height: LANE_HEIGHT, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
+              onPointerDown={() => studio.selectStrip(id)}
+            >
+              <span className="lane-name">{document.tracks[id]!.name}</span>
+              {Object.values(document.clips)
+                .filter((clip) => clip.trackId === id)
+                .map((clip) => (
+                  <ClipView key={clip.id} clip={clip} />
+                ))}
+            </div>
+          ))}
+          <div ref={playhead} className="playhead" aria-hidden="true" />
+        </div>
+        {trackIds.length === 0 && (
+          <div className="empty-view">
+            <h2>Nothing here yet</h2>
+            <p>Drop a WAV or FLAC file anywhere on this sheet, or choose “Bring in sound”. Each file gets a track of its own.</p>
+          </div>
+        )}
+      </div>
+      {chosen && (
+        <div className="clip-bar">
+          <b>{chosen.name}</b>
+          <span>
+            {chosen.lengthSeconds.toFixed(2)} s, fades {Math.round(chosen.fadeInSeconds * 1000)} and {Math.round(chosen.fadeOutSeconds * 1000)} ms
+          </span>
+          <div className="clip-level">
+            <Ruler
+              parameter={CLIP_GAIN_PARAMETER}
+              value={chosen.gainDb}
+              timing={timingOf(document)}
+              signal="dry"
+              onPreview={(value) => studio.preview({ type: 'clip.set', id: chosen.id, values: { gainDb: value as number } }, `${chosen.name}: level`)}
+              onSettle={() => studio.settle()}
+            />
+          </div>
+        </div>
+      )}
+    </div>
+  );
+}

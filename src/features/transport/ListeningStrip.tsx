@@ -1,0 +1,185 @@
+'use client';
+
+import { useRef, useState } from 'react';
+import { Pause, Play, Repeat, SkipBack } from 'lucide-react';
+import { METER } from '@/core/protocol/meters';
+import { beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
+import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
+import { meterPosition } from '../ui/levels';
+import { formatPosition } from '../ui/music';
+import { Typed } from './Typed';
+
+const HOLD_MS = 1500;
+const TAP_RESET_MS = 2500;
+const METRES = [[2, 4], [3, 4], [4, 4], [5, 4], [6, 4], [7, 4], [3, 8], [5, 8], [6, 8], [7, 8], [9, 8], [12, 8]] as const;
+
+/** Play, position, tempo, metre, key, loop and the main meter. */
+export function ListeningStrip() {
+  const studio = useStudio();
+  const { session, loading, engineState } = useStudioState(({ document, loadingSounds, engineState }) => ({
+    session: document.session,
+    loading: loadingSounds,
+    engineState,
+  }));
+  const [playing, setPlaying] = useState(false);
+  const position = useRef<HTMLSpanElement>(null);
+  const load = useRef<HTMLSpanElement>(null);
+
+  useFrame(() => {
+    if (studio.engine.playing !== playing) setPlaying(studio.engine.playing);
+    const now = formatPosition(studio.heardBeat, studio.state.document.session);
+    if (position.current) position.current.textContent = `${now.bar}.${now.beat}.${String(now.part).padStart(2, '0')}`;
+    if (load.current) load.current.textContent = `${Math.round(studio.engine.meters[METER.load]! * 100)} %`;
+  });
+
+  const set = (values: Partial<SessionRecord>, label: string) => studio.perform({ type: 'session.set', values }, label);
+  return (
+    <footer className="listening" aria-label="Listening">
+      <button type="button" className="icon-button" aria-label="To the start" title="To the start: Home" onClick={() => studio.seekBeat(0)}>
+        <SkipBack size={18} aria-hidden="true" />
+      </button>
+      <button type="button" className="play" aria-label={playing ? 'Stop' : 'Play'} title={`${playing ? 'Stop' : 'Play'}: Space`} onClick={() => studio.togglePlay()}>
+        {playing ? <Pause size={18} aria-hidden="true" /> : <Play size={18} aria-hidden="true" />}
+      </button>
+      <span className="position" ref={position} title="Bar, beat, hundredths of the beat" role="timer" aria-label="Position">
+        1.1.00
+      </span>
+      <Tempo tempo={session.tempoBpm} />
+      <label className="field">
+        <span>metre</span>
+        <select
+          aria-label="Metre"
+          value={`${session.metreBeats}/${session.metreUnit}`}
+          onChange={(event) => {
+            const [metreBeats, metreUnit] = event.target.value.split('/').map(Number) as [number, number];
+            set({ metreBeats, metreUnit }, 'Metre');
+          }}
+        >
+          {METRES.map(([beats, unit]) => (
+            <option key={`${beats}/${unit}`}>{`${beats}/${unit}`}</option>
+          ))}
+        </select>
+      </label>
+      <label className="field">
+        <span>key</span>
+        <span className="field-pair">
+          <select aria-label="Tonic" value={session.keyTonic} onChange={(event) => set({ keyTonic: event.target.value as (typeof TONICS)[number] }, 'Key')}>
+            {TONICS.map((tonic) => (
+              <option key={tonic}>{tonic}</option>
+            ))}
+          </select>
+          <select aria-label="Mode" value={session.keyMode} onChange={(event) => set({ keyMode: event.target.value as (typeof MODES)[number] }, 'Key')}>
+            {MODES.map((mode) => (
+              <option key={mode}>{mode}</option>
+            ))}
+          </select>
+        </span>
+      </label>
+      <Loop session={session} />
+      <MainMeter />
+      <span className="field" title="Part of one core that the engine takes">
+        <span>engine</span>
+        <b>{loading > 0 ? 'loading' : engineState === 'lost' ? 'lost' : engineState === 'waiting' && playing ? 'held back' : <span ref={load}>0 %</span>}</b>
+      </span>
+    </footer>
+  );
+}
+
+function Tempo({ tempo }: { tempo: number }) {
+  const studio = useStudio();
+  const taps = useRef<number[]>([]);
+  const set = (tempoBpm: number) => studio.perform({ type: 'session.set', values: { tempoBpm } }, 'Tempo');
+  const tap = () => {
+    const now = performance.now();
+    const last = taps.current.at(-1);
+    taps.current = last !== undefined && now - last < TAP_RESET_MS ? [...taps.current, now].slice(-8) : [now];
+    if (taps.current.length < 3) return;
+    const mean = (now - taps.current[0]!) / (taps.current.length - 1);
+    set(Math.max(TEMPO.min, Math.min(TEMPO.max, Math.round(600000 / mean) / 10)));
+  };
+  return (
+    <span className="field">
+      <span>tempo</span>
+      <span className="field-pair">
+        <Typed label="Tempo in beats a minute" text={String(tempo)} width={44} onTyped={(text) => set(Number(text.replace(',', '.')))} />
+        <button type="button" className="plain-button" title="Tap three times or more in tempo" onClick={tap}>
+          tap
+        </button>
+      </span>
+    </span>
+  );
+}
+
+function Loop({ session }: { session: SessionRecord }) {
+  const studio = useStudio();
+  const perBar = beatsPerBar(session);
+  const set = (values: Partial<SessionRecord>) => studio.perform({ type: 'session.set', values }, 'Loop');
+  const bar = (beat: number) => String(Number((beat / perBar + 1).toFixed(2)));
+  const beatOf = (text: string) => (Number(text.replace(',', '.')) - 1) * perBar;
+  return (
+    <span className="field">
+      <span>loop, bars</span>
+      <span className="field-pair">
+        <button type="button" className="icon-button" aria-label="Loop" aria-pressed={session.loopOn} title="Loop: o" onClick={() => set({ loopOn: !session.loopOn })}>
+          <Repeat size={14} aria-hidden="true" />
+        </button>
+        <Typed label="Loop from bar" text={bar(session.loopStartBeat)} width={30} onTyped={(text) => set({ loopStartBeat: beatOf(text) })} />
+        to
+        <Typed label="Loop to bar" text={bar(session.loopEndBeat)} width={30} onTyped={(text) => set({ loopEndBeat: beatOf(text) })} />
+      </span>
+    </span>
+  );
+}
+
+function MainMeter() {
+  const studio = useStudio();
+  const bars = useRef<HTMLDivElement>(null);
+  const [overs, setOvers] = useState(0);
+  const [forgiven, setForgiven] = useState(0);
+  const figure = useRef<HTMLSpanElement>(null);
+  const hold = useRef<[{ gain: number; at: number }, { gain: number; at: number }]>([
+    { gain: 0, at: 0 },
+    { gain: 0, at: 0 },
+  ]);
+
+  useFrame(() => {
+    const root = bars.current;
+    if (!root) return;
+    const level = studio.engine.level(0);
+    const now = performance.now();
+    [level.left, level.right].forEach((gain, side) => {
+      const held = hold.current[side as 0 | 1];
+      if (gain >= held.gain || now - held.at > HOLD_MS) hold.current[side as 0 | 1] = { gain, at: now };
+      const channel = root.children[side] as HTMLElement;
+      (channel.children[0] as HTMLElement).style.transform = `scaleX(${meterPosition(gain).toFixed(4)})`;
+      (channel.children[1] as HTMLElement).style.left = `${(meterPosition(hold.current[side as 0 | 1].gain) * 100).toFixed(2)}%`;
+    });
+    const loudest = Math.max(hold.current[0].gain, hold.current[1].gain);
+    if (figure.current) figure.current.textContent = loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB';
+    const count = studio.engine.meters[METER.overs]!;
+    if (count !== overs) setOvers(count);
+  });
+
+  const clear = () => setForgiven(overs);
+  const over = overs - (overs < forgiven ? 0 : forgiven);
+  return (
+    <div className="main-meter">
+      <div className="main-meter-top">
+        <span>main</span>
+        <span ref={figure}>-inf dB</span>
+        <button type="button" className={`overs ${over > 0 ? 'overs-on' : ''}`} aria-label={`${over} samples over full scale. Clear`} title="Samples over full scale: press to clear" onClick={clear}>
+          {over > 0 ? `over ${over}` : 'no overs'}
+        </button>
+      </div>
+      <div className="main-meter-bars" ref={bars} aria-hidden="true">
+        {[0, 1].map((side) => (
+          <div key={side}>
+            <span className="level" />
+            <span className="held" />
+            <span className="full-scale" style={{ left: `${meterPosition(1) * 100}%` }} />
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,34 @@
+'use client';
+
+import { X } from 'lucide-react';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** The one place that shows errors and long work. */
+export function Notices() {
+  const studio = useStudio();
+  const { problems, jobs } = useStudioState(({ problems, jobs }) => ({ problems, jobs }));
+  if (problems.length === 0 && jobs.length === 0) return null;
+  return (
+    <div className="notices">
+      {jobs.map((job) => (
+        <div key={job.id} className="notice" role="status">
+          <span className="notice-text">{job.label}</span>
+          <progress max={1} value={job.done} aria-label={job.label} />
+          <button type="button" className="plain-button" onClick={job.cancel}>
+            Cancel
+          </button>
+        </div>
+      ))}
+      {problems.map((problem) => (
+        <div key={problem.id} className="notice notice-problem" role="alert">
+          <span className="notice-text">
+            <b>{problem.message}</b> {problem.kept} {problem.next}
+          </span>
+          <button type="button" className="icon-button" aria-label="Close this message" onClick={() => studio.dismiss(problem.id)}>
+            <X size={14} aria-hidden="true" />
+          </button>
+        </div>
+      ))}
+    </div>
+  );
+}

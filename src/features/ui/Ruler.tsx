@@ -1,0 +1,260 @@
+'use client';
+
+import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { messageOf } from '@/core/errors';
+import { NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
+import { formatValue, parseValue } from '@/core/effects/parameterText';
+import { resolveValue } from '@/core/effects/resolve';
+import { positionOf, ticksOf, valueAt } from '@/core/effects/scale';
+import type { NumberParameter, ParameterValue } from '@/core/effects/spec';
+
+export type Signal = 'dry' | 'wet' | 'key';
+
+interface RulerProps {
+  readonly parameter: NumberParameter;
+  readonly value: ParameterValue;
+  readonly timing: Timing;
+  readonly signal: Signal;
+  /** Said by screen readers before the parameter's name when several rulers share it. */
+  readonly context?: string;
+  /** While dragging, wheeling or holding an arrow key. */
+  readonly onPreview: (value: ParameterValue) => void;
+  /** The movement is over. */
+  readonly onSettle: () => void;
+}
+
+const COARSE = 0.01;
+const FINE = 0.001;
+const SETTLE_MS = 400;
+
+/** Note values inside a parameter's range at this tempo, shortest first, with their places. */
+function notesOn(parameter: NumberParameter, timing: Timing): { note: string; position: number }[] {
+  return NOTE_VALUES.map((note) => ({ note, position: positionOf(parameter, resolveValue(parameter, note, timing)) })).sort(
+    (a, b) => a.position - b.position,
+  );
+}
+
+/**
+ * A horizontal scale with real ticks: drag, arrow keys (Shift finer), wheel when focused, double-click for the default,
+ * or type a value into its figure. A note value moves from note to note.
+ */
+export function Ruler({ parameter, value, timing, signal, context, onPreview, onSettle }: RulerProps) {
+  const [typing, setTyping] = useState<string | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const scale = useRef<HTMLDivElement>(null);
+  const drag = useRef<{ x: number; position: number; moved: boolean } | null>(null);
+  const settleTimer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const errorId = useId();
+  const figure = resolveValue(parameter, value, timing);
+  const position = positionOf(parameter, figure);
+  const notch = positionOf(parameter, resolveValue(parameter, parameter.default, timing));
+  const text = formatValue(parameter, value, timing);
+  const label = context ? `${context} ${parameter.name}` : parameter.name;
+
+  const settleSoon = () => {
+    if (settleTimer.current) clearTimeout(settleTimer.current);
+    settleTimer.current = setTimeout(onSettle, SETTLE_MS);
+  };
+
+  const moveTo = (target: number) => {
+    if (typeof value === 'string') {
+      const nearest = notesOn(parameter, timing).reduce((best, one) =>
+        Math.abs(one.position - target) < Math.abs(best.position - target) ? one : best,
+      );
+      onPreview(nearest.note);
+    } else {
+      onPreview(valueAt(parameter, target));
+    }
+  };
+
+  const step = (direction: number, size: number) => {
+    if (typeof value === 'string') {
+      const notes = notesOn(parameter, timing);
+      const at = notes.findIndex((one) => one.note === value);
+      onPreview(notes[Math.max(0, Math.min(notes.length - 1, at + direction))]!.note);
+    } else {
+      let next = valueAt(parameter, position + direction * size);
+      // A step too small for the figures shown goes one figure on.
+      for (let more = 2; next === figure && more < 50; more++) next = valueAt(parameter, position + direction * size * more);
+      onPreview(next);
+    }
+    settleSoon();
+  };
+
+  const onKeyDown = (event: KeyboardEvent) => {
+    const size = event.shiftKey ? FINE : COARSE;
+    switch (event.key) {
+      case 'ArrowRight':
+      case 'ArrowUp':
+        step(1, size);
+        break;
+      case 'ArrowLeft':
+      case 'ArrowDown':
+        step(-1, size);
+        break;
+      case 'PageUp':
+        step(1, 0.1);
+        break;
+      case 'PageDown':
+        step(-1, 0.1);
+        break;
+      case 'Home':
+        onPreview(parameter.min);
+        settleSoon();
+        break;
+      case 'End':
+        onPreview(parameter.max);
+        settleSoon();
+        break;
+      case 'Enter':
+        setTyping('');
+        break;
+      default:
+        if (!/^[-\d.]$/.test(event.key) || event.ctrlKey || event.metaKey) return;
+        setTyping(event.key);
+    }
+    event.preventDefault();
+    event.stopPropagation();
+  };
+
+  const onPointerDown = (event: PointerEvent<HTMLDivElement>) => {
+    if (event.button !== 0) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const box = scale.current!.getBoundingClientRect();
+    const pressed = (event.clientX - box.left) / box.width;
+    const near = Math.abs(pressed - position) * box.width < 10;
+    drag.current = { x: event.clientX, position: near ? position : pressed, moved: false };
+    if (!near) {
+      drag.current.moved = true;
+      moveTo(pressed);
+    }
+  };
+
+  const onPointerMove = (event: PointerEvent<HTMLDivElement>) => {
+    if (!drag.current) return;
+    const width = scale.current!.getBoundingClientRect().width;
+    const travel = (event.clientX - drag.current.x) / width;
+    if (travel === 0) return;
+    drag.current.moved = true;
+    moveTo(Math.max(0, Math.min(1, drag.current.position + travel * (event.shiftKey ? 0.1 : 1))));
+  };
+
+  const onPointerUp = () => {
+    if (drag.current?.moved) onSettle();
+    drag.current = null;
+  };
+
+  const stepLatest = useRef(step);
+  useEffect(() => {
+    stepLatest.current = step;
+  });
+  useEffect(() => {
+    const element = scale.current!;
+    const onWheel = (event: WheelEvent) => {
+      if (document.activeElement !== element) return;
+      event.preventDefault();
+      stepLatest.current(event.deltaY < 0 ? 1 : -1, event.shiftKey ? FINE : COARSE);
+    };
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  }, []);
+
+  const finishTyping = (written: string) => {
+    setTyping(null);
+    if (written.trim() === '') return setError(null);
+    try {
+      onPreview(parseValue(parameter, written));
+      onSettle();
+      setError(null);
+    } catch (caught) {
+      setError(messageOf(caught).replace(parameter.id, parameter.name));
+    }
+  };
+
+  return (
+    <div className={`ruler ruler-${signal}`} title={parameter.help}>
+      <div className="ruler-top">
+        <span className="ruler-name">{parameter.name}</span>
+        {typing === null ? (
+          <button type="button" className="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
+            {text}
+          </button>
+        ) : (
+          <input
+            className="ruler-input"
+            aria-label={`${label}, type a value`}
+            autoFocus
+            defaultValue={typing}
+            placeholder={text}
+            onBlur={(event) => finishTyping(event.target.value)}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === 'Enter') event.currentTarget.blur();
+              if (event.key === 'Escape') setTyping(null);
+              if (event.key === 'Enter' || event.key === 'Escape') scale.current?.focus();
+            }}
+          />
+        )}
+        {parameter.sync && (
+          <button
+            type="button"
+            className="ruler-mode"
+            title={typeof value === 'string' ? 'Follow the clock instead of the tempo' : 'Follow the tempo'}
+            aria-label={`${label}: ${typeof value === 'string' ? 'use free values' : 'use note values'}`}
+            onClick={() => {
+              if (typeof value === 'string') onPreview(Number(figure.toPrecision(5)));
+              else {
+                const nearest = notesOn(parameter, timing).reduce((best, one) =>
+                  Math.abs(one.position - position) < Math.abs(best.position - position) ? one : best,
+                );
+                onPreview(nearest.note);
+              }
+              onSettle();
+            }}
+          >
+            {typeof value === 'string' ? 'note' : parameter.unit}
+          </button>
+        )}
+      </div>
+      <div
+        ref={scale}
+        className="ruler-scale"
+        role="slider"
+        tabIndex={0}
+        aria-label={label}
+        aria-valuemin={parameter.min}
+        aria-valuemax={parameter.max}
+        aria-valuenow={figure}
+        aria-valuetext={text}
+        aria-describedby={error ? errorId : undefined}
+        onKeyDown={onKeyDown}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+        onPointerCancel={onPointerUp}
+        onDoubleClick={() => {
+          onPreview(parameter.default);
+          onSettle();
+        }}
+      >
+        <svg aria-hidden="true">
+          <line x1="0" x2="100%" y1="15.5" y2="15.5" />
+          {ticksOf(parameter).map((tick) => (
+            <line key={tick.position} x1={`${tick.position * 100}%`} x2={`${tick.position * 100}%`} y1={tick.long ? 7 : 11} y2="16" />
+          ))}
+          <svg x={`${notch * 100}%`} overflow="visible">
+            <path className="ruler-notch" d="M-3 19.5h6l-3-4z" />
+          </svg>
+          <svg x={`${position * 100}%`} overflow="visible">
+            <path className="ruler-hand" d="M0 15.5 L-5 4 H5 Z" />
+          </svg>
+        </svg>
+      </div>
+      {error && (
+        <div id={errorId} role="alert" className="ruler-error">
+          {error}
+        </div>
+      )}
+    </div>
+  );
+}
