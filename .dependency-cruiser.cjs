@@ -8,8 +8,18 @@ const layer = (name, from, to, toNot) => ({
 module.exports = {
   forbidden: [
     { name: 'no-cycles', severity: 'error', from: {}, to: { circular: true } },
-    { name: 'no-orphans', severity: 'error', from: { orphan: true, path: '^src', pathNot: '(\\.d\\.ts|\\.test\\.tsx?)$' }, to: {} },
-    { name: 'not-to-dev', severity: 'error', from: { path: '^src', pathNot: '\\.test\\.tsx?$' }, to: { dependencyTypes: ['npm-dev'] } },
+    {
+      name: 'no-orphans',
+      severity: 'error',
+      from: { orphan: true, path: '^src', pathNot: '(\\.d\\.ts|\\.test\\.tsx?)$' },
+      to: {},
+    },
+    {
+      name: 'not-to-dev',
+      severity: 'error',
+      from: { path: '^src', pathNot: '\\.test\\.tsx?$' },
+      to: { dependencyTypes: ['npm-dev'] },
+    },
     layer('core-stands-alone', '^src/core', '^src/(runtime|features|app|server|cli)'),
     layer('core-has-no-platform', '^src/core', '^(react|next|node:)'),
     layer('runtime-knows-core-only', '^src/runtime', '^src/(features|app|server|cli)'),

@@ -102,7 +102,10 @@ export function saw(notes: readonly Note[], seconds: number): Float32Array {
       phase += hz(note.pitch + (from - note.pitch) * slide + vibrato) / RATE;
       hiss += 0.2 * (random.bipolar() - hiss);
       const swell = Math.min(1, t / 0.3) * Math.min(1, (length - i) / (0.45 * RATE));
-      const tone = Math.sin(2 * Math.PI * phase) + 0.12 * Math.sin(4 * Math.PI * phase) + 0.05 * Math.sin(2 * Math.PI * 2.76 * phase);
+      const tone =
+        Math.sin(2 * Math.PI * phase) +
+        0.12 * Math.sin(4 * Math.PI * phase) +
+        0.05 * Math.sin(2 * Math.PI * 2.76 * phase);
       out[start + i]! += (tone + hiss * 0.12) * swell * swell * note.level * 0.5;
     }
   });

@@ -12,7 +12,20 @@ import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile } from '../src/core/session/compile';
 import { newDocument, type Asset } from '../src/core/session/records';
 import { bell, blank, harp, normalise, organ, saw, tin } from './instruments';
-import { BARS, BEATS_PER_BAR, BELL, HARP, NOTICE, ORGAN, RATE, SAW, SECONDS_PER_BEAT, SECTIONS, TEMPO, TIN } from './score';
+import {
+  BARS,
+  BEATS_PER_BAR,
+  BELL,
+  HARP,
+  NOTICE,
+  ORGAN,
+  RATE,
+  SAW,
+  SECONDS_PER_BEAT,
+  SECTIONS,
+  TEMPO,
+  TIN,
+} from './score';
 import { sing, speak } from './voice';
 
 const FOLDER = new URL('./sounds/', import.meta.url).pathname;
@@ -40,18 +53,100 @@ function announcer(): Float32Array {
 
 const END = BARS * BEATS_PER_BAR + RING / SECONDS_PER_BEAT;
 const parts: Part[] = [
-  { id: 'lamp-keeper', name: 'Lamp keeper', file: 'lamp-keeper.flac', channels: [sing(LENGTH + RING)], peakDb: -5, gainDb: -1, pan: 0, clips: [[2.75, 15, 'low tide'], [18.75, 30.5, 'leave me a light'], [35.75, 55, 'slow tide, high tide']] },
-  { id: 'announcer', name: 'Harbour announcer', file: 'announcer.flac', channels: [announcer()], peakDb: -8, gainDb: -7, pan: 35, clips: [[29.75, 36, 'harbour notice']] },
-  { id: 'harp', name: 'Nylon harp', file: 'harp.flac', channels: [harp(HARP, LENGTH + RING)], peakDb: -6, gainDb: -8, pan: -30, clips: [[0, END, 'harp']] },
-  { id: 'organ', name: 'Reed organ', file: 'reed-organ.flac', channels: organ(ORGAN, LENGTH + RING), peakDb: -9, gainDb: -11, pan: 0, clips: [[0, END, 'reed organ']] },
-  { id: 'saw', name: 'Bowed saw', file: 'bowed-saw.flac', channels: [saw(SAW, LENGTH + RING)], peakDb: -9, gainDb: -14, pan: 25, clips: [[14.25, 19.5, 'saw, answer'], [29.75, 36.25, 'saw, slack'], [38.75, END, 'saw, flood']] },
-  { id: 'tin', name: 'Tin percussion', file: 'tin.flac', channels: [tin(TIN, LENGTH + RING)], peakDb: -6, gainDb: -16, pan: 15, clips: [[12, 55, 'tin']] },
-  { id: 'bell', name: 'Low bell', file: 'low-bell.flac', channels: [bell(BELL, LENGTH + RING)], peakDb: -6, gainDb: -14, pan: -12, clips: [[0, END, 'low bell']] },
+  {
+    id: 'lamp-keeper',
+    name: 'Lamp keeper',
+    file: 'lamp-keeper.flac',
+    channels: [sing(LENGTH + RING)],
+    peakDb: -5,
+    gainDb: -1,
+    pan: 0,
+    clips: [
+      [2.75, 15, 'low tide'],
+      [18.75, 30.5, 'leave me a light'],
+      [35.75, 55, 'slow tide, high tide'],
+    ],
+  },
+  {
+    id: 'announcer',
+    name: 'Harbour announcer',
+    file: 'announcer.flac',
+    channels: [announcer()],
+    peakDb: -8,
+    gainDb: -7,
+    pan: 35,
+    clips: [[29.75, 36, 'harbour notice']],
+  },
+  {
+    id: 'harp',
+    name: 'Nylon harp',
+    file: 'harp.flac',
+    channels: [harp(HARP, LENGTH + RING)],
+    peakDb: -6,
+    gainDb: -8,
+    pan: -30,
+    clips: [[0, END, 'harp']],
+  },
+  {
+    id: 'organ',
+    name: 'Reed organ',
+    file: 'reed-organ.flac',
+    channels: organ(ORGAN, LENGTH + RING),
+    peakDb: -9,
+    gainDb: -11,
+    pan: 0,
+    clips: [[0, END, 'reed organ']],
+  },
+  {
+    id: 'saw',
+    name: 'Bowed saw',
+    file: 'bowed-saw.flac',
+    channels: [saw(SAW, LENGTH + RING)],
+    peakDb: -9,
+    gainDb: -14,
+    pan: 25,
+    clips: [
+      [14.25, 19.5, 'saw, answer'],
+      [29.75, 36.25, 'saw, slack'],
+      [38.75, END, 'saw, flood'],
+    ],
+  },
+  {
+    id: 'tin',
+    name: 'Tin percussion',
+    file: 'tin.flac',
+    channels: [tin(TIN, LENGTH + RING)],
+    peakDb: -6,
+    gainDb: -16,
+    pan: 15,
+    clips: [[12, 55, 'tin']],
+  },
+  {
+    id: 'bell',
+    name: 'Low bell',
+    file: 'low-bell.flac',
+    channels: [bell(BELL, LENGTH + RING)],
+    peakDb: -6,
+    gainDb: -14,
+    pan: -12,
+    clips: [[0, END, 'low bell']],
+  },
 ];
 
 mkdirSync(FOLDER, { recursive: true });
 const commands: Command[] = [
-  { type: 'session.set', values: { tempoBpm: TEMPO, metreBeats: 3, metreUnit: 4, keyTonic: 'D', keyMode: 'dorian', loopStartBeat: 18, loopEndBeat: 36 } },
+  {
+    type: 'session.set',
+    values: {
+      tempoBpm: TEMPO,
+      metreBeats: 3,
+      metreUnit: 4,
+      keyTonic: 'D',
+      keyMode: 'dorian',
+      loopStartBeat: 18,
+      loopEndBeat: 36,
+    },
+  },
   ...SECTIONS.map((section): Command => ({ type: 'section.add', section })),
 ];
 const samples = new Map<string, { left: Float32Array; right: Float32Array }>();
@@ -77,19 +172,44 @@ for (const part of parts) {
       const lengthSeconds = Math.min(to * SECONDS_PER_BEAT, asset.frames / RATE) - offsetSeconds;
       return {
         type: 'clip.add',
-        clip: { id: `${part.id}-${index + 1}`, trackId: part.id, assetId: asset.id, name, startBeat: from, offsetSeconds, lengthSeconds, gainDb: 0, fadeInSeconds: 0.005, fadeOutSeconds: 0.05 },
+        clip: {
+          id: `${part.id}-${index + 1}`,
+          trackId: part.id,
+          assetId: asset.id,
+          name,
+          startBeat: from,
+          offsetSeconds,
+          lengthSeconds,
+          gainDb: 0,
+          fadeInSeconds: 0.005,
+          fadeOutSeconds: 0.05,
+        },
       };
     }),
   );
   const levels = measureLevels({ sampleRateHz: RATE, channels: part.channels });
-  console.log(`${part.file}: ${(bytes.length / 1024).toFixed(0)} KiB, ${levels.loudnessLufs?.toFixed(1)} LUFS, peak ${levels.peakDb?.toFixed(1)} dB`);
+  console.log(
+    `${part.file}: ${(bytes.length / 1024).toFixed(0)} KiB, ${levels.loudnessLufs?.toFixed(1)} LUFS, peak ${levels.peakDb?.toFixed(1)} dB`,
+  );
 }
 commands.push(
   { type: 'insert.add', stripId: 'lamp-keeper', id: 'keeper-echo', effect: 'delay', index: 0 },
   {
     type: 'insert.set',
     id: 'keeper-echo',
-    values: { 'lines.1.timeLeft': '1/8d', 'lines.1.timeRight': '1/4', 'lines.1.linked': false, 'lines.1.feedback': 38, 'lines.1.filterType': 'bandPass', 'lines.1.cutoff': 1500, 'lines.1.resonance': 0.5, 'lines.1.modDepth': 0.15, 'lines.1.modRate': 0.4, 'lines.1.modPhase': 90, mix: 26 },
+    values: {
+      'lines.1.timeLeft': '1/8d',
+      'lines.1.timeRight': '1/4',
+      'lines.1.linked': false,
+      'lines.1.feedback': 38,
+      'lines.1.filterType': 'bandPass',
+      'lines.1.cutoff': 1500,
+      'lines.1.resonance': 0.5,
+      'lines.1.modDepth': 0.15,
+      'lines.1.modRate': 0.4,
+      'lines.1.modPhase': 90,
+      mix: 26,
+    },
   },
   { type: 'insert.add', stripId: 'main', id: 'main-limiter', effect: 'limiter', index: 0 },
   { type: 'strip.set', id: 'main', values: { gainDb: 0 } },
@@ -100,4 +220,6 @@ writeFileSync(new URL('./session.json', import.meta.url), `${JSON.stringify(docu
 const plan = compile(document);
 const mix = renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 })!;
 const levels = measureLevels({ sampleRateHz: RATE, channels: [mix.left, mix.right] });
-console.log(`mix: ${integratedLoudness([mix.left, mix.right], RATE).toFixed(1)} LUFS, true peak ${levels.truePeakDb?.toFixed(1)} dB, correlation ${levels.correlation?.toFixed(2)}, mono loses ${levels.monoLossLu?.toFixed(1)} LU`);
+console.log(
+  `mix: ${integratedLoudness([mix.left, mix.right], RATE).toFixed(1)} LUFS, true peak ${levels.truePeakDb?.toFixed(1)} dB, correlation ${levels.correlation?.toFixed(2)}, mono loses ${levels.monoLossLu?.toFixed(1)} LU`,
+);

@@ -115,7 +115,12 @@ export const SAW: readonly Note[] = [
   ['G4', 45, 2.6],
   ['D5', 48, 2.6],
   ['A4', 51, 3],
-].map(([name, beat, beats]) => ({ pitch: pitchOf(name as string), beat: beat as number, beats: beats as number, level: 1 }));
+].map(([name, beat, beats]) => ({
+  pitch: pitchOf(name as string),
+  beat: beat as number,
+  beats: beats as number,
+  level: 1,
+}));
 
 /** Tin: a low plate on one, a high one on two and three, a roll into each section. */
 export const TIN: readonly Note[] = Array.from({ length: BARS - 5 }, (_, index) => index + 4).flatMap((bar) => {
@@ -136,7 +141,12 @@ export const TIN: readonly Note[] = Array.from({ length: BARS - 5 }, (_, index) 
   }));
 });
 
-export const BELL: readonly Note[] = [0, 18, 36, 51].map((beat) => ({ beat, beats: 12, pitch: pitchOf('D2'), level: beat === 51 ? 0.7 : 1 }));
+export const BELL: readonly Note[] = [0, 18, 36, 51].map((beat) => ({
+  beat,
+  beats: 12,
+  pitch: pitchOf('D2'),
+  level: beat === 51 ? 0.7 : 1,
+}));
 
 export const SECTIONS = [
   { id: 'ebb', name: 'ebb', startBeat: 0, lengthBeats: 18 },

@@ -13,8 +13,18 @@ const browser: BuildOptions = {
 
 await mkdir('public/audio', { recursive: true });
 await Promise.all([
-  build({ ...browser, entryPoints: ['src/runtime/worklet/engineProcessor.ts'], outfile: 'public/audio/worklet.js', format: 'iife' }),
-  build({ ...browser, entryPoints: ['src/runtime/workers/studioWorker.ts'], outfile: 'public/audio/worker.js', format: 'esm' }),
+  build({
+    ...browser,
+    entryPoints: ['src/runtime/worklet/engineProcessor.ts'],
+    outfile: 'public/audio/worklet.js',
+    format: 'iife',
+  }),
+  build({
+    ...browser,
+    entryPoints: ['src/runtime/workers/studioWorker.ts'],
+    outfile: 'public/audio/worker.js',
+    format: 'esm',
+  }),
   build({
     ...shared,
     platform: 'node',

@@ -32,7 +32,8 @@ export function parseArguments(args: readonly string[], table: Readonly<Record<s
     }
     const [name, attached] = word.startsWith('--') && word.includes('=') ? splitOnce(word) : [word, undefined];
     const takesValue = table[name];
-    if (takesValue === undefined) throw usage(`There is no option ${name}; there are ${Object.keys(table).join(', ')}.`);
+    if (takesValue === undefined)
+      throw usage(`There is no option ${name}; there are ${Object.keys(table).join(', ')}.`);
     if (!takesValue) {
       if (attached !== undefined) throw usage(`${name} takes no value, not "${attached}".`);
       named.push([name, '']);

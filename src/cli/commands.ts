@@ -39,16 +39,17 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
     terminal.out(`${spec.id}: ${spec.purpose}`);
     const width = Math.max(...spec.parameters.map((parameter) => parameter.id.length));
     for (const parameter of spec.parameters) {
-      const standard = typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
-      terminal.out(`  ${parameter.id.padEnd(width)}  ${describeRange(parameter)}; default ${standard}. ${parameter.help}`);
+      const standard =
+        typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
+      terminal.out(
+        `  ${parameter.id.padEnd(width)}  ${describeRange(parameter)}; default ${standard}. ${parameter.help}`,
+      );
     }
     terminal.out('');
   }
 }
 
-const presetFile = yup
-  .object({ effect: yup.string().required(), values: yup.object().required() })
-  .required();
+const presetFile = yup.object({ effect: yup.string().required(), values: yup.object().required() }).required();
 
 async function readPreset(path: string, spec: EffectSpec): Promise<Record<string, ParameterValue>> {
   let preset: yup.InferType<typeof presetFile>;
@@ -81,7 +82,9 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     const [id, written] = splitOnce(text);
     const parameter = findParameter(last.spec, id);
     if (!parameter) {
-      throw usage(`${last.spec.id} has no parameter ${id}; it has ${last.spec.parameters.map((p) => p.id).join(', ')}.`);
+      throw usage(
+        `${last.spec.id} has no parameter ${id}; it has ${last.spec.parameters.map((p) => p.id).join(', ')}.`,
+      );
     }
     last.values[id] = parseValue(parameter, written);
   }
@@ -136,7 +139,18 @@ export async function processSound(args: readonly string[], terminal: Terminal):
         ...strip,
         id: 'sound',
         inserts,
-        clips: [{ id: 'clip', assetId: 'sound', startFrame: 0, offsetFrame: 0, lengthFrames: left.length, gain: 1, fadeInFrames: 0, fadeOutFrames: 0 }],
+        clips: [
+          {
+            id: 'clip',
+            assetId: 'sound',
+            startFrame: 0,
+            offsetFrame: 0,
+            lengthFrames: left.length,
+            gain: 1,
+            fadeInFrames: 0,
+            fadeOutFrames: 0,
+          },
+        ],
       },
     ],
     main: { ...strip, id: 'main', inserts: [] },
@@ -162,12 +176,17 @@ export async function measureSound(args: readonly string[], terminal: Terminal):
     terminal.out(JSON.stringify(levels, null, 2));
     return;
   }
-  const figure = (value: number | null, unit: string, digits = 1) => (value === null ? 'silence' : `${value.toFixed(digits)} ${unit}`);
+  const figure = (value: number | null, unit: string, digits = 1) =>
+    value === null ? 'silence' : `${value.toFixed(digits)} ${unit}`;
   terminal.out(`length        ${levels.seconds.toFixed(3)} s, ${levels.channels} channels, ${levels.sampleRateHz} Hz`);
   terminal.out(`loudness      ${figure(levels.loudnessLufs, 'LUFS')}`);
   terminal.out(`true peak     ${figure(levels.truePeakDb, 'dBTP')}`);
   terminal.out(`sample peak   ${figure(levels.peakDb, 'dBFS')}, ${levels.overs} over full scale`);
   terminal.out(`RMS           ${figure(levels.rmsDb, 'dBFS')}`);
-  terminal.out(`correlation   ${levels.correlation === null ? 'none, one side is silent' : levels.correlation.toFixed(2)}`);
-  terminal.out(`lost in mono  ${levels.monoLossLu === null ? 'everything or nothing to lose' : `${levels.monoLossLu.toFixed(1)} LU`}`);
+  terminal.out(
+    `correlation   ${levels.correlation === null ? 'none, one side is silent' : levels.correlation.toFixed(2)}`,
+  );
+  terminal.out(
+    `lost in mono  ${levels.monoLossLu === null ? 'everything or nothing to lose' : `${levels.monoLossLu.toFixed(1)} LU`}`,
+  );
 }

@@ -10,7 +10,11 @@ async function read(path: string): Promise<Buffer> {
     return await readFile(path);
   } catch (error) {
     const absent = (error as NodeJS.ErrnoException).code === 'ENOENT';
-    throw new KinetikonError('file.missing', absent ? `There is no file ${path}.` : `${path} cannot be read: ${messageOf(error)}.`, { cause: error });
+    throw new KinetikonError(
+      'file.missing',
+      absent ? `There is no file ${path}.` : `${path} cannot be read: ${messageOf(error)}.`,
+      { cause: error },
+    );
   }
 }
 
@@ -35,6 +39,9 @@ export async function writeWhole(path: string, bytes: Uint8Array): Promise<void>
     await rename(temporary, target);
   } catch (error) {
     await rm(temporary, { force: true });
-    throw new KinetikonError('file.unwritable', `${path} cannot be written: ${messageOf(error)}.`, { kept: 'Nothing was written.', cause: error });
+    throw new KinetikonError('file.unwritable', `${path} cannot be written: ${messageOf(error)}.`, {
+      kept: 'Nothing was written.',
+      cause: error,
+    });
   }
 }

@@ -38,6 +38,8 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
 
 main().catch((error: unknown) => {
   const line = messageOf(error).replaceAll('\n', ' ');
-  process.stderr.write(error instanceof KinetikonError ? `kinetikon: ${line}\n` : `kinetikon: unexpected failure: ${line}\n`);
+  process.stderr.write(
+    error instanceof KinetikonError ? `kinetikon: ${line}\n` : `kinetikon: unexpected failure: ${line}\n`,
+  );
   process.exitCode = error instanceof KinetikonError ? BAD_INPUT : 1;
 });

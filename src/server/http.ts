@@ -36,7 +36,11 @@ export async function answer(request: Request, work: () => Promise<Response>): P
     }
     const cause = error instanceof Error ? (error.stack ?? error.message) : String(error);
     log('failure', { path, cause });
-    const failed = { code: 'database.failed', message: 'The server could not do that.', kept: 'What was saved before is untouched.' };
+    const failed = {
+      code: 'database.failed',
+      message: 'The server could not do that.',
+      kept: 'What was saved before is untouched.',
+    };
     return finish(Response.json({ error: failed }, { status: 500 }), error);
   }
 }
@@ -46,8 +50,12 @@ function requireSameOrigin(request: Request): void {
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
   const host = request.headers.get('host');
-  const foreign = (site !== null && site !== 'same-origin' && site !== 'none') || (origin !== null && new URL(origin).host !== host);
-  if (foreign) throw new KinetikonError('request.origin', 'Requests from other sites are refused.', { kept: 'Nothing was changed.' });
+  const foreign =
+    (site !== null && site !== 'same-origin' && site !== 'none') || (origin !== null && new URL(origin).host !== host);
+  if (foreign)
+    throw new KinetikonError('request.origin', 'Requests from other sites are refused.', {
+      kept: 'Nothing was changed.',
+    });
 }
 
 /**

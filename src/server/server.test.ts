@@ -50,8 +50,15 @@ describe('the database', () => {
     const created = await sessions.createSession(open.db, document);
     const renamed = { ...document, session: { ...document.session, name: 'Ebb tide' } };
     expect(await sessions.saveSession(open.db, created.id, 1, renamed, EMPTY_HISTORY)).toBe(2);
-    await expect(sessions.saveSession(open.db, created.id, 1, document, EMPTY_HISTORY)).rejects.toMatchObject({ code: 'session.conflict' });
-    expect(await sessions.loadSession(open.db, created.id)).toEqual({ id: created.id, revision: 2, document: renamed, history: EMPTY_HISTORY });
+    await expect(sessions.saveSession(open.db, created.id, 1, document, EMPTY_HISTORY)).rejects.toMatchObject({
+      code: 'session.conflict',
+    });
+    expect(await sessions.loadSession(open.db, created.id)).toEqual({
+      id: created.id,
+      revision: 2,
+      document: renamed,
+      history: EMPTY_HISTORY,
+    });
     expect((await sessions.listSessions(open.db)).map((one) => one.name)).toContain('Ebb tide');
     await sessions.removeSession(open.db, created.id);
     await expect(sessions.loadSession(open.db, created.id)).rejects.toMatchObject({ code: 'session.missing' });
@@ -59,7 +66,10 @@ describe('the database', () => {
   });
 
   it('keeps sounds bit for bit under their content, once', async () => {
-    const bytes = writeWav({ sampleRateHz: 48000, channels: [sine(200, 48000, 700000), sine(300, 48000, 700000)] }, '24');
+    const bytes = writeWav(
+      { sampleRateHz: 48000, channels: [sine(200, 48000, 700000), sine(300, 48000, 700000)] },
+      '24',
+    );
     const asset = await storeAsset(open.db, 'long.wav', inParts(bytes, 65536));
     expect(asset).toMatchObject({ name: 'long.wav', frames: 700000, sampleRateHz: 48000, channels: 2 });
     const back: Uint8Array[] = [];
@@ -73,7 +83,9 @@ describe('the database', () => {
   });
 
   it('leaves nothing of a broken upload, and sweeps what a crash left', async () => {
-    await expect(storeAsset(open.db, 'noise.txt', inParts(new Uint8Array(2000000), 65536))).rejects.toMatchObject({ code: 'file.unsupported' });
+    await expect(storeAsset(open.db, 'noise.txt', inParts(new Uint8Array(2000000), 65536))).rejects.toMatchObject({
+      code: 'file.unsupported',
+    });
     await open.db.insert(assetChunks).values({ uploadId: 'lost', piece: 0, data: new Uint8Array(10) });
     expect(await sweepUploads(open.db)).toBe(1);
     expect(await sweepUploads(open.db)).toBe(0);

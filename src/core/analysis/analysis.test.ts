@@ -70,13 +70,22 @@ describe('peaks', () => {
 describe('echogram', () => {
   it('shows the repeats of a delay where the engine puts them', () => {
     const timing = { tempoBpm: 84, beatsPerBar: 3 };
-    const values = { mix: 50, 'lines.1.timeLeft': 250, 'lines.1.timeRight': 400, 'lines.1.linked': false, 'lines.1.feedback': 50 };
-    const chain = [{ id: 'd', effect: 'delay', bypass: false, values: resolveValues(effectById('delay'), values, timing) }];
+    const values = {
+      mix: 50,
+      'lines.1.timeLeft': 250,
+      'lines.1.timeRight': 400,
+      'lines.1.linked': false,
+      'lines.1.feedback': 50,
+    };
+    const chain = [
+      { id: 'd', effect: 'delay', bypass: false, values: resolveValues(effectById('delay'), values, timing) },
+    ];
     const echogram = computeEchogram(chain, 48000, 1, 1000)!;
     expect(echogram.dryLeft).toBeCloseTo(Math.SQRT1_2, 6);
     const bars = (side: Float32Array) => [...side].flatMap((level, slot) => (level > 1e-6 ? [[slot, level]] : []));
     expect(bars(echogram.left).map(([slot]) => slot)).toEqual([250, 500, 750]);
     expect(bars(echogram.right).map(([slot]) => slot)).toEqual([400, 800]);
+    expect([echogram.leftSeconds[250], echogram.rightSeconds[400]]).toEqual([0.25, 0.4]);
     expect(echogram.left[500]).toBeCloseTo(Math.SQRT1_2 / 2, 6);
     expect(computeEchogram(chain, 48000, 2, 10, () => true)).toBeNull();
   });

@@ -7,6 +7,9 @@ export interface Echogram {
   /** Largest magnitude within each slot of equal length, left and right. */
   readonly left: Float32Array;
   readonly right: Float32Array;
+  /** When those largest magnitudes come, in seconds after the impulse, to the frame. */
+  readonly leftSeconds: Float64Array;
+  readonly rightSeconds: Float64Array;
   /** What leaves at the very moment of the impulse: the dry sound. */
   readonly dryLeft: number;
   readonly dryRight: number;
@@ -30,7 +33,16 @@ export function computeEchogram(
   const sound = new Float32Array(1);
   sound[0] = 1;
   const strip = { gain: 1, pan: 0, audible: true };
-  const clip = { id: IMPULSE, assetId: IMPULSE, startFrame: 0, offsetFrame: 0, lengthFrames: 1, gain: 1, fadeInFrames: 0, fadeOutFrames: 0 };
+  const clip = {
+    id: IMPULSE,
+    assetId: IMPULSE,
+    startFrame: 0,
+    offsetFrame: 0,
+    lengthFrames: 1,
+    gain: 1,
+    fadeInFrames: 0,
+    fadeOutFrames: 0,
+  };
   const plan: Plan = {
     sampleRate,
     framesPerBeat: sampleRate,
@@ -39,15 +51,34 @@ export function computeEchogram(
     tracks: [{ ...strip, id: 'chain', inserts, clips: [clip] }],
     main: { ...strip, id: 'main', inserts: [] },
   };
-  const out = renderPlan(plan, new Map([[IMPULSE, { left: sound, right: sound }]]), { fromFrame: 0, toFrame: length, tailSeconds: 0 }, () => !stop());
+  const out = renderPlan(
+    plan,
+    new Map([[IMPULSE, { left: sound, right: sound }]]),
+    { fromFrame: 0, toFrame: length, tailSeconds: 0 },
+    () => !stop(),
+  );
   if (!out) return null;
   const reduce = (channel: Float32Array) => {
     const peaks = new Float32Array(slots);
+    const times = new Float64Array(slots);
     for (let i = 1; i < length; i++) {
       const slot = Math.floor((i * slots) / length);
-      peaks[slot] = Math.max(peaks[slot]!, Math.abs(channel[i]!));
+      const magnitude = Math.abs(channel[i]!);
+      if (magnitude <= peaks[slot]!) continue;
+      peaks[slot] = magnitude;
+      times[slot] = i / sampleRate;
     }
-    return peaks;
+    return { peaks, times };
   };
-  return { seconds, left: reduce(out.left), right: reduce(out.right), dryLeft: Math.abs(out.left[0]!), dryRight: Math.abs(out.right[0]!) };
+  const left = reduce(out.left);
+  const right = reduce(out.right);
+  return {
+    seconds,
+    left: left.peaks,
+    right: right.peaks,
+    leftSeconds: left.times,
+    rightSeconds: right.times,
+    dryLeft: Math.abs(out.left[0]!),
+    dryRight: Math.abs(out.right[0]!),
+  };
 }

@@ -24,25 +24,36 @@ describe('every effect', () => {
     }
   });
 
-  it.each(EFFECTS.map((spec) => [spec.id] as const))('%s: presets sound, do not clip, and stay near the dry loudness', (id) => {
-    const noise = new Noise(2);
-    const dry = Float32Array.from({ length: 48000 * 6 }, (_, n) => (Math.floor(n / 9000) % 3 === 0 ? 0.35 : 0.02) * noise.pink());
-    const before = integratedLoudness([dry, dry], 48000);
-    for (const preset of effectById(id).presets) {
-      const out = run(kernelOf(id, preset.values), dry);
-      expect(largest(out.left)).toBeLessThan(1);
-      const change = integratedLoudness([out.left, out.right], 48000) - before;
-      const asked = typeof preset.values.gain === 'number' ? preset.values.gain : 0;
-      expect([preset.id, Math.abs(change - asked) < 3]).toEqual([preset.id, true]);
-    }
-  });
+  it.each(EFFECTS.map((spec) => [spec.id] as const))(
+    '%s: presets sound, do not clip, and stay near the dry loudness',
+    (id) => {
+      const noise = new Noise(2);
+      const dry = Float32Array.from(
+        { length: 48000 * 6 },
+        (_, n) => (Math.floor(n / 9000) % 3 === 0 ? 0.35 : 0.02) * noise.pink(),
+      );
+      const before = integratedLoudness([dry, dry], 48000);
+      for (const preset of effectById(id).presets) {
+        const out = run(kernelOf(id, preset.values), dry);
+        expect(largest(out.left)).toBeLessThan(1);
+        const change = integratedLoudness([out.left, out.right], 48000) - before;
+        const asked = typeof preset.values.gain === 'number' ? preset.values.gain : 0;
+        expect([preset.id, Math.abs(change - asked) < 3]).toEqual([preset.id, true]);
+      }
+    },
+  );
 
   it.each(RATES)('survives all parameters at both ends at %d Hz', (rate) => {
     const noise = new Noise(1);
     const sound = Float32Array.from({ length: 4000 }, () => noise.white());
     for (const spec of EFFECTS) {
       for (const one of spec.parameters) {
-        const ends = one.kind === 'number' ? [one.min, one.max] : one.kind === 'toggle' ? [true, false] : one.choices.map((c) => c.id);
+        const ends =
+          one.kind === 'number'
+            ? [one.min, one.max]
+            : one.kind === 'toggle'
+              ? [true, false]
+              : one.choices.map((c) => c.id);
         for (const value of ends) {
           const out = run(kernelOf(spec.id, { [one.id]: value }, rate), sound);
           expect([one.id, value, out.left.every(Number.isFinite)]).toEqual([one.id, value, true]);
@@ -77,11 +88,14 @@ describe('parameter text', () => {
 
   it('refuses the rest, naming the parameter, its range and what was given', () => {
     const attempt = (id: string, text: string) => () => parseValue(parameter('delay', id), text);
-    expect(attempt('lines.1.timeLeft', '13s')).toThrow('lines.1.timeLeft takes 0.1 ms to 12 s or a note value such as 1/8d, not 13000.');
+    expect(attempt('lines.1.timeLeft', '13s')).toThrow(
+      'lines.1.timeLeft takes 0.1 ms to 12 s or a note value such as 1/8d, not 13000.',
+    );
     expect(attempt('mix', 'plenty')).toThrow('mix takes 0 % to 100 %, not "plenty".');
     expect(attempt('lines.1.swap', 'maybe')).toThrow('takes on or off');
     expect(attempt('lines.1.slope', '18')).toThrow('takes 12, 24');
-    for (const text of ['', ' ', 'NaN', '1e999', '--3', '1/7', '5bar', '3 dB']) expect(attempt('lines.1.timeLeft', text)).toThrow(KinetikonError);
+    for (const text of ['', ' ', 'NaN', '1e999', '--3', '1/7', '5bar', '3 dB'])
+      expect(attempt('lines.1.timeLeft', text)).toThrow(KinetikonError);
   });
 
   it('reads back what it writes, within the figures shown', () => {

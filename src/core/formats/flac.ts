@@ -24,13 +24,26 @@ export async function readFlac(bytes: Uint8Array, name: string): Promise<Sound> 
     await decoder.ready;
     const decoded = await decoder.decodeFile(bytes);
     const kept = { kept: 'Nothing was brought in.' };
-    if (decoded.errors.length > 0) throw new KinetikonError('file.broken', `${name} is damaged: ${decoded.errors[0]!.message}.`, kept);
+    if (decoded.errors.length > 0)
+      throw new KinetikonError('file.broken', `${name} is damaged: ${decoded.errors[0]!.message}.`, kept);
     if (decoded.samplesDecoded === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
     if (info.frames > 0 && decoded.samplesDecoded !== info.frames) {
-      throw new KinetikonError('file.broken', `${name} says ${info.frames} frames and holds ${decoded.samplesDecoded}; the file was cut short.`, kept);
+      throw new KinetikonError(
+        'file.broken',
+        `${name} says ${info.frames} frames and holds ${decoded.samplesDecoded}; the file was cut short.`,
+        kept,
+      );
     }
-    if (decoded.channelData.length > MAXIMUM_CHANNELS || decoded.sampleRate < MINIMUM_RATE_HZ || decoded.sampleRate > MAXIMUM_RATE_HZ) {
-      throw new KinetikonError('file.unsupported', `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`, kept);
+    if (
+      decoded.channelData.length > MAXIMUM_CHANNELS ||
+      decoded.sampleRate < MINIMUM_RATE_HZ ||
+      decoded.sampleRate > MAXIMUM_RATE_HZ
+    ) {
+      throw new KinetikonError(
+        'file.unsupported',
+        `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
+        kept,
+      );
     }
     // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
     const steps = 2 ** (info.bits - 1);
@@ -44,7 +57,14 @@ export async function readFlac(bytes: Uint8Array, name: string): Promise<Sound> 
 interface FlacEncoder {
   isReady(): boolean;
   on(event: 'ready', listener: () => void): void;
-  create_libflac_encoder(rate: number, channels: number, bits: number, level: number, total: number, verify: number): number;
+  create_libflac_encoder(
+    rate: number,
+    channels: number,
+    bits: number,
+    level: number,
+    total: number,
+    verify: number,
+  ): number;
   init_encoder_stream(encoder: number, write: (bytes: Uint8Array) => void, metadata: () => void): number;
   FLAC__stream_encoder_process_interleaved(encoder: number, samples: Int32Array, frames: number): boolean;
   FLAC__stream_encoder_finish(encoder: number): boolean;
@@ -60,16 +80,22 @@ export async function writeFlac(sound: Sound, bits: 16 | 24): Promise<Uint8Array
   const encoder = flac.create_libflac_encoder(sound.sampleRateHz, channels, bits, 5, frames, 0);
   if (encoder === 0) throw new Error(`FLAC cannot hold ${channels} channels at ${sound.sampleRateHz} Hz`);
   const parts: Uint8Array[] = [];
-  flac.init_encoder_stream(encoder, (part) => parts.push(part.slice()), () => {});
+  flac.init_encoder_stream(
+    encoder,
+    (part) => parts.push(part.slice()),
+    () => {},
+  );
   const integers = sound.channels.map((channel, index) => quantize(channel, bits, index + 1));
   const CHUNK = 65536;
   for (let start = 0; start < frames; start += CHUNK) {
     const count = Math.min(CHUNK, frames - start);
     const woven = new Int32Array(count * channels);
     for (let i = 0; i < count; i++) {
-      for (let channel = 0; channel < channels; channel++) woven[i * channels + channel] = integers[channel]![start + i]!;
+      for (let channel = 0; channel < channels; channel++)
+        woven[i * channels + channel] = integers[channel]![start + i]!;
     }
-    if (!flac.FLAC__stream_encoder_process_interleaved(encoder, woven, count)) throw new Error('The FLAC encoder failed');
+    if (!flac.FLAC__stream_encoder_process_interleaved(encoder, woven, count))
+      throw new Error('The FLAC encoder failed');
   }
   flac.FLAC__stream_encoder_finish(encoder);
   flac.FLAC__stream_encoder_delete(encoder);

@@ -25,7 +25,10 @@ describe('WAV', () => {
   it('keeps floating point bit for bit', () => {
     fc.assert(
       fc.property(fc.array(fc.float({ min: -4, max: 4, noNaN: true }), { minLength: 1 }), (values) => {
-        const sound = { sampleRateHz: 44100, channels: [Float32Array.from(values), Float32Array.from(values).reverse()] };
+        const sound = {
+          sampleRateHz: 44100,
+          channels: [Float32Array.from(values), Float32Array.from(values).reverse()],
+        };
         expect(readWav(writeWav(sound, '32f'), 'a.wav')).toEqual(sound);
       }),
     );
@@ -33,7 +36,10 @@ describe('WAV', () => {
 
   it('keeps 24 bits within half a step and 16 bits within one and a half, dithered', () => {
     const sound = tone(2);
-    for (const [format, step, most] of [['24', 2 ** -23, 0.501], ['16', 2 ** -15, 1.5]] as const) {
+    for (const [format, step, most] of [
+      ['24', 2 ** -23, 0.501],
+      ['16', 2 ** -15, 1.5],
+    ] as const) {
       const back = readWav(writeWav(sound, format), 'a.wav').channels[1]!;
       const errors = back.map((x, n) => (x - sound.channels[1]![n]!) / step);
       expect(Math.max(...errors.map(Math.abs))).toBeLessThanOrEqual(most);
@@ -82,7 +88,9 @@ describe('WAV', () => {
       [new Uint8Array(0), 'file.empty'],
     ];
     for (const [bytes, code] of cases) expect(await codeOf(() => readSound(bytes, 'voice.wav'))).toBe(code);
-    await expect(readSound(good.subarray(0, 100), 'voice.wav')).rejects.toThrow('voice.wav: it says 200 bytes of sound and holds 56');
+    await expect(readSound(good.subarray(0, 100), 'voice.wav')).rejects.toThrow(
+      'voice.wav: it says 200 bytes of sound and holds 56',
+    );
   });
 
   it('never crashes on arbitrary bytes', () => {
@@ -111,7 +119,10 @@ describe('FLAC', () => {
     };
     const back = await readSound(await writeFlac(sound, bits), 'a.flac');
     if (bits === 24) expect(back).toEqual(sound);
-    else expect(Math.max(...back.channels[0]!.map((x, n) => Math.abs(x - sound.channels[0]![n]!)))).toBeLessThan(2 / steps);
+    else
+      expect(Math.max(...back.channels[0]!.map((x, n) => Math.abs(x - sound.channels[0]![n]!)))).toBeLessThan(
+        2 / steps,
+      );
   });
 
   it('refuses files that were cut short', async () => {

@@ -11,7 +11,8 @@ export async function readSound(bytes: Uint8Array, name: string): Promise<Sound>
   const head = String.fromCharCode(...bytes.subarray(0, 4));
   if (head === 'RIFF') return readWav(bytes, name);
   if (head === 'fLaC') return readFlac(bytes, name);
-  if (bytes.length === 0) throw new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
+  if (bytes.length === 0)
+    throw new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
   throw new KinetikonError('file.unsupported', `${name} is neither WAV nor FLAC.`, {
     kept: 'Nothing was brought in.',
     next: 'Save it as WAV or FLAC and bring it in again.',

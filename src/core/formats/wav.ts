@@ -24,7 +24,7 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
   }
   let format: { code: number; channels: number; rate: number; bits: number; frameBytes: number } | null = null;
   let data: { start: number; size: number } | null = null;
-  for (let at = 12; at + 8 <= bytes.length && !data; ) {
+  for (let at = 12; at + 8 <= bytes.length && !data;) {
     const id = tag(at);
     const size = view.getUint32(at + 4, true);
     const start = at + 8;
@@ -55,21 +55,31 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
   if (!format) throw broken(name, 'it has no format chunk.');
   if (!data) throw broken(name, 'it has no data chunk.');
   const { channels, rate, bits, code, frameBytes } = format;
-  if (channels < 1 || channels > MAXIMUM_CHANNELS) throw broken(name, `it says ${channels} channels; 1 to ${MAXIMUM_CHANNELS} can be read.`);
+  if (channels < 1 || channels > MAXIMUM_CHANNELS)
+    throw broken(name, `it says ${channels} channels; 1 to ${MAXIMUM_CHANNELS} can be read.`);
   if (rate < MINIMUM_RATE_HZ || rate > MAXIMUM_RATE_HZ) {
     throw broken(name, `it says ${rate} Hz; ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`);
   }
   const read = reader(view, code, bits);
   if (!read) {
-    throw new KinetikonError('file.unsupported', `${name} holds a kind of WAV that is not read (code ${code}, ${bits} bits).`, {
-      kept: 'Nothing was brought in.',
-      next: 'Save it as 16, 24 or 32 bit integer or floating point.',
-    });
+    throw new KinetikonError(
+      'file.unsupported',
+      `${name} holds a kind of WAV that is not read (code ${code}, ${bits} bits).`,
+      {
+        kept: 'Nothing was brought in.',
+        next: 'Save it as 16, 24 or 32 bit integer or floating point.',
+      },
+    );
   }
   const sampleBytes = bits / 8;
-  if (frameBytes !== channels * sampleBytes) throw broken(name, `a frame is said to take ${frameBytes} bytes, which does not fit ${channels} channels of ${bits} bits.`);
+  if (frameBytes !== channels * sampleBytes)
+    throw broken(
+      name,
+      `a frame is said to take ${frameBytes} bytes, which does not fit ${channels} channels of ${bits} bits.`,
+    );
   const frames = Math.floor(data.size / frameBytes);
-  if (frames === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
+  if (frames === 0)
+    throw new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
   const { start } = data;
   const out = Array.from({ length: channels }, (_, channel) => {
     const samples = new Float32Array(frames);
@@ -115,7 +125,11 @@ export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
   const dataBytes = frames * channels * sampleBytes;
   const bytes = new Uint8Array(headerBytes + dataBytes + (dataBytes & 1));
   const view = new DataView(bytes.buffer);
-  const tag = (at: number, text: string) => bytes.set([...text].map((letter) => letter.charCodeAt(0)), at);
+  const tag = (at: number, text: string) =>
+    bytes.set(
+      [...text].map((letter) => letter.charCodeAt(0)),
+      at,
+    );
   tag(0, 'RIFF');
   view.setUint32(4, bytes.length - 8, true);
   tag(8, 'WAVE');

@@ -13,6 +13,8 @@ export interface SessionSummary {
   readonly revision: number;
   readonly tracks: number;
   readonly seconds: number;
+  /** The clips as they lie: lane, beginning and end, the last two as parts of the whole. */
+  readonly picture: readonly (readonly [lane: number, from: number, to: number])[];
   readonly updatedAt: string;
 }
 
@@ -25,7 +27,11 @@ export interface StoredSession {
 }
 
 export const createSessionRequest = yup
-  .object({ name: yup.string().trim().required().max(NAME_LENGTH), document: yup.object().optional(), history: yup.object().optional() })
+  .object({
+    name: yup.string().trim().required().max(NAME_LENGTH),
+    document: yup.object().optional(),
+    history: yup.object().optional(),
+  })
   .noUnknown()
   .required();
 
@@ -57,6 +63,9 @@ export const sessionSummarySchema = yup
     revision: yup.number().required(),
     tracks: yup.number().required(),
     seconds: yup.number().required(),
+    picture: yup
+      .array(yup.tuple([yup.number().required(), yup.number().required(), yup.number().required()]).required())
+      .required(),
     updatedAt: yup.string().required(),
   })
   .required();
@@ -81,7 +90,12 @@ export interface AssetResponse {
 export const errorResponse = yup
   .object({
     error: yup
-      .object({ code: yup.string().required(), message: yup.string().required(), kept: yup.string(), next: yup.string() })
+      .object({
+        code: yup.string().required(),
+        message: yup.string().required(),
+        kept: yup.string(),
+        next: yup.string(),
+      })
       .required(),
   })
   .required();

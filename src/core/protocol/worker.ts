@@ -14,8 +14,20 @@ export interface SharedSamples {
 
 export type WorkerTask =
   | { readonly kind: 'decode'; readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number }
-  | { readonly kind: 'echogram'; readonly inserts: readonly PlanInsert[]; readonly sampleRateHz: number; readonly seconds: number; readonly slots: number }
-  | { readonly kind: 'bounce'; readonly plan: Plan; readonly samples: readonly SharedSamples[]; readonly range: RenderRange; readonly format: BounceFormat };
+  | {
+      readonly kind: 'echogram';
+      readonly inserts: readonly PlanInsert[];
+      readonly sampleRateHz: number;
+      readonly seconds: number;
+      readonly slots: number;
+    }
+  | {
+      readonly kind: 'bounce';
+      readonly plan: Plan;
+      readonly samples: readonly SharedSamples[];
+      readonly range: RenderRange;
+      readonly format: BounceFormat;
+    };
 
 export interface WorkerResults {
   decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
@@ -23,7 +35,8 @@ export interface WorkerResults {
   bounce: { bytes: Uint8Array; seconds: number };
 }
 
-export type ToWorker = { readonly id: number; readonly task: WorkerTask } | { readonly id: number; readonly cancel: true };
+export type ToWorker =
+  { readonly id: number; readonly task: WorkerTask } | { readonly id: number; readonly cancel: true };
 
 export type FromWorker =
   | { readonly id: number; readonly kind: 'progress'; readonly done: number }

@@ -121,7 +121,9 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'session.set':
       Object.assign(draft.session, command.values);
       if (draft.session.loopEndBeat <= draft.session.loopStartBeat) {
-        throw new KinetikonError('session.command', 'The loop must end after it starts.', { kept: 'Nothing was changed.' });
+        throw new KinetikonError('session.command', 'The loop must end after it starts.', {
+          kept: 'Nothing was changed.',
+        });
       }
       return;
     case 'section.add':

@@ -20,7 +20,12 @@ export function compileInserts(document: SessionDocument, insertIds: readonly st
   const timing = timingOf(document);
   return insertIds.map((id) => {
     const insert = document.inserts[id]!;
-    return { id, effect: insert.effect, bypass: insert.bypass, values: resolveValues(effectById(insert.effect), insert.values, timing) };
+    return {
+      id,
+      effect: insert.effect,
+      bypass: insert.bypass,
+      values: resolveValues(effectById(insert.effect), insert.values, timing),
+    };
   });
 }
 

@@ -18,7 +18,10 @@ export function remember(history: History, step: Step): History {
 }
 
 /** Takes the last step back; null when there is none. */
-export function undo(document: SessionDocument, history: History): { document: SessionDocument; history: History } | null {
+export function undo(
+  document: SessionDocument,
+  history: History,
+): { document: SessionDocument; history: History } | null {
   const step = history.past.at(-1);
   if (!step) return null;
   return {
@@ -28,7 +31,10 @@ export function undo(document: SessionDocument, history: History): { document: S
 }
 
 /** Does the step last taken back again; null when there is none. */
-export function redo(document: SessionDocument, history: History): { document: SessionDocument; history: History } | null {
+export function redo(
+  document: SessionDocument,
+  history: History,
+): { document: SessionDocument; history: History } | null {
   const step = history.future.at(-1);
   if (!step) return null;
   return {

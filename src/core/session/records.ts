@@ -15,7 +15,13 @@ export const MODES = ['major', 'minor', 'dorian', 'phrygian', 'lydian', 'mixolyd
 /** The strip every session ends in. */
 export const MAIN_ID = 'main';
 
-const id = () => yup.string().strict().required().max(80).matches(/^[\w-]+$/, '${path} must be an id, not "${value}"');
+const id = () =>
+  yup
+    .string()
+    .strict()
+    .required()
+    .max(80)
+    .matches(/^[\w-]+$/, '${path} must be an id, not "${value}"');
 const name = () => yup.string().strict().required().min(1).max(NAME_LENGTH);
 const figure = (min: number, max: number) => yup.number().strict().required().min(min).max(max);
 const flag = () => yup.boolean().strict().required();
@@ -39,7 +45,12 @@ export const sessionSchema = record({
   trackIds: yup.array(id()).strict().required(),
 });
 
-export const sectionSchema = record({ id: id(), name: name(), startBeat: figure(0, LONGEST_BEATS), lengthBeats: figure(0.25, LONGEST_BEATS) });
+export const sectionSchema = record({
+  id: id(),
+  name: name(),
+  startBeat: figure(0, LONGEST_BEATS),
+  lengthBeats: figure(0.25, LONGEST_BEATS),
+});
 
 const stripShape = {
   id: id(),
@@ -72,7 +83,11 @@ export const clipSchema = record({
 
 export const assetSchema = record({
   /** SHA-256 of the file, in hexadecimal. */
-  id: yup.string().strict().required().matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum'),
+  id: yup
+    .string()
+    .strict()
+    .required()
+    .matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum'),
   name: name(),
   frames: figure(1, 2 ** 40).integer(),
   sampleRateHz: figure(1000, 1000000).integer(),
@@ -135,7 +150,10 @@ export function validateRecord(kind: keyof typeof SCHEMAS, value: unknown): void
   if (kind === 'inserts') {
     const insert = value as Insert;
     const spec = findEffect(insert.effect);
-    if (!spec) throw new KinetikonError('effect.unknown', `There is no effect "${insert.effect}".`, { kept: 'Nothing was changed.' });
+    if (!spec)
+      throw new KinetikonError('effect.unknown', `There is no effect "${insert.effect}".`, {
+        kept: 'Nothing was changed.',
+      });
     validateValues(spec, insert.values);
   }
 }
@@ -148,12 +166,17 @@ export function validateDocument(value: unknown): SessionDocument {
   if (typeof value !== 'object' || value === null) throw refusal('A session must be an object.');
   const document = value as SessionDocument;
   if (typeof document.version === 'number' && document.version > DOCUMENT_VERSION) {
-    throw new KinetikonError('session.newer', `This session was written by a newer version of Kinetikon (document ${document.version}).`, {
-      kept: 'It is untouched.',
-      next: 'Open it with that version.',
-    });
+    throw new KinetikonError(
+      'session.newer',
+      `This session was written by a newer version of Kinetikon (document ${document.version}).`,
+      {
+        kept: 'It is untouched.',
+        next: 'Open it with that version.',
+      },
+    );
   }
-  if (document.version !== DOCUMENT_VERSION) throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(document.version)}.`);
+  if (document.version !== DOCUMENT_VERSION)
+    throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(document.version)}.`);
   validateRecord('session', document.session);
   validateRecord('main', document.main);
   for (const collection of COLLECTIONS) {
@@ -175,7 +198,11 @@ export function validateReferences(document: SessionDocument): void {
     throw refusal('The order of tracks and the tracks differ.');
   }
   const placed = [...Object.values(tracks), main].flatMap((strip) => strip.insertIds);
-  if (new Set(placed).size !== placed.length || placed.length !== Object.keys(document.inserts).length || placed.some((one) => !document.inserts[one])) {
+  if (
+    new Set(placed).size !== placed.length ||
+    placed.length !== Object.keys(document.inserts).length ||
+    placed.some((one) => !document.inserts[one])
+  ) {
     throw refusal('The effects on tracks and the effects differ.');
   }
   for (const clip of Object.values(document.clips)) {

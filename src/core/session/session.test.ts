@@ -29,7 +29,10 @@ function build(): SessionDocument {
       type: 'all',
       commands: [
         { type: 'session.set', values: { tempoBpm: 84, metreBeats: 3 } },
-        { type: 'asset.add', asset: { id: SOUND, name: 'voice.flac', frames: 480000, sampleRateHz: 48000, channels: 1 } },
+        {
+          type: 'asset.add',
+          asset: { id: SOUND, name: 'voice.flac', frames: 480000, sampleRateHz: 48000, channels: 1 },
+        },
         { type: 'track.add', id: 'voice', name: 'Lamp keeper' },
         { type: 'track.add', id: 'harp', name: 'Nylon harp' },
         { type: 'clip.add', clip: clipOf('one') },
@@ -44,14 +47,48 @@ function build(): SessionDocument {
 
 /** Commands that may or may not fit the document: what does not fit must be refused without a trace. */
 const anyCommand: fc.Arbitrary<Command> = fc.oneof(
-  fc.record({ type: fc.constant('session.set' as const), values: fc.record({ tempoBpm: fc.integer({ min: 10, max: 310 }) }) }),
-  fc.record({ type: fc.constant('strip.set' as const), id: fc.constantFrom('voice', 'harp', 'main', 'nobody'), values: fc.record({ gainDb: fc.integer({ min: -120, max: 20 }), mute: fc.boolean() }) }),
-  fc.record({ type: fc.constant('clip.set' as const), id: fc.constantFrom('one', 'two'), values: fc.record({ startBeat: fc.integer({ min: -2, max: 40 }), trackId: fc.constantFrom('voice', 'harp', 'nobody') }) }),
-  fc.record({ type: fc.constant('clip.split' as const), id: fc.constant('one'), atBeat: fc.integer({ min: 0, max: 10 }), newId: fc.constantFrom('two', 'three') }),
+  fc.record({
+    type: fc.constant('session.set' as const),
+    values: fc.record({ tempoBpm: fc.integer({ min: 10, max: 310 }) }),
+  }),
+  fc.record({
+    type: fc.constant('strip.set' as const),
+    id: fc.constantFrom('voice', 'harp', 'main', 'nobody'),
+    values: fc.record({ gainDb: fc.integer({ min: -120, max: 20 }), mute: fc.boolean() }),
+  }),
+  fc.record({
+    type: fc.constant('clip.set' as const),
+    id: fc.constantFrom('one', 'two'),
+    values: fc.record({
+      startBeat: fc.integer({ min: -2, max: 40 }),
+      trackId: fc.constantFrom('voice', 'harp', 'nobody'),
+    }),
+  }),
+  fc.record({
+    type: fc.constant('clip.split' as const),
+    id: fc.constant('one'),
+    atBeat: fc.integer({ min: 0, max: 10 }),
+    newId: fc.constantFrom('two', 'three'),
+  }),
   fc.record({ type: fc.constant('clip.duplicate' as const), copies: fc.constant([{ id: 'one', newId: 'four' }]) }),
   fc.record({ type: fc.constant('clip.remove' as const), ids: fc.constantFrom(['one'], ['two', 'one'], ['four']) }),
-  fc.record({ type: fc.constant('insert.add' as const), stripId: fc.constantFrom('voice', 'harp', 'main'), id: fc.constantFrom('u1', 'u2'), effect: fc.constantFrom('utility', 'delay', 'choir'), index: fc.nat({ max: 3 }) }),
-  fc.record({ type: fc.constant('insert.set' as const), id: fc.constantFrom('echo', 'u1'), values: fc.constantFrom<Record<string, ParameterValue>>({ mix: 40 }, { mix: 140 }, { 'lines.1.timeLeft': '1/8d' }, { other: 1 }) }),
+  fc.record({
+    type: fc.constant('insert.add' as const),
+    stripId: fc.constantFrom('voice', 'harp', 'main'),
+    id: fc.constantFrom('u1', 'u2'),
+    effect: fc.constantFrom('utility', 'delay', 'choir'),
+    index: fc.nat({ max: 3 }),
+  }),
+  fc.record({
+    type: fc.constant('insert.set' as const),
+    id: fc.constantFrom('echo', 'u1'),
+    values: fc.constantFrom<Record<string, ParameterValue>>(
+      { mix: 40 },
+      { mix: 140 },
+      { 'lines.1.timeLeft': '1/8d' },
+      { other: 1 },
+    ),
+  }),
   fc.record({ type: fc.constant('insert.move' as const), id: fc.constantFrom('echo', 'u1'), to: fc.nat({ max: 3 }) }),
   fc.record({ type: fc.constant('insert.remove' as const), id: fc.constantFrom('echo', 'u2') }),
   fc.record({ type: fc.constant('track.move' as const), id: fc.constantFrom('voice', 'harp'), to: fc.nat({ max: 2 }) }),
@@ -93,23 +130,37 @@ describe('commands', () => {
     const { one, two } = document.clips;
     expect(one!.lengthSeconds + two!.lengthSeconds).toBeCloseTo(4, 12);
     expect(two!.offsetSeconds).toBeCloseTo(0.5 + one!.lengthSeconds, 12);
-    expect([one!.fadeInSeconds, one!.fadeOutSeconds, two!.fadeInSeconds, two!.fadeOutSeconds]).toEqual([0.01, 0, 0, 0.02]);
+    expect([one!.fadeInSeconds, one!.fadeOutSeconds, two!.fadeInSeconds, two!.fadeOutSeconds]).toEqual([
+      0.01, 0, 0, 0.02,
+    ]);
   });
 
   it('refuse with the name, the range and the value', () => {
     const attempt = (command: Command) => () => applyCommand(build(), command, '');
-    expect(attempt({ type: 'insert.set', id: 'echo', values: { 'lines.1.feedback': 130 } })).toThrow('lines.1.feedback takes -110 % to 110 %, not 130');
-    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow('tempoBpm must be less than or equal to 300');
+    expect(attempt({ type: 'insert.set', id: 'echo', values: { 'lines.1.feedback': 130 } })).toThrow(
+      'lines.1.feedback takes -110 % to 110 %, not 130',
+    );
+    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow(
+      'tempoBpm must be less than or equal to 300',
+    );
     expect(attempt({ type: 'session.set', values: { loopEndBeat: 0 } })).toThrow('loop must end after');
-    expect(attempt({ type: 'insert.add', stripId: 'voice', id: 'x', effect: 'choir', index: 0 })).toThrow('There is no effect "choir"');
+    expect(attempt({ type: 'insert.add', stripId: 'voice', id: 'x', effect: 'choir', index: 0 })).toThrow(
+      'There is no effect "choir"',
+    );
   });
 });
 
 describe('compile', () => {
   it('turns beats and seconds into frames, and note values into milliseconds', () => {
-    const plan = compile(applyCommand(build(), { type: 'insert.set', id: 'echo', values: { 'lines.1.timeLeft': '1/8d' } }, '').document);
+    const plan = compile(
+      applyCommand(build(), { type: 'insert.set', id: 'echo', values: { 'lines.1.timeLeft': '1/8d' } }, '').document,
+    );
     const voice = plan.tracks[0]!;
-    expect(voice.clips[0]).toMatchObject({ startFrame: Math.round((3 * 60 * 48000) / 84), offsetFrame: 24000, lengthFrames: 192000 });
+    expect(voice.clips[0]).toMatchObject({
+      startFrame: Math.round((3 * 60 * 48000) / 84),
+      offsetFrame: 24000,
+      lengthFrames: 192000,
+    });
     expect(voice.inserts[0]!.values[0]).toBeCloseTo(535.714286, 5);
     expect(plan.main.inserts[0]!.effect).toBe('limiter');
   });

@@ -22,7 +22,13 @@ const FORMATS: readonly (readonly [BounceFormat, string])[] = [
 type Progress =
   | { readonly kind: 'idle' }
   | { readonly kind: 'running'; readonly done: number }
-  | { readonly kind: 'done'; readonly url: string; readonly file: string; readonly seconds: number; readonly bytes: number }
+  | {
+      readonly kind: 'done';
+      readonly url: string;
+      readonly file: string;
+      readonly seconds: number;
+      readonly bytes: number;
+    }
   | { readonly kind: 'failed'; readonly message: string };
 
 /** Prints the session to a file: what range, what format, how long the effects may ring out. */
@@ -54,7 +60,10 @@ export function BounceDialog() {
     const perBeat = framesPerBeat(document);
     try {
       const missing = studio.state.loadingSounds;
-      if (missing > 0) throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', { next: 'Wait a moment and bounce again.' });
+      if (missing > 0)
+        throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', {
+          next: 'Wait a moment and bounce again.',
+        });
       const result = await studio.worker.run(
         {
           kind: 'bounce',
@@ -117,7 +126,13 @@ export function BounceDialog() {
             </select>
             {tail === 'seconds' ? (
               <span className="with-unit">
-                <input aria-label="Tail in seconds" value={seconds} onChange={(event) => setSeconds(event.target.value)} aria-invalid={!tailFits} /> s
+                <input
+                  aria-label="Tail in seconds"
+                  value={seconds}
+                  onChange={(event) => setSeconds(event.target.value)}
+                  aria-invalid={!tailFits}
+                />{' '}
+                s
               </span>
             ) : (
               <em>{tail === 'auto' ? '60 s at most' : ''}</em>
@@ -147,7 +162,12 @@ export function BounceDialog() {
             Cancel
           </button>
         ) : (
-          <button type="button" className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`} disabled={!tailFits || length <= 0} onClick={() => void start()}>
+          <button
+            type="button"
+            className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`}
+            disabled={!tailFits || length <= 0}
+            onClick={() => void start()}
+          >
             {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}
           </button>
         )}

@@ -32,7 +32,8 @@ export function Cast() {
           title="Add an empty track"
           onClick={() => {
             const id = newId();
-            if (studio.perform({ type: 'track.add', id, name: `Track ${trackIds.length + 1}` }, 'Add a track')) studio.selectStrip(id);
+            if (studio.perform({ type: 'track.add', id, name: `Track ${trackIds.length + 1}` }, 'Add a track'))
+              studio.selectStrip(id);
           }}
         >
           <Plus size={14} aria-hidden="true" />
@@ -43,7 +44,9 @@ export function Cast() {
           <Member key={id} strip={document.tracks[id]!} meter={index + 1} selected={id === stripId} />
         ))}
       </ul>
-      {trackIds.length === 0 && <p className="empty-hint">No tracks yet. Drop a sound onto the timeline, or add a track.</p>}
+      {trackIds.length === 0 && (
+        <p className="empty-hint">No tracks yet. Drop a sound onto the timeline, or add a track.</p>
+      )}
       <div className="caption">
         <h2>Output</h2>
       </div>
@@ -59,7 +62,10 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
   const [renaming, setRenaming] = useState(false);
   const isMain = strip.id === MAIN_ID;
   const flip = (what: 'mute' | 'solo') =>
-    studio.perform({ type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } }, `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`);
+    studio.perform(
+      { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
+      `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`,
+    );
   return (
     <li className={`member ${selected ? 'member-selected' : ''} ${isMain ? 'member-main' : ''}`}>
       <i className="path-mark" aria-hidden="true" />
@@ -73,7 +79,8 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
           onBlur={(event) => {
             const name = event.target.value.trim();
             setRenaming(false);
-            if (name !== '' && name !== strip.name) studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`);
+            if (name !== '' && name !== strip.name)
+              studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`);
           }}
           onKeyDown={(event) => {
             event.stopPropagation();
@@ -106,11 +113,25 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
         </button>
       )}
       {!isMain && (
-        <button type="button" className="flag" aria-pressed={strip.solo} aria-label={`Solo ${strip.name}`} title="Solo" onClick={() => flip('solo')}>
+        <button
+          type="button"
+          className="flag"
+          aria-pressed={strip.solo}
+          aria-label={`Solo ${strip.name}`}
+          title="Solo"
+          onClick={() => flip('solo')}
+        >
           S
         </button>
       )}
-      <button type="button" className="flag" aria-pressed={strip.mute} aria-label={`Mute ${strip.name}`} title="Mute" onClick={() => flip('mute')}>
+      <button
+        type="button"
+        className="flag"
+        aria-pressed={strip.mute}
+        aria-label={`Mute ${strip.name}`}
+        title="Mute"
+        onClick={() => flip('mute')}
+      >
         M
       </button>
       <div className="member-meter" aria-hidden="true">

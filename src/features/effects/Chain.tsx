@@ -1,7 +1,20 @@
 'use client';
 
-import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
-import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
+import {
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable';
 import { GripVertical, Plus, Power, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { EFFECTS, findEffect } from '@/core/effects/registry';
@@ -21,7 +34,11 @@ const MINI_SLOTS = 1500;
 /** The selected strip from top to bottom in signal order: source, effects, fader and pan. */
 export function Chain() {
   const studio = useStudio();
-  const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({ document, stripId, insertId }));
+  const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({
+    document,
+    stripId,
+    insertId,
+  }));
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -31,10 +48,17 @@ export function Chain() {
   const clips = Object.values(document.clips).filter((clip) => clip.trackId === stripId).length;
   const moved = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
-    studio.perform({ type: 'insert.move', id: String(active.id), to: strip.insertIds.indexOf(String(over.id)) }, 'Reorder effects');
+    studio.perform(
+      { type: 'insert.move', id: String(active.id), to: strip.insertIds.indexOf(String(over.id)) },
+      'Reorder effects',
+    );
   };
   const level = (parameter: typeof GAIN_PARAMETER, key: 'gainDb' | 'pan') => {
-    const command = (value: unknown) => ({ type: 'strip.set' as const, id: strip.id, values: { [key]: value as number } });
+    const command = (value: unknown) => ({
+      type: 'strip.set' as const,
+      id: strip.id,
+      values: { [key]: value as number },
+    });
     const label = `${strip.name}: ${parameter.name}`;
     return (
       <Ruler
@@ -65,7 +89,8 @@ export function Chain() {
                 onClick={() => {
                   const id = newId();
                   const index = strip.insertIds.length;
-                  if (studio.perform({ type: 'insert.add', stripId, id, effect: spec.id, index }, `Add ${spec.name}`)) studio.selectInsert(id);
+                  if (studio.perform({ type: 'insert.add', stripId, id, effect: spec.id, index }, `Add ${spec.name}`))
+                    studio.selectInsert(id);
                 }}
               >
                 <b>{spec.name}</b>
@@ -75,7 +100,9 @@ export function Chain() {
           </Dropdown.Menu>
         </Dropdown>
       </div>
-      <div className="step step-source">{stripId === MAIN_ID ? 'The sum of all tracks' : `${clips} ${clips === 1 ? 'clip' : 'clips'}`}</div>
+      <div className="step step-source">
+        {stripId === MAIN_ID ? 'The sum of all tracks' : `${clips} ${clips === 1 ? 'clip' : 'clips'}`}
+      </div>
       <DndContext id="chain" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
         <SortableContext items={strip.insertIds} strategy={verticalListSortingStrategy}>
           {strip.insertIds.map((id) => (
@@ -83,7 +110,9 @@ export function Chain() {
           ))}
         </SortableContext>
       </DndContext>
-      {strip.insertIds.length === 0 && <p className="empty-hint step">No effects: what you hear is the plain sound. Add one with “+ effect”.</p>}
+      {strip.insertIds.length === 0 && (
+        <p className="empty-hint step">No effects: what you hear is the plain sound. Add one with “+ effect”.</p>
+      )}
       <section className="step">
         <h3>Fader</h3>
         {level(GAIN_PARAMETER, 'gainDb')}
@@ -96,7 +125,9 @@ export function Chain() {
 function Step({ insert, selected }: { insert: Insert; selected: boolean }) {
   const studio = useStudio();
   const timing = useStudioState(({ document }) => timingOf(document));
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({ id: insert.id });
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({
+    id: insert.id,
+  });
   const spec = findEffect(insert.effect)!;
   return (
     <section
@@ -107,7 +138,14 @@ function Step({ insert, selected }: { insert: Insert; selected: boolean }) {
       onPointerDown={() => !selected && studio.selectInsert(insert.id)}
     >
       <h3>
-        <button type="button" ref={setActivatorNodeRef} className="grip" {...attributes} {...listeners} aria-label={`Move ${spec.name}`}>
+        <button
+          type="button"
+          ref={setActivatorNodeRef}
+          className="grip"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${spec.name}`}
+        >
           <GripVertical size={12} aria-hidden="true" />
         </button>
         <button
@@ -128,7 +166,12 @@ function Step({ insert, selected }: { insert: Insert; selected: boolean }) {
             aria-pressed={insert.bypass}
             aria-label={`Bypass ${spec.name}`}
             title={insert.bypass ? 'Bypassed: press to hear it' : 'Bypass'}
-            onClick={() => studio.perform({ type: 'insert.bypass', id: insert.id, bypass: !insert.bypass }, `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`)}
+            onClick={() =>
+              studio.perform(
+                { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
+                `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
+              )
+            }
           >
             <Power size={13} aria-hidden="true" />
           </button>
@@ -145,7 +188,13 @@ function Step({ insert, selected }: { insert: Insert; selected: boolean }) {
       </h3>
       {insert.effect === 'delay' && <Picture insertId={insert.id} />}
       {spec.main.map((id) => (
-        <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} timing={timing} context={spec.name} />
+        <ParameterControl
+          key={id}
+          insert={insert}
+          parameter={findParameter(spec, id)!}
+          timing={timing}
+          context={spec.name}
+        />
       ))}
     </section>
   );

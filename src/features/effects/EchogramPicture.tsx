@@ -28,7 +28,11 @@ function noteAt(seconds: number, timing: Timing): string | null {
 export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
   const [near, setNear] = useState<{ side: string; bar: Bar } | null>(null);
   if (!echogram) {
-    return <div className="echogram echogram-waiting" role="status">Listening to the effect…</div>;
+    return (
+      <div className="echogram echogram-waiting" role="status">
+        Listening to the effect…
+      </div>
+    );
   }
   const secondsPerBeat = (beatQuarters * 60) / timing.tempoBpm;
   const secondsPerBar = (timing.beatsPerBar * 60) / timing.tempoBpm;
@@ -36,8 +40,8 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
   const x = (at: number) => START + (at / seconds) * (WIDTH - START - 8);
   const beats = Array.from({ length: Math.floor(seconds / secondsPerBeat + 1e-6) + 1 }, (_, i) => i);
   const perBar = Math.round(secondsPerBar / secondsPerBeat);
-  const left = barsOf(echogram.left, echogram.seconds, 300).filter((bar) => bar.at <= seconds);
-  const right = barsOf(echogram.right, echogram.seconds, 300).filter((bar) => bar.at <= seconds);
+  const left = barsOf(echogram.left, echogram.leftSeconds, 300).filter((bar) => bar.at <= seconds);
+  const right = barsOf(echogram.right, echogram.rightSeconds, 300).filter((bar) => bar.at <= seconds);
   const dry = (level: number) => (level > 0 ? heightOf(20 * Math.log10(level)) * REACH : 0);
   const first = left[0] ?? right[0];
   const nearestTo = (clientX: number, clientY: number, box: DOMRect) => {
@@ -61,7 +65,14 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
         onPointerLeave={() => setNear(null)}
       >
         {beats.map((beat) => (
-          <line key={beat} className={beat % perBar === 0 ? 'grid-bar' : 'grid-beat'} x1={x(beat * secondsPerBeat)} x2={x(beat * secondsPerBeat)} y1="0" y2={HEIGHT} />
+          <line
+            key={beat}
+            className={beat % perBar === 0 ? 'grid-bar' : 'grid-beat'}
+            x1={x(beat * secondsPerBeat)}
+            x2={x(beat * secondsPerBeat)}
+            y1="0"
+            y2={HEIGHT}
+          />
         ))}
         {beats
           .filter((beat) => beat % perBar === 0 && x(beat * secondsPerBeat) < WIDTH - 40)
@@ -78,15 +89,39 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
           </g>
         ))}
         <line className="grid-zero" x1="0" x2={WIDTH} y1={MIDDLE} y2={MIDDLE} />
-        <line className="bar-dry" x1={x(0)} x2={x(0)} y1={MIDDLE - dry(echogram.dryLeft)} y2={MIDDLE + dry(echogram.dryRight)} />
+        <line
+          className="bar-dry"
+          x1={x(0)}
+          x2={x(0)}
+          y1={MIDDLE - dry(echogram.dryLeft)}
+          y2={MIDDLE + dry(echogram.dryRight)}
+        />
         {left.map((bar) => (
-          <line key={`l${bar.at}`} className="bar-wet" x1={x(bar.at)} x2={x(bar.at)} y1={MIDDLE} y2={MIDDLE - heightOf(bar.db) * REACH} />
+          <line
+            key={`l${bar.at}`}
+            className="bar-wet"
+            x1={x(bar.at)}
+            x2={x(bar.at)}
+            y1={MIDDLE}
+            y2={MIDDLE - heightOf(bar.db) * REACH}
+          />
         ))}
         {right.map((bar) => (
-          <line key={`r${bar.at}`} className="bar-wet" x1={x(bar.at)} x2={x(bar.at)} y1={MIDDLE} y2={MIDDLE + heightOf(bar.db) * REACH} />
+          <line
+            key={`r${bar.at}`}
+            className="bar-wet"
+            x1={x(bar.at)}
+            x2={x(bar.at)}
+            y1={MIDDLE}
+            y2={MIDDLE + heightOf(bar.db) * REACH}
+          />
         ))}
-        <text x={4} y={14}>left</text>
-        <text x={4} y={HEIGHT - 20}>right</text>
+        <text x={4} y={14}>
+          left
+        </text>
+        <text x={4} y={HEIGHT - 20}>
+          right
+        </text>
         {near && (
           <circle
             className="bar-near"
@@ -97,7 +132,11 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
         )}
       </svg>
       <figcaption>
-        {near ? `${near.side}: ${describe(near.bar)}` : first ? `Echogram from the engine, ${seconds.toFixed(1)} s, down to ${FLOOR_DB} dB` : 'Echogram from the engine: nothing follows the dry sound'}
+        {near
+          ? `${near.side}: ${describe(near.bar)}`
+          : first
+            ? `Echogram from the engine, ${seconds.toFixed(1)} s, down to ${FLOOR_DB} dB`
+            : 'Echogram from the engine: nothing follows the dry sound'}
       </figcaption>
     </figure>
   );
@@ -106,19 +145,25 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
 /** The same, small, for the chain. */
 export function EchogramMini({ echogram, timing }: { echogram: Echogram | null; timing: Timing }) {
   const seconds = echogram ? usefulSeconds(echogram, (timing.beatsPerBar * 60) / timing.tempoBpm) : 1;
-  const bars = (levels: Float32Array | undefined, sign: number) =>
-    levels && echogram
-      ? barsOf(levels, echogram.seconds, 80)
+  const bars = (sign: number) =>
+    echogram
+      ? barsOf(sign > 0 ? echogram.left : echogram.right, sign > 0 ? echogram.leftSeconds : echogram.rightSeconds, 80)
           .filter((bar) => bar.at <= seconds)
           .map((bar) => (
-            <line key={`${sign}${bar.at}`} x1={4 + (bar.at / seconds) * 264} x2={4 + (bar.at / seconds) * 264} y1="20" y2={20 - sign * heightOf(bar.db) * 18} />
+            <line
+              key={`${sign}${bar.at}`}
+              x1={4 + (bar.at / seconds) * 264}
+              x2={4 + (bar.at / seconds) * 264}
+              y1="20"
+              y2={20 - sign * heightOf(bar.db) * 18}
+            />
           ))
       : null;
   return (
     <svg className="echogram-mini" viewBox="0 0 272 40" preserveAspectRatio="none" aria-hidden="true">
       <line className="grid-zero" x1="0" x2="272" y1="20" y2="20" />
-      {bars(echogram?.left, 1)}
-      {bars(echogram?.right, -1)}
+      {bars(1)}
+      {bars(-1)}
     </svg>
   );
 }

@@ -21,7 +21,9 @@ export function EffectView() {
     return (
       <div className="empty-view">
         <h2>No effect here yet</h2>
-        <p>Add one in the signal path on the right with “+ effect”; it opens here with its picture and all its controls.</p>
+        <p>
+          Add one in the signal path on the right with “+ effect”; it opens here with its picture and all its controls.
+        </p>
       </div>
     );
   }
@@ -42,19 +44,30 @@ function OpenEffect({ insert }: { insert: Insert }) {
         <h2>{spec.name}</h2>
         <span className="effect-place">
           on {strip.name}
-          {strip.insertIds.length > 1 ? `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${strip.insertIds.length}` : ''}
+          {strip.insertIds.length > 1
+            ? `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${strip.insertIds.length}`
+            : ''}
         </span>
         <PresetMenu insert={insert} spec={spec} />
         <button
           type="button"
           className="button"
           aria-pressed={insert.bypass}
-          onClick={() => studio.perform({ type: 'insert.bypass', id: insert.id, bypass: !insert.bypass }, `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`)}
+          onClick={() =>
+            studio.perform(
+              { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
+              `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
+            )
+          }
         >
           {insert.bypass ? 'Bypassed' : 'Bypass'}
         </button>
       </header>
-      {insert.effect === 'delay' ? <DelayPicture insertId={insert.id} /> : <p className="effect-purpose">{spec.purpose}</p>}
+      {insert.effect === 'delay' ? (
+        <DelayPicture insertId={insert.id} />
+      ) : (
+        <p className="effect-purpose">{spec.purpose}</p>
+      )}
       <div className="effect-groups">
         {groups.map(([name, parameters]) => (
           <section key={name} aria-label={name}>
@@ -84,7 +97,13 @@ function DelayPicture({ insertId }: { insertId: string }) {
   const session = useStudioState(({ document }) => document.session);
   const timing = useStudioState(({ document }) => timingOf(document));
   const seconds = Math.min(24, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
-  return <EchogramPicture echogram={useEchogram(insertId, seconds, SLOTS)} timing={timing} beatQuarters={4 / session.metreUnit} />;
+  return (
+    <EchogramPicture
+      echogram={useEchogram(insertId, seconds, SLOTS)}
+      timing={timing}
+      beatQuarters={4 / session.metreUnit}
+    />
+  );
 }
 
 function PresetMenu({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
@@ -111,7 +130,10 @@ function PresetMenu({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
                   as="button"
                   type="button"
                   onClick={() =>
-                    studio.perform({ type: 'insert.set', id: insert.id, values: { ...defaultValues(spec), ...preset.values } }, `${spec.name}: ${preset.name}`)
+                    studio.perform(
+                      { type: 'insert.set', id: insert.id, values: { ...defaultValues(spec), ...preset.values } },
+                      `${spec.name}: ${preset.name}`,
+                    )
                   }
                 >
                   {preset.name}

@@ -21,7 +21,11 @@ export function ParameterControl({ insert, parameter, timing, context }: Props) 
   const value = insert.values[parameter.id] ?? parameter.default;
   const effect = findEffect(insert.effect)!.name;
   const label = `${effect}: ${parameter.name}`;
-  const command = (next: ParameterValue) => ({ type: 'insert.set' as const, id: insert.id, values: { [parameter.id]: next } });
+  const command = (next: ParameterValue) => ({
+    type: 'insert.set' as const,
+    id: insert.id,
+    values: { [parameter.id]: next },
+  });
   const set = (next: ParameterValue) => studio.perform(command(next), label);
   const name = context ? `${context} ${parameter.name}` : parameter.name;
   switch (parameter.kind) {
@@ -40,7 +44,13 @@ export function ParameterControl({ insert, parameter, timing, context }: Props) 
     case 'toggle':
       return (
         <label className="switch" title={parameter.help}>
-          <input type="checkbox" role="switch" aria-label={name} checked={value === true} onChange={(event) => set(event.target.checked)} />
+          <input
+            type="checkbox"
+            role="switch"
+            aria-label={name}
+            checked={value === true}
+            onChange={(event) => set(event.target.checked)}
+          />
           <span>{parameter.name}</span>
         </label>
       );

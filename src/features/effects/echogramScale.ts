@@ -15,12 +15,12 @@ export function heightOf(db: number): number {
 }
 
 /** The arrivals of one channel: slots above the floor that are no smaller than their neighbours, at most `most` of them. */
-export function barsOf(levels: Float32Array, seconds: number, most: number): Bar[] {
+export function barsOf(levels: Float32Array, times: Float64Array, most: number): Bar[] {
   const bars: Bar[] = [];
   for (let slot = 0; slot < levels.length; slot++) {
     const level = levels[slot]!;
     if (level < 10 ** (FLOOR_DB / 20) || level < (levels[slot - 1] ?? 0) || level <= (levels[slot + 1] ?? 0)) continue;
-    bars.push({ at: ((slot + 0.5) * seconds) / levels.length, db: 20 * Math.log10(level) });
+    bars.push({ at: times[slot]!, db: 20 * Math.log10(level) });
   }
   return bars.length <= most ? bars : [...bars].sort((a, b) => b.db - a.db).slice(0, most);
 }

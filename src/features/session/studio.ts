@@ -21,6 +21,13 @@ interface Gesture {
   step: Step | null;
 }
 
+/** The sounds in the order in which they are first heard. */
+function assetsInOrder(document: SessionDocument): Asset[] {
+  const first = (asset: Asset) =>
+    Math.min(...Object.values(document.clips).map((clip) => (clip.assetId === asset.id ? clip.startBeat : Infinity)));
+  return Object.values(document.assets).sort((a, b) => first(a) - first(b));
+}
+
 /**
  * An open session: its document and what is selected, the engine that sounds it, the worker that helps, and saving.
  * Every change goes through `perform` or, while something is dragged, `preview` and `settle`.
@@ -28,7 +35,10 @@ interface Gesture {
 export class Studio {
   readonly store: StoreApi<StudioState>;
   readonly engine: EngineClient;
+  /** For pictures and bounces. */
   readonly worker = new WorkerClient();
+  /** For sounds, which come in several at a time. */
+  private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;
   private saveTimer: ReturnType<typeof setTimeout> | null = null;
   private saving: Promise<void> | null = null;
@@ -59,7 +69,7 @@ export class Studio {
     this.engine.setPlan(compile(this.state.document));
     await Promise.all([
       this.engine.prepare().catch((error: unknown) => this.report(error)),
-      ...Object.values(this.state.document.assets).map((asset) => this.loadSound(asset)),
+      ...assetsInOrder(this.state.document).map((asset) => this.loadSound(asset)),
     ]);
   }
 
@@ -67,7 +77,7 @@ export class Studio {
     if (this.state.saveState !== 'saved') void this.save();
     if (this.saveTimer) clearTimeout(this.saveTimer);
     void this.engine.dispose();
-    this.worker.close();
+    for (const worker of [this.worker, ...this.decoders]) worker.close();
   }
 
   report(error: unknown): void {
@@ -209,6 +219,10 @@ export class Studio {
     });
   }
 
+  private get decoder(): WorkerClient {
+    return this.decoders.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
+  }
+
   private async loadSound(asset: Asset, bytes?: ArrayBuffer): Promise<void> {
     if (this.loaded.has(asset.id)) return;
     this.loaded.add(asset.id);
@@ -217,7 +231,7 @@ export class Studio {
       const [file, peaks] = await Promise.all([bytes ?? fetchAsset(asset.id), fetchPeaks(asset.id)]);
       this.set({ peaks: { ...this.state.peaks, [asset.id]: peaks } });
       const { sampleRateHz } = this.state.document.session;
-      const decoded = await this.worker.run({ kind: 'decode', bytes: file, name: asset.name, sampleRateHz });
+      const decoded = await this.decoder.run({ kind: 'decode', bytes: file, name: asset.name, sampleRateHz });
       const sound = { left: decoded.left, right: decoded.right };
       this.soundsById.set(asset.id, sound);
       this.engine.setSamples(asset.id, sound);
@@ -231,7 +245,12 @@ export class Studio {
 
   // Long work
 
-  private startJob(label: string): { id: string; signal: AbortSignal; progress: (done: number) => void; end: () => void } {
+  private startJob(label: string): {
+    id: string;
+    signal: AbortSignal;
+    progress: (done: number) => void;
+    end: () => void;
+  } {
     const id = newId();
     const controller = new AbortController();
     this.set({ jobs: [...this.state.jobs, { id, label, done: 0, cancel: () => controller.abort() }] });
@@ -251,7 +270,7 @@ export class Studio {
         const bytes = await file.arrayBuffer();
         const { sampleRateHz } = this.state.document.session;
         // Decoded here first: a broken file is refused before it travels.
-        await this.worker.run(
+        await this.decoder.run(
           { kind: 'decode', bytes: bytes.slice(0), name: file.name, sampleRateHz },
           { signal: job.signal, onProgress: (done) => job.progress(done * 0.5) },
         );
@@ -278,8 +297,8 @@ export class Studio {
       offsetSeconds: 0,
       lengthSeconds: asset.frames / asset.sampleRateHz,
       gainDb: 0,
-      fadeInSeconds: 0.003,
-      fadeOutSeconds: 0.01,
+      fadeInSeconds: 0,
+      fadeOutSeconds: 0,
     };
     const commands: Command[] = [{ type: 'asset.add', asset: { ...asset } }];
     if (target !== trackId) commands.push({ type: 'track.add', id: target, name: clip.name });
@@ -315,7 +334,9 @@ export class Studio {
       this.set({ revision: next, saveState: changed ? 'waiting' : 'saved' });
     } catch (error) {
       if (error instanceof KinetikonError && error.code === 'session.conflict') return this.keepBoth();
-      const first = this.state.saveState !== 'failing' && !this.state.problems.some((problem) => problem.message === (error as Error).message);
+      const first =
+        this.state.saveState !== 'failing' &&
+        !this.state.problems.some((problem) => problem.message === (error as Error).message);
       this.set({ saveState: 'failing' });
       if (first) this.report(error);
       this.saveSoon(RETRY_AFTER_MS);
@@ -328,7 +349,12 @@ export class Studio {
     const name = `${document.session.name.slice(0, 100)}, kept copy`;
     try {
       const copy = await createSession(name, document, history);
-      this.set({ sessionId: copy.id, revision: copy.revision, document: { ...document, session: { ...document.session, name } }, saveState: 'saved' });
+      this.set({
+        sessionId: copy.id,
+        revision: copy.revision,
+        document: { ...document, session: { ...document.session, name } },
+        saveState: 'saved',
+      });
       this.onMoved(copy.id);
       this.report(
         new KinetikonError('session.conflict', 'This session was changed in another window.', {

@@ -29,7 +29,10 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
   const begin = async (event: FormEvent) => {
     event.preventDefault();
     try {
-      if (name.trim() === '') throw new KinetikonError('request.invalid', 'A session needs a name.', { next: 'Type one, then press “Begin”.' });
+      if (name.trim() === '')
+        throw new KinetikonError('request.invalid', 'A session needs a name.', {
+          next: 'Type one, then press “Begin”.',
+        });
       router.push(`/session/${(await createSession(name.trim())).id}`);
     } catch (error) {
       setProblem(problemFrom(error));
@@ -59,47 +62,43 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
           {sessions.length === 0 ? (
             <p className="empty-hint">There are none yet. Begin one on the right; then drop your sounds onto it.</p>
           ) : (
-            <table className="session-list">
-              <thead>
-                <tr>
-                  <th scope="col">name</th>
-                  <th scope="col">tracks</th>
-                  <th scope="col">length</th>
-                  <th scope="col">changed</th>
-                  <th scope="col">
-                    <span className="visually-hidden">remove</span>
-                  </th>
-                </tr>
-              </thead>
-              <tbody>
-                {sessions.map((session) => (
-                  <tr key={session.id}>
-                    <td>
-                      <Link href={`/session/${session.id}`}>{session.name}</Link>
-                    </td>
-                    <td>{session.tracks}</td>
-                    <td>{formatSeconds(session.seconds)}</td>
-                    <td suppressHydrationWarning>{MOMENT.format(new Date(session.updatedAt))}</td>
-                    <td>
-                      {removing === session.id ? (
-                        <span className="confirm">
-                          <button type="button" className="button button-solid" onClick={() => void remove(session.id)}>
-                            Remove for good
-                          </button>
-                          <button type="button" className="button" onClick={() => setRemoving(null)}>
-                            Keep
-                          </button>
-                        </span>
-                      ) : (
-                        <button type="button" className="icon-button" aria-label={`Remove ${session.name}`} onClick={() => setRemoving(session.id)}>
-                          <Trash2 size={14} aria-hidden="true" />
+            <ul className="session-list">
+              {sessions.map((session) => (
+                <li key={session.id}>
+                  <Link href={`/session/${session.id}`} aria-label={session.name}>
+                    <SessionPicture session={session} />
+                  </Link>
+                  <div className="session-line">
+                    <Link href={`/session/${session.id}`} tabIndex={-1} className="session-title" title={session.name}>
+                      {session.name}
+                    </Link>
+                    <span>
+                      {session.tracks} {session.tracks === 1 ? 'track' : 'tracks'}, {formatSeconds(session.seconds)}
+                    </span>
+                    <span suppressHydrationWarning>{MOMENT.format(new Date(session.updatedAt))}</span>
+                    {removing === session.id ? (
+                      <span className="confirm">
+                        <button type="button" className="button button-solid" onClick={() => void remove(session.id)}>
+                          Remove for good
                         </button>
-                      )}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
+                        <button type="button" className="button" onClick={() => setRemoving(null)}>
+                          Keep
+                        </button>
+                      </span>
+                    ) : (
+                      <button
+                        type="button"
+                        className="icon-button"
+                        aria-label={`Remove ${session.name}`}
+                        onClick={() => setRemoving(session.id)}
+                      >
+                        <Trash2 size={14} aria-hidden="true" />
+                      </button>
+                    )}
+                  </div>
+                </li>
+              ))}
+            </ul>
           )}
         </section>
         <section aria-labelledby="new-title">
@@ -121,5 +120,25 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
         </section>
       </main>
     </div>
+  );
+}
+
+/** The clips of a session as they lie on its lanes. */
+function SessionPicture({ session }: { session: SessionSummary }) {
+  const lanes = Math.max(4, session.tracks);
+  return (
+    <svg
+      className="session-picture"
+      viewBox={`0 0 640 ${lanes * 12 + 8}`}
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      {Array.from({ length: lanes }, (_, lane) => (
+        <line key={lane} x1="0" x2="640" y1={lane * 12 + 10} y2={lane * 12 + 10} />
+      ))}
+      {session.picture.map(([lane, from, to], index) => (
+        <rect key={index} x={from * 640} width={Math.max(2, (to - from) * 640 - 1)} y={lane * 12 + 6} height="8" />
+      ))}
+    </svg>
   );
 }

@@ -17,7 +17,8 @@ export function BeatRuler({ beats }: { beats: number }) {
   const bars = Math.ceil(beats / perBar);
   const every = [1, 2, 4, 8, 16].find((count) => count * perBar * pixelsPerBeat > 34) ?? 32;
   const showBeats = unit * pixelsPerBeat > 7;
-  const beatAt = (event: PointerEvent<HTMLElement>) => (event.clientX - event.currentTarget.getBoundingClientRect().left) / pixelsPerBeat;
+  const beatAt = (event: PointerEvent<HTMLElement>) =>
+    (event.clientX - event.currentTarget.getBoundingClientRect().left) / pixelsPerBeat;
 
   return (
     <div
@@ -34,9 +35,15 @@ export function BeatRuler({ beats }: { beats: number }) {
         if (!from || (!from.looping && Math.abs(event.clientX - from.x) < 5)) return;
         from.looping = true;
         const grid = gridOf(studio.state.snap, document);
-        const ends = [snapTo(from.beat, grid), snapTo(Math.max(0, beatAt(event)), grid)].sort((a, b) => a - b) as [number, number];
+        const ends = [snapTo(from.beat, grid), snapTo(Math.max(0, beatAt(event)), grid)].sort((a, b) => a - b) as [
+          number,
+          number,
+        ];
         const loopEndBeat = Math.max(ends[1], ends[0] + (grid || 0.25));
-        studio.preview({ type: 'session.set', values: { loopOn: true, loopStartBeat: ends[0], loopEndBeat } }, 'Mark the loop');
+        studio.preview(
+          { type: 'session.set', values: { loopOn: true, loopStartBeat: ends[0], loopEndBeat } },
+          'Mark the loop',
+        );
       }}
       onPointerUp={(event) => {
         const from = press.current;
@@ -50,7 +57,10 @@ export function BeatRuler({ beats }: { beats: number }) {
       {session.loopOn && (
         <div
           className="loop-range"
-          style={{ left: session.loopStartBeat * pixelsPerBeat, width: (session.loopEndBeat - session.loopStartBeat) * pixelsPerBeat }}
+          style={{
+            left: session.loopStartBeat * pixelsPerBeat,
+            width: (session.loopEndBeat - session.loopStartBeat) * pixelsPerBeat,
+          }}
         />
       )}
       <svg width={beats * pixelsPerBeat} height={26} aria-hidden="true">

@@ -5,13 +5,12 @@ import { dbToGain } from '@/core/math/elementary';
 import type { Clip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
-import { dragCommand, gridOf, LANE_HEIGHT, type Handle } from './geometry';
+import { dragCommand, gridOf, type Handle } from './geometry';
 import { Waveform } from './Waveform';
 
-const HEIGHT = LANE_HEIGHT - 10;
-
 /** A clip: drag it to move it, its edges to trim, the corners at its top to fade. */
-export function ClipView({ clip }: { clip: Clip }) {
+export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
+  const height = lane - 10;
   const studio = useStudio();
   const { document, pixelsPerBeat, selected, peaks } = useStudioState((state) => ({
     document: state.document,
@@ -46,7 +45,7 @@ export function ClipView({ clip }: { clip: Clip }) {
       clip: now.from.clips[clip.id]!,
       moving: ids.map((id) => now.from.clips[id]!),
       deltaBeats: dx / pixelsPerBeat,
-      deltaLanes: Math.round(dy / LANE_HEIGHT),
+      deltaLanes: Math.round(dy / lane),
       grid: event.altKey ? 0 : gridOf(studio.state.snap, now.from),
     });
     studio.preview(command, `${now.handle === 'body' ? 'Move' : 'Trim'} ${clip.name}`);
@@ -67,7 +66,14 @@ export function ClipView({ clip }: { clip: Clip }) {
       const across = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
       const down = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
       const moving = selected ? studio.state.clipIds.map((id) => document.clips[id]!) : [clip];
-      const command = dragCommand(document, { handle: 'body', clip, moving, deltaBeats: across * grid, deltaLanes: down, grid: 0 });
+      const command = dragCommand(document, {
+        handle: 'body',
+        clip,
+        moving,
+        deltaBeats: across * grid,
+        deltaLanes: down,
+        grid: 0,
+      });
       studio.perform(command, `Move ${clip.name}`);
     } else return;
     event.preventDefault();
@@ -90,7 +96,7 @@ export function ClipView({ clip }: { clip: Clip }) {
   return (
     <div
       className={`clip ${selected ? 'clip-selected' : ''}`}
-      style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height: HEIGHT }}
+      style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
       role="button"
       tabIndex={0}
       aria-pressed={selected}
@@ -108,12 +114,12 @@ export function ClipView({ clip }: { clip: Clip }) {
         lengthSeconds={clip.lengthSeconds}
         gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
         width={Math.max(3, width)}
-        height={HEIGHT - 2}
+        height={height - 2}
         theme={theme}
       />
-      <svg className="clip-fades" width={Math.max(3, width)} height={HEIGHT} aria-hidden="true">
-        <path d={`M0 ${HEIGHT} L${fadeIn} 0 L0 0 Z`} />
-        <path d={`M${width} ${HEIGHT} L${width - fadeOut} 0 L${width} 0 Z`} />
+      <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
+        <path d={`M0 ${height} L${fadeIn} 0 L0 0 Z`} />
+        <path d={`M${width} ${height} L${width - fadeOut} 0 L${width} 0 Z`} />
       </svg>
       {handle('start')}
       {handle('end')}

@@ -11,7 +11,12 @@ export function Sections() {
   return (
     <div className="sections">
       {sections.map((section) => (
-        <SectionView key={section.id} section={section} pixelsPerBeat={pixelsPerBeat} perBar={beatsPerBar(document.session)} />
+        <SectionView
+          key={section.id}
+          section={section}
+          pixelsPerBeat={pixelsPerBeat}
+          perBar={beatsPerBar(document.session)}
+        />
       ))}
     </div>
   );
@@ -33,7 +38,8 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
         onBlur={(event) => {
           const name = event.target.value.trim();
           setRenaming(false);
-          if (name !== '' && name !== section.name) studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`);
+          if (name !== '' && name !== section.name)
+            studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`);
         }}
         onKeyDown={(event) => {
           event.stopPropagation();
@@ -53,7 +59,10 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
         studio.seekBeat(section.startBeat);
         if (!event.shiftKey) return;
         const loopEndBeat = section.startBeat + section.lengthBeats;
-        studio.perform({ type: 'session.set', values: { loopOn: true, loopStartBeat: section.startBeat, loopEndBeat } }, `Loop ${section.name}`);
+        studio.perform(
+          { type: 'session.set', values: { loopOn: true, loopStartBeat: section.startBeat, loopEndBeat } },
+          `Loop ${section.name}`,
+        );
       }}
       onDoubleClick={() => setRenaming(true)}
       onKeyDown={(event) => {

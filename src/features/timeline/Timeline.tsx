@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
+import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import { beatsPerBar } from '@/core/session/records';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
@@ -12,9 +13,11 @@ import { Ruler } from '../ui/Ruler';
 import { snapTo } from '../ui/music';
 import { BeatRuler } from './BeatRuler';
 import { ClipView } from './ClipView';
-import { gridOf, LANE_HEIGHT, shownBeats } from './geometry';
+import { gridOf, laneHeight, shownBeats } from './geometry';
 import { Sections } from './Sections';
 
+/** Sections and beat ruler above the lanes, in pixels. */
+const HEAD_HEIGHT = 46;
 const CLOSEST = 400;
 const FARTHEST = 2;
 const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
@@ -41,27 +44,33 @@ export function Timeline() {
   const playhead = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
   const [dropping, setDropping] = useState(false);
+  const [available, setAvailable] = useState(0);
   const beats = shownBeats(document);
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;
   const { trackIds } = document.session;
+  const lane = laneHeight(available, trackIds.length);
 
   useFrame(() => {
     const box = scroller.current;
     if (!playhead.current || !box) return;
     const x = studio.heardBeat * studio.state.pixelsPerBeat;
     playhead.current.style.transform = `translateX(${x.toFixed(1)}px)`;
-    if (studio.engine.playing && (x > box.scrollLeft + box.clientWidth - 20 || x < box.scrollLeft)) box.scrollLeft = Math.max(0, x - 60);
+    if (studio.engine.playing && (x > box.scrollLeft + box.clientWidth - 20 || x < box.scrollLeft))
+      box.scrollLeft = Math.max(0, x - 60);
   });
 
+  /** Zooms around a place in the view: the pointer, or the playhead when it is in sight. */
   const zoom = (factor: number, at?: number) => {
     const box = scroller.current;
-    const next = Math.max(FARTHEST, Math.min(CLOSEST, studio.state.pixelsPerBeat * factor));
     if (!box) return;
-    const anchor = at ?? box.clientWidth / 2;
-    const beat = (box.scrollLeft + anchor) / studio.state.pixelsPerBeat;
-    studio.set({ pixelsPerBeat: next });
-    requestAnimationFrame(() => (box.scrollLeft = beat * next - anchor));
+    const before = studio.state.pixelsPerBeat;
+    const next = Math.max(FARTHEST, Math.min(CLOSEST, before * factor));
+    const playheadAt = studio.heardBeat * before - box.scrollLeft;
+    const anchor = at ?? (playheadAt >= 0 && playheadAt <= box.clientWidth ? playheadAt : box.clientWidth / 2);
+    const beat = (box.scrollLeft + anchor) / before;
+    flushSync(() => studio.set({ pixelsPerBeat: next }));
+    box.scrollLeft = beat * next - anchor;
   };
   const zoomLatest = useRef(zoom);
   useEffect(() => {
@@ -74,16 +83,23 @@ export function Timeline() {
       event.preventDefault();
       zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
     };
+    const resized = new ResizeObserver(() => setAvailable(box.clientHeight - HEAD_HEIGHT));
     box.addEventListener('wheel', onWheel, { passive: false });
-    return () => box.removeEventListener('wheel', onWheel);
+    resized.observe(box);
+    return () => {
+      box.removeEventListener('wheel', onWheel);
+      resized.disconnect();
+    };
   }, []);
 
-  const fit = () => studio.set({ pixelsPerBeat: Math.max(FARTHEST, (scroller.current!.clientWidth - 16) / (beats - 3 * perBar)) });
+  const fit = () =>
+    studio.set({ pixelsPerBeat: Math.max(FARTHEST, (scroller.current!.clientWidth - 16) / (beats - 3 * perBar)) });
 
   const remove = () => clipIds.length > 0 && studio.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
   const duplicate = () => {
     const copies = clipIds.map((id) => ({ id, newId: newId() }));
-    if (copies.length > 0 && studio.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips')) studio.set({ clipIds: copies.map((copy) => copy.newId) });
+    if (copies.length > 0 && studio.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips'))
+      studio.set({ clipIds: copies.map((copy) => copy.newId) });
   };
   const split = () => {
     const atBeat = studio.heardBeat;
@@ -147,10 +163,22 @@ export function Timeline() {
           }}
         />
         <span className="tool-gap" />
-        <button type="button" className="plain-button" disabled={chosenOnes} title="Split at the playhead: /" onClick={split}>
+        <button
+          type="button"
+          className="plain-button"
+          disabled={chosenOnes}
+          title="Split at the playhead: /"
+          onClick={split}
+        >
           Split
         </button>
-        <button type="button" className="plain-button" disabled={chosenOnes} title="Duplicate: Ctrl+D" onClick={duplicate}>
+        <button
+          type="button"
+          className="plain-button"
+          disabled={chosenOnes}
+          title="Duplicate: Ctrl+D"
+          onClick={duplicate}
+        >
           Duplicate
         </button>
         <button type="button" className="plain-button" disabled={chosenOnes} title="Delete: Delete" onClick={remove}>
@@ -162,7 +190,10 @@ export function Timeline() {
           title="Name the part that starts at the playhead's bar"
           onClick={() => {
             const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
-            studio.perform({ type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } }, 'Add a section');
+            studio.perform(
+              { type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } },
+              'Add a section',
+            );
           }}
         >
           Add section
@@ -170,7 +201,11 @@ export function Timeline() {
         <span className="tool-gap" />
         <label className="tool-choice">
           snap
-          <select aria-label="Snap" value={String(snap)} onChange={(event) => studio.set({ snap: SNAPS.find(([id]) => id === event.target.value)![1] })}>
+          <select
+            aria-label="Snap"
+            value={String(snap)}
+            onChange={(event) => studio.set({ snap: SNAPS.find(([id]) => id === event.target.value)![1] })}
+          >
             {SNAPS.map(([id, , name]) => (
               <option key={id} value={id}>
                 {name}
@@ -178,10 +213,22 @@ export function Timeline() {
             ))}
           </select>
         </label>
-        <button type="button" className="icon-button" aria-label="Zoom out" title="Zoom out: -" onClick={() => zoom(1 / 1.5)}>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Zoom out"
+          title="Zoom out: -"
+          onClick={() => zoom(1 / 1.5)}
+        >
           <ZoomOut size={15} aria-hidden="true" />
         </button>
-        <button type="button" className="icon-button" aria-label="Zoom in" title="Zoom in: + or Ctrl and wheel" onClick={() => zoom(1.5)}>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Zoom in"
+          title="Zoom in: + or Ctrl and wheel"
+          onClick={() => zoom(1.5)}
+        >
           <ZoomIn size={15} aria-hidden="true" />
         </button>
         <button type="button" className="plain-button" title="Show everything" onClick={fit}>
@@ -199,14 +246,14 @@ export function Timeline() {
               key={id}
               className={`lane ${id === stripId ? 'lane-selected' : ''}`}
               data-track={id}
-              style={{ height: LANE_HEIGHT, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
+              style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
               onPointerDown={() => studio.selectStrip(id)}
             >
               <span className="lane-name">{document.tracks[id]!.name}</span>
               {Object.values(document.clips)
                 .filter((clip) => clip.trackId === id)
                 .map((clip) => (
-                  <ClipView key={clip.id} clip={clip} />
+                  <ClipView key={clip.id} clip={clip} lane={lane} />
                 ))}
             </div>
           ))}
@@ -215,7 +262,10 @@ export function Timeline() {
         {trackIds.length === 0 && (
           <div className="empty-view">
             <h2>Nothing here yet</h2>
-            <p>Drop a WAV or FLAC file anywhere on this sheet, or choose “Bring in sound”. Each file gets a track of its own.</p>
+            <p>
+              Drop a WAV or FLAC file anywhere on this sheet, or choose “Bring in sound”. Each file gets a track of its
+              own.
+            </p>
           </div>
         )}
       </div>
@@ -223,7 +273,8 @@ export function Timeline() {
         <div className="clip-bar">
           <b>{chosen.name}</b>
           <span>
-            {chosen.lengthSeconds.toFixed(2)} s, fades {Math.round(chosen.fadeInSeconds * 1000)} and {Math.round(chosen.fadeOutSeconds * 1000)} ms
+            {chosen.lengthSeconds.toFixed(2)} s, fades {Math.round(chosen.fadeInSeconds * 1000)} and{' '}
+            {Math.round(chosen.fadeOutSeconds * 1000)} ms
           </span>
           <div className="clip-level">
             <Ruler
@@ -231,7 +282,12 @@ export function Timeline() {
               value={chosen.gainDb}
               timing={timingOf(document)}
               signal="dry"
-              onPreview={(value) => studio.preview({ type: 'clip.set', id: chosen.id, values: { gainDb: value as number } }, `${chosen.name}: level`)}
+              onPreview={(value) =>
+                studio.preview(
+                  { type: 'clip.set', id: chosen.id, values: { gainDb: value as number } },
+                  `${chosen.name}: level`,
+                )
+              }
               onSettle={() => studio.settle()}
             />
           </div>

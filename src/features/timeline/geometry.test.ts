@@ -1,11 +1,20 @@
 import { applyCommand } from '@/core/session/commands';
 import { newDocument, type SessionDocument } from '@/core/session/records';
-import { dragCommand, gridOf, shownBeats, type Handle } from './geometry';
+import { dragCommand, gridOf, laneHeight, shownBeats, type Handle } from './geometry';
 
 const SOUND = 'b'.repeat(64);
 
 function build(): SessionDocument {
-  const clip = { trackId: 'a', assetId: SOUND, name: 'x', offsetSeconds: 1, lengthSeconds: 3, gainDb: 0, fadeInSeconds: 0.5, fadeOutSeconds: 0.5 };
+  const clip = {
+    trackId: 'a',
+    assetId: SOUND,
+    name: 'x',
+    offsetSeconds: 1,
+    lengthSeconds: 3,
+    gainDb: 0,
+    fadeInSeconds: 0.5,
+    fadeOutSeconds: 0.5,
+  };
   return applyCommand(
     newDocument('x'),
     {
@@ -26,7 +35,14 @@ function build(): SessionDocument {
 function drag(handle: Handle, deltaBeats: number, more: { grid?: number; lanes?: number; ids?: string[] } = {}) {
   const document = build();
   const moving = (more.ids ?? ['one']).map((id) => document.clips[id]!);
-  const command = dragCommand(document, { handle, clip: document.clips.one!, moving, deltaBeats, deltaLanes: more.lanes ?? 0, grid: more.grid ?? 0 });
+  const command = dragCommand(document, {
+    handle,
+    clip: document.clips.one!,
+    moving,
+    deltaBeats,
+    deltaLanes: more.lanes ?? 0,
+    grid: more.grid ?? 0,
+  });
   return applyCommand(document, command, '').document.clips;
 }
 
@@ -35,7 +51,12 @@ describe('dragging clips', () => {
     expect(drag('body', 1.4, { grid: 1 }).one!.startBeat).toBe(4);
     expect(drag('body', -9).one!.startBeat).toBe(0);
     const both = drag('body', 1, { ids: ['one', 'two'], lanes: 5 });
-    expect([both.one!.startBeat, both.two!.startBeat, both.one!.trackId, both.two!.trackId]).toEqual([3.25, 9, 'b', 'b']);
+    expect([both.one!.startBeat, both.two!.startBeat, both.one!.trackId, both.two!.trackId]).toEqual([
+      3.25,
+      9,
+      'b',
+      'b',
+    ]);
   });
 
   it('trims the start without moving the sound, down to where the sound begins', () => {
@@ -59,5 +80,6 @@ describe('dragging clips', () => {
   it('knows its grid and its length', () => {
     expect([gridOf('bar', build()), gridOf(0.5, build()), gridOf(0, build())]).toEqual([3, 0.5, 0]);
     expect(shownBeats(build())).toBe(48);
+    expect([laneHeight(700, 1), laneHeight(700, 10), laneHeight(700, 40)]).toEqual([96, 70, 58]);
   });
 });

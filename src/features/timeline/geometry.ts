@@ -4,7 +4,13 @@ import { SHORTEST_CLIP_SECONDS, type Command } from '@/core/session/commands';
 import type { Snap } from '../session/state';
 import { snapTo } from '../ui/music';
 
-export const LANE_HEIGHT = 66;
+/** Lanes share the height there is, within these limits, in pixels. */
+const LOWEST_LANE = 58;
+const HIGHEST_LANE = 96;
+
+export function laneHeight(available: number, lanes: number): number {
+  return Math.max(LOWEST_LANE, Math.min(HIGHEST_LANE, Math.floor(available / Math.max(1, lanes))));
+}
 
 /** What of a clip is being dragged. */
 export type Handle = 'body' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
@@ -62,7 +68,12 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       return {
         type: 'clip.set',
         id: clip.id,
-        values: { startBeat, offsetSeconds: Math.max(0, clip.offsetSeconds + cut), lengthSeconds, ...fadesWithin(clip, lengthSeconds) },
+        values: {
+          startBeat,
+          offsetSeconds: Math.max(0, clip.offsetSeconds + cut),
+          lengthSeconds,
+          ...fadesWithin(clip, lengthSeconds),
+        },
       };
     }
     case 'end': {
@@ -73,11 +84,19 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       return { type: 'clip.set', id: clip.id, values: { lengthSeconds, ...fadesWithin(clip, lengthSeconds) } };
     }
     case 'fadeIn': {
-      const fadeInSeconds = between(0, clip.lengthSeconds - clip.fadeOutSeconds, clip.fadeInSeconds + deltaBeats * beatSeconds);
+      const fadeInSeconds = between(
+        0,
+        clip.lengthSeconds - clip.fadeOutSeconds,
+        clip.fadeInSeconds + deltaBeats * beatSeconds,
+      );
       return { type: 'clip.set', id: clip.id, values: { fadeInSeconds } };
     }
     case 'fadeOut': {
-      const fadeOutSeconds = between(0, clip.lengthSeconds - clip.fadeInSeconds, clip.fadeOutSeconds - deltaBeats * beatSeconds);
+      const fadeOutSeconds = between(
+        0,
+        clip.lengthSeconds - clip.fadeInSeconds,
+        clip.fadeOutSeconds - deltaBeats * beatSeconds,
+      );
       return { type: 'clip.set', id: clip.id, values: { fadeOutSeconds } };
     }
   }

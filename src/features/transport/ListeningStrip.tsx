@@ -1,7 +1,7 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { Pause, Play, Repeat, SkipBack } from 'lucide-react';
+import { Play, Repeat, SkipBack, Square } from 'lucide-react';
 import { METER } from '@/core/protocol/meters';
 import { beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
 import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
@@ -11,7 +11,20 @@ import { Typed } from './Typed';
 
 const HOLD_MS = 1500;
 const TAP_RESET_MS = 2500;
-const METRES = [[2, 4], [3, 4], [4, 4], [5, 4], [6, 4], [7, 4], [3, 8], [5, 8], [6, 8], [7, 8], [9, 8], [12, 8]] as const;
+const METRES = [
+  [2, 4],
+  [3, 4],
+  [4, 4],
+  [5, 4],
+  [6, 4],
+  [7, 4],
+  [3, 8],
+  [5, 8],
+  [6, 8],
+  [7, 8],
+  [9, 8],
+  [12, 8],
+] as const;
 
 /** Play, position, tempo, metre, key, loop and the main meter. */
 export function ListeningStrip() {
@@ -35,13 +48,31 @@ export function ListeningStrip() {
   const set = (values: Partial<SessionRecord>, label: string) => studio.perform({ type: 'session.set', values }, label);
   return (
     <footer className="listening" aria-label="Listening">
-      <button type="button" className="icon-button" aria-label="To the start" title="To the start: Home" onClick={() => studio.seekBeat(0)}>
+      <button
+        type="button"
+        className="icon-button"
+        aria-label="To the start"
+        title="To the start: Home"
+        onClick={() => studio.seekBeat(0)}
+      >
         <SkipBack size={18} aria-hidden="true" />
       </button>
-      <button type="button" className="play" aria-label={playing ? 'Stop' : 'Play'} title={`${playing ? 'Stop' : 'Play'}: Space`} onClick={() => studio.togglePlay()}>
-        {playing ? <Pause size={18} aria-hidden="true" /> : <Play size={18} aria-hidden="true" />}
+      <button
+        type="button"
+        className="play"
+        aria-label={playing ? 'Stop' : 'Play'}
+        title={`${playing ? 'Stop' : 'Play'}: Space`}
+        onClick={() => studio.togglePlay()}
+      >
+        {playing ? <Square size={16} fill="currentColor" aria-hidden="true" /> : <Play size={18} aria-hidden="true" />}
       </button>
-      <span className="position" ref={position} title="Bar, beat, hundredths of the beat" role="timer" aria-label="Position">
+      <span
+        className="position"
+        ref={position}
+        title="Bar, beat, hundredths of the beat"
+        role="timer"
+        aria-label="Position"
+      >
         1.1.00
       </span>
       <Tempo tempo={session.tempoBpm} />
@@ -63,12 +94,20 @@ export function ListeningStrip() {
       <label className="field">
         <span>key</span>
         <span className="field-pair">
-          <select aria-label="Tonic" value={session.keyTonic} onChange={(event) => set({ keyTonic: event.target.value as (typeof TONICS)[number] }, 'Key')}>
+          <select
+            aria-label="Tonic"
+            value={session.keyTonic}
+            onChange={(event) => set({ keyTonic: event.target.value as (typeof TONICS)[number] }, 'Key')}
+          >
             {TONICS.map((tonic) => (
               <option key={tonic}>{tonic}</option>
             ))}
           </select>
-          <select aria-label="Mode" value={session.keyMode} onChange={(event) => set({ keyMode: event.target.value as (typeof MODES)[number] }, 'Key')}>
+          <select
+            aria-label="Mode"
+            value={session.keyMode}
+            onChange={(event) => set({ keyMode: event.target.value as (typeof MODES)[number] }, 'Key')}
+          >
             {MODES.map((mode) => (
               <option key={mode}>{mode}</option>
             ))}
@@ -79,7 +118,17 @@ export function ListeningStrip() {
       <MainMeter />
       <span className="field" title="Part of one core that the engine takes">
         <span>engine</span>
-        <b>{loading > 0 ? 'loading' : engineState === 'lost' ? 'lost' : engineState === 'waiting' && playing ? 'held back' : <span ref={load}>0 %</span>}</b>
+        <b>
+          {loading > 0 ? (
+            'loading'
+          ) : engineState === 'lost' ? (
+            'lost'
+          ) : engineState === 'waiting' && playing ? (
+            'held back'
+          ) : (
+            <span ref={load}>0 %</span>
+          )}
+        </b>
       </span>
     </footer>
   );
@@ -101,7 +150,12 @@ function Tempo({ tempo }: { tempo: number }) {
     <span className="field">
       <span>tempo</span>
       <span className="field-pair">
-        <Typed label="Tempo in beats a minute" text={String(tempo)} width={44} onTyped={(text) => set(Number(text.replace(',', '.')))} />
+        <Typed
+          label="Tempo in beats a minute"
+          text={String(tempo)}
+          width={44}
+          onTyped={(text) => set(Number(text.replace(',', '.')))}
+        />
         <button type="button" className="plain-button" title="Tap three times or more in tempo" onClick={tap}>
           tap
         </button>
@@ -120,12 +174,29 @@ function Loop({ session }: { session: SessionRecord }) {
     <span className="field">
       <span>loop, bars</span>
       <span className="field-pair">
-        <button type="button" className="icon-button" aria-label="Loop" aria-pressed={session.loopOn} title="Loop: o" onClick={() => set({ loopOn: !session.loopOn })}>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label="Loop"
+          aria-pressed={session.loopOn}
+          title="Loop: o"
+          onClick={() => set({ loopOn: !session.loopOn })}
+        >
           <Repeat size={14} aria-hidden="true" />
         </button>
-        <Typed label="Loop from bar" text={bar(session.loopStartBeat)} width={30} onTyped={(text) => set({ loopStartBeat: beatOf(text) })} />
+        <Typed
+          label="Loop from bar"
+          text={bar(session.loopStartBeat)}
+          width={30}
+          onTyped={(text) => set({ loopStartBeat: beatOf(text) })}
+        />
         to
-        <Typed label="Loop to bar" text={bar(session.loopEndBeat)} width={30} onTyped={(text) => set({ loopEndBeat: beatOf(text) })} />
+        <Typed
+          label="Loop to bar"
+          text={bar(session.loopEndBeat)}
+          width={30}
+          onTyped={(text) => set({ loopEndBeat: beatOf(text) })}
+        />
       </span>
     </span>
   );
@@ -152,10 +223,12 @@ function MainMeter() {
       if (gain >= held.gain || now - held.at > HOLD_MS) hold.current[side as 0 | 1] = { gain, at: now };
       const channel = root.children[side] as HTMLElement;
       (channel.children[0] as HTMLElement).style.transform = `scaleX(${meterPosition(gain).toFixed(4)})`;
-      (channel.children[1] as HTMLElement).style.left = `${(meterPosition(hold.current[side as 0 | 1].gain) * 100).toFixed(2)}%`;
+      (channel.children[1] as HTMLElement).style.left =
+        `${(meterPosition(hold.current[side as 0 | 1].gain) * 100).toFixed(2)}%`;
     });
     const loudest = Math.max(hold.current[0].gain, hold.current[1].gain);
-    if (figure.current) figure.current.textContent = loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB';
+    if (figure.current)
+      figure.current.textContent = loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB';
     const count = studio.engine.meters[METER.overs]!;
     if (count !== overs) setOvers(count);
   });
@@ -167,7 +240,13 @@ function MainMeter() {
       <div className="main-meter-top">
         <span>main</span>
         <span ref={figure}>-inf dB</span>
-        <button type="button" className={`overs ${over > 0 ? 'overs-on' : ''}`} aria-label={`${over} samples over full scale. Clear`} title="Samples over full scale: press to clear" onClick={clear}>
+        <button
+          type="button"
+          className={`overs ${over > 0 ? 'overs-on' : ''}`}
+          aria-label={`${over} samples over full scale. Clear`}
+          title="Samples over full scale: press to clear"
+          onClick={clear}
+        >
           {over > 0 ? `over ${over}` : 'no overs'}
         </button>
       </div>

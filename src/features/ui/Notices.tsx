@@ -24,7 +24,12 @@ export function Notices() {
           <span className="notice-text">
             <b>{problem.message}</b> {problem.kept} {problem.next}
           </span>
-          <button type="button" className="icon-button" aria-label="Close this message" onClick={() => studio.dismiss(problem.id)}>
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Close this message"
+            onClick={() => studio.dismiss(problem.id)}
+          >
             <X size={14} aria-hidden="true" />
           </button>
         </div>

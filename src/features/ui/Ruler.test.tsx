@@ -10,7 +10,14 @@ function show(id: string, value: ParameterValue) {
   const seen: ParameterValue[] = [];
   const settled = jest.fn();
   render(
-    <Ruler parameter={parameter(id)} value={value} timing={timing} signal="wet" onPreview={(v) => seen.push(v)} onSettle={settled} />,
+    <Ruler
+      parameter={parameter(id)}
+      value={value}
+      timing={timing}
+      signal="wet"
+      onPreview={(v) => seen.push(v)}
+      onSettle={settled}
+    />,
   );
   return { seen, settled, slider: screen.getByRole('slider') };
 }

@@ -29,9 +29,10 @@ const SETTLE_MS = 400;
 
 /** Note values inside a parameter's range at this tempo, shortest first, with their places. */
 function notesOn(parameter: NumberParameter, timing: Timing): { note: string; position: number }[] {
-  return NOTE_VALUES.map((note) => ({ note, position: positionOf(parameter, resolveValue(parameter, note, timing)) })).sort(
-    (a, b) => a.position - b.position,
-  );
+  return NOTE_VALUES.map((note) => ({
+    note,
+    position: positionOf(parameter, resolveValue(parameter, note, timing)),
+  })).sort((a, b) => a.position - b.position);
 }
 
 /**
@@ -75,7 +76,8 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
     } else {
       let next = valueAt(parameter, position + direction * size);
       // A step too small for the figures shown goes one figure on.
-      for (let more = 2; next === figure && more < 50; more++) next = valueAt(parameter, position + direction * size * more);
+      for (let more = 2; next === figure && more < 50; more++)
+        next = valueAt(parameter, position + direction * size * more);
       onPreview(next);
     }
     settleSoon();
@@ -240,7 +242,13 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
         <svg aria-hidden="true">
           <line x1="0" x2="100%" y1="15.5" y2="15.5" />
           {ticksOf(parameter).map((tick) => (
-            <line key={tick.position} x1={`${tick.position * 100}%`} x2={`${tick.position * 100}%`} y1={tick.long ? 7 : 11} y2="16" />
+            <line
+              key={tick.position}
+              x1={`${tick.position * 100}%`}
+              x2={`${tick.position * 100}%`}
+              y1={tick.long ? 7 : 11}
+              y2="16"
+            />
           ))}
           <svg x={`${notch * 100}%`} overflow="visible">
             <path className="ruler-notch" d="M-3 19.5h6l-3-4z" />

@@ -11,7 +11,13 @@ export function ThemeButton() {
   const next = THEMES[(THEMES.indexOf(theme) + 1) % THEMES.length]!;
   const Icon = ICONS[theme];
   return (
-    <button type="button" className="icon-button" aria-label={`Look: ${NAMES[theme]}. Change to ${NAMES[next]}`} title={`Look: ${NAMES[theme]}`} onClick={() => setTheme(next)}>
+    <button
+      type="button"
+      className="icon-button"
+      aria-label={`Look: ${NAMES[theme]}. Change to ${NAMES[next]}`}
+      title={`Look: ${NAMES[theme]}`}
+      onClick={() => setTheme(next)}
+    >
       <Icon size={16} aria-hidden="true" />
     </button>
   );

@@ -1,5 +1,8 @@
 /** A beat (in quarter notes) as bar, beat of the metre and hundredths of it: `6.2.25`. */
-export function formatPosition(beat: number, session: { metreBeats: number; metreUnit: number }): { bar: number; beat: number; part: number } {
+export function formatPosition(
+  beat: number,
+  session: { metreBeats: number; metreUnit: number },
+): { bar: number; beat: number; part: number } {
   const units = (beat * session.metreUnit) / 4 + 1e-6;
   const whole = Math.floor(units);
   return {

@@ -40,12 +40,17 @@ async function request(path: string, init: RequestInit = {}): Promise<Response> 
 }
 
 async function json<T>(schema: Schema, path: string, method = 'GET', body?: unknown): Promise<T> {
-  const init = body === undefined ? { method } : { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
+  const init =
+    body === undefined
+      ? { method }
+      : { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
   const received: unknown = await (await request(path, init)).json();
   try {
     return (await schema.validate(received)) as T;
   } catch (error) {
-    throw new KinetikonError('database.failed', `The server's answer does not fit: ${messageOf(error)}.`, { cause: error });
+    throw new KinetikonError('database.failed', `The server's answer does not fit: ${messageOf(error)}.`, {
+      cause: error,
+    });
   }
 }
 
@@ -65,7 +70,8 @@ export function createSession(name: string, document?: SessionDocument, history?
 
 /** @returns the new revision */
 export async function saveSession(id: string, body: SaveSessionRequest): Promise<number> {
-  return (await json<{ revision: number }>(savedResponse, `/api/sessions/${encodeURIComponent(id)}`, 'PUT', body)).revision;
+  return (await json<{ revision: number }>(savedResponse, `/api/sessions/${encodeURIComponent(id)}`, 'PUT', body))
+    .revision;
 }
 
 export async function removeSession(id: string): Promise<void> {
@@ -91,7 +97,8 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
     upload.responseType = 'json';
     upload.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
     upload.onerror = () => reject(unreachable(null));
-    upload.onabort = () => reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was brought in.' }));
+    upload.onabort = () =>
+      reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was brought in.' }));
     upload.onload = () => {
       const body: unknown = upload.response;
       if (upload.status === 201) {

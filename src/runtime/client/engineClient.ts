@@ -1,7 +1,12 @@
 import { changesBetween, type Plan, type Samples } from '@/core/engine/plan';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { METER, METER_HEADER, METER_SLOTS } from '@/core/protocol/meters';
-import { ENGINE_PROCESSOR, type EngineProcessorOptions, type FromWorklet, type ToWorklet } from '@/core/protocol/worklet';
+import {
+  ENGINE_PROCESSOR,
+  type EngineProcessorOptions,
+  type FromWorklet,
+  type ToWorklet,
+} from '@/core/protocol/worklet';
 
 /** `off` before the first start; `waiting` when the browser holds sound back; `lost` when the audio thread ended. */
 export type EngineState = 'off' | 'running' | 'waiting' | 'lost';
@@ -68,7 +73,8 @@ export class EngineClient {
     node.connect(context.destination);
     this.context = context;
     this.node = node;
-    for (const [assetId, sound] of this.samples) this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
+    for (const [assetId, sound] of this.samples)
+      this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     if (this.plan) this.post({ kind: 'plan', plan: this.plan });
   }
 

@@ -42,6 +42,11 @@ export class WorkerClient {
     });
   }
 
+  /** Tasks under way. */
+  get load(): number {
+    return this.pending.size;
+  }
+
   private start(): Worker {
     const worker = this.create();
     worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data);
@@ -60,7 +65,9 @@ export class WorkerClient {
       case 'error': {
         const { code, kept, next } = message;
         return pending.reject(
-          code === 'unexpected' ? new Error(message.message) : new KinetikonError(code, message.message, pick({ kept, next })),
+          code === 'unexpected'
+            ? new Error(message.message)
+            : new KinetikonError(code, message.message, pick({ kept, next })),
         );
       }
     }

@@ -79,7 +79,9 @@ async function run(id: number, task: WorkerTask): Promise<void> {
       return send({ id, kind: 'result', result: await decode(id, task) });
     case 'echogram': {
       await breathe();
-      const result = computeEchogram(task.inserts, task.sampleRateHz, task.seconds, task.slots, () => cancelled.has(id));
+      const result = computeEchogram(task.inserts, task.sampleRateHz, task.seconds, task.slots, () =>
+        cancelled.has(id),
+      );
       stopIfCancelled(id);
       return send({ id, kind: 'result', result: result! });
     }

@@ -1,7 +1,12 @@
 import { messageOf } from '@/core/errors';
 import { Engine, MAXIMUM_BLOCK } from '@/core/engine/engine';
 import { MAXIMUM_STRIPS, METER, METER_HEADER } from '@/core/protocol/meters';
-import { ENGINE_PROCESSOR, type EngineProcessorOptions, type FromWorklet, type ToWorklet } from '@/core/protocol/worklet';
+import {
+  ENGINE_PROCESSOR,
+  type EngineProcessorOptions,
+  type FromWorklet,
+  type ToWorklet,
+} from '@/core/protocol/worklet';
 
 /** Blocks between two readings of the load: about a second. */
 const LOAD_BLOCKS = 384;

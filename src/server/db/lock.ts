@@ -52,11 +52,15 @@ export function lockFolder(folder: string): () => void {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
       const owner = readOwner(path);
       if (attempt > 3 || (owner && owner.pid !== process.pid && isAlive(owner))) {
-        throw new KinetikonError('database.locked', `The data in ${folder} is in use by process ${owner?.pid ?? 'unknown'}.`, {
-          kept: 'Nothing was touched.',
-          next: 'Use that running Kinetikon, stop it first, or set KINETIKON_DATA to another folder.',
-          cause: error,
-        });
+        throw new KinetikonError(
+          'database.locked',
+          `The data in ${folder} is in use by process ${owner?.pid ?? 'unknown'}.`,
+          {
+            kept: 'Nothing was touched.',
+            next: 'Use that running Kinetikon, stop it first, or set KINETIKON_DATA to another folder.',
+            cause: error,
+          },
+        );
       }
       rmSync(path, { force: true });
     }

@@ -11,7 +11,9 @@ import { assetChunks, assets } from '../db/schema';
 const PIECE_BYTES = 1024 * 1024;
 
 const missing = (id: string) =>
-  new KinetikonError('asset.missing', `There is no sound ${id.slice(0, 12)}.`, { next: 'Bring the sound file in again.' });
+  new KinetikonError('asset.missing', `There is no sound ${id.slice(0, 12)}.`, {
+    next: 'Bring the sound file in again.',
+  });
 
 const toAsset = (row: Asset & { sampleRateHz: number }): Asset => ({
   id: row.id,
@@ -22,7 +24,10 @@ const toAsset = (row: Asset & { sampleRateHz: number }): Asset => ({
 });
 
 /** @throws KinetikonError asset.missing */
-export async function findAsset(db: Database, id: string): Promise<Asset & { bytes: number; format: string; peaks: Uint8Array }> {
+export async function findAsset(
+  db: Database,
+  id: string,
+): Promise<Asset & { bytes: number; format: string; peaks: Uint8Array }> {
   const [row] = await db.select().from(assets).where(eq(assets.id, id));
   if (!row) throw missing(id);
   return { ...toAsset(row), bytes: row.bytes, format: row.format, peaks: row.peaks };
@@ -108,6 +113,9 @@ export async function* readAsset(db: Database, id: string): AsyncGenerator<Uint8
 /** Removes the pieces of uploads that never became an asset: to be called before anything is uploaded. */
 export async function sweepUploads(db: Database): Promise<number> {
   const kept = db.select({ uploadId: assets.uploadId }).from(assets);
-  const swept = await db.delete(assetChunks).where(notInArray(assetChunks.uploadId, kept)).returning({ piece: assetChunks.piece });
+  const swept = await db
+    .delete(assetChunks)
+    .where(notInArray(assetChunks.uploadId, kept))
+    .returning({ piece: assetChunks.piece });
   return swept.length;
 }

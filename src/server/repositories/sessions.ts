@@ -19,8 +19,21 @@ export async function listSessions(db: Database): Promise<SessionSummary[]> {
     revision: row.revision,
     tracks: row.document.session.trackIds.length,
     seconds: (endBeat(row.document) * 60) / row.document.session.tempoBpm,
+    picture: pictureOf(row.document),
     updatedAt: row.updatedAt.toISOString(),
   }));
+}
+
+function pictureOf(document: SessionDocument): SessionSummary['picture'] {
+  const end = endBeat(document);
+  return Object.values(document.clips).map((clip) => {
+    const lengthBeats = (clip.lengthSeconds * document.session.tempoBpm) / 60;
+    return [
+      document.session.trackIds.indexOf(clip.trackId),
+      clip.startBeat / end,
+      (clip.startBeat + lengthBeats) / end,
+    ] as const;
+  });
 }
 
 /** @throws KinetikonError session.missing */
@@ -59,9 +72,13 @@ export async function saveSession(
     .returning({ revision: sessions.revision });
   if (saved[0]) return saved[0].revision;
   const stored = await loadSession(db, id);
-  throw new KinetikonError('session.conflict', `The session was saved elsewhere in the meantime (revision ${stored.revision}, not ${revision}).`, {
-    kept: 'Both versions are kept.',
-  });
+  throw new KinetikonError(
+    'session.conflict',
+    `The session was saved elsewhere in the meantime (revision ${stored.revision}, not ${revision}).`,
+    {
+      kept: 'Both versions are kept.',
+    },
+  );
 }
 
 /** @throws KinetikonError session.missing */

@@ -40,6 +40,8 @@ export function Shell() {
   }));
 
   useHotkeys('space', (event) => {
+    // Who walks by keyboard presses the button that has the focus; after a click the space bar plays.
+    if (document.activeElement?.matches('button:focus-visible, a:focus-visible')) return;
     event.preventDefault();
     studio.togglePlay();
   });
@@ -73,16 +75,35 @@ export function Shell() {
         </span>
         <nav className="views" aria-label="Views">
           {VIEWS.map(([id, word]) => (
-            <button key={id} type="button" aria-current={view === id ? 'page' : undefined} onClick={() => studio.set({ view: id })}>
+            <button
+              key={id}
+              type="button"
+              aria-current={view === id ? 'page' : undefined}
+              onClick={() => studio.set({ view: id })}
+            >
               {word}
             </button>
           ))}
         </nav>
         <div className="head-tools">
-          <button type="button" className="icon-button" disabled={!past} aria-label={past ? `Undo: ${past}` : 'Undo'} title={past ? `Undo: ${past}` : 'Nothing to undo'} onClick={() => studio.undo()}>
+          <button
+            type="button"
+            className="icon-button"
+            disabled={!past}
+            aria-label={past ? `Undo: ${past}` : 'Undo'}
+            title={past ? `Undo: ${past}` : 'Nothing to undo'}
+            onClick={() => studio.undo()}
+          >
             <Undo2 size={16} aria-hidden="true" />
           </button>
-          <button type="button" className="icon-button" disabled={!future} aria-label={future ? `Redo: ${future}` : 'Redo'} title={future ? `Redo: ${future}` : 'Nothing to redo'} onClick={() => studio.redo()}>
+          <button
+            type="button"
+            className="icon-button"
+            disabled={!future}
+            aria-label={future ? `Redo: ${future}` : 'Redo'}
+            title={future ? `Redo: ${future}` : 'Nothing to redo'}
+            onClick={() => studio.redo()}
+          >
             <Redo2 size={16} aria-hidden="true" />
           </button>
           <span className={`save-state save-${saveState}`} role="status">

@@ -99,7 +99,7 @@ const line: readonly Parameter[] = [
       name: 'Filter on',
       default: 'both',
       choices: [
-        { id: 'both', name: 'Repeats and loop' },
+        { id: 'both', name: 'Both' },
         { id: 'heard', name: 'Heard repeats' },
         { id: 'loop', name: 'Loop only' },
       ],
@@ -224,10 +224,10 @@ export const delaySpec = defineEffect({
         name: 'Time change',
         default: 'glide',
         choices: [
-          { id: 'glide', name: 'Glide, bends pitch' },
-          { id: 'crossfade', name: 'Crossfade, keeps pitch' },
+          { id: 'glide', name: 'Glide' },
+          { id: 'crossfade', name: 'Crossfade' },
         ],
-        help: 'What is heard while the time moves.',
+        help: 'While the time moves: a glide bends the pitch as tape does, a crossfade keeps it.',
       }),
     ]),
     ...group('Output', [mixParameter(30)]),

@@ -1,0 +1,119 @@
+/**
+ * Real-time factors (seconds of sound rendered in a second) on one core, and what they are made of. Prints a table and
+ * writes docs/benchmarks.md with `--write`. Ratios within one run are what to compare: machines differ.
+ */
+import { readFileSync, writeFileSync } from 'node:fs';
+import { cpus } from 'node:os';
+import { computeEchogram } from '../src/core/analysis/echogram';
+import { resample } from '../src/core/dsp/resampler';
+import { KERNELS } from '../src/core/effects/kernels';
+import { EFFECTS, effectById } from '../src/core/effects/registry';
+import { resolveValues } from '../src/core/effects/resolve';
+import type { ParameterValues } from '../src/core/effects/spec';
+import { renderPlan } from '../src/core/engine/render';
+import { readSound } from '../src/core/formats/readSound';
+import { stereoOf } from '../src/core/formats/sound';
+import { SeededRandom } from '../src/core/math/random';
+import { compile } from '../src/core/session/compile';
+import { validateDocument } from '../src/core/session/records';
+
+const RATE = 48000;
+const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
+const rows: [string, string, string][] = [];
+
+/** The best of some runs: what the machine can do when nobody disturbs it. */
+function best(runs: number, work: () => void): number {
+  let least = Infinity;
+  for (let run = 0; run < runs; run++) {
+    const began = performance.now();
+    work();
+    least = Math.min(least, (performance.now() - began) / 1000);
+  }
+  return least;
+}
+
+function kernel(name: string, effect: string, values: ParameterValues, aim = ''): void {
+  const random = new SeededRandom(1);
+  const seconds = 20;
+  const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
+  const right = left.slice();
+  const unit = KERNELS[effect]!(RATE, resolveValues(effectById(effect), values, TIMING));
+  const blockLeft = new Float32Array(128);
+  const blockRight = new Float32Array(128);
+  const time = best(3, () => {
+    for (let block = 0; block < (seconds * RATE) / 128; block++) {
+      blockLeft.set(left);
+      blockRight.set(right);
+      unit.process(blockLeft, blockRight, 128);
+    }
+  });
+  rows.push([name, (seconds / time).toFixed(0), aim]);
+}
+
+for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, spec.id === 'delay' ? 'over 300' : '');
+kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
+kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
+kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });
+kernel('delay, everything', 'delay', {
+  'lines.1.modDepth': 2,
+  'lines.1.drive': 12,
+  'lines.1.filterType': 'bandPass',
+  'lines.1.slope': '24',
+  'lines.1.filterPlace': 'loop',
+});
+
+const demo = new URL('../demo/', import.meta.url);
+const document = validateDocument(JSON.parse(readFileSync(new URL('session.json', demo), 'utf8')));
+const samples = new Map<string, { left: Float32Array; right: Float32Array }>();
+let decoding = 0;
+for (const asset of Object.values(document.assets)) {
+  const bytes = new Uint8Array(readFileSync(new URL(`sounds/${asset.name}`, demo)));
+  const began = performance.now();
+  samples.set(asset.id, stereoOf(await readSound(bytes, asset.name)));
+  decoding += (performance.now() - began) / 1000;
+}
+const plan = compile(document);
+const length = plan.endFrame / RATE;
+const rendering = best(3, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
+rows.push(['demo session, 7 tracks, 2 effects', (length / rendering).toFixed(0), 'over 40']);
+
+const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
+rows.push([
+  'resampler, 44.1 to 48 kHz, one channel',
+  (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
+  '',
+]);
+rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
+
+const chain = plan.tracks[0]!.inserts;
+const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
+
+const table = [
+  '| what | real-time factor | aim |',
+  '|---|---:|---|',
+  ...rows.map(([what, factor, aim]) => `| ${what} | ${factor} | ${aim} |`),
+].join('\n');
+const report = `# Benchmarks
+
+Printed by \`npm run bench\`. Stereo, 48 kHz, blocks of 128 frames, one core (${cpus()[0]?.model ?? 'unknown'}), Node ${process.versions.node}; the best of some runs.
+A factor of 100 means that a second of sound takes 10 ms. Machines are shared: compare ratios within one run.
+
+${table}
+
+Echogram of the demo's delay, 17.1 s: ${(picture * 1000).toFixed(0)} ms.
+`;
+process.stdout.write(report);
+
+/** Measured in a browser by \`script/screenshots.ts\`, kept when the rest is measured anew. */
+const file = new URL('../docs/benchmarks.md', import.meta.url);
+if (process.argv.includes('--write')) {
+  const old = (() => {
+    try {
+      return readFileSync(file, 'utf8');
+    } catch {
+      return '';
+    }
+  })();
+  const kept = old.slice(old.indexOf('\n## In the browser'));
+  writeFileSync(file, old.includes('\n## In the browser') ? report + kept : report);
+}

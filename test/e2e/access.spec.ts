@@ -1,0 +1,56 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test, type Page } from '@playwright/test';
+import { openDemo } from './studio';
+
+async function serious(page: Page): Promise<string[]> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join('; ')}`);
+}
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  test.describe(`${colorScheme} look`, () => {
+    test.use({ colorScheme });
+
+    test('start page, timeline, effect and dialog have no serious accessibility faults', async ({ page }) => {
+      await page.goto('/');
+      await expect(page.locator('html')).toHaveAttribute('data-theme', colorScheme === 'dark' ? 'night' : 'paper');
+      expect(await serious(page)).toEqual([]);
+      await openDemo(page);
+      await page.getByRole('button', { name: /^Clip low tide/ }).click();
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Effect', exact: true }).click();
+      await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Bounce' }).click();
+      await expect(page.getByRole('dialog')).toBeVisible();
+      await page.waitForTimeout(400);
+      expect(await serious(page)).toEqual([]);
+    });
+  });
+}
+
+test('the look can be switched and is remembered', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: /Change to paper/ }).click();
+  await page.getByRole('button', { name: /Change to night/ }).click();
+  await page.reload();
+  await expect(page.locator('html')).toHaveAttribute('data-theme', 'night');
+});
+
+test('nothing scrolls sideways at 1280, and all pages are isolated and guarded', async ({ page }) => {
+  await openDemo(page);
+  expect(
+    await page.evaluate(() => document.documentElement.scrollWidth <= window.innerWidth && crossOriginIsolated),
+  ).toBe(true);
+  const response = await page.request.get('/');
+  expect(response.headers()['content-security-policy']).toContain("default-src 'self'");
+  const foreign = await page.request.post('/api/sessions', {
+    data: { name: 'x' },
+    headers: { origin: 'http://elsewhere.example' },
+  });
+  expect(foreign.status()).toBe(403);
+  const wrong = await page.request.post('/api/sessions', { data: { title: 'x' } });
+  expect([wrong.status(), (await wrong.json()).error.code]).toEqual([422, 'request.invalid']);
+});

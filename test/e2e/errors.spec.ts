@@ -1,0 +1,112 @@
+import { expect, test } from '@playwright/test';
+import { addEffect, bringIn, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
+
+test('a broken file is refused with the reason, and nothing changes', async ({ page }) => {
+  await newSession(page, 'Broken');
+  await page
+    .getByLabel('Sound files')
+    .setInputFiles({ name: 'torn.wav', mimeType: 'audio/wav', buffer: voiceFile().subarray(0, 5000) });
+  await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toContainText('the file was cut short');
+  await page
+    .getByLabel('Sound files')
+    .setInputFiles({ name: 'song.txt', mimeType: 'text/plain', buffer: Buffer.from('low water') });
+  await expect(page.getByRole('alert').filter({ hasText: 'song.txt' })).toContainText('neither WAV nor FLAC');
+  await expect(page.locator('.lane')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Close this message' }).first().click();
+  await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toHaveCount(0);
+});
+
+test('work goes on while the server is away, and is saved when it is back', async ({ page }) => {
+  await newSession(page, 'Away');
+  await page.route('**/api/sessions/*', (route) =>
+    route.request().method() === 'PUT' ? route.abort() : route.continue(),
+  );
+  await page.getByRole('button', { name: 'Add a track' }).click();
+  await expect(page.locator('.save-state')).toHaveText('Not saved, trying again');
+  await expect(page.getByRole('alert').filter({ hasText: 'does not answer' })).toContainText('stays in this window');
+  await page.unroute('**/api/sessions/*');
+  await saved(page);
+});
+
+test('a change in two windows keeps both versions and says so', async ({ page, context }) => {
+  await newSession(page, 'Two windows');
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await other.getByRole('button', { name: 'Add a track' }).click();
+  await saved(other);
+  await addEffect(page, 'Utility');
+  await expect(page.getByRole('alert').filter({ hasText: 'another window' })).toContainText('Both versions are kept');
+  await expect(page.locator('.session-name')).toHaveText('Two windows, kept copy');
+  await page.reload();
+  await expect(page.getByRole('region', { name: 'Utility' })).toBeVisible();
+});
+
+test('a session that is not there says so and leads back', async ({ page }) => {
+  await page.goto('/session/nowhere');
+  await expect(page.getByRole('alert').filter({ hasText: 'There is no session' })).toBeVisible();
+  await page.getByRole('link', { name: 'To the list of sessions' }).click();
+  await expect(page.getByRole('heading', { name: 'Sessions' })).toBeVisible();
+});
+
+test('a session without a name is refused; a removed one is gone', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByRole('alert').filter({ hasText: 'needs a name' })).toBeVisible();
+  await newSession(page, 'Short life');
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Remove Short life' }).click();
+  await page.getByRole('button', { name: 'Keep' }).click();
+  await page.getByRole('button', { name: 'Remove Short life' }).click();
+  await page.getByRole('button', { name: 'Remove for good' }).click();
+  await expect(page.getByText('Short life')).toHaveCount(0);
+});
+
+test('effects are added, bypassed, reordered, set by preset and removed', async ({ page }) => {
+  await newSession(page, 'Chain');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Delay');
+  await addEffect(page, 'Limiter');
+  const steps = page.locator('.chain .step h3 .step-name');
+  await expect(steps).toHaveText(['Delay', 'Limiter']);
+  await page.getByRole('button', { name: 'Move Limiter', exact: true }).focus();
+  for (const key of ['Space', 'ArrowUp', 'Space']) {
+    await page.keyboard.press(key);
+    await page.waitForTimeout(300);
+  }
+  await expect(steps).toHaveText(['Limiter', 'Delay']);
+  await page.getByRole('button', { name: 'Bypass Delay' }).click();
+  await expect(page.getByRole('button', { name: 'Bypass Delay' })).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('button', { name: 'Delay', exact: true }).click();
+  await page.getByRole('button', { name: /Presets/ }).click();
+  await page.getByRole('button', { name: 'Bouncing' }).click();
+  await expect(page.getByRole('switch', { name: 'Swap sides' })).toBeChecked();
+  await page.getByRole('button', { name: 'Remove Limiter' }).click();
+  await expect(steps).toHaveText(['Delay']);
+  const pan = page.getByRole('complementary', { name: /signal path/i }).getByRole('slider', { name: 'Pan' });
+  await typeValue(pan, '12 left');
+  await expect(pan).toHaveAttribute('aria-valuetext', '12 left');
+});
+
+test('solo and mute change what is heard', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Mute Main' }).click();
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1/);
+  expect(
+    await page
+      .locator('.main-meter .level')
+      .first()
+      .evaluate((bar) => bar.getBoundingClientRect().width),
+  ).toBeLessThan(2);
+  await page.getByRole('button', { name: 'Mute Main' }).click();
+  await expect
+    .poll(async () =>
+      page
+        .locator('.main-meter .level')
+        .first()
+        .evaluate((bar) => bar.getBoundingClientRect().width),
+    )
+    .toBeGreaterThan(50);
+  await page.keyboard.press('Space');
+  await saved(page);
+});

@@ -1,0 +1,108 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, test } from '@playwright/test';
+import { writeWav } from '@/core/formats/wav';
+import { SeededRandom } from '@/core/math/random';
+import { newDocument } from '@/core/session/records';
+
+const PORT = 3187;
+const BASE = `http://127.0.0.1:${PORT}`;
+
+async function serve(folder: string): Promise<ChildProcess> {
+  const server = spawn(
+    process.execPath,
+    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(PORT)],
+    {
+      env: { ...process.env, KINETIKON_DATA: folder, KINETIKON_DEMO: '', NODE_ENV: 'production' },
+      stdio: 'ignore',
+    },
+  );
+  for (let turn = 0; turn < 240; turn++) {
+    if (
+      await fetch(`${BASE}/api/sessions`).then(
+        (response) => response.ok,
+        () => false,
+      )
+    )
+      return server;
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  throw new Error('the server did not start');
+}
+
+async function kill(server: ChildProcess): Promise<void> {
+  const ended = new Promise((resolve) => server.on('exit', resolve));
+  server.kill('SIGKILL');
+  await ended;
+}
+
+function soundFile(seed: number): Uint8Array {
+  const random = new SeededRandom(seed);
+  return writeWav(
+    { sampleRateHz: 48000, channels: [Float32Array.from({ length: 300000 }, () => random.bipolar())] },
+    '24',
+  );
+}
+
+test('killed while saving and uploading, the server loses nothing it had acknowledged', async () => {
+  test.setTimeout(180000);
+  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-kill-'));
+  let server = await serve(folder);
+  const send = (path: string, method: string, body: unknown) =>
+    fetch(`${BASE}${path}`, { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } });
+  const created = (await (await send('/api/sessions', 'POST', { name: 'Storm' })).json()) as { id: string };
+  let revision = 1;
+  const sounds: { id: string; seed: number }[] = [];
+  let seed = 0;
+
+  for (let round = 0; round < 3; round++) {
+    let running = true;
+    const save = async () => {
+      while (running) {
+        const next = newDocument('Storm');
+        next.session.tempoBpm = 60 + (revision % 200);
+        const response = await send(`/api/sessions/${created.id}`, 'PUT', {
+          revision,
+          document: next,
+          history: { past: [], future: [] },
+        }).catch(() => null);
+        if (response?.ok) revision = ((await response.json()) as { revision: number }).revision;
+        else return;
+      }
+    };
+    const upload = async () => {
+      while (running) {
+        seed++;
+        const response = await fetch(`${BASE}/api/assets`, {
+          method: 'POST',
+          body: soundFile(seed) as Uint8Array<ArrayBuffer>,
+          headers: { 'x-file-name': `gust-${seed}.wav` },
+        }).catch(() => null);
+        if (response?.status !== 201) return;
+        const { asset } = (await response.json()) as { asset: { id: string } };
+        sounds.push({ id: asset.id, seed });
+      }
+    };
+    const work = Promise.all([save(), upload()]);
+    await new Promise((resolve) => setTimeout(resolve, 2500 + 370 * round));
+    await kill(server);
+    running = false;
+    await work;
+    server = await serve(folder);
+
+    const stored = (await (await fetch(`${BASE}/api/sessions/${created.id}`)).json()) as { revision: number };
+    // The last save may have been done and not yet answered.
+    expect([revision, revision + 1]).toContain(stored.revision);
+    revision = stored.revision;
+  }
+
+  expect(sounds.length).toBeGreaterThan(2);
+  for (const sound of sounds) {
+    const bytes = new Uint8Array(await (await fetch(`${BASE}/api/assets/${sound.id}`)).arrayBuffer());
+    expect(Buffer.compare(bytes, soundFile(sound.seed))).toBe(0);
+  }
+  await kill(server);
+  rmSync(folder, { recursive: true });
+});

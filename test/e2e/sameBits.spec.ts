@@ -1,0 +1,151 @@
+import { createHash } from 'node:crypto';
+import { expect, test } from '@playwright/test';
+import { effectById } from '@/core/effects/registry';
+import { resolveValues } from '@/core/effects/resolve';
+import type { Plan } from '@/core/engine/plan';
+import { renderPlan } from '@/core/engine/render';
+import { readWav } from '@/core/formats/wav';
+import { SeededRandom } from '@/core/math/random';
+import { ENGINE_PROCESSOR } from '@/core/protocol/worklet';
+
+const RATE = 48000;
+const FRAMES = RATE * 4;
+
+const insert = (id: string, effect: string, values: Record<string, number | string | boolean>) => ({
+  id,
+  effect,
+  bypass: false,
+  values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
+});
+
+/** Everything that reaches a sample: moving taps, filters, drive of each kind, noise, limiter, pan, fades. */
+const plan: Plan = {
+  sampleRate: RATE,
+  framesPerBeat: (RATE * 60) / 84,
+  endFrame: FRAMES,
+  loop: null,
+  tracks: ['soft', 'hard', 'fold', 'asymmetric'].map((driveCurve, index) => ({
+    id: `track-${index}`,
+    gain: 0.6,
+    pan: -0.9 + index * 0.6,
+    audible: true,
+    clips: [
+      {
+        id: `clip-${index}`,
+        assetId: 'noise',
+        startFrame: index * 5000,
+        offsetFrame: 300,
+        lengthFrames: RATE,
+        gain: 0.8,
+        fadeInFrames: 700,
+        fadeOutFrames: 9000,
+      },
+    ],
+    inserts: [
+      insert(`delay-${index}`, 'delay', {
+        'lines.1.timeLeft': index % 2 ? '1/8d' : 41.3,
+        'lines.1.feedback': 70,
+        'lines.1.modDepth': 12,
+        'lines.1.modRate': 3.7,
+        'lines.1.modShape': ['sine', 'steppedRandom', 'smoothRandom', 'square'][index]!,
+        'lines.1.modPhase': 77,
+        'lines.1.cutoffModDepth': 1.5,
+        'lines.1.filterType': 'bandPass',
+        'lines.1.slope': '24',
+        'lines.1.drive': 14,
+        'lines.1.driveCurve': driveCurve,
+      }),
+      insert(`cut-${index}`, 'utility', { lowCut: 120, gain: -3 }),
+    ],
+  })),
+  main: {
+    id: 'main',
+    gain: 1,
+    pan: 0,
+    audible: true,
+    inserts: [insert('limiter', 'limiter', { gain: 9, ceiling: -2 })],
+  },
+};
+
+function noise(): number[] {
+  const random = new SeededRandom(5);
+  return Array.from({ length: RATE * 2 }, () => Math.fround(0.5 * random.bipolar()));
+}
+
+const sumOf = (left: Float32Array, right: Float32Array) =>
+  createHash('sha256')
+    .update(Buffer.from(left.buffer, left.byteOffset, left.byteLength))
+    .update(Buffer.from(right.buffer, right.byteOffset, right.byteLength))
+    .digest('hex');
+
+test('one plan gives the same bits in Node, in the worker and in the audio worklet', async ({ page }) => {
+  const samples = noise();
+  const sound = Float32Array.from(samples);
+  const inNode = renderPlan(plan, new Map([['noise', { left: sound, right: sound }]]), {
+    fromFrame: 0,
+    toFrame: FRAMES,
+    tailSeconds: 0,
+  })!;
+  expect(inNode.left.some((x) => Math.abs(x) > 0.3)).toBe(true);
+
+  await page.goto('/');
+  const inBrowser = await page.evaluate(
+    async ({ plan, samples, frames, processor }) => {
+      const shared = new Float32Array(new SharedArrayBuffer(samples.length * 4));
+      shared.set(samples);
+      const encode = (bytes: Uint8Array) => {
+        let text = '';
+        for (let at = 0; at < bytes.length; at += 32768) text += String.fromCharCode(...bytes.subarray(at, at + 32768));
+        return btoa(text);
+      };
+
+      const worker = new Worker('/audio/worker.js', { type: 'module' });
+      const bounced = await new Promise<Uint8Array>((resolve, reject) => {
+        worker.onmessage = ({ data }) => {
+          if (data.kind === 'result') resolve(data.result.bytes);
+          if (data.kind === 'error') reject(new Error(data.message));
+        };
+        const task = {
+          kind: 'bounce',
+          plan,
+          samples: [{ assetId: 'noise', left: shared, right: shared }],
+          range: { fromFrame: 0, toFrame: frames, tailSeconds: 0 },
+          format: '32f',
+        };
+        worker.postMessage({ id: 1, task });
+      });
+
+      const context = new OfflineAudioContext(2, frames + 1024, 48000);
+      await context.audioWorklet.addModule('/audio/worklet.js');
+      const meters = new Float64Array(new SharedArrayBuffer(8192));
+      const node = new AudioWorkletNode(context, processor, {
+        numberOfInputs: 0,
+        outputChannelCount: [2],
+        processorOptions: { meters: meters.buffer },
+      });
+      node.connect(context.destination);
+      node.port.postMessage({ kind: 'samples', assetId: 'noise', left: shared, right: shared });
+      node.port.postMessage({ kind: 'plan', plan });
+      node.port.postMessage({ kind: 'play' });
+      node.port.postMessage({ kind: 'plan', plan });
+      const PLANS = 6;
+      const LATENCY = 2;
+      for (let turn = 0; turn < 400 && meters[PLANS] !== 2; turn++)
+        await new Promise((resolve) => setTimeout(resolve, 25));
+      if (meters[PLANS] !== 2) throw new Error('the worklet did not take the plan up');
+      const live = await context.startRendering();
+      const latency = meters[LATENCY]!;
+      const cut = (channel: number) =>
+        new Uint8Array(live.getChannelData(channel).slice(latency, latency + frames).buffer);
+      return { bounced: encode(bounced), left: encode(cut(0)), right: encode(cut(1)), latency };
+    },
+    { plan, samples, frames: FRAMES, processor: ENGINE_PROCESSOR },
+  );
+
+  const floats = (text: string) => new Float32Array(new Uint8Array(Buffer.from(text, 'base64')).buffer);
+  expect(inBrowser.latency).toBe(492);
+  const worker = readWav(new Uint8Array(Buffer.from(inBrowser.bounced, 'base64')), 'bounce').channels;
+  const expected = sumOf(inNode.left, inNode.right);
+  expect(sumOf(worker[0]!, worker[1]!)).toBe(expected);
+  expect(sumOf(floats(inBrowser.left), floats(inBrowser.right))).toBe(expected);
+});

@@ -1,0 +1,85 @@
+import { expect, type Locator, type Page } from '@playwright/test';
+import { writeWav } from '@/core/formats/wav';
+
+/** A made-up voice: syllables of a harmonic tone, one second long. */
+export function voiceFile(seconds = 1): Buffer {
+  const rate = 48000;
+  const samples = Float32Array.from({ length: rate * seconds }, (_, n) => {
+    const t = n / rate;
+    const syllable = Math.max(0, Math.sin(2 * Math.PI * 3 * t)) ** 2;
+    return 0.4 * syllable * (Math.sin(2 * Math.PI * 180 * t) + 0.5 * Math.sin(2 * Math.PI * 360 * t));
+  });
+  return Buffer.from(writeWav({ sampleRateHz: rate, channels: [samples] }, '24'));
+}
+
+/** A single full-scale sample. */
+export function clickFile(): Buffer {
+  const samples = new Float32Array(4800);
+  samples[0] = 0.5;
+  return Buffer.from(writeWav({ sampleRateHz: 48000, channels: [samples] }, '32f'));
+}
+
+export async function loaded(page: Page): Promise<void> {
+  await expect(page.locator('.shell')).toBeVisible();
+  await expect(page.getByText('loading', { exact: true })).toHaveCount(0, { timeout: 30000 });
+}
+
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+  await loaded(page);
+}
+
+/** A session of its own for a test, so that tests do not meet. */
+export async function newSession(page: Page, name: string): Promise<void> {
+  await page.goto('/');
+  await page.getByLabel('Name').fill(name);
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await loaded(page);
+}
+
+export async function bringIn(page: Page, name: string, buffer: Buffer): Promise<void> {
+  await page.getByLabel('Sound files').setInputFiles({ name, mimeType: 'audio/wav', buffer });
+  await expect(page.getByRole('button', { name: new RegExp(`^Clip ${name.replace(/\..*/, '')}`) }).first()).toBeVisible(
+    { timeout: 30000 },
+  );
+  await loaded(page);
+}
+
+export async function saved(page: Page): Promise<void> {
+  await expect(page.locator('.save-state')).toHaveText('Saved');
+}
+
+export async function addEffect(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: 'effect', exact: true }).click();
+  await page
+    .locator('.chain .dropdown-item')
+    .filter({ has: page.getByText(name, { exact: true }) })
+    .click();
+}
+
+/** Types a value over a ruler's figure in the chain or the effect view. */
+export async function typeValue(slider: Locator, text: string): Promise<void> {
+  await slider.focus();
+  await slider.press('Enter');
+  const input = slider.page().getByRole('textbox', { name: /type a value/ });
+  await input.fill(text);
+  await input.press('Enter');
+}
+
+/** Drags the middle of an element by some pixels in small steps. */
+export async function drag(
+  page: Page,
+  target: Locator,
+  dx: number,
+  dy = 0,
+  from?: { x: number; y: number },
+): Promise<void> {
+  const box = (await target.boundingBox())!;
+  const x = box.x + (from?.x ?? box.width / 2);
+  const y = box.y + (from?.y ?? box.height / 2);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let step = 1; step <= 8; step++) await page.mouse.move(x + (dx * step) / 8, y + (dy * step) / 8);
+  await page.mouse.up();
+}

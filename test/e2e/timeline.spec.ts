@@ -1,0 +1,105 @@
+import { expect, test, type Page } from '@playwright/test';
+import { bringIn, drag, newSession, saved, voiceFile } from './studio';
+
+const clips = (page: Page) => page.getByRole('button', { name: /^Clip voice/ });
+const label = (page: Page, index = 0) => clips(page).nth(index).getAttribute('aria-label');
+
+async function build(page: Page, name: string) {
+  await newSession(page, name);
+  await bringIn(page, 'voice.wav', voiceFile(4));
+  await page.getByRole('button', { name: 'Zoom in' }).click();
+}
+
+test('clips are moved, trimmed, faded, split, duplicated and deleted, each as one step', async ({ page }) => {
+  await build(page, 'Clips');
+  const clip = clips(page).first();
+  const box = (await clip.boundingBox())!;
+  const beat = box.width / (4 / 0.6);
+  await drag(page, clip, 2.2 * beat, 0);
+  await expect(clip).toHaveAttribute('aria-label', /from beat 3\.00, 4\.00 seconds/);
+  await drag(page, page.locator('.clip-end'), -1.9 * beat);
+  await expect(clip).toHaveAttribute('aria-label', /from beat 3\.00, 3\.00 seconds/);
+  const trimmed = await label(page);
+  await drag(page, page.locator('.clip-fadeIn'), beat);
+  await expect(page.locator('.clip-bar')).toContainText(/fades [3-9]\d\d and/);
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('.clip-bar')).toContainText('fades 0 and');
+  expect(await label(page)).toBe(trimmed);
+
+  await page.locator('.beat-ruler').click({ position: { x: 4 * beat, y: 15 } });
+  await clip.focus();
+  await page.keyboard.press('/');
+  await expect(clips(page)).toHaveCount(2);
+  await clip.focus();
+  await page.keyboard.press('Control+d');
+  await expect(clips(page)).toHaveCount(3);
+  await page.getByRole('button', { name: 'Delete' }).click();
+  await expect(clips(page)).toHaveCount(2);
+  await saved(page);
+  await page.reload();
+  await expect(clips(page)).toHaveCount(2);
+});
+
+test('clips move by keys, between tracks too', async ({ page }) => {
+  await build(page, 'Keys');
+  await page.getByRole('button', { name: 'Add a track' }).click();
+  const clip = clips(page).first();
+  await clip.focus();
+  await page.keyboard.press('ArrowRight');
+  await clip.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(clip).toHaveAttribute('aria-label', /from beat 3\.00/);
+  await clip.focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(
+    page
+      .locator('.lane')
+      .nth(1)
+      .getByRole('button', { name: /^Clip voice/ }),
+  ).toBeVisible();
+});
+
+test('a drag on the beat ruler marks the loop, and playback goes round in it', async ({ page }) => {
+  await build(page, 'Loop');
+  const ruler = page.locator('.beat-ruler');
+  await drag(page, ruler, 130, 0, { x: 3, y: 15 });
+  await expect(page.locator('.loop-range')).toBeVisible();
+  await page.getByLabel('Loop to bar').fill('1.5');
+  await page.getByLabel('Loop to bar').press('Enter');
+  await page.getByRole('button', { name: 'Play' }).click();
+  const seen = new Set<string>();
+  for (let turn = 0; turn < 40; turn++) {
+    seen.add((await page.getByLabel('Position').textContent())!.slice(0, 3));
+    await page.waitForTimeout(75);
+  }
+  expect([...seen].sort()).toEqual(['1.1', '1.2']);
+});
+
+test('sections are added, renamed and removed', async ({ page }) => {
+  await build(page, 'Sections');
+  await page.getByRole('button', { name: 'Add section' }).click();
+  await page.getByRole('button', { name: 'section', exact: true }).dblclick();
+  await page.getByLabel('New name of the section section').fill('ebb');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'ebb', exact: true }).focus();
+  await page.keyboard.press('Delete');
+  await expect(page.locator('.section')).toHaveCount(0);
+});
+
+test('tempo is tapped, metre and key are chosen', async ({ page }) => {
+  await build(page, 'Tempo');
+  const tap = page.getByRole('button', { name: 'tap' });
+  for (let turn = 0; turn < 4; turn++) {
+    await tap.click();
+    await page.waitForTimeout(450);
+  }
+  const tempo = Number(await page.getByLabel('Tempo in beats a minute').inputValue());
+  expect(tempo).toBeGreaterThan(85);
+  expect(tempo).toBeLessThan(140);
+  await page.getByLabel('Metre').selectOption('6/8');
+  await page.getByLabel('Tonic').selectOption('D');
+  await page.getByLabel('Mode').selectOption('dorian');
+  await page.getByLabel('Tempo in beats a minute').fill('900');
+  await page.getByLabel('Tempo in beats a minute').press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'tempoBpm' })).toContainText('300');
+});
