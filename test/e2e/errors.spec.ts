@@ -74,13 +74,13 @@ test('effects are added, bypassed, reordered, set by preset and removed', async 
     await page.waitForTimeout(300);
   }
   await expect(steps).toHaveText(['Limiter', 'Delay']);
-  await page.getByRole('button', { name: 'Bypass Delay' }).click();
-  await expect(page.getByRole('button', { name: 'Bypass Delay' })).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('button', { name: 'Bypass Delay', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Bypass Delay', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await page.getByRole('button', { name: 'Delay', exact: true }).click();
   await page.getByRole('button', { name: /Presets/ }).click();
-  await page.getByRole('button', { name: 'Bouncing' }).click();
+  await page.getByRole('button', { name: 'Bouncing', exact: true }).click();
   await expect(page.getByRole('switch', { name: 'Swap sides' })).toBeChecked();
-  await page.getByRole('button', { name: 'Remove Limiter' }).click();
+  await page.getByRole('button', { name: 'Remove Limiter', exact: true }).click();
   await expect(steps).toHaveText(['Delay']);
   const pan = page.getByRole('complementary', { name: /signal path/i }).getByRole('slider', { name: 'Pan' });
   await typeValue(pan, '12 left');
@@ -108,5 +108,7 @@ test('solo and mute change what is heard', async ({ page }) => {
     )
     .toBeGreaterThan(50);
   await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Mute Main' })).toHaveAttribute('aria-pressed', 'false');
   await saved(page);
 });

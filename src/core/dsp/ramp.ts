@@ -39,4 +39,17 @@ export class Ramp {
     }
     return now;
   }
+
+  /** The values for the next `frames` frames. */
+  fill(block: Float64Array, frames: number): void {
+    const moving = Math.min(frames, this.remaining);
+    let value = this.value;
+    for (let i = 0; i < moving; i++) {
+      block[i] = value;
+      value += this.step;
+    }
+    this.remaining -= moving;
+    this.value = moving > 0 && this.remaining === 0 ? this.target : value;
+    if (moving < frames) block.fill(this.value, moving, frames);
+  }
 }

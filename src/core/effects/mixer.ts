@@ -1,6 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { cos, sin } from '../math/elementary';
 
+const MAXIMUM_BLOCK = 128;
 const HALF_PI = 1.5707963267948966;
 
 /**
@@ -8,8 +9,10 @@ const HALF_PI = 1.5707963267948966;
  * exactly zero, so the ends are the input bit for bit and the wet sound alone.
  */
 export class EqualPowerMix {
-  readonly dry: Ramp;
-  readonly wet: Ramp;
+  private readonly dry: Ramp;
+  private readonly wet: Ramp;
+  private readonly dryGains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly wetGains = new Float64Array(MAXIMUM_BLOCK);
 
   /** @param percent 0 to 100 */
   constructor(percent: number) {
@@ -20,6 +23,17 @@ export class EqualPowerMix {
   moveTo(percent: number, frames: number): void {
     this.dry.moveTo(EqualPowerMix.dryGain(percent), frames);
     this.wet.moveTo(EqualPowerMix.wetGain(percent), frames);
+  }
+
+  /** Blends the wet blocks into the dry ones. */
+  blend(left: Float32Array, wetLeft: Float64Array, right: Float32Array, wetRight: Float64Array, frames: number): void {
+    const { dryGains, wetGains } = this;
+    this.dry.fill(dryGains, frames);
+    this.wet.fill(wetGains, frames);
+    for (let i = 0; i < frames; i++) {
+      left[i] = left[i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
+      right[i] = right[i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;
+    }
   }
 
   private static dryGain(percent: number): number {

@@ -41,6 +41,22 @@ export class ClipSource {
     this.sinceEntry = 0;
   }
 
+  /** Whether nothing sounds within the next frames. */
+  silentFor(frames: number, position: number, playing: boolean): boolean {
+    if (this.ghostLeft > 0) return false;
+    if (playing) {
+      for (const clip of this.clips) {
+        if (clip.startFrame < position + frames && clip.startFrame + clip.lengthFrames > position) return false;
+      }
+    }
+    return true;
+  }
+
+  /** Passes over frames in which nothing sounds. */
+  skip(frames: number, playing: boolean): void {
+    if (playing) this.sinceEntry += frames;
+  }
+
   /** Fills the block with what sounds from `position` on; silence but for the fading remains when not `playing`. */
   render(left: Float32Array, right: Float32Array, frames: number, position: number, playing: boolean): void {
     left.fill(0, 0, frames);
@@ -76,20 +92,59 @@ export class ClipSource {
     const first = Math.max(0, clip.startFrame - position);
     const last = Math.min(frames, clip.startFrame + clip.lengthFrames - position);
     if (!samples || first >= last) return;
-    const sourceLeft = samples.left;
-    const sourceRight = samples.right;
-    const { fadeInFrames, fadeOutFrames, lengthFrames } = clip;
-    for (let i = first; i < last; i++) {
-      const within = position + i - clip.startFrame;
-      const at = within + clip.offsetFrame;
-      if (at < 0 || at >= sourceLeft.length) continue;
-      const faded = fade + fadeStep * i;
-      let level = faded >= 1 ? clip.gain : clip.gain * smooth(faded);
-      if (within < fadeInFrames) level *= smooth(within / fadeInFrames);
-      const toEnd = lengthFrames - within;
-      if (toEnd < fadeOutFrames) level *= smooth(toEnd / fadeOutFrames);
-      left[i] = left[i]! + sourceLeft[at]! * level;
-      right[i] = right[i]! + sourceRight[at]! * level;
-    }
+    const within = position - clip.startFrame;
+    const steady =
+      fadeStep === 0 &&
+      fade >= 1 &&
+      within + first >= clip.fadeInFrames &&
+      clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
+    if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
+    else addFading(samples, clip, left, right, first, last, within, fade, fadeStep);
+  }
+}
+
+/** Adds frames first to last of a block at one level; `shift` leads from the block to the sound. */
+function addSteady(
+  samples: Samples,
+  gain: number,
+  left: Float32Array,
+  right: Float32Array,
+  first: number,
+  last: number,
+  shift: number,
+): void {
+  const sourceLeft = samples.left;
+  const sourceRight = samples.right;
+  const from = Math.max(first, -shift);
+  const to = Math.min(last, sourceLeft.length - shift);
+  for (let i = from; i < to; i++) {
+    left[i] = left[i]! + sourceLeft[i + shift]! * gain;
+    right[i] = right[i]! + sourceRight[i + shift]! * gain;
+  }
+}
+
+function addFading(
+  samples: Samples,
+  clip: PlanClip,
+  left: Float32Array,
+  right: Float32Array,
+  first: number,
+  last: number,
+  within: number,
+  fade: number,
+  fadeStep: number,
+): void {
+  const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
+  for (let i = first; i < last; i++) {
+    const place = within + i;
+    const at = place + offsetFrame;
+    if (at < 0 || at >= samples.left.length) continue;
+    const faded = fade + fadeStep * i;
+    let level = faded >= 1 ? clip.gain : clip.gain * smooth(faded);
+    if (place < fadeInFrames) level *= smooth(place / fadeInFrames);
+    const toEnd = lengthFrames - place;
+    if (toEnd < fadeOutFrames) level *= smooth(toEnd / fadeOutFrames);
+    left[i] = left[i]! + samples.left[at]! * level;
+    right[i] = right[i]! + samples.right[at]! * level;
   }
 }

@@ -24,6 +24,11 @@ export class Compensation {
     this.fade = fresh ? FADE_FRAMES : 0;
   }
 
+  /** Whether it holds nothing back and never did. */
+  get idle(): boolean {
+    return this.capacity === 0;
+  }
+
   get delay(): number {
     return this.to;
   }

@@ -33,6 +33,8 @@ export class Engine {
   private readonly samples = new Map<string, Samples>();
   private readonly trackLeft = new Float32Array(MAXIMUM_BLOCK);
   private readonly trackRight = new Float32Array(MAXIMUM_BLOCK);
+  private readonly mixLeft = new Float32Array(MAXIMUM_BLOCK);
+  private readonly mixRight = new Float32Array(MAXIMUM_BLOCK);
 
   constructor(readonly sampleRate: number) {}
 
@@ -163,8 +165,9 @@ export class Engine {
   }
 
   private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { trackLeft, trackRight } = this;
-    for (let i = start; i < start + frames; i++) left[i] = right[i] = 0;
+    const { trackLeft, trackRight, mixLeft, mixRight } = this;
+    mixLeft.fill(0, 0, frames);
+    mixRight.fill(0, 0, frames);
     for (let index = 0; index < this.tracks.length; index++) {
       const track = this.tracks[index]!;
       if (track.strip.gone) {
@@ -172,25 +175,30 @@ export class Engine {
         index--;
         continue;
       }
+      if (
+        track.strip.passive &&
+        track.compensation.idle &&
+        track.source.silentFor(frames, this.position, this.playing)
+      ) {
+        track.source.skip(frames, this.playing);
+        track.strip.meter.rest(frames);
+        continue;
+      }
       track.source.render(trackLeft, trackRight, frames, this.position, this.playing);
       track.strip.process(trackLeft, trackRight, frames);
       track.compensation.process(trackLeft, trackRight, frames);
-      for (let i = 0; i < frames; i++) {
-        left[start + i] = left[start + i]! + trackLeft[i]!;
-        right[start + i] = right[start + i]! + trackRight[i]!;
-      }
+      addTo(mixLeft, trackLeft, frames);
+      addTo(mixRight, trackRight, frames);
     }
-    if (this.main) {
-      for (let i = 0; i < frames; i++) {
-        trackLeft[i] = left[start + i]!;
-        trackRight[i] = right[start + i]!;
-      }
-      this.main.process(trackLeft, trackRight, frames);
-      for (let i = 0; i < frames; i++) {
-        left[start + i] = trackLeft[i]!;
-        right[start + i] = trackRight[i]!;
-      }
+    this.main?.process(mixLeft, mixRight, frames);
+    for (let i = 0; i < frames; i++) {
+      left[start + i] = mixLeft[i]!;
+      right[start + i] = mixRight[i]!;
     }
     if (this.playing) this.position += frames;
   }
+}
+
+function addTo(sum: Float32Array, block: Float32Array, frames: number): void {
+  for (let i = 0; i < frames; i++) sum[i] = sum[i]! + block[i]!;
 }

@@ -8,6 +8,8 @@ export class PeakMeter {
   right = 0;
   overs = 0;
   private readonly fallPerFrame: number;
+  private usualFrames = 0;
+  private fall = 1;
 
   constructor(sampleRate: number) {
     this.fallPerFrame = (FALL_DB_PER_SECOND * 0.11512925) / sampleRate;
@@ -16,17 +18,26 @@ export class PeakMeter {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     let peakLeft = 0;
     let peakRight = 0;
-    let overs = 0;
     for (let i = 0; i < frames; i++) {
-      const l = Math.abs(left[i]!);
-      const r = Math.abs(right[i]!);
+      const l = left[i]! < 0 ? -left[i]! : left[i]!;
+      const r = right[i]! < 0 ? -right[i]! : right[i]!;
       if (l > peakLeft) peakLeft = l;
       if (r > peakRight) peakRight = r;
-      if (l > 1 || r > 1) overs++;
     }
-    const fall = exp(-this.fallPerFrame * frames);
-    this.left = Math.max(peakLeft, this.left * fall);
-    this.right = Math.max(peakRight, this.right * fall);
-    this.overs += overs;
+    this.rest(frames);
+    if (peakLeft > this.left) this.left = peakLeft;
+    if (peakRight > this.right) this.right = peakRight;
+    if (peakLeft <= 1 && peakRight <= 1) return;
+    for (let i = 0; i < frames; i++) if (Math.abs(left[i]!) > 1 || Math.abs(right[i]!) > 1) this.overs++;
+  }
+
+  /** Lets the peaks fall as in silence. */
+  rest(frames: number): void {
+    if (frames !== this.usualFrames) {
+      this.usualFrames = frames;
+      this.fall = exp(-this.fallPerFrame * frames);
+    }
+    this.left *= this.fall;
+    this.right *= this.fall;
   }
 }

@@ -22,6 +22,7 @@ export class Strip {
   private waiting: InsertNode[] | null = null;
   private readonly dip = new Ramp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly gainLeft: Ramp;
   private readonly gainRight: Ramp;
   private readonly rampFrames: number;
@@ -131,16 +132,21 @@ export class Strip {
       node.process(left, right, frames);
     }
     if (dipping) this.applyDip(left, right, frames);
-    for (let i = 0; i < frames; i++) {
-      left[i] = left[i]! * this.gainLeft.next();
-      right[i] = right[i]! * this.gainRight.next();
-    }
+    this.gainLeft.fill(this.gains, frames);
+    for (let i = 0; i < frames; i++) left[i] = left[i]! * this.gains[i]!;
+    this.gainRight.fill(this.gains, frames);
+    for (let i = 0; i < frames; i++) right[i] = right[i]! * this.gains[i]!;
     if (this.waiting && this.dip.settled) {
       this.nodes = this.waiting;
       this.waiting = null;
       this.dip.moveTo(1, this.dipFrames);
     }
     this.meter.process(left, right, frames);
+  }
+
+  /** Whether silence in surely gives silence out, so that a block can be passed over. */
+  get passive(): boolean {
+    return this.nodes.length === 0 && this.waiting === null && this.gainLeft.settled && this.gainRight.settled;
   }
 
   private applyDip(left: Float32Array, right: Float32Array, frames: number): void {

@@ -24,7 +24,7 @@ export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
   const width = clip.lengthSeconds * perSecond;
   const asset = document.assets[clip.assetId]!;
 
-  const onPointerDown = (handle: Handle) => (event: PointerEvent<HTMLElement>) => {
+  const onPointerDown = (handle: Handle, event: PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
@@ -84,7 +84,7 @@ export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
     <span
       className={`clip-handle clip-${name}`}
       style={style}
-      onPointerDown={onPointerDown(name)}
+      onPointerDown={(event) => onPointerDown(name, event)}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
       onPointerCancel={() => studio.abandon()}
@@ -101,7 +101,7 @@ export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
       tabIndex={0}
       aria-pressed={selected}
       aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds`}
-      onPointerDown={onPointerDown('body')}
+      onPointerDown={(event) => onPointerDown('body', event)}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
       onPointerCancel={() => studio.abandon()}

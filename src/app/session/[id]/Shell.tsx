@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import Link from 'next/link';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Redo2, Undo2 } from 'lucide-react';
@@ -39,9 +39,16 @@ export function Shell() {
     future: state.history.future.at(-1)?.label,
   }));
 
+  const clicked = useRef<Element | null>(null);
+  useEffect(() => {
+    const remember = (event: PointerEvent) => (clicked.current = (event.target as Element).closest('button, a'));
+    window.addEventListener('pointerdown', remember);
+    return () => window.removeEventListener('pointerdown', remember);
+  }, []);
   useHotkeys('space', (event) => {
-    // Who walks by keyboard presses the button that has the focus; after a click the space bar plays.
-    if (document.activeElement?.matches('button:focus-visible, a:focus-visible')) return;
+    const focused = document.activeElement;
+    // A button reached by keyboard is pressed by the space bar; after a click on one the space bar plays.
+    if (focused?.matches('button, a') && focused !== clicked.current) return;
     event.preventDefault();
     studio.togglePlay();
   });

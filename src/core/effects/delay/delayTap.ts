@@ -2,7 +2,7 @@ import { readSincAt, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
 import { exp } from '../../math/elementary';
 
 /** Frames between two updates of everything that moves; between them delays run in straight lines. */
-export const TICK = 16;
+export const TICK = 32;
 export const MAXIMUM_DELAY_SECONDS = 12;
 
 const GLIDE_SECONDS = 0.09;
@@ -101,7 +101,8 @@ export class DelayTap {
     const { fromSlope, fadeSlope } = this;
     const from = this.from - lead;
     if (fadeSlope === 0 && fromSlope === 0 && from === Math.floor(from) && from >= MINIMUM_FRAMES) {
-      for (let i = 0; i < frames; i++) out[i] = buffer[(writeIndex + i - from) & mask]!;
+      const start = (writeIndex - from) | 0;
+      for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
       return;
     }
     for (let i = 0; i < frames; i++) {

@@ -65,11 +65,17 @@ export class EchoLine {
   private readonly gainRight = new Ramp(1);
   private readonly rampFrames: number;
   private readonly toneFactor: number;
+  /** Where the slowly moving settings are, and where they go. */
   private logCutoff = 0;
   private q = 1;
   private drive = 1;
   private depth = 0;
   private cutoffDepth = 0;
+  private logCutoffTarget = 0;
+  private driveTarget = 1;
+  private wantedLeft = 1;
+  private wantedRight = 1;
+  private wantedArrangement: ToneArrangement;
   /** Frames already used of the running tick. */
   private offset = TICK;
   private sounding = false;
@@ -77,6 +83,7 @@ export class EchoLine {
   private readonly loop = [new Float64Array(TICK), new Float64Array(TICK)] as const;
   private readonly oldHeard = new Float64Array(TICK);
   private readonly oldLoop = new Float64Array(TICK);
+  private readonly gains = new Float64Array(TICK);
 
   constructor(
     private readonly sampleRate: number,
@@ -88,7 +95,8 @@ export class EchoLine {
     this.toneFactor = 1 - exp(-TICK / (TONE_SECONDS * sampleRate));
     this.taps = [new DelayTap(sampleRate, 1), new DelayTap(sampleRate, 1)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, seed);
-    this.path = new LinePath(sampleRate, this.arrangement());
+    this.wantedArrangement = this.arrangement();
+    this.path = new LinePath(sampleRate, this.wantedArrangement);
     this.reset();
   }
 
@@ -120,17 +128,17 @@ export class EchoLine {
 
   reset(): void {
     this.aim(0);
-    this.path = new LinePath(this.sampleRate, this.arrangement());
+    this.path = new LinePath(this.sampleRate, this.wantedArrangement);
     this.oldPath = null;
     this.pathFade.moveTo(1, 0);
     const v = this.values;
-    this.logCutoff = log(v[LineParameter.cutoff]!);
+    this.logCutoff = this.logCutoffTarget;
     this.q = v[LineParameter.resonance]!;
-    this.drive = dbToGain(v[LineParameter.drive]!);
+    this.drive = this.driveTarget;
     this.depth = v[LineParameter.modDepth]! / 100;
     this.cutoffDepth = v[LineParameter.cutoffModDepth]!;
-    this.taps[0].reset(this.wantedFrames(0), this.depth * this.oscillator.read(0));
-    this.taps[1].reset(this.wantedFrames(1), this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360));
+    this.taps[0].reset(this.wantedLeft, this.depth * this.oscillator.read(0));
+    this.taps[1].reset(this.wantedRight, this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360));
     this.offset = TICK;
     this.sounding = false;
   }
@@ -157,6 +165,11 @@ export class EchoLine {
     this.inputLeft.moveTo(v[LineParameter.inputSide] === 2 ? 0 : 1, frames);
     this.inputRight.moveTo(v[LineParameter.inputSide] === 1 ? 0 : 1, frames);
     this.oscillator.configure(LFO_SHAPES[v[LineParameter.modShape]!]!, v[LineParameter.modRate]!);
+    this.logCutoffTarget = log(v[LineParameter.cutoff]!);
+    this.driveTarget = dbToGain(v[LineParameter.drive]!);
+    this.wantedLeft = this.wantedFrames(0);
+    this.wantedRight = this.wantedFrames(1);
+    this.wantedArrangement = this.arrangement();
   }
 
   private arrangement(): ToneArrangement {
@@ -178,37 +191,44 @@ export class EchoLine {
     return v[LineParameter.modDepth]! > 0 ? exact : Math.round(exact);
   }
 
+  private towards(now: number, target: number): number {
+    const away = target - now;
+    return away < 1e-6 && away > -1e-6 ? target : now + away * this.toneFactor;
+  }
+
   private tick(glide: boolean): void {
     const v = this.values;
-    const towards = (now: number, target: number) =>
-      Math.abs(target - now) < 1e-6 ? target : now + (target - now) * this.toneFactor;
-    this.depth = towards(this.depth, v[LineParameter.modDepth]! / 100);
-    this.cutoffDepth = towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
-    this.logCutoff = towards(this.logCutoff, log(v[LineParameter.cutoff]!));
-    this.q = towards(this.q, v[LineParameter.resonance]!);
-    this.drive = towards(this.drive, dbToGain(v[LineParameter.drive]!));
+    this.depth = this.towards(this.depth, v[LineParameter.modDepth]! / 100);
+    this.cutoffDepth = this.towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
+    this.logCutoff = this.towards(this.logCutoff, this.logCutoffTarget);
+    this.q = this.towards(this.q, v[LineParameter.resonance]!);
+    this.drive = this.towards(this.drive, this.driveTarget);
 
     if (this.oldPath && this.pathFade.settled) this.oldPath = null;
-    if (!this.oldPath) {
-      const arrangement = this.arrangement();
-      if (!sameArrangement(arrangement, this.path.arrangement)) {
-        this.oldPath = this.path;
-        this.path = new LinePath(this.sampleRate, arrangement);
-        this.pathFade.moveTo(0, 0);
-        this.pathFade.moveTo(1, this.rampFrames);
-      }
+    if (!this.oldPath && !sameArrangement(this.wantedArrangement, this.path.arrangement)) {
+      this.oldPath = this.path;
+      this.path = new LinePath(this.sampleRate, this.wantedArrangement);
+      this.pathFade.moveTo(0, 0);
+      this.pathFade.moveTo(1, this.rampFrames);
     }
 
     this.oscillator.advance(TICK);
-    for (const channel of [0, 1] as const) {
-      const swing = this.oscillator.read(channel === 0 ? 0 : v[LineParameter.modPhase]! / 360);
-      const cutoff = exp(this.logCutoff + this.cutoffDepth * swing * LN2);
-      this.path.tune(channel, cutoff, this.q);
-      this.oldPath?.tune(channel, cutoff, this.q);
-      this.taps[channel].tick(this.wantedFrames(channel), this.depth * swing, glide);
-    }
+    const swings = this.depth !== 0 || this.cutoffDepth !== 0;
+    const swingLeft = swings ? this.oscillator.read(0) : 0;
+    const swingRight = swings ? this.oscillator.read(v[LineParameter.modPhase]! / 360) : 0;
+    this.tune(0, swingLeft);
+    this.tune(1, swingRight);
+    this.taps[0].tick(this.wantedLeft, this.depth * swingLeft, glide);
+    this.taps[1].tick(this.wantedRight, this.depth * swingRight, glide);
     this.offset = 0;
     this.sounding = true;
+  }
+
+  private tune(channel: 0 | 1, swing: number): void {
+    if (this.path.arrangement.filter === null && !this.oldPath) return;
+    const cutoff = exp(this.logCutoff + this.cutoffDepth * swing * LN2);
+    this.path.tune(channel, cutoff, this.q);
+    this.oldPath?.tune(channel, cutoff, this.q);
   }
 
   /** Adds this line's output to `outLeft` and `outRight`. */
@@ -247,11 +267,10 @@ export class EchoLine {
     count: number,
   ): void {
     const { path, oldPath, oldHeard, oldLoop, offset } = this;
-    const [heardLeft, heardRight] = this.heard;
-    const [loopLeft, loopRight] = this.loop;
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
-    for (const channel of [0, 1] as const) {
+    for (let side = 0; side < 2; side++) {
+      const channel = side as 0 | 1;
       const heard = this.heard[channel];
       const loop = this.loop[channel];
       this.taps[channel].read(heard, offset, count, path.lead);
@@ -265,23 +284,54 @@ export class EchoLine {
         loop[i] = oldLoop[i]! + weight * (loop[i]! - oldLoop[i]!);
       }
     }
-    for (let i = 0; i < count; i++) {
-      this.pathFade.next();
-      const at = start + i;
-      outLeft[at]! += guard(heardLeft[i]!, HEARD_KNEE, HEARD_LIMIT) * this.gainLeft.next();
-      outRight[at]! += guard(heardRight[i]!, HEARD_KNEE, HEARD_LIMIT) * this.gainRight.next();
-      const feedback = this.feedback.next();
-      const swap = this.swap.next();
-      const roundLeft = loopLeft[i]! + swap * (loopRight[i]! - loopLeft[i]!);
-      const roundRight = loopRight[i]! + swap * (loopLeft[i]! - loopRight[i]!);
-      const inLeft = this.inputLeft.next();
-      const inRight = this.inputRight.next();
-      // With one side closed the open one takes the mean of both, so that nothing of the sound is lost.
-      const spill = 0.5 * (inLeft + inRight);
-      const l = left[at]! * spill + (inRight === 1 ? 0 : (1 - inRight) * 0.5 * right[at]!);
-      const r = right[at]! * spill + (inLeft === 1 ? 0 : (1 - inLeft) * 0.5 * left[at]!);
-      loopLeft[i] = guard(l * inLeft + feedback * roundLeft, LOOP_KNEE, LOOP_LIMIT);
-      loopRight[i] = guard(r * inRight + feedback * roundRight, LOOP_KNEE, LOOP_LIMIT);
+    if (oldPath) for (let i = 0; i < count; i++) this.pathFade.next();
+    this.send(outLeft, outRight, start, count);
+    this.feedBack(left, right, start, count);
+  }
+
+  /** Adds what is heard to the output. */
+  private send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number): void {
+    const [heardLeft, heardRight] = this.heard;
+    const { gains } = this;
+    this.gainLeft.fill(gains, count);
+    for (let i = 0; i < count; i++) outLeft[start + i]! += guard(heardLeft[i]!, HEARD_KNEE, HEARD_LIMIT) * gains[i]!;
+    this.gainRight.fill(gains, count);
+    for (let i = 0; i < count; i++) outRight[start + i]! += guard(heardRight[i]!, HEARD_KNEE, HEARD_LIMIT) * gains[i]!;
+  }
+
+  /** Writes the input and what goes round again into the line. */
+  private feedBack(left: Float32Array, right: Float32Array, start: number, count: number): void {
+    const [loopLeft, loopRight] = this.loop;
+    const { feedback, swap, inputLeft, inputRight } = this;
+    if (
+      feedback.settled &&
+      swap.settled &&
+      swap.value === 0 &&
+      inputLeft.settled &&
+      inputRight.settled &&
+      inputLeft.value + inputRight.value === 2
+    ) {
+      const gain = feedback.value;
+      for (let i = 0; i < count; i++) {
+        loopLeft[i] = guard(left[start + i]! + gain * loopLeft[i]!, LOOP_KNEE, LOOP_LIMIT);
+        loopRight[i] = guard(right[start + i]! + gain * loopRight[i]!, LOOP_KNEE, LOOP_LIMIT);
+      }
+    } else {
+      for (let i = 0; i < count; i++) {
+        const at = start + i;
+        const gain = feedback.next();
+        const exchange = swap.next();
+        const roundLeft = loopLeft[i]! + exchange * (loopRight[i]! - loopLeft[i]!);
+        const roundRight = loopRight[i]! + exchange * (loopLeft[i]! - loopRight[i]!);
+        const inLeft = inputLeft.next();
+        const inRight = inputRight.next();
+        // With one side closed the open one takes the mean of both, so that nothing of the sound is lost.
+        const spill = 0.5 * (inLeft + inRight);
+        const l = left[at]! * spill + (1 - inRight) * 0.5 * right[at]!;
+        const r = right[at]! * spill + (1 - inLeft) * 0.5 * left[at]!;
+        loopLeft[i] = guard(l * inLeft + gain * roundLeft, LOOP_KNEE, LOOP_LIMIT);
+        loopRight[i] = guard(r * inRight + gain * roundRight, LOOP_KNEE, LOOP_LIMIT);
+      }
     }
     this.taps[0].write(loopLeft, count);
     this.taps[1].write(loopRight, count);

@@ -69,13 +69,7 @@ class DelayKernel implements Kernel {
     wetLeft.fill(0, 0, frames);
     wetRight.fill(0, 0, frames);
     for (const line of this.lines) line.process(left, right, wetLeft, wetRight, frames, this.glide);
-    const { dry, wet } = this.mix;
-    for (let i = 0; i < frames; i++) {
-      const dryGain = dry.next();
-      const wetGain = wet.next();
-      left[i] = left[i]! * dryGain + wetLeft[i]! * wetGain;
-      right[i] = right[i]! * dryGain + wetRight[i]! * wetGain;
-    }
+    this.mix.blend(left, wetLeft, right, wetRight, frames);
   }
 }
 

@@ -96,7 +96,10 @@ class LimiterKernel implements Kernel {
 
   private aim(frames: number): void {
     this.gain.moveTo(dbToGain(this.values[GAIN]!), frames);
-    this.ceiling.moveTo(dbToGain(this.values[CEILING]! - MARGIN_DB), frames);
+    const ceiling = dbToGain(this.values[CEILING]! - MARGIN_DB);
+    this.ceiling.moveTo(ceiling, frames);
+    // While the ceiling comes down its old place still counts as the lower bound of what matters.
+    for (const detector of this.detectors) detector.floor = Math.min(ceiling, this.ceiling.value);
     this.releaseFactor = exp(-1000 / (this.values[RELEASE]! * this.sampleRate));
     this.wantedWindow = this.windowFrames(this.values[LOOKAHEAD]!);
     if (frames === 0) this.window = this.wantedWindow;

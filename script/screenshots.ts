@@ -1,0 +1,92 @@
+/**
+ * Takes the pictures of docs/screenshots from the demo session, and measures in the browser how long it takes from
+ * opening the demo to its first sound. Needs a build; starts its own server on its own data.
+ */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Page } from '@playwright/test';
+
+const PORT = 3191;
+const BASE = `http://127.0.0.1:${PORT}`;
+const FOLDER = 'docs/screenshots';
+
+const data = mkdtempSync(join(tmpdir(), 'kinetikon-shots-'));
+const server = spawn(
+  process.execPath,
+  ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(PORT)],
+  {
+    env: { ...process.env, KINETIKON_DATA: data, KINETIKON_DEMO: '1' },
+    stdio: 'ignore',
+  },
+);
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' });
+try {
+  for (
+    let turn = 0;
+    !(await fetch(`${BASE}/api/sessions`).then(
+      (response) => response.ok,
+      () => false,
+    ));
+    turn++
+  ) {
+    if (turn > 240) throw new Error('The server did not start');
+    await new Promise((resolve) => setTimeout(resolve, 250));
+  }
+  const open = async (colorScheme: 'light' | 'dark') => {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme });
+    await page.goto(BASE);
+    return page;
+  };
+  const enter = async (page: Page) => {
+    await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+    await page.locator('.shell').waitFor();
+    await page.getByText('loading', { exact: true }).waitFor({ state: 'detached', timeout: 30000 });
+  };
+
+  const paper = await open('light');
+  await paper.locator('.session-list').waitFor();
+  await paper.screenshot({ path: `${FOLDER}/start.png` });
+  await enter(paper);
+  await paper.getByRole('button', { name: 'Fit' }).click();
+  await paper.locator('.beat-ruler').click({ position: { x: 120, y: 15 } });
+  await paper.getByRole('button', { name: 'Play' }).click();
+  await paper.waitForTimeout(2500);
+  await paper.screenshot({ path: `${FOLDER}/timeline.png` });
+  await paper.getByRole('button', { name: 'Effect', exact: true }).click();
+  await paper.getByRole('img', { name: /Echogram/ }).waitFor();
+  await paper.screenshot({ path: `${FOLDER}/effect.png` });
+
+  const night = await open('dark');
+  await enter(night);
+  await night.getByRole('button', { name: 'Fit' }).click();
+  await night.getByRole('button', { name: 'Play' }).click();
+  await night.waitForTimeout(2500);
+  await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
+  await night.getByRole('button', { name: 'Effect', exact: true }).click();
+  await night.getByRole('img', { name: /Echogram/ }).waitFor();
+  await night.screenshot({ path: `${FOLDER}/effect-night.png` });
+
+  const times: number[] = [];
+  for (let run = 0; run < 3; run++) {
+    const page = await open('light');
+    const began = Date.now();
+    await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Play' }).click();
+    await page.waitForFunction(
+      () => (document.querySelector('.main-meter .level')?.getBoundingClientRect().width ?? 0) > 20,
+    );
+    times.push((Date.now() - began) / 1000);
+    await page.close();
+  }
+  const line = `\n## In the browser\n\nFrom clicking the demo session in the list to its first sound, headless Chromium on this machine: ${Math.min(...times).toFixed(1)} s at best of ${times.length} (aim: under 2 s).\n`;
+  const report = readFileSync('docs/benchmarks.md', 'utf8');
+  const kept = report.includes('\n## In the browser') ? report.slice(0, report.indexOf('\n## In the browser')) : report;
+  writeFileSync('docs/benchmarks.md', kept + line);
+  process.stdout.write(`first sound after ${times.map((time) => time.toFixed(1)).join(', ')} s\n`);
+} finally {
+  await browser.close();
+  server.kill();
+  rmSync(data, { recursive: true, force: true });
+}
