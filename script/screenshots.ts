@@ -58,6 +58,8 @@ try {
   await paper.getByRole('img', { name: /Echogram/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/effect.png` });
 
+  await paper.close();
+
   const night = await open('dark');
   await enter(night);
   await night.getByRole('button', { name: 'Fit' }).click();
@@ -67,6 +69,8 @@ try {
   await night.getByRole('button', { name: 'Effect', exact: true }).click();
   await night.getByRole('img', { name: /Echogram/ }).waitFor();
   await night.screenshot({ path: `${FOLDER}/effect-night.png` });
+
+  await night.close();
 
   const times: number[] = [];
   for (let run = 0; run < 3; run++) {

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { openDemo } from './studio';
+import { newSession, openDemo, saved } from './studio';
 
 async function serious(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page }).analyze();
@@ -53,4 +53,23 @@ test('nothing scrolls sideways at 1280, and all pages are isolated and guarded',
   expect(foreign.status()).toBe(403);
   const wrong = await page.request.post('/api/sessions', { data: { title: 'x' } });
   expect([wrong.status(), (await wrong.json()).error.code]).toEqual([422, 'request.invalid']);
+});
+
+test('the columns are resized and folded by keyboard, and the session is renamed', async ({ page }) => {
+  await newSession(page, 'Widths');
+  const cast = page.getByRole('complementary', { name: 'Cast' });
+  const width = async () => (await cast.boundingBox())!.width;
+  const before = await width();
+  expect(Math.abs(before - 200)).toBeLessThan(4);
+  const handle = page.getByRole('separator', { name: 'Width of the cast' });
+  await handle.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(width).toBeGreaterThan(before + 20);
+  await page.keyboard.press('Home');
+  await expect.poll(width).toBeLessThan(2);
+  await page.getByLabel('Name of the session').fill('Wide water');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  await page.goto('/');
+  await expect(page.getByRole('link', { name: 'Wide water', exact: true }).first()).toBeVisible();
 });

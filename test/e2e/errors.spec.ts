@@ -36,7 +36,7 @@ test('a change in two windows keeps both versions and says so', async ({ page, c
   await saved(other);
   await addEffect(page, 'Utility');
   await expect(page.getByRole('alert').filter({ hasText: 'another window' })).toContainText('Both versions are kept');
-  await expect(page.locator('.session-name')).toHaveText('Two windows, kept copy');
+  await expect(page.getByLabel('Name of the session')).toHaveValue('Two windows, kept copy');
   await page.reload();
   await expect(page.getByRole('region', { name: 'Utility' })).toBeVisible();
 });

@@ -1,3 +1,4 @@
+import { KERNELS } from '../effects/kernels';
 import type { Plan, PlanInsert } from '../engine/plan';
 import { renderPlan } from '../engine/render';
 
@@ -17,8 +18,14 @@ export interface Echogram {
 
 const IMPULSE = 'impulse';
 
+/** Seconds after which a chain, as its effects state, is silent. */
+function tailOf(inserts: readonly PlanInsert[], sampleRate: number): number {
+  return inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
+}
+
 /**
- * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over `seconds`.
+ * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over `seconds`; what follows
+ * the tail that the effects state is not rendered and counts as silence.
  * The first slot holds only what is later than the dry sound.
  * @param stop asked now and then; true gives up and yields null
  */
@@ -30,6 +37,7 @@ export function computeEchogram(
   stop: () => boolean = () => false,
 ): Echogram | null {
   const length = Math.round(seconds * sampleRate);
+  const needed = Math.min(length, Math.ceil(tailOf(inserts, sampleRate) * sampleRate) + 1);
   const sound = new Float32Array(1);
   sound[0] = 1;
   const strip = { gain: 1, pan: 0, audible: true };
@@ -54,14 +62,14 @@ export function computeEchogram(
   const out = renderPlan(
     plan,
     new Map([[IMPULSE, { left: sound, right: sound }]]),
-    { fromFrame: 0, toFrame: length, tailSeconds: 0 },
+    { fromFrame: 0, toFrame: needed, tailSeconds: 0 },
     () => !stop(),
   );
   if (!out) return null;
   const reduce = (channel: Float32Array) => {
     const peaks = new Float32Array(slots);
     const times = new Float64Array(slots);
-    for (let i = 1; i < length; i++) {
+    for (let i = 1; i < needed; i++) {
       const slot = Math.floor((i * slots) / length);
       const magnitude = Math.abs(channel[i]!);
       if (magnitude <= peaks[slot]!) continue;

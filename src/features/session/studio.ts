@@ -50,6 +50,7 @@ export class Studio {
     private readonly onMoved: (sessionId: string) => void,
   ) {
     this.store = createStore(() => initialState(stored));
+    for (const worker of [...this.decoders, this.worker]) worker.warmUp();
     this.engine = new EngineClient({
       onState: (engineState) => this.set({ engineState }),
       onProblem: (error) => this.report(error),

@@ -65,7 +65,7 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
             <ul className="session-list">
               {sessions.map((session) => (
                 <li key={session.id}>
-                  <Link href={`/session/${session.id}`} aria-label={session.name}>
+                  <Link href={`/session/${session.id}`} prefetch aria-label={session.name}>
                     <SessionPicture session={session} />
                   </Link>
                   <div className="session-line">

@@ -7,7 +7,7 @@ import { beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/se
 import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { formatPosition } from '../ui/music';
-import { Typed } from './Typed';
+import { Typed } from '../ui/Typed';
 
 const HOLD_MS = 1500;
 const TAP_RESET_MS = 2500;

@@ -42,6 +42,11 @@ export class WorkerClient {
     });
   }
 
+  /** Loads the worker ahead of its first task. */
+  warmUp(): void {
+    this.worker ??= this.start();
+  }
+
   /** Tasks under way. */
   get load(): number {
     return this.pending.size;

@@ -27,6 +27,9 @@ function share(samples: Float32Array): Float32Array {
   return shared;
 }
 
+/** Sounds are decoded one after the other, so that the first is there first. */
+let decoding: Promise<unknown> = Promise.resolve();
+
 async function decode(id: number, task: Extract<WorkerTask, { kind: 'decode' }>): Promise<WorkerResults['decode']> {
   const sound = await readSound(new Uint8Array(task.bytes), task.name);
   await breathe();
@@ -75,8 +78,11 @@ async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>)
 
 async function run(id: number, task: WorkerTask): Promise<void> {
   switch (task.kind) {
-    case 'decode':
-      return send({ id, kind: 'result', result: await decode(id, task) });
+    case 'decode': {
+      const mine = decoding.then(() => decode(id, task));
+      decoding = mine.catch(() => undefined);
+      return send({ id, kind: 'result', result: await mine });
+    }
     case 'echogram': {
       await breathe();
       const result = computeEchogram(task.inserts, task.sampleRateHz, task.seconds, task.slots, () =>

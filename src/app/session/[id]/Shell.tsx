@@ -4,6 +4,7 @@ import { useEffect, useRef } from 'react';
 import Link from 'next/link';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Redo2, Undo2 } from 'lucide-react';
+import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { BounceDialog } from '@/features/bounce/BounceDialog';
 import { Cast } from '@/features/cast/Cast';
 import { Chain } from '@/features/effects/Chain';
@@ -13,6 +14,7 @@ import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
 import { ListeningStrip } from '@/features/transport/ListeningStrip';
 import { Notices } from '@/features/ui/Notices';
+import { Typed } from '@/features/ui/Typed';
 import { ThemeButton } from '@/features/ui/ThemeButton';
 
 const VIEWS: readonly (readonly [View, string])[] = [
@@ -77,9 +79,12 @@ export function Shell() {
         <Link href="/" className="brand">
           Kinetikon
         </Link>
-        <span className="session-name" title={name}>
-          {name}
-        </span>
+        <Typed
+          label="Name of the session"
+          text={name}
+          width={220}
+          onTyped={(text) => studio.perform({ type: 'session.set', values: { name: text } }, 'Rename the session')}
+        />
         <nav className="views" aria-label="Views">
           {VIEWS.map(([id, word]) => (
             <button
@@ -122,13 +127,31 @@ export function Shell() {
           </button>
         </div>
       </header>
-      <Cast />
-      <main className="centre">
-        <h1 className="visually-hidden">{`${name}: ${view === 'timeline' ? 'timeline' : 'effect'}`}</h1>
-        {view === 'timeline' ? <Timeline /> : <EffectView />}
-        <Notices />
-      </main>
-      <Chain />
+      <PanelGroup direction="horizontal" autoSaveId="kinetikon.columns" className="columns">
+        <Panel id="cast" order={1} defaultSize={15.625} minSize={12} maxSize={30} collapsible>
+          <Cast />
+        </Panel>
+        <PanelResizeHandle
+          className="column-handle"
+          aria-label="Width of the cast"
+          title="Drag to resize; drag to the edge to fold away"
+        />
+        <Panel id="centre" order={2} minSize={35}>
+          <main className="centre">
+            <h1 className="visually-hidden">{`${name}: ${view === 'timeline' ? 'timeline' : 'effect'}`}</h1>
+            {view === 'timeline' ? <Timeline /> : <EffectView />}
+            <Notices />
+          </main>
+        </Panel>
+        <PanelResizeHandle
+          className="column-handle"
+          aria-label="Width of the signal path"
+          title="Drag to resize; drag to the edge to fold away"
+        />
+        <Panel id="chain" order={3} defaultSize={23.4375} minSize={18} maxSize={40} collapsible>
+          <Chain />
+        </Panel>
+      </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
     </div>

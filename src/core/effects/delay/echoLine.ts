@@ -291,31 +291,21 @@ export class EchoLine {
 
   /** Adds what is heard to the output. */
   private send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number): void {
-    const [heardLeft, heardRight] = this.heard;
-    const { gains } = this;
-    this.gainLeft.fill(gains, count);
-    for (let i = 0; i < count; i++) outLeft[start + i]! += guard(heardLeft[i]!, HEARD_KNEE, HEARD_LIMIT) * gains[i]!;
-    this.gainRight.fill(gains, count);
-    for (let i = 0; i < count; i++) outRight[start + i]! += guard(heardRight[i]!, HEARD_KNEE, HEARD_LIMIT) * gains[i]!;
+    this.gainLeft.fill(this.gains, count);
+    addGuarded(outLeft, this.heard[0], this.gains, start, count);
+    this.gainRight.fill(this.gains, count);
+    addGuarded(outRight, this.heard[1], this.gains, start, count);
   }
 
   /** Writes the input and what goes round again into the line. */
   private feedBack(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const [loopLeft, loopRight] = this.loop;
+    const loopLeft = this.loop[0];
+    const loopRight = this.loop[1];
     const { feedback, swap, inputLeft, inputRight } = this;
-    if (
-      feedback.settled &&
-      swap.settled &&
-      swap.value === 0 &&
-      inputLeft.settled &&
-      inputRight.settled &&
-      inputLeft.value + inputRight.value === 2
-    ) {
-      const gain = feedback.value;
-      for (let i = 0; i < count; i++) {
-        loopLeft[i] = guard(left[start + i]! + gain * loopLeft[i]!, LOOP_KNEE, LOOP_LIMIT);
-        loopRight[i] = guard(right[start + i]! + gain * loopRight[i]!, LOOP_KNEE, LOOP_LIMIT);
-      }
+    const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
+    if (steady && swap.value === 0 && inputLeft.value === 1 && inputRight.value === 1) {
+      feedGuarded(loopLeft, left, feedback.value, start, count);
+      feedGuarded(loopRight, right, feedback.value, start, count);
     } else {
       for (let i = 0; i < count; i++) {
         const at = start + i;
@@ -335,5 +325,20 @@ export class EchoLine {
     }
     this.taps[0].write(loopLeft, count);
     this.taps[1].write(loopRight, count);
+  }
+}
+
+function addGuarded(out: Float64Array, heard: Float64Array, gains: Float64Array, start: number, count: number): void {
+  for (let i = 0; i < count; i++) {
+    const x = heard[i]!;
+    const safe = x <= HEARD_KNEE && x >= -HEARD_KNEE ? x : guard(x, HEARD_KNEE, HEARD_LIMIT);
+    out[start + i] = out[start + i]! + safe * gains[i]!;
+  }
+}
+
+function feedGuarded(loop: Float64Array, input: Float32Array, gain: number, start: number, count: number): void {
+  for (let i = 0; i < count; i++) {
+    const x = input[start + i]! + gain * loop[i]!;
+    loop[i] = x <= LOOP_KNEE && x >= -LOOP_KNEE ? x : guard(x, LOOP_KNEE, LOOP_LIMIT);
   }
 }
