@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
@@ -189,5 +190,12 @@ describe('documents', () => {
     expect(spoil((d) => ((d as { version: number }).version = 2))).toThrow('newer version');
     expect(spoil((d) => (d.inserts.echo!.values.mix = 'loud'))).toThrow('mix takes 0 % to 100 %');
     expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow('unspecified key');
+  });
+
+  it('of version 1, as it was frozen, still open and sound', () => {
+    const frozen = JSON.parse(readFileSync('test/fixtures/session-1.json', 'utf8')) as unknown;
+    const plan = compile(validateDocument(frozen));
+    expect(plan.tracks.map((track) => track.clips.length)).toEqual([3, 1, 1, 1, 3, 1, 1]);
+    expect(plan.tracks[0]!.inserts.map((insert) => insert.effect)).toEqual(['delay']);
   });
 });

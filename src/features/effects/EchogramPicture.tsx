@@ -15,7 +15,7 @@ interface Props {
 const WIDTH = 748;
 const HEIGHT = 250;
 const MIDDLE = HEIGHT / 2;
-const START = 20;
+const START = 40;
 const REACH = MIDDLE - 24;
 
 /** A note value within 1 ms of a time, in words. */

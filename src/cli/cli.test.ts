@@ -1,0 +1,127 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { sine } from '../../test/support/render';
+import { KinetikonError } from '@/core/errors';
+import { readSound } from '@/core/formats/readSound';
+import { writeWav } from '@/core/formats/wav';
+import { parseArguments } from './arguments';
+import { listEffects, measureSound, processSound } from './commands';
+
+describe('the command line', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-cli-'));
+  const path = (name: string) => join(folder, name);
+  const read = (name: string) => readSound(new Uint8Array(readFileSync(path(name))), name);
+  const lines: string[] = [];
+  const terminal = { out: (line: string) => lines.push(line), progress: () => {} };
+
+  beforeAll(() => {
+    const click = new Float32Array(4800);
+    click[0] = 0.5;
+    writeFileSync(path('click.wav'), writeWav({ sampleRateHz: 48000, channels: [click] }, '32f'));
+    const tone = sine(1000, 44100, 44100, 0.5);
+    writeFileSync(path('tone.wav'), writeWav({ sampleRateHz: 44100, channels: [tone, tone] }, '24'));
+  });
+  beforeEach(() => lines.splice(0));
+  afterAll(() => rmSync(folder, { recursive: true }));
+
+  it('lists effects for people and for programs', () => {
+    listEffects([], terminal);
+    expect(lines.join('\n')).toMatch(/lines\.1\.feedback\s+-110 % to 110 %; default 30 %/);
+    lines.splice(0);
+    listEffects(['--json'], terminal);
+    expect((JSON.parse(lines[0]!) as { id: string }[]).map((spec) => spec.id)).toEqual(['delay', 'limiter', 'utility']);
+  });
+
+  it('sends a sound through a chain: stereo, starting where it started, lasting as long as the tail', async () => {
+    const chain = [
+      '--effect',
+      'delay',
+      '--set',
+      'lines.1.timeLeft=1/8d',
+      '--set',
+      'mix=50%',
+      '--set',
+      'lines.1.feedback=0',
+      '--effect',
+      'limiter',
+    ];
+    await processSound([path('click.wav'), '-o', path('out.wav'), '--format=32f', '--tempo', '84', ...chain], terminal);
+    const out = await read('out.wav');
+    expect(out.channels).toHaveLength(2);
+    const [left, right] = out.channels as [Float32Array, Float32Array];
+    expect(right).toEqual(left);
+    expect([left[0], left[25714]].map((x) => x!.toFixed(6))).toEqual([0, 1].map(() => (0.5 * Math.SQRT1_2).toFixed(6)));
+    expect(left.length / 48000).toBeCloseTo(0.1 + 0.5357 + 0.05, 2);
+    await processSound(
+      [path('tone.wav'), '-o', path('cut.flac'), '--effect', 'utility', '--tail', '0.5', '--rate', '48000'],
+      terminal,
+    );
+    const flac = await read('cut.flac');
+    expect([flac.sampleRateHz, flac.channels[0]!.length]).toEqual([48000, 72000]);
+  });
+
+  it('takes presets from files, checked', async () => {
+    writeFileSync(path('quiet.json'), JSON.stringify({ effect: 'utility', values: { gain: -100 } }));
+    await processSound(
+      [path('tone.wav'), '-o', path('quiet.wav'), '--effect', 'utility', '--preset', path('quiet.json')],
+      terminal,
+    );
+    expect((await read('quiet.wav')).channels[0]!.every((x) => x === 0)).toBe(true);
+    await expect(
+      processSound(
+        [path('tone.wav'), '-o', path('x.wav'), '--effect', 'delay', '--preset', path('quiet.json')],
+        terminal,
+      ),
+    ).rejects.toThrow('is a preset for utility, not for delay');
+  });
+
+  it('measures', async () => {
+    await measureSound([path('tone.wav'), '--json'], terminal);
+    const levels = JSON.parse(lines[0]!) as Record<string, number>;
+    expect(levels.peakDb).toBeCloseTo(-6.02, 1);
+    expect(levels.loudnessLufs).toBeCloseTo(-6.02, 0);
+    lines.splice(0);
+    await measureSound([path('tone.wav')], terminal);
+    expect(lines.join('\n')).toMatch(/true peak\s+-6\.0 dBTP/);
+  });
+
+  it.each([
+    [['--effect', 'choir'], 'There is no effect "choir"'],
+    [['--effect', 'delay', '--set', 'mix=140'], 'mix takes 0 % to 100 %, not 140'],
+    [['--effect', 'delay', '--set', 'depth=1'], 'delay has no parameter depth'],
+    [['--effect', 'delay', '--set', 'mix'], 'NAME=VALUE'],
+    [['--set', 'mix=1', '--effect', 'delay'], 'must come after the --effect'],
+    [['--effect', 'delay', '--tempo', '5'], '--tempo takes 20 to 300 beats a minute, not "5"'],
+    [['--effect', 'delay', '--format', 'mp9'], '--format takes 16, 24, 32f, flac'],
+    [['--effect'], '--effect needs a value'],
+    [['--loud'], 'There is no option --loud'],
+    [[], 'at least one --effect'],
+  ])('refuses %j with a reason, and writes nothing', async (args, reason) => {
+    const before = readdirSync(folder);
+    const work = processSound([path('tone.wav'), '-o', path('never.wav'), ...args], terminal);
+    await expect(work).rejects.toThrow(KinetikonError);
+    await expect(work).rejects.toThrow(reason);
+    expect(readdirSync(folder)).toEqual(before);
+  });
+
+  it('says when a file is missing or cannot be written', async () => {
+    await expect(measureSound([path('none.wav')], terminal)).rejects.toThrow('There is no file');
+    await expect(
+      processSound([path('tone.wav'), '-o', path('no/such/folder.wav'), '--effect', 'utility'], terminal),
+    ).rejects.toThrow('cannot be written');
+  });
+
+  it('splits arguments', () => {
+    const table = { '--a': true, '-o': true, '--json': false };
+    expect(parseArguments(['x', '--a=1=2', '-o', 'y', '--json'], table)).toEqual({
+      positional: ['x'],
+      named: [
+        ['--a', '1=2'],
+        ['-o', 'y'],
+        ['--json', ''],
+      ],
+    });
+    expect(() => parseArguments(['--json=1'], table)).toThrow('takes no value');
+  });
+});

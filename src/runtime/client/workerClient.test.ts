@@ -1,0 +1,76 @@
+import type { FromWorker, ToWorker } from '@/core/protocol/worker';
+import { WorkerClient } from './workerClient';
+
+/** A worker on the other side of which stands the test. */
+class Stand {
+  readonly sent: ToWorker[] = [];
+  onmessage: ((event: { data: FromWorker }) => void) | null = null;
+  onerror: ((event: { message: string }) => void) | null = null;
+  terminated = false;
+  postMessage(message: ToWorker) {
+    this.sent.push(message);
+  }
+  terminate() {
+    this.terminated = true;
+  }
+  answer(message: FromWorker) {
+    this.onmessage!({ data: message });
+  }
+}
+
+const task = { kind: 'echogram', inserts: [], sampleRateHz: 48000, seconds: 1, slots: 10 } as const;
+
+function build() {
+  const stands: Stand[] = [];
+  const client = new WorkerClient(() => {
+    const stand = new Stand();
+    stands.push(stand);
+    return stand as unknown as Worker;
+  });
+  return { stands, client };
+}
+
+describe('worker client', () => {
+  it('brings each answer to its request, whatever the order, with progress', async () => {
+    const { stands, client } = build();
+    const seen: number[] = [];
+    const first = client.run(task, { onProgress: (done) => seen.push(done) });
+    const second = client.run(task);
+    expect([stands.length, client.load]).toEqual([1, 2]);
+    stands[0]!.answer({ id: 1, kind: 'progress', done: 0.5 });
+    stands[0]!.answer({ id: 2, kind: 'result', result: { bytes: new Uint8Array(2), seconds: 2 } });
+    stands[0]!.answer({ id: 1, kind: 'result', result: { bytes: new Uint8Array(1), seconds: 1 } });
+    expect(await first).toMatchObject({ seconds: 1 });
+    expect(await second).toMatchObject({ seconds: 2 });
+    expect([seen, client.load]).toEqual([[0.5], 0]);
+  });
+
+  it('keeps code and advice of an error', async () => {
+    const { stands, client } = build();
+    const work = client.run(task);
+    stands[0]!.answer({ id: 1, kind: 'error', code: 'file.broken', message: 'torn', kept: 'All.', next: undefined });
+    await expect(work).rejects.toMatchObject({ code: 'file.broken', message: 'torn', kept: 'All.' });
+  });
+
+  it('passes a cancellation on, also one that came before', async () => {
+    const { stands, client } = build();
+    const controller = new AbortController();
+    void client.run(task, { signal: controller.signal });
+    controller.abort();
+    void client.run(task, { signal: controller.signal });
+    expect(stands[0]!.sent.filter((message) => 'cancel' in message)).toEqual([
+      { id: 1, cancel: true },
+      { id: 2, cancel: true },
+    ]);
+  });
+
+  it('rejects what a dying worker leaves, and starts another', async () => {
+    const { stands, client } = build();
+    const lost = client.run(task);
+    stands[0]!.onerror!({ message: 'out of memory' });
+    await expect(lost).rejects.toThrow('Background work stopped: out of memory');
+    expect(stands[0]!.terminated).toBe(true);
+    void client.run(task);
+    expect(stands).toHaveLength(2);
+  });
+});
