@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { addEffect, bringIn, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
+import { addEffect, bringIn, meterWidth, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 
 test('a broken file is refused with the reason, and nothing changes', async ({ page }) => {
   await newSession(page, 'Broken');
@@ -92,21 +92,9 @@ test('solo and mute change what is heard', async ({ page }) => {
   await page.getByRole('button', { name: 'Mute Main' }).click();
   await page.getByRole('button', { name: 'Play' }).click();
   await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1/);
-  expect(
-    await page
-      .locator('.main-meter .level')
-      .first()
-      .evaluate((bar) => bar.getBoundingClientRect().width),
-  ).toBeLessThan(2);
+  expect(await meterWidth(page)).toBeLessThan(2);
   await page.getByRole('button', { name: 'Mute Main' }).click();
-  await expect
-    .poll(async () =>
-      page
-        .locator('.main-meter .level')
-        .first()
-        .evaluate((bar) => bar.getBoundingClientRect().width),
-    )
-    .toBeGreaterThan(50);
+  await expect.poll(() => meterWidth(page)).toBeGreaterThan(50);
   await page.keyboard.press('Space');
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Mute Main' })).toHaveAttribute('aria-pressed', 'false');

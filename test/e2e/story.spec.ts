@@ -20,14 +20,7 @@ test('the demo opens from the list, plays, moves its meters and stops', async ({
   await page.getByRole('button', { name: 'Play' }).click();
   const position = page.getByLabel('Position');
   await expect(position).not.toHaveText(/^1\.1/, { timeout: 15000 });
-  await expect
-    .poll(async () =>
-      page
-        .locator('.main-meter .level')
-        .first()
-        .evaluate((bar) => bar.getBoundingClientRect().width),
-    )
-    .toBeGreaterThan(50);
+  await expect.poll(() => meterWidth(page)).toBeGreaterThan(50);
   await page.keyboard.press('Space');
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
   const stopped = await position.textContent();

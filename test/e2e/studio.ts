@@ -83,3 +83,11 @@ export async function drag(
   for (let step = 1; step <= 8; step++) await page.mouse.move(x + (dx * step) / 8, y + (dy * step) / 8);
   await page.mouse.up();
 }
+
+/** Width in pixels of the left bar of the main meter. */
+export function meterWidth(page: Page): Promise<number> {
+  return page
+    .locator('.main-meter .level')
+    .first()
+    .evaluate((bar) => bar.getBoundingClientRect().width);
+}

@@ -36,6 +36,7 @@ export interface StudioState {
   readonly stripId: string;
   readonly insertId: string | null;
   readonly clipIds: readonly string[];
+  /** Zoom of the timeline; 0 until it has been fitted to the window. */
   readonly pixelsPerBeat: number;
   readonly snap: Snap;
   readonly bouncing: boolean;
@@ -59,7 +60,7 @@ export function initialState(stored: StoredSession): StudioState {
     stripId,
     insertId: strip.insertIds[0] ?? null,
     clipIds: [],
-    pixelsPerBeat: 21,
+    pixelsPerBeat: 0,
     snap: 1,
     bouncing: false,
   };

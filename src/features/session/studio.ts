@@ -224,24 +224,26 @@ export class Studio {
     return this.decoders.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
   }
 
-  private async loadSound(asset: Asset, bytes?: ArrayBuffer): Promise<void> {
+  private async loadSound(asset: Asset): Promise<void> {
     if (this.loaded.has(asset.id)) return;
     this.loaded.add(asset.id);
     this.set({ loadingSounds: this.state.loadingSounds + 1 });
     try {
-      const [file, peaks] = await Promise.all([bytes ?? fetchAsset(asset.id), fetchPeaks(asset.id)]);
+      const [bytes, peaks] = await Promise.all([fetchAsset(asset.id), fetchPeaks(asset.id)]);
       this.set({ peaks: { ...this.state.peaks, [asset.id]: peaks } });
       const { sampleRateHz } = this.state.document.session;
-      const decoded = await this.decoder.run({ kind: 'decode', bytes: file, name: asset.name, sampleRateHz });
-      const sound = { left: decoded.left, right: decoded.right };
-      this.soundsById.set(asset.id, sound);
-      this.engine.setSamples(asset.id, sound);
+      this.adoptSound(asset.id, await this.decoder.run({ kind: 'decode', bytes, name: asset.name, sampleRateHz }));
     } catch (error) {
       this.loaded.delete(asset.id);
       this.report(error);
     } finally {
       this.set({ loadingSounds: this.state.loadingSounds - 1 });
     }
+  }
+
+  private adoptSound(assetId: string, { left, right }: { left: Float32Array; right: Float32Array }): void {
+    this.soundsById.set(assetId, { left, right });
+    this.engine.setSamples(assetId, { left, right });
   }
 
   // Long work
@@ -271,13 +273,15 @@ export class Studio {
         const bytes = await file.arrayBuffer();
         const { sampleRateHz } = this.state.document.session;
         // Decoded here first: a broken file is refused before it travels.
-        await this.decoder.run(
-          { kind: 'decode', bytes: bytes.slice(0), name: file.name, sampleRateHz },
+        const sound = await this.decoder.run(
+          { kind: 'decode', bytes, name: file.name, sampleRateHz },
           { signal: job.signal, onProgress: (done) => job.progress(done * 0.5) },
         );
         const asset = await uploadAsset(file, (done) => job.progress(0.5 + done * 0.5), job.signal);
+        this.loaded.add(asset.id);
+        this.adoptSound(asset.id, sound);
+        this.set({ peaks: { ...this.state.peaks, [asset.id]: await fetchPeaks(asset.id) } });
         this.addImported(asset, file.name, atBeat, trackId);
-        await this.loadSound(asset, bytes);
       } catch (error) {
         this.report(error);
       } finally {

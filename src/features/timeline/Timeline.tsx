@@ -72,9 +72,16 @@ export function Timeline() {
     flushSync(() => studio.set({ pixelsPerBeat: next }));
     box.scrollLeft = beat * next - anchor;
   };
+  const fit = () => {
+    const box = scroller.current!;
+    studio.set({ pixelsPerBeat: Math.max(FARTHEST, (box.clientWidth - 16) / (beats - 3 * perBar)) });
+    box.scrollLeft = 0;
+  };
   const zoomLatest = useRef(zoom);
+  const fitLatest = useRef(fit);
   useEffect(() => {
     zoomLatest.current = zoom;
+    fitLatest.current = fit;
   });
   useEffect(() => {
     const box = scroller.current!;
@@ -86,14 +93,12 @@ export function Timeline() {
     const resized = new ResizeObserver(() => setAvailable(box.clientHeight - HEAD_HEIGHT));
     box.addEventListener('wheel', onWheel, { passive: false });
     resized.observe(box);
+    if (studio.state.pixelsPerBeat === 0) fitLatest.current();
     return () => {
       box.removeEventListener('wheel', onWheel);
       resized.disconnect();
     };
-  }, []);
-
-  const fit = () =>
-    studio.set({ pixelsPerBeat: Math.max(FARTHEST, (scroller.current!.clientWidth - 16) / (beats - 3 * perBar)) });
+  }, [studio]);
 
   const remove = () => clipIds.length > 0 && studio.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
   const duplicate = () => {

@@ -1,0 +1,232 @@
+/** @jest-environment jsdom */
+import { KinetikonError } from '@/core/errors';
+import { applyCommand } from '@/core/session/commands';
+import { EMPTY_HISTORY } from '@/core/session/history';
+import { newDocument, type SessionDocument } from '@/core/session/records';
+import * as api from '@/runtime/client/api';
+import { Studio } from './studio';
+
+jest.mock('@/runtime/client/api');
+jest.mock('@/runtime/client/workerClient', () => ({
+  WorkerClient: class {
+    load = 0;
+    warmUp() {}
+    close() {}
+    run = jest.fn(async (task: { name?: string }) => {
+      if (task.name === 'torn.wav') throw new KinetikonError('file.broken', 'torn.wav: cut short');
+      return {
+        left: new Float32Array(4),
+        right: new Float32Array(4),
+        originalFrames: 4,
+        originalRateHz: 48000,
+        channels: 1,
+      };
+    });
+  },
+}));
+jest.mock('@/runtime/client/engineClient', () => ({
+  EngineClient: class {
+    plans: unknown[] = [];
+    sounds: string[] = [];
+    playing = false;
+    heardFrame = 0;
+    setPlan = (plan: unknown) => this.plans.push(plan);
+    setSamples = (id: string) => this.sounds.push(id);
+    prepare = async () => {};
+    play = async () => {
+      this.playing = true;
+    };
+    stop = () => {
+      this.playing = false;
+    };
+    seek = (frame: number) => {
+      this.heardFrame = frame;
+    };
+    dispose = async () => {};
+  },
+}));
+
+const mocked = jest.mocked(api);
+const SOUND = 'c'.repeat(64);
+const asset = { id: SOUND, name: 'voice.wav', frames: 96000, sampleRateHz: 48000, channels: 1 };
+
+function document(): SessionDocument {
+  return applyCommand(
+    newDocument('Quay'),
+    {
+      type: 'all',
+      commands: [
+        { type: 'track.add', id: 'voice', name: 'Lamp keeper' },
+        { type: 'insert.add', stripId: 'voice', id: 'echo', effect: 'delay', index: 0 },
+      ],
+    },
+    '',
+  ).document;
+}
+
+function open() {
+  const moved: string[] = [];
+  const studio = new Studio({ id: 's1', revision: 1, document: document(), history: EMPTY_HISTORY }, (id) =>
+    moved.push(id),
+  );
+  return {
+    studio,
+    moved,
+    engine: studio.engine as unknown as { plans: unknown[]; sounds: string[]; playing: boolean },
+  };
+}
+
+const mix = (studio: Studio) => studio.state.document.inserts.echo!.values.mix;
+const setMix = (value: number) => ({ type: 'insert.set' as const, id: 'echo', values: { mix: value } });
+
+beforeEach(() => {
+  jest.useFakeTimers();
+  jest.resetAllMocks();
+  let revision = 1;
+  mocked.saveSession.mockImplementation(async () => ++revision);
+  mocked.uploadAsset.mockResolvedValue(asset);
+  mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
+  mocked.fetchPeaks.mockResolvedValue(new Int8Array(2));
+  Object.defineProperty(globalThis, 'crypto', {
+    value: { randomUUID: () => `id-${Math.random().toString(36).slice(2)}` },
+    configurable: true,
+  });
+});
+afterEach(() => jest.useRealTimers());
+
+describe('changes', () => {
+  it('a drag sounds at once, at every place, and is one step that can be taken back', () => {
+    const { studio, engine } = open();
+    const before = engine.plans.length;
+    for (const value of [31, 35, 44]) studio.preview(setMix(value), 'Mix');
+    expect([mix(studio), engine.plans.length - before, studio.state.history.past.length]).toEqual([44, 3, 0]);
+    studio.settle();
+    expect(studio.state.history.past.map((step) => step.label)).toEqual(['Mix']);
+    studio.undo();
+    expect(mix(studio)).toBe(30);
+    studio.redo();
+    expect(mix(studio)).toBe(44);
+  });
+
+  it('a drag that is given up leaves nothing', () => {
+    const { studio } = open();
+    studio.preview(setMix(80), 'Mix');
+    studio.abandon();
+    expect([mix(studio), studio.state.history.past.length, studio.state.saveState]).toEqual([30, 0, 'saved']);
+  });
+
+  it('a refused command is reported and changes nothing; a drag out of range stays where it was', () => {
+    const { studio } = open();
+    expect(studio.perform(setMix(140), 'Mix')).toBe(false);
+    expect(studio.state.problems[0]!.message).toContain('mix takes 0 % to 100 %');
+    studio.dismiss(studio.state.problems[0]!.id);
+    studio.preview(setMix(60), 'Mix');
+    studio.preview(setMix(160), 'Mix');
+    studio.settle();
+    expect([mix(studio), studio.state.problems]).toEqual([60, []]);
+  });
+
+  it('selection follows what is there', () => {
+    const { studio } = open();
+    studio.selectInsert('echo');
+    studio.perform({ type: 'insert.remove', id: 'echo' }, 'Remove');
+    expect([studio.state.stripId, studio.state.insertId]).toEqual(['voice', null]);
+    studio.perform({ type: 'track.remove', id: 'voice' }, 'Remove');
+    expect(studio.state.stripId).toBe('main');
+    studio.undo();
+    studio.undo();
+    studio.selectInsert('echo');
+    expect([studio.state.stripId, studio.state.insertId]).toEqual(['voice', 'echo']);
+  });
+
+  it('plays, stops and seeks in beats', async () => {
+    const { studio, engine } = open();
+    studio.seekBeat(4);
+    expect(studio.heardBeat).toBeCloseTo(4, 9);
+    studio.togglePlay();
+    await Promise.resolve();
+    expect(engine.playing).toBe(true);
+    studio.togglePlay();
+    expect(engine.playing).toBe(false);
+  });
+});
+
+describe('saving', () => {
+  it('waits for a pause, saves the last state, and follows the revision', async () => {
+    const { studio } = open();
+    studio.perform(setMix(40), 'Mix');
+    studio.perform(setMix(50), 'Mix');
+    expect([studio.state.saveState, mocked.saveSession.mock.calls.length]).toEqual(['waiting', 0]);
+    await jest.advanceTimersByTimeAsync(600);
+    expect(mocked.saveSession).toHaveBeenCalledTimes(1);
+    const [id, body] = mocked.saveSession.mock.calls[0]!;
+    expect([id, body.revision, body.document.inserts.echo!.values.mix, body.history.past.length]).toEqual([
+      's1',
+      1,
+      50,
+      2,
+    ]);
+    expect([studio.state.saveState, studio.state.revision]).toEqual(['saved', 2]);
+  });
+
+  it('tries again until the server is back, and says so once', async () => {
+    const { studio } = open();
+    mocked.saveSession
+      .mockRejectedValueOnce(new KinetikonError('database.failed', 'away'))
+      .mockRejectedValueOnce(new KinetikonError('database.failed', 'away'));
+    studio.perform(setMix(40), 'Mix');
+    await jest.advanceTimersByTimeAsync(700);
+    expect([studio.state.saveState, studio.state.problems.length]).toEqual(['failing', 1]);
+    await jest.advanceTimersByTimeAsync(7000);
+    expect([studio.state.saveState, studio.state.problems.length]).toEqual(['saved', 1]);
+  });
+
+  it('keeps both versions when another window saved in between', async () => {
+    const { studio, moved } = open();
+    mocked.saveSession.mockRejectedValueOnce(new KinetikonError('session.conflict', 'saved elsewhere'));
+    mocked.createSession.mockImplementation(async (_name, kept, history) => ({
+      id: 's2',
+      revision: 1,
+      document: kept!,
+      history: history!,
+    }));
+    studio.perform(setMix(40), 'Mix');
+    await jest.advanceTimersByTimeAsync(700);
+    expect(moved).toEqual(['s2']);
+    expect(studio.state).toMatchObject({ sessionId: 's2', saveState: 'saved' });
+    expect(studio.state.document.session.name).toBe('Quay, kept copy');
+    expect(studio.state.problems[0]!.kept).toContain('Both versions are kept');
+  });
+});
+
+describe('bringing sound in', () => {
+  const file = (name: string) =>
+    Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
+
+  it('makes a track and a clip in one step, and hands the sound to the engine', async () => {
+    const { studio, engine } = open();
+    await studio.importFiles([file('voice.wav')], 3, null);
+    const { clips, tracks, session } = studio.state.document;
+    const clip = Object.values(clips)[0]!;
+    expect(clip).toMatchObject({ name: 'voice', startBeat: 3, lengthSeconds: 2, assetId: SOUND });
+    expect(tracks[session.trackIds[1]!]!.name).toBe('voice');
+    expect([engine.sounds, studio.state.jobs, studio.state.stripId]).toEqual([[SOUND], [], clip.trackId]);
+    studio.undo();
+    expect([Object.keys(studio.state.document.clips), studio.state.document.session.trackIds]).toEqual([[], ['voice']]);
+  });
+
+  it('puts it on the track it was dropped on', async () => {
+    const { studio } = open();
+    await studio.importFiles([file('voice.wav')], 0, 'voice');
+    expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
+    expect(studio.samplesFor([SOUND, 'other'])).toHaveLength(1);
+  });
+
+  it('reports a broken file, keeps the rest, and goes on with the next', async () => {
+    const { studio } = open();
+    await studio.importFiles([file('torn.wav'), file('voice.wav')], 0, null);
+    expect(studio.state.problems.map((problem) => problem.message)).toEqual(['torn.wav: cut short']);
+    expect(Object.keys(studio.state.document.clips)).toHaveLength(1);
+    expect(mocked.uploadAsset).toHaveBeenCalledTimes(1);
+  });
+});
