@@ -17,6 +17,8 @@ const shared = {
 };
 
 module.exports = {
+  // Renderings take seconds where other work has the processor.
+  testTimeout: 60000,
   projects: [
     { ...shared, displayName: 'node', testEnvironment: 'node', testMatch: ['<rootDir>/{src,demo,test}/**/*.test.ts'] },
     { ...shared, displayName: 'dom', testEnvironment: 'jsdom', testMatch: ['<rootDir>/src/**/*.test.tsx'] },

@@ -7,6 +7,7 @@ import {
   clickFile,
   drag,
   loaded,
+  meterWidth,
   newSession,
   openDemo,
   saved,

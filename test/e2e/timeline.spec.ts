@@ -62,7 +62,7 @@ test('clips move by keys, between tracks too', async ({ page }) => {
 test('a drag on the beat ruler marks the loop, and playback goes round in it', async ({ page }) => {
   await build(page, 'Loop');
   const ruler = page.locator('.beat-ruler');
-  await drag(page, ruler, 130, 0, { x: 3, y: 15 });
+  await drag(page, ruler, 130, 0, { x: 9, y: 15 });
   await expect(page.locator('.loop-range')).toBeVisible();
   await page.getByLabel('Loop to bar').fill('1.5');
   await page.getByLabel('Loop to bar').press('Enter');
