@@ -35,11 +35,11 @@ export class TwofoldOversampler {
     this.even.fill(0);
   }
 
-  /** Runs `frames` samples of `block` in place through `stage` at twice the rate. */
-  process(block: Float64Array, frames: number, stage: (sample: number) => number): void {
+  /** Runs `frames` samples of `block`, from `start` on, in place through `stage` at twice the rate. */
+  process(block: Float64Array, frames: number, stage: (sample: number) => number, start = 0): void {
     const { up, odd, even } = this;
     let index = this.index;
-    for (let i = 0; i < frames; i++) {
+    for (let i = start; i < start + frames; i++) {
       index = index === 0 ? RING - 1 : index - 1;
       up[index] = up[index + RING] = block[i]!;
       let between = 0;

@@ -69,6 +69,7 @@ export class EchoLine {
   private logCutoff = 0;
   private q = 1;
   private drive = 1;
+  private driveStep = 0;
   private depth = 0;
   private cutoffDepth = 0;
   private logCutoffTarget = 0;
@@ -135,6 +136,7 @@ export class EchoLine {
     this.logCutoff = this.logCutoffTarget;
     this.q = v[LineParameter.resonance]!;
     this.drive = this.driveTarget;
+    this.driveStep = 0;
     this.depth = v[LineParameter.modDepth]! / 100;
     this.cutoffDepth = v[LineParameter.cutoffModDepth]!;
     this.taps[0].reset(this.wantedLeft, this.depth * this.oscillator.read(0));
@@ -202,7 +204,9 @@ export class EchoLine {
     this.cutoffDepth = this.towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
     this.logCutoff = this.towards(this.logCutoff, this.logCutoffTarget);
     this.q = this.towards(this.q, v[LineParameter.resonance]!);
-    this.drive = this.towards(this.drive, this.driveTarget);
+    this.drive += this.driveStep * TICK;
+    this.driveStep = (this.towards(this.drive, this.driveTarget) - this.drive) / TICK;
+    if (this.driveStep === 0) this.drive = this.driveTarget;
 
     if (this.oldPath && this.pathFade.settled) this.oldPath = null;
     if (!this.oldPath && !sameArrangement(this.wantedArrangement, this.path.arrangement)) {
@@ -267,6 +271,7 @@ export class EchoLine {
     count: number,
   ): void {
     const { path, oldPath, oldHeard, oldLoop, offset } = this;
+    const drive = this.drive + this.driveStep * offset;
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
     for (let side = 0; side < 2; side++) {
@@ -274,12 +279,14 @@ export class EchoLine {
       const heard = this.heard[channel];
       const loop = this.loop[channel];
       this.taps[channel].read(heard, offset, count, path.lead);
-      path.process(channel, heard, loop, count, this.drive);
+      path.process(channel, heard, loop, count, drive, this.driveStep);
       if (!oldPath) continue;
       this.taps[channel].read(oldHeard, offset, count, oldPath.lead);
-      oldPath.process(channel, oldHeard, oldLoop, count, this.drive);
+      oldPath.process(channel, oldHeard, oldLoop, count, drive, this.driveStep);
       for (let i = 0; i < count; i++) {
-        const weight = Math.min(1, fadeAt + fadeSlope * i);
+        // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.
+        const t = Math.min(1, fadeAt + fadeSlope * i);
+        const weight = t * t * (3 - 2 * t);
         heard[i] = oldHeard[i]! + weight * (heard[i]! - oldHeard[i]!);
         loop[i] = oldLoop[i]! + weight * (loop[i]! - oldLoop[i]!);
       }

@@ -50,16 +50,24 @@ export class Tone {
     if (stages === 2) this.second.configure(filter, cutoffHz, q * SECOND_SECTION);
   }
 
-  /** @param drive gain into the curve, 1 and up */
-  process(block: Float64Array, frames: number, drive: number): void {
+  /**
+   * @param drive gain into the curve at the first frame, 1 and up
+   * @param driveStep what it gains with each frame
+   */
+  process(block: Float64Array, frames: number, drive: number, driveStep: number): void {
     const { filterFirst, curve } = this.arrangement;
     if (filterFirst) this.filter(block, frames);
     if (curve !== null) {
-      const shape = CURVES[curve];
-      const makeup = DRIVE_REFERENCE / reachOf(curve, DRIVE_REFERENCE * drive);
-      this.oversampler.process(block, frames, (x) => shape(x * drive) * makeup);
+      if (driveStep === 0) this.saturate(block, 0, frames, curve, drive);
+      else for (let i = 0; i < frames; i++) this.saturate(block, i, 1, curve, drive + driveStep * i);
     }
     if (!filterFirst) this.filter(block, frames);
+  }
+
+  private saturate(block: Float64Array, start: number, frames: number, curve: DriveCurve, drive: number): void {
+    const shape = CURVES[curve];
+    const makeup = DRIVE_REFERENCE / reachOf(curve, DRIVE_REFERENCE * drive);
+    this.oversampler.process(block, frames, (x) => shape(x * drive) * makeup, start);
   }
 
   private filter(block: Float64Array, frames: number): void {
@@ -94,13 +102,20 @@ export class LinePath {
   }
 
   /** Turns the tap's samples in `heard` into the heard ones, and puts into `loop` those that go round again. */
-  process(channel: 0 | 1, heard: Float64Array, loop: Float64Array, frames: number, drive: number): void {
+  process(
+    channel: 0 | 1,
+    heard: Float64Array,
+    loop: Float64Array,
+    frames: number,
+    drive: number,
+    driveStep: number,
+  ): void {
     if (this.loop) {
       for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
-      this.loop[channel].process(loop, frames, drive);
-      this.heard[channel].process(heard, frames, drive);
+      this.loop[channel].process(loop, frames, drive, driveStep);
+      this.heard[channel].process(heard, frames, drive, driveStep);
     } else {
-      this.heard[channel].process(heard, frames, drive);
+      this.heard[channel].process(heard, frames, drive, driveStep);
       for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
     }
   }
