@@ -50,50 +50,50 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
   rows.push([name, (seconds / time).toFixed(0), aim]);
 }
 
-for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, spec.id === 'delay' ? 'over 300' : '');
-kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
-kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
-kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });
-kernel('delay, everything', 'delay', {
-  'lines.1.modDepth': 2,
-  'lines.1.drive': 12,
-  'lines.1.filterType': 'bandPass',
-  'lines.1.slope': '24',
-  'lines.1.filterPlace': 'loop',
-});
+async function main(): Promise<void> {
+  for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, spec.id === 'delay' ? 'over 300' : '');
+  kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
+  kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
+  kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });
+  kernel('delay, everything', 'delay', {
+    'lines.1.modDepth': 2,
+    'lines.1.drive': 12,
+    'lines.1.filterType': 'bandPass',
+    'lines.1.slope': '24',
+    'lines.1.filterPlace': 'loop',
+  });
 
-const demo = new URL('../demo/', import.meta.url);
-const document = validateDocument(JSON.parse(readFileSync(new URL('session.json', demo), 'utf8')));
-const samples = new Map<string, { left: Float32Array; right: Float32Array }>();
-let decoding = 0;
-for (const asset of Object.values(document.assets)) {
-  const bytes = new Uint8Array(readFileSync(new URL(`sounds/${asset.name}`, demo)));
-  const began = performance.now();
-  samples.set(asset.id, stereoOf(await readSound(bytes, asset.name)));
-  decoding += (performance.now() - began) / 1000;
-}
-const plan = compile(document);
-const length = plan.endFrame / RATE;
-const rendering = best(3, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
-rows.push(['demo session, 7 tracks, 2 effects', (length / rendering).toFixed(0), 'over 40']);
+  const session = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
+  const samples = new Map<string, { left: Float32Array; right: Float32Array }>();
+  let decoding = 0;
+  for (const asset of Object.values(session.assets)) {
+    const bytes = new Uint8Array(readFileSync(`demo/sounds/${asset.name}`));
+    const began = performance.now();
+    samples.set(asset.id, stereoOf(await readSound(bytes, asset.name)));
+    decoding += (performance.now() - began) / 1000;
+  }
+  const plan = compile(session);
+  const length = plan.endFrame / RATE;
+  const rendering = best(3, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
+  rows.push(['demo session, 7 tracks, 2 effects', (length / rendering).toFixed(0), 'over 40']);
 
-const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
-rows.push([
-  'resampler, 44.1 to 48 kHz, one channel',
-  (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
-  '',
-]);
-rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
+  const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
+  rows.push([
+    'resampler, 44.1 to 48 kHz, one channel',
+    (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
+    '',
+  ]);
+  rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
-const chain = plan.tracks[0]!.inserts;
-const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
+  const chain = plan.tracks[0]!.inserts;
+  const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
 
-const table = [
-  '| what | real-time factor | aim |',
-  '|---|---:|---|',
-  ...rows.map(([what, factor, aim]) => `| ${what} | ${factor} | ${aim} |`),
-].join('\n');
-const report = `# Benchmarks
+  const table = [
+    '| what | real-time factor | aim |',
+    '|---|---:|---|',
+    ...rows.map(([what, factor, aim]) => `| ${what} | ${factor} | ${aim} |`),
+  ].join('\n');
+  const report = `# Benchmarks
 
 Printed by \`npm run bench\`. Stereo, 48 kHz, blocks of 128 frames, one core (${cpus()[0]?.model ?? 'unknown'}), Node ${process.versions.node}; the best of some runs.
 A factor of 100 means that a second of sound takes 10 ms. Machines are shared: compare ratios within one run.
@@ -102,18 +102,21 @@ ${table}
 
 Echogram of the demo's delay, 17.1 s: ${(picture * 1000).toFixed(0)} ms.
 `;
-process.stdout.write(report);
+  process.stdout.write(report);
 
-/** Measured in a browser by \`script/screenshots.ts\`, kept when the rest is measured anew. */
-const file = new URL('../docs/benchmarks.md', import.meta.url);
-if (process.argv.includes('--write')) {
-  const old = (() => {
-    try {
-      return readFileSync(file, 'utf8');
-    } catch {
-      return '';
-    }
-  })();
-  const kept = old.slice(old.indexOf('\n## In the browser'));
-  writeFileSync(file, old.includes('\n## In the browser') ? report + kept : report);
+  /** Measured in a browser by \`script/screenshots.ts\`, kept when the rest is measured anew. */
+  const file = 'docs/benchmarks.md';
+  if (process.argv.includes('--write')) {
+    const old = (() => {
+      try {
+        return readFileSync(file, 'utf8');
+      } catch {
+        return '';
+      }
+    })();
+    const kept = old.slice(old.indexOf('\n## In the browser'));
+    writeFileSync(file, old.includes('\n## In the browser') ? report + kept : report);
+  }
 }
+
+void main();
