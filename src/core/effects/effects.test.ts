@@ -9,7 +9,7 @@ import { describeRange, formatValue, parseValue } from './parameterText';
 import { EFFECTS, effectById } from './registry';
 import { resolveValue } from './resolve';
 import { positionOf, ticksOf, valueAt } from './scale';
-import { defaultValues, findParameter, type NumberParameter } from './spec';
+import { defaultValues, findParameter, isActive, type NumberParameter, type ParameterValue } from './spec';
 
 const numbers = EFFECTS.flatMap((spec) => spec.parameters.filter((p): p is NumberParameter => p.kind === 'number'));
 const delayTime = findParameter(effectById('delay'), 'lines.1.timeLeft')!;
@@ -113,6 +113,32 @@ describe('parameter text', () => {
     expect(formatValue(parameter('delay', 'lines.1.modRate'), '1bar', TIMING)).toBe('1 bar, 0.47 Hz');
     expect(formatValue(parameter('delay', 'lines.1.cutoff'), 3400, TIMING)).toBe('3.4 kHz');
     expect(describeRange(parameter('limiter', 'ceiling'))).toBe('-24.0 dB to 0.0 dB');
+  });
+});
+
+describe('parameters that need another', () => {
+  const active = (values: Record<string, ParameterValue>) =>
+    effectById('delay')
+      .parameters.filter((one) => isActive(one, { ...defaultValues(effectById('delay')), ...values }))
+      .map((one) => one.id);
+
+  it('are those that change nothing at the values there are', () => {
+    expect(active({})).not.toContain('lines.1.timeRight');
+    expect(active({ 'lines.1.linked': false })).toContain('lines.1.timeRight');
+    expect(active({})).not.toContain('lines.1.cutoff');
+    expect(active({ 'lines.1.filterType': 'notch', 'lines.1.drive': 3 })).toEqual(
+      expect.arrayContaining(['lines.1.cutoff', 'lines.1.driveCurve']),
+    );
+    const tone = Float32Array.from({ length: 30000 }, (_, n) => Math.sin(n / 20));
+    const standard = run(kernelOf('delay', {}), tone).left;
+    const odd = {
+      'lines.1.timeRight': 77,
+      'lines.1.cutoff': 99,
+      'lines.1.slope': '24',
+      'lines.1.driveCurve': 'fold',
+      'lines.1.resonance': 5,
+    };
+    expect(run(kernelOf('delay', odd), tone).left).toEqual(standard);
   });
 });
 

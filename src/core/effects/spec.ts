@@ -13,6 +13,8 @@ interface ParameterBase {
   readonly help: string;
   /** Heading under which the control stands. */
   readonly group: string;
+  /** It does something only while another parameter (of the same list item) has not this value. */
+  readonly needs?: { readonly id: string; readonly not: ParameterValue };
 }
 
 export interface NumberParameter extends ParameterBase {
@@ -88,17 +90,32 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
   const parameters = [
     ...lists.flatMap((list) =>
       Array.from({ length: list.count }, (_, item) =>
-        list.parameters.map((parameter) => ({ ...parameter, id: `${list.id}.${item + 1}.${parameter.id}` })),
+        list.parameters.map((parameter) => inItem(parameter, `${list.id}.${item + 1}.`)),
       ).flat(),
     ),
     ...definition.parameters,
   ];
   const ids = new Set(parameters.map((parameter) => parameter.id));
   if (ids.size !== parameters.length) throw new Error(`${definition.id}: two parameters share an id`);
-  for (const id of [...definition.main, ...definition.presets.flatMap((preset) => Object.keys(preset.values))]) {
+  const needed = parameters.flatMap((parameter) => (parameter.needs ? [parameter.needs.id] : []));
+  for (const id of [
+    ...needed,
+    ...definition.main,
+    ...definition.presets.flatMap((preset) => Object.keys(preset.values)),
+  ]) {
     if (!ids.has(id)) throw new Error(`${definition.id}: no parameter ${id}`);
   }
   return { ...definition, lists, parameters };
+}
+
+function inItem(parameter: Parameter, prefix: string): Parameter {
+  const { needs } = parameter;
+  return { ...parameter, id: prefix + parameter.id, ...(needs ? { needs: { ...needs, id: prefix + needs.id } } : {}) };
+}
+
+/** Whether a parameter does anything at these values. */
+export function isActive(parameter: Parameter, values: ParameterValues): boolean {
+  return !parameter.needs || values[parameter.needs.id] !== parameter.needs.not;
 }
 
 export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {

@@ -2,7 +2,7 @@
 
 import Dropdown from 'react-bootstrap/Dropdown';
 import { findEffect } from '@/core/effects/registry';
-import { defaultValues, type EffectSpec, type Parameter } from '@/core/effects/spec';
+import { defaultValues, isActive, type EffectSpec, type Parameter } from '@/core/effects/spec';
 import { timingOf } from '@/core/session/compile';
 import { stripOfInsert, type Insert } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -72,9 +72,11 @@ function OpenEffect({ insert }: { insert: Insert }) {
         {groups.map(([name, parameters]) => (
           <section key={name} aria-label={name}>
             <h3>{name}</h3>
-            {parameters.map((parameter) => (
-              <ParameterControl key={parameter.id} insert={insert} parameter={parameter} timing={timing} />
-            ))}
+            {parameters
+              .filter((parameter) => isActive(parameter, insert.values))
+              .map((parameter) => (
+                <ParameterControl key={parameter.id} insert={insert} parameter={parameter} timing={timing} />
+              ))}
           </section>
         ))}
       </div>

@@ -25,7 +25,10 @@ const CURVE_NAMES: Record<(typeof DRIVE_CURVES)[number], string> = {
 const line: readonly Parameter[] = [
   ...group('Time', [
     time('timeLeft', 'Left', 'How much later the repeats come on the left.'),
-    time('timeRight', 'Right', 'How much later the repeats come on the right.'),
+    {
+      ...time('timeRight', 'Right', 'How much later the repeats come on the right.'),
+      needs: { id: 'linked', not: true },
+    },
     toggle({ id: 'linked', name: 'Linked', default: true, help: 'The right side takes the time of the left.' }),
     number({
       id: 'feedback',
@@ -66,6 +69,7 @@ const line: readonly Parameter[] = [
     }),
     number({
       id: 'cutoff',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Cutoff',
       unit: 'Hz',
       min: 20,
@@ -76,6 +80,7 @@ const line: readonly Parameter[] = [
     }),
     number({
       id: 'resonance',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Resonance',
       unit: '',
       min: 0.5,
@@ -86,6 +91,7 @@ const line: readonly Parameter[] = [
     }),
     choice({
       id: 'slope',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Slope',
       default: '12',
       choices: [
@@ -96,6 +102,7 @@ const line: readonly Parameter[] = [
     }),
     choice({
       id: 'filterPlace',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Filter on',
       default: 'both',
       choices: [
@@ -107,6 +114,7 @@ const line: readonly Parameter[] = [
     }),
     choice({
       id: 'filterOrder',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Order',
       default: 'before',
       choices: [
@@ -127,6 +135,7 @@ const line: readonly Parameter[] = [
     }),
     choice({
       id: 'driveCurve',
+      needs: { id: 'drive', not: 0 },
       name: 'Curve',
       default: 'soft',
       choices: DRIVE_CURVES.map((id) => ({ id, name: CURVE_NAMES[id] })),
@@ -174,6 +183,7 @@ const line: readonly Parameter[] = [
     }),
     number({
       id: 'cutoffModDepth',
+      needs: { id: 'filterType', not: 'off' },
       name: 'Cutoff swing',
       unit: 'octaves',
       min: -8,
