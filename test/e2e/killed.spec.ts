@@ -59,30 +59,31 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
 
   for (let round = 0; round < 3; round++) {
     let running = true;
+    // An answer that breaks off is none: neither the save nor the sound counts as acknowledged.
+    const whole = <T>(answer: Promise<Response>) =>
+      answer.then((response) => (response.ok ? (response.json() as Promise<T>) : null)).catch(() => null);
     const save = async () => {
       while (running) {
         const next = newDocument('Storm');
         next.session.tempoBpm = 60 + (revision % 200);
-        const response = await send(`/api/sessions/${created.id}`, 'PUT', {
-          revision,
-          document: next,
-          history: { past: [], future: [] },
-        }).catch(() => null);
-        if (response?.ok) revision = ((await response.json()) as { revision: number }).revision;
-        else return;
+        const body = { revision, document: next, history: { past: [], future: [] } };
+        const saved = await whole<{ revision: number }>(send(`/api/sessions/${created.id}`, 'PUT', body));
+        if (!saved) return;
+        revision = saved.revision;
       }
     };
     const upload = async () => {
       while (running) {
         seed++;
-        const response = await fetch(`${BASE}/api/assets`, {
-          method: 'POST',
-          body: soundFile(seed) as Uint8Array<ArrayBuffer>,
-          headers: { 'x-file-name': `gust-${seed}.wav` },
-        }).catch(() => null);
-        if (response?.status !== 201) return;
-        const { asset } = (await response.json()) as { asset: { id: string } };
-        sounds.push({ id: asset.id, seed });
+        const stored = await whole<{ asset: { id: string } }>(
+          fetch(`${BASE}/api/assets`, {
+            method: 'POST',
+            body: soundFile(seed) as Uint8Array<ArrayBuffer>,
+            headers: { 'x-file-name': `gust-${seed}.wav` },
+          }),
+        );
+        if (!stored) return;
+        sounds.push({ id: stored.asset.id, seed });
       }
     };
     const work = Promise.all([save(), upload()]);

@@ -81,6 +81,11 @@ export class DelayTap {
     if (this.fadeSlope > 0) this.toSlope = (this.within(this.nextBase * (1 + swing)) - this.to) / TICK;
   }
 
+  /** Whether it stands still at the wanted delay. */
+  restsAt(frames: number): boolean {
+    return this.fadeSlope === 0 && this.fromSlope === 0 && this.base === frames;
+  }
+
   private within(frames: number): number {
     return Math.min(this.maximum, Math.max(MINIMUM_FRAMES, frames));
   }

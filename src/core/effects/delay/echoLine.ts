@@ -35,6 +35,8 @@ export const enum LineParameter {
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
 
+/** Frames worked on at a time while nothing moves. */
+const LONGEST_STRETCH = 128;
 const RAMP_SECONDS = 0.02;
 const TONE_SECONDS = 0.02;
 const HALF_PI = 1.5707963267948966;
@@ -79,12 +81,14 @@ export class EchoLine {
   private wantedArrangement: ToneArrangement;
   /** Frames already used of the running tick. */
   private offset = TICK;
+  /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
+  private still = false;
   private sounding = false;
-  private readonly heard = [new Float64Array(TICK), new Float64Array(TICK)] as const;
-  private readonly loop = [new Float64Array(TICK), new Float64Array(TICK)] as const;
-  private readonly oldHeard = new Float64Array(TICK);
-  private readonly oldLoop = new Float64Array(TICK);
-  private readonly gains = new Float64Array(TICK);
+  private readonly heard = [new Float64Array(LONGEST_STRETCH), new Float64Array(LONGEST_STRETCH)] as const;
+  private readonly loop = [new Float64Array(LONGEST_STRETCH), new Float64Array(LONGEST_STRETCH)] as const;
+  private readonly oldHeard = new Float64Array(LONGEST_STRETCH);
+  private readonly oldLoop = new Float64Array(LONGEST_STRETCH);
+  private readonly gains = new Float64Array(LONGEST_STRETCH);
 
   constructor(
     private readonly sampleRate: number,
@@ -161,6 +165,7 @@ export class EchoLine {
   }
 
   private aim(frames: number): void {
+    this.still = false;
     const v = this.values;
     this.feedback.moveTo(v[LineParameter.feedback]! / 100, frames);
     this.swap.moveTo(v[LineParameter.swap]!, frames);
@@ -226,6 +231,16 @@ export class EchoLine {
     this.taps[1].tick(this.wantedRight, this.depth * swingRight, glide);
     this.offset = 0;
     this.sounding = true;
+    this.still =
+      !swings &&
+      this.oldPath === null &&
+      this.driveStep === 0 &&
+      this.depth === v[LineParameter.modDepth]! / 100 &&
+      this.cutoffDepth === v[LineParameter.cutoffModDepth] &&
+      this.logCutoff === this.logCutoffTarget &&
+      this.q === v[LineParameter.resonance] &&
+      this.taps[0].restsAt(this.wantedLeft) &&
+      this.taps[1].restsAt(this.wantedRight);
   }
 
   private tune(channel: 0 | 1, swing: number): void {
@@ -251,13 +266,15 @@ export class EchoLine {
         1,
         Math.min(
           frames - start,
-          TICK - this.offset,
+          this.still ? LONGEST_STRETCH : TICK - this.offset,
           this.taps[0].readable(this.offset, lead),
           this.taps[1].readable(this.offset, lead),
         ),
       );
       this.stretch(left, right, outLeft, outRight, start, count);
       this.offset += count;
+      // Ticks that were passed over would only have turned the oscillator.
+      for (; this.offset > TICK; this.offset -= TICK) this.oscillator.advance(TICK);
       start += count;
     }
   }

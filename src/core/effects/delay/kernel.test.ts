@@ -91,6 +91,28 @@ describe('delay', () => {
     expect(largest(whole.left)).toBeGreaterThan(0.05);
   });
 
+  it('does not depend on the blocks either when it rests, is changed, and rests again', () => {
+    const sound = noise(40000);
+    const play = (sizes: number[]) => {
+      const kernel = kernelOf('delay', {
+        mix: 60,
+        'lines.1.timeLeft': 12,
+        'lines.1.filterType': 'lowPass',
+        'lines.1.modRate': 7,
+      });
+      let changed = 0;
+      return run(kernel, sound, undefined, sizes, (frame) => {
+        // All sizes below meet at these frames.
+        if (frame === 12800 && changed++ === 0) setValue(kernel, 'delay', 'lines.1.modDepth', 20);
+        if (frame === 25600) setValue(kernel, 'delay', 'lines.1.modDepth', 0);
+      }).left;
+    };
+    const whole = play([128]);
+    expect(play([1])).toEqual(whole);
+    expect(play([100, 28])).toEqual(whole);
+    expect(play([33, 95])).toEqual(whole);
+  });
+
   it('bounces from side to side with swap and one input side', () => {
     const kernel = kernelOf('delay', {
       mix: 100,
