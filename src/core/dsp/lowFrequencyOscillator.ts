@@ -1,5 +1,6 @@
 import { sin } from '../math/elementary';
 import { SeededRandom } from '../math/random';
+import { smoothstep } from '../math/smoothstep';
 
 export const LFO_SHAPES = [
   'sine',
@@ -17,8 +18,6 @@ const TWO_PI = 6.283185307179586;
 const EDGE_SECONDS = 0.008;
 /** After a relocation the old value gives way to the new one over this time. */
 const RELOCATE_SECONDS = 0.02;
-
-const smoothstep = (t: number) => t * t * (3 - 2 * t);
 
 /**
  * A low-frequency oscillator whose value is a pure function of the cycles elapsed since the start of the session, so

@@ -26,10 +26,6 @@ export class Ramp {
     return this.remaining === 0;
   }
 
-  get destination(): number {
-    return this.target;
-  }
-
   /** The value for this frame, then one step on. */
   next(): number {
     const now = this.value;

@@ -23,7 +23,7 @@ function buildWeights(): Float64Array {
 const WEIGHTS = buildWeights();
 
 /** The most by which an inter-sample peak can pass the largest sample around it. */
-export const HIGHEST_RISE = [0, 1, 2].reduce((most, point) => {
+const HIGHEST_RISE = [0, 1, 2].reduce((most, point) => {
   let sum = 0;
   for (let tap = 0; tap < TAPS; tap++) sum += Math.abs(WEIGHTS[tap * BETWEEN + point]!);
   return Math.max(most, sum);

@@ -1,4 +1,7 @@
-/** The sounding part of an effect. Stereo, in place, any block length up to 128 frames. */
+/** The longest block, in frames, that the engine renders and a kernel is given. */
+export const MAXIMUM_BLOCK = 128;
+
+/** The sounding part of an effect. Stereo, in place, any block length up to MAXIMUM_BLOCK frames. */
 export interface Kernel {
   /** Frames by which the dry sound comes out later. */
   readonly latencyFrames: number;

@@ -1,7 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { cos, sin } from '../math/elementary';
+import { MAXIMUM_BLOCK } from './kernel';
 
-const MAXIMUM_BLOCK = 128;
 const HALF_PI = 1.5707963267948966;
 
 /**

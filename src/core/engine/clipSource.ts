@@ -1,11 +1,10 @@
+import { smoothstep } from '../math/smoothstep';
 import type { PlanClip, Samples } from './plan';
 
 /** After a jump the old place fades out over this many frames ... */
 const OUT_FRAMES = 256;
 /** ... and what is in the middle of its sound at the new place fades in over this many. */
 const IN_FRAMES = 96;
-
-const smooth = (t: number) => t * t * (3 - 2 * t);
 
 /**
  * Plays the clips of a track from any place. After a jump, an edit or a stop the old place sounds on for a moment
@@ -140,10 +139,10 @@ function addFading(
     const at = place + offsetFrame;
     if (at < 0 || at >= samples.left.length) continue;
     const faded = fade + fadeStep * i;
-    let level = faded >= 1 ? clip.gain : clip.gain * smooth(faded);
-    if (place < fadeInFrames) level *= smooth(place / fadeInFrames);
+    let level = faded >= 1 ? clip.gain : clip.gain * smoothstep(faded);
+    if (place < fadeInFrames) level *= smoothstep(place / fadeInFrames);
     const toEnd = lengthFrames - place;
-    if (toEnd < fadeOutFrames) level *= smooth(toEnd / fadeOutFrames);
+    if (toEnd < fadeOutFrames) level *= smoothstep(toEnd / fadeOutFrames);
     left[i] = left[i]! + samples.left[at]! * level;
     right[i] = right[i]! + samples.right[at]! * level;
   }

@@ -1,9 +1,8 @@
+import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { ClipSource } from './clipSource';
 import { Compensation } from './compensation';
 import type { Plan, PlanChange, PlanTrack, Samples } from './plan';
 import { Strip } from './strip';
-
-export const MAXIMUM_BLOCK = 128;
 
 /** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
 const SILENCE = 1e-5;

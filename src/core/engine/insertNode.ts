@@ -1,10 +1,9 @@
 import { Ramp } from '../dsp/ramp';
-import type { Kernel } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels';
 import { Compensation } from './compensation';
 import type { PlanInsert } from './plan';
 
-const MAXIMUM_BLOCK = 128;
 const FADE_SECONDS = 0.015;
 
 /**

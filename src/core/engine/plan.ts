@@ -80,8 +80,9 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
   if (skeleton(before) !== skeleton(after)) return null;
   const changes: PlanChange[] = [];
   const strips = (plan: Plan): PlanStrip[] => [...plan.tracks, plan.main];
+  const oldStrips = strips(before);
   strips(after).forEach((strip, index) => {
-    const old = strips(before)[index]!;
+    const old = oldStrips[index]!;
     if (old.gain !== strip.gain || old.pan !== strip.pan || old.audible !== strip.audible) {
       changes.push({ kind: 'strip', stripId: strip.id, gain: strip.gain, pan: strip.pan, audible: strip.audible });
     }

@@ -1,4 +1,5 @@
-import { Engine, MAXIMUM_BLOCK } from './engine';
+import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { Engine } from './engine';
 import type { Plan, Samples } from './plan';
 
 export interface RenderRange {

@@ -1,13 +1,13 @@
 import { Ramp } from '../dsp/ramp';
-import { cos } from '../math/elementary';
+import { balance } from '../dsp/balance';
+import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { smoothstep } from '../math/smoothstep';
 import { InsertNode } from './insertNode';
 import { PeakMeter } from './peakMeter';
 import type { PlanInsert, PlanStrip } from './plan';
 
-const MAXIMUM_BLOCK = 128;
 const RAMP_SECONDS = 0.015;
 const DIP_SECONDS = 0.01;
-const HALF_PI = 1.5707963267948966;
 
 /**
  * Inserts, fader, pan and mute of a track or of the main output. Pan lowers the far side by a quarter cosine and
@@ -44,8 +44,9 @@ export class Strip {
 
   setLevel(gain: number, pan: number, audible: boolean, frames = this.rampFrames): void {
     const level = audible ? gain : 0;
-    this.gainLeft.moveTo(pan > 0 ? (pan >= 1 ? 0 : level * cos(pan * HALF_PI)) : level, frames);
-    this.gainRight.moveTo(pan < 0 ? (pan <= -1 ? 0 : level * cos(pan * HALF_PI)) : level, frames);
+    const sides = balance(pan);
+    this.gainLeft.moveTo(level * sides.left, frames);
+    this.gainRight.moveTo(level * sides.right, frames);
   }
 
   leave(): void {
@@ -117,8 +118,7 @@ export class Strip {
     const dipping = !this.dip.settled || this.dip.value !== 1;
     if (dipping) {
       for (let i = 0; i < frames; i++) {
-        const t = this.dip.next();
-        this.dipGains[i] = t * t * (3 - 2 * t);
+        this.dipGains[i] = smoothstep(this.dip.next());
       }
     }
     for (let place = 0; place < this.nodes.length; place++) {

@@ -6,6 +6,7 @@ import { MAIN_ID, type Track } from '@/core/session/records';
 import { newId } from '../session/studio';
 import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
+import { RenameInput } from '../ui/RenameInput';
 
 /** Tracks and the main output with live meters. What is selected here is what the rest of the screen is about. */
 export function Cast() {
@@ -70,23 +71,14 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
     <li className={`member ${selected ? 'member-selected' : ''} ${isMain ? 'member-main' : ''}`}>
       <i className="path-mark" aria-hidden="true" />
       {renaming ? (
-        <input
+        <RenameInput
           className="member-rename"
-          autoFocus
-          aria-label={`New name of ${strip.name}`}
-          defaultValue={strip.name}
-          maxLength={120}
-          onBlur={(event) => {
-            const name = event.target.value.trim();
-            setRenaming(false);
-            if (name !== '' && name !== strip.name)
-              studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`);
-          }}
-          onKeyDown={(event) => {
-            event.stopPropagation();
-            if (event.key === 'Enter') event.currentTarget.blur();
-            if (event.key === 'Escape') setRenaming(false);
-          }}
+          label={`New name of ${strip.name}`}
+          name={strip.name}
+          onRename={(name) =>
+            studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
+          }
+          onEnd={() => setRenaming(false)}
         />
       ) : (
         <button

@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import { beatsPerBar, type Section } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { RenameInput } from '../ui/RenameInput';
 
 /** The named parts of the piece; double-click or F2 renames, Delete removes. */
 export function Sections() {
@@ -28,24 +29,15 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
   const style = { left: section.startBeat * pixelsPerBeat, width: section.lengthBeats * pixelsPerBeat - 2 };
   if (renaming) {
     return (
-      <input
+      <RenameInput
         className="section section-rename"
         style={style}
-        autoFocus
-        aria-label={`New name of the section ${section.name}`}
-        defaultValue={section.name}
-        maxLength={120}
-        onBlur={(event) => {
-          const name = event.target.value.trim();
-          setRenaming(false);
-          if (name !== '' && name !== section.name)
-            studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`);
-        }}
-        onKeyDown={(event) => {
-          event.stopPropagation();
-          if (event.key === 'Enter') event.currentTarget.blur();
-          if (event.key === 'Escape') setRenaming(false);
-        }}
+        label={`New name of the section ${section.name}`}
+        name={section.name}
+        onRename={(name) =>
+          studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`)
+        }
+        onEnd={() => setRenaming(false)}
       />
     );
   }

@@ -1,5 +1,6 @@
 import { messageOf } from '@/core/errors';
-import { Engine, MAXIMUM_BLOCK } from '@/core/engine/engine';
+import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
+import { Engine } from '@/core/engine/engine';
 import { MAXIMUM_STRIPS, METER, METER_HEADER } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,

@@ -15,7 +15,7 @@ const missing = (id: string) =>
     next: 'Bring the sound file in again.',
   });
 
-const toAsset = (row: Asset & { sampleRateHz: number }): Asset => ({
+const toAsset = (row: Asset): Asset => ({
   id: row.id,
   name: row.name,
   frames: row.frames,
@@ -65,7 +65,8 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
       }
     }
     if (waiting.length > 0) await put(waiting);
-    const sound = await readSound(new Uint8Array(Buffer.concat(parts)), name);
+    const file = Buffer.concat(parts);
+    const sound = await readSound(new Uint8Array(file.buffer, file.byteOffset, file.byteLength), name);
     const frames = sound.channels[0]!.length;
     const peaks = computePeaks(sound.channels);
     const id = hash.digest('hex');
@@ -75,7 +76,7 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
         id,
         uploadId,
         name,
-        format: String.fromCharCode(...Buffer.concat(parts).subarray(0, 4)) === 'fLaC' ? 'flac' : 'wav',
+        format: file.toString('latin1', 0, 4) === 'fLaC' ? 'flac' : 'wav',
         bytes: total,
         sampleRateHz: sound.sampleRateHz,
         frames,

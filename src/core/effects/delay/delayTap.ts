@@ -1,5 +1,6 @@
 import { readSincAt, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
 import { exp } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
 
 /** Frames between two updates of everything that moves; between them delays run in straight lines. */
 export const TICK = 32;
@@ -117,7 +118,7 @@ export class DelayTap {
     if (fadeSlope === 0) return;
     for (let i = 0; i < frames; i++) {
       const t = this.fade + fadeSlope * (offset + i);
-      const weight = t >= 1 ? 1 : t * t * (3 - 2 * t);
+      const weight = t >= 1 ? 1 : smoothstep(t);
       const delay = this.to - lead + this.toSlope * (offset + i);
       const target = readSincAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
       out[i] = out[i]! + weight * (target - out[i]!);

@@ -1,7 +1,10 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { DRIVE_CURVES, guard } from '../../dsp/saturation';
-import { cos, dbToGain, exp, log } from '../../math/elementary';
+import { balance } from '../../dsp/balance';
+import { dbToGain, exp, log } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
 import { LinePath, sameArrangement, type ToneArrangement } from './tone';
 
@@ -35,11 +38,8 @@ export const enum LineParameter {
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
 
-/** Frames worked on at a time while nothing moves. */
-const LONGEST_STRETCH = 128;
 const RAMP_SECONDS = 0.02;
 const TONE_SECONDS = 0.02;
-const HALF_PI = 1.5707963267948966;
 const LN2 = 0.6931471805599453;
 /** The loop is linear to full scale and saturates softly above; what is heard stays under +6 dBFS. */
 const LOOP_KNEE = 1;
@@ -84,11 +84,11 @@ export class EchoLine {
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   private still = false;
   private sounding = false;
-  private readonly heard = [new Float64Array(LONGEST_STRETCH), new Float64Array(LONGEST_STRETCH)] as const;
-  private readonly loop = [new Float64Array(LONGEST_STRETCH), new Float64Array(LONGEST_STRETCH)] as const;
-  private readonly oldHeard = new Float64Array(LONGEST_STRETCH);
-  private readonly oldLoop = new Float64Array(LONGEST_STRETCH);
-  private readonly gains = new Float64Array(LONGEST_STRETCH);
+  private readonly heard = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private readonly loop = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private readonly oldHeard = new Float64Array(MAXIMUM_BLOCK);
+  private readonly oldLoop = new Float64Array(MAXIMUM_BLOCK);
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(
     private readonly sampleRate: number,
@@ -109,9 +109,9 @@ export class EchoLine {
   setAudible(audible: boolean, frames = this.rampFrames): void {
     const level = this.values[LineParameter.level]!;
     const gain = audible && level > -100 ? dbToGain(level) : 0;
-    const pan = this.values[LineParameter.pan]! / 100;
-    this.gainLeft.moveTo(pan > 0 ? (pan >= 1 ? 0 : gain * cos(pan * HALF_PI)) : gain, frames);
-    this.gainRight.moveTo(pan < 0 ? (pan <= -1 ? 0 : gain * cos(pan * HALF_PI)) : gain, frames);
+    const sides = balance(this.values[LineParameter.pan]! / 100);
+    this.gainLeft.moveTo(gain * sides.left, frames);
+    this.gainRight.moveTo(gain * sides.right, frames);
   }
 
   get soloed(): boolean {
@@ -266,7 +266,7 @@ export class EchoLine {
         1,
         Math.min(
           frames - start,
-          this.still ? LONGEST_STRETCH : TICK - this.offset,
+          this.still ? MAXIMUM_BLOCK : TICK - this.offset,
           this.taps[0].readable(this.offset, lead),
           this.taps[1].readable(this.offset, lead),
         ),
@@ -302,8 +302,7 @@ export class EchoLine {
       oldPath.process(channel, oldHeard, oldLoop, count, drive, this.driveStep);
       for (let i = 0; i < count; i++) {
         // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.
-        const t = Math.min(1, fadeAt + fadeSlope * i);
-        const weight = t * t * (3 - 2 * t);
+        const weight = smoothstep(Math.min(1, fadeAt + fadeSlope * i));
         heard[i] = oldHeard[i]! + weight * (heard[i]! - oldHeard[i]!);
         loop[i] = oldLoop[i]! + weight * (loop[i]! - oldLoop[i]!);
       }

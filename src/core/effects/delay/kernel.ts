@@ -1,9 +1,8 @@
-import type { Kernel, KernelFactory } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { EchoLine, LineParameter } from './echoLine';
 import { delaySpec } from './spec';
 
-const MAXIMUM_BLOCK = 128;
 const RAMP_SECONDS = 0.02;
 const LINE_PARAMETERS = delaySpec.lists[0]!.parameters.length;
 const LINES = delaySpec.lists[0]!.count;
