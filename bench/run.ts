@@ -15,7 +15,7 @@ import { readSound } from '../src/core/formats/readSound';
 import { stereoOf } from '../src/core/formats/sound';
 import { SeededRandom } from '../src/core/math/random';
 import { compile } from '../src/core/session/compile';
-import { validateDocument } from '../src/core/session/records';
+import { validateDocument } from '../src/core/session/document';
 
 const RATE = 48000;
 const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
@@ -85,7 +85,7 @@ async function main(): Promise<void> {
   ]);
   rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
-  const chain = plan.tracks[0]!.inserts;
+  const chain = plan.strips[0]!.inserts;
   const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
 
   const table = [

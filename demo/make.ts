@@ -1,9 +1,9 @@
 /**
  * Makes the sounds of the demo session, "Low Water Signal", and its document. Needs Debian's espeak-ng; the sounds are
- * shipped, so nobody has to run this but who changes the music.
+ * shipped, so nobody has to run this but who changes the music. With `--keep-sounds` only the document is made anew.
  */
 import { createHash } from 'node:crypto';
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { integratedLoudness } from '../src/core/analysis/loudness';
 import { measureLevels } from '../src/core/analysis/levels';
 import { renderPlan } from '../src/core/engine/render';
@@ -11,7 +11,9 @@ import { writeFlac } from '../src/core/formats/flac';
 import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile } from '../src/core/session/compile';
 import { newDocument, type Asset } from '../src/core/session/records';
+import { readSound } from '../src/core/formats/readSound';
 import { bell, blank, harp, normalise, organ, saw, tin } from './instruments';
+import { MIX } from './mix';
 import {
   BARS,
   BEATS_PER_BAR,
@@ -36,7 +38,7 @@ interface Part {
   readonly id: string;
   readonly name: string;
   readonly file: string;
-  readonly channels: readonly Float32Array[];
+  readonly make: () => readonly Float32Array[];
   readonly peakDb: number;
   readonly gainDb: number;
   readonly pan: number;
@@ -57,7 +59,7 @@ const parts: Part[] = [
     id: 'lamp-keeper',
     name: 'Lamp keeper',
     file: 'lamp-keeper.flac',
-    channels: [sing(LENGTH + RING)],
+    make: () => [sing(LENGTH + RING)],
     peakDb: -5,
     gainDb: -1,
     pan: 0,
@@ -71,7 +73,7 @@ const parts: Part[] = [
     id: 'announcer',
     name: 'Harbour announcer',
     file: 'announcer.flac',
-    channels: [announcer()],
+    make: () => [announcer()],
     peakDb: -8,
     gainDb: -7,
     pan: 35,
@@ -81,7 +83,7 @@ const parts: Part[] = [
     id: 'harp',
     name: 'Nylon harp',
     file: 'harp.flac',
-    channels: [harp(HARP, LENGTH + RING)],
+    make: () => [harp(HARP, LENGTH + RING)],
     peakDb: -6,
     gainDb: -8,
     pan: -30,
@@ -91,7 +93,7 @@ const parts: Part[] = [
     id: 'organ',
     name: 'Reed organ',
     file: 'reed-organ.flac',
-    channels: organ(ORGAN, LENGTH + RING),
+    make: () => organ(ORGAN, LENGTH + RING),
     peakDb: -9,
     gainDb: -11,
     pan: 0,
@@ -101,7 +103,7 @@ const parts: Part[] = [
     id: 'saw',
     name: 'Bowed saw',
     file: 'bowed-saw.flac',
-    channels: [saw(SAW, LENGTH + RING)],
+    make: () => [saw(SAW, LENGTH + RING)],
     peakDb: -9,
     gainDb: -14,
     pan: 25,
@@ -115,7 +117,7 @@ const parts: Part[] = [
     id: 'tin',
     name: 'Tin percussion',
     file: 'tin.flac',
-    channels: [tin(TIN, LENGTH + RING)],
+    make: () => [tin(TIN, LENGTH + RING)],
     peakDb: -6,
     gainDb: -16,
     pan: 15,
@@ -125,13 +127,21 @@ const parts: Part[] = [
     id: 'bell',
     name: 'Low bell',
     file: 'low-bell.flac',
-    channels: [bell(BELL, LENGTH + RING)],
+    make: () => [bell(BELL, LENGTH + RING)],
     peakDb: -6,
     gainDb: -14,
     pan: -12,
     clips: [[0, END, 'low bell']],
   },
 ];
+
+async function writeSound(part: Part): Promise<void> {
+  const channels = part.make();
+  normalise(channels, part.peakDb);
+  const bytes = await writeFlac({ sampleRateHz: RATE, channels }, 16);
+  if (bytes.length > 4_000_000) throw new Error(`${part.file} is ${bytes.length} bytes; at most 4 MB are shipped`);
+  writeFileSync(FOLDER + part.file, bytes);
+}
 
 mkdirSync(FOLDER, { recursive: true });
 const commands: Command[] = [
@@ -151,18 +161,17 @@ const commands: Command[] = [
 ];
 const samples = new Map<string, { left: Float32Array; right: Float32Array }>();
 for (const part of parts) {
-  normalise(part.channels, part.peakDb);
-  const bytes = await writeFlac({ sampleRateHz: RATE, channels: part.channels }, 16);
-  if (bytes.length > 4_000_000) throw new Error(`${part.file} is ${bytes.length} bytes; at most 4 MB are shipped`);
-  writeFileSync(FOLDER + part.file, bytes);
+  if (!process.argv.includes('--keep-sounds')) await writeSound(part);
+  const bytes = new Uint8Array(readFileSync(FOLDER + part.file));
+  const { channels } = await readSound(bytes, part.file);
   const asset: Asset = {
     id: createHash('sha256').update(bytes).digest('hex'),
     name: part.file,
-    frames: part.channels[0]!.length,
+    frames: channels[0]!.length,
     sampleRateHz: RATE,
-    channels: part.channels.length,
+    channels: channels.length,
   };
-  samples.set(asset.id, { left: part.channels[0]!, right: part.channels[1] ?? part.channels[0]! });
+  samples.set(asset.id, { left: channels[0]!, right: channels[1] ?? channels[0]! });
   commands.push(
     { type: 'asset.add', asset },
     { type: 'track.add', id: part.id, name: part.name },
@@ -187,33 +196,12 @@ for (const part of parts) {
       };
     }),
   );
-  const levels = measureLevels({ sampleRateHz: RATE, channels: part.channels });
+  const levels = measureLevels({ sampleRateHz: RATE, channels });
   console.log(
     `${part.file}: ${(bytes.length / 1024).toFixed(0)} KiB, ${levels.loudnessLufs?.toFixed(1)} LUFS, peak ${levels.peakDb?.toFixed(1)} dB`,
   );
 }
-commands.push(
-  { type: 'insert.add', stripId: 'lamp-keeper', id: 'keeper-echo', effect: 'delay', index: 0 },
-  {
-    type: 'insert.set',
-    id: 'keeper-echo',
-    values: {
-      'lines.1.timeLeft': '1/8d',
-      'lines.1.timeRight': '1/4',
-      'lines.1.linked': false,
-      'lines.1.feedback': 38,
-      'lines.1.filterType': 'bandPass',
-      'lines.1.cutoff': 1500,
-      'lines.1.resonance': 0.5,
-      'lines.1.modDepth': 0.15,
-      'lines.1.modRate': 0.4,
-      'lines.1.modPhase': 90,
-      mix: 26,
-    },
-  },
-  { type: 'insert.add', stripId: 'main', id: 'main-limiter', effect: 'limiter', index: 0 },
-  { type: 'strip.set', id: 'main', values: { gainDb: 0 } },
-);
+commands.push(...MIX);
 const document = applyCommand(newDocument('Low Water Signal'), { type: 'all', commands }, 'Demo').document;
 writeFileSync(new URL('./session.json', import.meta.url), `${JSON.stringify(document, null, 2)}\n`);
 

@@ -1,3 +1,4 @@
+import { EFFECTS } from '@/core/effects/registry';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -30,7 +31,7 @@ describe('the command line', () => {
     expect(lines.join('\n')).toMatch(/lines\.1\.feedback\s+-110 % to 110 %; default 30 %/);
     lines.splice(0);
     listEffects(['--json'], terminal);
-    expect((JSON.parse(lines[0]!) as { id: string }[]).map((spec) => spec.id)).toEqual(['delay', 'limiter', 'utility']);
+    expect((JSON.parse(lines[0]!) as { id: string }[]).map((spec) => spec.id)).toEqual(EFFECTS.map((spec) => spec.id));
   });
 
   it('sends a sound through a chain: stereo, starting where it started, lasting as long as the tail', async () => {

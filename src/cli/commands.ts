@@ -1,16 +1,16 @@
-import * as yup from 'yup';
 import { measureLevels } from '@/core/analysis/levels';
 import { resample } from '@/core/dsp/resampler';
-import type { Plan, PlanInsert } from '@/core/engine/plan';
+import type { PlanInsert, Samples } from '@/core/engine/plan';
+import { chainPlan } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
-import { KinetikonError, messageOf } from '@/core/errors';
 import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
-import { resolveValues, validateValues } from '@/core/effects/resolve';
+import { resolveValues } from '@/core/effects/resolve';
 import { findParameter, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
 import { writeFlac } from '@/core/formats/flac';
-import { stereoOf } from '@/core/formats/sound';
+import { parsePreset } from '@/core/formats/preset';
+import { stereoOf, type Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { numberBetween, parseArguments, splitOnce, usage, type Options } from './arguments';
 import { readSoundFile, readTextFile, writeWhole } from './files';
@@ -49,18 +49,13 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
   }
 }
 
-const presetFile = yup.object({ effect: yup.string().required(), values: yup.object().required() }).required();
-
-async function readPreset(path: string, spec: EffectSpec): Promise<Record<string, ParameterValue>> {
-  let preset: yup.InferType<typeof presetFile>;
-  try {
-    preset = await presetFile.validate(JSON.parse(await readTextFile(path)), { strict: true });
-  } catch (error) {
-    if (error instanceof KinetikonError) throw error;
-    throw usage(`${path} is not a preset: ${messageOf(error)}.`);
-  }
-  if (preset.effect !== spec.id) throw usage(`${path} is a preset for ${preset.effect}, not for ${spec.id}.`);
-  return validateValues(spec, preset.values as Record<string, unknown>);
+async function presetFor(path: string, spec: EffectSpec): Promise<Readonly<Record<string, ParameterValue>>> {
+  const preset = parsePreset(await readTextFile(path));
+  const [only] = preset.effects;
+  if (preset.kind !== 'effect' || !only)
+    throw usage(`${path} is a preset for a chain; --preset takes one for an effect.`);
+  if (only.effect !== spec.id) throw usage(`${path} is a preset for ${only.effect}, not for ${spec.id}.`);
+  return only.values;
 }
 
 /** The chain that --effect, --set and --preset describe, in their order. */
@@ -75,7 +70,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     const last = chain.at(-1);
     if (!last) throw usage(`${name} ${text} must come after the --effect it belongs to.`);
     if (name === '--preset') {
-      Object.assign(last.values, await readPreset(text, last.spec));
+      Object.assign(last.values, await presetFor(text, last.spec));
       continue;
     }
     if (!text.includes('=')) throw usage(`--set takes NAME=VALUE, not "${text}".`);
@@ -97,11 +92,19 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
   }));
 }
 
+/** Both sides of a sound at another rate. */
+function atRate(sound: Sound, rate: number): Samples {
+  const { left, right } = stereoOf(sound);
+  const converted = resample(left, sound.sampleRateHz, rate)!;
+  return { left: converted, right: right === left ? converted : resample(right, sound.sampleRateHz, rate)! };
+}
+
 /** `process`: a sound through a chain of effects into a file. */
 export async function processSound(args: readonly string[], terminal: Terminal): Promise<void> {
   const options = parseArguments(args, {
     '-o': true,
     '--effect': true,
+    '--key': true,
     '--set': true,
     '--preset': true,
     '--tempo': true,
@@ -125,38 +128,12 @@ export async function processSound(args: readonly string[], terminal: Terminal):
 
   const sound = await readSoundFile(input);
   const rate = Math.round(askedRate ?? sound.sampleRateHz);
-  const stereo = stereoOf(sound);
-  const left = resample(stereo.left, sound.sampleRateHz, rate)!;
-  const right = stereo.right === stereo.left ? left : resample(stereo.right, sound.sampleRateHz, rate)!;
-  const strip = { gain: 1, pan: 0, audible: true };
-  const plan: Plan = {
-    sampleRate: rate,
-    framesPerBeat: (rate * 60) / tempoBpm,
-    endFrame: left.length,
-    loop: null,
-    tracks: [
-      {
-        ...strip,
-        id: 'sound',
-        inserts,
-        clips: [
-          {
-            id: 'clip',
-            assetId: 'sound',
-            startFrame: 0,
-            offsetFrame: 0,
-            lengthFrames: left.length,
-            gain: 1,
-            fadeInFrames: 0,
-            fadeOutFrames: 0,
-          },
-        ],
-      },
-    ],
-    main: { ...strip, id: 'main', inserts: [] },
-  };
-  const range = { fromFrame: 0, toFrame: left.length, tailSeconds } as const;
-  const done = renderPlan(plan, new Map([['sound', { left, right }]]), range, (progress) => {
+  const stereo = atRate(sound, rate);
+  const keyFile = one(options, '--key');
+  const key = keyFile === undefined ? undefined : atRate(await readSoundFile(keyFile), rate);
+  const { plan, samples } = chainPlan(inserts, rate, stereo, key);
+  const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds } as const;
+  const done = renderPlan(plan, samples, range, (progress) => {
     terminal.progress(progress);
     return true;
   })!;

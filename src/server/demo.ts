@@ -1,7 +1,8 @@
 import { createReadStream } from 'node:fs';
+import { validateDocument } from '@/core/session/document';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { newDocument, validateDocument, type SessionDocument } from '@/core/session/records';
+import { newDocument, type SessionDocument } from '@/core/session/records';
 import type { Database } from './db/client';
 import { log } from './log';
 import { storeAsset } from './repositories/assets';

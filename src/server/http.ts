@@ -5,6 +5,7 @@ import { log } from './log';
 const STATUS: Partial<Record<ErrorCode, number>> = {
   'session.missing': 404,
   'asset.missing': 404,
+  'preset.missing': 404,
   'session.conflict': 409,
   'file.tooLarge': 413,
   'request.origin': 403,

@@ -11,7 +11,7 @@ test('a broken file is refused with the reason, and nothing changes', async ({ p
     .getByLabel('Sound files')
     .setInputFiles({ name: 'song.txt', mimeType: 'text/plain', buffer: Buffer.from('low water') });
   await expect(page.getByRole('alert').filter({ hasText: 'song.txt' })).toContainText('neither WAV nor FLAC');
-  await expect(page.locator('.lane')).toHaveCount(0);
+  await expect(page.locator('[data-track]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Close this message' }).first().click();
   await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toHaveCount(0);
 });
@@ -77,8 +77,9 @@ test('effects are added, bypassed, reordered, set by preset and removed', async 
   await page.getByRole('button', { name: 'Bypass Delay', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Bypass Delay', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await page.getByRole('button', { name: 'Delay', exact: true }).click();
-  await page.getByRole('button', { name: /Presets/ }).click();
-  await page.getByRole('button', { name: 'Bouncing', exact: true }).click();
+  await page.getByRole('button', { name: 'Presets of Delay' }).click();
+  await page.getByRole('button', { name: /^Bouncing/ }).click();
+  await page.getByRole('button', { name: 'Presets of Delay' }).click();
   await expect(page.getByRole('switch', { name: 'Swap sides' })).toBeChecked();
   await page.getByRole('button', { name: 'Remove Limiter', exact: true }).click();
   await expect(steps).toHaveText(['Delay']);

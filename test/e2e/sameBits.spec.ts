@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import { effectById } from '@/core/effects/registry';
 import { resolveValues } from '@/core/effects/resolve';
-import type { Plan } from '@/core/engine/plan';
+import type { Plan, PlanEdge } from '@/core/engine/plan';
+import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
 import { readWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
@@ -24,47 +25,57 @@ const plan: Plan = {
   framesPerBeat: (RATE * 60) / 84,
   endFrame: FRAMES,
   loop: null,
-  tracks: ['soft', 'hard', 'fold', 'asymmetric'].map((driveCurve, index) => ({
-    id: `track-${index}`,
-    gain: 0.6,
-    pan: -0.9 + index * 0.6,
-    audible: true,
-    clips: [
+  strips: [
+    ...['soft', 'hard', 'fold', 'asymmetric'].map((driveCurve, index) => ({
+      id: `track-${index}`,
+      gain: 0.6,
+      pan: -0.9 + index * 0.6,
+      audible: true,
+      clips: [
+        {
+          id: `clip-${index}`,
+          assetId: 'noise',
+          startFrame: index * 5000,
+          offsetFrame: 300,
+          lengthFrames: RATE,
+          gain: 0.8,
+          fadeInFrames: 700,
+          fadeOutFrames: 9000,
+        },
+      ],
+      inserts: [
+        insert(`delay-${index}`, 'delay', {
+          'lines.1.timeLeft': index % 2 ? '1/8d' : 41.3,
+          'lines.1.feedback': 70,
+          'lines.1.modDepth': 12,
+          'lines.1.modRate': 3.7,
+          'lines.1.modShape': ['sine', 'steppedRandom', 'smoothRandom', 'square'][index]!,
+          'lines.1.modPhase': 77,
+          'lines.1.cutoffModDepth': 1.5,
+          'lines.1.filterType': 'bandPass',
+          'lines.1.slope': '24',
+          'lines.1.drive': 14,
+          'lines.1.driveCurve': driveCurve,
+        }),
+        insert(`cut-${index}`, 'utility', { lowCut: 120, gain: -3 }),
+      ],
+    })),
+    planStrip('echo', { inserts: [insert('return', 'delay', { mix: 100 })] }),
+    planStrip('main', { inserts: [insert('limiter', 'limiter', { gain: 9, ceiling: -2 })] }),
+  ],
+  edges: [0, 1, 2, 3]
+    .flatMap((index): PlanEdge[] => [
+      { id: `out-${index}`, fromId: `track-${index}`, toId: 'main', tap: 'afterFader', gain: 1 },
       {
-        id: `clip-${index}`,
-        assetId: 'noise',
-        startFrame: index * 5000,
-        offsetFrame: 300,
-        lengthFrames: RATE,
-        gain: 0.8,
-        fadeInFrames: 700,
-        fadeOutFrames: 9000,
+        id: `send-${index}`,
+        fromId: `track-${index}`,
+        toId: 'echo',
+        tap: 'beforeFader',
+        gain: 0.4,
+        curve: { frames: [0, 20000, 20000, 60000], values: [0, 0.7, 0.1, 1] },
       },
-    ],
-    inserts: [
-      insert(`delay-${index}`, 'delay', {
-        'lines.1.timeLeft': index % 2 ? '1/8d' : 41.3,
-        'lines.1.feedback': 70,
-        'lines.1.modDepth': 12,
-        'lines.1.modRate': 3.7,
-        'lines.1.modShape': ['sine', 'steppedRandom', 'smoothRandom', 'square'][index]!,
-        'lines.1.modPhase': 77,
-        'lines.1.cutoffModDepth': 1.5,
-        'lines.1.filterType': 'bandPass',
-        'lines.1.slope': '24',
-        'lines.1.drive': 14,
-        'lines.1.driveCurve': driveCurve,
-      }),
-      insert(`cut-${index}`, 'utility', { lowCut: 120, gain: -3 }),
-    ],
-  })),
-  main: {
-    id: 'main',
-    gain: 1,
-    pan: 0,
-    audible: true,
-    inserts: [insert('limiter', 'limiter', { gain: 9, ceiling: -2 })],
-  },
+    ])
+    .concat([{ id: 'out-echo', fromId: 'echo', toId: 'main', tap: 'afterFader', gain: 1 }]),
 };
 
 function noise(): number[] {

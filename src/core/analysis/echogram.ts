@@ -1,5 +1,6 @@
 import { KERNELS } from '../effects/kernels';
-import type { Plan, PlanInsert } from '../engine/plan';
+import type { PlanInsert } from '../engine/plan';
+import { chainPlan } from '../engine/plans';
 import { renderPlan } from '../engine/render';
 
 /** The impulse response of a chain, reduced for drawing. Levels are factors of the impulse's own. */
@@ -15,8 +16,6 @@ export interface Echogram {
   readonly dryLeft: number;
   readonly dryRight: number;
 }
-
-const IMPULSE = 'impulse';
 
 /** Seconds after which a chain, as its effects state, is silent. */
 function tailOf(inserts: readonly PlanInsert[], sampleRate: number): number {
@@ -40,31 +39,8 @@ export function computeEchogram(
   const needed = Math.min(length, Math.ceil(tailOf(inserts, sampleRate) * sampleRate) + 1);
   const sound = new Float32Array(1);
   sound[0] = 1;
-  const strip = { gain: 1, pan: 0, audible: true };
-  const clip = {
-    id: IMPULSE,
-    assetId: IMPULSE,
-    startFrame: 0,
-    offsetFrame: 0,
-    lengthFrames: 1,
-    gain: 1,
-    fadeInFrames: 0,
-    fadeOutFrames: 0,
-  };
-  const plan: Plan = {
-    sampleRate,
-    framesPerBeat: sampleRate,
-    endFrame: length,
-    loop: null,
-    tracks: [{ ...strip, id: 'chain', inserts, clips: [clip] }],
-    main: { ...strip, id: 'main', inserts: [] },
-  };
-  const out = renderPlan(
-    plan,
-    new Map([[IMPULSE, { left: sound, right: sound }]]),
-    { fromFrame: 0, toFrame: needed, tailSeconds: 0 },
-    () => !stop(),
-  );
+  const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound });
+  const out = renderPlan(plan, samples, { fromFrame: 0, toFrame: needed, tailSeconds: 0 }, () => !stop());
   if (!out) return null;
   const reduce = (channel: Float32Array) => {
     const peaks = new Float32Array(slots);

@@ -10,12 +10,12 @@ export class Ramp {
     this.target = value;
   }
 
-  /** Starts towards `target`, to arrive after `frames` frames; 0 arrives at once. */
+  /** Starts towards `target`, to arrive after `frames` frames; 0 arrives at once. On its way there already, it goes on. */
   moveTo(target: number, frames: number): void {
     if (frames <= 0) {
       this.value = target;
       this.remaining = 0;
-    } else if (target !== this.target || this.remaining > 0) {
+    } else if (target !== this.target) {
       this.step = (target - this.value) / frames;
       this.remaining = target === this.value ? 0 : frames;
     }

@@ -7,13 +7,24 @@ export interface Kernel {
   readonly latencyFrames: number;
   /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
   tailSeconds(): number;
-  /** Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click. */
-  setParameter(index: number, value: number): void;
+  /** Level now taken away in dB, 0 and down; only effects that lower the level have it. */
+  readonly reductionDb?: number;
+  /**
+   * Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click.
+   * @param frames automation asks to arrive after just this many frames; otherwise the kernel takes its own time
+   */
+  setParameter(index: number, value: number, frames?: number): void;
   /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
   reset(): void;
-  process(left: Float32Array, right: Float32Array, frames: number): void;
+  /** @param key sound that steers a keyed effect; without one its own input does */
+  process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void;
+}
+
+export interface KeySound {
+  readonly left: Float32Array;
+  readonly right: Float32Array;
 }
 
 /** @param values all parameters in the order of the spec, as `resolveValues` gives them */

@@ -12,10 +12,11 @@ const SUFFIXES: Record<string, Record<string, number>> = {
   octaves: { oct: 1, octaves: 1, octave: 1 },
   degrees: { deg: 1, degrees: 1, '°': 1 },
   frames: { frames: 1 },
+  ':1': { ':1': 1, ': 1': 1 },
   '': {},
 };
 
-const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*)$/;
+const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*|: ?1)$/;
 
 /**
  * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or
@@ -141,6 +142,8 @@ function formatNumber(parameter: NumberParameter, value: number): string {
       return `${withFigures(value, 3)} %`;
     case '':
       return withFigures(value, 3);
+    case ':1':
+      return `${withFigures(value, 3)}:1`;
     default:
       return `${withFigures(value, 3)} ${parameter.unit}`;
   }

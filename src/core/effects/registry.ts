@@ -1,11 +1,29 @@
 import { KinetikonError } from '../errors';
+import { transientSpec } from './transient/spec';
+import { saturatorSpec } from './saturator/spec';
+import { gateSpec } from './gate/spec';
+import { eqSpec } from './eq/spec';
+import { deesserSpec } from './deesser/spec';
+import { compressorSpec } from './compressor/spec';
+import { autopanSpec } from './autopan/spec';
 import { delaySpec } from './delay/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
 import { utilitySpec } from './utility/spec';
 
 /** Every effect, in the order in which they are offered. */
-export const EFFECTS: readonly EffectSpec[] = [delaySpec, limiterSpec, utilitySpec];
+export const EFFECTS: readonly EffectSpec[] = [
+  delaySpec,
+  autopanSpec,
+  eqSpec,
+  compressorSpec,
+  gateSpec,
+  deesserSpec,
+  limiterSpec,
+  saturatorSpec,
+  transientSpec,
+  utilitySpec,
+];
 
 export function findEffect(id: string): EffectSpec | undefined {
   return EFFECTS.find((spec) => spec.id === id);

@@ -13,17 +13,22 @@ export function positionOf(parameter: NumberParameter, value: number): number {
   return parameter.scale === 'level' ? exp(log(linear) * LEVEL_BEND) : linear;
 }
 
+/** The value at a place on the ruler, 0 to 1, exactly. */
+export function exactValueAt(parameter: NumberParameter, position: number): number {
+  const { min, max } = parameter;
+  if (position <= 0) return min;
+  if (position >= 1) return max;
+  if (parameter.scale === 'log') return min * exp(position * log(max / min));
+  return min + (parameter.scale === 'level' ? exp(log(position) / LEVEL_BEND) : position) * (max - min);
+}
+
 /** The value at a place on the ruler, 0 to 1, rounded to what the eye can set. */
 export function valueAt(parameter: NumberParameter, position: number): number {
-  const { min, max } = parameter;
-  const inside = Math.min(1, Math.max(0, position));
-  if (inside === 0) return min;
-  if (inside === 1) return max;
-  if (parameter.scale === 'log') return Number((min * exp(inside * log(max / min))).toPrecision(4));
-  const linear = parameter.scale === 'level' ? exp(log(inside) / LEVEL_BEND) : inside;
-  const span = max - min;
-  const decimals = span > 500 ? 0 : span > 20 ? 1 : 3;
-  return Number((min + linear * span).toFixed(decimals));
+  const exact = exactValueAt(parameter, position);
+  if (exact === parameter.min || exact === parameter.max) return exact;
+  if (parameter.scale === 'log') return Number(exact.toPrecision(4));
+  const span = parameter.max - parameter.min;
+  return Number(exact.toFixed(span > 500 ? 0 : span > 20 ? 1 : 3));
 }
 
 /** Places for the ruler's ticks, 0 to 1, long ones at round figures. */

@@ -3,7 +3,7 @@
  * validation, automation, presets and documentation.
  */
 
-export type Unit = 'ms' | 's' | 'Hz' | 'dB' | '%' | 'octaves' | 'degrees' | 'frames' | '';
+export type Unit = 'ms' | 's' | ':1' | 'Hz' | 'dB' | '%' | 'octaves' | 'degrees' | 'frames' | '';
 
 interface ParameterBase {
   /** The contract: command line, presets and sessions use it. In a list: `lines.1.feedback`. */
@@ -64,6 +64,8 @@ export interface ListSpec {
   readonly itemName: string;
   readonly count: number;
   readonly parameters: readonly Parameter[];
+  /** Defaults of single items that differ from those of the table, in order. */
+  readonly itemDefaults?: readonly ParameterValues[];
 }
 
 export interface EffectSpec {
@@ -77,7 +79,18 @@ export interface EffectSpec {
   /** The three or four parameters shown first and in the chain. */
   readonly main: readonly string[];
   readonly presets: readonly Preset[];
+  /** It can be steered by the sound of another track. */
+  readonly keyed?: boolean;
+  /** It tells how much level it takes away. */
+  readonly reduces?: boolean;
+  readonly picture: PictureKind;
 }
+
+/**
+ * What an effect is drawn as, always from what the engine makes of a test sound: repeats over time, magnitude over
+ * frequency, output over input level, output over input sample, gain over time, or the course of a burst.
+ */
+export type PictureKind = 'echogram' | 'response' | 'levels' | 'shape' | 'motion' | 'burst';
 
 export interface EffectDefinition extends Omit<EffectSpec, 'parameters' | 'lists'> {
   readonly lists?: readonly ListSpec[];
@@ -90,7 +103,9 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
   const parameters = [
     ...lists.flatMap((list) =>
       Array.from({ length: list.count }, (_, item) =>
-        list.parameters.map((parameter) => inItem(parameter, `${list.id}.${item + 1}.`)),
+        list.parameters.map((parameter) =>
+          inItem(withDefault(parameter, list.itemDefaults?.[item]?.[parameter.id]), `${list.id}.${item + 1}.`),
+        ),
       ).flat(),
     ),
     ...definition.parameters,
@@ -106,6 +121,10 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
     if (!ids.has(id)) throw new Error(`${definition.id}: no parameter ${id}`);
   }
   return { ...definition, lists, parameters };
+}
+
+function withDefault(parameter: Parameter, value: ParameterValue | undefined): Parameter {
+  return value === undefined ? parameter : ({ ...parameter, default: value } as Parameter);
 }
 
 function inItem(parameter: Parameter, prefix: string): Parameter {
@@ -137,6 +156,19 @@ export const choice = (p: Written<ChoiceParameter>): ChoiceParameter => ({ group
 export function group<T extends Parameter>(name: string, parameters: readonly T[]): T[] {
   return parameters.map((parameter) => ({ ...parameter, group: name }));
 }
+
+/** The balance of a sound and what is made of it sample by sample: both are alike, so equal power would bulge. */
+export const blendParameter = (): NumberParameter =>
+  number({
+    id: 'mix',
+    name: 'Mix',
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: 100,
+    scale: 'linear',
+    help: 'Balance of the untouched and the treated sound; 100 % is the treated one alone.',
+  });
 
 /** The dry and wet balance every effect with a wet path has; equal power. */
 export const mixParameter = (byDefault: number): NumberParameter =>

@@ -1,4 +1,5 @@
 import { smoothstep } from '../math/smoothstep';
+import { CurveReader } from './curve';
 import type { PlanClip, Samples } from './plan';
 
 /** After a jump the old place fades out over this many frames ... */
@@ -12,6 +13,7 @@ const IN_FRAMES = 96;
  */
 export class ClipSource {
   private clips: readonly PlanClip[] = [];
+  private readonly readers = new Map<string, CurveReader>();
   private ghostClips: readonly PlanClip[] = [];
   private ghostPosition = 0;
   private ghostLeft = 0;
@@ -25,6 +27,8 @@ export class ClipSource {
     if (JSON.stringify(clips) === JSON.stringify(this.clips)) return;
     if (sounding) this.leave(position);
     this.clips = clips;
+    this.readers.clear();
+    for (const clip of clips) if (clip.gainCurve) this.readers.set(clip.id, new CurveReader(clip.gainCurve));
     this.enter(position);
   }
 
@@ -56,10 +60,8 @@ export class ClipSource {
     if (playing) this.sinceEntry += frames;
   }
 
-  /** Fills the block with what sounds from `position` on; silence but for the fading remains when not `playing`. */
+  /** Adds to the block what sounds from `position` on; only the fading remains when not `playing`. */
   render(left: Float32Array, right: Float32Array, frames: number, position: number, playing: boolean): void {
-    left.fill(0, 0, frames);
-    right.fill(0, 0, frames);
     if (playing) {
       for (const clip of this.clips) {
         const midway = this.sinceEntry < IN_FRAMES && clip.startFrame < this.entered;
@@ -93,12 +95,17 @@ export class ClipSource {
     if (!samples || first >= last) return;
     const within = position - clip.startFrame;
     const steady =
+      clip.gainCurve === undefined &&
       fadeStep === 0 &&
       fade >= 1 &&
       within + first >= clip.fadeInFrames &&
       clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
     if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
-    else addFading(samples, clip, left, right, first, last, within, fade, fadeStep);
+    else addFading(samples, clip, this.reader(clip), left, right, first, last, within, fade, fadeStep);
+  }
+
+  private reader(clip: PlanClip): CurveReader | null {
+    return this.readers.get(clip.id) ?? null;
   }
 }
 
@@ -125,6 +132,7 @@ function addSteady(
 function addFading(
   samples: Samples,
   clip: PlanClip,
+  gain: CurveReader | null,
   left: Float32Array,
   right: Float32Array,
   first: number,
@@ -139,7 +147,8 @@ function addFading(
     const at = place + offsetFrame;
     if (at < 0 || at >= samples.left.length) continue;
     const faded = fade + fadeStep * i;
-    let level = faded >= 1 ? clip.gain : clip.gain * smoothstep(faded);
+    let level = gain ? gain.valueAt(clip.startFrame + place) : clip.gain;
+    if (faded < 1) level *= smoothstep(faded);
     if (place < fadeInFrames) level *= smoothstep(place / fadeInFrames);
     const toEnd = lengthFrames - place;
     if (toEnd < fadeOutFrames) level *= smoothstep(toEnd / fadeOutFrames);

@@ -1,9 +1,19 @@
 import { db, impulse, largest, largestBend, sine } from '../../../test/support/render';
+import { jest } from '@jest/globals';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
 import { Engine } from './engine';
-import { changesBetween, type Plan, type PlanClip, type PlanInsert, type Samples } from './plan';
+import {
+  changesBetween,
+  type Plan,
+  type PlanClip,
+  type PlanEdge,
+  type PlanInsert,
+  type PlanStrip,
+  type Samples,
+} from './plan';
+import { planStrip } from './plans';
 import { renderPlan } from './render';
 
 const RATE = 48000;
@@ -27,23 +37,26 @@ const clip = (assetId: string, more: Partial<PlanClip> = {}): PlanClip => ({
   ...more,
 });
 
-const track = (id: string, clips: PlanClip[], inserts: PlanInsert[] = [], more: Partial<Plan['main']> = {}) => ({
-  id,
-  clips,
-  inserts,
+const track = (id: string, clips: PlanClip[], inserts: PlanInsert[] = [], more: Partial<PlanStrip> = {}): PlanStrip =>
+  planStrip(id, { clips, inserts, ...more });
+
+const out = (from: string, to = 'main', more: Partial<PlanEdge> = {}): PlanEdge => ({
+  id: `${from}>${to}`,
+  fromId: from,
+  toId: to,
+  tap: 'afterFader',
   gain: 1,
-  pan: 0,
-  audible: true,
   ...more,
 });
 
-const plan = (tracks: Plan['tracks'], main: PlanInsert[] = [], more: Partial<Plan> = {}): Plan => ({
+/** Tracks that all feed the main output. */
+const plan = (tracks: PlanStrip[], main: PlanInsert[] = [], more: Partial<Plan> = {}): Plan => ({
   sampleRate: RATE,
   framesPerBeat: 34286,
   endFrame: RATE,
   loop: null,
-  tracks,
-  main: { id: 'main', inserts: main, gain: 1, pan: 0, audible: true },
+  strips: [...tracks, planStrip('main', { inserts: main })],
+  edges: tracks.map(({ id }) => out(id)),
   ...more,
 });
 
@@ -243,7 +256,7 @@ describe('engine', () => {
     expect(changes).toEqual([{ kind: 'bypass', insertId: 'u', bypass: true }]);
     changes.forEach((change) => engine.change(change));
     parts.push(play(2560));
-    engine.change({ kind: 'strip', stripId: 'a', gain: 0.2, pan: 0.7, audible: true });
+    engine.change({ kind: 'level', stripId: 'a', gain: 0.2, pan: 0.7, audible: true });
     parts.push(play(2560));
     clickFree(Float32Array.from(parts.flatMap((part) => [...part])));
   });
@@ -259,7 +272,7 @@ describe('engine', () => {
         ),
       ]);
     expect(changesBetween(of(30, 1), of(40, 0.5))).toEqual([
-      { kind: 'strip', stripId: 'a', gain: 0.5, pan: 0, audible: true },
+      { kind: 'level', stripId: 'a', gain: 0.5, pan: 0, audible: true },
       { kind: 'parameter', insertId: 'd0', index: 24, value: 40 },
     ]);
     expect(changesBetween(of(30, 1), of(30, 1))).toEqual([]);
@@ -281,5 +294,165 @@ describe('engine', () => {
     expect(out.every(Number.isFinite)).toBe(true);
     expect(engine.strip('a')!.faults).toEqual([{ id: 'd', count: expect.any(Number) }]);
     expect(largest(out)).toBeCloseTo(0.5, 2);
+  });
+});
+
+describe('routing', () => {
+  const range = { fromFrame: 0, toFrame: 2000, tailSeconds: 0 };
+  const routed = (strips: PlanStrip[], edges: PlanEdge[]): Plan => plan([], [], { strips, edges });
+  const main = planStrip('main');
+
+  it('sends after and before the fader, into one return that works once for all', () => {
+    const tracks = ['a', 'b', 'c'].map((id, place) =>
+      track(id, [clip('impulse', { startFrame: place * 100 })], [], { gain: id === 'b' ? 0 : 0.5 }),
+    );
+    const wet = planStrip('wet', { inserts: [insert('d', 'delay', { 'lines.1.timeLeft': 10, mix: 100 })] });
+    const edges = [
+      ...tracks.map(({ id }) => out(id)),
+      out('a', 'wet', { gain: 0.5 }),
+      out('b', 'wet', { gain: 0.5, tap: 'beforeFader' }),
+      out('c', 'wet', { gain: 0.25, tap: 'beforeFader' }),
+      out('wet'),
+    ];
+    const heard = renderPlan(routed([...tracks, wet, main], edges), samples, range)!.left;
+    expect([heard[0], heard[100], heard[200]]).toEqual([0.5, 0, 0.5]);
+    expect(heard[480]).toBeCloseTo(0.25, 6);
+    expect(heard[580]).toBeCloseTo(0.5, 6);
+    expect(heard[680]).toBeCloseTo(0.25, 6);
+    const engine = new Engine(RATE);
+    engine.applyPlan(routed([...tracks, wet, main], edges));
+    const [only] = engine.strip('wet')!.inserts;
+    const process = jest.spyOn(only!.kernel, 'process');
+    engine.renderBlock(new Float32Array(128), new Float32Array(128), 128);
+    expect(process).toHaveBeenCalledTimes(1);
+    expect(tracks.flatMap(({ id }) => [...engine.strip(id)!.inserts])).toEqual([]);
+  });
+
+  it('lands a direct path, a send, a nested send and a keyed effect on one frame, whatever their latency', () => {
+    const at = clip('impulse', { startFrame: 300, gain: 0.3 });
+    const late = (id: string) => insert(id, 'limiter');
+    const strips = [
+      track('plain', [at]),
+      track('slow', [at], [late('l1')]),
+      planStrip('first', { inserts: [late('l2')] }),
+      planStrip('second', {
+        inserts: [late('l3'), { ...insert('k', 'utility'), key: { stripId: 'slow', tap: 'beforeFader' } }],
+      }),
+      main,
+    ];
+    const edges = [
+      out('plain'),
+      out('slow'),
+      out('plain', 'first'),
+      out('slow', 'second'),
+      out('first', 'second'),
+      out('first'),
+      out('second'),
+    ];
+    const heard = renderPlan(routed(strips, edges), samples, range)!.left;
+    // plain, slow, first, second with slow and with first
+    expect(heard[300]).toBeCloseTo(5 * 0.3, 5);
+    expect(largest(heard.filter((_, frame) => frame !== 300))).toBeLessThan(1e-6);
+  });
+
+  it('brings a key to its effect in step with what the effect works on', () => {
+    const seen: number[] = [];
+    const slowKey = track('key', [clip('impulse', { startFrame: 40, gain: 0.2 })], [insert('l', 'limiter')]);
+    const keyed = track(
+      'sound',
+      [clip('impulse', { startFrame: 40, gain: 0.2 })],
+      [{ ...insert('k', 'utility'), key: { stripId: 'key', tap: 'beforeFader' } }],
+    );
+    const engine = new Engine(RATE);
+    for (const [id, sound] of samples) engine.setSamples(id, sound);
+    engine.applyPlan(routed([slowKey, keyed, main], [out('sound')]));
+    const [node] = engine.strip('sound')!.inserts;
+    jest.spyOn(node!.kernel, 'process').mockImplementation((left, _right, frames, key) => {
+      for (let i = 0; i < frames; i++) if (left[i]! > 0.1 && key!.left[i]! > 0.1) seen.push(i);
+    });
+    engine.play();
+    for (let block = 0; block < 20; block++) engine.renderBlock(new Float32Array(128), new Float32Array(128), 128);
+    expect(seen).toHaveLength(1);
+    expect(engine.latencyFrames).toBe(engine.strip('key')!.latencyFrames);
+  });
+
+  it('routes, unroutes and removes returns without clicks', () => {
+    const tone = track('a', [clip('tone', { lengthFrames: 2 * RATE })]);
+    const wet = planStrip('wet', { inserts: [insert('d', 'delay', { 'lines.1.timeLeft': 20, mix: 100 })] });
+    const none = routed([tone, main], [out('a')]);
+    const sent = routed([tone, wet, main], [out('a'), out('a', 'wet', { gain: 0.6 }), out('wet')]);
+    const early = routed([tone, wet, main], [out('a'), out('a', 'wet', { gain: 0.6, tap: 'beforeFader' }), out('wet')]);
+    const { engine, play } = live(none);
+    engine.play();
+    const parts = [play(6400)];
+    for (const next of [sent, early, none]) {
+      engine.applyPlan(next);
+      parts.push(play(6400));
+    }
+    const bend = 0.5 * ((2 * Math.PI * 100) / RATE) ** 2;
+    const whole = Float32Array.from(parts.flatMap((part) => [...part]));
+    expect(largestBend(whole.slice(128)) - 2 * bend).toBeLessThan(0.0015);
+    expect(engine.strip('wet')).toBeUndefined();
+  });
+});
+
+describe('automation', () => {
+  const range = { fromFrame: 0, toFrame: 8000, tailSeconds: 0 };
+  const ones = new Map([['one', both(new Float32Array(RATE).fill(1))]]);
+  const steady = (more: Partial<PlanStrip>, inserts: PlanInsert[] = [], gain = 1) =>
+    plan([track('a', [clip('one', { gain })], inserts, more)]);
+
+  it('follows a fader curve to the frame, and holds at its ends', () => {
+    const curve = { frames: [1000, 3000], values: [0.25, 0.75] };
+    const heard = renderPlan(steady({ curves: { gain: curve } }), ones, range)!.left;
+    expect(heard[0]).toBe(0.25);
+    expect(heard[1000]).toBeCloseTo(0.25, 6);
+    expect(heard[2000]).toBeCloseTo(0.5, 6);
+    expect(heard[2999]).toBeCloseTo(0.75 - 0.5 / 2000, 6);
+    expect(heard[7999]).toBe(0.75);
+  });
+
+  it('takes leaps within 15 ms and without a click', () => {
+    const curve = { frames: [0, 2000, 2000, 8000], values: [1, 1, 0.2, 0.2] };
+    const heard = renderPlan(steady({ curves: { gain: curve } }), ones, range)!.left;
+    expect(heard[1999]).toBe(1);
+    expect(heard[2000 + 720]).toBeCloseTo(0.2, 6);
+    expect(largestBend(heard)).toBeLessThan(0.002);
+  });
+
+  it('moves a parameter of an effect along its curve, corner by corner, whatever the block length', () => {
+    const gain = effectById('utility').parameters.findIndex((parameter) => parameter.id === 'gain');
+    const curve = { frames: [1003, 5003], values: [0, -12] };
+    const moved = steady({}, [{ ...insert('u', 'utility'), curves: [{ index: gain, curve }] }]);
+    const heard = renderPlan(moved, ones, range)!.left;
+    for (const [frame, level] of [
+      [1000, 0],
+      [2003, -3],
+      [3003, -6],
+      [4003, -9],
+      [6000, -12],
+    ] as const) {
+      expect(db(heard[frame]!)).toBeCloseTo(level, 2);
+    }
+    const { engine, play } = live(moved);
+    engine.setSamples('one', ones.get('one')!);
+    engine.play();
+    expect(play(6000, 41)).toEqual(heard.slice(0, 6000));
+  });
+
+  it('is seen by what is delayed at the place the sound comes from', () => {
+    const curve = { frames: [3000, 3000], values: [0, 0.5] };
+    const late = steady({ curves: { gain: curve } }, [insert('l', 'limiter')], 0.5);
+    const direct = steady({ curves: { gain: curve } }, [], 0.5);
+    const [a, b] = [late, direct].map((one) => renderPlan(one, ones, range)!.left);
+    expect(largest(a!.map((x, frame) => x - b![frame]!))).toBeLessThan(1e-6);
+    expect(a!.findIndex((x) => x > 0)).toBe(b!.findIndex((x) => x > 0));
+  });
+
+  it('moves the gain of a clip', () => {
+    const faded = plan([track('a', [clip('one', { gainCurve: { frames: [0, 4000], values: [0, 1] } })])]);
+    const heard = renderPlan(faded, ones, range)!.left;
+    expect(heard[2000]).toBeCloseTo(0.5, 6);
+    expect(heard[5000]).toBe(1);
   });
 });

@@ -1,39 +1,32 @@
-import { MAXIMUM_BLOCK } from '../effects/kernel';
-import { ClipSource } from './clipSource';
-import { Compensation } from './compensation';
-import type { Plan, PlanChange, PlanTrack, Samples } from './plan';
+import { KeyPath, Path } from './path';
+import type { Plan, PlanChange, Samples } from './plan';
+import type { Probe } from './probe';
 import { Strip } from './strip';
 
 /** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
 const SILENCE = 1e-5;
 
-class Track {
-  readonly strip: Strip;
-  readonly source: ClipSource;
-  readonly compensation = new Compensation();
-
-  constructor(plan: PlanTrack, sampleRate: number, samples: ReadonlyMap<string, Samples>) {
-    this.strip = new Strip(plan, sampleRate);
-    this.source = new ClipSource(samples);
-  }
-}
-
 /**
  * Renders a plan block by block: the same code live, in a worker and in Node, with the same bits. Plans may change
- * while it sounds; whatever keeps its id keeps its state.
+ * while it sounds; whatever keeps its id keeps its state. Every path is held back so that what started together
+ * arrives together, sends and keys included.
  */
 export class Engine {
   /** Frame of the session that the sources play next. */
   position = 0;
   playing = false;
   private plan: Plan | null = null;
-  private tracks: Track[] = [];
-  private main: Strip | null = null;
+  /** In signal order; the last is what is heard. */
+  private strips: Strip[] = [];
+  private paths: Path[] = [];
+  private keys: KeyPath[] = [];
+  /** By place of the strip: what leaves it. */
+  private outgoing: Path[][] = [];
+  private keying: KeyPath[][] = [];
+  private outputLateness: number[] = [];
+  private probeTarget: string | null = null;
+  private probe: Probe | null = null;
   private readonly samples = new Map<string, Samples>();
-  private readonly trackLeft = new Float32Array(MAXIMUM_BLOCK);
-  private readonly trackRight = new Float32Array(MAXIMUM_BLOCK);
-  private readonly mixLeft = new Float32Array(MAXIMUM_BLOCK);
-  private readonly mixRight = new Float32Array(MAXIMUM_BLOCK);
 
   constructor(readonly sampleRate: number) {}
 
@@ -50,103 +43,175 @@ export class Engine {
     const stretch = this.plan === null ? 1 : plan.framesPerBeat / this.plan.framesPerBeat;
     if (stretch !== 1) {
       const moved = Math.round(this.position * stretch);
-      if (this.playing) for (const track of this.tracks) track.source.leave(this.position);
+      if (this.playing) for (const strip of this.strips) strip.source.leave(this.position);
       this.position = moved;
       this.arrive();
     }
-    const known = new Map(this.tracks.map((track) => [track.strip.id, track]));
-    const next = plan.tracks.map((planned) => {
-      const track = known.get(planned.id);
-      if (track) track.strip.update(planned);
-      return track ?? new Track(planned, this.sampleRate, this.samples);
-    });
-    plan.tracks.forEach((planned, index) => {
-      next[index]!.source.setClips(planned.clips, this.position, this.playing && stretch === 1);
-    });
-    const wanted = new Set(plan.tracks.map((planned) => planned.id));
-    for (const track of this.tracks) {
-      if (wanted.has(track.strip.id)) continue;
-      track.strip.leave();
-      next.push(track);
-    }
-    this.tracks = next;
-    if (this.main) this.main.update(plan.main);
-    else this.main = new Strip(plan.main, this.sampleRate);
+    this.takeStrips(plan);
+    plan.strips.forEach((planned) =>
+      this.strip(planned.id)!.source.setClips(planned.clips, this.position, this.playing && stretch === 1),
+    );
+    this.takePaths(plan, fresh);
     this.plan = plan;
-    this.compensate(fresh);
+    this.arrangePaths(fresh);
+    this.attachProbe();
   }
 
-  /** Makes all tracks as late as the latest. */
-  private compensate(fresh: boolean): void {
-    const latest = Math.max(0, ...this.tracks.map((track) => track.strip.latencyFrames));
-    for (const track of this.tracks) track.compensation.setDelay(latest - track.strip.latencyFrames, fresh);
+  /** Lets the sound before and after an effect or a strip be watched; null ends it. */
+  setProbe(targetId: string | null, probe: Probe | null): void {
+    this.probeTarget = targetId;
+    this.probe = probe;
+    this.attachProbe();
+  }
+
+  private attachProbe(): void {
+    for (const strip of this.strips) {
+      strip.probe = strip.id === this.probeTarget ? this.probe : null;
+      for (const insert of strip.inserts) insert.probe = insert.id === this.probeTarget ? this.probe : null;
+    }
+  }
+
+  private takeStrips(plan: Plan): void {
+    const known = new Map(this.strips.map((strip) => [strip.id, strip]));
+    const next = plan.strips.map((planned) => {
+      const strip = known.get(planned.id);
+      if (strip) strip.update(planned);
+      return strip ?? new Strip(planned, this.sampleRate, this.samples);
+    });
+    // What leaves keeps its place ahead of what it fed while it fades.
+    for (let index = this.strips.length - 1; index >= 0; index--) {
+      const strip = this.strips[index]!;
+      if (next.includes(strip)) continue;
+      strip.leave();
+      const follower = this.strips.slice(index + 1).find((one) => next.includes(one));
+      next.splice(follower ? next.indexOf(follower) : 0, 0, strip);
+    }
+    this.strips = next;
+  }
+
+  private takePaths(plan: Plan, fresh: boolean): void {
+    const known = new Map(this.paths.map((path) => [path.id, path]));
+    const next: Path[] = [];
+    for (const edge of plan.edges) {
+      const from = this.strip(edge.fromId)!;
+      const to = this.strip(edge.toId)!;
+      const path = known.get(edge.id);
+      if (path && path.from === from && path.to === to && path.tap === edge.tap) {
+        path.update(edge);
+        next.push(path);
+      } else {
+        next.push(new Path(edge, from, to, edge.tap, this.sampleRate, fresh));
+      }
+    }
+    for (const path of this.paths) {
+      if (next.includes(path) || !this.strips.includes(path.from) || !this.strips.includes(path.to)) continue;
+      path.leave();
+      next.push(path);
+    }
+    this.paths = next;
+    const keys: KeyPath[] = [];
+    for (const planned of plan.strips) {
+      for (const { id, key } of planned.inserts) {
+        const insert = this.strip(planned.id)!.insert(id)!;
+        const from = key && this.strip(key.stripId);
+        if (!key || !from) {
+          insert.key = null;
+          continue;
+        }
+        const same = this.keys.find((one) => one.insert === insert && one.from === from && one.key.tap === key.tap);
+        keys.push(same ?? new KeyPath(key, from, insert));
+      }
+    }
+    this.keys = keys;
+  }
+
+  /** Sorts paths by where they begin and works out how long each holds its sound back. */
+  private arrangePaths(fresh: boolean): void {
+    const { strips, paths, keys } = this;
+    this.outgoing = strips.map((strip) => paths.filter((path) => path.from === strip));
+    this.keying = strips.map((strip) => keys.filter((key) => key.from === strip));
+    const leaves = new Map<Strip, number>();
+    this.outputLateness = strips.map((strip, place) => {
+      strip.tappedBeforeFader =
+        this.outgoing[place]!.some((path) => path.tap === 'beforeFader') ||
+        this.keying[place]!.some((key) => key.key.tap === 'beforeFader');
+      const arrivals = paths.filter((path) => path.to === strip && !path.leaving);
+      let late = Math.max(0, ...arrivals.map((path) => leaves.get(path.from) ?? 0));
+      for (const { from, ahead } of keysInto(strip, keys)) late = Math.max(late, (leaves.get(from) ?? 0) - ahead);
+      strip.setLateness(late, fresh);
+      for (const path of paths) if (path.to === strip) path.delay.setDelay(late - (leaves.get(path.from) ?? 0), fresh);
+      for (const { path, from, ahead } of keysInto(strip, keys)) {
+        path.delay.setDelay(late + ahead - (leaves.get(from) ?? 0), fresh);
+      }
+      leaves.set(strip, late + strip.latencyFrames);
+      return late + strip.latencyFrames;
+    });
   }
 
   /** Frames by which the output is behind the sources. */
   get latencyFrames(): number {
-    return Math.max(0, ...this.tracks.map((track) => track.strip.latencyFrames)) + (this.main?.latencyFrames ?? 0);
+    return this.outputLateness.at(-1) ?? 0;
   }
 
-  /** Seconds for which the effects outlast the sources. */
+  /** Seconds for which the effects outlast the sources, along the longest path. */
   get tailSeconds(): number {
-    return Math.max(0, ...this.tracks.map((track) => track.strip.tailSeconds)) + (this.main?.tailSeconds ?? 0);
+    const tails = new Map<Strip, number>();
+    for (const strip of this.strips) {
+      const arriving = this.paths.filter((path) => path.to === strip).map((path) => tails.get(path.from) ?? 0);
+      tails.set(strip, Math.max(0, ...arriving) + strip.tailSeconds);
+    }
+    return tails.get(this.strips.at(-1)!) ?? 0;
   }
 
   change(change: PlanChange): void {
-    if (change.kind === 'strip') {
-      this.strip(change.stripId)?.setLevel(change.gain, change.pan, change.audible);
-      return;
+    switch (change.kind) {
+      case 'level':
+        return this.strip(change.stripId)?.setLevel(change);
+      case 'edge':
+        return this.paths.find((path) => path.id === change.edgeId && !path.leaving)?.setGain(change.gain);
+      case 'parameter':
+        for (const strip of this.strips) strip.insert(change.insertId)?.setParameter(change.index, change.value);
+        return;
+      case 'bypass':
+        for (const strip of this.strips) strip.insert(change.insertId)?.setBypass(change.bypass);
+        return;
     }
-    for (const strip of this.strips()) {
-      const node = strip.insert(change.insertId);
-      if (!node) continue;
-      if (change.kind === 'parameter') node.setParameter(change.index, change.value);
-      else node.setBypass(change.bypass);
-    }
-  }
-
-  strips(): Strip[] {
-    return [...this.tracks.map((track) => track.strip), ...(this.main ? [this.main] : [])];
   }
 
   strip(id: string): Strip | undefined {
-    return this.strips().find((strip) => strip.id === id);
-  }
-
-  get mainStrip(): Strip | null {
-    return this.main;
-  }
-
-  trackStrip(index: number): Strip | null {
-    return this.tracks[index]?.strip ?? null;
+    return this.strips.find((strip) => strip.id === id);
   }
 
   play(): void {
     if (this.playing) return;
-    const silent = this.strips().every((strip) => strip.meter.left < SILENCE && strip.meter.right < SILENCE);
-    if (silent) for (const strip of this.strips()) strip.reset();
+    const silent = this.strips.every((strip) => strip.meter.left < SILENCE && strip.meter.right < SILENCE);
+    if (silent) {
+      for (const strip of this.strips) strip.reset(this.position);
+      this.strips.forEach((_, place) => {
+        for (const path of this.outgoing[place]!) path.reset(this.position - this.outputLateness[place]!);
+      });
+    }
     this.playing = true;
     this.arrive();
   }
 
   stop(): void {
     if (!this.playing) return;
-    for (const track of this.tracks) track.source.leave(this.position);
+    for (const strip of this.strips) strip.source.leave(this.position);
     this.playing = false;
   }
 
   seek(frame: number): void {
-    if (this.playing) for (const track of this.tracks) track.source.leave(this.position);
+    if (this.playing) for (const strip of this.strips) strip.source.leave(this.position);
     this.position = Math.max(0, Math.round(frame));
     this.arrive();
   }
 
   private arrive(): void {
-    for (const track of this.tracks) {
-      track.source.enter(this.position);
-      track.strip.locate(this.position);
+    for (const strip of this.strips) {
+      strip.source.enter(this.position);
+      strip.locate(this.position);
     }
-    this.main?.locate(this.position);
   }
 
   /** Renders the next `frames` (1 to 128) frames. */
@@ -164,40 +229,47 @@ export class Engine {
   }
 
   private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { trackLeft, trackRight, mixLeft, mixRight } = this;
-    mixLeft.fill(0, 0, frames);
-    mixRight.fill(0, 0, frames);
-    for (let index = 0; index < this.tracks.length; index++) {
-      const track = this.tracks[index]!;
-      if (track.strip.gone) {
-        this.tracks.splice(index, 1);
-        index--;
-        continue;
-      }
-      if (
-        track.strip.passive &&
-        track.compensation.idle &&
-        track.source.silentFor(frames, this.position, this.playing)
-      ) {
-        track.source.skip(frames, this.playing);
-        track.strip.meter.rest(frames);
-        continue;
-      }
-      track.source.render(trackLeft, trackRight, frames, this.position, this.playing);
-      track.strip.process(trackLeft, trackRight, frames);
-      track.compensation.process(trackLeft, trackRight, frames);
-      addTo(mixLeft, trackLeft, frames);
-      addTo(mixRight, trackRight, frames);
+    const { strips, position, playing } = this;
+    for (const strip of strips) {
+      strip.left.fill(0, 0, frames);
+      strip.right.fill(0, 0, frames);
+      strip.fed = false;
     }
-    this.main?.process(mixLeft, mixRight, frames);
+    let departed = false;
+    for (let place = 0; place < strips.length; place++) {
+      const strip = strips[place]!;
+      strip.process(frames, position, playing);
+      const after = position - this.outputLateness[place]!;
+      for (const path of this.outgoing[place]!) {
+        path.process(frames, after, playing);
+        if (path.gone) departed = true;
+      }
+      for (const key of this.keying[place]!) key.process(frames);
+      if (strip.gone) departed = true;
+    }
+    const heard = strips.at(-1);
     for (let i = 0; i < frames; i++) {
-      left[start + i] = mixLeft[i]!;
-      right[start + i] = mixRight[i]!;
+      left[start + i] = heard ? heard.left[i]! : 0;
+      right[start + i] = heard ? heard.right[i]! : 0;
     }
-    if (this.playing) this.position += frames;
+    if (departed) this.removeDeparted();
+    if (playing) this.position += frames;
+  }
+
+  private removeDeparted(): void {
+    this.strips = this.strips.filter((strip) => !strip.gone);
+    this.paths = this.paths.filter(
+      (path) => !path.gone && this.strips.includes(path.from) && this.strips.includes(path.to),
+    );
+    this.arrangePaths(false);
   }
 }
 
-function addTo(sum: Float32Array, block: Float32Array, frames: number): void {
-  for (let i = 0; i < frames; i++) sum[i] = sum[i]! + block[i]!;
+/** The keys that steer effects of a strip, and by how much the effects before each delay the sound. */
+function* keysInto(strip: Strip, keys: readonly KeyPath[]): Generator<{ path: KeyPath; from: Strip; ahead: number }> {
+  let ahead = 0;
+  for (const node of strip.inserts) {
+    for (const path of keys) if (path.insert === node) yield { path, from: path.from, ahead };
+    ahead += node.latencyFrames;
+  }
 }

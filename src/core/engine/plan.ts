@@ -1,5 +1,14 @@
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
+/**
+ * A value over time as straight pieces between corners; before the first and after the last it stays. Two corners on
+ * one frame are a jump, taken on that frame.
+ */
+export interface PlanCurve {
+  readonly frames: readonly number[];
+  readonly values: readonly number[];
+}
+
 export interface PlanClip {
   readonly id: string;
   readonly assetId: string;
@@ -10,6 +19,16 @@ export interface PlanClip {
   readonly gain: number;
   readonly fadeInFrames: number;
   readonly fadeOutFrames: number;
+  /** Replaces the gain where it is there. */
+  readonly gainCurve?: PlanCurve;
+}
+
+/** Where a send or a key takes its sound: after all effects of the strip, before its fader or after it. */
+export type Tap = 'beforeFader' | 'afterFader';
+
+export interface PlanKey {
+  readonly stripId: string;
+  readonly tap: Tap;
 }
 
 export interface PlanInsert {
@@ -18,20 +37,37 @@ export interface PlanInsert {
   /** All parameters in kernel order. */
   readonly values: readonly number[];
   readonly bypass: boolean;
+  /** Null for the effect's own input. */
+  readonly key?: PlanKey | null;
+  /** Automation by the place of the parameter. */
+  readonly curves?: readonly { readonly index: number; readonly curve: PlanCurve }[];
 }
 
-export interface PlanStrip {
-  readonly id: string;
-  readonly inserts: readonly PlanInsert[];
+export interface PlanLevel {
   readonly gain: number;
   /** -1 left to 1 right. */
   readonly pan: number;
-  /** False when muted, or when something else is soloed. */
+  /** False when muted. */
   readonly audible: boolean;
 }
 
-export interface PlanTrack extends PlanStrip {
+/** A track, a return, a group or the main output: what arrives is its clips and its incoming edges. */
+export interface PlanStrip extends PlanLevel {
+  readonly id: string;
   readonly clips: readonly PlanClip[];
+  readonly inserts: readonly PlanInsert[];
+  /** Automation; `audible` is 0 or 1. */
+  readonly curves?: { readonly gain?: PlanCurve; readonly pan?: PlanCurve; readonly audible?: PlanCurve };
+}
+
+/** A path from one strip into another: an output or a send. */
+export interface PlanEdge {
+  readonly id: string;
+  readonly fromId: string;
+  readonly toId: string;
+  readonly tap: Tap;
+  readonly gain: number;
+  readonly curve?: PlanCurve;
 }
 
 export interface Plan {
@@ -39,8 +75,9 @@ export interface Plan {
   readonly framesPerBeat: number;
   readonly endFrame: number;
   readonly loop: { readonly startFrame: number; readonly endFrame: number } | null;
-  readonly tracks: readonly PlanTrack[];
-  readonly main: PlanStrip;
+  /** In signal order: each after everything that feeds or keys it. The last is what is heard. */
+  readonly strips: readonly PlanStrip[];
+  readonly edges: readonly PlanEdge[];
 }
 
 /** A sound at the session's rate; a mono sound has the same array on both sides. */
@@ -53,38 +90,37 @@ export interface Samples {
 export type PlanChange =
   | { readonly kind: 'parameter'; readonly insertId: string; readonly index: number; readonly value: number }
   | { readonly kind: 'bypass'; readonly insertId: string; readonly bypass: boolean }
-  | {
-      readonly kind: 'strip';
-      readonly stripId: string;
-      readonly gain: number;
-      readonly pan: number;
-      readonly audible: boolean;
-    };
+  | ({ readonly kind: 'level'; readonly stripId: string } & PlanLevel)
+  | { readonly kind: 'edge'; readonly edgeId: string; readonly gain: number };
+
+/** All of a plan but the values that a `PlanChange` can carry. */
+function skeleton(plan: Plan): string {
+  return JSON.stringify([
+    plan.sampleRate,
+    plan.framesPerBeat,
+    plan.endFrame,
+    plan.loop,
+    plan.strips.map((strip) => [
+      strip.id,
+      strip.clips,
+      strip.curves ?? null,
+      strip.inserts.map((insert) => [insert.id, insert.effect, insert.key ?? null, insert.curves ?? null]),
+    ]),
+    plan.edges.map((edge) => [edge.id, edge.fromId, edge.toId, edge.tap, edge.curve ?? null]),
+  ]);
+}
 
 /**
  * The changes that lead from one plan to the next, or null when their structure differs and the whole plan must go out.
  */
 export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
-  const skeleton = (plan: Plan) =>
-    JSON.stringify([
-      plan.sampleRate,
-      plan.framesPerBeat,
-      plan.endFrame,
-      plan.loop,
-      [...plan.tracks, plan.main].map((strip) => [
-        strip.id,
-        'clips' in strip ? strip.clips : null,
-        strip.inserts.map((insert) => [insert.id, insert.effect]),
-      ]),
-    ]);
   if (skeleton(before) !== skeleton(after)) return null;
   const changes: PlanChange[] = [];
-  const strips = (plan: Plan): PlanStrip[] => [...plan.tracks, plan.main];
-  const oldStrips = strips(before);
-  strips(after).forEach((strip, index) => {
-    const old = oldStrips[index]!;
-    if (old.gain !== strip.gain || old.pan !== strip.pan || old.audible !== strip.audible) {
-      changes.push({ kind: 'strip', stripId: strip.id, gain: strip.gain, pan: strip.pan, audible: strip.audible });
+  after.strips.forEach((strip, index) => {
+    const old = before.strips[index]!;
+    const { gain, pan, audible } = strip;
+    if (old.gain !== gain || old.pan !== pan || old.audible !== audible) {
+      changes.push({ kind: 'level', stripId: strip.id, gain, pan, audible });
     }
     strip.inserts.forEach((insert, place) => {
       const oldInsert = old.inserts[place]!;
@@ -95,6 +131,9 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
         if (value !== oldInsert.values[i]) changes.push({ kind: 'parameter', insertId: insert.id, index: i, value });
       });
     });
+  });
+  after.edges.forEach((edge, index) => {
+    if (edge.gain !== before.edges[index]!.gain) changes.push({ kind: 'edge', edgeId: edge.id, gain: edge.gain });
   });
   return changes;
 }

@@ -2,65 +2,95 @@ import { Ramp } from '../dsp/ramp';
 import { balance } from '../dsp/balance';
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { smoothstep } from '../math/smoothstep';
+import { ClipSource } from './clipSource';
+import { Compensation } from './compensation';
+import { CurvedLevel } from './curvedLevel';
 import { InsertNode } from './insertNode';
 import { PeakMeter } from './peakMeter';
-import type { PlanInsert, PlanStrip } from './plan';
+import type { PlanInsert, PlanLevel, PlanStrip, Samples } from './plan';
+import type { Probe } from './probe';
 
 const RAMP_SECONDS = 0.015;
 const DIP_SECONDS = 0.01;
 
 /**
- * Inserts, fader, pan and mute of a track or of the main output. Pan lowers the far side by a quarter cosine and
- * leaves the near side, so that the centre is 0 dB. Inserts arrive and leave by fading; a new order is taken up in a
- * short dip of the level into and out of every effect, so that none of them hears a jump.
+ * A track, a return, a group or the main output: clips and what edges bring, inserts, fader, pan and mute. Pan lowers
+ * the far side by a quarter cosine and leaves the near side, so that the centre is 0 dB. Inserts arrive and leave by
+ * fading; a new order is taken up in a short dip of the level into and out of every effect, so that none of them
+ * hears a jump.
  */
 export class Strip {
   readonly id: string;
   readonly meter: PeakMeter;
+  readonly source: ClipSource;
+  /** What arrives in this block; edges add to it. */
+  readonly left = new Float32Array(MAXIMUM_BLOCK);
+  readonly right = new Float32Array(MAXIMUM_BLOCK);
+  /** The sound after the effects and before the fader, where somebody listens there. */
+  readonly beforeLeft = new Float32Array(MAXIMUM_BLOCK);
+  readonly beforeRight = new Float32Array(MAXIMUM_BLOCK);
+  tappedBeforeFader = false;
+  /** Somebody watches the sound before its effects and after its fader. */
+  probe: Probe | null = null;
+  /** Whether an edge has added anything to this block. */
+  fed = false;
+  /** Whether this block can hold anything but silence. */
+  sounding = false;
   leaving = false;
   private nodes: InsertNode[];
   private waiting: InsertNode[] | null = null;
+  private late = 0;
+  private readonly sourceLeft = new Float32Array(MAXIMUM_BLOCK);
+  private readonly sourceRight = new Float32Array(MAXIMUM_BLOCK);
+  private readonly sourceDelay = new Compensation();
   private readonly dip = new Ramp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly gainLeft: Ramp;
-  private readonly gainRight: Ramp;
-  private readonly rampFrames: number;
+  private readonly pans = new Float64Array(MAXIMUM_BLOCK);
+  private readonly opens = new Float64Array(MAXIMUM_BLOCK);
+  private readonly gain: CurvedLevel;
+  private readonly pan: CurvedLevel;
+  private readonly open: CurvedLevel;
   private readonly dipFrames: number;
 
   constructor(
     plan: PlanStrip,
     private readonly sampleRate: number,
+    samples: ReadonlyMap<string, Samples>,
   ) {
     this.id = plan.id;
     this.meter = new PeakMeter(sampleRate);
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
     this.nodes = plan.inserts.map((insert) => new InsertNode(insert, sampleRate, true));
-    this.gainLeft = new Ramp(0);
-    this.gainRight = new Ramp(0);
-    this.setLevel(plan.gain, plan.pan, plan.audible, 0);
+    const rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.gain = new CurvedLevel(plan.gain, rampFrames, plan.curves?.gain);
+    this.pan = new CurvedLevel(plan.pan, rampFrames, plan.curves?.pan);
+    this.open = new CurvedLevel(plan.audible ? 1 : 0, rampFrames, plan.curves?.audible);
   }
 
-  setLevel(gain: number, pan: number, audible: boolean, frames = this.rampFrames): void {
-    const level = audible ? gain : 0;
-    const sides = balance(pan);
-    this.gainLeft.moveTo(level * sides.left, frames);
-    this.gainRight.moveTo(level * sides.right, frames);
+  setLevel({ gain, pan, audible }: PlanLevel): void {
+    this.gain.moveTo(gain);
+    this.pan.moveTo(pan);
+    this.open.moveTo(audible ? 1 : 0);
   }
 
   leave(): void {
     this.leaving = true;
-    this.setLevel(0, 0, false);
+    this.open.setCurve(undefined);
+    this.open.moveTo(0);
   }
 
   get gone(): boolean {
-    return this.leaving && this.gainLeft.settled && this.gainRight.settled;
+    return this.leaving && this.open.settled;
   }
 
   update(plan: PlanStrip): void {
     this.leaving = false;
-    this.setLevel(plan.gain, plan.pan, plan.audible);
+    this.gain.setCurve(plan.curves?.gain);
+    this.pan.setCurve(plan.curves?.pan);
+    this.open.setCurve(plan.curves?.audible);
+    this.setLevel(plan);
     this.arrange(plan.inserts);
   }
 
@@ -94,8 +124,12 @@ export class Strip {
     return (this.waiting ?? this.nodes).find((node) => node.id === id);
   }
 
+  get inserts(): readonly InsertNode[] {
+    return this.waiting ?? this.nodes;
+  }
+
   get latencyFrames(): number {
-    return (this.waiting ?? this.nodes).reduce((sum, node) => sum + node.latencyFrames, 0);
+    return this.inserts.reduce((sum, node) => sum + node.latencyFrames, 0);
   }
 
   get tailSeconds(): number {
@@ -106,21 +140,44 @@ export class Strip {
     return this.nodes.filter((node) => node.faults > 0).map((node) => ({ id: node.id, count: node.faults }));
   }
 
-  locate(frame: number): void {
-    for (const node of this.nodes) node.kernel.locate(frame);
-  }
-
-  reset(): void {
-    for (const node of this.nodes) node.kernel.reset();
-  }
-
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    const dipping = !this.dip.settled || this.dip.value !== 1;
-    if (dipping) {
-      for (let i = 0; i < frames; i++) {
-        this.dipGains[i] = smoothstep(this.dip.next());
-      }
+  /** @param frames by which what edges bring is behind the session */
+  setLateness(frames: number, fresh: boolean): void {
+    this.late = frames;
+    this.sourceDelay.setDelay(frames, fresh);
+    let late = frames;
+    for (const node of this.inserts) {
+      node.lateFrames = late;
+      late += node.latencyFrames;
     }
+  }
+
+  locate(position: number): void {
+    for (const node of this.nodes) node.locate(position);
+  }
+
+  reset(position: number): void {
+    const place = position - this.late - this.latencyFrames;
+    for (const level of [this.gain, this.pan, this.open]) level.reset(place);
+    for (const node of this.nodes) node.reset(position);
+  }
+
+  /** Takes in the clips, then works on the block in place. */
+  process(frames: number, position: number, moving: boolean): void {
+    const { left, right } = this;
+    const quiet = this.source.silentFor(frames, position, moving) && this.sourceDelay.idle;
+    this.sounding = this.fed || !quiet || !this.passive;
+    if (!this.sounding) {
+      this.source.skip(frames, moving);
+      this.meter.rest(frames);
+      this.probe?.before(left, right, frames);
+      this.probe?.after(left, right, frames);
+      return;
+    }
+    if (!quiet) this.play(frames, position, moving);
+    else this.source.skip(frames, moving);
+    this.probe?.before(left, right, frames);
+    const dipping = !this.dip.settled || this.dip.value !== 1;
+    if (dipping) for (let i = 0; i < frames; i++) this.dipGains[i] = smoothstep(this.dip.next());
     for (let place = 0; place < this.nodes.length; place++) {
       const node = this.nodes[place]!;
       if (node.gone) {
@@ -128,28 +185,75 @@ export class Strip {
         place--;
         continue;
       }
-      if (dipping) this.applyDip(left, right, frames);
-      node.process(left, right, frames);
+      if (dipping) this.applyDip(frames);
+      node.process(left, right, frames, position, moving);
     }
-    if (dipping) this.applyDip(left, right, frames);
-    this.gainLeft.fill(this.gains, frames);
-    for (let i = 0; i < frames; i++) left[i] = left[i]! * this.gains[i]!;
-    this.gainRight.fill(this.gains, frames);
-    for (let i = 0; i < frames; i++) right[i] = right[i]! * this.gains[i]!;
+    if (dipping) this.applyDip(frames);
+    if (this.tappedBeforeFader) {
+      for (let i = 0; i < frames; i++) {
+        this.beforeLeft[i] = left[i]!;
+        this.beforeRight[i] = right[i]!;
+      }
+    }
+    this.applyFader(frames, position - this.late - this.latencyFrames, moving);
     if (this.waiting && this.dip.settled) {
       this.nodes = this.waiting;
       this.waiting = null;
       this.dip.moveTo(1, this.dipFrames);
     }
     this.meter.process(left, right, frames);
+    this.probe?.after(left, right, frames);
+  }
+
+  private play(frames: number, position: number, moving: boolean): void {
+    const { left, right, sourceLeft, sourceRight } = this;
+    if (this.sourceDelay.idle) {
+      this.source.render(left, right, frames, position, moving);
+      return;
+    }
+    sourceLeft.fill(0, 0, frames);
+    sourceRight.fill(0, 0, frames);
+    this.source.render(sourceLeft, sourceRight, frames, position, moving);
+    this.sourceDelay.process(sourceLeft, sourceRight, frames);
+    for (let i = 0; i < frames; i++) {
+      left[i] = left[i]! + sourceLeft[i]!;
+      right[i] = right[i]! + sourceRight[i]!;
+    }
+  }
+
+  private applyFader(frames: number, place: number, moving: boolean): void {
+    const { left, right, gains, pans, opens } = this;
+    if (this.gain.settled && this.pan.settled && this.open.settled) {
+      const level = this.gain.now * this.open.now;
+      const sides = balance(this.pan.now);
+      const gainLeft = level * sides.left;
+      const gainRight = level * sides.right;
+      for (let i = 0; i < frames; i++) {
+        left[i] = left[i]! * gainLeft;
+        right[i] = right[i]! * gainRight;
+      }
+      return;
+    }
+    this.gain.fill(gains, frames, place, moving);
+    this.pan.fill(pans, frames, place, moving);
+    this.open.fill(opens, frames, place, moving);
+    for (let i = 0; i < frames; i++) {
+      const level = gains[i]! * opens[i]!;
+      const sides = balance(pans[i]!);
+      left[i] = left[i]! * level * sides.left;
+      right[i] = right[i]! * level * sides.right;
+    }
   }
 
   /** Whether silence in surely gives silence out, so that a block can be passed over. */
-  get passive(): boolean {
-    return this.nodes.length === 0 && this.waiting === null && this.gainLeft.settled && this.gainRight.settled;
+  private get passive(): boolean {
+    return (
+      this.nodes.length === 0 && this.waiting === null && this.gain.settled && this.pan.settled && this.open.settled
+    );
   }
 
-  private applyDip(left: Float32Array, right: Float32Array, frames: number): void {
+  private applyDip(frames: number): void {
+    const { left, right } = this;
     for (let i = 0; i < frames; i++) {
       left[i] = left[i]! * this.dipGains[i]!;
       right[i] = right[i]! * this.dipGains[i]!;

@@ -1,4 +1,5 @@
 import * as yup from 'yup';
+import type { PresetFile } from '../formats/preset';
 import type { History } from '../session/history';
 import { NAME_LENGTH, type Asset, type SessionDocument } from '../session/records';
 
@@ -98,4 +99,34 @@ export const errorResponse = yup
       })
       .required(),
   })
+  .required();
+
+/** A preset as it is stored. */
+export interface StoredPreset {
+  readonly id: string;
+  readonly preset: PresetFile;
+}
+
+export interface PresetList {
+  readonly presets: readonly StoredPreset[];
+  /** Ids of stored presets, and of shipped ones as `factory/EFFECT/ID`. */
+  readonly favourites: readonly string[];
+}
+
+export const presetListResponse = yup
+  .object({
+    presets: yup
+      .array(yup.object({ id: yup.string().required(), preset: yup.object().required() }).required())
+      .required(),
+    favourites: yup.array(yup.string().required()).required(),
+  })
+  .required();
+
+export const storedPresetResponse = yup
+  .object({ id: yup.string().required(), preset: yup.object().required() })
+  .required();
+
+export const favouriteRequest = yup
+  .object({ id: yup.string().strict().required().max(120), on: yup.boolean().strict().required() })
+  .noUnknown()
   .required();

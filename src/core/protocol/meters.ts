@@ -1,6 +1,6 @@
 /**
  * Layout of the shared memory through which the worklet tells playhead and levels: 64-bit floats, written by the
- * worklet alone. Strips follow the header in the order of the plan, the main output first.
+ * worklet alone. Strips follow the header in the order of the plan, left and right, then what effects take away.
  */
 export const METER = {
   positionFrame: 0,
@@ -13,8 +13,13 @@ export const METER = {
   /** Number of plans taken up, so that levels can be matched to strips. */
   plans: 6,
   blocks: 7,
+  /** Frames written to the rings of the sound that is watched. */
+  probeWritten: 8,
 } as const;
 
-export const METER_HEADER = 8;
+export const METER_HEADER = 10;
 export const MAXIMUM_STRIPS = 256;
-export const METER_SLOTS = METER_HEADER + 2 * MAXIMUM_STRIPS;
+export const MAXIMUM_INSERTS = 1024;
+/** Where the level that each effect takes away is told, in dB, in the order of the plan. */
+export const METER_REDUCTION = METER_HEADER + 2 * MAXIMUM_STRIPS;
+export const METER_SLOTS = METER_REDUCTION + MAXIMUM_INSERTS;

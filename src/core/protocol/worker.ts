@@ -1,4 +1,6 @@
 import type { Echogram } from '../analysis/echogram';
+import type { Phrases } from '../analysis/phrases';
+import type { Picture } from '../analysis/pictures';
 import type { ErrorCode } from '../errors';
 import type { Plan, PlanInsert } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
@@ -22,6 +24,34 @@ export type WorkerTask =
       readonly slots: number;
     }
   | {
+      readonly kind: 'picture';
+      readonly picture: Picture['kind'];
+      readonly inserts: readonly PlanInsert[];
+      readonly sampleRateHz: number;
+      readonly seconds: number;
+    }
+  | {
+      /** Renders a plan: for prints that stay inside the session. */
+      readonly kind: 'print';
+      readonly plan: Plan;
+      readonly samples: readonly SharedSamples[];
+      readonly range: RenderRange;
+    }
+  | {
+      /** Loudness of plans over the same range, LUFS; null is silence. */
+      readonly kind: 'loudness';
+      readonly plans: readonly Plan[];
+      readonly samples: readonly SharedSamples[];
+      readonly range: RenderRange;
+    }
+  | {
+      /** Words and pauses of a sound, and how loud the words are. */
+      readonly kind: 'phrases';
+      readonly plan: Plan;
+      readonly samples: readonly SharedSamples[];
+      readonly range: RenderRange;
+    }
+  | {
       readonly kind: 'bounce';
       readonly plan: Plan;
       readonly samples: readonly SharedSamples[];
@@ -32,6 +62,10 @@ export type WorkerTask =
 export interface WorkerResults {
   decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
   echogram: Echogram;
+  picture: Picture;
+  print: { bytes: Uint8Array };
+  loudness: readonly (number | null)[];
+  phrases: Phrases;
   bounce: { bytes: Uint8Array; seconds: number };
 }
 

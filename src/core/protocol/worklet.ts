@@ -7,6 +7,8 @@ export type ToWorklet =
   | { readonly kind: 'plan'; readonly plan: Plan }
   | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
+  /** Watches the sound before and after an insert or a strip. */
+  | { readonly kind: 'probe'; readonly targetId: string | null }
   | { readonly kind: 'play' }
   | { readonly kind: 'stop' }
   | { readonly kind: 'seek'; readonly frame: number };
@@ -19,4 +21,6 @@ export interface FromWorklet {
 
 export interface EngineProcessorOptions {
   readonly meters: SharedArrayBuffer;
+  /** Rings of the sound that is watched. */
+  readonly probe: SharedArrayBuffer;
 }

@@ -5,42 +5,72 @@ import { defaultValues, type ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import {
   COLLECTIONS,
+  channels,
   MAIN_ID,
-  newStrip,
+  channelOf,
+  newTrack,
+  stripOf,
+  stripOfInsert,
   validateRecord,
-  validateReferences,
   type Asset,
   type Clip,
+  type Comparison,
   type CollectionName,
+  type Insert,
+  type Lane,
+  type Return,
   type Section,
+  type Send,
   type SessionDocument,
   type SessionRecord,
+  type Slot,
+  type SlotName,
+  type Strip,
   type Track,
 } from './records';
+import { validateReferences } from './references';
 
 enablePatches();
 
 /** Everything that can be done to a document. Ids of new records are chosen by the caller. */
 export type Command =
-  | { type: 'session.set'; values: Partial<Omit<SessionRecord, 'trackIds'>> }
+  | { type: 'session.set'; values: Partial<Omit<SessionRecord, 'trackIds' | 'returnIds'>> }
   | { type: 'section.add'; section: Section }
   | { type: 'section.set'; id: string; values: Partial<Omit<Section, 'id'>> }
   | { type: 'section.remove'; id: string }
   | { type: 'track.add'; id: string; name: string }
-  | { type: 'strip.set'; id: string; values: Partial<Pick<Track, 'name' | 'gainDb' | 'pan' | 'mute' | 'solo'>> }
-  | { type: 'track.move'; id: string; to: number }
-  | { type: 'track.remove'; id: string }
+  | { type: 'return.add'; id: string; name: string; role: Return['role'] }
+  | { type: 'strip.set'; id: string; values: Partial<Omit<Track, 'id' | 'insertIds'>> }
+  | { type: 'strip.move'; id: string; to: number }
+  | { type: 'strip.remove'; id: string }
+  | { type: 'send.add'; send: Send }
+  | { type: 'send.set'; id: string; values: Partial<Omit<Send, 'id'>> }
+  | { type: 'send.remove'; id: string }
   | { type: 'asset.add'; asset: Asset }
   | { type: 'clip.add'; clip: Clip }
   | { type: 'clip.set'; id: string; values: Partial<Omit<Clip, 'id'>> }
   | { type: 'clip.split'; id: string; atBeat: number; newId: string }
   | { type: 'clip.duplicate'; copies: readonly { id: string; newId: string }[] }
   | { type: 'clip.remove'; ids: readonly string[] }
-  | { type: 'insert.add'; stripId: string; id: string; effect: string; index: number }
+  | {
+      type: 'insert.add';
+      stripId: string;
+      id: string;
+      effect: string;
+      index: number;
+      values?: Record<string, ParameterValue>;
+    }
+  | { type: 'insert.key'; id: string; keyId: string | null; keyTap: Insert['keyTap'] }
   | { type: 'insert.set'; id: string; values: Record<string, ParameterValue> }
   | { type: 'insert.bypass'; id: string; bypass: boolean }
   | { type: 'insert.move'; id: string; to: number }
   | { type: 'insert.remove'; id: string }
+  | { type: 'chain.replace'; stripId: string; inserts: readonly Insert[] }
+  | { type: 'lane.add'; lane: Lane }
+  | { type: 'lane.set'; id: string; values: Partial<Omit<Lane, 'id' | 'ownerId' | 'parameter'>> }
+  | { type: 'lane.remove'; id: string }
+  | { type: 'comparison.choose'; id: string; slot: SlotName }
+  | { type: 'comparison.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
 
 /** One undoable change: what it is called, how it is done again and how it is taken back. */
@@ -93,21 +123,102 @@ function validateTouched(document: SessionDocument, patches: readonly Patch[]): 
   validateReferences(document);
 }
 
-function stripIn(draft: SessionDocument, id: string): Track {
-  return need(id === MAIN_ID ? draft.main : draft.tracks[id], `track ${id}`);
+function stripIn(draft: SessionDocument, id: string): Strip {
+  return need(stripOf(draft, id), `track ${id}`);
+}
+
+function stripWith(draft: SessionDocument, insertId: string): Strip {
+  return need(stripOfInsert(draft, insertId), `effect ${insertId}`);
+}
+
+function removeLane(draft: SessionDocument, id: string): void {
+  for (const lane of Object.values(draft.lanes)) if (lane.mirrorOf === id) lane.mirrorOf = null;
+  delete draft.lanes[id];
+}
+
+/** Takes away what belongs to a record that is going. */
+function forget(draft: SessionDocument, ownerId: string): void {
+  for (const lane of Object.values(draft.lanes)) if (lane.ownerId === ownerId) removeLane(draft, lane.id);
+  delete draft.comparisons[ownerId];
 }
 
 function removeInsert(draft: SessionDocument, id: string): void {
   const strip = stripWith(draft, id);
   strip.insertIds.splice(strip.insertIds.indexOf(id), 1);
   delete draft.inserts[id];
+  forget(draft, id);
 }
 
-function stripWith(draft: SessionDocument, insertId: string): Track {
-  return need(
-    [...Object.values(draft.tracks), draft.main].find((strip) => strip.insertIds.includes(insertId)),
-    `effect ${insertId}`,
+function removeClip(draft: SessionDocument, id: string): void {
+  need(draft.clips[id], `clip ${id}`);
+  delete draft.clips[id];
+  forget(draft, id);
+}
+
+function removeSend(draft: SessionDocument, id: string): void {
+  need(draft.sends[id], `send ${id}`);
+  delete draft.sends[id];
+  forget(draft, id);
+}
+
+/** Removes a track, return or group with everything on it; what it fed or steered goes on without it. */
+function removeStrip(draft: SessionDocument, id: string): void {
+  const strip = need(channelOf(draft, id), `track ${id}`);
+  for (const insertId of [...strip.insertIds]) removeInsert(draft, insertId);
+  for (const clip of Object.values(draft.clips)) if (clip.trackId === id) removeClip(draft, clip.id);
+  for (const send of Object.values(draft.sends)) {
+    if (send.fromId === id || send.toId === id) removeSend(draft, send.id);
+  }
+  for (const other of channels(draft)) if (other.outputId === id) other.outputId = MAIN_ID;
+  for (const insert of Object.values(draft.inserts)) if (insert.keyId === id) insert.keyId = null;
+  forget(draft, id);
+  for (const list of [draft.session.trackIds, draft.session.returnIds]) {
+    if (list.includes(id)) list.splice(list.indexOf(id), 1);
+  }
+  delete draft.tracks[id];
+  delete draft.returns[id];
+}
+
+/** Puts other effects in the place of a chain; those that keep their id keep their automation. */
+function replaceChain(draft: SessionDocument, stripId: string, inserts: readonly Insert[]): void {
+  const strip = stripIn(draft, stripId);
+  const kept = new Set(inserts.map((insert) => insert.id));
+  for (const id of [...strip.insertIds]) if (!kept.has(id)) removeInsert(draft, id);
+  for (const insert of inserts) draft.inserts[insert.id] = { ...insert, values: { ...insert.values } };
+  strip.insertIds = inserts.map((insert) => insert.id);
+}
+
+/** The effect or the chain that is compared, as a slot keeps it. */
+function contentsOf(draft: SessionDocument, id: string): Slot {
+  const ids = draft.inserts[id] ? [id] : stripIn(draft, id).insertIds;
+  const plain = <T>(one: T): T => JSON.parse(JSON.stringify(one)) as T;
+  return {
+    inserts: ids.map((one) => plain(draft.inserts[one]!)),
+    lanes: Object.values(draft.lanes)
+      .filter((lane) => ids.includes(lane.ownerId))
+      .map(plain),
+  };
+}
+
+/** Puts what is heard into its slot and what another slot holds in its place; an empty slot begins as a copy. */
+function chooseSlot(draft: SessionDocument, id: string, slot: SlotName): void {
+  const empty: Comparison = { id, current: 'A', slots: { A: null, B: null, C: null, D: null } };
+  const comparison = (draft.comparisons[id] ??= empty);
+  const heard = contentsOf(draft, id);
+  const next = comparison.slots[slot] ?? heard;
+  const slots = { ...comparison.slots, [comparison.current]: heard, [slot]: next };
+  for (const lane of heard.lanes) removeLane(draft, lane.id);
+  // What a slot refers to may have gone in the meantime.
+  const inserts = next.inserts.map((insert) =>
+    insert.keyId !== null && !channelOf(draft, insert.keyId) ? { ...insert, keyId: null } : insert,
   );
+  if (draft.inserts[id]) draft.inserts[id] = inserts[0]!;
+  else replaceChain(draft, id, inserts);
+  for (const lane of next.lanes) {
+    const { mirrorOf } = lane;
+    draft.lanes[lane.id] = mirrorOf !== null && !draft.lanes[mirrorOf] ? { ...lane, mirrorOf: null } : lane;
+  }
+  draft.comparisons[id] = { id, current: slot, slots };
 }
 
 /** Moves one entry of a list; `to` is its place afterwards. */
@@ -137,24 +248,34 @@ function execute(draft: SessionDocument, command: Command): void {
       delete draft.sections[command.id];
       return;
     case 'track.add':
-      draft.tracks[command.id] = newStrip(command.id, command.name);
+      draft.tracks[command.id] = newTrack(command.id, command.name);
       draft.session.trackIds.push(command.id);
+      return;
+    case 'return.add':
+      draft.returns[command.id] = { ...newTrack(command.id, command.name), role: command.role };
+      draft.session.returnIds.push(command.id);
       return;
     case 'strip.set':
       Object.assign(stripIn(draft, command.id), command.values);
       return;
-    case 'track.move':
-      need(draft.tracks[command.id], `track ${command.id}`);
-      moveWithin(draft.session.trackIds, command.id, command.to);
-      return;
-    case 'track.remove': {
-      const track = need(draft.tracks[command.id], `track ${command.id}`);
-      for (const id of [...track.insertIds]) removeInsert(draft, id);
-      for (const clip of Object.values(draft.clips)) if (clip.trackId === command.id) delete draft.clips[clip.id];
-      draft.session.trackIds.splice(draft.session.trackIds.indexOf(command.id), 1);
-      delete draft.tracks[command.id];
+    case 'strip.move': {
+      need(channelOf(draft, command.id), `track ${command.id}`);
+      const { trackIds, returnIds } = draft.session;
+      moveWithin(draft.tracks[command.id] ? trackIds : returnIds, command.id, command.to);
       return;
     }
+    case 'strip.remove':
+      removeStrip(draft, command.id);
+      return;
+    case 'send.add':
+      draft.sends[command.send.id] = { ...command.send };
+      return;
+    case 'send.set':
+      Object.assign(need(draft.sends[command.id], `send ${command.id}`), command.values);
+      return;
+    case 'send.remove':
+      removeSend(draft, command.id);
+      return;
     case 'asset.add':
       draft.assets[command.asset.id] ??= command.asset;
       return;
@@ -171,21 +292,31 @@ function execute(draft: SessionDocument, command: Command): void {
       duplicateClips(draft, command.copies);
       return;
     case 'clip.remove':
-      for (const id of command.ids) {
-        need(draft.clips[id], `clip ${id}`);
-        delete draft.clips[id];
-      }
+      for (const id of command.ids) removeClip(draft, id);
       return;
     case 'insert.add': {
       const spec = effectById(command.effect);
       const strip = stripIn(draft, command.stripId);
-      draft.inserts[command.id] = { id: command.id, effect: spec.id, bypass: false, values: defaultValues(spec) };
+      const values = { ...defaultValues(spec), ...validateValues(spec, command.values ?? {}) };
+      draft.inserts[command.id] = {
+        id: command.id,
+        effect: spec.id,
+        bypass: false,
+        values,
+        keyId: null,
+        keyTap: 'beforeFader',
+      };
       strip.insertIds.splice(Math.max(0, Math.min(strip.insertIds.length, command.index)), 0, command.id);
       return;
     }
     case 'insert.set': {
       const insert = need(draft.inserts[command.id], `effect ${command.id}`);
       Object.assign(insert.values, validateValues(effectById(insert.effect), command.values));
+      return;
+    }
+    case 'insert.key': {
+      const { keyId, keyTap } = command;
+      Object.assign(need(draft.inserts[command.id], `effect ${command.id}`), { keyId, keyTap });
       return;
     }
     case 'insert.bypass':
@@ -196,6 +327,25 @@ function execute(draft: SessionDocument, command: Command): void {
       return;
     case 'insert.remove':
       removeInsert(draft, command.id);
+      return;
+    case 'chain.replace':
+      replaceChain(draft, command.stripId, command.inserts);
+      return;
+    case 'lane.add':
+      draft.lanes[command.lane.id] = { ...command.lane };
+      return;
+    case 'lane.set':
+      Object.assign(need(draft.lanes[command.id], `lane ${command.id}`), command.values);
+      return;
+    case 'lane.remove':
+      need(draft.lanes[command.id], `lane ${command.id}`);
+      removeLane(draft, command.id);
+      return;
+    case 'comparison.choose':
+      chooseSlot(draft, command.id, command.slot);
+      return;
+    case 'comparison.remove':
+      delete draft.comparisons[command.id];
       return;
     case 'all':
       for (const one of command.commands) execute(draft, one);
@@ -221,6 +371,7 @@ function splitClip(draft: SessionDocument, command: { id: string; atBeat: number
     fadeInSeconds: 0,
     fadeOutSeconds: Math.min(clip.fadeOutSeconds, clip.lengthSeconds - into),
   };
+  copyLanes(draft, clip.id, command.newId);
   clip.lengthSeconds = into;
   clip.fadeInSeconds = Math.min(clip.fadeInSeconds, into);
   clip.fadeOutSeconds = 0;
@@ -235,5 +386,15 @@ function duplicateClips(draft: SessionDocument, copies: readonly { id: string; n
   copies.forEach((copy, index) => {
     const clip = originals[index]!;
     draft.clips[copy.newId] = { ...clip, id: copy.newId, startBeat: clip.startBeat + (end - start) };
+    copyLanes(draft, copy.id, copy.newId);
   });
+}
+
+/** Lanes of a clip follow its sound, so that its copy takes them over as they are. */
+function copyLanes(draft: SessionDocument, clipId: string, newClipId: string): void {
+  for (const lane of Object.values(draft.lanes)) {
+    if (lane.ownerId !== clipId) continue;
+    const id = `${newClipId}-${lane.parameter}`;
+    draft.lanes[id] = { ...lane, id, ownerId: newClipId };
+  }
 }

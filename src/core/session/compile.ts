@@ -1,9 +1,22 @@
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { Timing } from '../effects/noteValues';
-import type { Plan, PlanInsert, PlanStrip } from '../engine/plan';
+import type { Plan, PlanClip, PlanCurve, PlanEdge, PlanInsert, PlanStrip } from '../engine/plan';
+import { planStrip, tapPlan } from '../engine/plans';
 import { dbToGain } from '../math/elementary';
-import { beatsPerBar, endBeat, type SessionDocument, type Track } from './records';
+import { fingerprint } from '../math/hash';
+import { cornersOf, curveOf, laneOf, laneParameter } from './lanes';
+import {
+  beatsPerBar,
+  channelOf,
+  channels,
+  endBeat,
+  MAIN_ID,
+  stripOf,
+  type Clip,
+  type SessionDocument,
+} from './records';
+import { connectionsOf, reachOf, signalOrder, type Connection } from './routing';
 
 export function timingOf(document: SessionDocument): Timing {
   return { tempoBpm: document.session.tempoBpm, beatsPerBar: beatsPerBar(document.session) };
@@ -14,34 +27,188 @@ export function framesPerBeat(document: SessionDocument): number {
 }
 
 const factor = (db: number) => (db <= -100 ? 0 : dbToGain(db));
+const open = (mute: number) => 1 - mute;
+
+export interface CompileOptions {
+  /** Prints and measurements hear everything, whatever is soloed. */
+  readonly ignoreSolo?: boolean;
+  /** Decibels added after an effect or after the effects of a strip, by their id: what a comparison evens out. */
+  readonly trims?: Readonly<Record<string, number>>;
+}
+
+/** The curve of a parameter whose lane is on and has points. */
+function curve(
+  document: SessionDocument,
+  ownerId: string,
+  parameterId: string,
+  toValue?: (value: number) => number,
+): PlanCurve | undefined {
+  const lane = laneOf(document, ownerId, parameterId);
+  if (!lane?.on) return undefined;
+  const corners = cornersOf(document, lane, timingOf(document));
+  if (corners.length === 0) return undefined;
+  return curveOf(laneParameter(document, ownerId, parameterId)!, corners, framesPerBeat(document), toValue);
+}
+
+/** `{ [name]: value }`, or nothing when there is no value. */
+function given<K extends string, T>(name: K, value: T | undefined): { [key in K]?: T } {
+  return value === undefined ? {} : ({ [name]: value } as { [key in K]: T });
+}
 
 /** The chain of a strip as the engine takes it. */
-export function compileInserts(document: SessionDocument, insertIds: readonly string[]): PlanInsert[] {
+export function compileInserts(document: SessionDocument, insertIds: readonly string[], off = false): PlanInsert[] {
   const timing = timingOf(document);
+  const lanes = Object.values(document.lanes);
   return insertIds.map((id) => {
     const insert = document.inserts[id]!;
+    const spec = effectById(insert.effect);
+    const curves = lanes
+      .filter((lane) => lane.ownerId === id)
+      .flatMap((lane) => {
+        const moved = curve(document, id, lane.parameter);
+        const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
+        return moved ? [{ index, curve: moved }] : [];
+      })
+      .sort((a, b) => a.index - b.index);
     return {
       id,
       effect: insert.effect,
-      bypass: insert.bypass,
-      values: resolveValues(effectById(insert.effect), insert.values, timing),
+      bypass: off || insert.bypass,
+      values: resolveValues(spec, insert.values, timing),
+      key: insert.keyId === null ? null : { stripId: insert.keyId, tap: insert.keyTap },
+      ...(curves.length > 0 ? { curves } : {}),
     };
   });
 }
 
-/** Turns a document into what the engine plays. */
-export function compile(document: SessionDocument): Plan {
+function trimInsert(id: string, gainDb: number): PlanInsert {
+  const spec = effectById('utility');
+  const values = resolveValues(spec, { gain: gainDb }, { tempoBpm: 120, beatsPerBar: 4 });
+  return { id: `${id}>trim`, effect: spec.id, bypass: false, values, key: null };
+}
+
+function compileClip(document: SessionDocument, clip: Clip): PlanClip {
+  const frames = (seconds: number) => Math.round(seconds * document.session.sampleRateHz);
+  return {
+    id: clip.id,
+    assetId: clip.assetId,
+    startFrame: Math.round(clip.startBeat * framesPerBeat(document)),
+    offsetFrame: frames(clip.offsetSeconds),
+    lengthFrames: frames(clip.lengthSeconds),
+    gain: factor(clip.gainDb),
+    fadeInFrames: frames(clip.fadeInSeconds),
+    fadeOutFrames: frames(clip.fadeOutSeconds),
+    ...given('gainCurve', curve(document, clip.id, 'gainDb', factor)),
+  };
+}
+
+function clipsOf(document: SessionDocument, stripId: string): PlanClip[] {
+  const frozen = channelOf(document, stripId)?.frozen;
+  if (frozen) {
+    const asset = document.assets[frozen.assetId]!;
+    const lengthFrames = Math.round((asset.frames / asset.sampleRateHz) * document.session.sampleRateHz);
+    return [
+      {
+        id: `${stripId}>print`,
+        assetId: frozen.assetId,
+        startFrame: 0,
+        offsetFrame: 0,
+        lengthFrames,
+        gain: 1,
+        fadeInFrames: 0,
+        fadeOutFrames: 0,
+      },
+    ];
+  }
+  return Object.values(document.clips)
+    .filter((clip) => clip.trackId === stripId)
+    .sort((a, b) => a.startBeat - b.startBeat || (a.id < b.id ? -1 : 1))
+    .map((clip) => compileClip(document, clip));
+}
+
+function compileStrip(
+  document: SessionDocument,
+  stripId: string,
+  listening: Listening,
+  trims: Readonly<Record<string, number>>,
+): PlanStrip {
+  const strip = stripOf(document, stripId)!;
+  const frozen = channelOf(document, stripId)?.frozen;
+  const off = document.session.effectsOff || strip.bypass;
+  const inserts = frozen
+    ? []
+    : compileInserts(document, strip.insertIds, off).flatMap((insert) =>
+        trims[insert.id] === undefined ? [insert] : [insert, trimInsert(insert.id, trims[insert.id]!)],
+      );
+  const trim = trims[stripId];
+  const audible = listening.audible(stripId);
+  const curves = {
+    ...given('gain', curve(document, stripId, 'gainDb', factor)),
+    ...given(
+      'pan',
+      curve(document, stripId, 'pan', (value) => value / 100),
+    ),
+    ...(audible || strip.mute ? given('audible', curve(document, stripId, 'mute', open)) : {}),
+  };
+  return {
+    id: stripId,
+    clips: clipsOf(document, stripId),
+    inserts: trim === undefined || frozen ? inserts : [...inserts, trimInsert(stripId, trim)],
+    gain: factor(strip.gainDb),
+    pan: strip.pan / 100,
+    audible,
+    ...(Object.keys(curves).length > 0 ? { curves } : {}),
+  };
+}
+
+interface Listening {
+  audible(stripId: string): boolean;
+  open(connection: Connection): boolean;
+}
+
+/**
+ * What solo lets through. Soloed things are heard along all their ways to the main output, and what feeds them stays
+ * audible through them alone; a strip that is neither is silent. "Wet only" closes the direct ways of tracks.
+ */
+function listeningTo(document: SessionDocument, connections: readonly Connection[], ignoreSolo: boolean): Listening {
+  const soloed = new Set(channels(document).flatMap((strip) => (!ignoreSolo && strip.solo ? [strip.id] : [])));
+  const audio = connections.filter((connection) => connection.kind !== 'key');
+  const after = reachOf(soloed, audio, false);
+  const before = reachOf(soloed, audio, true);
+  const none = soloed.size === 0;
+  const wetOnly = document.session.wetOnly && !ignoreSolo;
+  return {
+    audible(stripId) {
+      const muted = stripOf(document, stripId)!.mute;
+      if (none || stripId === MAIN_ID) return !muted;
+      return soloed.has(stripId) || (!muted && (after.has(stripId) || before.has(stripId)));
+    },
+    open({ kind, fromId, toId }) {
+      if (wetOnly && kind === 'output' && document.tracks[fromId]) return false;
+      return none || after.has(fromId) || before.has(toId);
+    },
+  };
+}
+
+/**
+ * Turns a document into what the engine plays.
+ * @throws KinetikonError session.loop
+ */
+export function compile(document: SessionDocument, options: CompileOptions = {}): Plan {
   const { session } = document;
   const perBeat = framesPerBeat(document);
-  const anySolo = Object.values(document.tracks).some((track) => track.solo);
-  const strip = (track: Track, audible: boolean): PlanStrip => ({
-    id: track.id,
-    inserts: compileInserts(document, track.insertIds),
-    gain: factor(track.gainDb),
-    pan: track.pan / 100,
-    audible,
+  const connections = connectionsOf(document);
+  const listening = listeningTo(document, connections, options.ignoreSolo ?? false);
+  const edges = connections.flatMap((connection): PlanEdge[] => {
+    const { kind, id, fromId, toId } = connection;
+    if (kind === 'key' || channelOf(document, toId)?.frozen) return [];
+    const passes = listening.open(connection);
+    if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
+    const send = document.sends[id]!;
+    const level = passes ? sendCurve(document, id) : undefined;
+    const gain = passes && !send.mute ? factor(send.gainDb) : 0;
+    return [{ id, fromId, toId, tap: send.tap, gain, ...given('curve', level) }];
   });
-  const frames = (seconds: number) => Math.round(seconds * session.sampleRateHz);
   return {
     sampleRate: session.sampleRateHz,
     framesPerBeat: perBeat,
@@ -49,25 +216,64 @@ export function compile(document: SessionDocument): Plan {
     loop: session.loopOn
       ? { startFrame: Math.round(session.loopStartBeat * perBeat), endFrame: Math.round(session.loopEndBeat * perBeat) }
       : null,
-    tracks: session.trackIds.map((id) => {
-      const track = document.tracks[id]!;
-      return {
-        ...strip(track, anySolo ? track.solo : !track.mute),
-        clips: Object.values(document.clips)
-          .filter((clip) => clip.trackId === id)
-          .sort((a, b) => a.startBeat - b.startBeat || (a.id < b.id ? -1 : 1))
-          .map((clip) => ({
-            id: clip.id,
-            assetId: clip.assetId,
-            startFrame: Math.round(clip.startBeat * perBeat),
-            offsetFrame: frames(clip.offsetSeconds),
-            lengthFrames: frames(clip.lengthSeconds),
-            gain: factor(clip.gainDb),
-            fadeInFrames: frames(clip.fadeInSeconds),
-            fadeOutFrames: frames(clip.fadeOutSeconds),
-          })),
-      };
-    }),
-    main: strip(document.main, !document.main.mute),
+    strips: signalOrder(document, connections).map((id) => compileStrip(document, id, listening, options.trims ?? {})),
+    edges,
   };
+}
+
+/** Level and mute of a send as one curve. */
+function sendCurve(document: SessionDocument, sendId: string): PlanCurve | undefined {
+  const send = document.sends[sendId]!;
+  const level = curve(document, sendId, 'gainDb', factor);
+  const opens = curve(document, sendId, 'mute', open);
+  if (!opens) return send.mute ? undefined : level;
+  if (!level) return { frames: opens.frames, values: opens.values.map((value) => value * factor(send.gainDb)) };
+  return product(level, opens);
+}
+
+/** The product of a curve and one of steps. */
+function product(curveA: PlanCurve, steps: PlanCurve): PlanCurve {
+  const at = ({ frames, values }: PlanCurve, frame: number, after: boolean): number => {
+    let index = -1;
+    while (index + 1 < frames.length && (after ? frames[index + 1]! <= frame : frames[index + 1]! < frame)) index++;
+    if (index < 0) return values[0]!;
+    const next = frames[index + 1];
+    if (next === undefined) return values[index]!;
+    const part = (frame - frames[index]!) / (next - frames[index]!);
+    return values[index]! + part * (values[index + 1]! - values[index]!);
+  };
+  const corners = [...new Set([...curveA.frames, ...steps.frames])].sort((a, b) => a - b);
+  const frames: number[] = [];
+  const values: number[] = [];
+  for (const frame of corners) {
+    for (const after of [false, true]) {
+      frames.push(frame);
+      values.push(at(curveA, frame, after) * at(steps, frame, after));
+    }
+  }
+  return { frames, values };
+}
+
+/** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */
+export function compileTap(document: SessionDocument, stripId: string, options: CompileOptions = {}): Plan {
+  const channel = channelOf(document, stripId);
+  const kind = document.tracks[stripId] ? 'tracks' : 'returns';
+  const thawed = channel?.frozen
+    ? { ...document, [kind]: { ...document[kind], [stripId]: { ...channel, frozen: null } } }
+    : document;
+  const plan = tapPlan(compile(thawed, { ...options, ignoreSolo: true }), stripId);
+  const level = planStrip(stripId);
+  return {
+    ...plan,
+    strips: plan.strips.map(({ curves, ...strip }) =>
+      strip.id === stripId
+        ? { ...strip, gain: level.gain, pan: level.pan, audible: true }
+        : { ...strip, ...given('curves', curves) },
+    ),
+  };
+}
+
+/** Tells whether anything has changed that the print of a strip depends on. */
+export function printSource(document: SessionDocument, stripId: string): string {
+  return fingerprint(JSON.stringify(compileTap(document, stripId)));
 }

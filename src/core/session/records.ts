@@ -1,11 +1,12 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
+import type { Tap } from '../engine/plan';
 import { findEffect } from '../effects/registry';
 import { validateValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/spec';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 1;
+export const DOCUMENT_VERSION = 2;
 
 export const NAME_LENGTH = 120;
 export const TEMPO = { min: 20, max: 300 } as const;
@@ -27,6 +28,13 @@ const figure = (min: number, max: number) => yup.number().strict().required().mi
 const flag = () => yup.boolean().strict().required();
 const record = <T extends yup.ObjectShape>(shape: T) => yup.object(shape).noUnknown().strict().required();
 
+const assetId = () =>
+  yup
+    .string()
+    .strict()
+    .required()
+    .matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum');
+
 const LONGEST_BEATS = 100000;
 const LONGEST_SECONDS = 36000;
 
@@ -43,6 +51,12 @@ export const sessionSchema = record({
   loopStartBeat: figure(0, LONGEST_BEATS),
   loopEndBeat: figure(0, LONGEST_BEATS),
   trackIds: yup.array(id()).strict().required(),
+  /** Returns and groups. */
+  returnIds: yup.array(id()).strict().required(),
+  /** Every effect of the session is bypassed. */
+  effectsOff: flag(),
+  /** Only what comes through returns is heard. */
+  wetOnly: flag(),
 });
 
 export const sectionSchema = record({
@@ -61,11 +75,80 @@ const stripShape = {
   pan: figure(-100, 100),
   mute: flag(),
   solo: flag(),
+  /** All its effects are bypassed. */
+  bypass: flag(),
   insertIds: yup.array(id()).strict().required(),
 };
 
-export const trackSchema = record(stripShape);
+const channelShape = {
+  ...stripShape,
+  /** The main output or a group. */
+  outputId: id(),
+  /** The sound printed with all effects, which plays in their place. */
+  frozen: yup
+    .object({
+      assetId: assetId(),
+      /** What it was printed from, to notice that it has changed. */
+      source: yup.string().strict().required(),
+    })
+    .noUnknown()
+    .strict()
+    .nullable()
+    .defined()
+    .default(null),
+};
+
 export const mainSchema = record(stripShape);
+export const trackSchema = record(channelShape);
+export const returnSchema = record({
+  ...channelShape,
+  /** A return is fed by sends, a group by the outputs of tracks. */
+  role: yup
+    .string<'return' | 'group'>()
+    .strict()
+    .required()
+    .oneOf(['return', 'group'] as const),
+});
+
+const TAPS = ['beforeFader', 'afterFader'] as const;
+
+export const sendSchema = record({
+  id: id(),
+  fromId: id(),
+  toId: id(),
+  gainDb: figure(-100, 12),
+  tap: yup.string<Tap>().strict().required().oneOf(TAPS),
+  mute: flag(),
+});
+
+const pointSchema = record({
+  beat: figure(0, LONGEST_BEATS),
+  /** As the parameter takes it: a figure, a note value, on and off, a choice. */
+  value: yup.mixed<ParameterValue>().required(),
+  /** How it goes on to the next point. */
+  shape: yup
+    .string<'hold' | 'straight' | 'curved'>()
+    .strict()
+    .required()
+    .oneOf(['hold', 'straight', 'curved'] as const),
+  /** Of a curved piece: -1 late to 1 early. */
+  bend: figure(-1, 1),
+});
+
+/** Automation of one parameter of an effect, a strip, a send or a clip. */
+export const laneSchema = record({
+  id: id(),
+  /** The insert, strip, send or clip. */
+  ownerId: id(),
+  parameter: yup.string().strict().required().max(80),
+  /** Off while the control is set by hand. */
+  on: flag(),
+  points: yup.array(pointSchema).strict().required().max(20000),
+  /** Moves opposite to another lane instead of by its own points. */
+  mirrorOf: id().nullable().defined().default(null),
+  /** Per cent of the other lane's movement. */
+  mirrorAmount: figure(0, 200),
+});
 
 export const clipSchema = record({
   id: id(),
@@ -83,11 +166,7 @@ export const clipSchema = record({
 
 export const assetSchema = record({
   /** SHA-256 of the file, in hexadecimal. */
-  id: yup
-    .string()
-    .strict()
-    .required()
-    .matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum'),
+  id: assetId(),
   name: name(),
   frames: figure(1, 2 ** 40).integer(),
   sampleRateHz: figure(1000, 1000000).integer(),
@@ -99,25 +178,66 @@ export const insertSchema = record({
   effect: yup.string().strict().required(),
   bypass: flag(),
   values: yup.object().strict().required(),
+  /** The strip that steers a keyed effect; null for the effect's own input. */
+  keyId: id().nullable().defined().default(null),
+  keyTap: yup.string<Tap>().strict().required().oneOf(TAPS),
+});
+
+const slotSchema = record({
+  inserts: yup.array(insertSchema).strict().required(),
+  /** Automation of these inserts. */
+  lanes: yup.array(laneSchema).strict().required(),
+});
+const SLOT_NAMES = ['A', 'B', 'C', 'D'] as const;
+
+/** Up to four settings of one effect or of the chain of a strip, to switch between. */
+export const comparisonSchema = record({
+  /** The insert or the strip whose settings are compared. */
+  id: id(),
+  /** The slot that is heard; what it holds is in the document itself. */
+  current: yup.string<SlotName>().strict().required().oneOf(SLOT_NAMES),
+  slots: record({
+    A: slotSchema.nullable().defined().default(null),
+    B: slotSchema.nullable().defined().default(null),
+    C: slotSchema.nullable().defined().default(null),
+    D: slotSchema.nullable().defined().default(null),
+  }),
 });
 
 export type SessionRecord = yup.InferType<typeof sessionSchema>;
 export type Section = yup.InferType<typeof sectionSchema>;
+export type Strip = yup.InferType<typeof mainSchema>;
 export type Track = yup.InferType<typeof trackSchema>;
+export type Return = yup.InferType<typeof returnSchema>;
+export type Send = yup.InferType<typeof sendSchema>;
+export type Point = yup.InferType<typeof pointSchema>;
+export type Lane = yup.InferType<typeof laneSchema>;
+export type SlotName = 'A' | 'B' | 'C' | 'D';
 export type Clip = yup.InferType<typeof clipSchema>;
 export type Asset = yup.InferType<typeof assetSchema>;
 export type Insert = Omit<yup.InferType<typeof insertSchema>, 'values'> & { values: Record<string, ParameterValue> };
+
+export type Slot = { inserts: Insert[]; lanes: Lane[] };
+export type Comparison = {
+  id: string;
+  current: SlotName;
+  slots: Record<SlotName, Slot | null>;
+};
 
 /** A session as plain data: flat records by id, positions in beats (quarter notes), lengths of sound in seconds. */
 export interface SessionDocument {
   version: typeof DOCUMENT_VERSION;
   session: SessionRecord;
-  main: Track;
+  main: Strip;
   sections: Record<string, Section>;
   tracks: Record<string, Track>;
+  returns: Record<string, Return>;
+  sends: Record<string, Send>;
   clips: Record<string, Clip>;
   assets: Record<string, Asset>;
   inserts: Record<string, Insert>;
+  lanes: Record<string, Lane>;
+  comparisons: Record<string, Comparison>;
 }
 
 const SCHEMAS = {
@@ -125,13 +245,19 @@ const SCHEMAS = {
   main: mainSchema,
   sections: sectionSchema,
   tracks: trackSchema,
+  returns: returnSchema,
+  sends: sendSchema,
   clips: clipSchema,
   assets: assetSchema,
   inserts: insertSchema,
+  lanes: laneSchema,
+  comparisons: comparisonSchema,
 } as const;
 
-export type CollectionName = 'sections' | 'tracks' | 'clips' | 'assets' | 'inserts';
-export const COLLECTIONS: readonly CollectionName[] = ['sections', 'tracks', 'clips', 'assets', 'inserts'];
+export type CollectionName = Exclude<keyof typeof SCHEMAS, 'session' | 'main'>;
+export const COLLECTIONS = Object.keys(SCHEMAS).filter(
+  (name): name is CollectionName => name !== 'session' && name !== 'main',
+);
 
 const refusal = (message: string, cause?: unknown) =>
   new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.', cause });
@@ -147,68 +273,19 @@ export function validateRecord(kind: keyof typeof SCHEMAS, value: unknown): void
     if (error instanceof yup.ValidationError) throw refusal(`In ${kind}: ${error.errors[0]}.`, error);
     throw error;
   }
-  if (kind === 'inserts') {
-    const insert = value as Insert;
-    const spec = findEffect(insert.effect);
-    if (!spec)
-      throw new KinetikonError('effect.unknown', `There is no effect "${insert.effect}".`, {
-        kept: 'Nothing was changed.',
-      });
-    validateValues(spec, insert.values);
+  if (kind === 'inserts') validateInsert(value as Insert);
+  if (kind === 'comparisons') {
+    for (const slot of Object.values((value as Comparison).slots)) slot?.inserts.forEach(validateInsert);
   }
 }
 
-/**
- * Checks a whole document: every record, and that every reference has its target.
- * @throws KinetikonError session.invalid, session.newer and those of `validateRecord`
- */
-export function validateDocument(value: unknown): SessionDocument {
-  if (typeof value !== 'object' || value === null) throw refusal('A session must be an object.');
-  const document = value as SessionDocument;
-  if (typeof document.version === 'number' && document.version > DOCUMENT_VERSION) {
-    throw new KinetikonError(
-      'session.newer',
-      `This session was written by a newer version of Kinetikon (document ${document.version}).`,
-      {
-        kept: 'It is untouched.',
-        next: 'Open it with that version.',
-      },
-    );
-  }
-  if (document.version !== DOCUMENT_VERSION)
-    throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(document.version)}.`);
-  validateRecord('session', document.session);
-  validateRecord('main', document.main);
-  for (const collection of COLLECTIONS) {
-    const records = document[collection];
-    if (typeof records !== 'object' || records === null) throw refusal(`A session needs ${collection}.`);
-    for (const [key, one] of Object.entries(records)) {
-      validateRecord(collection, one);
-      if (one.id !== key) throw refusal(`In ${collection}: ${key} holds a record with the id ${one.id}.`);
-    }
-  }
-  validateReferences(document);
-  return document;
-}
-
-/** @throws KinetikonError session.invalid */
-export function validateReferences(document: SessionDocument): void {
-  const { session, tracks, main } = document;
-  if (session.trackIds.length !== Object.keys(tracks).length || session.trackIds.some((one) => !tracks[one])) {
-    throw refusal('The order of tracks and the tracks differ.');
-  }
-  const placed = [...Object.values(tracks), main].flatMap((strip) => strip.insertIds);
-  if (
-    new Set(placed).size !== placed.length ||
-    placed.length !== Object.keys(document.inserts).length ||
-    placed.some((one) => !document.inserts[one])
-  ) {
-    throw refusal('The effects on tracks and the effects differ.');
-  }
-  for (const clip of Object.values(document.clips)) {
-    if (!tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
-    if (!document.assets[clip.assetId]) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
-  }
+function validateInsert(insert: Insert): void {
+  const spec = findEffect(insert.effect);
+  if (!spec)
+    throw new KinetikonError('effect.unknown', `There is no effect "${insert.effect}".`, {
+      kept: 'Nothing was changed.',
+    });
+  validateValues(spec, insert.values);
 }
 
 /** An empty session. */
@@ -227,18 +304,29 @@ export function newDocument(sessionName: string): SessionDocument {
       loopStartBeat: 0,
       loopEndBeat: 16,
       trackIds: [],
+      returnIds: [],
+      effectsOff: false,
+      wetOnly: false,
     },
     main: newStrip(MAIN_ID, 'Main'),
     sections: {},
     tracks: {},
+    returns: {},
+    sends: {},
     clips: {},
     assets: {},
     inserts: {},
+    lanes: {},
+    comparisons: {},
   };
 }
 
-export function newStrip(stripId: string, stripName: string): Track {
-  return { id: stripId, name: stripName, gainDb: 0, pan: 0, mute: false, solo: false, insertIds: [] };
+function newStrip(stripId: string, stripName: string): Strip {
+  return { id: stripId, name: stripName, gainDb: 0, pan: 0, mute: false, solo: false, bypass: false, insertIds: [] };
+}
+
+export function newTrack(trackId: string, trackName: string): Track {
+  return { ...newStrip(trackId, trackName), outputId: MAIN_ID, frozen: null };
 }
 
 /** Quarter notes in a bar of the session's metre. */
@@ -246,14 +334,30 @@ export function beatsPerBar(session: Pick<SessionRecord, 'metreBeats' | 'metreUn
   return (session.metreBeats * 4) / session.metreUnit;
 }
 
-/** The strip of a track, or the main one. */
-export function stripOf(document: SessionDocument, stripId: string): Track | undefined {
-  return stripId === MAIN_ID ? document.main : document.tracks[stripId];
+/** A track, a return or a group: all but the main output. */
+export function channelOf(document: SessionDocument, stripId: string): Track | Return | undefined {
+  return document.tracks[stripId] ?? document.returns[stripId];
+}
+
+/** The strip of a track, a return, a group or the main output. */
+export function stripOf(document: SessionDocument, stripId: string): Strip | undefined {
+  return stripId === MAIN_ID ? document.main : channelOf(document, stripId);
+}
+
+/** Tracks, then returns and groups, then the main output, in the order in which they are shown. */
+export function allStrips(document: SessionDocument): Strip[] {
+  return [...channels(document), document.main];
+}
+
+/** Tracks, then returns and groups. */
+export function channels(document: SessionDocument): (Track | Return)[] {
+  const { trackIds, returnIds } = document.session;
+  return [...trackIds.map((one) => document.tracks[one]!), ...returnIds.map((one) => document.returns[one]!)];
 }
 
 /** The strip on which an effect stands. */
-export function stripOfInsert(document: SessionDocument, insertId: string): Track | undefined {
-  return [...Object.values(document.tracks), document.main].find((strip) => strip.insertIds.includes(insertId));
+export function stripOfInsert(document: SessionDocument, insertId: string): Strip | undefined {
+  return allStrips(document).find((strip) => strip.insertIds.includes(insertId));
 }
 
 /** Beat at which the last clip ends. */

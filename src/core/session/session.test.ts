@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs';
+import { validateDocument } from './document';
 import fc from 'fast-check';
 import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile } from './compile';
 import { EMPTY_HISTORY, redo, remember, undo } from './history';
-import { newDocument, validateDocument, type Clip, type SessionDocument } from './records';
+import { newDocument, type Clip, type SessionDocument } from './records';
 
 const SOUND = 'a'.repeat(64);
 
@@ -92,8 +93,8 @@ const anyCommand: fc.Arbitrary<Command> = fc.oneof(
   }),
   fc.record({ type: fc.constant('insert.move' as const), id: fc.constantFrom('echo', 'u1'), to: fc.nat({ max: 3 }) }),
   fc.record({ type: fc.constant('insert.remove' as const), id: fc.constantFrom('echo', 'u2') }),
-  fc.record({ type: fc.constant('track.move' as const), id: fc.constantFrom('voice', 'harp'), to: fc.nat({ max: 2 }) }),
-  fc.record({ type: fc.constant('track.remove' as const), id: fc.constantFrom('voice', 'harp') }),
+  fc.record({ type: fc.constant('strip.move' as const), id: fc.constantFrom('voice', 'harp'), to: fc.nat({ max: 2 }) }),
+  fc.record({ type: fc.constant('strip.remove' as const), id: fc.constantFrom('voice', 'harp') }),
 );
 
 describe('commands', () => {
@@ -156,19 +157,21 @@ describe('compile', () => {
     const plan = compile(
       applyCommand(build(), { type: 'insert.set', id: 'echo', values: { 'lines.1.timeLeft': '1/8d' } }, '').document,
     );
-    const voice = plan.tracks[0]!;
+    const voice = plan.strips[0]!;
     expect(voice.clips[0]).toMatchObject({
       startFrame: Math.round((3 * 60 * 48000) / 84),
       offsetFrame: 24000,
       lengthFrames: 192000,
     });
     expect(voice.inserts[0]!.values[0]).toBeCloseTo(535.714286, 5);
-    expect(plan.main.inserts[0]!.effect).toBe('limiter');
+    expect(plan.strips.at(-1)!.inserts[0]!.effect).toBe('limiter');
   });
 
   it('lets solo win over everything unsoloed, and mute silence the rest', () => {
     const audible = (commands: Command[]) =>
-      compile(applyCommand(build(), { type: 'all', commands }, '').document).tracks.map((track) => track.audible);
+      compile(applyCommand(build(), { type: 'all', commands }, '').document)
+        .strips.slice(0, 2)
+        .map((strip) => strip.audible);
     expect(audible([])).toEqual([true, true]);
     expect(audible([{ type: 'strip.set', id: 'harp', values: { mute: true } }])).toEqual([true, false]);
     expect(audible([{ type: 'strip.set', id: 'harp', values: { solo: true } }])).toEqual([false, true]);
@@ -187,7 +190,7 @@ describe('documents', () => {
     expect(spoil((d) => (d.clips.one!.trackId = 'nobody'))).toThrow('a track that is not there');
     expect(spoil((d) => d.session.trackIds.pop())).toThrow('order of tracks');
     expect(spoil((d) => d.tracks.voice!.insertIds.push('ghost'))).toThrow('effects differ');
-    expect(spoil((d) => ((d as { version: number }).version = 2))).toThrow('newer version');
+    expect(spoil((d) => ((d as { version: number }).version = 3))).toThrow('newer version');
     expect(spoil((d) => (d.inserts.echo!.values.mix = 'loud'))).toThrow('mix takes 0 % to 100 %');
     expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow('unspecified key');
   });
@@ -195,7 +198,7 @@ describe('documents', () => {
   it('of version 1, as it was frozen, still open and sound', () => {
     const frozen = JSON.parse(readFileSync('test/fixtures/session-1.json', 'utf8')) as unknown;
     const plan = compile(validateDocument(frozen));
-    expect(plan.tracks.map((track) => track.clips.length)).toEqual([3, 1, 1, 1, 3, 1, 1]);
-    expect(plan.tracks[0]!.inserts.map((insert) => insert.effect)).toEqual(['delay']);
+    expect(plan.strips.map((strip) => strip.clips.length)).toEqual([3, 1, 1, 1, 3, 1, 1, 0]);
+    expect(plan.strips[0]!.inserts.map((insert) => insert.effect)).toEqual(['delay']);
   });
 });

@@ -1,4 +1,4 @@
-import { number, type NumberParameter } from '../effects/spec';
+import { number, toggle, type NumberParameter, type ToggleParameter } from '../effects/spec';
 
 /** Fader and pan described as the parameters of effects are, so that the same ruler sets them. */
 export const GAIN_PARAMETER: NumberParameter = number({
@@ -35,4 +35,23 @@ export const CLIP_GAIN_PARAMETER: NumberParameter = number({
   scale: 'level',
   silentAtMin: true,
   help: 'How loud this clip is before the effects.',
+});
+
+export const SEND_GAIN_PARAMETER: NumberParameter = number({
+  id: 'gainDb',
+  name: 'Send',
+  unit: 'dB',
+  min: -100,
+  max: 12,
+  default: -6,
+  scale: 'level',
+  silentAtMin: true,
+  help: 'How much of this sound goes into the return.',
+});
+
+export const MUTE_PARAMETER: ToggleParameter = toggle({
+  id: 'mute',
+  name: 'Mute',
+  default: false,
+  help: 'Silences it.',
 });

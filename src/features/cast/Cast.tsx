@@ -1,26 +1,38 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { Plus, Trash2 } from 'lucide-react';
-import { MAIN_ID, type Track } from '@/core/session/records';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { Plus, Snowflake, Trash2 } from 'lucide-react';
+import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
 import { newId } from '../session/studio';
-import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
+import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../ui/RenameInput';
+import { useFrame } from '../ui/useFrame';
 
-/** Tracks and the main output with live meters. What is selected here is what the rest of the screen is about. */
+type Kind = 'track' | 'return' | 'group' | 'main';
+
+/** Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about. */
 export function Cast() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const list = useRef<HTMLDivElement>(null);
-  const { trackIds } = document.session;
+  const { trackIds, returnIds } = document.session;
 
   useFrame(() => {
     list.current?.querySelectorAll<HTMLElement>('[data-strip]').forEach((bar) => {
-      const { left, right } = studio.engine.level(Number(bar.dataset.strip));
+      const { left, right } = studio.engine.level(bar.dataset.strip!);
       bar.style.transform = `scaleX(${meterPosition(Math.max(left, right)).toFixed(4)})`;
     });
   });
+
+  const addReturn = (role: Return['role']) => {
+    const id = newId();
+    const count = returnIds.filter((one) => document.returns[one]!.role === role).length + 1;
+    const name = `${role === 'return' ? 'Return' : 'Group'} ${count}`;
+    if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
+  };
+  const keys = new Set(Object.values(document.inserts).flatMap(({ keyId }) => (keyId === null ? [] : [keyId])));
 
   return (
     <aside className="cast" aria-label="Cast" ref={list}>
@@ -41,35 +53,82 @@ export function Cast() {
         </button>
       </div>
       <ul>
-        {trackIds.map((id, index) => (
-          <Member key={id} strip={document.tracks[id]!} meter={index + 1} selected={id === stripId} />
+        {trackIds.map((id) => (
+          <Member key={id} strip={document.tracks[id]!} kind="track" keys={keys.has(id)} selected={id === stripId} />
         ))}
       </ul>
       {trackIds.length === 0 && (
         <p className="empty-hint">No tracks yet. Drop a sound onto the timeline, or add a track.</p>
       )}
       <div className="caption">
+        <h2>Returns</h2>
+        <Dropdown align="end">
+          <Dropdown.Toggle
+            as="button"
+            type="button"
+            className="icon-button"
+            bsPrefix="add-return"
+            aria-label="Add a return or a group"
+          >
+            <Plus size={14} aria-hidden="true" />
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item as="button" type="button" onClick={() => addReturn('return')}>
+              <b>Return</b>
+              <small>Effects shared by many tracks, fed by their sends, wet only.</small>
+            </Dropdown.Item>
+            <Dropdown.Item as="button" type="button" onClick={() => addReturn('group')}>
+              <b>Group</b>
+              <small>Tracks that go on together, fed by their outputs.</small>
+            </Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
+      </div>
+      <ul>
+        {returnIds.map((id) => (
+          <Member
+            key={id}
+            strip={document.returns[id]!}
+            kind={document.returns[id]!.role}
+            keys={keys.has(id)}
+            selected={id === stripId}
+          />
+        ))}
+      </ul>
+      {returnIds.length === 0 && (
+        <p className="empty-hint">
+          None yet. A return is one effect for many tracks: send to it from a track’s signal path.
+        </p>
+      )}
+      <div className="caption">
         <h2>Output</h2>
       </div>
       <ul>
-        <Member strip={document.main} meter={0} selected={stripId === MAIN_ID} />
+        <Member strip={document.main} kind="main" keys={false} selected={stripId === MAIN_ID} />
       </ul>
     </aside>
   );
 }
 
-function Member({ strip, meter, selected }: { strip: Track; meter: number; selected: boolean }) {
+const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
+
+function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; selected: boolean }) {
+  const { strip, kind, keys, selected } = props;
   const studio = useStudio();
   const [renaming, setRenaming] = useState(false);
-  const isMain = strip.id === MAIN_ID;
+  const isMain = kind === 'main';
+  const frozen = 'frozen' in strip && strip.frozen !== null;
   const flip = (what: 'mute' | 'solo') =>
     studio.perform(
       { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
       `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`,
     );
   return (
-    <li className={`member ${selected ? 'member-selected' : ''} ${isMain ? 'member-main' : ''}`}>
-      <i className="path-mark" aria-hidden="true" />
+    <li className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : ''}`}>
+      <i
+        className={`path-mark ${keys ? 'path-mark-key' : ''}`}
+        title={keys ? 'Steers an effect as its key' : undefined}
+      />
       {renaming ? (
         <RenameInput
           className="member-rename"
@@ -91,6 +150,7 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
           onKeyDown={(event) => event.key === 'F2' && !isMain && setRenaming(true)}
         >
           {strip.name}
+          {frozen && <Snowflake size={10} aria-label="frozen" />}
         </button>
       )}
       {!isMain && selected && (
@@ -98,8 +158,8 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
           type="button"
           className="member-remove"
           aria-label={`Remove ${strip.name}`}
-          title="Remove this track"
-          onClick={() => studio.perform({ type: 'track.remove', id: strip.id }, `Remove ${strip.name}`)}
+          title={`Remove this ${kind}`}
+          onClick={() => studio.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
         >
           <Trash2 size={12} aria-hidden="true" />
         </button>
@@ -127,7 +187,7 @@ function Member({ strip, meter, selected }: { strip: Track; meter: number; selec
         M
       </button>
       <div className="member-meter" aria-hidden="true">
-        <span data-strip={meter} />
+        <span data-strip={strip.id} />
       </div>
     </li>
   );

@@ -9,29 +9,22 @@ import {
   useSensors,
   type DragEndEvent,
 } from '@dnd-kit/core';
-import {
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-  verticalListSortingStrategy,
-} from '@dnd-kit/sortable';
-import { GripVertical, Plus, Power, X } from 'lucide-react';
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { Plus, Power, Snowflake } from 'lucide-react';
+import { useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { EFFECTS, findEffect } from '@/core/effects/registry';
-import { findParameter } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
-import { MAIN_ID, stripOf, type Insert } from '@/core/session/records';
+import { EFFECTS } from '@/core/effects/registry';
+import { channelOf, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
 import { GAIN_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
+import { freeze, isStale, thaw } from '../session/freezing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Ruler } from '../ui/Ruler';
-import { EchogramMini } from './EchogramPicture';
-import { ParameterControl } from './ParameterControl';
-import { useEchogram } from './useEchogram';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { ChainPresets } from './ChainPresets';
+import { EffectStep } from './EffectStep';
+import { Sends } from './Sends';
 
-const MINI_SLOTS = 1500;
-
-/** The selected strip from top to bottom in signal order: source, effects, fader and pan. */
+/** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
   const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({
@@ -44,8 +37,7 @@ export function Chain() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const strip = stripOf(document, stripId)!;
-  const timing = timingOf(document);
-  const clips = Object.values(document.clips).filter((clip) => clip.trackId === stripId).length;
+  const channel = channelOf(document, stripId);
   const moved = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     studio.perform(
@@ -53,28 +45,26 @@ export function Chain() {
       'Reorder effects',
     );
   };
-  const level = (parameter: typeof GAIN_PARAMETER, key: 'gainDb' | 'pan') => {
-    const command = (value: unknown) => ({
-      type: 'strip.set' as const,
-      id: strip.id,
-      values: { [key]: value as number },
-    });
-    const label = `${strip.name}: ${parameter.name}`;
-    return (
-      <Ruler
-        parameter={parameter}
-        value={strip[key]}
-        timing={timing}
-        signal="dry"
-        onPreview={(value) => studio.preview(command(value), label)}
-        onSettle={() => studio.settle()}
-      />
-    );
-  };
   return (
     <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
       <div className="caption">
         <h2 title={strip.name}>{strip.name}, signal path</h2>
+        <button
+          type="button"
+          className="icon-button"
+          aria-pressed={strip.bypass}
+          aria-label={`Bypass all effects of ${strip.name}`}
+          title={strip.bypass ? 'All effects here are bypassed: press to hear them' : 'Bypass all effects here'}
+          onClick={() =>
+            studio.perform(
+              { type: 'strip.set', id: stripId, values: { bypass: !strip.bypass } },
+              `${strip.bypass ? 'Hear' : 'Bypass'} the effects of ${strip.name}`,
+            )
+          }
+        >
+          <Power size={13} aria-hidden="true" />
+        </button>
+        <ChainPresets stripId={stripId} />
         <Dropdown align="end">
           <Dropdown.Toggle as="button" type="button" className="plain-button" bsPrefix="add-effect">
             <Plus size={12} aria-hidden="true" /> effect
@@ -89,7 +79,15 @@ export function Chain() {
                 onClick={() => {
                   const id = newId();
                   const index = strip.insertIds.length;
-                  if (studio.perform({ type: 'insert.add', stripId, id, effect: spec.id, index }, `Add ${spec.name}`))
+                  // Sound reaches a return by sends: its effects put out the wet sound alone.
+                  const wet: Record<string, number> =
+                    document.returns[stripId]?.role === 'return' && hasMix(spec.id) ? { mix: 100 } : {};
+                  if (
+                    studio.perform(
+                      { type: 'insert.add', stripId, id, effect: spec.id, index, values: wet },
+                      `Add ${spec.name}`,
+                    )
+                  )
                     studio.selectInsert(id);
                 }}
               >
@@ -101,107 +99,114 @@ export function Chain() {
         </Dropdown>
       </div>
       <div className="step step-source">
-        {stripId === MAIN_ID ? 'The sum of all tracks' : `${clips} ${clips === 1 ? 'clip' : 'clips'}`}
+        <span>{sourceOf(document, stripId)}</span>
+        {channel && <FreezeButton document={document} stripId={stripId} />}
       </div>
-      <DndContext id="chain" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
-        <SortableContext items={strip.insertIds} strategy={verticalListSortingStrategy}>
-          {strip.insertIds.map((id) => (
-            <Step key={id} insert={document.inserts[id]!} selected={id === insertId} />
-          ))}
-        </SortableContext>
-      </DndContext>
+      <div className={channel?.frozen ? 'chain-frozen' : undefined}>
+        <DndContext id="chain" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
+          <SortableContext items={strip.insertIds} strategy={verticalListSortingStrategy}>
+            {strip.insertIds.map((id) => (
+              <EffectStep key={id} insert={document.inserts[id]!} strip={strip} selected={id === insertId} />
+            ))}
+          </SortableContext>
+        </DndContext>
+      </div>
       {strip.insertIds.length === 0 && (
         <p className="empty-hint step">No effects: what you hear is the plain sound. Add one with “+ effect”.</p>
       )}
-      <section className="step">
+      {channel && <Sends strip={channel} />}
+      <section className="step" aria-label="Fader">
         <h3>Fader</h3>
-        {level(GAIN_PARAMETER, 'gainDb')}
-        {level(PAN_PARAMETER, 'pan')}
+        <AutomatedRuler ownerId={stripId} parameter={GAIN_PARAMETER} ownerName={strip.name} signal="dry" />
+        <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+        {channel && <OutputChoice document={document} stripId={stripId} />}
       </section>
     </aside>
   );
 }
 
-function Step({ insert, selected }: { insert: Insert; selected: boolean }) {
+const hasMix = (effect: string) =>
+  EFFECTS.find((spec) => spec.id === effect)!.parameters.some((parameter) => parameter.id === 'mix');
+
+/** Where the sound of a strip comes from, in words. */
+function sourceOf(document: SessionDocument, stripId: string): string {
+  const count = (many: number, one: string) => `${many} ${one}${many === 1 ? '' : 's'}`;
+  if (stripId === MAIN_ID) return 'The sum of all tracks and returns';
+  if (channelOf(document, stripId)?.frozen) return 'The frozen print';
+  const role = document.returns[stripId]?.role;
+  if (role === 'group') {
+    const feeding = Object.values(document.tracks).filter((track) => track.outputId === stripId);
+    return feeding.length === 0 ? 'Nothing feeds this group yet' : `The sum of ${count(feeding.length, 'track')}`;
+  }
+  if (role === 'return') {
+    const sends = Object.values(document.sends).filter((send) => send.toId === stripId);
+    return sends.length === 0 ? 'Nothing is sent here yet' : `The sum of ${count(sends.length, 'send')}`;
+  }
+  return count(Object.values(document.clips).filter((clip) => clip.trackId === stripId).length, 'clip');
+}
+
+function FreezeButton({ document, stripId }: { document: SessionDocument; stripId: string }) {
   const studio = useStudio();
-  const timing = useStudioState(({ document }) => timingOf(document));
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({
-    id: insert.id,
-  });
-  const spec = findEffect(insert.effect)!;
+  const frozen = channelOf(document, stripId)!.frozen !== null;
+  const stale = useMemo(() => frozen && isStale(document, stripId), [document, frozen, stripId]);
+  if (!frozen) {
+    return (
+      <button
+        type="button"
+        className="plain-button"
+        title="Print this with its effects and play the print, to save work; the effects stay as they are"
+        onClick={() => void freeze(studio, stripId)}
+      >
+        <Snowflake size={11} aria-hidden="true" /> Freeze
+      </button>
+    );
+  }
   return (
-    <section
-      ref={setNodeRef}
-      className={`step ${selected ? 'step-selected' : ''} ${insert.bypass ? 'step-bypassed' : ''}`}
-      style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      aria-label={spec.name}
-      onPointerDown={() => !selected && studio.selectInsert(insert.id)}
-    >
-      <h3>
+    <>
+      {stale && (
         <button
           type="button"
-          ref={setActivatorNodeRef}
-          className="grip"
-          {...attributes}
-          {...listeners}
-          aria-label={`Move ${spec.name}`}
+          className="plain-button stale"
+          title="Something it depends on has changed since it was printed"
+          onClick={() => void freeze(studio, stripId)}
         >
-          <GripVertical size={12} aria-hidden="true" />
+          Out of date: print anew
         </button>
-        <button
-          type="button"
-          className="step-name"
-          title="Open it large"
-          onClick={() => {
-            studio.selectInsert(insert.id);
-            studio.set({ view: 'effect' });
-          }}
-        >
-          {spec.name}
-        </button>
-        <span className="step-tools">
-          <button
-            type="button"
-            className="icon-button"
-            aria-pressed={insert.bypass}
-            aria-label={`Bypass ${spec.name}`}
-            title={insert.bypass ? 'Bypassed: press to hear it' : 'Bypass'}
-            onClick={() =>
-              studio.perform(
-                { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
-                `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
-              )
-            }
-          >
-            <Power size={13} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
-            aria-label={`Remove ${spec.name}`}
-            title="Remove"
-            onClick={() => studio.perform({ type: 'insert.remove', id: insert.id }, `Remove ${spec.name}`)}
-          >
-            <X size={13} aria-hidden="true" />
-          </button>
-        </span>
-      </h3>
-      {insert.effect === 'delay' && <Picture insertId={insert.id} />}
-      {spec.main.map((id) => (
-        <ParameterControl
-          key={id}
-          insert={insert}
-          parameter={findParameter(spec, id)!}
-          timing={timing}
-          context={spec.name}
-        />
-      ))}
-    </section>
+      )}
+      <button type="button" className="plain-button" onClick={() => thaw(studio, stripId)}>
+        Thaw
+      </button>
+    </>
   );
 }
 
-function Picture({ insertId }: { insertId: string }) {
-  const timing = useStudioState(({ document }) => timingOf(document));
-  const seconds = Math.min(20, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
-  return <EchogramMini echogram={useEchogram(insertId, seconds, MINI_SLOTS)} timing={timing} />;
+function OutputChoice({ document, stripId }: { document: SessionDocument; stripId: string }) {
+  const studio = useStudio();
+  const strip = channelOf(document, stripId)!;
+  const groups = document.session.returnIds
+    .map((id) => document.returns[id]!)
+    .filter((one) => one.role === 'group' && one.id !== stripId);
+  if (groups.length === 0) return null;
+  return (
+    <label className="choice">
+      <span>Goes on to</span>
+      <select
+        aria-label="Goes on to"
+        value={strip.outputId}
+        onChange={(event) =>
+          studio.perform(
+            { type: 'strip.set', id: stripId, values: { outputId: event.target.value } },
+            `Output of ${strip.name}`,
+          )
+        }
+      >
+        <option value={MAIN_ID}>{document.main.name}</option>
+        {groups.map((group) => (
+          <option key={group.id} value={group.id}>
+            {group.name}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
 }

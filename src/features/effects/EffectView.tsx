@@ -1,14 +1,24 @@
 'use client';
 
+import { useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { findEffect } from '@/core/effects/registry';
-import { defaultValues, isActive, type EffectSpec, type Parameter } from '@/core/effects/spec';
+import { defaultValues, isActive, type EffectSpec, type ListSpec, type Parameter } from '@/core/effects/spec';
 import { timingOf } from '@/core/session/compile';
-import { stripOfInsert, type Insert } from '@/core/session/records';
+import { allStrips, stripOfInsert, type Insert } from '@/core/session/records';
+import { mirrorCommand } from '../session/mirroring';
+import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { BandPicture } from './BandPicture';
+import { CurvePicture } from './CurvePicture';
 import { EchogramPicture } from './EchogramPicture';
+import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
+import { PresetPanel } from './PresetPanel';
+import { ReductionBar } from './ReductionBar';
+import { ReductionHistory } from './ReductionHistory';
 import { useEchogram } from './useEchogram';
+import { usePicture } from './usePicture';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 const SLOTS = 4000;
@@ -36,19 +46,20 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const spec = findEffect(insert.effect)!;
   const strip = stripOfInsert(document, insert.id)!;
   const place = strip.insertIds.indexOf(insert.id);
-  const timing = timingOf(document);
-  const groups = groupsOf(spec);
+  const long = spec.lists.find((list) => list.count > 1);
+  const [item, setItem] = useState(1);
   return (
     <div className="effect-view">
       <header className="effect-head">
         <h2>{spec.name}</h2>
-        <span className="effect-place">
+        <span className="effect-place" title={spec.purpose}>
           on {strip.name}
           {strip.insertIds.length > 1
             ? `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${strip.insertIds.length}`
             : ''}
         </span>
-        <PresetMenu insert={insert} spec={spec} />
+        {insert.effect === 'eq' && <MirrorMenu insert={insert} />}
+        <EffectPresets insert={insert} spec={spec} />
         <button
           type="button"
           className="button"
@@ -63,19 +74,17 @@ function OpenEffect({ insert }: { insert: Insert }) {
           {insert.bypass ? 'Bypassed' : 'Bypass'}
         </button>
       </header>
-      {insert.effect === 'delay' ? (
-        <DelayPicture insertId={insert.id} />
-      ) : (
-        <p className="effect-purpose">{spec.purpose}</p>
-      )}
+      <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />
+      {long && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
       <div className="effect-groups">
-        {groups.map(([name, parameters]) => (
+        {groupsOf(spec, long, item).map(([name, parameters]) => (
           <section key={name} aria-label={name}>
             <h3>{name}</h3>
+            {name === 'Key' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
             {parameters
               .filter((parameter) => isActive(parameter, insert.values))
               .map((parameter) => (
-                <ParameterControl key={parameter.id} insert={insert} parameter={parameter} timing={timing} />
+                <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
               ))}
           </section>
         ))}
@@ -84,13 +93,61 @@ function OpenEffect({ insert }: { insert: Insert }) {
   );
 }
 
-/** Parameters under their headings, in order. Solo is there for when several lines share an effect. */
-function groupsOf(spec: EffectSpec): [string, Parameter[]][] {
+function EffectPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
+  const { insert, spec, item, onItem } = props;
+  if (spec.picture === 'echogram') return <DelayPicture insertId={insert.id} />;
+  if (insert.effect === 'eq') return <BandPicture insert={insert} item={item} onItem={onItem} />;
+  return (
+    <>
+      <PlainPicture insert={insert} spec={spec} />
+      {spec.reduces && (
+        <div className="reduction-large">
+          <ReductionHistory insertId={insert.id} />
+          <ReductionBar insertId={insert.id} />
+        </div>
+      )}
+    </>
+  );
+}
+
+function PlainPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+  return <CurvePicture picture={usePicture(insert)} label={`${spec.name}, as the engine answers a test sound`} />;
+}
+
+/** Chooses which item of a list the controls below belong to. */
+function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem: (item: number) => void }) {
+  const { list, insert, item, onItem } = props;
+  return (
+    <div className="item-tabs" role="tablist" aria-label={`${list.itemName}s`}>
+      {Array.from({ length: list.count }, (_, index) => index + 1).map((one) => (
+        <button
+          key={one}
+          type="button"
+          role="tab"
+          aria-selected={one === item}
+          aria-label={`${list.itemName} ${one}`}
+          className={insert.values[`${list.id}.${one}.on`] === false ? 'item-off' : undefined}
+          onClick={() => onItem(one)}
+        >
+          {one}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/**
+ * Parameters under their headings, in order; of a long list only those of one item. Solo is there for when several
+ * lines share an effect.
+ */
+function groupsOf(spec: EffectSpec, long: ListSpec | undefined, item: number): [string, Parameter[]][] {
   const groups = new Map<string, Parameter[]>();
   const alone = spec.lists.every((list) => list.count === 1);
   for (const parameter of spec.parameters) {
     if (alone && parameter.id.endsWith('.solo')) continue;
-    groups.set(parameter.group, [...(groups.get(parameter.group) ?? []), parameter]);
+    if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
+    const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;
+    groups.set(name, [...(groups.get(name) ?? []), parameter]);
   }
   return [...groups];
 }
@@ -108,41 +165,66 @@ function DelayPicture({ insertId }: { insertId: string }) {
   );
 }
 
-function PresetMenu({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
   const studio = useStudio();
-  const purposes = [...new Set(spec.presets.map((preset) => preset.purpose))];
+  const audition = (name: string, values: Insert['values']) =>
+    studio.preview(
+      { type: 'insert.set', id: insert.id, values: { ...defaultValues(spec), ...values } },
+      `${spec.name}: ${name}`,
+    );
   const current = spec.presets.find((preset) => {
     const values = { ...defaultValues(spec), ...preset.values };
     return Object.entries(values).every(([id, value]) => insert.values[id] === value);
   });
   return (
-    <Dropdown align="end" className="preset-menu">
+    <PresetPanel
+      label={`Presets of ${spec.name}${current ? `, now ${current.name}` : ''}`}
+      word={current?.name ?? 'Presets'}
+      className="button"
+      kind="effect"
+      shipped={spec.presets.map((preset) => ({
+        id: `factory/${spec.id}/${preset.id}`,
+        name: preset.name,
+        tags: [preset.purpose],
+        saved: null,
+        audition: () => audition(preset.name, preset.values),
+      }))}
+      fits={(preset) => preset.kind === 'effect' && preset.effects[0]!.effect === spec.id}
+      audition={(preset) => audition(preset.name, preset.effects[0]!.values)}
+      now={() => [{ effect: insert.effect, bypass: insert.bypass, values: insert.values }]}
+    />
+  );
+}
+
+/** Puts the opposite of an equalizer onto another track, so that two sounds keep out of each other's way. */
+function MirrorMenu({ insert }: { insert: Insert }) {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const own = stripOfInsert(document, insert.id)!;
+  return (
+    <Dropdown align="end">
       <Dropdown.Toggle as="button" type="button" className="button" bsPrefix="preset-toggle">
-        {current?.name ?? 'Presets'} ▾
+        Mirror ▾
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        {purposes.map((purpose) => (
-          <div key={purpose} role="group" aria-label={purpose}>
-            <Dropdown.Header>{purpose}</Dropdown.Header>
-            {spec.presets
-              .filter((preset) => preset.purpose === purpose)
-              .map((preset) => (
-                <Dropdown.Item
-                  key={preset.id}
-                  as="button"
-                  type="button"
-                  onClick={() =>
-                    studio.perform(
-                      { type: 'insert.set', id: insert.id, values: { ...defaultValues(spec), ...preset.values } },
-                      `${spec.name}: ${preset.name}`,
-                    )
-                  }
-                >
-                  {preset.name}
-                </Dropdown.Item>
-              ))}
-          </div>
-        ))}
+        <Dropdown.Header>What is lifted here is lowered on</Dropdown.Header>
+        {allStrips(document)
+          .filter((strip) => strip.id !== own.id)
+          .map((strip) => (
+            <Dropdown.Item
+              key={strip.id}
+              as="button"
+              type="button"
+              onClick={() =>
+                studio.perform(
+                  mirrorCommand(studio.state.document, insert, strip.id, newId()),
+                  `Mirror onto ${strip.name}`,
+                )
+              }
+            >
+              {strip.name}
+            </Dropdown.Item>
+          ))}
       </Dropdown.Menu>
     </Dropdown>
   );

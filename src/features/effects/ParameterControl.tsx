@@ -1,48 +1,52 @@
 'use client';
 
 import { findEffect } from '@/core/effects/registry';
-import type { Timing } from '@/core/effects/noteValues';
-import type { Parameter, ParameterValue } from '@/core/effects/spec';
+import type { ChoiceParameter, Parameter, ParameterValue, ToggleParameter } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
 import { useStudio } from '../session/StudioContext';
-import { Ruler } from '../ui/Ruler';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { LaneButton } from '../ui/LaneButton';
 
 interface Props {
   readonly insert: Insert;
   readonly parameter: Parameter;
-  readonly timing: Timing;
   /** Set when the name alone would not tell which effect it belongs to. */
   readonly context?: string;
 }
 
 /** The control a parameter's description asks for: a ruler, a switch or a choice. */
-export function ParameterControl({ insert, parameter, timing, context }: Props) {
+export function ParameterControl({ insert, parameter, context }: Props) {
+  const effect = findEffect(insert.effect)!.name;
+  if (parameter.kind === 'number') {
+    return (
+      <AutomatedRuler
+        ownerId={insert.id}
+        parameter={parameter}
+        ownerName={effect}
+        signal="wet"
+        {...(context ? { context } : {})}
+      />
+    );
+  }
+  return (
+    <Stepped insert={insert} parameter={parameter} name={context ? `${context} ${parameter.name}` : parameter.name} />
+  );
+}
+
+function Stepped(props: {
+  readonly insert: Insert;
+  readonly parameter: ToggleParameter | ChoiceParameter;
+  readonly name: string;
+}) {
+  const { insert, parameter, name } = props;
   const studio = useStudio();
   const value = insert.values[parameter.id] ?? parameter.default;
-  const effect = findEffect(insert.effect)!.name;
-  const label = `${effect}: ${parameter.name}`;
-  const command = (next: ParameterValue) => ({
-    type: 'insert.set' as const,
-    id: insert.id,
-    values: { [parameter.id]: next },
-  });
-  const set = (next: ParameterValue) => studio.perform(command(next), label);
-  const name = context ? `${context} ${parameter.name}` : parameter.name;
-  switch (parameter.kind) {
-    case 'number':
-      return (
-        <Ruler
-          parameter={parameter}
-          value={value}
-          timing={timing}
-          signal="wet"
-          {...(context ? { context } : {})}
-          onPreview={(next) => studio.preview(command(next), label)}
-          onSettle={() => studio.settle()}
-        />
-      );
-    case 'toggle':
-      return (
+  const label = `${findEffect(insert.effect)!.name}: ${parameter.name}`;
+  const set = (next: ParameterValue) => studio.turnOnce(insert.id, parameter, next, label);
+  const lane = <LaneButton ownerId={insert.id} parameter={parameter} name={name} />;
+  if (parameter.kind === 'toggle') {
+    return (
+      <div className="stepped">
         <label className="switch" title={parameter.help}>
           <input
             type="checkbox"
@@ -53,19 +57,23 @@ export function ParameterControl({ insert, parameter, timing, context }: Props) 
           />
           <span>{parameter.name}</span>
         </label>
-      );
-    case 'choice':
-      return (
-        <label className="choice" title={parameter.help}>
-          <span>{parameter.name}</span>
-          <select aria-label={name} value={String(value)} onChange={(event) => set(event.target.value)}>
-            {parameter.choices.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </select>
-        </label>
-      );
+        {lane}
+      </div>
+    );
   }
+  return (
+    <div className="stepped">
+      <label className="choice" title={parameter.help}>
+        <span>{parameter.name}</span>
+        <select aria-label={name} value={String(value)} onChange={(event) => set(event.target.value)}>
+          {parameter.choices.map((one) => (
+            <option key={one.id} value={one.id}>
+              {one.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {lane}
+    </div>
+  );
 }

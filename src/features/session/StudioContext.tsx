@@ -1,6 +1,6 @@
 'use client';
 
-import { createContext, useContext, useEffect, useRef, type ReactNode } from 'react';
+import { createContext, useContext, type ReactNode } from 'react';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import type { StudioState } from './state';
@@ -21,21 +21,4 @@ export function useStudio(): Studio {
 /** A part of the state; the component follows it. */
 export function useStudioState<T>(select: (state: StudioState) => T): T {
   return useStore(useStudio().store, useShallow(select));
-}
-
-/** Calls back at display rate while the component is there, for what moves too fast for React. */
-export function useFrame(callback: () => void): void {
-  const latest = useRef(callback);
-  useEffect(() => {
-    latest.current = callback;
-  });
-  useEffect(() => {
-    let request = 0;
-    const turn = () => {
-      latest.current();
-      request = requestAnimationFrame(turn);
-    };
-    request = requestAnimationFrame(turn);
-    return () => cancelAnimationFrame(request);
-  }, []);
 }

@@ -1,10 +1,10 @@
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import { EMPTY_HISTORY, type History } from '@/core/session/history';
-import { MAIN_ID, type SessionDocument } from '@/core/session/records';
+import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
-export type View = 'timeline' | 'effect';
+export type View = 'timeline' | 'routing' | 'effect' | 'compare';
 
 /** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
 export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
@@ -40,6 +40,19 @@ export interface StudioState {
   readonly pixelsPerBeat: number;
   readonly snap: Snap;
   readonly bouncing: boolean;
+  /** Moving a control while the session plays writes automation. */
+  readonly armed: boolean;
+  /** Writing keeps to the loop. */
+  readonly punch: boolean;
+  /** The lane whose points are being edited, and which of them are chosen. */
+  readonly laneId: string | null;
+  readonly pointIndices: readonly number[];
+  readonly laneTool: 'points' | 'draw';
+  readonly pointClipboard: readonly Point[];
+  /** Decibels by which compared settings are evened out, by what is compared. */
+  readonly trims: Readonly<Record<string, number>>;
+  /** The recipes are open. */
+  readonly cooking: boolean;
 }
 
 export function initialState(stored: StoredSession): StudioState {
@@ -63,5 +76,13 @@ export function initialState(stored: StoredSession): StudioState {
     pixelsPerBeat: 0,
     snap: 1,
     bouncing: false,
+    armed: false,
+    punch: false,
+    laneId: null,
+    pointIndices: [],
+    laneTool: 'points',
+    pointClipboard: [],
+    trims: {},
+    cooking: false,
   };
 }

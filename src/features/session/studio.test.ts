@@ -131,7 +131,7 @@ describe('changes', () => {
     studio.selectInsert('echo');
     studio.perform({ type: 'insert.remove', id: 'echo' }, 'Remove');
     expect([studio.state.stripId, studio.state.insertId]).toEqual(['voice', null]);
-    studio.perform({ type: 'track.remove', id: 'voice' }, 'Remove');
+    studio.perform({ type: 'strip.remove', id: 'voice' }, 'Remove');
     expect(studio.state.stripId).toBe('main');
     studio.undo();
     studio.undo();

@@ -1,14 +1,18 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
+import type { Plan } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { compile, framesPerBeat } from '@/core/session/compile';
+import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
+import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
@@ -40,6 +44,7 @@ export class Studio {
   /** For sounds, which come in several at a time. */
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;
+  private take: Take | null = null;
   private saveTimer: ReturnType<typeof setTimeout> | null = null;
   private saving: Promise<void> | null = null;
   private readonly loaded = new Set<string>();
@@ -67,7 +72,7 @@ export class Studio {
 
   /** Brings the sounds in and the engine up. */
   async open(): Promise<void> {
-    this.engine.setPlan(compile(this.state.document));
+    this.engine.setPlan(this.plan(this.state.document));
     await Promise.all([
       this.engine.prepare().catch((error: unknown) => this.report(error)),
       ...assetsInOrder(this.state.document).map((asset) => this.loadSound(asset)),
@@ -119,8 +124,13 @@ export class Studio {
 
   /** Ends a drag: what it came to is one step. */
   settle(): void {
-    const { gesture } = this;
+    const { gesture, take } = this;
     this.gesture = null;
+    this.take = null;
+    if (take && gesture) {
+      this.writeTake(take, gesture.base);
+      return;
+    }
     if (gesture?.step && gesture.step.forward.length > 0) {
       this.adopt(this.state.document, remember(this.state.history, gesture.step));
     }
@@ -130,6 +140,7 @@ export class Studio {
   abandon(): void {
     const { gesture } = this;
     this.gesture = null;
+    this.take = null;
     if (gesture) this.show(gesture.base);
   }
 
@@ -155,21 +166,103 @@ export class Studio {
     const { stripId, insertId, clipIds } = this.state;
     const strip = stripOf(document, stripId) ?? document.tracks[document.session.trackIds[0] ?? ''] ?? document.main;
     const insertStays = insertId !== null && strip.insertIds.includes(insertId);
+    const { laneId, pointIndices } = this.state;
+    const points = laneId === null ? 0 : (document.lanes[laneId]?.points.length ?? 0);
     this.set({
+      laneId: laneId !== null && document.lanes[laneId] ? laneId : null,
+      pointIndices: pointIndices.filter((index) => index < points),
       document,
       stripId: strip.id,
       insertId: insertStays ? insertId : (strip.insertIds[0] ?? null),
       clipIds: clipIds.filter((id) => document.clips[id]),
     });
-    this.engine.setPlan(compile(document));
+    this.engine.setPlan(this.plan(document));
     for (const asset of Object.values(document.assets)) if (!this.loaded.has(asset.id)) void this.loadSound(asset);
+  }
+
+  /** What is to sound, evened out where settings are compared. */
+  private plan(document: SessionDocument): Plan {
+    return compile(document, { trims: this.state.trims });
+  }
+
+  /** Evens compared settings out by these decibels after the effects of a strip; 0 ends it. */
+  setTrim(stripId: string, gainDb: number): void {
+    const others = Object.entries(this.state.trims).filter(([id]) => id !== stripId);
+    this.set({ trims: Object.fromEntries(gainDb === 0 ? others : [...others, [stripId, gainDb]]) });
+    this.engine.setPlan(this.plan(this.state.document));
+  }
+
+  // Controls
+
+  /** Gives a parameter a lane that begins with what its control is set to. */
+  addLane(id: string, ownerId: string, parameter: Parameter): boolean {
+    const value = setValueOf(this.state.document, ownerId, parameter);
+    const points = [{ beat: 0, value, shape: 'straight' as const, bend: 0 }];
+    return this.perform(
+      {
+        type: 'lane.add',
+        lane: { id, ownerId, parameter: parameter.id, on: true, points, mirrorOf: null, mirrorAmount: 100 },
+      },
+      `Automate ${parameter.name}`,
+    );
+  }
+
+  /** Shows a lane in the timeline. */
+  openLane(id: string): void {
+    const lane = this.state.document.lanes[id];
+    const stripId = lane && stripIdOfOwner(this.state.document, lane.ownerId);
+    if (!stripId) return;
+    if (stripId !== this.state.stripId) this.selectStrip(stripId);
+    this.set({ view: 'timeline', laneId: id, pointIndices: [] });
+  }
+
+  /**
+   * A control moved by hand, to be settled like any drag. While writing is armed and the session plays, it records;
+   * otherwise a lane that moved it is off until it is given back.
+   */
+  turn(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): void {
+    if (this.state.armed && this.engine.playing) {
+      const beat = this.heardBeat;
+      const { take } = this;
+      const another = take && (take.ownerId !== ownerId || take.parameter.id !== parameter.id);
+      // When a loop starts over, what was played in the round before is written first.
+      if (another || (take && beat < take.points.at(-1)!.beat)) this.settle();
+      this.take ??= { ownerId, parameter, points: [] };
+      this.take.points.push({ beat, value, shape: 'straight', bend: 0 });
+    }
+    const base = this.gesture?.base ?? this.state.document;
+    this.preview(overrideCommand(base, ownerId, parameter.id, value), label);
+  }
+
+  /** Moves a control in one go, for switches and choices. */
+  turnOnce(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): void {
+    this.settle();
+    this.turn(ownerId, parameter, value, label);
+    this.settle();
+  }
+
+  /** Turns a take into points of a lane; the control itself stays where it was. */
+  private writeTake(take: Take, base: SessionDocument): boolean {
+    const { loopOn, loopStartBeat, loopEndBeat } = base.session;
+    const punch = this.state.punch && loopOn ? { from: loopStartBeat, to: loopEndBeat } : null;
+    const command = takeCommand(base, take, punch, newId());
+    this.show(base);
+    return command !== null && this.perform(command, `Write ${take.parameter.name}`);
   }
 
   // Selection
 
   selectStrip(stripId: string): void {
     const strip = stripOf(this.state.document, stripId);
-    if (strip) this.set({ stripId, insertId: strip.insertIds[0] ?? null });
+    if (!strip) return;
+    const { laneId, document } = this.state;
+    const lane = laneId === null ? undefined : document.lanes[laneId];
+    const laneStays = lane && stripIdOfOwner(document, lane.ownerId) === stripId;
+    this.set({
+      stripId,
+      insertId: strip.insertIds[0] ?? null,
+      ...(laneStays ? {} : { laneId: null, pointIndices: [] }),
+    });
   }
 
   selectInsert(insertId: string): void {
@@ -181,7 +274,7 @@ export class Studio {
     const { clipIds, document } = this.state;
     const others = more ? clipIds.filter((id) => id !== clipId) : [];
     const next = more && clipIds.includes(clipId) ? others : [...others, clipId];
-    this.set({ clipIds: next });
+    this.set({ clipIds: next, laneId: null, pointIndices: [] });
     const clip = document.clips[clipId];
     if (clip && clip.trackId !== this.state.stripId) this.selectStrip(clip.trackId);
   }
@@ -241,6 +334,22 @@ export class Studio {
     }
   }
 
+  /** Takes a sound file into the library and the engine. */
+  async takeIn(file: File, signal: AbortSignal, onProgress: (done: number) => void): Promise<Asset> {
+    const bytes = await file.arrayBuffer();
+    const { sampleRateHz } = this.state.document.session;
+    // Decoded here first: a broken file is refused before it travels.
+    const sound = await this.decoder.run(
+      { kind: 'decode', bytes, name: file.name, sampleRateHz },
+      { signal, onProgress: (done) => onProgress(done * 0.5) },
+    );
+    const asset = await uploadAsset(file, (done) => onProgress(0.5 + done * 0.5), signal);
+    this.loaded.add(asset.id);
+    this.adoptSound(asset.id, sound);
+    this.set({ peaks: { ...this.state.peaks, [asset.id]: await fetchPeaks(asset.id) } });
+    return asset;
+  }
+
   private adoptSound(assetId: string, { left, right }: { left: Float32Array; right: Float32Array }): void {
     this.soundsById.set(assetId, { left, right });
     this.engine.setSamples(assetId, { left, right });
@@ -248,7 +357,8 @@ export class Studio {
 
   // Long work
 
-  private startJob(label: string): {
+  /** Work shown with its progress and a way to give it up. */
+  startJob(label: string): {
     id: string;
     signal: AbortSignal;
     progress: (done: number) => void;
@@ -270,17 +380,7 @@ export class Studio {
     for (const file of files) {
       const job = this.startJob(`Bringing in ${file.name}`);
       try {
-        const bytes = await file.arrayBuffer();
-        const { sampleRateHz } = this.state.document.session;
-        // Decoded here first: a broken file is refused before it travels.
-        const sound = await this.decoder.run(
-          { kind: 'decode', bytes, name: file.name, sampleRateHz },
-          { signal: job.signal, onProgress: (done) => job.progress(done * 0.5) },
-        );
-        const asset = await uploadAsset(file, (done) => job.progress(0.5 + done * 0.5), job.signal);
-        this.loaded.add(asset.id);
-        this.adoptSound(asset.id, sound);
-        this.set({ peaks: { ...this.state.peaks, [asset.id]: await fetchPeaks(asset.id) } });
+        const asset = await this.takeIn(file, job.signal, job.progress);
         this.addImported(asset, file.name, atBeat, trackId);
       } catch (error) {
         this.report(error);

@@ -9,7 +9,7 @@ import { dragCommand, gridOf, type Handle } from './geometry';
 import { Waveform } from './Waveform';
 
 /** A clip: drag it to move it, its edges to trim, the corners at its top to fade. */
-export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
+export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; frozen: boolean }) {
   const height = lane - 10;
   const studio = useStudio();
   const { document, pixelsPerBeat, selected, peaks } = useStudioState((state) => ({
@@ -95,7 +95,7 @@ export function ClipView({ clip, lane }: { clip: Clip; lane: number }) {
   const fadeOut = clip.fadeOutSeconds * perSecond;
   return (
     <div
-      className={`clip ${selected ? 'clip-selected' : ''}`}
+      className={`clip ${selected ? 'clip-selected' : ''} ${frozen ? 'clip-frozen' : ''}`}
       style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
       role="button"
       tabIndex={0}

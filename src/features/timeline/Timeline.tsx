@@ -1,23 +1,28 @@
 'use client';
 
-import { useEffect, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
+import { Fragment, useEffect, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
-import { beatsPerBar } from '@/core/session/records';
+import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
-import { timingOf } from '@/core/session/compile';
+import { stripIdOfOwner } from '@/core/session/lanes';
 import type { Snap } from '../session/state';
 import { newId } from '../session/studio';
-import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
-import { Ruler } from '../ui/Ruler';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { useFrame } from '../ui/useFrame';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { snapTo } from '../ui/music';
 import { BeatRuler } from './BeatRuler';
 import { ClipView } from './ClipView';
 import { gridOf, laneHeight, shownBeats } from './geometry';
+import { LaneBar } from './LaneBar';
+import { LANE_HEIGHT, LaneView } from './LaneView';
 import { Sections } from './Sections';
 
 /** Sections and beat ruler above the lanes, in pixels. */
 const HEAD_HEIGHT = 46;
+/** Rows of returns and of the main output, which have no clips. */
+const SHORT_LANE = 24;
 const CLOSEST = 400;
 const FARTHEST = 2;
 const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
@@ -33,23 +38,30 @@ const SNAPS: readonly (readonly [string, Snap, string])[] = [
 /** Clips on the beat grid, a lane for each track. */
 export function Timeline() {
   const studio = useStudio();
-  const { document, pixelsPerBeat, stripId, clipIds, snap } = useStudioState((state) => ({
+  const { document, pixelsPerBeat, stripId, clipIds, snap, laneId } = useStudioState((state) => ({
     document: state.document,
     pixelsPerBeat: state.pixelsPerBeat,
     stripId: state.stripId,
     clipIds: state.clipIds,
     snap: state.snap,
+    laneId: state.laneId,
   }));
   const scroller = useRef<HTMLDivElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
   const [dropping, setDropping] = useState(false);
   const [available, setAvailable] = useState(0);
+  const lanesOf = (strip: string) =>
+    Object.values(document.lanes).filter((one) => stripIdOfOwner(document, one.ownerId) === strip);
   const beats = shownBeats(document);
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;
   const { trackIds } = document.session;
-  const lane = laneHeight(available, trackIds.length);
+  const others = [...channels(document).filter((strip) => document.returns[strip.id]), document.main].filter(
+    (strip) => strip.id !== MAIN_ID || strip.id === stripId || lanesOf(strip.id).length > 0,
+  );
+  const taken = others.length * SHORT_LANE + lanesOf(stripId).length * LANE_HEIGHT;
+  const lane = laneHeight(available - taken, trackIds.length);
 
   useFrame(() => {
     const box = scroller.current;
@@ -132,6 +144,7 @@ export function Timeline() {
 
   const chosen = clipIds.length === 1 ? document.clips[clipIds[0]!] : undefined;
   const chosenOnes = clipIds.length === 0;
+  const openLane = laneId === null ? undefined : document.lanes[laneId];
   return (
     <div
       className={`timeline ${dropping ? 'timeline-dropping' : ''}`}
@@ -241,26 +254,51 @@ export function Timeline() {
         </button>
       </div>
       <div className="timeline-scroll" ref={scroller} tabIndex={-1}>
-        <div className="timeline-sheet" style={{ width }} onPointerDown={() => studio.set({ clipIds: [] })}>
+        <div
+          className="timeline-sheet"
+          style={{ width }}
+          onPointerDown={() => studio.set({ clipIds: [], laneId: null, pointIndices: [] })}
+        >
           <div className="timeline-head" onPointerDown={(event) => event.stopPropagation()}>
             <Sections />
             <BeatRuler beats={beats} />
           </div>
           {trackIds.map((id) => (
-            <div
-              key={id}
-              className={`lane ${id === stripId ? 'lane-selected' : ''}`}
-              data-track={id}
-              style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
-              onPointerDown={() => studio.selectStrip(id)}
-            >
-              <span className="lane-name">{document.tracks[id]!.name}</span>
-              {Object.values(document.clips)
-                .filter((clip) => clip.trackId === id)
-                .map((clip) => (
-                  <ClipView key={clip.id} clip={clip} lane={lane} />
-                ))}
-            </div>
+            <Fragment key={id}>
+              <div
+                className={`lane ${id === stripId ? 'lane-selected' : ''}`}
+                data-track={id}
+                style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
+                onPointerDown={() => studio.selectStrip(id)}
+              >
+                <span className="lane-name">
+                  {document.tracks[id]!.name}
+                  <LaneCount count={lanesOf(id).length} shown={id === stripId} />
+                </span>
+                {Object.values(document.clips)
+                  .filter((clip) => clip.trackId === id)
+                  .map((clip) => (
+                    <ClipView key={clip.id} clip={clip} lane={lane} frozen={document.tracks[id]!.frozen !== null} />
+                  ))}
+              </div>
+              {id === stripId && lanesOf(id).map((one) => <LaneView key={one.id} lane={one} width={width} />)}
+            </Fragment>
+          ))}
+          {others.map((strip) => (
+            <Fragment key={strip.id}>
+              <div
+                className={`lane lane-short lane-${strip.id === MAIN_ID ? 'main' : 'wet'} ${strip.id === stripId ? 'lane-selected' : ''}`}
+                style={{ backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
+                onPointerDown={() => studio.selectStrip(strip.id)}
+              >
+                <span className="lane-name">
+                  {strip.name}
+                  <LaneCount count={lanesOf(strip.id).length} shown={strip.id === stripId} />
+                </span>
+              </div>
+              {strip.id === stripId &&
+                lanesOf(strip.id).map((one) => <LaneView key={one.id} lane={one} width={width} />)}
+            </Fragment>
           ))}
           <div ref={playhead} className="playhead" aria-hidden="true" />
         </div>
@@ -274,7 +312,8 @@ export function Timeline() {
           </div>
         )}
       </div>
-      {chosen && (
+      {openLane && <LaneBar key={openLane.id} lane={openLane} />}
+      {chosen && !openLane && (
         <div className="clip-bar">
           <b>{chosen.name}</b>
           <span>
@@ -282,22 +321,16 @@ export function Timeline() {
             {Math.round(chosen.fadeOutSeconds * 1000)} ms
           </span>
           <div className="clip-level">
-            <Ruler
-              parameter={CLIP_GAIN_PARAMETER}
-              value={chosen.gainDb}
-              timing={timingOf(document)}
-              signal="dry"
-              onPreview={(value) =>
-                studio.preview(
-                  { type: 'clip.set', id: chosen.id, values: { gainDb: value as number } },
-                  `${chosen.name}: level`,
-                )
-              }
-              onSettle={() => studio.settle()}
-            />
+            <AutomatedRuler ownerId={chosen.id} parameter={CLIP_GAIN_PARAMETER} ownerName={chosen.name} signal="dry" />
           </div>
         </div>
       )}
     </div>
   );
+}
+
+/** How many lanes a strip has, where they are folded away. */
+function LaneCount({ count, shown }: { count: number; shown: boolean }) {
+  if (count === 0 || shown) return null;
+  return <em>{count === 1 ? '1 lane' : `${count} lanes`}</em>;
 }

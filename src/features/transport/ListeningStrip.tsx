@@ -1,10 +1,11 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { Play, Repeat, SkipBack, Square } from 'lucide-react';
+import { Brackets, Droplet, PenLine, Play, PowerOff, Repeat, SkipBack, Square } from 'lucide-react';
 import { METER } from '@/core/protocol/meters';
-import { beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
-import { useFrame, useStudio, useStudioState } from '../session/StudioContext';
+import { MAIN_ID, beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { useFrame } from '../ui/useFrame';
 import { meterPosition } from '../ui/levels';
 import { formatPosition } from '../ui/music';
 import { Typed } from '../ui/Typed';
@@ -29,10 +30,12 @@ const METRES = [
 /** Play, position, tempo, metre, key, loop and the main meter. */
 export function ListeningStrip() {
   const studio = useStudio();
-  const { session, loading, engineState } = useStudioState(({ document, loadingSounds, engineState }) => ({
-    session: document.session,
-    loading: loadingSounds,
-    engineState,
+  const { session, loading, engineState, armed, punch } = useStudioState((state) => ({
+    session: state.document.session,
+    loading: state.loadingSounds,
+    engineState: state.engineState,
+    armed: state.armed,
+    punch: state.punch,
   }));
   const [playing, setPlaying] = useState(false);
   const position = useRef<HTMLSpanElement>(null);
@@ -115,6 +118,62 @@ export function ListeningStrip() {
         </span>
       </label>
       <Loop session={session} />
+      <div className="field">
+        <span>hear</span>
+        <span className="field-pair">
+          <button
+            type="button"
+            className="icon-button"
+            aria-pressed={session.wetOnly}
+            aria-label="Wet only"
+            title={session.wetOnly ? 'Only returns are heard: press for all' : 'Hear only what comes through returns'}
+            onClick={() => set({ wetOnly: !session.wetOnly }, session.wetOnly ? 'Hear all' : 'Hear wet only')}
+          >
+            <Droplet size={14} aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-pressed={session.effectsOff}
+            aria-label="All effects off"
+            title={
+              session.effectsOff ? 'All effects are bypassed: press to hear them' : 'Bypass all effects of the session'
+            }
+            onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
+          >
+            <PowerOff size={14} aria-hidden="true" />
+          </button>
+        </span>
+      </div>
+      <div className="field">
+        <span>write</span>
+        <span className="field-pair">
+          <button
+            type="button"
+            className={`icon-button ${armed ? 'armed' : ''}`}
+            aria-pressed={armed}
+            aria-label="Write automation"
+            title={
+              armed
+                ? 'Moving a control while playing writes its lane: press to end'
+                : 'Write lanes by moving controls while playing'
+            }
+            onClick={() => studio.set({ armed: !armed })}
+          >
+            <PenLine size={14} aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-pressed={punch}
+            aria-label="Write within the loop only"
+            title="Write only between the ends of the loop"
+            onClick={() => studio.set({ punch: !punch })}
+          >
+            <Brackets size={14} aria-hidden="true" />
+          </button>
+        </span>
+      </div>
       <MainMeter />
       <span className="field" title="Part of one core that the engine takes">
         <span>engine</span>
@@ -216,7 +275,7 @@ function MainMeter() {
   useFrame(() => {
     const root = bars.current;
     if (!root) return;
-    const level = studio.engine.level(0);
+    const level = studio.engine.level(MAIN_ID);
     const now = performance.now();
     [level.left, level.right].forEach((gain, side) => {
       const held = hold.current[side as 0 | 1];

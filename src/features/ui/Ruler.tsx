@@ -1,14 +1,34 @@
 'use client';
 
 import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { Spline } from 'lucide-react';
 import { messageOf } from '@/core/errors';
 import { NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
 import { resolveValue } from '@/core/effects/resolve';
 import { positionOf, ticksOf, valueAt } from '@/core/effects/scale';
 import type { NumberParameter, ParameterValue } from '@/core/effects/spec';
+import { useFrame } from './useFrame';
 
 export type Signal = 'dry' | 'wet' | 'key';
+
+/** What a lane does with a parameter, as its ruler shows it. */
+export interface RulerAutomation {
+  /** `off` while the control is held by hand. */
+  readonly state: 'none' | 'on' | 'off';
+  /** Lowest and highest place on the ruler. */
+  readonly range: readonly [number, number] | null;
+  /** Place on the ruler now. */
+  readonly now: () => number | null;
+  /** Makes a lane, opens it, or gives the control back to it. */
+  readonly press: () => void;
+}
+
+export const LANE_WORDS = {
+  none: 'automate it with a lane',
+  on: 'open its lane',
+  off: 'held by hand: give it back to its lane',
+} as const;
 
 interface RulerProps {
   readonly parameter: NumberParameter;
@@ -17,6 +37,7 @@ interface RulerProps {
   readonly signal: Signal;
   /** Said by screen readers before the parameter's name when several rulers share it. */
   readonly context?: string;
+  readonly automation?: RulerAutomation;
   /** While dragging, wheeling or holding an arrow key. */
   readonly onPreview: (value: ParameterValue) => void;
   /** The movement is over. */
@@ -39,7 +60,7 @@ function notesOn(parameter: NumberParameter, timing: Timing): { note: string; po
  * A horizontal scale with real ticks: drag, arrow keys (Shift finer), wheel when focused, double-click for the default,
  * or type a value into its figure. A note value moves from note to note.
  */
-export function Ruler({ parameter, value, timing, signal, context, onPreview, onSettle }: RulerProps) {
+export function Ruler({ parameter, value, timing, signal, context, automation, onPreview, onSettle }: RulerProps) {
   const [typing, setTyping] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const scale = useRef<HTMLDivElement>(null);
@@ -51,6 +72,15 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
   const notch = positionOf(parameter, resolveValue(parameter, parameter.default, timing));
   const text = formatValue(parameter, value, timing);
   const label = context ? `${context} ${parameter.name}` : parameter.name;
+
+  const hand = useRef<SVGSVGElement>(null);
+  const shown = useRef<HTMLButtonElement>(null);
+  useFrame(() => {
+    const place = automation?.state === 'on' && drag.current === null ? automation.now() : null;
+    if (place === null) return;
+    hand.current?.setAttribute('x', `${(place * 100).toFixed(2)}%`);
+    if (shown.current) shown.current.textContent = formatValue(parameter, valueAt(parameter, place), timing);
+  });
 
   const settleSoon = () => {
     if (settleTimer.current) clearTimeout(settleTimer.current);
@@ -178,7 +208,7 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
       <div className="ruler-top">
         <span className="ruler-name">{parameter.name}</span>
         {typing === null ? (
-          <button type="button" className="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
+          <button ref={shown} type="button" className="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
             {text}
           </button>
         ) : (
@@ -196,6 +226,17 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
               if (event.key === 'Enter' || event.key === 'Escape') scale.current?.focus();
             }}
           />
+        )}
+        {automation && (
+          <button
+            type="button"
+            className={`ruler-lane ruler-lane-${automation.state}`}
+            aria-label={`${label}: ${LANE_WORDS[automation.state]}`}
+            title={LANE_WORDS[automation.state]}
+            onClick={automation.press}
+          >
+            <Spline size={11} aria-hidden="true" />
+          </button>
         )}
         {parameter.sync && (
           <button
@@ -240,6 +281,15 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
         }}
       >
         <svg aria-hidden="true">
+          {automation?.range && (
+            <rect
+              className={`ruler-range ruler-range-${automation.state}`}
+              x={`${automation.range[0] * 100}%`}
+              width={`${Math.max(0.6, (automation.range[1] - automation.range[0]) * 100)}%`}
+              y="9"
+              height="7"
+            />
+          )}
           <line x1="0" x2="100%" y1="15.5" y2="15.5" />
           {ticksOf(parameter).map((tick) => (
             <line
@@ -253,7 +303,7 @@ export function Ruler({ parameter, value, timing, signal, context, onPreview, on
           <svg x={`${notch * 100}%`} overflow="visible">
             <path className="ruler-notch" d="M-3 19.5h6l-3-4z" />
           </svg>
-          <svg x={`${position * 100}%`} overflow="visible">
+          <svg ref={hand} x={`${position * 100}%`} overflow="visible">
             <path className="ruler-hand" d="M0 15.5 L-5 4 H5 Z" />
           </svg>
         </svg>

@@ -1,17 +1,23 @@
 import type { Schema } from 'yup';
+import { validateDocument } from '@/core/session/document';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import type { PresetFile } from '@/core/formats/preset';
 import {
   errorResponse,
+  presetListResponse,
   savedResponse,
   sessionListResponse,
+  storedPresetResponse,
   storedSessionResponse,
   type AssetResponse,
+  type PresetList,
   type SaveSessionRequest,
   type SessionSummary,
+  type StoredPreset,
   type StoredSession,
 } from '@/core/protocol/http';
-import type { History } from '@/core/session/history';
-import { assetSchema, validateDocument, type Asset, type SessionDocument } from '@/core/session/records';
+import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import { assetSchema, type Asset, type SessionDocument } from '@/core/session/records';
 
 const unreachable = (cause: unknown) =>
   new KinetikonError('database.failed', 'The server does not answer.', {
@@ -60,8 +66,9 @@ export async function listSessions(): Promise<SessionSummary[]> {
 
 export async function loadSession(id: string): Promise<StoredSession> {
   const stored = await json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
-  validateDocument(stored.document);
-  return stored;
+  const document = validateDocument(stored.document);
+  // Steps of an older version do not fit a document that has been brought up to date.
+  return document === stored.document ? stored : { ...stored, document, history: EMPTY_HISTORY };
 }
 
 export function createSession(name: string, document?: SessionDocument, history?: History): Promise<StoredSession> {
@@ -109,5 +116,25 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
     };
     signal.addEventListener('abort', () => upload.abort());
     upload.send(file);
+  });
+}
+
+export async function listPresets(): Promise<PresetList> {
+  return json<PresetList>(presetListResponse, '/api/presets');
+}
+
+export async function savePreset(preset: PresetFile): Promise<StoredPreset> {
+  return json<StoredPreset>(storedPresetResponse, '/api/presets', 'POST', preset);
+}
+
+export async function removePreset(id: string): Promise<void> {
+  await request(`/api/presets/${encodeURIComponent(id)}`, { method: 'DELETE' });
+}
+
+export async function setFavourite(id: string, on: boolean): Promise<void> {
+  await request('/api/presets/favourites', {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ id, on }),
   });
 }

@@ -1,6 +1,7 @@
 import { changesBetween, type Plan, type Samples } from '@/core/engine/plan';
+import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
-import { METER, METER_HEADER, METER_SLOTS } from '@/core/protocol/meters';
+import { METER, METER_HEADER, METER_REDUCTION, METER_SLOTS } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -11,6 +12,8 @@ import {
 /** `off` before the first start; `waiting` when the browser holds sound back; `lost` when the audio thread ended. */
 export type EngineState = 'off' | 'running' | 'waiting' | 'lost';
 
+const SILENT = { left: 0, right: 0 };
+
 export interface EngineEvents {
   onState(state: EngineState): void;
   onProblem(error: KinetikonError): void;
@@ -19,6 +22,11 @@ export interface EngineEvents {
 /** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */
 export class EngineClient {
   readonly meters = new Float64Array(new SharedArrayBuffer(METER_SLOTS * 8));
+  private readonly probeMemory = new Float32Array(new SharedArrayBuffer(PROBE_FRAMES * PROBE_CHANNELS * 4));
+  private readonly probeRings = Array.from({ length: PROBE_CHANNELS }, (_, channel) =>
+    this.probeMemory.subarray(channel * PROBE_FRAMES, (channel + 1) * PROBE_FRAMES),
+  );
+  private probeTarget: string | null = null;
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private plan: Plan | null = null;
@@ -56,7 +64,10 @@ export class EngineClient {
         cause: error,
       });
     }
-    const processorOptions: EngineProcessorOptions = { meters: this.meters.buffer as SharedArrayBuffer };
+    const processorOptions: EngineProcessorOptions = {
+      meters: this.meters.buffer as SharedArrayBuffer,
+      probe: this.probeMemory.buffer as SharedArrayBuffer,
+    };
     const node = new AudioWorkletNode(context, ENGINE_PROCESSOR, {
       numberOfInputs: 0,
       numberOfOutputs: 1,
@@ -76,6 +87,7 @@ export class EngineClient {
     for (const [assetId, sound] of this.samples)
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     if (this.plan) this.post({ kind: 'plan', plan: this.plan });
+    if (this.probeTarget !== null) this.post({ kind: 'probe', targetId: this.probeTarget });
   }
 
   private lost(reason: string): void {
@@ -140,10 +152,28 @@ export class EngineClient {
     return this.meters[METER.playing] === 1;
   }
 
-  /** Peak of a strip, 0 for main, then the tracks in order. */
-  level(strip: number): { left: number; right: number } {
-    const at = METER_HEADER + 2 * strip;
-    return { left: this.meters[at] ?? 0, right: this.meters[at + 1] ?? 0 };
+  /** Peak of a strip now. */
+  level(stripId: string): { left: number; right: number } {
+    const at = METER_HEADER + 2 * (this.plan?.strips.findIndex((strip) => strip.id === stripId) ?? -1);
+    return at < METER_HEADER ? SILENT : { left: this.meters[at]!, right: this.meters[at + 1]! };
+  }
+
+  /** What an effect takes away now, in dB, 0 and down. */
+  reductionDb(insertId: string): number {
+    const inserts = this.plan?.strips.flatMap((strip) => strip.inserts) ?? [];
+    const index = inserts.findIndex((insert) => insert.id === insertId);
+    return index < 0 ? 0 : this.meters[METER_REDUCTION + index]!;
+  }
+
+  /** Watches the sound before and after an effect or a strip; null ends it. */
+  setProbe(targetId: string | null): void {
+    this.probeTarget = targetId;
+    this.post({ kind: 'probe', targetId });
+  }
+
+  /** Rings of the watched sound, before left and right, after left and right; null while nothing is watched. */
+  probe(): { rings: readonly Float32Array[]; written: number } | null {
+    return this.probeTarget === null ? null : { rings: this.probeRings, written: this.meters[METER.probeWritten]! };
   }
 
   async dispose(): Promise<void> {

@@ -1,13 +1,16 @@
 import { computeEchogram } from '@/core/analysis/echogram';
 import { resample } from '@/core/dsp/resampler';
-import { renderInSteps } from '@/core/engine/render';
-import type { Samples } from '@/core/engine/plan';
+import { integratedLoudness } from '@/core/analysis/loudness';
+import { findPhrases } from '@/core/analysis/phrases';
+import { computePicture } from '@/core/analysis/pictures';
+import { renderInSteps, type RenderRange } from '@/core/engine/render';
+import type { Plan, Samples } from '@/core/engine/plan';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { writeFlac } from '@/core/formats/flac';
 import { readSound } from '@/core/formats/readSound';
 import { stereoOf } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
-import type { FromWorker, ToWorker, WorkerResults, WorkerTask } from '@/core/protocol/worker';
+import type { FromWorker, SharedSamples, ToWorker, WorkerResults, WorkerTask } from '@/core/protocol/worker';
 
 /** Requests given up while they run; work looks here between its steps. */
 const cancelled = new Set<number>();
@@ -55,25 +58,45 @@ async function decode(id: number, task: Extract<WorkerTask, { kind: 'decode' }>)
   };
 }
 
-async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>): Promise<WorkerResults['bounce']> {
+/** Renders a plan in steps between which cancellations come in. */
+async function render(
+  id: number,
+  task: { plan: Plan; samples: readonly SharedSamples[]; range: RenderRange },
+  from: number,
+  part: number,
+): Promise<Samples> {
   const samples = new Map<string, Samples>(task.samples.map(({ assetId, left, right }) => [assetId, { left, right }]));
   const steps = renderInSteps(task.plan, samples, task.range);
-  let out: Samples;
   for (;;) {
     const step = steps.next();
-    if (step.done) {
-      out = step.value;
-      break;
-    }
-    send({ id, kind: 'progress', done: step.value * 0.95 });
+    if (step.done) return step.value;
+    send({ id, kind: 'progress', done: from + step.value * part });
     await breathe();
     stopIfCancelled(id);
   }
+}
+
+async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>): Promise<WorkerResults['bounce']> {
+  const out = await render(id, task, 0, 0.95);
   const sound = { sampleRateHz: task.plan.sampleRate, channels: [out.left, out.right] };
   const bytes = task.format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, task.format);
   await breathe();
   stopIfCancelled(id);
   return { bytes, seconds: out.left.length / task.plan.sampleRate };
+}
+
+async function loudness(
+  id: number,
+  task: Extract<WorkerTask, { kind: 'loudness' }>,
+): Promise<WorkerResults['loudness']> {
+  const all: (number | null)[] = [];
+  for (const [index, plan] of task.plans.entries()) {
+    const share = 1 / task.plans.length;
+    const out = await render(id, { ...task, plan }, index * share, share);
+    const lufs = integratedLoudness([out.left, out.right], plan.sampleRate);
+    all.push(Number.isFinite(lufs) ? lufs : null);
+  }
+  return all;
 }
 
 async function run(id: number, task: WorkerTask): Promise<void> {
@@ -90,6 +113,23 @@ async function run(id: number, task: WorkerTask): Promise<void> {
       );
       stopIfCancelled(id);
       return send({ id, kind: 'result', result: result! });
+    }
+    case 'picture': {
+      await breathe();
+      stopIfCancelled(id);
+      const result = computePicture(task.picture, task.inserts, task.sampleRateHz, task.seconds);
+      return send({ id, kind: 'result', result });
+    }
+    case 'print': {
+      const { left, right } = await render(id, task, 0, 1);
+      const bytes = writeWav({ sampleRateHz: task.plan.sampleRate, channels: [left, right] }, '32f');
+      return send({ id, kind: 'result', result: { bytes } }, [bytes.buffer as ArrayBuffer]);
+    }
+    case 'loudness':
+      return send({ id, kind: 'result', result: await loudness(id, task) });
+    case 'phrases': {
+      const { left, right } = await render(id, task, 0, 1);
+      return send({ id, kind: 'result', result: findPhrases(left, right, task.plan.sampleRate) });
     }
     case 'bounce': {
       const result = await bounce(id, task);

@@ -1,7 +1,10 @@
 import { messageOf } from '@/core/errors';
 import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
-import { MAXIMUM_STRIPS, METER, METER_HEADER } from '@/core/protocol/meters';
+import type { InsertNode } from '@/core/engine/insertNode';
+import { Probe } from '@/core/engine/probe';
+import type { Strip } from '@/core/engine/strip';
+import { MAXIMUM_INSERTS, MAXIMUM_STRIPS, METER, METER_HEADER, METER_REDUCTION } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -16,14 +19,18 @@ const LOAD_BLOCKS = 384;
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private readonly meters: Float64Array;
-  private tracks = 0;
+  private readonly probe: Probe;
+  /** In the order of the plan. */
+  private strips: readonly Strip[] = [];
+  private inserts: readonly InsertNode[] = [];
   private busyMs = 0;
   private blocks = 0;
 
   constructor(options: AudioWorkletNodeOptions) {
     super(options);
-    const { meters } = options.processorOptions as EngineProcessorOptions;
+    const { meters, probe } = options.processorOptions as EngineProcessorOptions;
     this.meters = new Float64Array(meters);
+    this.probe = new Probe(new Float32Array(probe));
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
       try {
         this.receive(data);
@@ -38,7 +45,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     switch (message.kind) {
       case 'plan':
         this.engine.applyPlan(message.plan);
-        this.tracks = message.plan.tracks.length;
+        this.strips = message.plan.strips.slice(0, MAXIMUM_STRIPS).map(({ id }) => this.engine.strip(id)!);
+        this.inserts = message.plan.strips
+          .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
+          .slice(0, MAXIMUM_INSERTS);
         this.meters[METER.plans]!++;
         return;
       case 'changes':
@@ -47,6 +57,8 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'samples':
         this.engine.setSamples(message.assetId, { left: message.left, right: message.right });
         return;
+      case 'probe':
+        return this.engine.setProbe(message.targetId, this.probe);
       case 'play':
         return this.engine.play();
       case 'stop':
@@ -76,17 +88,15 @@ class EngineProcessor extends AudioWorkletProcessor {
     meters[METER.positionFrame] = engine.position;
     meters[METER.playing] = engine.playing ? 1 : 0;
     meters[METER.latencyFrames] = engine.latencyFrames;
-    const main = engine.mainStrip;
-    if (main) {
-      meters[METER.overs] = main.meter.overs;
-      meters[METER_HEADER] = main.meter.left;
-      meters[METER_HEADER + 1] = main.meter.right;
+    meters[METER.probeWritten] = this.probe.written;
+    meters[METER.overs] = this.strips.at(-1)?.meter.overs ?? 0;
+    for (let index = 0; index < this.strips.length; index++) {
+      const { meter } = this.strips[index]!;
+      meters[METER_HEADER + 2 * index] = meter.left;
+      meters[METER_HEADER + 2 * index + 1] = meter.right;
     }
-    for (let index = 0; index < Math.min(this.tracks, MAXIMUM_STRIPS - 1); index++) {
-      const strip = engine.trackStrip(index);
-      if (!strip) continue;
-      meters[METER_HEADER + 2 * (index + 1)] = strip.meter.left;
-      meters[METER_HEADER + 2 * (index + 1) + 1] = strip.meter.right;
+    for (let index = 0; index < this.inserts.length; index++) {
+      meters[METER_REDUCTION + index] = this.inserts[index]!.kernel.reductionDb ?? 0;
     }
     meters[METER.blocks]!++;
     this.blocks++;

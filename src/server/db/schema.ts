@@ -1,4 +1,5 @@
 import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
+import type { PresetFile } from '@/core/formats/preset';
 import type { History } from '@/core/session/history';
 import type { SessionDocument } from '@/core/session/records';
 
@@ -41,6 +42,13 @@ export const assetChunks = pgTable(
   },
   (table) => [primaryKey({ columns: [table.uploadId, table.piece] }), index('asset_chunks_upload').on(table.uploadId)],
 );
+
+/** Presets people have saved; the shipped ones come with the effects. */
+export const presets = pgTable('presets', {
+  id: text('id').primaryKey(),
+  content: jsonb('content').$type<PresetFile>().notNull(),
+  createdAt: moment('created_at'),
+});
 
 /** What the application remembers outside sessions. */
 export const settings = pgTable('settings', {

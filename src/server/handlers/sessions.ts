@@ -1,6 +1,7 @@
 import { createSessionRequest, MAXIMUM_SESSION_BYTES, saveSessionRequest } from '@/core/protocol/http';
+import { validateDocument } from '@/core/session/document';
 import { EMPTY_HISTORY, type History } from '@/core/session/history';
-import { newDocument, validateDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
 import { answer, readJson } from '../http';
 import * as sessions from '../repositories/sessions';

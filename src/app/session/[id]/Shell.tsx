@@ -1,14 +1,17 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, type ComponentType } from 'react';
 import Link from 'next/link';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Redo2, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { BounceDialog } from '@/features/bounce/BounceDialog';
 import { Cast } from '@/features/cast/Cast';
+import { CompareView } from '@/features/compare/CompareView';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
+import { RecipeDialog } from '@/features/recipes/RecipeDialog';
+import { RoutingView } from '@/features/routing/RoutingView';
 import type { SaveState, View } from '@/features/session/state';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
@@ -19,8 +22,17 @@ import { ThemeButton } from '@/features/ui/ThemeButton';
 
 const VIEWS: readonly (readonly [View, string])[] = [
   ['timeline', 'Timeline'],
+  ['routing', 'Routing'],
   ['effect', 'Effect'],
+  ['compare', 'Compare'],
 ];
+
+const VIEW_PARTS: Record<View, ComponentType> = {
+  timeline: Timeline,
+  routing: RoutingView,
+  effect: EffectView,
+  compare: CompareView,
+};
 
 const SAVE_WORDS: Record<SaveState, string> = {
   saved: 'Saved',
@@ -32,11 +44,12 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, past, future } = useStudioState((state) => ({
+  const { name, view, saveState, bouncing, cooking, past, future } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     saveState: state.saveState,
     bouncing: state.bouncing,
+    cooking: state.cooking,
     past: state.history.past.at(-1)?.label,
     future: state.history.future.at(-1)?.label,
   }));
@@ -73,6 +86,7 @@ export function Shell() {
     return () => window.removeEventListener('beforeunload', warn);
   }, [studio, name]);
 
+  const Centre = VIEW_PARTS[view];
   return (
     <div className="shell">
       <header className="head">
@@ -121,6 +135,9 @@ export function Shell() {
           <span className={`save-state save-${saveState}`} role="status">
             {SAVE_WORDS[saveState]}
           </span>
+          <button type="button" className="button" onClick={() => studio.set({ cooking: true })}>
+            Recipes
+          </button>
           <ThemeButton />
           <button type="button" className="button button-solid" onClick={() => studio.set({ bouncing: true })}>
             Bounce
@@ -138,8 +155,8 @@ export function Shell() {
         />
         <Panel id="centre" order={2} minSize={35}>
           <main className="centre">
-            <h1 className="visually-hidden">{`${name}: ${view === 'timeline' ? 'timeline' : 'effect'}`}</h1>
-            {view === 'timeline' ? <Timeline /> : <EffectView />}
+            <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
+            <Centre />
             <Notices />
           </main>
         </Panel>
@@ -154,6 +171,7 @@ export function Shell() {
       </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
+      {cooking && <RecipeDialog />}
     </div>
   );
 }

@@ -122,9 +122,9 @@ export class EchoLine {
     return this.values[LineParameter.mute] === 1;
   }
 
-  setParameter(index: LineParameter, value: number): void {
+  setParameter(index: LineParameter, value: number, frames = this.rampFrames): void {
     this.values[index] = value;
-    this.aim(this.rampFrames);
+    this.aim(frames);
   }
 
   locate(frame: number): void {

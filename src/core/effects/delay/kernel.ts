@@ -36,15 +36,19 @@ class DelayKernel implements Kernel {
     return Math.max(...this.lines.map((line) => line.tailSeconds()));
   }
 
-  setParameter(index: number, value: number): void {
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
     if (index === TIME_CHANGE) {
       this.glide = value === 0;
     } else if (index === MIX) {
       this.percent = value;
-      this.mix.moveTo(value, this.rampFrames);
+      this.mix.moveTo(value, frames);
     } else {
-      this.lines[Math.floor(index / LINE_PARAMETERS)]!.setParameter((index % LINE_PARAMETERS) as LineParameter, value);
-      this.balance(this.rampFrames);
+      this.lines[Math.floor(index / LINE_PARAMETERS)]!.setParameter(
+        (index % LINE_PARAMETERS) as LineParameter,
+        value,
+        frames,
+      );
+      this.balance(frames);
     }
   }
 

@@ -1,19 +1,9 @@
+import { SHAPE_CHOICES } from '../oscillatorShapes';
 import { DRIVE_CURVES } from '../../dsp/saturation';
-import { LFO_SHAPES } from '../../dsp/lowFrequencyOscillator';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
 
 const time = (id: string, name: string, help: string) =>
   number({ id, name, help, unit: 'ms', min: 0.1, max: 12000, default: '1/4', scale: 'log', sync: 'time' });
-
-const SHAPE_NAMES: Record<(typeof LFO_SHAPES)[number], string> = {
-  sine: 'Sine',
-  triangle: 'Triangle',
-  rampUp: 'Ramp up',
-  rampDown: 'Ramp down',
-  square: 'Square',
-  steppedRandom: 'Stepped random',
-  smoothRandom: 'Smooth random',
-};
 
 const CURVE_NAMES: Record<(typeof DRIVE_CURVES)[number], string> = {
   soft: 'Soft',
@@ -168,7 +158,7 @@ const line: readonly Parameter[] = [
       id: 'modShape',
       name: 'Shape',
       default: 'sine',
-      choices: LFO_SHAPES.map((id) => ({ id, name: SHAPE_NAMES[id] })),
+      choices: SHAPE_CHOICES,
       help: 'The course of the swing.',
     }),
     number({
@@ -225,6 +215,7 @@ export const delaySpec = defineEffect({
   id: 'delay',
   name: 'Delay',
   purpose: 'Repeats of the sound, in milliseconds or in time with the music.',
+  picture: 'echogram',
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
   lists: [{ id: 'lines', itemName: 'Line', count: 1, parameters: line }],
   parameters: [

@@ -1,6 +1,6 @@
 import { Ramp } from '../../dsp/ramp';
 import { TRUE_PEAK_LATENCY, TruePeakDetector } from '../../dsp/truePeak';
-import { dbToGain, exp } from '../../math/elementary';
+import { dbToGain, exp, gainToDb } from '../../math/elementary';
 import type { Kernel, KernelFactory } from '../kernel';
 
 const GAIN = 0;
@@ -44,6 +44,8 @@ class LimiterKernel implements Kernel {
   private unseen = 0;
   private sum = 0;
   private released = 1;
+  /** Lowest gain of the last block. */
+  private heldReduction = 1;
   private releaseFactor = 0;
 
   constructor(
@@ -65,6 +67,10 @@ class LimiterKernel implements Kernel {
     this.reset();
   }
 
+  get reductionDb(): number {
+    return this.heldReduction < 1 ? gainToDb(this.heldReduction) : 0;
+  }
+
   private windowFrames(ms: number): number {
     return Math.max(2, Math.round((ms / 1000) * this.sampleRate));
   }
@@ -73,9 +79,9 @@ class LimiterKernel implements Kernel {
     return 0;
   }
 
-  setParameter(index: number, value: number): void {
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.values[index] = value;
-    this.aim(this.rampFrames);
+    this.aim(frames);
   }
 
   locate(): void {}
@@ -108,6 +114,7 @@ class LimiterKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     const { ring, ringRight, needed, queue, held, mask, latencyFrames, maximumWindow } = this;
     const [detectLeft, detectRight] = this.detectors;
+    let most = 1;
     for (let i = 0; i < frames; i++) {
       const frame = this.frame;
       const drive = this.gain.next();
@@ -145,11 +152,13 @@ class LimiterKernel implements Kernel {
       held[slot] = this.released;
       this.sum += this.released - held[(frame - window) & mask]!;
       const reduction = Math.min(1, this.sum / window);
+      if (reduction < most) most = reduction;
       const out = (frame - latencyFrames) & mask;
       left[i] = ring[out]! * reduction;
       right[i] = ringRight[out]! * reduction;
       this.frame = frame + 1;
     }
+    this.heldReduction = most;
   }
 }
 

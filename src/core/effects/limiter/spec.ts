@@ -4,6 +4,8 @@ export const limiterSpec = defineEffect({
   id: 'limiter',
   name: 'Limiter',
   purpose: 'Keeps every peak, also those between samples, under a ceiling.',
+  picture: 'levels',
+  reduces: true,
   main: ['gain', 'ceiling', 'release'],
   parameters: [
     ...group('Level', [

@@ -49,9 +49,9 @@ class UtilityKernel implements Kernel {
     return this.values[DELAY_SAMPLES]! / this.sampleRate + (this.values[LOW_CUT]! > LOWEST_CUT ? 0.1 : 0);
   }
 
-  setParameter(index: number, value: number): void {
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.values[index] = index === DELAY_SAMPLES ? Math.round(value) : value;
-    this.aim(this.rampFrames);
+    this.aim(frames);
   }
 
   locate(): void {}

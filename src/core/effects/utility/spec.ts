@@ -4,6 +4,7 @@ export const utilitySpec = defineEffect({
   id: 'utility',
   name: 'Utility',
   purpose: 'Level, polarity, sides, mono, a delay in samples and a low cut: the small repairs.',
+  picture: 'response',
   main: ['gain', 'lowCut', 'mono'],
   parameters: [
     ...group('Level', [

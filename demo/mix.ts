@@ -1,0 +1,122 @@
+import type { Command } from '../src/core/session/commands';
+import type { Lane, Point } from '../src/core/session/records';
+
+/** Effects, returns, keys and automation of the demo. */
+
+const hold = (beat: number, value: number): Point => ({ beat, value, shape: 'hold', bend: 0 });
+const line = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
+const curve = (beat: number, value: number, bend: number): Point => ({ beat, value, shape: 'curved', bend });
+
+const lane = (id: string, ownerId: string, parameter: string, points: Point[], more: Partial<Lane> = {}): Command => ({
+  type: 'lane.add',
+  lane: { id, ownerId, parameter, on: true, points, mirrorOf: null, mirrorAmount: 100, ...more },
+});
+
+const effect = (
+  stripId: string,
+  id: string,
+  index: number,
+  kind: string,
+  values: Record<string, number | string | boolean>,
+): Command => ({ type: 'insert.add', stripId, id, effect: kind, index, values });
+
+const send = (id: string, fromId: string, toId: string, gainDb: number): Command => ({
+  type: 'send.add',
+  send: { id, fromId, toId, gainDb, tap: 'afterFader', mute: false },
+});
+
+/** Beats at which the last word of a phrase begins and has ended. */
+const LAST_WORDS = [
+  [11, 13.8],
+  [21.5, 23.8],
+  [27, 29.6],
+  [45.5, 47.8],
+  [51, 53.6],
+] as const;
+
+const throws: Point[] = [hold(0, -100), ...LAST_WORDS.flatMap(([from, to]) => [hold(from, -9), hold(to, -100)])];
+
+export const MIX: readonly Command[] = [
+  effect('lamp-keeper', 'keeper-tone', 0, 'eq', {
+    'bands.1.on': true,
+    'bands.1.frequency': 95,
+    'bands.2.on': true,
+    'bands.2.frequency': 320,
+    'bands.2.gain': -2.5,
+    'bands.4.on': true,
+    'bands.4.frequency': 3200,
+    'bands.4.gain': 2,
+  }),
+  effect('lamp-keeper', 'keeper-echo', 1, 'delay', {
+    'lines.1.timeLeft': '1/8d',
+    'lines.1.timeRight': '1/4',
+    'lines.1.linked': false,
+    'lines.1.feedback': 38,
+    'lines.1.filterType': 'bandPass',
+    'lines.1.cutoff': 1500,
+    'lines.1.resonance': 0.5,
+    'lines.1.modDepth': 0.15,
+    'lines.1.modRate': 0.4,
+    'lines.1.modPhase': 90,
+    mix: 18,
+  }),
+  { type: 'return.add', id: 'under', name: 'Echoes under the lamp', role: 'return' },
+  effect('under', 'under-echo', 0, 'delay', {
+    'lines.1.timeLeft': '1/4d',
+    'lines.1.feedback': 45,
+    'lines.1.swap': true,
+    'lines.1.filterType': 'bandPass',
+    'lines.1.cutoff': 1300,
+    'lines.1.resonance': 0.5,
+    mix: 100,
+  }),
+  effect('under', 'under-duck', 1, 'compressor', {
+    threshold: -38,
+    ratio: 8,
+    attack: 4,
+    release: 350,
+    knee: 6,
+  }),
+  { type: 'insert.key', id: 'under-duck', keyId: 'lamp-keeper', keyTap: 'beforeFader' },
+  { type: 'strip.set', id: 'under', values: { gainDb: -2 } },
+  send('keeper-under', 'lamp-keeper', 'under', -8),
+  send('announcer-under', 'announcer', 'under', -9),
+  send('harp-under', 'harp', 'under', -13),
+  { type: 'return.add', id: 'throws', name: 'Throws across the harbour', role: 'return' },
+  effect('throws', 'throw-echo', 0, 'delay', {
+    'lines.1.timeLeft': '1/2',
+    'lines.1.feedback': 52,
+    'lines.1.swap': true,
+    'lines.1.filterType': 'lowPass',
+    'lines.1.cutoff': 3200,
+    mix: 100,
+  }),
+  effect('throws', 'throw-drift', 1, 'autopan', { rate: '1bar', depth: 55, shape: 'triangle', smooth: 20 }),
+  { type: 'strip.set', id: 'throws', values: { gainDb: -3 } },
+  send('keeper-throws', 'lamp-keeper', 'throws', -9),
+  lane('throw-lane', 'keeper-throws', 'gainDb', throws),
+  lane('harp-pan', 'harp', 'pan', [line(0, -30), line(18, -55), line(36, -10), line(54, -40)]),
+  lane('under-pan', 'under', 'pan', [], { mirrorOf: 'harp-pan', mirrorAmount: 80 }),
+  lane('organ-level', 'organ', 'gainDb', [
+    line(0, -16),
+    curve(12, -13, 0.4),
+    line(18, -11),
+    line(36, -11),
+    curve(39, -9, -0.4),
+    line(54, -12),
+  ]),
+  lane('under-feedback', 'under-echo', 'lines.1.feedback', [hold(0, 45), hold(36, 62), hold(54, 45)]),
+  effect('announcer', 'announcer-horn', 0, 'eq', {
+    'bands.1.on': true,
+    'bands.1.frequency': 380,
+    'bands.1.slope': '24',
+    'bands.3.on': true,
+    'bands.3.frequency': 1500,
+    'bands.3.gain': 4,
+    'bands.8.on': true,
+    'bands.8.frequency': 4200,
+    'bands.8.slope': '24',
+  }),
+  effect('tin', 'tin-shape', 0, 'transient', { attack: 12, sustain: -15 }),
+  effect('main', 'main-limiter', 0, 'limiter', {}),
+];

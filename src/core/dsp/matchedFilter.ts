@@ -1,0 +1,176 @@
+import { cos, exp, sin } from '../math/elementary';
+
+/** An analogue prototype in units of its own frequency: (n2 s^2 + n1 s + n0) / (s^2 + s / q + 1). */
+export interface Prototype {
+  readonly frequencyHz: number;
+  readonly q: number;
+  readonly n2: number;
+  readonly n1: number;
+  readonly n0: number;
+}
+
+/** A first-order one: (n1 s + n0) / (s + 1). */
+export interface FirstOrderPrototype {
+  readonly frequencyHz: number;
+  readonly n1: number;
+  readonly n0: number;
+}
+
+const TWO_PI = 6.283185307179586;
+const PI = 3.141592653589793;
+/** Poles are kept below this part of half the rate, where a sampled filter can still have them. */
+const HIGHEST_POLE = 0.95;
+
+/** Squared magnitude of a prototype. */
+function power({ frequencyHz, q, n2, n1, n0 }: Prototype, atHz: number): number {
+  const w = atHz / frequencyHz;
+  const square = w * w;
+  const top = n0 - n2 * square;
+  const bottom = 1 - square;
+  return (top * top + n1 * n1 * square) / (bottom * bottom + square / (q * q));
+}
+
+/** How much the squared magnitudes at 0 Hz, at half the rate and the product term count at a frequency. */
+function weights(hz: number, rate: number): { p0: number; p1: number; p2: number } {
+  const half = sin((PI * hz) / rate);
+  const p1 = half * half;
+  const p0 = 1 - p1;
+  return { p0, p1, p2: 4 * p0 * p1 };
+}
+
+/**
+ * One filter section of first or second order whose magnitude follows an analogue prototype up to a quarter of the
+ * rate, where a bilinear transform is already narrowed: poles by impulse invariance, zeros so that the squared
+ * magnitude agrees at three frequencies, 0, the prototype's own and a quarter of the rate (after Vicanek, "Matched
+ * second order digital filters", 2016, which takes other three). Error below a quarter of the rate: under 0.1 dB for
+ * boosts, their inverses, shelves of Q up to 1 and cuts up to 8 kHz at 48 kHz. It runs
+ * as a state-variable filter with trapezoidal integrators and mixed outputs, which stays stable while it is retuned.
+ */
+export class MatchedFilter {
+  private a1 = 0;
+  private a2 = 0;
+  private a3 = 0;
+  private k = 1;
+  private high = 0;
+  private band = 0;
+  private low = 1;
+  private integrator1 = 0;
+  private integrator2 = 0;
+
+  constructor(private readonly sampleRate: number) {}
+
+  reset(): void {
+    this.integrator1 = this.integrator2 = 0;
+  }
+
+  /** @param inverse true for one over the prototype, whose zeros must lie in the left half plane */
+  configure(prototype: Prototype, inverse = false): void {
+    const rate = this.sampleRate;
+    const own = prototype.frequencyHz;
+    const w = Math.min((TWO_PI * own) / rate, HIGHEST_POLE * PI);
+    const zeta = 0.5 / prototype.q;
+    const decay = exp(-zeta * w);
+    let a1: number;
+    if (zeta <= 1) {
+      a1 = -2 * decay * cos(Math.sqrt(1 - zeta * zeta) * w);
+    } else {
+      const spread = exp(Math.sqrt(zeta * zeta - 1) * w);
+      a1 = -decay * (spread + 1 / spread);
+    }
+    const a2 = decay * decay;
+    const A0 = (1 + a1 + a2) * (1 + a1 + a2);
+    const A1 = (1 - a1 + a2) * (1 - a1 + a2);
+    const A2 = -4 * a2;
+    const quarter = 0.25 * rate;
+    if (prototype.n0 === 0 && prototype.n1 === 0) {
+      // A low cut keeps its double zero at 0 Hz; its level is right at its own frequency.
+      const { p0, p1, p2 } = weights(Math.min(own, quarter), rate);
+      const level = (A0 * p0 + A1 * p1 + A2 * p2) * power(prototype, Math.min(own, quarter));
+      const b = Math.sqrt(level) / (4 * p1);
+      return this.realize(a1, a2, b, -2 * b, b);
+    }
+    if (prototype.n1 === 0 && prototype.n2 !== 0) {
+      // A notch keeps its zeros on its own frequency; its level is right at 0 Hz.
+      const turn = -2 * cos(w);
+      const b = (1 + a1 + a2) / (2 + turn);
+      return this.realize(a1, a2, b, b * turn, b);
+    }
+    const near = own < 0.2 * rate ? own : 0.14 * rate;
+    const { p0, p1, p2 } = weights(near, rate);
+    const { p0: f0, p1: f1, p2: f2 } = weights(quarter, rate);
+    const B0 = A0 * prototype.n0 * prototype.n0;
+    const nearRest = (A0 * p0 + A1 * p1 + A2 * p2) * power(prototype, near) - B0 * p0;
+    const farRest = (A0 * f0 + A1 * f1 + A2 * f2) * power(prototype, quarter) - B0 * f0;
+    const determinant = p1 * f2 - p2 * f1;
+    let B1 = (nearRest * f2 - p2 * farRest) / determinant;
+    let B2 = (p1 * farRest - nearRest * f1) / determinant;
+    if (B1 < 0) {
+      B1 = 0;
+      B2 = nearRest / p2;
+    }
+    const root0 = Math.sqrt(B0);
+    const root1 = Math.sqrt(B1);
+    const W = 0.5 * (root0 + root1);
+    const b0 = 0.5 * (W + Math.sqrt(Math.max(0, W * W + B2)));
+    const b1 = 0.5 * (root0 - root1);
+    const b2 = b0 === 0 ? 0 : -B2 / (4 * b0);
+    if (inverse) this.realize(b1 / b0, b2 / b0, 1 / b0, a1 / b0, a2 / b0);
+    else this.realize(a1, a2, b0, b1, b2);
+  }
+
+  configureFirstOrder({ frequencyHz, n1, n0 }: FirstOrderPrototype): void {
+    const rate = this.sampleRate;
+    const w = Math.min((TWO_PI * frequencyHz) / rate, HIGHEST_POLE * PI);
+    const a1 = -exp(-w);
+    const powerAt = (hz: number) => {
+      const square = (hz / frequencyHz) * (hz / frequencyHz);
+      return (n0 * n0 + n1 * n1 * square) / (1 + square);
+    };
+    const A0 = (1 + a1) * (1 + a1);
+    const A1 = (1 - a1) * (1 - a1);
+    const middleHz = n1 === 0 ? 0.25 * rate : Math.min(Math.max(frequencyHz, 0.1 * rate), 0.22 * rate);
+    const { p0, p1 } = weights(middleHz, rate);
+    const B0 = A0 * n0 * n0;
+    const B1 = Math.max(0, ((A0 * p0 + A1 * p1) * powerAt(middleHz) - B0 * p0) / p1);
+    const root0 = Math.sqrt(B0);
+    const root1 = Math.sqrt(B1);
+    // A zero at -1 against a pole there leaves a first-order section.
+    const b0 = 0.5 * (root0 + root1);
+    const b1 = 0.5 * (root0 - root1);
+    const extra = 0.5;
+    this.realize(a1 + extra, a1 * extra, b0, b1 + b0 * extra, b1 * extra);
+  }
+
+  /** Turns z-plane coefficients into those of the state-variable structure. */
+  private realize(a1: number, a2: number, b0: number, b1: number, b2: number): void {
+    const scale = 4 / (1 - a1 + a2);
+    const g = Math.sqrt((1 + a1 + a2) / (1 - a1 + a2));
+    this.k = ((1 - a2) * scale) / (2 * g);
+    this.high = ((b0 - b1 + b2) * scale) / 4;
+    this.low = ((b0 + b1 + b2) * scale) / (4 * g * g);
+    this.band = ((b0 - b2) * scale) / (2 * g);
+    this.a1 = 1 / (1 + g * (g + this.k));
+    this.a2 = g * this.a1;
+    this.a3 = g * this.a2;
+  }
+
+  /** Filters `frames` samples of `block` from `start` on in place. */
+  process(block: Float64Array, frames: number, start = 0): void {
+    const { a1, a2, a3, high } = this;
+    const fromBand = this.band - high * this.k;
+    const fromLow = this.low - high;
+    let s1 = this.integrator1;
+    let s2 = this.integrator2;
+    for (let i = start; i < start + frames; i++) {
+      const v0 = block[i]!;
+      const v3 = v0 - s2;
+      const v1 = a1 * s1 + a2 * v3;
+      const v2 = s2 + a2 * s1 + a3 * v3;
+      s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
+      s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
+      block[i] = high * v0 + fromBand * v1 + fromLow * v2;
+    }
+    this.integrator1 = s1;
+    this.integrator2 = s2;
+  }
+}

@@ -1,0 +1,118 @@
+import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { Ramp } from '../../dsp/ramp';
+import { exp } from '../../math/elementary';
+import type { Kernel, KernelFactory } from '../kernel';
+
+const enum P {
+  rate,
+  shape,
+  depth,
+  phase,
+  smooth,
+}
+
+const RAMP_SECONDS = 0.02;
+/** Frames between two readings of the oscillator. */
+const TICK = 8;
+
+/**
+ * Moves the power of each side along an oscillator: power 1 - depth * (1 - u) with u from 0 to 1. With opposite phases
+ * the two powers always sum to the same, so that the movement keeps its loudness.
+ */
+class AutopanKernel implements Kernel {
+  readonly latencyFrames = 0;
+  private readonly v: number[];
+  private readonly rampFrames: number;
+  private readonly oscillator: LowFrequencyOscillator;
+  private readonly depth = new Ramp(0);
+  private readonly phase = new Ramp(0);
+  private factor = 0;
+  private gainLeft = 1;
+  private gainRight = 1;
+  private stepLeft = 0;
+  private stepRight = 0;
+  private smoothLeft = 1;
+  private smoothRight = 1;
+  private offset = TICK;
+  private sounding = false;
+
+  constructor(
+    private readonly sampleRate: number,
+    values: readonly number[],
+  ) {
+    this.v = [...values];
+    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.oscillator = new LowFrequencyOscillator(sampleRate, 211);
+    this.reset();
+  }
+
+  tailSeconds(): number {
+    return 0;
+  }
+
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
+    this.v[index] = value;
+    this.aim(frames);
+  }
+
+  locate(frame: number): void {
+    this.oscillator.locate(frame, 0, this.sounding);
+    if (!this.sounding) this.settle();
+  }
+
+  reset(): void {
+    this.aim(0);
+    this.sounding = false;
+    this.settle();
+  }
+
+  private aim(frames: number): void {
+    const { v } = this;
+    this.oscillator.configure(LFO_SHAPES[v[P.shape]!]!, v[P.rate]!);
+    this.depth.moveTo(v[P.depth]! / 100, frames);
+    this.phase.moveTo(v[P.phase]! / 360, frames);
+    this.factor = v[P.smooth]! === 0 ? 0 : exp((-1000 * TICK) / (v[P.smooth]! * this.sampleRate));
+  }
+
+  /** Goes to where the oscillator is at once. */
+  private settle(): void {
+    this.gainLeft = this.smoothLeft = this.power(0);
+    this.gainRight = this.smoothRight = this.power(this.phase.value);
+    this.stepLeft = this.stepRight = 0;
+    this.offset = TICK;
+  }
+
+  private power(phase: number): number {
+    const u = 0.5 + 0.5 * this.oscillator.read(phase);
+    return Math.sqrt(Math.max(0, 1 - this.depth.value * (1 - u)));
+  }
+
+  private tick(): void {
+    this.offset = 0;
+    this.sounding = true;
+    this.oscillator.advance(TICK);
+    for (let i = 0; i < TICK; i++) {
+      this.depth.next();
+      this.phase.next();
+    }
+    const left = this.power(0);
+    const right = this.power(this.phase.value);
+    this.smoothLeft = left + this.factor * (this.smoothLeft - left);
+    this.smoothRight = right + this.factor * (this.smoothRight - right);
+    this.stepLeft = (this.smoothLeft - this.gainLeft) / TICK;
+    this.stepRight = (this.smoothRight - this.gainRight) / TICK;
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    for (let i = 0; i < frames; i++) {
+      if (this.offset === TICK) this.tick();
+      this.offset++;
+      left[i] = left[i]! * this.gainLeft;
+      right[i] = right[i]! * this.gainRight;
+      this.gainLeft += this.stepLeft;
+      this.gainRight += this.stepRight;
+    }
+  }
+}
+
+export const createAutopan: KernelFactory = (sampleRate, values) => new AutopanKernel(sampleRate, values);

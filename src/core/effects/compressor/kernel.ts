@@ -1,0 +1,166 @@
+import { DelayLine } from '../../dsp/delayLine';
+import { Ramp } from '../../dsp/ramp';
+import { dbToGain, exp } from '../../math/elementary';
+import { KeyInput } from '../keyInput';
+import type { Kernel, KernelFactory, KeySound } from '../kernel';
+import { LevelKey } from '../levelKey';
+import { INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
+
+const enum P {
+  threshold,
+  ratio,
+  knee,
+  attack,
+  release,
+  lookahead,
+  detector,
+  makeup,
+  autoMakeup,
+  mix,
+  keyLowCut,
+  keyHighCut,
+  keyListen,
+}
+
+const RAMP_SECONDS = 0.02;
+/** Part of the release for which a peak is held to keep the level of tones steady. */
+const HOLD_OF_RELEASE = 0.05;
+
+/**
+ * What a level loses, in dB, 0 and down: straight lines of slope 1 and 1/ratio joined by a parabola as wide as the
+ * knee (Giannoulis, Massberg and Reiss, "Digital dynamic range compressor design", 2012, equation 4).
+ * @param slope 1 - 1 / ratio
+ */
+export function staticReduction(levelDb: number, thresholdDb: number, slope: number, kneeDb: number): number {
+  const over = levelDb - thresholdDb;
+  if (2 * over <= -kneeDb) return 0;
+  if (2 * over >= kneeDb) return -slope * over;
+  const into = over + kneeDb / 2;
+  return (-slope * into * into) / (2 * kneeDb);
+}
+
+/**
+ * Feed-forward compressor: level in dB, static curve, then one-pole smoothing of the reduction with separate attack
+ * and release (ibid., smooth branching detector). Both channels share one gain. The latency is always that of the
+ * longest look-ahead; a shorter one holds the gain back instead.
+ */
+class CompressorKernel implements Kernel {
+  readonly latencyFrames: number;
+  private readonly v: number[];
+  private readonly rampFrames: number;
+  private readonly key: KeyInput;
+  private readonly level: LevelKey;
+  private readonly left: DelayLine;
+  private readonly right: DelayLine;
+  private readonly gains: DelayLine;
+  private readonly threshold: Ramp;
+  private readonly slope: Ramp;
+  private readonly knee: Ramp;
+  private readonly makeup: Ramp;
+  private readonly mix: Ramp;
+  private readonly listen: Ramp;
+  private attack = 0;
+  private release = 0;
+  private wait = 0;
+  private reduction = 0;
+  private gain = 1;
+  private most = 0;
+
+  constructor(
+    private readonly sampleRate: number,
+    values: readonly number[],
+  ) {
+    this.v = [...values];
+    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
+    this.key = new KeyInput(sampleRate);
+    this.level = new LevelKey(sampleRate);
+    this.left = new DelayLine(this.latencyFrames + 1);
+    this.right = new DelayLine(this.latencyFrames + 1);
+    this.gains = new DelayLine(this.latencyFrames + 1);
+    this.threshold = new Ramp(0);
+    this.slope = new Ramp(0);
+    this.knee = new Ramp(0);
+    this.makeup = new Ramp(1);
+    this.mix = new Ramp(1);
+    this.listen = new Ramp(0);
+    this.reset();
+  }
+
+  get reductionDb(): number {
+    return this.most;
+  }
+
+  tailSeconds(): number {
+    return 0;
+  }
+
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
+    this.v[index] = value;
+    this.aim(frames);
+  }
+
+  locate(): void {}
+
+  reset(): void {
+    this.key.reset();
+    this.level.reset();
+    this.left.clear();
+    this.right.clear();
+    this.gains.clear();
+    for (let i = 0; i <= this.latencyFrames; i++) this.gains.write(1);
+    this.reduction = 0;
+    this.gain = 1;
+    this.aim(0);
+  }
+
+  private aim(frames: number): void {
+    const { v, sampleRate } = this;
+    const slope = v[P.ratio]! >= INFINITE_RATIO ? 1 : 1 - 1 / v[P.ratio]!;
+    const auto = v[P.autoMakeup]! ? -0.5 * staticReduction(0, v[P.threshold]!, slope, v[P.knee]!) : 0;
+    this.threshold.moveTo(v[P.threshold]!, frames);
+    this.slope.moveTo(slope, frames);
+    this.knee.moveTo(v[P.knee]!, frames);
+    this.makeup.moveTo(dbToGain(v[P.makeup]! + auto), frames);
+    this.mix.moveTo(v[P.mix]! / 100, frames);
+    this.listen.moveTo(v[P.keyListen]!, frames);
+    this.attack = exp(-1000 / (v[P.attack]! * sampleRate));
+    this.release = exp(-1000 / (v[P.release]! * sampleRate));
+    this.wait = this.latencyFrames - Math.round((v[P.lookahead]! / 1000) * sampleRate);
+    this.level.setHold((v[P.release]! / 1000) * HOLD_OF_RELEASE, sampleRate);
+    this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number, keySound?: KeySound | null): void {
+    const { key, level, latencyFrames } = this;
+    const rms = this.v[P.detector] === 1;
+    key.take(left, right, frames, keySound);
+    this.most = 0;
+    for (let i = 0; i < frames; i++) {
+      const keyLeft = key.left[i]!;
+      const keyRight = key.right[i]!;
+      const db = rms ? level.rmsDb(keyLeft, keyRight) : level.peakDb(keyLeft, keyRight);
+      const wanted = staticReduction(db, this.threshold.next(), this.slope.next(), this.knee.next());
+      const factor = wanted < this.reduction ? this.attack : this.release;
+      const before = this.reduction;
+      this.reduction = wanted + factor * (before - wanted);
+      if (this.reduction > -1e-7) this.reduction = 0;
+      if (this.reduction !== before) this.gain = this.reduction === 0 ? 1 : dbToGain(this.reduction);
+      if (this.reduction < this.most) this.most = this.reduction;
+
+      this.gains.write(this.gain);
+      const gain = this.gains.readInteger(this.wait + 1) * this.makeup.next();
+      this.left.write(left[i]!);
+      this.right.write(right[i]!);
+      const dryLeft = this.left.readInteger(latencyFrames + 1);
+      const dryRight = this.right.readInteger(latencyFrames + 1);
+      const mix = this.mix.next();
+      const weight = 1 - mix + mix * gain;
+      const listen = this.listen.next();
+      left[i] = dryLeft * weight + listen * (keyLeft - dryLeft * weight);
+      right[i] = dryRight * weight + listen * (keyRight - dryRight * weight);
+    }
+  }
+}
+
+export const createCompressor: KernelFactory = (sampleRate, values) => new CompressorKernel(sampleRate, values);

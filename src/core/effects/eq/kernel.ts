@@ -1,0 +1,254 @@
+import { Ramp } from '../../dsp/ramp';
+import { dbToGain, exp, log } from '../../math/elementary';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { Band, sameShape, type BandShape } from './band';
+import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
+
+const BANDS = eqSpec.lists[0]!.count;
+const PARAMETERS = eqSpec.lists[0]!.parameters.length;
+const OUTPUT = BANDS * PARAMETERS;
+const ON = 0;
+const TYPE = 1;
+const FREQUENCY = 2;
+const GAIN = 3;
+const Q = 4;
+const SLOPE = 5;
+const CHANNEL = 6;
+
+const RAMP_SECONDS = 0.02;
+/** Frames between two tunings while a band moves. */
+const TICK = 16;
+
+/** A band as it sounds: two channels of the same filter. */
+class Voice {
+  readonly first: Band;
+  readonly second: Band;
+
+  constructor(
+    sampleRate: number,
+    readonly shape: BandShape,
+  ) {
+    this.first = new Band(sampleRate, shape.type, shape.slope);
+    this.second = new Band(sampleRate, shape.type, shape.slope);
+  }
+
+  process(left: Float64Array, right: Float64Array, frames: number, start: number): void {
+    switch (EQ_CHANNELS[this.shape.channel]!) {
+      case 'both':
+        this.first.process(left, frames, start);
+        this.second.process(right, frames, start);
+        return;
+      case 'left':
+        return this.first.process(left, frames, start);
+      case 'right':
+        return this.first.process(right, frames, start);
+      case 'mid':
+      case 'side': {
+        for (let i = start; i < start + frames; i++) {
+          const l = left[i]!;
+          left[i] = 0.5 * (l + right[i]!);
+          right[i] = 0.5 * (l - right[i]!);
+        }
+        this.first.process(EQ_CHANNELS[this.shape.channel] === 'mid' ? left : right, frames, start);
+        for (let i = start; i < start + frames; i++) {
+          const mid = left[i]!;
+          left[i] = mid + right[i]!;
+          right[i] = mid - right[i]!;
+        }
+      }
+    }
+  }
+}
+
+/** One band with its smooth settings; a new shape crossfades from the old. */
+class BandSlot {
+  private readonly logFrequency: Ramp;
+  private readonly gain: Ramp;
+  private readonly logQ: Ramp;
+  private wanted: BandShape | null;
+  private voice: Voice | null;
+  private old: Voice | null = null;
+  private readonly fade = new Ramp(1);
+  private sinceTick = 0;
+  private readonly oldLeft = new Float64Array(MAXIMUM_BLOCK);
+  private readonly oldRight = new Float64Array(MAXIMUM_BLOCK);
+
+  constructor(
+    private readonly sampleRate: number,
+    private readonly values: number[],
+    private readonly rampFrames: number,
+  ) {
+    this.logFrequency = new Ramp(log(values[FREQUENCY]!));
+    this.gain = new Ramp(values[GAIN]!);
+    this.logQ = new Ramp(log(values[Q]!));
+    this.wanted = this.shape();
+    this.voice = this.wanted && new Voice(sampleRate, this.wanted);
+    this.tune();
+  }
+
+  setParameter(index: number, value: number, frames: number): void {
+    this.values[index] = value;
+    if (index === FREQUENCY) this.logFrequency.moveTo(log(value), frames);
+    else if (index === GAIN) this.gain.moveTo(value, frames);
+    else if (index === Q) this.logQ.moveTo(log(value), frames);
+    else this.wanted = this.shape();
+  }
+
+  reset(): void {
+    this.logFrequency.moveTo(log(this.values[FREQUENCY]!), 0);
+    this.gain.moveTo(this.values[GAIN]!, 0);
+    this.logQ.moveTo(log(this.values[Q]!), 0);
+    this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
+    this.old = null;
+    this.fade.moveTo(1, 0);
+    this.sinceTick = 0;
+    this.tune();
+  }
+
+  private shape(): BandShape | null {
+    const v = this.values;
+    if (!v[ON]) return null;
+    return { type: EQ_TYPES[v[TYPE]!]!, slope: EQ_SLOPES[v[SLOPE]!]!, channel: v[CHANNEL]! };
+  }
+
+  private tune(): void {
+    const setting = {
+      frequencyHz: exp(this.logFrequency.value),
+      gainDb: this.gain.value,
+      q: exp(this.logQ.value),
+    };
+    for (const voice of [this.voice, this.old]) {
+      voice?.first.tune(setting);
+      voice?.second.tune(setting);
+    }
+  }
+
+  private get moving(): boolean {
+    return !this.logFrequency.settled || !this.gain.settled || !this.logQ.settled;
+  }
+
+  process(left: Float64Array, right: Float64Array, frames: number): void {
+    if (this.fade.settled) {
+      this.old = null;
+      if (!sameShape(this.wanted, this.voice?.shape ?? null)) {
+        this.old = this.voice;
+        this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
+        this.fade.moveTo(0, 0);
+        this.fade.moveTo(1, this.rampFrames);
+        this.tune();
+      }
+    }
+    if (this.voice === null && this.old === null && this.fade.settled) {
+      if (this.moving) this.skip(frames);
+      return;
+    }
+    for (let start = 0; start < frames;) {
+      const count = this.moving ? Math.min(frames - start, TICK - this.sinceTick) : frames - start;
+      this.stretch(left, right, count, start);
+      if (this.moving) {
+        this.skip(count);
+        this.sinceTick += count;
+        if (this.sinceTick >= TICK || !this.moving) {
+          this.sinceTick = 0;
+          this.tune();
+        }
+      }
+      start += count;
+    }
+  }
+
+  private skip(frames: number): void {
+    for (let i = 0; i < frames; i++) {
+      this.logFrequency.next();
+      this.gain.next();
+      this.logQ.next();
+    }
+  }
+
+  private stretch(left: Float64Array, right: Float64Array, frames: number, start: number): void {
+    if (this.fade.settled) {
+      this.voice?.process(left, right, frames, start);
+      return;
+    }
+    const { oldLeft, oldRight } = this;
+    for (let i = start; i < start + frames; i++) {
+      oldLeft[i] = left[i]!;
+      oldRight[i] = right[i]!;
+    }
+    this.voice?.process(left, right, frames, start);
+    this.old?.process(oldLeft, oldRight, frames, start);
+    for (let i = start; i < start + frames; i++) {
+      const weight = this.fade.next();
+      left[i] = oldLeft[i]! + weight * (left[i]! - oldLeft[i]!);
+      right[i] = oldRight[i]! + weight * (right[i]! - oldRight[i]!);
+    }
+  }
+}
+
+/** Bands one after the other, then a level. Bands that are off cost nothing and leave every bit as it is. */
+class EqKernel implements Kernel {
+  readonly latencyFrames = 0;
+  private readonly rampFrames: number;
+  private readonly slots: readonly BandSlot[];
+  private readonly output: Ramp;
+  private outputDb: number;
+  private readonly left = new Float64Array(MAXIMUM_BLOCK);
+  private readonly right = new Float64Array(MAXIMUM_BLOCK);
+  private readonly values: number[];
+
+  constructor(sampleRate: number, values: readonly number[]) {
+    this.values = [...values];
+    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.slots = Array.from(
+      { length: BANDS },
+      (_, band) => new BandSlot(sampleRate, values.slice(band * PARAMETERS, (band + 1) * PARAMETERS), this.rampFrames),
+    );
+    this.outputDb = values[OUTPUT]!;
+    this.output = new Ramp(dbToGain(this.outputDb));
+  }
+
+  /** The slowest band rings for a few of its periods times its Q. */
+  tailSeconds(): number {
+    let longest = 0;
+    for (let band = 0; band < BANDS; band++) {
+      const at = band * PARAMETERS;
+      if (!this.values[at + ON]) continue;
+      longest = Math.max(longest, (4 * Math.max(1, this.values[at + Q]!)) / this.values[at + FREQUENCY]!);
+    }
+    return longest;
+  }
+
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
+    this.values[index] = value;
+    if (index === OUTPUT) {
+      this.outputDb = value;
+      this.output.moveTo(dbToGain(value), frames);
+    } else {
+      this.slots[Math.floor(index / PARAMETERS)]!.setParameter(index % PARAMETERS, value, frames);
+    }
+  }
+
+  locate(): void {}
+
+  reset(): void {
+    for (const slot of this.slots) slot.reset();
+    this.output.moveTo(dbToGain(this.outputDb), 0);
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    const l = this.left;
+    const r = this.right;
+    for (let i = 0; i < frames; i++) {
+      l[i] = left[i]!;
+      r[i] = right[i]!;
+    }
+    for (const slot of this.slots) slot.process(l, r, frames);
+    for (let i = 0; i < frames; i++) {
+      const gain = this.output.next();
+      left[i] = l[i]! * gain;
+      right[i] = r[i]! * gain;
+    }
+  }
+}
+
+export const createEq: KernelFactory = (sampleRate, values) => new EqKernel(sampleRate, values);

@@ -1,0 +1,82 @@
+import { MAXIMUM_BLOCK, type KeySound } from './kernel';
+import { StateVariableFilter } from '../dsp/stateVariableFilter';
+import { number, toggle, type Parameter } from './spec';
+
+export const KEY_LOWEST_HZ = 20;
+export const KEY_HIGHEST_HZ = 20000;
+
+/** The tone of the key, alike in all keyed effects. */
+export const keyParameters = (): Parameter[] => [
+  number({
+    id: 'keyLowCut',
+    name: 'Key low cut',
+    group: 'Key',
+    unit: 'Hz',
+    min: KEY_LOWEST_HZ,
+    max: 2000,
+    default: KEY_LOWEST_HZ,
+    scale: 'log',
+    help: 'Leaves out what is below when listening to the key, 12 dB an octave; off at its lowest value.',
+  }),
+  number({
+    id: 'keyHighCut',
+    name: 'Key high cut',
+    group: 'Key',
+    unit: 'Hz',
+    min: 200,
+    max: KEY_HIGHEST_HZ,
+    default: KEY_HIGHEST_HZ,
+    scale: 'log',
+    help: 'Leaves out what is above when listening to the key, 12 dB an octave; off at its highest value.',
+  }),
+  toggle({
+    id: 'keyListen',
+    name: 'Listen to the key',
+    group: 'Key',
+    default: false,
+    help: 'Plays the key as the effect hears it instead of the sound.',
+  }),
+];
+
+/** The sound that steers an effect, its own or another, between its two cuts. */
+export class KeyInput {
+  readonly left = new Float64Array(MAXIMUM_BLOCK);
+  readonly right = new Float64Array(MAXIMUM_BLOCK);
+  private lowOn = false;
+  private highOn = false;
+  private readonly low: readonly [StateVariableFilter, StateVariableFilter];
+  private readonly high: readonly [StateVariableFilter, StateVariableFilter];
+
+  constructor(sampleRate: number) {
+    this.low = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
+    this.high = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
+  }
+
+  configure(lowCutHz: number, highCutHz: number): void {
+    this.lowOn = lowCutHz > KEY_LOWEST_HZ;
+    this.highOn = highCutHz < KEY_HIGHEST_HZ;
+    for (const filter of this.low) filter.configure('highPass', lowCutHz, Math.SQRT1_2);
+    for (const filter of this.high) filter.configure('lowPass', highCutHz, Math.SQRT1_2);
+  }
+
+  reset(): void {
+    for (const filter of [...this.low, ...this.high]) filter.reset();
+  }
+
+  take(left: Float32Array, right: Float32Array, frames: number, key: KeySound | null | undefined): void {
+    const sourceLeft = key ? key.left : left;
+    const sourceRight = key ? key.right : right;
+    for (let i = 0; i < frames; i++) {
+      this.left[i] = sourceLeft[i]!;
+      this.right[i] = sourceRight[i]!;
+    }
+    if (this.lowOn) {
+      this.low[0].process(this.left, frames);
+      this.low[1].process(this.right, frames);
+    }
+    if (this.highOn) {
+      this.high[0].process(this.left, frames);
+      this.high[1].process(this.right, frames);
+    }
+  }
+}

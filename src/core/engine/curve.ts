@@ -1,0 +1,53 @@
+import type { PlanCurve } from './plan';
+
+/** Reads a curve of automation; going forward is cheap. */
+export class CurveReader {
+  /** Last corner at or before the frame asked for last; -1 before the first. */
+  private at = -1;
+
+  constructor(readonly curve: PlanCurve) {}
+
+  /** The value on a frame; on the frame of a jump the value after it. */
+  valueAt(frame: number): number {
+    this.find(frame);
+    return this.inPiece(frame);
+  }
+
+  /** The value on the way to a frame; on the frame of a jump the value before it. */
+  valueBefore(frame: number): number {
+    this.find(frame - 1);
+    return this.inPiece(frame);
+  }
+
+  /** The first corner after a frame, or Infinity. */
+  cornerAfter(frame: number): number {
+    this.find(frame);
+    return this.curve.frames[this.at + 1] ?? Infinity;
+  }
+
+  /** Whether the value leaps on this frame. */
+  jumpsAt(frame: number): boolean {
+    const { frames, values } = this.curve;
+    this.find(frame);
+    const first = frames.indexOf(frame);
+    return first >= 0 && first < this.at && frames[this.at] === frame && values[first] !== values[this.at];
+  }
+
+  private inPiece(frame: number): number {
+    const { frames, values } = this.curve;
+    const { at } = this;
+    if (at < 0) return values[0]!;
+    if (at === frames.length - 1) return values[at]!;
+    return values[at]! + (frame - frames[at]!) * ((values[at + 1]! - values[at]!) / (frames[at + 1]! - frames[at]!));
+  }
+
+  private find(frame: number): void {
+    const { frames } = this.curve;
+    if (this.at >= 0 && frames[this.at]! > frame) this.at = -1;
+    while (this.at + 1 < frames.length && frames[this.at + 1]! <= frame) this.at++;
+  }
+}
+
+export function sameCurve(a: PlanCurve | undefined, b: PlanCurve | undefined): boolean {
+  return a === b || JSON.stringify(a) === JSON.stringify(b);
+}

@@ -1,0 +1,44 @@
+import { KinetikonError } from '../errors';
+import { toVersion2 } from './migrations/toVersion2';
+import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
+import { validateReferences } from './references';
+
+/** From each old version to the next. */
+const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>> = {
+  1: toVersion2,
+};
+
+const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
+
+/**
+ * Checks a whole document, brought up to today's version first: every record, and that every reference has its target.
+ * @throws KinetikonError session.invalid, session.newer, session.loop and those of `validateRecord`
+ */
+export function validateDocument(value: unknown): SessionDocument {
+  if (typeof value !== 'object' || value === null) throw refusal('A session must be an object.');
+  let current = value as Record<string, unknown>;
+  if (typeof current.version === 'number' && current.version > DOCUMENT_VERSION) {
+    throw new KinetikonError(
+      'session.newer',
+      `This session was written by a newer version of Kinetikon (document ${current.version}).`,
+      { kept: 'It is untouched.', next: 'Open it with that version.' },
+    );
+  }
+  for (let migrate; (migrate = MIGRATIONS[current.version as number]);) current = migrate(current);
+  if (current.version !== DOCUMENT_VERSION) {
+    throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(current.version)}.`);
+  }
+  const document = current as unknown as SessionDocument;
+  validateRecord('session', document.session);
+  validateRecord('main', document.main);
+  for (const collection of COLLECTIONS) {
+    const records = document[collection];
+    if (typeof records !== 'object' || records === null) throw refusal(`A session needs ${collection}.`);
+    for (const [key, one] of Object.entries(records)) {
+      validateRecord(collection, one);
+      if (one.id !== key) throw refusal(`In ${collection}: ${key} holds a record with the id ${one.id}.`);
+    }
+  }
+  validateReferences(document);
+  return document;
+}

@@ -1,0 +1,46 @@
+import type { Phrases } from '../../analysis/phrases';
+import type { Command } from '../commands';
+import type { SessionDocument } from '../records';
+
+/** A question a recipe asks: one of the tracks, or one of a few answers. */
+export type Question =
+  | { readonly id: string; readonly kind: 'track'; readonly text: string }
+  | {
+      readonly id: string;
+      readonly kind: 'choice';
+      readonly text: string;
+      readonly choices: readonly { readonly id: string; readonly name: string }[];
+    };
+
+export interface Answers {
+  readonly [question: string]: string;
+}
+
+/** What a recipe knows when it builds. */
+export interface Kitchen {
+  readonly document: SessionDocument;
+  readonly answers: Answers;
+  /** Phrases of the track that was named, in seconds of the session. */
+  readonly phrases: Phrases;
+  readonly newId: () => string;
+}
+
+export interface Dish {
+  readonly command: Command;
+  /** What it builds, in plain words, a line each. */
+  readonly built: readonly string[];
+  /** The strip to look at afterwards. */
+  readonly showId: string;
+}
+
+/** A whole arrangement of ordinary parts for an outcome. */
+export interface Recipe {
+  readonly id: string;
+  readonly name: string;
+  readonly outcome: string;
+  readonly questions: readonly Question[];
+  /** Lines that say beforehand what will be built, for these answers. */
+  readonly preview: (document: SessionDocument, answers: Answers) => readonly string[];
+  /** @throws KinetikonError session.command when the track has nothing to work with */
+  readonly build: (kitchen: Kitchen) => Dish;
+}

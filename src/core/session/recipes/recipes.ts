@@ -1,0 +1,6 @@
+import { lastWordThrows } from './lastWordThrows';
+import type { Recipe } from './recipe';
+import { sinkingEchoes } from './sinkingEchoes';
+
+/** Every recipe, in the order in which they are offered. */
+export const RECIPES: readonly Recipe[] = [sinkingEchoes, lastWordThrows];

@@ -1,0 +1,87 @@
+import { validateValue } from '../effects/parameterText';
+import { KinetikonError } from '../errors';
+import { laneParameter } from './lanes';
+import { allStrips, channelOf, channels, MAIN_ID, stripOf, type SessionDocument } from './records';
+import { signalOrder } from './routing';
+
+const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
+
+/**
+ * Checks that every reference of a document has its target and that sound never runs in a circle.
+ * @throws KinetikonError session.invalid, session.loop, parameter.range
+ */
+export function validateReferences(document: SessionDocument): void {
+  sameMembers(document.session.trackIds, document.tracks, 'tracks');
+  sameMembers(document.session.returnIds, document.returns, 'returns');
+  const placed = allStrips(document).flatMap((strip) => strip.insertIds);
+  if (
+    new Set(placed).size !== placed.length ||
+    placed.length !== Object.keys(document.inserts).length ||
+    placed.some((one) => !document.inserts[one])
+  ) {
+    throw refusal('The effects on tracks and the effects differ.');
+  }
+  for (const clip of Object.values(document.clips)) {
+    if (!document.tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
+    if (!document.assets[clip.assetId]) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
+  }
+  validateRouting(document);
+  validateLanes(document);
+  for (const { id } of Object.values(document.comparisons)) {
+    if (!document.inserts[id] && !stripOf(document, id)) throw refusal(`There is nothing ${id} to compare.`);
+  }
+}
+
+function sameMembers(order: readonly string[], records: Readonly<Record<string, unknown>>, what: string): void {
+  const same = new Set(order).size === order.length && order.length === Object.keys(records).length;
+  if (!same || order.some((one) => !records[one])) throw refusal(`The order of ${what} and the ${what} differ.`);
+}
+
+function validateRouting(document: SessionDocument): void {
+  for (const strip of channels(document)) {
+    if (strip.outputId !== MAIN_ID && document.returns[strip.outputId]?.role !== 'group') {
+      throw refusal(`${strip.name} can feed the main output or a group, nothing else.`);
+    }
+    if (strip.frozen && !document.assets[strip.frozen.assetId]) {
+      throw refusal(`The print of ${strip.name} is not there.`);
+    }
+  }
+  const pairs = new Set<string>();
+  for (const send of Object.values(document.sends)) {
+    const from = channelOf(document, send.fromId);
+    const to = document.returns[send.toId];
+    if (!from) throw refusal('A send must come from a track or a return.');
+    if (to?.role !== 'return') throw refusal(`A send of ${from.name} must go to a return.`);
+    const pair = `${send.fromId} ${send.toId}`;
+    if (pairs.has(pair)) throw refusal(`${from.name} has a send to ${to.name} already.`);
+    pairs.add(pair);
+  }
+  for (const insert of Object.values(document.inserts)) {
+    if (insert.keyId !== null && !channelOf(document, insert.keyId)) {
+      throw refusal(`The key of an effect comes from a track that is not there.`);
+    }
+  }
+  signalOrder(document);
+}
+
+function validateLanes(document: SessionDocument): void {
+  const taken = new Set<string>();
+  for (const lane of Object.values(document.lanes)) {
+    const parameter = laneParameter(document, lane.ownerId, lane.parameter);
+    if (!parameter) throw refusal(`There is nothing ${lane.parameter} to automate on ${lane.ownerId}.`);
+    const target = `${lane.ownerId} ${lane.parameter}`;
+    if (taken.has(target)) throw refusal(`${parameter.name} has a lane already.`);
+    taken.add(target);
+    if (lane.mirrorOf !== null && !document.lanes[lane.mirrorOf])
+      throw refusal('A lane mirrors one that is not there.');
+    if (lane.mirrorOf === lane.id) throw refusal('A lane cannot mirror itself.');
+    if (lane.mirrorOf !== null && document.lanes[lane.mirrorOf]!.mirrorOf !== null) {
+      throw refusal('A lane can mirror only one that has points of its own.');
+    }
+    lane.points.forEach((point, index) => {
+      validateValue(parameter, point.value);
+      if (index > 0 && point.beat < lane.points[index - 1]!.beat)
+        throw refusal('The points of a lane must be in order.');
+    });
+  }
+}

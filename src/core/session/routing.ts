@@ -1,0 +1,72 @@
+import { KinetikonError } from '../errors';
+import { allStrips, channels, MAIN_ID, stripOf, type SessionDocument } from './records';
+
+/** One strip feeding or steering another. */
+export interface Connection {
+  readonly kind: 'output' | 'send' | 'key';
+  /** The send or the keyed insert; for an output the strip it leaves. */
+  readonly id: string;
+  readonly fromId: string;
+  readonly toId: string;
+}
+
+/** Every path of sound and every key of a session. */
+export function connectionsOf(document: SessionDocument): Connection[] {
+  const connections: Connection[] = [];
+  for (const strip of channels(document)) {
+    connections.push({ kind: 'output', id: strip.id, fromId: strip.id, toId: strip.outputId });
+  }
+  for (const send of Object.values(document.sends)) {
+    connections.push({ kind: 'send', id: send.id, fromId: send.fromId, toId: send.toId });
+  }
+  for (const strip of allStrips(document)) {
+    for (const id of strip.insertIds) {
+      const keyId = document.inserts[id]?.keyId;
+      if (keyId) connections.push({ kind: 'key', id, fromId: keyId, toId: strip.id });
+    }
+  }
+  return connections;
+}
+
+/**
+ * The strips in signal order, each after everything that feeds or keys it, the main output last.
+ * @throws KinetikonError session.loop with the names along the loop
+ */
+export function signalOrder(document: SessionDocument, connections = connectionsOf(document)): string[] {
+  const feeds = new Map<string, string[]>();
+  for (const { fromId, toId } of connections) feeds.set(toId, [...(feeds.get(toId) ?? []), fromId]);
+  const order: string[] = [];
+  const done = new Set<string>();
+  const visit = (id: string, trail: readonly string[]) => {
+    if (done.has(id)) return;
+    if (trail.includes(id)) {
+      const loop = [...trail.slice(trail.indexOf(id)), id].reverse();
+      const path = loop.map((one) => stripOf(document, one)?.name ?? one).join(' → ');
+      throw new KinetikonError('session.loop', `This would lead the sound in a circle: ${path}.`, {
+        kept: 'Nothing was changed.',
+        next: 'Repeats that feed themselves belong inside an effect, as its feedback.',
+      });
+    }
+    for (const from of feeds.get(id) ?? []) visit(from, [...trail, id]);
+    done.add(id);
+    order.push(id);
+  };
+  for (const strip of channels(document)) visit(strip.id, []);
+  visit(MAIN_ID, []);
+  return order;
+}
+
+/** Strips reached from some along connections; `back` follows them against the signal. */
+export function reachOf(ids: ReadonlySet<string>, connections: readonly Connection[], back: boolean): Set<string> {
+  const reached = new Set(ids);
+  for (let grown = true; grown;) {
+    grown = false;
+    for (const { fromId, toId } of connections) {
+      const [near, far] = back ? [toId, fromId] : [fromId, toId];
+      if (!reached.has(near) || reached.has(far)) continue;
+      reached.add(far);
+      grown = true;
+    }
+  }
+  return reached;
+}

@@ -1,0 +1,94 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import Modal from 'react-bootstrap/Modal';
+import type { SlotName } from '@/core/session/records';
+import { chooseCommand, currentSlot } from '../session/comparing';
+import { useStudio } from '../session/StudioContext';
+import { outcome, ROUNDS, shuffledRounds } from './blindTrial';
+
+interface Props {
+  readonly target: string;
+  readonly strip: string;
+  readonly slots: readonly SlotName[];
+  readonly gains: Partial<Record<SlotName, number>>;
+  readonly onClose: () => void;
+}
+
+/** Plays the settings in a hidden order, round after round, and tells how often the preferences agreed. */
+export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
+  const studio = useStudio();
+  const [rounds, setRounds] = useState(() => shuffledRounds(slots, Math.random));
+  const [heard, setHeard] = useState<number | null>(null);
+  const now = rounds.findIndex((round) => round.choice === null);
+  const done = now < 0;
+
+  useEffect(() => {
+    const before = studio.state.trims[strip] ?? 0;
+    return () => {
+      studio.abandon();
+      studio.setTrim(strip, before);
+    };
+  }, [studio, strip]);
+
+  const hear = (place: number) => {
+    const slot = rounds[now]!.order[place]!;
+    setHeard(place);
+    studio.abandon();
+    if (slot !== currentSlot(studio.state.document, target)) studio.preview(chooseCommand(target, slot), 'Blind trial');
+    studio.setTrim(strip, gains[slot] ?? 0);
+  };
+  const prefer = (place: number) => {
+    setRounds(rounds.map((round, index) => (index === now ? { ...round, choice: place } : round)));
+    setHeard(null);
+    studio.abandon();
+  };
+  const result = done ? outcome(rounds) : null;
+  return (
+    <Modal show onHide={onClose} aria-labelledby="blind-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="blind-title" as="h2">
+          {done ? 'What you preferred' : `Blind trial, round ${now + 1} of ${ROUNDS}`}
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        {result ? (
+          <>
+            <p role="status">
+              You preferred <b>{result.best}</b> in {result.counts[result.best]} of {ROUNDS} rounds.{' '}
+              {result.sure
+                ? 'That is more than chance would give.'
+                : 'That can be chance: the settings may matter less than they seemed to.'}
+            </p>
+            <ul className="recipe-lines">
+              {slots.map((slot) => (
+                <li key={slot}>
+                  {slot}: {result.counts[slot] ?? 0} of {ROUNDS}
+                </li>
+              ))}
+            </ul>
+          </>
+        ) : (
+          <>
+            <p>
+              All are equally loud and in a new order every round. Press play, listen to each, then say which one you
+              prefer.
+            </p>
+            <div className="blind-places">
+              {rounds[now]!.order.map((_, place) => (
+                <div key={place}>
+                  <button type="button" className="button" aria-pressed={heard === place} onClick={() => hear(place)}>
+                    Hear {place + 1}
+                  </button>
+                  <button type="button" className="button button-solid" onClick={() => prefer(place)}>
+                    I prefer {place + 1}
+                  </button>
+                </div>
+              ))}
+            </div>
+          </>
+        )}
+      </Modal.Body>
+    </Modal>
+  );
+}

@@ -1,0 +1,210 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import { findEffect } from '@/core/effects/registry';
+import { stripOf, type SlotName } from '@/core/session/records';
+import {
+  chooseCommand,
+  comparedStrip,
+  currentSlot,
+  filledSlots,
+  gainsFor,
+  measureSlots,
+  SLOTS,
+} from '../session/comparing';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { SpectrumPaths } from '../ui/SpectrumPaths';
+import { BlindTrial } from './BlindTrial';
+
+const WIDTH = 748;
+const HEIGHT = 230;
+const TICKS = [50, 100, 200, 500, 1000, 2000, 5000, 10000];
+
+/** Up to four settings of an effect or a chain side by side at equal loudness, and the sound before and after. */
+export function CompareView() {
+  const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({
+    document,
+    stripId,
+    insertId,
+  }));
+  const [what, setWhat] = useState<'chain' | 'effect'>('chain');
+  const strip = stripOf(document, stripId)!;
+  const insert = insertId === null ? undefined : document.inserts[insertId];
+  const target = what === 'effect' && insert ? insert.id : stripId;
+  const name =
+    what === 'effect' && insert
+      ? `${findEffect(insert.effect)!.name} on ${strip.name}`
+      : `all effects of ${strip.name}`;
+  return (
+    <div className="compare-view">
+      <header className="effect-head">
+        <h2>Compare</h2>
+        <label className="choice">
+          <span>settings of</span>
+          <select
+            aria-label="What to compare"
+            value={insert ? what : 'chain'}
+            onChange={(event) => setWhat(event.target.value as 'chain' | 'effect')}
+          >
+            <option value="chain">all effects of {strip.name}</option>
+            {insert && <option value="effect">{findEffect(insert.effect)!.name} alone</option>}
+          </select>
+        </label>
+      </header>
+      <Slots key={target} target={target} name={name} />
+      <figure className="compare-spectrum">
+        <svg
+          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+          role="img"
+          aria-label={`Live spectrum before the effects of ${strip.name} and after its fader`}
+        >
+          {TICKS.map((hz) => {
+            const x = (Math.log(hz / 20) / Math.log(1000)) * WIDTH;
+            return (
+              <g key={hz}>
+                <line className="grid-beat" x1={x} x2={x} y2={HEIGHT} />
+                <text x={x + 3} y={HEIGHT - 4}>
+                  {hz >= 1000 ? `${hz / 1000}k` : hz}
+                </text>
+              </g>
+            );
+          })}
+          {[-20, -40, -60, -80].map((db) => (
+            <g key={db}>
+              <line className="grid-beat" x2={WIDTH} y1={(-db / 90) * HEIGHT} y2={(-db / 90) * HEIGHT} />
+              <text x="4" y={(-db / 90) * HEIGHT - 3}>
+                {db} dB
+              </text>
+            </g>
+          ))}
+          <SpectrumPaths targetId={stripId} width={WIDTH} height={HEIGHT} />
+        </svg>
+        <figcaption>
+          <span className="legend legend-before">before the effects</span>
+          <span className="legend legend-after">after the fader</span>
+        </figcaption>
+      </figure>
+    </div>
+  );
+}
+
+function Slots({ target, name }: { target: string; name: string }) {
+  const studio = useStudio();
+  const { document, trims } = useStudioState(({ document, trims }) => ({ document, trims }));
+  const [loudness, setLoudness] = useState<Partial<Record<SlotName, number | null>>>({});
+  const [even, setEven] = useState(true);
+  const [measuring, setMeasuring] = useState(false);
+  const [blind, setBlind] = useState(false);
+  const heard = currentSlot(document, target);
+  const filled = filledSlots(document, target);
+  const strip = comparedStrip(document, target)!;
+  const gains = gainsFor(loudness);
+  const known = filled.every((slot) => loudness[slot] !== undefined);
+
+  const apply = (slot: SlotName, on: boolean) => {
+    studio.setTrim(strip, on ? (gains[slot] ?? 0) : 0);
+  };
+  // What evens settings out belongs to comparing: it ends with the view.
+  useEffect(() => () => studio.setTrim(strip, 0), [studio, strip]);
+  const measure = async () => {
+    setMeasuring(true);
+    try {
+      const measured = await measureSlots(studio, target);
+      setLoudness(measured);
+      const now = gainsFor(measured)[currentSlot(studio.state.document, target)];
+      studio.setTrim(strip, even ? (now ?? 0) : 0);
+    } catch (error) {
+      studio.report(error);
+    } finally {
+      setMeasuring(false);
+    }
+  };
+  const choose = (slot: SlotName) => {
+    if (studio.perform(chooseCommand(target, slot), `Compare ${name}: ${slot}`)) apply(slot, even);
+  };
+  return (
+    <>
+      <div className="slots" role="radiogroup" aria-label={`Settings of ${name}`}>
+        {SLOTS.map((slot) => {
+          const full = filled.includes(slot);
+          const lufs = loudness[slot];
+          return (
+            <button
+              key={slot}
+              type="button"
+              role="radio"
+              aria-checked={slot === heard}
+              aria-label={full ? `Hear ${slot}` : `Copy what is heard to ${slot}`}
+              className={`slot ${full ? '' : 'slot-empty'}`}
+              onClick={() => choose(slot)}
+            >
+              <b>{slot}</b>
+              <span>{full ? (slot === heard ? 'heard now' : 'kept') : 'empty: press to begin with a copy'}</span>
+              <em>
+                {lufs === undefined ? '' : lufs === null ? 'silent' : `${lufs.toFixed(1)} LUFS`}
+                {even && gains[slot] !== undefined && lufs !== null ? `, ${gains[slot]!.toFixed(1)} dB` : ''}
+              </em>
+            </button>
+          );
+        })}
+      </div>
+      <div className="compare-tools">
+        <button type="button" className="button" disabled={measuring} onClick={() => void measure()}>
+          {measuring ? 'Measuring…' : 'Measure loudness'}
+        </button>
+        <label className="switch">
+          <input
+            type="checkbox"
+            role="switch"
+            checked={even}
+            onChange={(event) => {
+              setEven(event.target.checked);
+              apply(heard, event.target.checked);
+            }}
+          />
+          <span>Equal loudness</span>
+        </label>
+        <span className="compare-note">
+          {trims[strip] !== undefined
+            ? `${heard} is heard ${Math.abs(trims[strip]!).toFixed(1)} dB softer, to be as loud as the softest.`
+            : known
+              ? `${heard} is heard as it is.`
+              : 'Measure first: louder always seems better for a minute.'}
+        </span>
+        <button
+          type="button"
+          className="button"
+          disabled={filled.length < 2 || !known}
+          title={
+            filled.length < 2
+              ? 'Needs two settings'
+              : known
+                ? 'Hear them without knowing which is which'
+                : 'Measure loudness first'
+          }
+          onClick={() => setBlind(true)}
+        >
+          Blind trial
+        </button>
+        {document.comparisons[target] && (
+          <button
+            type="button"
+            className="plain-button"
+            title="Keeps what is heard and forgets the other slots"
+            onClick={() => {
+              if (studio.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
+                setLoudness({});
+                apply(heard, false);
+              }
+            }}
+          >
+            Keep {heard}, forget the others
+          </button>
+        )}
+      </div>
+      {blind && (
+        <BlindTrial target={target} strip={strip} slots={filled} gains={gains} onClose={() => setBlind(false)} />
+      )}
+    </>
+  );
+}

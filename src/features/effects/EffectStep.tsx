@@ -1,0 +1,144 @@
+'use client';
+
+import { useSortable } from '@dnd-kit/sortable';
+import { EllipsisVertical, GripVertical, Power, X } from 'lucide-react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { findEffect } from '@/core/effects/registry';
+import { findParameter } from '@/core/effects/spec';
+import { timingOf } from '@/core/session/compile';
+import { allStrips, type Insert, type Strip } from '@/core/session/records';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { EchogramMini } from './EchogramPicture';
+import { KeyChoice } from './KeyChoice';
+import { ParameterControl } from './ParameterControl';
+import { MiniPicture } from './MiniPicture';
+import { ReductionBar } from './ReductionBar';
+import { useEchogram } from './useEchogram';
+
+const MINI_SLOTS = 1500;
+
+/** An effect in the signal path: its picture and its main controls. */
+export function EffectStep({ insert, strip, selected }: { insert: Insert; strip: Strip; selected: boolean }) {
+  const studio = useStudio();
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({
+    id: insert.id,
+  });
+  const spec = findEffect(insert.effect)!;
+  return (
+    <section
+      ref={setNodeRef}
+      className={`step ${selected ? 'step-selected' : ''} ${insert.bypass || strip.bypass ? 'step-bypassed' : ''}`}
+      style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
+      aria-label={spec.name}
+      onPointerDown={() => !selected && studio.selectInsert(insert.id)}
+    >
+      <h3>
+        <button
+          type="button"
+          ref={setActivatorNodeRef}
+          className="grip"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${spec.name}`}
+        >
+          <GripVertical size={12} aria-hidden="true" />
+        </button>
+        <button
+          type="button"
+          className="step-name"
+          title="Open it large"
+          onClick={() => {
+            studio.selectInsert(insert.id);
+            studio.set({ view: 'effect' });
+          }}
+        >
+          {spec.name}
+        </button>
+        <span className="step-tools">
+          <CopyMenu insert={insert} strip={strip} name={spec.name} />
+          <button
+            type="button"
+            className="icon-button"
+            aria-pressed={insert.bypass}
+            aria-label={`Bypass ${spec.name}`}
+            title={insert.bypass ? 'Bypassed: press to hear it' : 'Bypass'}
+            onClick={() =>
+              studio.perform(
+                { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
+                `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
+              )
+            }
+          >
+            <Power size={13} aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-label={`Remove ${spec.name}`}
+            title="Remove"
+            onClick={() => studio.perform({ type: 'insert.remove', id: insert.id }, `Remove ${spec.name}`)}
+          >
+            <X size={13} aria-hidden="true" />
+          </button>
+        </span>
+      </h3>
+      {spec.picture === 'echogram' ? <EchoPicture insertId={insert.id} /> : <MiniPicture insert={insert} />}
+      {spec.reduces && <ReductionBar insertId={insert.id} />}
+      {spec.keyed && <KeyChoice insert={insert} strip={strip} context={spec.name} />}
+      {spec.main.map((id) => (
+        <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} context={spec.name} />
+      ))}
+    </section>
+  );
+}
+
+function CopyMenu({ insert, strip, name }: { insert: Insert; strip: Strip; name: string }) {
+  const studio = useStudio();
+  const strips = useStudioState(({ document }) => allStrips(document));
+  const copyTo = (target: Strip) => {
+    const id = newId();
+    const index = target.id === strip.id ? strip.insertIds.indexOf(insert.id) + 1 : target.insertIds.length;
+    const { effect, values } = insert;
+    if (
+      studio.perform(
+        { type: 'insert.add', stripId: target.id, id, effect, index, values },
+        `Copy ${name} to ${target.name}`,
+      )
+    )
+      studio.selectInsert(id);
+  };
+  return (
+    <Dropdown align="end">
+      <Dropdown.Toggle
+        as="button"
+        type="button"
+        className="icon-button"
+        bsPrefix="copy-toggle"
+        aria-label={`Copy ${name}`}
+        title="Copy it"
+      >
+        <EllipsisVertical size={13} aria-hidden="true" />
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        <Dropdown.Item as="button" type="button" onClick={() => copyTo(strip)}>
+          Copy after this one
+        </Dropdown.Item>
+        <Dropdown.Header>Copy to</Dropdown.Header>
+        {strips
+          .filter((one) => one.id !== strip.id)
+          .map((one) => (
+            <Dropdown.Item key={one.id} as="button" type="button" onClick={() => copyTo(one)}>
+              {one.name}
+            </Dropdown.Item>
+          ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+function EchoPicture({ insertId }: { insertId: string }) {
+  const timing = useStudioState(({ document }) => timingOf(document));
+  const seconds = Math.min(20, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
+  return <EchogramMini echogram={useEchogram(insertId, seconds, MINI_SLOTS)} timing={timing} />;
+}

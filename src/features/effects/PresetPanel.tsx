@@ -1,0 +1,254 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+import { Download, Star, Trash2, Upload } from 'lucide-react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { parsePreset, writePreset, type PresetFile } from '@/core/formats/preset';
+import type { PresetList } from '@/core/protocol/http';
+import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
+import { useStudio } from '../session/StudioContext';
+
+/** A preset as the panel lists it, shipped or saved. */
+export interface OfferedPreset {
+  readonly id: string;
+  readonly name: string;
+  readonly tags: readonly string[];
+  /** A saved one, which can be written out and removed. */
+  readonly saved: PresetFile | null;
+  /** Puts it in the place of what is there, to be kept when the panel closes. */
+  readonly audition: () => void;
+}
+
+interface Props {
+  /** Names the button that opens the panel. */
+  readonly label: string;
+  readonly word: string;
+  readonly className: string;
+  readonly kind: PresetFile['kind'];
+  readonly shipped: readonly OfferedPreset[];
+  /** Saved presets that fit here. */
+  readonly fits: (preset: PresetFile) => boolean;
+  readonly audition: (preset: PresetFile) => void;
+  /** What is set now, as the effects of a preset. */
+  readonly now: () => PresetFile['effects'];
+}
+
+const NONE: PresetList = { presets: [], favourites: [] };
+
+/** Presets to search, try while playing, keep, mark, save, read and write. Escape takes back what was tried. */
+export function PresetPanel({ label, word, className, kind, shipped, fits, audition, now }: Props) {
+  const studio = useStudio();
+  const [open, setOpen] = useState(false);
+  const [list, setList] = useState(NONE);
+  const [search, setSearch] = useState('');
+  const [tag, setTag] = useState<string | null>(null);
+  const [tried, setTried] = useState<string | null>(null);
+  const [name, setName] = useState('');
+  const [tags, setTags] = useState('');
+  const files = useRef<HTMLInputElement>(null);
+
+  const refresh = () => listPresets().then(setList, (error: unknown) => studio.report(error));
+  useEffect(() => {
+    if (open) listPresets().then(setList, (error: unknown) => studio.report(error));
+  }, [open, studio]);
+
+  const mine: OfferedPreset[] = list.presets
+    .filter(({ preset }) => fits(preset))
+    .map(({ id, preset }) => ({
+      id,
+      name: preset.name,
+      tags: preset.tags,
+      saved: preset,
+      audition: () => audition(preset),
+    }));
+  const all = [...mine, ...shipped];
+  const allTags = [...new Set(all.flatMap((one) => one.tags))];
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const shown = all
+    .filter((one) => words.every((part) => `${one.name} ${one.tags.join(' ')}`.toLowerCase().includes(part)))
+    .filter((one) => tag === null || (tag === 'favourites' ? list.favourites.includes(one.id) : one.tags.includes(tag)))
+    .sort((a, b) => Number(list.favourites.includes(b.id)) - Number(list.favourites.includes(a.id)));
+
+  const toggle = (next: boolean, how: string | undefined) => {
+    setOpen(next);
+    if (next) return;
+    if (how === 'keydown') studio.abandon();
+    else studio.settle();
+    setTried(null);
+  };
+  const attempt = (work: () => Promise<void>) => void work().catch((error: unknown) => studio.report(error));
+  const save = () =>
+    attempt(async () => {
+      studio.settle();
+      const written = tags
+        .split(',')
+        .map((one) => one.trim())
+        .filter(Boolean);
+      await savePreset({
+        format: 'kinetikon.preset',
+        version: 1,
+        kind,
+        name: name.trim(),
+        tags: written,
+        effects: now(),
+      });
+      setName('');
+      setTags('');
+      await refresh();
+    });
+  const download = (preset: PresetFile) => {
+    const url = URL.createObjectURL(new Blob([writePreset(preset)], { type: 'application/json' }));
+    const link = document.createElement('a');
+    link.href = url;
+    link.download = `${preset.name}.json`;
+    link.click();
+    URL.revokeObjectURL(url);
+  };
+
+  return (
+    <Dropdown
+      align="end"
+      autoClose="outside"
+      show={open}
+      onToggle={(next, { originalEvent }) => toggle(next, originalEvent?.type)}
+      className="preset-menu"
+    >
+      <Dropdown.Toggle as="button" type="button" className={className} bsPrefix="preset-toggle" aria-label={label}>
+        {word} ▾
+      </Dropdown.Toggle>
+      <Dropdown.Menu
+        as="div"
+        className="preset-panel"
+        onKeyDown={(event) => event.key !== 'Escape' && event.stopPropagation()}
+      >
+        <div className="preset-search">
+          <input
+            type="search"
+            aria-label="Search presets"
+            placeholder="Search name or tag"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          <select aria-label="Tag" value={tag ?? ''} onChange={(event) => setTag(event.target.value || null)}>
+            <option value="">all</option>
+            <option value="favourites">favourites</option>
+            {allTags.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </div>
+        <ul className="preset-list" aria-label="Presets">
+          {shown.map((one) => (
+            <li key={one.id} className={one.id === tried ? 'preset-tried' : undefined}>
+              <button
+                type="button"
+                className="preset-name"
+                onClick={() => {
+                  one.audition();
+                  setTried(one.id);
+                }}
+              >
+                {one.name}
+                <small>{one.tags.join(', ')}</small>
+              </button>
+              <button
+                type="button"
+                className="icon-button"
+                aria-pressed={list.favourites.includes(one.id)}
+                aria-label={`Favourite: ${one.name}`}
+                title="Favourites come first"
+                onClick={() =>
+                  attempt(async () => {
+                    await setFavourite(one.id, !list.favourites.includes(one.id));
+                    await refresh();
+                  })
+                }
+              >
+                <Star size={12} fill={list.favourites.includes(one.id) ? 'currentColor' : 'none'} aria-hidden="true" />
+              </button>
+              {one.saved && (
+                <>
+                  <button
+                    type="button"
+                    className="icon-button"
+                    aria-label={`Write ${one.name} to a file`}
+                    title="Write to a file"
+                    onClick={() => download(one.saved!)}
+                  >
+                    <Download size={12} aria-hidden="true" />
+                  </button>
+                  <button
+                    type="button"
+                    className="icon-button"
+                    aria-label={`Remove preset ${one.name}`}
+                    title="Remove"
+                    onClick={() =>
+                      attempt(async () => {
+                        await removePreset(one.id);
+                        await refresh();
+                      })
+                    }
+                  >
+                    <Trash2 size={12} aria-hidden="true" />
+                  </button>
+                </>
+              )}
+            </li>
+          ))}
+          {shown.length === 0 && <li className="empty-hint">Nothing fits. Clear the search, or save one below.</li>}
+        </ul>
+        <p className="preset-hint">A press lets you hear it. Close to keep it, Escape to take it back.</p>
+        <form
+          className="preset-save"
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (name.trim()) save();
+          }}
+        >
+          <input
+            aria-label="Name of the new preset"
+            placeholder="Name"
+            maxLength={80}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <input
+            aria-label="Tags of the new preset"
+            placeholder="Tags, by commas"
+            value={tags}
+            onChange={(event) => setTags(event.target.value)}
+          />
+          <button type="submit" className="button" disabled={name.trim() === ''}>
+            Save
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Read a preset from a file"
+            title="Read from a file"
+            onClick={() => files.current!.click()}
+          >
+            <Upload size={13} aria-hidden="true" />
+          </button>
+          <input
+            ref={files}
+            type="file"
+            className="visually-hidden"
+            tabIndex={-1}
+            aria-label="Preset file"
+            accept=".json,application/json"
+            onChange={(event) => {
+              const [file] = event.target.files ?? [];
+              event.target.value = '';
+              if (!file) return;
+              attempt(async () => {
+                await savePreset(parsePreset(await file.text()));
+                await refresh();
+              });
+            }}
+          />
+        </form>
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

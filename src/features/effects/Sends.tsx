@@ -1,0 +1,143 @@
+'use client';
+
+import { EarOff, Plus, X } from 'lucide-react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { EFFECTS } from '@/core/effects/registry';
+import type { Command } from '@/core/session/commands';
+import type { Return, Send, Track } from '@/core/session/records';
+import { connectionsOf, reachOf } from '@/core/session/routing';
+import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
+
+/** Effects a new return is usually made for come first. */
+const FOR_RETURNS = ['delay', 'saturator', 'autopan', 'eq'];
+
+export function newSend(fromId: string, toId: string): Send {
+  return { id: newId(), fromId, toId, gainDb: -6, tap: 'afterFader', mute: false };
+}
+
+/** What a strip sends into returns. */
+export function Sends({ strip }: { strip: Track | Return }) {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const sends = Object.values(document.sends).filter((send) => send.fromId === strip.id);
+  const feeding = reachOf(new Set([strip.id]), connectionsOf(document), true);
+  const free = document.session.returnIds
+    .map((id) => document.returns[id]!)
+    .filter((one) => one.role === 'return' && !feeding.has(one.id) && !sends.some((send) => send.toId === one.id));
+  const sendTo = (toId: string, name: string) =>
+    studio.perform({ type: 'send.add', send: newSend(strip.id, toId) }, `Send ${strip.name} to ${name}`);
+  const sendToNew = (effect: string, name: string) => {
+    const id = newId();
+    const insertId = newId();
+    const mix = EFFECTS.find((spec) => spec.id === effect)!.parameters.some((parameter) => parameter.id === 'mix');
+    const commands: Command[] = [
+      { type: 'return.add', id, name, role: 'return' },
+      { type: 'insert.add', stripId: id, id: insertId, effect, index: 0, values: mix ? { mix: 100 } : {} },
+      { type: 'send.add', send: newSend(strip.id, id) },
+    ];
+    studio.perform({ type: 'all', commands }, `Send ${strip.name} to a new return`);
+  };
+  return (
+    <section className="step" aria-label="Sends">
+      <h3>
+        Sends
+        <span className="step-tools">
+          <Dropdown align="end">
+            <Dropdown.Toggle as="button" type="button" className="plain-button" bsPrefix="add-effect">
+              <Plus size={12} aria-hidden="true" /> send
+            </Dropdown.Toggle>
+            <Dropdown.Menu>
+              {free.map((one) => (
+                <Dropdown.Item key={one.id} as="button" type="button" onClick={() => sendTo(one.id, one.name)}>
+                  {one.name}
+                </Dropdown.Item>
+              ))}
+              <Dropdown.Header>To a new return with</Dropdown.Header>
+              {FOR_RETURNS.map((id) => EFFECTS.find((spec) => spec.id === id)!).map((spec) => (
+                <Dropdown.Item key={spec.id} as="button" type="button" onClick={() => sendToNew(spec.id, spec.name)}>
+                  {spec.name}
+                </Dropdown.Item>
+              ))}
+            </Dropdown.Menu>
+          </Dropdown>
+        </span>
+      </h3>
+      {sends.length === 0 && <p className="empty-hint">None. A send shares one return’s effects with other tracks.</p>}
+      {sends.map((send) => (
+        <SendRow key={send.id} send={send} strip={strip} name={document.returns[send.toId]!.name} />
+      ))}
+    </section>
+  );
+}
+
+function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; name: string }) {
+  const studio = useStudio();
+  const set = (values: Partial<Send>, label: string) =>
+    studio.perform({ type: 'send.set', id: send.id, values }, label);
+  const after = send.tap === 'afterFader';
+  return (
+    <div className={`send ${send.mute ? 'step-bypassed' : ''}`}>
+      <AutomatedRuler
+        ownerId={send.id}
+        parameter={{ ...SEND_GAIN_PARAMETER, name: `to ${name}` }}
+        ownerName={strip.name}
+        signal="wet"
+      />
+      <div className="send-tools">
+        <button
+          type="button"
+          className="plain-button"
+          aria-label={`Send to ${name}: ${after ? 'after' : 'before'} the fader`}
+          title={
+            after ? 'Follows the fader; press to take it before' : 'The same wherever the fader is; press to follow it'
+          }
+          onClick={() => set({ tap: after ? 'beforeFader' : 'afterFader' }, `Send to ${name}: tap`)}
+        >
+          {after ? 'after fader' : 'before fader'}
+        </button>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label={`Hear ${strip.name} only through ${name}`}
+          title="Hear it only through this return: the send goes before the fader, the fader down"
+          onClick={() =>
+            studio.perform(
+              {
+                type: 'all',
+                commands: [
+                  { type: 'send.set', id: send.id, values: { tap: 'beforeFader' } },
+                  { type: 'strip.set', id: strip.id, values: { gainDb: -100 } },
+                ],
+              },
+              `Hear ${strip.name} only through ${name}`,
+            )
+          }
+        >
+          <EarOff size={13} aria-hidden="true" />
+        </button>
+        <button
+          type="button"
+          className="flag"
+          aria-pressed={send.mute}
+          aria-label={`Mute the send to ${name}`}
+          title="Mute"
+          onClick={() => set({ mute: !send.mute }, `${send.mute ? 'Open' : 'Mute'} the send to ${name}`)}
+        >
+          M
+        </button>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label={`Remove the send to ${name}`}
+          title="Remove"
+          onClick={() => studio.perform({ type: 'send.remove', id: send.id }, `Remove the send to ${name}`)}
+        >
+          <X size={13} aria-hidden="true" />
+        </button>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,182 @@
+'use client';
+
+import { useState } from 'react';
+import Modal from 'react-bootstrap/Modal';
+import { KinetikonError } from '@/core/errors';
+import { compileTap } from '@/core/session/compile';
+import type { Answers, Dish, Recipe } from '@/core/session/recipes/recipe';
+import { RECIPES } from '@/core/session/recipes/recipes';
+import type { SessionDocument } from '@/core/session/records';
+import { problemFrom } from '../session/problems';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** The answers with which a recipe begins: the selected track, and the first of each choice. */
+function firstAnswers(recipe: Recipe, document: SessionDocument, stripId: string): Answers {
+  return Object.fromEntries(
+    recipe.questions.map((question) => [
+      question.id,
+      question.kind === 'track'
+        ? document.tracks[stripId]
+          ? stripId
+          : (document.session.trackIds[0] ?? '')
+        : question.choices[0]!.id,
+    ]),
+  );
+}
+
+/** Asks a recipe's questions, shows what it will build, builds it in one step, and says what was built. */
+export function RecipeDialog() {
+  const studio = useStudio();
+  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
+  const [recipe, setRecipe] = useState<Recipe>(RECIPES[0]!);
+  const [answers, setAnswers] = useState(() => firstAnswers(RECIPES[0]!, document, stripId));
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<string | null>(null);
+  const [dish, setDish] = useState<Dish | null>(null);
+  const close = () => studio.set({ cooking: false });
+  const noTracks = document.session.trackIds.length === 0;
+
+  const build = async () => {
+    setBusy(true);
+    setError(null);
+    const job = studio.startJob(`Listening to ${document.tracks[answers.voice!]!.name}`);
+    try {
+      const plan = compileTap(document, answers.voice!);
+      const phrases = await studio.worker.run(
+        {
+          kind: 'phrases',
+          plan,
+          samples: studio.samplesFor(Object.keys(document.assets)),
+          range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
+        },
+        { signal: job.signal, onProgress: job.progress },
+      );
+      const made = recipe.build({ document: studio.state.document, answers, phrases, newId });
+      if (studio.perform(made.command, `Recipe: ${recipe.name}`)) {
+        studio.selectStrip(made.showId);
+        setDish(made);
+      }
+    } catch (caught) {
+      if (!(caught instanceof KinetikonError && caught.code === 'work.cancelled')) {
+        const { message, next } = problemFrom(caught);
+        setError(`${message} ${next ?? ''}`);
+      }
+    } finally {
+      job.end();
+      setBusy(false);
+    }
+  };
+
+  return (
+    <Modal show onHide={close} aria-labelledby="recipe-title">
+      <Modal.Header closeButton>
+        <Modal.Title id="recipe-title" as="h2">
+          {dish ? 'Built' : 'Recipes'}
+        </Modal.Title>
+      </Modal.Header>
+      <Modal.Body>
+        {dish ? (
+          <ul className="recipe-lines">
+            {dish.built.map((line) => (
+              <li key={line}>{line}</li>
+            ))}
+          </ul>
+        ) : (
+          <>
+            <div className="recipe-list" role="radiogroup" aria-label="Recipe">
+              {RECIPES.map((one) => (
+                <button
+                  key={one.id}
+                  type="button"
+                  role="radio"
+                  aria-checked={one.id === recipe.id}
+                  onClick={() => {
+                    setRecipe(one);
+                    setAnswers(firstAnswers(one, document, stripId));
+                    setError(null);
+                  }}
+                >
+                  <b>{one.name}</b>
+                  <small>{one.outcome}</small>
+                </button>
+              ))}
+            </div>
+            <div className="form-rows">
+              {recipe.questions.map((question) => (
+                <label key={question.id} className="recipe-question">
+                  <span>{question.text}</span>
+                  <select
+                    value={answers[question.id]}
+                    onChange={(event) => setAnswers({ ...answers, [question.id]: event.target.value })}
+                  >
+                    {(question.kind === 'track'
+                      ? document.session.trackIds.map((id) => ({ id, name: document.tracks[id]!.name }))
+                      : question.choices
+                    ).map((one) => (
+                      <option key={one.id} value={one.id}>
+                        {one.name}
+                      </option>
+                    ))}
+                  </select>
+                </label>
+              ))}
+            </div>
+            {noTracks ? (
+              <p>There is no track yet. Bring in a sound first.</p>
+            ) : (
+              <>
+                <h3 className="recipe-will">It will build</h3>
+                <ul className="recipe-lines">
+                  {recipe.preview(document, answers).map((line) => (
+                    <li key={line}>{line}</li>
+                  ))}
+                </ul>
+              </>
+            )}
+            {error && (
+              <p role="alert" className="form-error">
+                {error}
+              </p>
+            )}
+          </>
+        )}
+      </Modal.Body>
+      <Modal.Footer>
+        {dish ? (
+          <>
+            <button
+              type="button"
+              className="button"
+              onClick={() => {
+                studio.undo();
+                close();
+              }}
+            >
+              Take it back
+            </button>
+            <button
+              type="button"
+              className="button button-solid"
+              onClick={() => {
+                studio.set({ view: 'routing' });
+                close();
+              }}
+            >
+              Show it in the routing
+            </button>
+          </>
+        ) : (
+          <button
+            type="button"
+            className="button button-solid"
+            disabled={busy || noTracks}
+            onClick={() => void build()}
+          >
+            {busy ? 'Listening…' : 'Build it'}
+          </button>
+        )}
+      </Modal.Footer>
+    </Modal>
+  );
+}

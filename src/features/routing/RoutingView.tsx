@@ -1,0 +1,174 @@
+'use client';
+
+import { useMemo, useRef, useState } from 'react';
+import {
+  Background,
+  BackgroundVariant,
+  ReactFlow,
+  ReactFlowProvider,
+  type Connection as Drawn,
+  type Edge,
+  type Node,
+} from '@xyflow/react';
+import '@xyflow/react/dist/base.css';
+import { findEffect } from '@/core/effects/registry';
+import type { Command } from '@/core/session/commands';
+import { allStrips, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
+import { connectionsOf, type Connection } from '@/core/session/routing';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { meterPosition } from '../ui/levels';
+import { useFrame } from '../ui/useFrame';
+import { placeStrips } from './layout';
+import { SignalLine, type SignalEdge } from './SignalLine';
+import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
+
+const NODE_TYPES = { strip: StripNode };
+const EDGE_TYPES = { signal: SignalLine };
+
+const edgeId = ({ kind, id }: Connection) => `${kind} ${id}`;
+
+/** What a line of the drawing means, as the command that takes it away. */
+function removal(document: SessionDocument, edge: string): { command: Command; label: string } | null {
+  const [kind, id] = edge.split(' ') as [Connection['kind'], string];
+  if (kind === 'send') return { command: { type: 'send.remove', id }, label: 'Remove a send' };
+  if (kind === 'key')
+    return { command: { type: 'insert.key', id, keyId: null, keyTap: 'beforeFader' }, label: 'Remove a key' };
+  if (document.tracks[id]?.outputId === MAIN_ID || document.returns[id]?.outputId === MAIN_ID) return null;
+  return {
+    command: { type: 'strip.set', id, values: { outputId: MAIN_ID } },
+    label: `${stripOf(document, id)!.name} to the main output`,
+  };
+}
+
+/** The effect of a strip that a key drawn onto it goes to: the first keyed one that has none yet. */
+function keyedInsert(document: SessionDocument, stripId: string): string | undefined {
+  const keyed = stripOf(document, stripId)!.insertIds.filter((id) => findEffect(document.inserts[id]!.effect)?.keyed);
+  return keyed.find((id) => document.inserts[id]!.keyId === null) ?? keyed[0];
+}
+
+/** What feeds what, left to right: sound on solid and dotted lines, keys dashed; as wide as it is loud. */
+export function RoutingView() {
+  return (
+    <ReactFlowProvider>
+      <Flow />
+    </ReactFlowProvider>
+  );
+}
+
+function Flow() {
+  const studio = useStudio();
+  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
+  const [chosen, setChosen] = useState<string | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const connections = useMemo(() => connectionsOf(document), [document]);
+  const places = useMemo(() => placeStrips(document), [document]);
+
+  const nodes: Node[] = allStrips(document).map((strip): StripNodeType => ({
+    id: strip.id,
+    type: 'strip',
+    position: places.get(strip.id)!,
+    selected: strip.id === stripId,
+    draggable: false,
+    deletable: false,
+    data: {
+      name: strip.name,
+      kind: strip.id === MAIN_ID ? 'main' : (document.returns[strip.id]?.role ?? 'track'),
+      effects: strip.insertIds.map((id) => findEffect(document.inserts[id]!.effect)!.name).join(', '),
+      keyed: keyedInsert(document, strip.id) !== undefined,
+      silent: strip.mute,
+    },
+  }));
+  const edges: Edge[] = connections.map((connection): SignalEdge => ({
+    id: edgeId(connection),
+    type: 'signal',
+    source: connection.fromId,
+    target: connection.toId,
+    ...(connection.kind === 'key' ? { targetHandle: KEY_HANDLE } : {}),
+    selected: edgeId(connection) === chosen,
+    data: {
+      kind: connection.kind,
+      ownerId: connection.id,
+      wet: document.returns[connection.fromId]?.role === 'return' || connection.kind === 'send',
+    },
+  }));
+
+  useFrame(() => {
+    box.current?.querySelectorAll<SVGPathElement>('[data-from]').forEach((line) => {
+      const { left, right } = studio.engine.level(line.dataset.from!);
+      const gain = Number(line.dataset.gain);
+      line.style.strokeWidth = `${(1.2 + 5 * meterPosition(Math.max(left, right) * gain)).toFixed(2)}px`;
+    });
+    box.current?.querySelectorAll<HTMLElement>('[data-node-meter]').forEach((bar) => {
+      const { left, right } = studio.engine.level(bar.dataset.nodeMeter!);
+      bar.style.transform = `scaleX(${meterPosition(Math.max(left, right)).toFixed(4)})`;
+    });
+  });
+
+  const connect = ({ source, target, targetHandle }: Drawn) => {
+    const from = stripOf(document, source)!.name;
+    const to = stripOf(document, target)!.name;
+    if (targetHandle === KEY_HANDLE) {
+      const id = keyedInsert(document, target);
+      if (id)
+        studio.perform({ type: 'insert.key', id, keyId: source, keyTap: 'beforeFader' }, `Key ${to} from ${from}`);
+      return;
+    }
+    if (document.returns[target]?.role === 'return') {
+      const send = { id: newId(), fromId: source, toId: target, gainDb: -6, tap: 'afterFader' as const, mute: false };
+      if (studio.perform({ type: 'send.add', send }, `Send ${from} to ${to}`)) setChosen(`send ${send.id}`);
+      return;
+    }
+    studio.perform({ type: 'strip.set', id: source, values: { outputId: target } }, `${from} to ${to}`);
+  };
+
+  return (
+    <div
+      className="routing"
+      ref={box}
+      onKeyDown={(event) => {
+        if ((event.key !== 'Delete' && event.key !== 'Backspace') || chosen === null) return;
+        if ((event.target as HTMLElement).closest('input')) return;
+        const gone = removal(document, chosen);
+        if (gone) studio.perform(gone.command, gone.label);
+        setChosen(null);
+      }}
+    >
+      <ReactFlow
+        nodes={nodes}
+        edges={edges}
+        nodeTypes={NODE_TYPES}
+        edgeTypes={EDGE_TYPES}
+        onConnect={connect}
+        onNodeClick={(_, node) => {
+          studio.selectStrip(node.id);
+          setChosen(null);
+        }}
+        onEdgeClick={(_, edge) => setChosen(edge.id)}
+        onPaneClick={() => setChosen(null)}
+        deleteKeyCode={null}
+        nodesDraggable={false}
+        fitView
+        fitViewOptions={{ padding: 0.12, maxZoom: 1.15 }}
+        minZoom={0.3}
+        maxZoom={2}
+        proOptions={{ hideAttribution: true }}
+        aria-label="Routing"
+      >
+        <Background variant={BackgroundVariant.Lines} gap={40} className="routing-grid" />
+      </ReactFlow>
+      <dl className="routing-legend">
+        <dt className="sample sample-dry" />
+        <dd>sound</dd>
+        <dt className="sample sample-wet" />
+        <dd>send and wet</dd>
+        <dt className="sample sample-key" />
+        <dd>key</dd>
+      </dl>
+      <p className="routing-hint">
+        Drag from the right edge of a strip to another: onto a return sends, onto a group or main leads there, onto a
+        key mark steers. Press a level to change it, Delete removes a chosen line.
+      </p>
+    </div>
+  );
+}

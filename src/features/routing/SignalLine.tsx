@@ -1,0 +1,120 @@
+'use client';
+
+import { EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from '@xyflow/react';
+import { formatValue } from '@/core/effects/parameterText';
+import { dbToGain } from '@/core/math/elementary';
+import { timingOf } from '@/core/session/compile';
+import type { Connection } from '@/core/session/routing';
+import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
+
+export type SignalEdge = Edge<
+  {
+    readonly kind: Connection['kind'];
+    /** The send, the keyed insert, or the strip whose output it is. */
+    readonly ownerId: string;
+    readonly wet: boolean;
+  },
+  'signal'
+>;
+
+/** A path of sound or a key, with the level of a send on it. */
+export function SignalLine(props: EdgeProps<SignalEdge>) {
+  const { source, sourceX, sourceY, sourcePosition, targetX, targetY, targetPosition, selected, data } = props;
+  const { kind, ownerId, wet } = data!;
+  const send = useStudioState(({ document }) => (kind === 'send' ? document.sends[ownerId] : undefined));
+  const [path, labelX, labelY] = getBezierPath({
+    sourceX,
+    sourceY,
+    sourcePosition,
+    targetX,
+    targetY,
+    targetPosition,
+    curvature: 0.35,
+  });
+  const gain = send ? (send.mute || send.gainDb <= -100 ? 0 : dbToGain(send.gainDb)) : 1;
+  const signal = kind === 'key' ? 'key' : wet ? 'wet' : 'dry';
+  return (
+    <>
+      <path className="signal-reach" d={path} />
+      <path
+        className={`signal-line signal-${signal} ${selected ? 'signal-chosen' : ''} ${send?.mute ? 'signal-off' : ''}`}
+        d={path}
+        data-from={source}
+        data-gain={gain}
+      />
+      {send && (
+        <EdgeLabelRenderer>
+          <div
+            className="send-label nodrag nopan"
+            style={{ transform: `translate(-50%, -50%) translate(${labelX}px, ${labelY}px)` }}
+          >
+            <SendLabel sendId={ownerId} selected={selected === true} />
+          </div>
+        </EdgeLabelRenderer>
+      )}
+    </>
+  );
+}
+
+function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) {
+  const studio = useStudio();
+  const { send, from, to, timing } = useStudioState(({ document }) => ({
+    send: document.sends[sendId],
+    from: document.tracks[document.sends[sendId]?.fromId ?? '']?.name ?? '',
+    to: document.returns[document.sends[sendId]?.toId ?? '']?.name ?? '',
+    timing: JSON.stringify(timingOf(document)),
+  }));
+  if (!send) return null;
+  if (selected) {
+    return (
+      <div className="send-ruler">
+        <AutomatedRuler
+          ownerId={sendId}
+          parameter={{ ...SEND_GAIN_PARAMETER, name: `to ${to}` }}
+          ownerName={from}
+          signal="wet"
+        />
+      </div>
+    );
+  }
+  const set = (gainDb: number) =>
+    studio.perform({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
+  return (
+    <button
+      type="button"
+      className="send-pill"
+      aria-label={`Send of ${from} to ${to}, ${formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}`}
+      title="Drag up and down, or use the arrow keys"
+      onKeyDown={(event) => {
+        const step = { ArrowUp: 0.5, ArrowRight: 0.5, ArrowDown: -0.5, ArrowLeft: -0.5 }[event.key];
+        if (step === undefined) return;
+        event.preventDefault();
+        event.stopPropagation();
+        set(Math.min(12, Math.max(-100, send.gainDb + step)));
+      }}
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        const { currentTarget, pointerId, clientY } = event;
+        currentTarget.setPointerCapture(pointerId);
+        const move = (next: PointerEvent) => {
+          const gainDb = Math.min(
+            12,
+            Math.max(-100, Number((send.gainDb + (clientY - next.clientY) * 0.15).toFixed(1))),
+          );
+          studio.preview({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
+        };
+        const end = () => {
+          studio.settle();
+          currentTarget.removeEventListener('pointermove', move);
+        };
+        currentTarget.addEventListener('pointermove', move);
+        currentTarget.addEventListener('pointerup', end, { once: true });
+        currentTarget.addEventListener('pointercancel', end, { once: true });
+      }}
+    >
+      {send.mute ? 'muted' : formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}
+    </button>
+  );
+}

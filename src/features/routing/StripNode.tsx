@@ -1,0 +1,43 @@
+'use client';
+
+import { Handle, Position, type Node, type NodeProps } from '@xyflow/react';
+
+export const KEY_HANDLE = 'key';
+
+export type StripNodeType = Node<
+  {
+    readonly name: string;
+    readonly kind: 'track' | 'return' | 'group' | 'main';
+    readonly effects: string;
+    readonly keyed: boolean;
+    readonly silent: boolean;
+  },
+  'strip'
+>;
+
+/** A strip in the drawing: name, effects, live level; sound in at the left, key in below, out at the right. */
+export function StripNode({ id, data, selected }: NodeProps<StripNodeType>) {
+  return (
+    <div
+      className={`strip-node strip-node-${data.kind} ${selected ? 'strip-node-selected' : ''} ${data.silent ? 'strip-node-silent' : ''}`}
+    >
+      {data.kind !== 'track' && <Handle type="target" position={Position.Left} aria-label={`Into ${data.name}`} />}
+      <b title={data.name}>{data.name}</b>
+      <small title={data.effects}>{data.effects || (data.kind === 'main' ? 'output' : data.kind)}</small>
+      <div className="node-meter" aria-hidden="true">
+        <span data-node-meter={id} />
+      </div>
+      {data.keyed && (
+        <Handle
+          type="target"
+          id={KEY_HANDLE}
+          position={Position.Bottom}
+          className="key-handle"
+          aria-label={`Key of ${data.name}`}
+          title="Key: drag here from what is to steer its effect"
+        />
+      )}
+      {data.kind !== 'main' && <Handle type="source" position={Position.Right} aria-label={`Out of ${data.name}`} />}
+    </div>
+  );
+}

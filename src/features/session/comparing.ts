@@ -1,0 +1,67 @@
+import type { Plan } from '@/core/engine/plan';
+import { applyCommand } from '@/core/session/commands';
+import { compileTap } from '@/core/session/compile';
+import { stripOf, stripOfInsert, type SessionDocument, type SlotName } from '@/core/session/records';
+import type { Studio } from './studio';
+
+export const SLOTS: readonly SlotName[] = ['A', 'B', 'C', 'D'];
+
+/** The strip on which a compared effect or chain lies. */
+export function comparedStrip(document: SessionDocument, targetId: string): string | undefined {
+  return stripOf(document, targetId)?.id ?? stripOfInsert(document, targetId)?.id;
+}
+
+/** The slots that hold something; the one that is heard always does. */
+export function filledSlots(document: SessionDocument, targetId: string): SlotName[] {
+  const comparison = document.comparisons[targetId];
+  if (!comparison) return ['A'];
+  return SLOTS.filter((slot) => slot === comparison.current || comparison.slots[slot] !== null);
+}
+
+export const currentSlot = (document: SessionDocument, targetId: string): SlotName =>
+  document.comparisons[targetId]?.current ?? 'A';
+
+export const chooseCommand = (id: string, slot: SlotName) => ({ type: 'comparison.choose' as const, id, slot });
+
+/**
+ * Loudness of every filled slot at the strip's fader, over the loop or the whole session, LUFS.
+ * @throws KinetikonError work.cancelled
+ */
+export async function measureSlots(
+  studio: Studio,
+  targetId: string,
+): Promise<Partial<Record<SlotName, number | null>>> {
+  const { document } = studio.state;
+  const stripId = comparedStrip(document, targetId)!;
+  const slots = filledSlots(document, targetId);
+  const plans: Plan[] = slots.map((slot) =>
+    compileTap(applyCommand(document, chooseCommand(targetId, slot), '').document, stripId),
+  );
+  const { loopOn, loopStartBeat, loopEndBeat } = document.session;
+  const { framesPerBeat, endFrame } = plans[0]!;
+  const range = {
+    fromFrame: loopOn ? Math.round(loopStartBeat * framesPerBeat) : 0,
+    toFrame: loopOn ? Math.round(loopEndBeat * framesPerBeat) : endFrame,
+    tailSeconds: 0,
+  };
+  const job = studio.startJob('Measuring loudness');
+  try {
+    const samples = studio.samplesFor(Object.keys(document.assets));
+    const loudness = await studio.worker.run(
+      { kind: 'loudness', plans, samples, range },
+      { signal: job.signal, onProgress: job.progress },
+    );
+    return Object.fromEntries(slots.map((slot, index) => [slot, loudness[index]!]));
+  } finally {
+    job.end();
+  }
+}
+
+/** Decibels that bring every slot down to the softest; nothing is lifted, so nothing clips. */
+export function gainsFor(loudness: Partial<Record<SlotName, number | null>>): Partial<Record<SlotName, number>> {
+  const heard = Object.values(loudness).filter((one): one is number => one !== null);
+  const softest = Math.min(...heard);
+  return Object.fromEntries(
+    Object.entries(loudness).map(([slot, lufs]) => [slot, lufs === null ? 0 : Number((softest - lufs).toFixed(2))]),
+  );
+}

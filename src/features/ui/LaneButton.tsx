@@ -1,0 +1,22 @@
+'use client';
+
+import { Spline } from 'lucide-react';
+import type { Parameter } from '@/core/effects/spec';
+import { useAutomation } from './AutomatedRuler';
+import { LANE_WORDS } from './Ruler';
+
+/** Automates a switch or a choice, opens its lane, or gives it back to it. */
+export function LaneButton({ ownerId, parameter, name }: { ownerId: string; parameter: Parameter; name: string }) {
+  const { state, press } = useAutomation(ownerId, parameter);
+  return (
+    <button
+      type="button"
+      className={`ruler-lane ruler-lane-${state}`}
+      aria-label={`${name}: ${LANE_WORDS[state]}`}
+      title={LANE_WORDS[state]}
+      onClick={press}
+    >
+      <Spline size={11} aria-hidden="true" />
+    </button>
+  );
+}
