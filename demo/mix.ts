@@ -63,7 +63,7 @@ export const MIX: readonly Command[] = [
   { type: 'return.add', id: 'under', name: 'Echoes under the lamp', role: 'return' },
   effect('under', 'under-echo', 0, 'delay', {
     'lines.1.timeLeft': '1/4d',
-    'lines.1.feedback': 45,
+    'lines.1.feedback': 58,
     'lines.1.swap': true,
     'lines.1.filterType': 'bandPass',
     'lines.1.cutoff': 1300,
@@ -71,8 +71,8 @@ export const MIX: readonly Command[] = [
     mix: 100,
   }),
   effect('under', 'under-duck', 1, 'compressor', {
-    threshold: -38,
-    ratio: 8,
+    threshold: -43,
+    ratio: 20,
     attack: 4,
     release: 350,
     knee: 6,
@@ -105,7 +105,7 @@ export const MIX: readonly Command[] = [
     curve(39, -9, -0.4),
     line(54, -12),
   ]),
-  lane('under-feedback', 'under-echo', 'lines.1.feedback', [hold(0, 45), hold(36, 62), hold(54, 45)]),
+  lane('under-feedback', 'under-echo', 'lines.1.feedback', [hold(0, 58), hold(36, 68), hold(54, 50)]),
   effect('announcer', 'announcer-horn', 0, 'eq', {
     'bands.1.on': true,
     'bands.1.frequency': 380,

@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sine } from '../../test/support/render';
+import type { PresetFile } from '@/core/formats/preset';
 import { writeWav } from '@/core/formats/wav';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
@@ -10,6 +11,7 @@ import { openDatabase, type OpenDatabase } from './db/client';
 import { lockFolder } from './db/lock';
 import { assetChunks } from './db/schema';
 import { findAsset, readAsset, storeAsset, sweepUploads } from './repositories/assets';
+import * as presets from './repositories/presets';
 import * as sessions from './repositories/sessions';
 import { readSetting, writeSetting } from './repositories/settings';
 
@@ -89,6 +91,27 @@ describe('the database', () => {
     await open.db.insert(assetChunks).values({ uploadId: 'lost', piece: 0, data: new Uint8Array(10) });
     expect(await sweepUploads(open.db)).toBe(1);
     expect(await sweepUploads(open.db)).toBe(0);
+  });
+
+  it('keeps presets and which are favourites', async () => {
+    const preset: PresetFile = {
+      format: 'kinetikon.preset',
+      version: 1,
+      kind: 'effect',
+      name: 'Quay',
+      tags: ['voice'],
+      effects: [{ effect: 'delay', bypass: false, values: { mix: 40 } }],
+    };
+    const { id } = await presets.createPreset(open.db, preset);
+    await presets.setFavourite(open.db, id, true);
+    await presets.setFavourite(open.db, 'factory/delay/bouncing', true);
+    expect(await presets.listPresets(open.db)).toEqual({
+      presets: [{ id, preset }],
+      favourites: [id, 'factory/delay/bouncing'],
+    });
+    await presets.removePreset(open.db, id);
+    expect(await presets.listPresets(open.db)).toEqual({ presets: [], favourites: ['factory/delay/bouncing'] });
+    await expect(presets.removePreset(open.db, id)).rejects.toMatchObject({ code: 'preset.missing' });
   });
 
   it('keeps settings', async () => {

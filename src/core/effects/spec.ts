@@ -13,8 +13,10 @@ interface ParameterBase {
   readonly help: string;
   /** Heading under which the control stands. */
   readonly group: string;
-  /** It does something only while another parameter (of the same list item) has not this value. */
-  readonly needs?: { readonly id: string; readonly not: ParameterValue };
+  /** It does something only while another parameter (of the same list item) has not this value, or has one of these. */
+  readonly needs?:
+    | { readonly id: string; readonly not: ParameterValue }
+    | { readonly id: string; readonly oneOf: readonly ParameterValue[] };
 }
 
 export interface NumberParameter extends ParameterBase {
@@ -134,7 +136,10 @@ function inItem(parameter: Parameter, prefix: string): Parameter {
 
 /** Whether a parameter does anything at these values. */
 export function isActive(parameter: Parameter, values: ParameterValues): boolean {
-  return !parameter.needs || values[parameter.needs.id] !== parameter.needs.not;
+  const { needs } = parameter;
+  if (!needs) return true;
+  const value = values[needs.id];
+  return 'oneOf' in needs ? value !== undefined && needs.oneOf.includes(value) : value !== needs.not;
 }
 
 export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { KinetikonError } from '../errors';
+import { parsePreset, writePreset, type PresetFile } from './preset';
 import { readSound } from './readSound';
 import { writeFlac } from './flac';
 import type { Sound } from './sound';
@@ -128,5 +129,44 @@ describe('FLAC', () => {
   it('refuses files that were cut short', async () => {
     const bytes = await writeFlac(tone(1, 50000), 16);
     expect(await codeOf(() => readSound(bytes.subarray(0, bytes.length / 2), 'a.flac'))).toBe('file.broken');
+  });
+});
+
+describe('presets', () => {
+  const preset: PresetFile = {
+    format: 'kinetikon.preset',
+    version: 1,
+    kind: 'chain',
+    name: 'Low tide',
+    tags: ['voice', 'dark'],
+    effects: [
+      { effect: 'eq', bypass: false, values: { 'bands.1.on': true, 'bands.1.frequency': 120 } },
+      { effect: 'delay', bypass: true, values: { 'lines.1.timeLeft': '1/8d' } },
+    ],
+  };
+
+  it('survive being written and read', () => {
+    expect(parsePreset(writePreset(preset))).toEqual(preset);
+  });
+
+  it('of the first kind still open', () => {
+    expect(parsePreset('{"effect":"delay","values":{"mix":40}}').effects).toEqual([
+      { effect: 'delay', bypass: false, values: { mix: 40 } },
+    ]);
+  });
+
+  it.each([
+    ['{', 'not JSON'],
+    ['{"format":"other"}', 'not a preset'],
+    [JSON.stringify({ ...preset, version: 9 }), 'newer version (9)'],
+    [JSON.stringify({ ...preset, kind: 'effect' }), 'holds one, not 2'],
+    [JSON.stringify({ ...preset, colour: 'red' }), 'unspecified keys: colour'],
+    [JSON.stringify({ ...preset, effects: [{ effect: 'choir', bypass: false, values: {} }] }), 'no effect "choir"'],
+    [
+      JSON.stringify({ ...preset, effects: [{ effect: 'delay', bypass: false, values: { mix: 140 } }] }),
+      'mix takes 0 % to 100 %, not 140',
+    ],
+  ])('are refused with the reason: %s', (text, reason) => {
+    expect(() => parsePreset(text)).toThrow(reason);
   });
 });

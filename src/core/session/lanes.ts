@@ -54,12 +54,18 @@ export function stripIdOfOwner(document: SessionDocument, ownerId: string): stri
 }
 
 /** What the owner of a lane is called. */
-export function ownerName(document: SessionDocument, ownerId: string): string {
+function ownerName(document: SessionDocument, ownerId: string): string {
   const insert = document.inserts[ownerId];
   if (insert) return findEffect(insert.effect)?.name ?? insert.effect;
   const send = document.sends[ownerId];
   if (send) return `to ${document.returns[send.toId]?.name ?? ''}`;
   return document.clips[ownerId]?.name ?? stripOf(document, ownerId)?.name ?? '';
+}
+
+/** What a lane moves, on the path of its strip: `Pan`, or `Delay: Feedback`. */
+export function laneName(document: SessionDocument, lane: Pick<Lane, 'ownerId' | 'parameter'>): string {
+  const { name } = laneParameter(document, lane.ownerId, lane.parameter)!;
+  return stripOf(document, lane.ownerId) ? name : `${ownerName(document, lane.ownerId)}: ${name}`;
 }
 
 /** What the control of a parameter is set to by hand. */
@@ -175,7 +181,8 @@ export function curveOf(
     if (parameter.kind === 'toggle') return toValue(height >= 0.5 ? 1 : 0);
     return toValue(Math.round(height * (parameter.choices.length - 1)));
   };
-  const straight = parameter.kind !== 'number' || (parameter.scale === 'linear' && toValue(0.5) === 0.5);
+  const even = Math.abs(0.5 * (valueOf(0) + valueOf(1)) - valueOf(0.5)) < 1e-12;
+  const straight = parameter.kind !== 'number' || (parameter.scale === 'linear' && even);
   corners.forEach(({ beat, height }, index) => {
     frames.push(Math.round(beat * framesPerBeat));
     values.push(valueOf(height));

@@ -6,7 +6,7 @@ import { KinetikonError } from '../errors';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile } from './compile';
 import { EMPTY_HISTORY, redo, remember, undo } from './history';
-import { newDocument, type Clip, type SessionDocument } from './records';
+import { newDocument, type Clip, type Point, type SessionDocument } from './records';
 
 const SOUND = 'a'.repeat(64);
 
@@ -91,10 +91,57 @@ const anyCommand: fc.Arbitrary<Command> = fc.oneof(
       { other: 1 },
     ),
   }),
+  fc.record({
+    type: fc.constant('return.add' as const),
+    id: fc.constantFrom('wet', 'bus'),
+    name: fc.constant('Wet'),
+    role: fc.constantFrom('return' as const, 'group' as const),
+  }),
+  fc.record({
+    type: fc.constant('send.add' as const),
+    send: fc.record({
+      id: fc.constantFrom('s1', 's2'),
+      fromId: fc.constantFrom('voice', 'harp', 'wet', 'bus'),
+      toId: fc.constantFrom('wet', 'bus', 'voice'),
+      gainDb: fc.integer({ min: -110, max: 20 }),
+      tap: fc.constantFrom('beforeFader' as const, 'afterFader' as const),
+      mute: fc.boolean(),
+    }),
+  }),
+  fc.record({ type: fc.constant('send.remove' as const), id: fc.constantFrom('s1', 's2') }),
+  fc.record({
+    type: fc.constant('strip.set' as const),
+    id: fc.constantFrom('voice', 'wet', 'bus'),
+    values: fc.record({ outputId: fc.constantFrom('main', 'wet', 'bus') }),
+  }),
+  fc.record({
+    type: fc.constant('insert.key' as const),
+    id: fc.constantFrom('echo', 'u1'),
+    keyId: fc.constantFrom(null, 'voice', 'harp', 'wet'),
+    keyTap: fc.constantFrom('beforeFader' as const, 'afterFader' as const),
+  }),
+  fc.record({
+    type: fc.constant('lane.add' as const),
+    lane: fc.record({
+      id: fc.constantFrom('l1', 'l2'),
+      ownerId: fc.constantFrom('voice', 'echo', 'one', 's1'),
+      parameter: fc.constantFrom('gainDb', 'mix', 'pan'),
+      on: fc.boolean(),
+      points: fc.constantFrom<Point[]>([], [{ beat: 1, value: 0, shape: 'hold', bend: 0 }]),
+      mirrorOf: fc.constantFrom(null, 'l1'),
+      mirrorAmount: fc.integer({ min: 0, max: 250 }),
+    }),
+  }),
+  fc.record({ type: fc.constant('lane.remove' as const), id: fc.constantFrom('l1', 'l2') }),
+  fc.record({
+    type: fc.constant('comparison.choose' as const),
+    id: fc.constantFrom('echo', 'voice', 'wet'),
+    slot: fc.constantFrom('A' as const, 'B' as const, 'C' as const),
+  }),
   fc.record({ type: fc.constant('insert.move' as const), id: fc.constantFrom('echo', 'u1'), to: fc.nat({ max: 3 }) }),
   fc.record({ type: fc.constant('insert.remove' as const), id: fc.constantFrom('echo', 'u2') }),
   fc.record({ type: fc.constant('strip.move' as const), id: fc.constantFrom('voice', 'harp'), to: fc.nat({ max: 2 }) }),
-  fc.record({ type: fc.constant('strip.remove' as const), id: fc.constantFrom('voice', 'harp') }),
+  fc.record({ type: fc.constant('strip.remove' as const), id: fc.constantFrom('voice', 'harp', 'wet', 'bus') }),
 );
 
 describe('commands', () => {

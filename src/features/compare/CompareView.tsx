@@ -13,11 +13,12 @@ import {
   SLOTS,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { ReductionHistory } from '../ui/ReductionHistory';
 import { SpectrumPaths } from '../ui/SpectrumPaths';
 import { BlindTrial } from './BlindTrial';
 
 const WIDTH = 748;
-const HEIGHT = 230;
+const HEIGHT = 300;
 const TICKS = [50, 100, 200, 500, 1000, 2000, 5000, 10000];
 
 /** Up to four settings of an effect or a chain side by side at equal loudness, and the sound before and after. */
@@ -30,6 +31,7 @@ export function CompareView() {
   const [what, setWhat] = useState<'chain' | 'effect'>('chain');
   const strip = stripOf(document, stripId)!;
   const insert = insertId === null ? undefined : document.inserts[insertId];
+  const reducing = strip.insertIds.filter((id) => findEffect(document.inserts[id]!.effect)?.reduces);
   const target = what === 'effect' && insert ? insert.id : stripId;
   const name =
     what === 'effect' && insert
@@ -84,6 +86,12 @@ export function CompareView() {
           <span className="legend legend-after">after the fader</span>
         </figcaption>
       </figure>
+      {reducing.map((id) => (
+        <section key={id} className="compare-reduction">
+          <h3>{findEffect(document.inserts[id]!.effect)!.name}, level taken away</h3>
+          <ReductionHistory insertId={id} />
+        </section>
+      ))}
     </div>
   );
 }

@@ -4,8 +4,8 @@ import { useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'r
 import type { Picture } from '@/core/analysis/pictures';
 import { axesOf, pathOf } from './axes';
 
-export const PICTURE_WIDTH = 748;
-export const PICTURE_HEIGHT = 250;
+const PICTURE_WIDTH = 748;
+const PICTURE_HEIGHT = 290;
 const LEFT = 40;
 const RIGHT = 10;
 const TOP = 10;
@@ -89,13 +89,15 @@ export function CurvePicture({ picture, grips = [], behind, label }: Props) {
           <text className="axis-title" x={5} y={12}>
             {y.title}
           </text>
-          {behind}
-          {(picture.kind === 'levels' || picture.kind === 'shape') && (
-            <path className="line-unity" d={`M0 ${PLOT_HEIGHT}L${PLOT_WIDTH} 0`} />
-          )}
-          {picture.lines.map((line, index) => (
-            <path key={line.name} className={`line-${index}`} d={pathOf(picture, line.y, PLOT_WIDTH, PLOT_HEIGHT)} />
-          ))}
+          <svg width={PLOT_WIDTH} height={PLOT_HEIGHT} overflow="hidden">
+            {behind}
+            {(picture.kind === 'levels' || picture.kind === 'shape') && (
+              <path className="line-unity" d={`M0 ${PLOT_HEIGHT}L${PLOT_WIDTH} 0`} />
+            )}
+            {picture.lines.map((line, index) => (
+              <path key={line.name} className={`line-${index}`} d={pathOf(picture, line.y, PLOT_WIDTH, PLOT_HEIGHT)} />
+            ))}
+          </svg>
           {grips.map((grip) => (
             <GripView key={grip.id} grip={grip} place={place} />
           ))}

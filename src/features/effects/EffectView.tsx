@@ -9,6 +9,7 @@ import { allStrips, stripOfInsert, type Insert } from '@/core/session/records';
 import { mirrorCommand } from '../session/mirroring';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { ReductionHistory } from '../ui/ReductionHistory';
 import { BandPicture } from './BandPicture';
 import { CurvePicture } from './CurvePicture';
 import { EchogramPicture } from './EchogramPicture';
@@ -16,7 +17,6 @@ import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { ReductionBar } from './ReductionBar';
-import { ReductionHistory } from './ReductionHistory';
 import { useEchogram } from './useEchogram';
 import { usePicture } from './usePicture';
 
@@ -78,14 +78,20 @@ function OpenEffect({ insert }: { insert: Insert }) {
       {long && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
       <div className="effect-groups">
         {groupsOf(spec, long, item).map(([name, parameters]) => (
-          <section key={name} aria-label={name}>
+          <section
+            key={name}
+            aria-label={name}
+            className={long && name.endsWith(` ${item}`) ? 'group-wide' : undefined}
+          >
             <h3>{name}</h3>
             {name === 'Key' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
-            {parameters
-              .filter((parameter) => isActive(parameter, insert.values))
-              .map((parameter) => (
-                <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
-              ))}
+            <div className="group-controls">
+              {parameters
+                .filter((parameter) => isActive(parameter, insert.values))
+                .map((parameter) => (
+                  <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
+                ))}
+            </div>
           </section>
         ))}
       </div>
@@ -118,20 +124,23 @@ function PlainPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
 function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem: (item: number) => void }) {
   const { list, insert, item, onItem } = props;
   return (
-    <div className="item-tabs" role="tablist" aria-label={`${list.itemName}s`}>
-      {Array.from({ length: list.count }, (_, index) => index + 1).map((one) => (
-        <button
-          key={one}
-          type="button"
-          role="tab"
-          aria-selected={one === item}
-          aria-label={`${list.itemName} ${one}`}
-          className={insert.values[`${list.id}.${one}.on`] === false ? 'item-off' : undefined}
-          onClick={() => onItem(one)}
-        >
-          {one}
-        </button>
-      ))}
+    <div className="item-tabs">
+      <span>{list.itemName}s</span>
+      <div role="tablist" aria-label={`${list.itemName}s`}>
+        {Array.from({ length: list.count }, (_, index) => index + 1).map((one) => (
+          <button
+            key={one}
+            type="button"
+            role="tab"
+            aria-selected={one === item}
+            aria-label={`${list.itemName} ${one}`}
+            className={insert.values[`${list.id}.${one}.on`] === false ? 'item-off' : undefined}
+            onClick={() => onItem(one)}
+          >
+            {one}
+          </button>
+        ))}
+      </div>
     </div>
   );
 }

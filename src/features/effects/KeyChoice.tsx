@@ -37,11 +37,11 @@ export function KeyChoice({ insert, strip, context }: Props) {
           );
         }}
       >
-        <option value={OWN}>its own input: what comes in here</option>
+        <option value={OWN}>own input: what comes in here</option>
         {offered.map((one) => (
           <optgroup key={one.id} label={one.name}>
-            <option value={`beforeFader ${one.id}`}>{one.name}, before its fader: the same however it is mixed</option>
-            <option value={`afterFader ${one.id}`}>{one.name}, after its fader: follows fader and mute</option>
+            <option value={`beforeFader ${one.id}`}>{one.name}, before fader: the same however it is mixed</option>
+            <option value={`afterFader ${one.id}`}>{one.name}, after fader: follows fader and mute</option>
           </optgroup>
         ))}
       </select>

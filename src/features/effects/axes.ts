@@ -7,10 +7,11 @@ export interface Axis {
   readonly title: string;
 }
 
+/** Values outside the axis lie outside the plot, which cuts them off. */
 const linear =
   (low: number, high: number) =>
   (value: number): number =>
-    Math.min(1, Math.max(0, (value - low) / (high - low)));
+    Math.min(3, Math.max(-2, (value - low) / (high - low)));
 
 const HZ: Axis = {
   place: (hz) => Math.min(1, Math.max(0, Math.log(hz / 20) / Math.log(1000))),
@@ -45,15 +46,23 @@ const seconds = (length: number): Axis => ({
   title: length < 2 ? 'ms' : 's',
 });
 
+/** How far a response goes from 0 dB at its turns; where a cut falls away it may leave the picture. */
+function furthest(y: Float64Array): number {
+  let most = 0;
+  for (let i = 1; i < y.length - 1; i++) {
+    const turns = (y[i]! - y[i - 1]!) * (y[i + 1]! - y[i]!) <= 0;
+    if (turns || y[i]! > 0) most = Math.max(most, Math.abs(y[i]!));
+  }
+  return most;
+}
+
 /** The axes on which each kind of picture is drawn; a response shows as many decibels as it needs. */
 export function axesOf(picture: Picture): { x: Axis; y: Axis } {
   const last = picture.x.at(-1) ?? 1;
   switch (picture.kind) {
     case 'response': {
-      const most = Math.max(
-        ...picture.lines.flatMap((line) => [...line.y].map((db) => Math.abs(db)).filter((db) => db < 60)),
-      );
-      const reach = most > 18 ? 36 : most > 9 ? 18 : 12;
+      const most = Math.max(0, ...picture.lines.map((line) => furthest(line.y)));
+      const reach = most > 18 ? 36 : most > 11 ? 18 : 12;
       return { x: HZ, y: decibels(-reach, reach, reach / 3, 'dB') };
     }
     case 'levels':

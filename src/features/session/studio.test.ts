@@ -1,9 +1,13 @@
 /** @jest-environment jsdom */
+import { effectById } from '@/core/effects/registry';
+import { findParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { applyCommand } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newDocument, type SessionDocument } from '@/core/session/records';
 import * as api from '@/runtime/client/api';
+import { gainsFor } from './comparing';
+import { mirrorCommand } from './mirroring';
 import { Studio } from './studio';
 
 jest.mock('@/runtime/client/api');
@@ -93,6 +97,109 @@ beforeEach(() => {
   });
 });
 afterEach(() => jest.useRealTimers());
+
+describe('controls and their lanes', () => {
+  const parameter = findParameter(effectById('delay'), 'mix')!;
+  const lane = (studio: Studio) => Object.values(studio.state.document.lanes)[0];
+  const turn = (studio: Studio, value: number) => studio.turn('echo', parameter, value, 'Mix');
+  const seconds = (studio: Studio, at: number) => studio.engine.seek(Math.round(at * 48000));
+
+  it('a control moved by hand takes its lane off; giving back is one step', () => {
+    const { studio } = open();
+    studio.addLane('l', 'echo', parameter);
+    expect(lane(studio)).toMatchObject({ on: true, points: [{ beat: 0, value: 30 }] });
+    turn(studio, 50);
+    turn(studio, 55);
+    studio.settle();
+    expect([lane(studio)!.on, mix(studio)]).toEqual([false, 55]);
+    studio.undo();
+    expect([lane(studio)!.on, mix(studio)]).toEqual([true, 30]);
+  });
+
+  it('a control moved while armed and playing writes a thinned lane as one step, and stays where it was', async () => {
+    const { studio } = open();
+    studio.set({ armed: true });
+    await studio.play();
+    for (let step = 0; step <= 100; step++) {
+      seconds(studio, step / 50);
+      turn(studio, 30 + 0.4 * step);
+    }
+    studio.settle();
+    const written = lane(studio)!;
+    expect(written).toMatchObject({ ownerId: 'echo', parameter: 'mix', on: true });
+    expect(written.points.length).toBeLessThan(5);
+    expect(written.points[0]).toMatchObject({ beat: 0, value: 30 });
+    expect(written.points.at(-1)!.value).toBe(70);
+    expect(mix(studio)).toBe(30);
+    expect(studio.state.history.past.map((step) => step.label)).toEqual(['Write Mix']);
+    studio.undo();
+    expect(lane(studio)).toBeUndefined();
+  });
+
+  it('writes only within the loop when punching, and over what stood there', async () => {
+    const { studio } = open();
+    const { tempoBpm } = studio.state.document.session;
+    studio.perform({ type: 'session.set', values: { loopOn: true, loopStartBeat: 1, loopEndBeat: 2 } }, 'Loop');
+    studio.addLane('l', 'echo', parameter);
+    studio.set({ armed: true, punch: true });
+    await studio.play();
+    for (let beat = 0; beat <= 3; beat += 0.25) {
+      seconds(studio, (beat * 60) / tempoBpm);
+      turn(studio, 40 + beat);
+    }
+    studio.settle();
+    expect(lane(studio)!.points.map((point) => point.beat)).toEqual([0, 1, 2]);
+  });
+
+  it('presets are tried and taken back or kept', () => {
+    const { studio } = open();
+    studio.preview(setMix(77), 'Delay: one');
+    studio.preview(setMix(12), 'Delay: two');
+    studio.abandon();
+    expect(mix(studio)).toBe(30);
+    studio.preview(setMix(12), 'Delay: two');
+    studio.settle();
+    expect([mix(studio), studio.state.history.past.length]).toEqual([12, 1]);
+  });
+
+  it('what evens compared settings out is played, not kept', () => {
+    const { studio, engine } = open();
+    const before = studio.state.document;
+    studio.setTrim('voice', -4);
+    const plan = engine.plans.at(-1) as { strips: { inserts: { id: string }[] }[] };
+    expect(plan.strips[0]!.inserts.map((insert) => insert.id)).toEqual(['echo', 'voice>trim']);
+    expect(studio.state.document).toBe(before);
+    studio.setTrim('voice', 0);
+    expect(studio.state.trims).toEqual({});
+  });
+
+  it('opens a lane on its strip', () => {
+    const { studio } = open();
+    studio.addLane('l', 'echo', parameter);
+    studio.selectStrip('main');
+    studio.openLane('l');
+    expect(studio.state).toMatchObject({ view: 'timeline', laneId: 'l', stripId: 'voice' });
+  });
+});
+
+describe('comparing', () => {
+  it('brings every setting down to the softest', () => {
+    expect(gainsFor({ A: -20, B: -17.5, C: null })).toEqual({ A: 0, B: -2.5, C: 0 });
+  });
+});
+
+describe('mirroring an equalizer', () => {
+  it('lowers what is lifted, and leaves cuts out', () => {
+    const { studio } = open();
+    const values = { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': 5, 'bands.2.frequency': 700 };
+    studio.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
+    const insert = studio.state.document.inserts.tone!;
+    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    const mirrored = studio.state.document.inserts.other!.values;
+    expect(mirrored['bands.1.on']).toBe(false);
+    expect([mirrored['bands.2.on'], mirrored['bands.2.gain'], mirrored['bands.2.frequency']]).toEqual([true, -5, 700]);
+  });
+});
 
 describe('changes', () => {
   it('a drag sounds at once, at every place, and is one step that can be taken back', () => {

@@ -17,7 +17,7 @@ import {
   stretch,
   type LaneShape,
 } from '@/core/session/laneEdits';
-import { heightOf, laneOrigin, laneParameter, ownerName, stripIdOfOwner } from '@/core/session/lanes';
+import { heightOf, laneOrigin, laneName, laneParameter, stripIdOfOwner } from '@/core/session/lanes';
 import { beatsPerBar, stripOf, type Lane, type Point } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
@@ -42,8 +42,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
   const [error, setError] = useState<string | null>(null);
   const timing = timingOf(document);
   const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
-  const name = ownerName(document, lane.ownerId);
-  const label = `${name}: ${parameter.name}`;
+  const label = laneName(document, lane);
   const chosen = new Set(indices);
   const first = lane.points[Math.min(...indices)];
   const origin = laneOrigin(document, lane);
@@ -220,11 +219,10 @@ export function LaneBar({ lane }: { lane: Lane }) {
       <button
         type="button"
         className="plain-button"
-        aria-pressed={lane.on}
         title={lane.on ? 'The lane moves the control' : 'The control is held by hand'}
         onClick={() => set({ on: !lane.on }, lane.on ? 'Hold' : 'Give back')}
       >
-        {lane.on ? 'On' : 'Give back'}
+        {lane.on ? 'Hold by hand' : 'Give back'}
       </button>
       <button
         type="button"
@@ -343,9 +341,7 @@ function MirrorChoice({ lane }: { lane: Lane }) {
   const set = (values: Partial<Lane>, what: string) => studio.perform({ type: 'lane.set', id: lane.id, values }, what);
   const nameOf = (one: Lane) => {
     const strip = stripOf(document, stripIdOfOwner(document, one.ownerId) ?? '')?.name ?? '';
-    const parameter = laneParameter(document, one.ownerId, one.parameter)!.name;
-    const owner = ownerName(document, one.ownerId);
-    return owner === strip ? `${strip}: ${parameter}` : `${strip}, ${owner}: ${parameter}`;
+    return `${strip}, ${laneName(document, one)}`;
   };
   return (
     <>

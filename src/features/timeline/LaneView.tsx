@@ -3,7 +3,7 @@
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { timingOf } from '@/core/session/compile';
 import { copied, movePoints, pasteAt, replaceWithin, withPoint } from '@/core/session/laneEdits';
-import { cornersOf, heightOf, laneOrigin, laneParameter, ownerName, valueAtHeight } from '@/core/session/lanes';
+import { cornersOf, heightOf, laneOrigin, laneName, laneParameter, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
 import type { ParameterValue } from '@/core/effects/spec';
 import type { Lane, Point } from '@/core/session/records';
@@ -44,7 +44,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
   const origin = laneOrigin(document, lane);
   const chosen = useMemo(() => new Set(open ? indices : []), [open, indices]);
   const corners = cornersOf(document, lane, timing);
-  const label = `${ownerName(document, lane.ownerId)}: ${parameter.name}`;
+  const label = laneName(document, lane);
 
   const xOf = (beat: number) => (beat + origin) * pixelsPerBeat;
   const yOf = (height: number) => PAD + (1 - height) * INNER;

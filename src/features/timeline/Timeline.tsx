@@ -102,10 +102,17 @@ export function Timeline() {
       event.preventDefault();
       zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
     };
-    const resized = new ResizeObserver(() => setAvailable(box.clientHeight - HEAD_HEIGHT));
+    // Until somebody zooms, everything is shown, however wide the sheet comes to be.
+    const whole = studio.state.pixelsPerBeat === 0;
+    let fitted = 0;
+    const resized = new ResizeObserver(() => {
+      setAvailable(box.clientHeight - HEAD_HEIGHT);
+      if (!whole || (fitted !== 0 && studio.state.pixelsPerBeat !== fitted)) return;
+      fitLatest.current();
+      fitted = studio.state.pixelsPerBeat;
+    });
     box.addEventListener('wheel', onWheel, { passive: false });
     resized.observe(box);
-    if (studio.state.pixelsPerBeat === 0) fitLatest.current();
     return () => {
       box.removeEventListener('wheel', onWheel);
       resized.disconnect();

@@ -11,7 +11,7 @@ export const eqSpec = defineEffect({
   name: 'Equalizer',
   purpose: 'Up to eight bands that lift, lower or cut parts of the spectrum, of both sides, one side, middle or sides.',
   picture: 'response',
-  main: ['bands.1.frequency', 'bands.2.gain', 'output'],
+  main: ['output'],
   lists: [
     {
       id: 'bands',
@@ -64,7 +64,8 @@ export const eqSpec = defineEffect({
           max: 24,
           default: 0,
           scale: 'linear',
-          help: 'How far a bell or shelf lifts or lowers; cuts and notches take no notice.',
+          needs: { id: 'type', oneOf: ['bell', 'lowShelf', 'highShelf'] },
+          help: 'How far a bell or shelf lifts or lowers.',
         }),
         number({
           id: 'q',
@@ -83,6 +84,7 @@ export const eqSpec = defineEffect({
           group: 'Band',
           default: '12',
           choices: EQ_SLOPES.map((slope) => ({ id: String(slope), name: `${slope} dB/oct` })),
+          needs: { id: 'type', oneOf: ['lowCut', 'highCut'] },
           help: 'How steeply a cut falls.',
         }),
         choice({

@@ -7,9 +7,9 @@ const TIMES = { '1/8d': '1/8 dotted', '1/4': '1/4 note', '1/4d': '1/4 dotted', '
 
 /** How far below the level of the words the compressor begins, and how hard it holds. */
 const DEPTHS = {
-  gently: { name: 'a little, they stay audible', below: 6, ratio: 3 },
-  clearly: { name: 'clearly, they wait for the pauses', below: 12, ratio: 8 },
-  away: { name: 'almost away', below: 18, ratio: 20 },
+  gently: { name: 'a little, they stay audible', below: 10, ratio: 3 },
+  clearly: { name: 'clearly, they wait for the pauses', below: 22, ratio: 20 },
+  away: { name: 'almost away', below: 28, ratio: 60 },
 } as const;
 
 const trackName = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
@@ -65,7 +65,7 @@ export const sinkingEchoes: Recipe = {
         values: {
           mix: 100,
           'lines.1.timeLeft': time,
-          'lines.1.feedback': 48,
+          'lines.1.feedback': 62,
           'lines.1.swap': true,
           'lines.1.filterType': 'bandPass',
           'lines.1.cutoff': 1300,
@@ -91,7 +91,7 @@ export const sinkingEchoes: Recipe = {
       command: { type: 'all', commands },
       built: [
         `The return “${name}”, fed by a send from ${voice.name} at -5 dB after its fader.`,
-        `A delay of ${TIMES[time]} with 48 % feedback whose repeats change sides and lose lows and highs; the return is wet only.`,
+        `A delay of ${TIMES[time]} with 62 % feedback whose repeats change sides and lose lows and highs; the return is wet only.`,
         `A compressor behind it, keyed from ${voice.name} before its fader, so that mixing does not change it: attack 4 ms, release 350 ms.`,
         `Its threshold is ${threshold.toFixed(1)} dB: the words measure ${phrases.levelDb.toFixed(1)} dB.`,
         'All of these are ordinary parts: change, move or remove them as you like.',

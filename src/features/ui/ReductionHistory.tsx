@@ -2,7 +2,7 @@
 
 import { useRef } from 'react';
 import { useStudio } from '../session/StudioContext';
-import { useFrame } from '../ui/useFrame';
+import { useFrame } from './useFrame';
 
 const WIDTH = 640;
 const HEIGHT = 54;

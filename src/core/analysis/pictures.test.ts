@@ -1,0 +1,93 @@
+import { sine } from '../../../test/support/render';
+import { FourierTransform } from '../dsp/fft';
+import { EFFECTS, effectById } from '../effects/registry';
+import { resolveValues } from '../effects/resolve';
+import type { ParameterValues, PictureKind } from '../effects/spec';
+import { computePicture, type Picture } from './pictures';
+import { SpectrumReader } from './spectrum';
+
+const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
+
+function draw(effect: string, values: ParameterValues = {}, kind = effectById(effect).picture): Picture {
+  const insert = { id: 'x', effect, bypass: false, values: resolveValues(effectById(effect), values, TIMING) };
+  return computePicture(kind as Exclude<PictureKind, 'echogram'>, [insert], 48000, 2);
+}
+
+const nearest = (picture: Picture, x: number, line = 0) => {
+  const at = picture.x.reduce((best, one, i) => (Math.abs(one - x) < Math.abs(picture.x[best]! - x) ? i : best), 0);
+  return picture.lines[line]!.y[at]!;
+};
+
+describe('pictures', () => {
+  it('are there for every effect, finite and with as many values as places', () => {
+    for (const spec of EFFECTS.filter((one) => one.picture !== 'echogram')) {
+      const picture = draw(spec.id);
+      for (const line of picture.lines) {
+        expect(line.y.length).toBe(picture.x.length);
+        expect(line.y.every(Number.isFinite)).toBe(true);
+      }
+    }
+  });
+
+  it('show the response the engine gives, and apart where middle and sides differ', () => {
+    const bell = { 'bands.2.on': true, 'bands.2.frequency': 1000, 'bands.2.gain': 9, 'bands.2.q': 2 };
+    const both = draw('eq', bell);
+    expect(both.lines).toHaveLength(1);
+    expect(nearest(both, 1000)).toBeCloseTo(9, 0);
+    expect(nearest(both, 60)).toBeCloseTo(0, 1);
+    const side = draw('eq', { ...bell, 'bands.2.channel': 'side' });
+    expect(side.lines.map((line) => line.name)).toEqual(['middle', 'sides']);
+    expect([nearest(side, 1000, 0), nearest(side, 1000, 1)].map(Math.round)).toEqual([0, 9]);
+  });
+
+  it('show output over input level', () => {
+    const picture = draw('compressor', { threshold: -20, ratio: 4, knee: 0 });
+    expect(nearest(picture, -40)).toBeCloseTo(-40, 1);
+    expect(nearest(picture, 0)).toBeCloseTo(-15, 0);
+    expect(nearest(draw('gate', { threshold: -30, range: -20 }), -50)).toBeCloseTo(-70, 0);
+  });
+
+  it('show output over input sample, movement and a burst', () => {
+    const shape = draw('saturator', { drive: 24, curve: 'hard' });
+    expect(Math.abs(nearest(shape, 0))).toBeLessThan(0.08);
+    expect(nearest(shape, 1)).toBeCloseTo(nearest(shape, 0.5), 1);
+    const motion = draw('autopan', { rate: 1, depth: 100 });
+    expect(nearest(motion, 0.25, 0)).toBeCloseTo(1, 1);
+    expect(nearest(motion, 0.25, 1)).toBeLessThan(0.1);
+    const burst = draw('transient', { attack: 80 });
+    expect(nearest(burst, 0.055, 1) - nearest(burst, 0.055, 0)).toBeGreaterThan(5);
+  });
+});
+
+describe('spectrum', () => {
+  it('reads a full-scale sine as 0 dB on its bin and silence elsewhere, either side', () => {
+    const reader = new SpectrumReader(4096);
+    const ring = sine(48000 / 64, 48000, 16384);
+    const both = reader.read(ring, ring, 16384);
+    expect(both[64]).toBeCloseTo(0, 1);
+    expect(both[300]).toBeLessThan(-100);
+    const left = reader.read(ring, new Float32Array(16384), 16384 * 3);
+    expect(left[64]).toBeCloseTo(-3, 1);
+  });
+
+  it('transforms as the definition says', () => {
+    const size = 16;
+    const re = Float64Array.from({ length: size }, (_, n) => Math.sin(n * n));
+    const im = Float64Array.from({ length: size }, (_, n) => Math.cos(3 * n));
+    const outRe = re.slice();
+    const outIm = im.slice();
+    new FourierTransform(size).forward(outRe, outIm);
+    for (let k = 0; k < size; k++) {
+      let sumRe = 0;
+      let sumIm = 0;
+      for (let n = 0; n < size; n++) {
+        const angle = (-2 * Math.PI * k * n) / size;
+        sumRe += re[n]! * Math.cos(angle) - im[n]! * Math.sin(angle);
+        sumIm += re[n]! * Math.sin(angle) + im[n]! * Math.cos(angle);
+      }
+      expect(outRe[k]).toBeCloseTo(sumRe, 10);
+      expect(outIm[k]).toBeCloseTo(sumIm, 10);
+    }
+    expect(() => new FourierTransform(12)).toThrow('power of two');
+  });
+});

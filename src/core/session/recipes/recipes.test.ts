@@ -1,0 +1,135 @@
+import { readFileSync } from 'node:fs';
+import { db } from '../../../../test/support/render';
+import { findPhrases, type Phrases } from '../../analysis/phrases';
+import type { Samples } from '../../engine/plan';
+import { renderPlan } from '../../engine/render';
+import { readSound } from '../../formats/readSound';
+import { stereoOf } from '../../formats/sound';
+import { applyCommand } from '../commands';
+import { compileTap } from '../compile';
+import { validateDocument } from '../document';
+import type { SessionDocument } from '../records';
+import type { Answers, Recipe } from './recipe';
+import { RECIPES } from './recipes';
+
+const RATE = 48000;
+let count = 0;
+const newId = () => `id-${count++}`;
+
+let demo: SessionDocument;
+let samples: Map<string, Samples>;
+let phrases: Phrases;
+
+beforeAll(async () => {
+  demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
+  samples = new Map();
+  for (const asset of Object.values(demo.assets)) {
+    const bytes = new Uint8Array(readFileSync(`demo/sounds/${asset.name}`));
+    samples.set(asset.id, stereoOf(await readSound(bytes, asset.name)));
+  }
+  const voice = tap(demo, 'lamp-keeper');
+  phrases = findPhrases(voice.left, voice.right, RATE);
+});
+
+function tap(document: SessionDocument, stripId: string): Samples {
+  const plan = compileTap(document, stripId);
+  return renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 })!;
+}
+
+function rms({ left }: Samples, from: number, to: number): number {
+  let sum = 0;
+  for (let n = Math.round(from * RATE); n < Math.round(to * RATE); n++) sum += left[n]! * left[n]!;
+  return db(Math.sqrt(sum / ((to - from) * RATE)) + 1e-9);
+}
+
+const cook = (recipe: Recipe, answers: Answers) => {
+  const dish = recipe.build({ document: demo, answers, phrases, newId });
+  return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
+};
+
+describe('recipes', () => {
+  it('ask two or three plain questions, say what they will build, and build it in one step', () => {
+    for (const recipe of RECIPES) {
+      expect(recipe.questions.length).toBeGreaterThanOrEqual(2);
+      expect(recipe.questions.length).toBeLessThanOrEqual(3);
+      const answers = Object.fromEntries(
+        recipe.questions.map((one) => [one.id, one.kind === 'track' ? 'lamp-keeper' : one.choices[0]!.id]),
+      );
+      expect(recipe.preview(demo, answers).join(' ')).toContain('Lamp keeper');
+      const { dish, document } = cook(recipe, answers);
+      expect(dish.built.length).toBeGreaterThan(2);
+      expect(document.session.returnIds.length).toBe(demo.session.returnIds.length + 1);
+    }
+  });
+
+  it('echoes sink at least 10 dB lower under the words than in the pauses after them', () => {
+    const { dish, document } = cook(RECIPES[0]!, { voice: 'lamp-keeper', time: '1/4d', depth: 'clearly' });
+    const [, compressor] = document.returns[dish.showId]!.insertIds;
+    const free = applyCommand(document, { type: 'insert.bypass', id: compressor!, bypass: true }, '').document;
+    const ducked = tap(document, dish.showId);
+    const undisturbed = tap(free, dish.showId);
+    // Phrases with a pause after them in which their repeats still sound.
+    const closed = phrases.phrases.filter(({ start, end }, index) => {
+      const next = phrases.phrases[index + 1]?.start;
+      return next !== undefined && next - end > 1.5 && end - start > 4;
+    });
+    expect(closed).toHaveLength(2);
+    for (const { start, end } of closed) {
+      const words = [start + 2, end - 0.2] as const;
+      const pause = [end + 0.5, end + 1.5] as const;
+      // What is heard: the repeats themselves, although they are already dying away in the pause.
+      expect(rms(ducked, ...pause) - rms(ducked, ...words)).toBeGreaterThan(10);
+      // What the key does to the very same repeats.
+      const sunk = rms(undisturbed, ...words) - rms(ducked, ...words);
+      expect(sunk).toBeGreaterThan(15);
+      expect(rms(undisturbed, ...pause) - rms(ducked, ...pause)).toBeLessThan(3);
+    }
+  });
+
+  it('throws open the send on the ends of phrases alone', () => {
+    const { dish, document } = cook(RECIPES[1]!, { voice: 'lamp-keeper', length: 'word', time: '1/2' });
+    expect(dish.built[2]).toContain(`${phrases.phrases.length} phrases`);
+    const returnId = document.session.returnIds.at(-1)!;
+    const wet = tap(document, returnId);
+    const [first] = phrases.phrases;
+    const half = (60 / 84) * 2;
+    expect(rms(wet, first!.end - 0.45 + half, first!.end + half)).toBeGreaterThan(-50);
+    expect(rms(wet, 0, first!.end - 0.55 + half)).toBeLessThan(-100);
+  });
+
+  it('say what is missing when there is nothing to work with', () => {
+    const silent: Phrases = { phrases: [], levelDb: null, thresholdDb: -70 };
+    const attempt = (recipe: Recipe, answers: Answers) => () =>
+      recipe.build({ document: demo, answers, phrases: silent, newId });
+    expect(attempt(RECIPES[0]!, { voice: 'harp', time: '1/4', depth: 'away' })).toThrow('is silent');
+    expect(attempt(RECIPES[1]!, { voice: 'harp', length: 'word', time: '1/4' })).toThrow('No phrases were found');
+  });
+});
+
+describe('phrases', () => {
+  it('are found where the words are', () => {
+    const sound = new Float32Array(RATE * 6);
+    const spoken = [
+      [0.5, 1.4],
+      [2.2, 3.1],
+      [3.3, 4.0],
+    ] as const;
+    for (const [from, to] of spoken) {
+      for (let n = from * RATE; n < to * RATE; n++) sound[Math.round(n)] = 0.2 * Math.sin(n / 20);
+    }
+    const found = findPhrases(sound, sound, RATE);
+    // The last two are closer than a breath: one phrase.
+    expect(found.phrases).toHaveLength(2);
+    expect(found.phrases[0]!.start).toBeCloseTo(0.5, 1);
+    expect(found.phrases[0]!.end).toBeCloseTo(1.4, 1);
+    expect(found.phrases[1]!.end).toBeCloseTo(4.0, 1);
+    expect(found.levelDb).toBeGreaterThan(-20);
+  });
+
+  it('of silence are none', () => {
+    expect(findPhrases(new Float32Array(RATE), new Float32Array(RATE), RATE)).toMatchObject({
+      phrases: [],
+      levelDb: null,
+    });
+  });
+});
