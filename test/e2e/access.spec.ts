@@ -13,7 +13,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
   test.describe(`${colorScheme} look`, () => {
     test.use({ colorScheme });
 
-    test('start page, timeline, effect and dialog have no serious accessibility faults', async ({ page }) => {
+    test('start page, all views and dialogs have no serious accessibility faults', async ({ page }) => {
       await page.goto('/');
       await expect(page.locator('html')).toHaveAttribute('data-theme', colorScheme === 'dark' ? 'night' : 'paper');
       expect(await serious(page)).toEqual([]);
@@ -21,8 +21,27 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await page.getByRole('button', { name: /^Clip low tide/ }).click();
       expect(await serious(page)).toEqual([]);
       await page.getByRole('button', { name: 'Effect', exact: true }).click();
+      await expect(page.getByRole('button', { name: /^Band 1/ })).toBeVisible();
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: /^Presets of/ }).click();
+      expect(await serious(page)).toEqual([]);
+      await page.keyboard.press('Escape');
+      await page.getByRole('button', { name: 'Delay', exact: true }).click();
       await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
       expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Routing', exact: true }).click();
+      await expect(page.locator('.strip-node')).toHaveCount(10);
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Compare', exact: true }).click();
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Timeline', exact: true }).click();
+      await page.locator('.auto-lane-name').first().click();
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Recipes' }).click();
+      await page.waitForTimeout(400);
+      expect(await serious(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Close' }).click();
+      await expect(page.getByRole('dialog')).toHaveCount(0);
       await page.getByRole('button', { name: 'Bounce' }).click();
       await expect(page.getByRole('dialog')).toBeVisible();
       await page.waitForTimeout(400);

@@ -205,7 +205,7 @@ function chooseSlot(draft: SessionDocument, id: string, slot: SlotName): void {
   const empty: Comparison = { id, current: 'A', slots: { A: null, B: null, C: null, D: null } };
   const comparison = (draft.comparisons[id] ??= empty);
   const heard = contentsOf(draft, id);
-  const next = comparison.slots[slot] ?? heard;
+  const next = (slot === comparison.current ? null : comparison.slots[slot]) ?? heard;
   const slots = { ...comparison.slots, [comparison.current]: heard, [slot]: next };
   for (const lane of heard.lanes) removeLane(draft, lane.id);
   // What a slot refers to may have gone in the meantime.

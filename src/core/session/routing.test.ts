@@ -211,6 +211,7 @@ describe('comparing', () => {
     expect(again.returns.echo!.insertIds).toEqual(['gate']);
     const one = does(build(), { type: 'comparison.choose', id: 'duck', slot: 'C' });
     const louder = does(one, { type: 'insert.set', id: 'duck', values: { makeup: 6 } });
+    expect(does(louder, { type: 'comparison.choose', id: 'duck', slot: 'C' }).inserts).toEqual(louder.inserts);
     expect(does(louder, { type: 'comparison.choose', id: 'duck', slot: 'A' }).inserts.duck!.values.makeup).toBe(0);
   });
 

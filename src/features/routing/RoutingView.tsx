@@ -19,7 +19,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { useFrame } from '../ui/useFrame';
-import { placeStrips } from './layout';
+import { NODE_HEIGHT, NODE_WIDTH, placeStrips } from './layout';
 import { SignalLine, type SignalEdge } from './SignalLine';
 import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 
@@ -69,6 +69,8 @@ function Flow() {
     type: 'strip',
     position: places.get(strip.id)!,
     selected: strip.id === stripId,
+    // Known sizes: without them every change would be measured anew, and lines would go and come.
+    measured: { width: NODE_WIDTH, height: NODE_HEIGHT },
     draggable: false,
     deletable: false,
     data: {

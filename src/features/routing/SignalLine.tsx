@@ -1,5 +1,6 @@
 'use client';
 
+import { useRef } from 'react';
 import { EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from '@xyflow/react';
 import { formatValue } from '@/core/effects/parameterText';
 import { dbToGain } from '@/core/math/elementary';
@@ -66,6 +67,7 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
     to: document.returns[document.sends[sendId]?.toId ?? '']?.name ?? '',
     timing: JSON.stringify(timingOf(document)),
   }));
+  const dragged = useRef(false);
   if (!send) return null;
   if (selected) {
     return (
@@ -86,7 +88,8 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
       type="button"
       className="send-pill"
       aria-label={`Send of ${from} to ${to}, ${formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}`}
-      title="Drag up and down, or use the arrow keys"
+      title="Drag up and down, use the arrow keys, or press for its ruler"
+      onClick={(event) => dragged.current && event.stopPropagation()}
       onKeyDown={(event) => {
         const step = { ArrowUp: 0.5, ArrowRight: 0.5, ArrowDown: -0.5, ArrowLeft: -0.5 }[event.key];
         if (step === undefined) return;
@@ -98,7 +101,9 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
         if (event.button !== 0) return;
         const { currentTarget, pointerId, clientY } = event;
         currentTarget.setPointerCapture(pointerId);
+        dragged.current = false;
         const move = (next: PointerEvent) => {
+          dragged.current = true;
           const gainDb = Math.min(
             12,
             Math.max(-100, Number((send.gainDb + (clientY - next.clientY) * 0.15).toFixed(1))),

@@ -21,7 +21,9 @@ export function StripNode({ id, data, selected }: NodeProps<StripNodeType>) {
     <div
       className={`strip-node strip-node-${data.kind} ${selected ? 'strip-node-selected' : ''} ${data.silent ? 'strip-node-silent' : ''}`}
     >
-      {data.kind !== 'track' && <Handle type="target" position={Position.Left} aria-label={`Into ${data.name}`} />}
+      {data.kind !== 'track' && (
+        <Handle type="target" position={Position.Left} role="img" aria-label={`Into ${data.name}`} />
+      )}
       <b title={data.name}>{data.name}</b>
       <small title={data.effects}>{data.effects || (data.kind === 'main' ? 'output' : data.kind)}</small>
       <div className="node-meter" aria-hidden="true">
@@ -33,11 +35,14 @@ export function StripNode({ id, data, selected }: NodeProps<StripNodeType>) {
           id={KEY_HANDLE}
           position={Position.Bottom}
           className="key-handle"
+          role="img"
           aria-label={`Key of ${data.name}`}
           title="Key: drag here from what is to steer its effect"
         />
       )}
-      {data.kind !== 'main' && <Handle type="source" position={Position.Right} aria-label={`Out of ${data.name}`} />}
+      {data.kind !== 'main' && (
+        <Handle type="source" position={Position.Right} role="img" aria-label={`Out of ${data.name}`} />
+      )}
     </div>
   );
 }
