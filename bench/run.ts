@@ -10,6 +10,8 @@ import { KERNELS } from '../src/core/effects/kernels';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
 import { resolveValues } from '../src/core/effects/resolve';
 import type { ParameterValues } from '../src/core/effects/spec';
+import type { Plan, PlanInsert, PlanKey, Samples } from '../src/core/engine/plan';
+import { planClip, planStrip } from '../src/core/engine/plans';
 import { renderPlan } from '../src/core/engine/render';
 import { readSound } from '../src/core/formats/readSound';
 import { stereoOf } from '../src/core/formats/sound';
@@ -50,8 +52,61 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
   rows.push([name, (seconds / time).toFixed(0), aim]);
 }
 
+/** 24 tracks, 8 returns and 60 effects: each track with two, each return with one or two, keyed and sent about. */
+function largeMix(): { plan: Plan; samples: Map<string, Samples>; seconds: number } {
+  const seconds = 10;
+  const random = new SeededRandom(3);
+  const sound = Float32Array.from(
+    { length: seconds * RATE },
+    (_, n) => 0.2 * random.bipolar() * Math.exp(-(n % 24000) / 6000),
+  );
+  const insert = (id: string, effect: string, values: ParameterValues, key: PlanKey | null = null): PlanInsert => ({
+    id,
+    effect,
+    bypass: false,
+    values: resolveValues(effectById(effect), values, TIMING),
+    key,
+  });
+  const clip = (id: string) => planClip(id, seconds * RATE, { assetId: 'sound' });
+  const tone = { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': -3 };
+  const effects = ['compressor', 'gate', 'deesser', 'transient', 'autopan', 'utility'];
+  const tracks = Array.from({ length: 24 }, (_, n) =>
+    planStrip(`track-${n}`, {
+      clips: [clip(`clip-${n}`)],
+      inserts: [insert(`tone-${n}`, 'eq', tone), insert(`second-${n}`, effects[n % effects.length]!, {})],
+      gain: 0.3,
+      pan: (n - 12) / 12,
+    }),
+  );
+  const returns = Array.from({ length: 8 }, (_, n) =>
+    planStrip(`return-${n}`, {
+      inserts: [
+        insert(`echo-${n}`, 'delay', { mix: 100 }),
+        ...(n < 3 ? [insert(`duck-${n}`, 'compressor', {}, { stripId: `track-${n}`, tap: 'beforeFader' })] : []),
+      ],
+    }),
+  );
+  const main = planStrip('main', { inserts: [insert('limit', 'limiter', {})] });
+  const edge = (fromId: string, toId: string, gain: number) =>
+    ({ id: `${fromId}>${toId}`, fromId, toId, tap: 'afterFader', gain }) as const;
+  const edges = [
+    ...[...tracks, ...returns].map(({ id }) => edge(id, 'main', 1)),
+    ...tracks.flatMap(({ id }, n) => [edge(id, `return-${n % 8}`, 0.3), edge(id, `return-${(n + 3) % 8}`, 0.2)]),
+  ];
+  const plan: Plan = {
+    sampleRate: RATE,
+    framesPerBeat: (RATE * 60) / TIMING.tempoBpm,
+    endFrame: seconds * RATE,
+    loop: null,
+    strips: [...tracks, ...returns, main],
+    edges,
+  };
+  return { plan, samples: new Map([['sound', { left: sound, right: sound }]]), seconds };
+}
+
 async function main(): Promise<void> {
   for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, spec.id === 'delay' ? 'over 300' : '');
+  kernel('eq, eight bands', 'eq', Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true])));
   kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
   kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
   kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });
@@ -75,7 +130,18 @@ async function main(): Promise<void> {
   const plan = compile(session);
   const length = plan.endFrame / RATE;
   const rendering = best(3, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
-  rows.push(['demo session, 7 tracks, 2 effects', (length / rendering).toFixed(0), 'over 40']);
+  const effects = plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
+  rows.push([
+    `demo session, ${session.session.trackIds.length} tracks, ${session.session.returnIds.length} returns, ${effects} effects`,
+    (length / rendering).toFixed(0),
+    'over 40 with 2 effects',
+  ]);
+  const large = largeMix();
+  const inserts = large.plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
+  const mixing = best(2, () =>
+    renderPlan(large.plan, large.samples, { fromFrame: 0, toFrame: large.plan.endFrame, tailSeconds: 0 }),
+  );
+  rows.push([`24 tracks, 8 returns, ${inserts} effects`, (large.seconds / mixing).toFixed(1), 'over 1']);
 
   const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
   rows.push([
@@ -85,7 +151,7 @@ async function main(): Promise<void> {
   ]);
   rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
-  const chain = plan.strips[0]!.inserts;
+  const chain = [plan.strips.flatMap((strip) => strip.inserts).find((insert) => insert.effect === 'delay')!];
   const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
 
   const table = [

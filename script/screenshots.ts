@@ -54,10 +54,34 @@ try {
   await paper.getByRole('button', { name: 'Play' }).click();
   await paper.waitForTimeout(2500);
   await paper.screenshot({ path: `${FOLDER}/timeline.png` });
-  await paper.getByRole('button', { name: 'Effect', exact: true }).click();
-  await paper.getByRole('img', { name: /Echogram/ }).waitFor();
+  const delay = async (page: Page) => {
+    await page.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
+    await page.getByRole('button', { name: 'Delay', exact: true }).click();
+    await page.getByRole('img', { name: /Echogram/ }).waitFor();
+  };
+  await delay(paper);
   await paper.screenshot({ path: `${FOLDER}/effect.png` });
-
+  await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();
+  await paper.getByRole('button', { name: /^Band 4/ }).click();
+  await paper.waitForTimeout(3800);
+  await paper.screenshot({ path: `${FOLDER}/equalizer.png` });
+  await paper.getByRole('button', { name: 'Routing', exact: true }).click();
+  await paper.waitForTimeout(2500);
+  await paper.screenshot({ path: `${FOLDER}/routing.png` });
+  await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
+  await paper.locator('.auto-lane-name').first().click();
+  await paper.keyboard.press('Tab');
+  await paper.locator('.auto-lane svg').first().focus();
+  await paper.keyboard.press(']');
+  await paper.keyboard.press(']');
+  await paper.screenshot({ path: `${FOLDER}/automation.png` });
+  await paper.locator('.member-name').filter({ hasText: 'Echoes under' }).click();
+  await paper.getByRole('button', { name: 'Compare', exact: true }).click();
+  await paper.waitForTimeout(2500);
+  await paper.screenshot({ path: `${FOLDER}/compare.png` });
+  await paper.getByRole('button', { name: 'Recipes' }).click();
+  await paper.waitForTimeout(500);
+  await paper.screenshot({ path: `${FOLDER}/recipes.png` });
   await paper.close();
 
   const night = await open('dark');
@@ -66,10 +90,15 @@ try {
   await night.getByRole('button', { name: 'Play' }).click();
   await night.waitForTimeout(2500);
   await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
-  await night.getByRole('button', { name: 'Effect', exact: true }).click();
-  await night.getByRole('img', { name: /Echogram/ }).waitFor();
+  await delay(night);
   await night.screenshot({ path: `${FOLDER}/effect-night.png` });
-
+  await night.locator('.member-name').filter({ hasText: 'Echoes under' }).click();
+  await night.getByRole('button', { name: 'Compressor', exact: true }).click();
+  await night.waitForTimeout(4000);
+  await night.screenshot({ path: `${FOLDER}/compressor-night.png` });
+  await night.getByRole('button', { name: 'Routing', exact: true }).click();
+  await night.waitForTimeout(2500);
+  await night.screenshot({ path: `${FOLDER}/routing-night.png` });
   await night.close();
 
   const times: number[] = [];

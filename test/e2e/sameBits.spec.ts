@@ -3,6 +3,7 @@ import { expect, test } from '@playwright/test';
 import { effectById } from '@/core/effects/registry';
 import { resolveValues } from '@/core/effects/resolve';
 import type { Plan, PlanEdge } from '@/core/engine/plan';
+import { Engine } from '@/core/engine/engine';
 import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
 import { readWav } from '@/core/formats/wav';
@@ -58,9 +59,29 @@ const plan: Plan = {
           'lines.1.driveCurve': driveCurve,
         }),
         insert(`cut-${index}`, 'utility', { lowCut: 120, gain: -3 }),
+        [
+          {
+            ...insert('tone', 'eq', { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': 6, 'bands.5.on': true }),
+            curves: [{ index: 9, curve: { frames: [0, 60000], values: [200, 4000] } }],
+          },
+          insert('gate', 'gate', { threshold: -20, release: 30 }),
+          insert('esses', 'deesser', { threshold: -40 }),
+          insert('drive', 'saturator', { drive: 18, curve: 'asymmetric', lowCut: 100, highCut: 5000 }),
+        ][index]!,
+        insert(`snap-${index}`, 'transient', { attack: 40, sustain: -30 }),
       ],
     })),
-    planStrip('echo', { inserts: [insert('return', 'delay', { mix: 100 })] }),
+    planStrip('echo', {
+      inserts: [
+        insert('return', 'delay', { mix: 100 }),
+        {
+          ...insert('duck', 'compressor', { threshold: -30, lookahead: 3, keyLowCut: 200 }),
+          key: { stripId: 'track-0', tap: 'beforeFader' },
+        },
+        insert('drift', 'autopan', { shape: 'smoothRandom', rate: 3 }),
+      ],
+      curves: { pan: { frames: [0, 50000], values: [-1, 1] } },
+    }),
     planStrip('main', { inserts: [insert('limiter', 'limiter', { gain: 9, ceiling: -2 })] }),
   ],
   edges: [0, 1, 2, 3]
@@ -154,7 +175,10 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
   );
 
   const floats = (text: string) => new Float32Array(new Uint8Array(Buffer.from(text, 'base64')).buffer);
-  expect(inBrowser.latency).toBe(492);
+  const engine = new Engine(RATE);
+  engine.applyPlan(plan);
+  expect(inBrowser.latency).toBe(engine.latencyFrames);
+  expect(engine.latencyFrames).toBeGreaterThan(492);
   const worker = readWav(new Uint8Array(Buffer.from(inBrowser.bounced, 'base64')), 'bounce').channels;
   const expected = sumOf(inNode.left, inNode.right);
   expect(sumOf(worker[0]!, worker[1]!)).toBe(expected);

@@ -1,4 +1,4 @@
-import { cos, log, sin } from '../math/elementary';
+import { cos, sin } from '../math/elementary';
 
 /** A memoryless curve with its first and second antiderivatives. */
 export interface SmoothedCurve {
@@ -9,27 +9,33 @@ export interface SmoothedCurve {
 
 const HALF_PI = 1.5707963267948966;
 
+/** x - 4/27 x^3 up to 1.5, where it reaches 1 and stays. */
 const soft: SmoothedCurve = {
-  at: (x) => x / Math.sqrt(1 + x * x),
-  first: (x) => Math.sqrt(1 + x * x) - 1,
+  at: (x) => (x >= 1.5 ? 1 : x <= -1.5 ? -1 : x - (4 / 27) * x * x * x),
+  first: (x) => {
+    const m = x < 0 ? -x : x;
+    if (m >= 1.5) return m - 0.5625;
+    const square = m * m;
+    return square * (0.5 - square / 27);
+  },
   second: (x) => {
     const m = x < 0 ? -x : x;
-    const root = Math.sqrt(1 + m * m);
-    const value = 0.5 * (m * root + log(m + root)) - m;
+    const square = m * m;
+    const value = m >= 1.5 ? 0.5 * square - 0.5625 * m + 0.225 : m * square * (1 / 6 - square / 135);
     return x < 0 ? -value : value;
   },
 };
 
-/** Bends from the very start. */
+/** x - 1/4 x |x| up to 2, where it reaches 1 and stays: bends from the very start. */
 const gradual: SmoothedCurve = {
-  at: (x) => x / (1 + (x < 0 ? -x : x)),
+  at: (x) => (x >= 2 ? 1 : x <= -2 ? -1 : x - 0.25 * x * (x < 0 ? -x : x)),
   first: (x) => {
     const m = x < 0 ? -x : x;
-    return m - log(1 + m);
+    return m >= 2 ? m - 2 / 3 : m * m * (0.5 - m / 12);
   },
   second: (x) => {
     const m = x < 0 ? -x : x;
-    const value = 0.5 * m * m + m - (1 + m) * log(1 + m);
+    const value = m >= 2 ? 0.5 * m * m - (2 / 3) * m + 1 / 3 : m * m * m * (1 / 6 - m / 48);
     return x < 0 ? -value : value;
   },
 };
@@ -86,46 +92,53 @@ export class AntialiasedCurve {
   private curve: SmoothedCurve = soft;
   private x1 = 0;
   private x2 = 0;
-  private slope1 = 0;
+  /** Mean of the first antiderivative between the last two samples. */
+  private mean1 = 0;
 
   setCurve(curve: SmoothedCurve): void {
     this.curve = curve;
-    this.slope1 = this.meanOfFirst(this.x1, this.x2);
+    const span = this.x1 - this.x2;
+    const least = STEP * (1 + Math.abs(this.x2));
+    this.mean1 =
+      Math.abs(span) > least
+        ? (curve.second(this.x1) - curve.second(this.x2)) / span
+        : curve.first(0.5 * (this.x1 + this.x2));
   }
 
   reset(): void {
     this.x1 = this.x2 = 0;
-    this.slope1 = this.curve.first(0);
+    this.mean1 = this.curve.first(0);
   }
 
-  next(x: number): number {
-    const { curve, x1, x2 } = this;
-    const slope = this.meanOfFirst(x, x1);
-    const least = STEP * (1 + (x1 < 0 ? -x1 : x1));
-    const span = x - x2;
-    let y: number;
-    if (span > least || span < -least) {
-      y = (2 * (slope - this.slope1)) / span;
-    } else {
-      const middle = 0.5 * (x + x2);
-      const away = middle - x1;
-      if (away > least || away < -least) {
-        y = (2 / away) * (curve.first(middle) + (curve.second(x1) - curve.second(middle)) / away);
+  /** Shapes `frames` samples of `block` in place. */
+  process(block: Float64Array, frames: number): void {
+    const { at, first, second } = this.curve;
+    let { x1, x2, mean1 } = this;
+    let second1 = second(x1);
+    for (let i = 0; i < frames; i++) {
+      const x = block[i]!;
+      const least = STEP * (1 + (x1 < 0 ? -x1 : x1));
+      const step = x - x1;
+      const secondNow = second(x);
+      const mean = step > least || step < -least ? (secondNow - second1) / step : first(0.5 * (x + x1));
+      const span = x - x2;
+      if (span > least || span < -least) {
+        block[i] = (2 * (mean - mean1)) / span;
       } else {
-        y = curve.at(0.5 * (middle + x1));
+        const middle = 0.5 * (x + x2);
+        const away = middle - x1;
+        block[i] =
+          away > least || away < -least
+            ? (2 / away) * (first(middle) + (second1 - second(middle)) / away)
+            : at(0.5 * (middle + x1));
       }
+      x2 = x1;
+      x1 = x;
+      mean1 = mean;
+      second1 = secondNow;
     }
-    this.x2 = x1;
-    this.x1 = x;
-    this.slope1 = slope;
-    return y;
-  }
-
-  /** The mean of the first antiderivative between two points. */
-  private meanOfFirst(a: number, b: number): number {
-    const span = a - b;
-    const least = STEP * (1 + (b < 0 ? -b : b));
-    if (span > least || span < -least) return (this.curve.second(a) - this.curve.second(b)) / span;
-    return this.curve.first(0.5 * (a + b));
+    this.x1 = x1;
+    this.x2 = x2;
+    this.mean1 = mean1;
   }
 }

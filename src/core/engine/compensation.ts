@@ -43,6 +43,11 @@ export class Compensation {
       }
       return;
     }
+    if (this.fade >= FADE_FRAMES) {
+      hold(this.left, left, this.to, frames);
+      hold(this.right, right, this.to, frames);
+      return;
+    }
     for (let i = 0; i < frames; i++) {
       this.left.write(left[i]!);
       this.right.write(right[i]!);
@@ -61,4 +66,16 @@ export class Compensation {
       }
     }
   }
+}
+
+/** A block through a line that stands still. */
+function hold(line: DelayLine, block: Float32Array, delay: number, frames: number): void {
+  const { buffer, mask } = line;
+  let write = line.writeIndex;
+  for (let i = 0; i < frames; i++) {
+    buffer[write] = block[i]!;
+    block[i] = buffer[(write - delay) & mask]!;
+    write = (write + 1) & mask;
+  }
+  line.writeIndex = write;
 }

@@ -19,6 +19,19 @@ export class CurveReader {
     return this.inPiece(frame);
   }
 
+  /** The values of `count` frames from `frame` on, among which there is no corner but the first. */
+  fill(block: Float64Array, start: number, frame: number, count: number): void {
+    const { frames, values } = this.curve;
+    this.find(frame);
+    const { at } = this;
+    if (at < 0 || at === frames.length - 1) {
+      block.fill(values[Math.max(0, at)]!, start, start + count);
+      return;
+    }
+    const slope = (values[at + 1]! - values[at]!) / (frames[at + 1]! - frames[at]!);
+    for (let i = 0; i < count; i++) block[start + i] = values[at]! + (frame + i - frames[at]!) * slope;
+  }
+
   /** The first corner after a frame, or Infinity. */
   cornerAfter(frame: number): number {
     this.find(frame);

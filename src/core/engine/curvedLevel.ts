@@ -85,7 +85,7 @@ export class CurvedLevel {
       if (this.remaining > 0) {
         this.ramp(block, done, count);
       } else {
-        for (let i = 0; i < count; i++) block[done + i] = reader.valueAt(at + i);
+        reader.fill(block, done, at, count);
         this.value = this.target = reader.valueBefore(at + count);
       }
       done += count;

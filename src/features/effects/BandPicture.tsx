@@ -8,9 +8,11 @@ import type { Insert } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { axesOf } from './axes';
 import { SpectrumPaths } from '../ui/SpectrumPaths';
-import { CurvePicture, PLOT_HEIGHT, PLOT_WIDTH, type Grip } from './CurvePicture';
+import { CurvePicture, PLOT_WIDTH, plotHeight, type Grip } from './CurvePicture';
 import { usePicture } from './usePicture';
 
+/** Taller than other pictures: most of the work is done in it. */
+const HEIGHT = 400;
 const LIFTING = ['bell', 'lowShelf', 'highShelf'];
 
 /** The response of an equalizer over the live spectrum before and after it; bands are dragged where they work. */
@@ -66,9 +68,10 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
   return (
     <CurvePicture
       picture={picture}
+      height={HEIGHT}
       grips={grips}
       label="Response from the engine, over the spectrum before and after"
-      behind={<SpectrumPaths targetId={insert.id} width={PLOT_WIDTH} height={PLOT_HEIGHT} />}
+      behind={<SpectrumPaths targetId={insert.id} width={PLOT_WIDTH} height={plotHeight(HEIGHT)} />}
     />
   );
 }

@@ -5,13 +5,14 @@ import type { Picture } from '@/core/analysis/pictures';
 import { axesOf, pathOf } from './axes';
 
 const PICTURE_WIDTH = 748;
-const PICTURE_HEIGHT = 290;
+/** Height of a picture beside which there are many controls. */
+const USUAL_HEIGHT = 290;
 const LEFT = 40;
 const RIGHT = 10;
 const TOP = 10;
 const BOTTOM = 22;
 export const PLOT_WIDTH = PICTURE_WIDTH - LEFT - RIGHT;
-export const PLOT_HEIGHT = PICTURE_HEIGHT - TOP - BOTTOM;
+export const plotHeight = (height: number) => height - TOP - BOTTOM;
 
 /** Something in the picture that can be taken hold of. */
 export interface Grip {
@@ -34,10 +35,11 @@ interface Props {
   /** Drawn behind the curves, within the plot. */
   readonly behind?: ReactNode;
   readonly label: string;
+  readonly height?: number;
 }
 
 /** The picture of an effect, large: curves from the engine on ruled axes, with grips where they can be dragged. */
-export function CurvePicture({ picture, grips = [], behind, label }: Props) {
+export function CurvePicture({ picture, grips = [], behind, label, height = USUAL_HEIGHT }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   if (!picture) {
     return (
@@ -47,25 +49,21 @@ export function CurvePicture({ picture, grips = [], behind, label }: Props) {
     );
   }
   const { x, y } = axesOf(picture);
+  const plot = plotHeight(height);
   const place = (event: PointerEvent): [number, number] => {
     const box = svg.current!.getBoundingClientRect();
     const px = ((event.clientX - box.left) / box.width) * PICTURE_WIDTH - LEFT;
-    const py = ((event.clientY - box.top) / box.height) * PICTURE_HEIGHT - TOP;
-    return [Math.min(1, Math.max(0, px / PLOT_WIDTH)), Math.min(1, Math.max(0, 1 - py / PLOT_HEIGHT))];
+    const py = ((event.clientY - box.top) / box.height) * height - TOP;
+    return [Math.min(1, Math.max(0, px / PLOT_WIDTH)), Math.min(1, Math.max(0, 1 - py / plot))];
   };
   return (
     <figure className="echogram curve-picture">
-      <svg ref={svg} viewBox={`0 0 ${PICTURE_WIDTH} ${PICTURE_HEIGHT}`} role="group" aria-label={label}>
+      <svg ref={svg} viewBox={`0 0 ${PICTURE_WIDTH} ${height}`} role="group" aria-label={label}>
         <g transform={`translate(${LEFT} ${TOP})`}>
           {x.ticks.map(([value, word]) => (
             <g key={`x${value}`}>
-              <line
-                className="grid-beat"
-                x1={x.place(value) * PLOT_WIDTH}
-                x2={x.place(value) * PLOT_WIDTH}
-                y2={PLOT_HEIGHT}
-              />
-              <text x={x.place(value) * PLOT_WIDTH} y={PLOT_HEIGHT + 14} textAnchor="middle">
+              <line className="grid-beat" x1={x.place(value) * PLOT_WIDTH} x2={x.place(value) * PLOT_WIDTH} y2={plot} />
+              <text x={x.place(value) * PLOT_WIDTH} y={plot + 14} textAnchor="middle">
                 {word}
               </text>
             </g>
@@ -75,31 +73,31 @@ export function CurvePicture({ picture, grips = [], behind, label }: Props) {
               <line
                 className={value === 0 && picture.kind !== 'levels' ? 'grid-bar' : 'grid-beat'}
                 x2={PLOT_WIDTH}
-                y1={(1 - y.place(value)) * PLOT_HEIGHT}
-                y2={(1 - y.place(value)) * PLOT_HEIGHT}
+                y1={(1 - y.place(value)) * plot}
+                y2={(1 - y.place(value)) * plot}
               />
-              <text x={-6} y={(1 - y.place(value)) * PLOT_HEIGHT + 4} textAnchor="end">
+              <text x={-6} y={(1 - y.place(value)) * plot + 4} textAnchor="end">
                 {word}
               </text>
             </g>
           ))}
-          <text className="axis-title" x={PLOT_WIDTH} y={PLOT_HEIGHT - 5} textAnchor="end">
+          <text className="axis-title" x={PLOT_WIDTH} y={plot - 5} textAnchor="end">
             {x.title}
           </text>
           <text className="axis-title" x={5} y={12}>
             {y.title}
           </text>
-          <svg width={PLOT_WIDTH} height={PLOT_HEIGHT} overflow="hidden">
+          <svg width={PLOT_WIDTH} height={plot} overflow="hidden">
             {behind}
             {(picture.kind === 'levels' || picture.kind === 'shape') && (
-              <path className="line-unity" d={`M0 ${PLOT_HEIGHT}L${PLOT_WIDTH} 0`} />
+              <path className="line-unity" d={`M0 ${plot}L${PLOT_WIDTH} 0`} />
             )}
             {picture.lines.map((line, index) => (
-              <path key={line.name} className={`line-${index}`} d={pathOf(picture, line.y, PLOT_WIDTH, PLOT_HEIGHT)} />
+              <path key={line.name} className={`line-${index}`} d={pathOf(picture, line.y, PLOT_WIDTH, plot)} />
             ))}
           </svg>
           {grips.map((grip) => (
-            <GripView key={grip.id} grip={grip} place={place} />
+            <GripView key={grip.id} grip={grip} plot={plot} place={place} />
           ))}
         </g>
       </svg>
@@ -116,7 +114,8 @@ export function CurvePicture({ picture, grips = [], behind, label }: Props) {
   );
 }
 
-function GripView({ grip, place }: { grip: Grip; place: (event: PointerEvent) => [number, number] }) {
+function GripView(props: { grip: Grip; plot: number; place: (event: PointerEvent) => [number, number] }) {
+  const { grip, plot, place } = props;
   const held = useRef(false);
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.shiftKey ? 0.002 : 0.01;
@@ -131,7 +130,7 @@ function GripView({ grip, place }: { grip: Grip; place: (event: PointerEvent) =>
   return (
     <g
       className={`grip-point ${grip.chosen ? 'grip-chosen' : ''}`}
-      transform={`translate(${grip.x * PLOT_WIDTH} ${(1 - grip.y) * PLOT_HEIGHT})`}
+      transform={`translate(${grip.x * PLOT_WIDTH} ${(1 - grip.y) * plot})`}
       role="button"
       tabIndex={0}
       aria-label={`${grip.label}, ${grip.text}`}

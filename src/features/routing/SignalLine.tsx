@@ -25,15 +25,20 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
   const { source, sourceX, sourceY, sourcePosition, targetX, targetY, targetPosition, selected, data } = props;
   const { kind, ownerId, wet } = data!;
   const send = useStudioState(({ document }) => (kind === 'send' ? document.sends[ownerId] : undefined));
-  const [path, labelX, labelY] = getBezierPath({
+  const order = useStudioState(({ document }) =>
+    Object.values(document.sends)
+      .filter((one) => one.fromId === source)
+      .findIndex((one) => one.id === ownerId),
+  );
+  const [path] = getBezierPath({
     sourceX,
     sourceY,
     sourcePosition,
     targetX,
     targetY,
     targetPosition,
-    curvature: 0.35,
   });
+  const [labelX, labelY] = pointOn(sourceX, sourceY, targetX, targetY, Math.min(0.7, 0.24 + 0.17 * order));
   const gain = send ? (send.mute || send.gainDb <= -100 ? 0 : dbToGain(send.gainDb)) : 1;
   const signal = kind === 'key' ? 'key' : wet ? 'wet' : 'dry';
   return (
@@ -57,6 +62,17 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
       )}
     </>
   );
+}
+
+/** A place on a line from left to right, as a part of the way: a cubic whose handles lie half way across. */
+function pointOn(fromX: number, fromY: number, toX: number, toY: number, part: number): [number, number] {
+  const across = Math.max(0, toX - fromX) / 2;
+  const rest = 1 - part;
+  const a = rest * rest * rest;
+  const b = 3 * rest * rest * part;
+  const c = 3 * rest * part * part;
+  const d = part * part * part;
+  return [a * fromX + b * (fromX + across) + c * (toX - across) + d * toX, (a + b) * fromY + (c + d) * toY];
 }
 
 function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) {

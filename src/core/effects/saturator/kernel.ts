@@ -1,5 +1,5 @@
 import { AntialiasedCurve, SMOOTHED_CURVES, type SmoothedCurve } from '../../dsp/antialiasedCurve';
-import { TwofoldOversampler } from '../../dsp/halfBand';
+import { HalfBandStage } from '../../dsp/halfBandStage';
 import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
@@ -26,25 +26,24 @@ const EMPHASIS_GAIN = 2;
 const DC_HZ = 4;
 const TWO_PI = 6.283185307179586;
 
-/** Oversamplers from the outside in: pairs of taps and stopband, narrow where the sound ends, wide further up. */
-const STAGES = [
-  [20, 100],
-  [7, 100],
-  [5, 100],
-] as const;
+/** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
+const STAGES = [16, 6, 4] as const;
+const STOPBAND_DB = 92;
 /** At eight times the rate: latencies of the stages, one of the curve, one to make whole frames. */
-const PADDING = 1;
-const LATENCY = (8 * (2 * 20 - 1) + 4 * (2 * 7 - 1) + 2 * (2 * 5 - 1) + 1 + PADDING) / 8;
+const PADDING = 5;
+const LATENCY = (8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1) + 2 * (2 * STAGES[2] - 1) + 1 + PADDING) / 8;
 
 /** One channel at eight times the rate. */
 class EightfoldCurve {
-  private readonly outer = new TwofoldOversampler(...STAGES[0]);
-  private readonly middle = new TwofoldOversampler(...STAGES[1]);
-  private readonly inner = new TwofoldOversampler(...STAGES[2]);
+  private readonly outer = new HalfBandStage(STAGES[0], STOPBAND_DB, MAXIMUM_BLOCK);
+  private readonly middle = new HalfBandStage(STAGES[1], STOPBAND_DB, 2 * MAXIMUM_BLOCK);
+  private readonly inner = new HalfBandStage(STAGES[2], STOPBAND_DB, 4 * MAXIMUM_BLOCK);
   private readonly curve = new AntialiasedCurve();
-  private readonly one = new Float64Array(1);
-  private readonly two = new Float64Array(1);
-  private held = 0;
+  private readonly twice = new Float64Array(2 * MAXIMUM_BLOCK);
+  private readonly four = new Float64Array(4 * MAXIMUM_BLOCK);
+  private readonly eight = new Float64Array(8 * MAXIMUM_BLOCK);
+  private readonly held = new Float64Array(PADDING);
+  private readonly last = new Float64Array(PADDING);
 
   setCurve(curve: SmoothedCurve): void {
     this.curve.setCurve(curve);
@@ -53,30 +52,31 @@ class EightfoldCurve {
   reset(): void {
     for (const stage of [this.outer, this.middle, this.inner]) stage.reset();
     this.curve.reset();
-    this.held = 0;
+    this.held.fill(0);
+  }
+
+  /** Delays the block at eight times the rate, so that the whole latency is one of whole frames. */
+  private pad(length: number): void {
+    const { eight, held, last } = this;
+    for (let i = 0; i < PADDING; i++) last[i] = eight[length - PADDING + i]!;
+    for (let i = length - 1; i >= PADDING; i--) eight[i] = eight[i - PADDING]!;
+    for (let i = 0; i < PADDING; i++) {
+      eight[i] = held[i]!;
+      held[i] = last[i]!;
+    }
   }
 
   process(block: Float64Array, frames: number): void {
-    this.outer.process(block, frames, this.atTwice);
+    const { twice, four, eight } = this;
+    this.outer.up(block, frames, twice);
+    this.middle.up(twice, 2 * frames, four);
+    this.inner.up(four, 4 * frames, eight);
+    this.curve.process(eight, 8 * frames);
+    this.pad(8 * frames);
+    this.inner.down(eight, 4 * frames, four);
+    this.middle.down(four, 2 * frames, twice);
+    this.outer.down(twice, frames, block);
   }
-
-  private readonly atTwice = (sample: number): number => {
-    this.one[0] = sample;
-    this.middle.process(this.one, 1, this.atFour);
-    return this.one[0];
-  };
-
-  private readonly atFour = (sample: number): number => {
-    this.two[0] = sample;
-    this.inner.process(this.two, 1, this.atEight);
-    return this.two[0];
-  };
-
-  private readonly atEight = (sample: number): number => {
-    const before = this.held;
-    this.held = this.curve.next(sample);
-    return before;
-  };
 }
 
 /** A first-order shelf: below the corner 1, above it `gain`; its inverse undoes it exactly. */
