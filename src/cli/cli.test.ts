@@ -62,6 +62,18 @@ describe('the command line', () => {
     expect([flac.sampleRateHz, flac.channels[0]!.length]).toEqual([48000, 72000]);
   });
 
+  it('steers keyed effects by another file', async () => {
+    const chain = ['--effect', 'compressor', '--set', 'threshold=-40', '--set', 'ratio=100', '--set', 'knee=0'];
+    const level = async (more: string[]) => {
+      await processSound([path('tone.wav'), '-o', path('keyed.wav'), '--format', '32f', ...chain, ...more], terminal);
+      const [left] = (await read('keyed.wav')).channels as [Float32Array];
+      return Math.max(...left.slice(20000, 40000));
+    };
+    const own = await level([]);
+    expect(await level(['--key', path('click.wav')])).toBeGreaterThan(own * 5);
+    await expect(level(['--key', path('nobody.wav')])).rejects.toMatchObject({ code: 'file.missing' });
+  });
+
   it('takes presets from files, checked', async () => {
     writeFileSync(path('quiet.json'), JSON.stringify({ effect: 'utility', values: { gain: -100 } }));
     await processSound(

@@ -56,6 +56,12 @@ export class MatchedFilter {
   private low = 1;
   private integrator1 = 0;
   private integrator2 = 0;
+  /** Coefficients on their way to those of the last configuration, and what they gain with each frame. */
+  private readonly now = new Float64Array(6);
+  private readonly steps = new Float64Array(6);
+  private gliding = 0;
+  /** Frames over which the next configuration is reached; 0 is at once. */
+  glideFrames = 0;
 
   constructor(private readonly sampleRate: number) {}
 
@@ -152,13 +158,63 @@ export class MatchedFilter {
     this.a1 = 1 / (1 + g * (g + this.k));
     this.a2 = g * this.a1;
     this.a3 = g * this.a2;
+    this.aim();
+  }
+
+  /** Sets out for the new coefficients. */
+  private aim(): void {
+    const { now, steps } = this;
+    this.gliding = this.glideFrames;
+    for (let i = 0; i < 6; i++) {
+      const target = this.target(i);
+      if (this.gliding === 0) now[i] = target;
+      else steps[i] = (target - now[i]!) / this.gliding;
+    }
+  }
+
+  /** What the sample loop takes: the three of the integrators, then the weights of input, band and low. */
+  private target(index: number): number {
+    switch (index) {
+      case 0:
+        return this.a1;
+      case 1:
+        return this.a2;
+      case 2:
+        return this.a3;
+      case 3:
+        return this.high;
+      case 4:
+        return this.band - this.high * this.k;
+      default:
+        return this.low - this.high;
+    }
   }
 
   /** Filters `frames` samples of `block` from `start` on in place. */
   process(block: Float64Array, frames: number, start = 0): void {
-    const { a1, a2, a3, high } = this;
-    const fromBand = this.band - high * this.k;
-    const fromLow = this.low - high;
+    const moving = Math.min(frames, this.gliding);
+    if (moving > 0) this.processGliding(block, moving, start);
+    if (frames > moving) this.processSteady(block, frames - moving, start + moving);
+  }
+
+  private processGliding(block: Float64Array, frames: number, start: number): void {
+    const { now, steps } = this;
+    for (let i = 0; i < frames; i++) {
+      for (let c = 0; c < 6; c++) now[c] = now[c]! + steps[c]!;
+      this.processSteady(block, 1, start + i);
+    }
+    this.gliding -= frames;
+    if (this.gliding === 0) for (let c = 0; c < 6; c++) now[c] = this.target(c);
+  }
+
+  private processSteady(block: Float64Array, frames: number, start: number): void {
+    const { now } = this;
+    const a1 = now[0]!;
+    const a2 = now[1]!;
+    const a3 = now[2]!;
+    const high = now[3]!;
+    const fromBand = now[4]!;
+    const fromLow = now[5]!;
     let s1 = this.integrator1;
     let s2 = this.integrator2;
     for (let i = start; i < start + frames; i++) {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { KinetikonError } from '../errors';
-import { db, kernelOf, largest, RATES, run, TIMING } from '../../../test/support/render';
+import { db, kernelOf, largest, largestBend, RATES, run, setValue, sine, TIMING } from '../../../test/support/render';
 import { integratedLoudness } from '../analysis/loudness';
 import { Noise } from '../dsp/noise';
 import { KERNELS } from './kernels';
@@ -9,7 +9,15 @@ import { describeRange, formatValue, parseValue } from './parameterText';
 import { EFFECTS, effectById } from './registry';
 import { resolveValue } from './resolve';
 import { positionOf, ticksOf, valueAt } from './scale';
-import { defaultValues, findParameter, isActive, type NumberParameter, type ParameterValue } from './spec';
+import {
+  defaultValues,
+  findParameter,
+  isActive,
+  type NumberParameter,
+  type Parameter,
+  type ParameterValue,
+  type ParameterValues,
+} from './spec';
 
 const numbers = EFFECTS.flatMap((spec) => spec.parameters.filter((p): p is NumberParameter => p.kind === 'number'));
 const delayTime = findParameter(effectById('delay'), 'lines.1.timeLeft')!;
@@ -41,6 +49,65 @@ describe('every effect', () => {
         if (preset.purpose.includes('with a key')) continue;
         const allowed = id === 'delay' ? 3 : 12;
         expect([preset.id, Math.abs(change - asked) < allowed]).toEqual([preset.id, true]);
+      }
+    },
+  );
+
+  /** Another value of a parameter, some way along its range. */
+  const other = (one: Parameter): ParameterValue => {
+    if (one.kind === 'toggle') return !one.default;
+    if (one.kind === 'choice') return one.choices.find((choice) => choice.id !== one.default)!.id;
+    const now = positionOf(one, resolveValue(one, one.default, TIMING));
+    return valueAt(one, now < 0.5 ? now + 0.35 : now - 0.35);
+  };
+  const inUse: Record<string, ParameterValues> = {
+    eq: { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': 5, 'bands.5.on': true, 'bands.5.gain': -4 },
+    transient: { attack: 30, sustain: 20 },
+    saturator: { lowCut: 60, highCut: 9000 },
+  };
+
+  it.each(EFFECTS.map((spec) => [spec.id] as const))(
+    '%s: sounds the same however its input is cut into blocks, with everything changing',
+    (id) => {
+      const noise = new Noise(4);
+      const sound = Float32Array.from({ length: 960 }, () => 0.4 * noise.pink());
+      const parameters = effectById(id).parameters;
+      const through = (sizes: number[]) => {
+        const kernel = kernelOf(id, inUse[id] ?? {});
+        kernel.locate(12345);
+        return Array.from({ length: 24 }, (_, turn) => {
+          const one = parameters[(turn * 5) % parameters.length]!;
+          setValue(kernel, id, one.id, turn % 2 ? one.default : other(one));
+          const out = run(kernel, sound, undefined, sizes);
+          return [...out.left, ...out.right];
+        }).flat();
+      };
+      const whole = through([128]);
+      expect(largest(whole)).toBeGreaterThan(0.01);
+      for (const sizes of [[1], [37, 5, 128, 64]]) {
+        const off = through(sizes).findIndex((x, n) => x !== whole[n]);
+        expect(off).toBe(-1);
+      }
+    },
+  );
+
+  it.each(EFFECTS.filter(({ id }) => id !== 'delay').map((spec) => [spec.id] as const))(
+    '%s: moves every parameter while sounding without a click',
+    (id) => {
+      const tone = sine(100, 48000, 4800, 0.4);
+      for (const one of effectById(id).parameters) {
+        const kernel = kernelOf(id, inUse[id] ?? {});
+        const play = () => largestBend(run(kernel, tone).left);
+        play();
+        play();
+        const before = play();
+        setValue(kernel, id, one.id, other(one));
+        const moving = play();
+        play();
+        play();
+        const after = play();
+        // Nothing above -50 dB of the tone beyond what the two settings have themselves.
+        expect([one.id, moving - Math.max(before, after) < 0.4 * 0.003]).toEqual([one.id, true]);
       }
     },
   );

@@ -55,7 +55,9 @@ export class Band {
     for (const section of this.sections) section.reset();
   }
 
-  tune({ frequencyHz, gainDb, q }: BandSetting): void {
+  /** @param frames over which the filters go there; 0 is at once */
+  tune({ frequencyHz, gainDb, q }: BandSetting, frames: number): void {
+    for (const section of this.sections) section.glideFrames = frames;
     switch (this.type) {
       case 'bell': {
         const root = rootGain(gainDb);

@@ -111,15 +111,15 @@ class BandSlot {
     return { type: EQ_TYPES[v[TYPE]!]!, slope: EQ_SLOPES[v[SLOPE]!]!, channel: v[CHANNEL]! };
   }
 
-  private tune(): void {
+  private tune(frames = 0): void {
     const setting = {
       frequencyHz: exp(this.logFrequency.value),
       gainDb: this.gain.value,
       q: exp(this.logQ.value),
     };
     for (const voice of [this.voice, this.old]) {
-      voice?.first.tune(setting);
-      voice?.second.tune(setting);
+      voice?.first.tune(setting, frames);
+      voice?.second.tune(setting, frames);
     }
   }
 
@@ -150,7 +150,7 @@ class BandSlot {
         this.sinceTick += count;
         if (this.sinceTick >= TICK || !this.moving) {
           this.sinceTick = 0;
-          this.tune();
+          this.tune(TICK);
         }
       }
       start += count;
