@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { bringIn, drag, newSession, saved, typeValue, voiceFile } from './studio';
+import { bringIn, drag, meterWidth, newSession, saved, typeValue, voiceFile } from './studio';
 
 const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
 const pan = (page: Page) => chain(page).getByRole('slider', { name: 'Pan', exact: true });
@@ -118,4 +118,20 @@ test('moving a ruler while playing writes a lane, as one step', async ({ page })
   await expect(pan(page)).toHaveAttribute('aria-valuetext', 'centre');
   await undo(page);
   await expect(lane(page)).toHaveCount(0);
+});
+
+test('mute is automated, from its switch', async ({ page }) => {
+  await newSession(page, 'Muted');
+  await bringIn(page, 'voice.wav', voiceFile(4));
+  await chain(page).getByRole('switch', { name: 'Mute of voice' }).hover();
+  await chain(page).getByRole('button', { name: 'Mute of voice: automate it with a lane' }).click();
+  const mute = page.getByRole('group', { name: /^Lane of Mute/ });
+  await mute.dblclick({ position: { x: 30, y: 10 } });
+  await expect(mute).toHaveAccessibleName('Lane of Mute, 2 points');
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect.poll(() => meterWidth(page)).toBeGreaterThan(40);
+  await expect.poll(() => meterWidth(page)).toBeLessThan(3);
+  await undo(page);
+  await undo(page);
+  await expect(mute).toHaveCount(0);
 });

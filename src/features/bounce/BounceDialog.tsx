@@ -59,16 +59,11 @@ export function BounceDialog() {
     setProgress({ kind: 'running', done: 0 });
     const perBeat = framesPerBeat(document);
     try {
-      const missing = studio.state.loadingSounds;
-      if (missing > 0)
-        throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', {
-          next: 'Wait a moment and bounce again.',
-        });
       const result = await studio.worker.run(
         {
           kind: 'bounce',
           plan: compile(document),
-          samples: studio.samplesFor(Object.keys(document.assets)),
+          samples: studio.allSamples(),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
             toFrame: Math.round(beats[1]! * perBeat),

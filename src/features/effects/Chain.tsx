@@ -15,11 +15,12 @@ import { useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { EFFECTS } from '@/core/effects/registry';
 import { channelOf, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
-import { GAIN_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
+import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, isStale, thaw } from '../session/freezing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { ChainPresets } from './ChainPresets';
 import { EffectStep } from './EffectStep';
 import { Sends } from './Sends';
@@ -119,6 +120,12 @@ export function Chain() {
         <h3>Fader</h3>
         <AutomatedRuler ownerId={stripId} parameter={GAIN_PARAMETER} ownerName={strip.name} signal="dry" />
         <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+        <AutomatedSwitch
+          ownerId={stripId}
+          parameter={MUTE_PARAMETER}
+          ownerName={strip.name}
+          name={`Mute of ${strip.name}`}
+        />
         {channel && <OutputChoice document={document} stripId={stripId} />}
       </section>
     </aside>

@@ -1,10 +1,11 @@
 'use client';
 
 import { findEffect } from '@/core/effects/registry';
-import type { ChoiceParameter, Parameter, ParameterValue, ToggleParameter } from '@/core/effects/spec';
+import type { ChoiceParameter, Parameter, ParameterValue } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
 import { useStudio } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { LaneButton } from '../ui/LaneButton';
 
 interface Props {
@@ -28,39 +29,27 @@ export function ParameterControl({ insert, parameter, context }: Props) {
       />
     );
   }
+  if (parameter.kind === 'toggle') {
+    return (
+      <AutomatedSwitch
+        ownerId={insert.id}
+        parameter={parameter}
+        ownerName={effect}
+        name={context ? `${context} ${parameter.name}` : parameter.name}
+      />
+    );
+  }
   return (
-    <Stepped insert={insert} parameter={parameter} name={context ? `${context} ${parameter.name}` : parameter.name} />
+    <Choice insert={insert} parameter={parameter} name={context ? `${context} ${parameter.name}` : parameter.name} />
   );
 }
 
-function Stepped(props: {
-  readonly insert: Insert;
-  readonly parameter: ToggleParameter | ChoiceParameter;
-  readonly name: string;
-}) {
+function Choice(props: { readonly insert: Insert; readonly parameter: ChoiceParameter; readonly name: string }) {
   const { insert, parameter, name } = props;
   const studio = useStudio();
   const value = insert.values[parameter.id] ?? parameter.default;
   const label = `${findEffect(insert.effect)!.name}: ${parameter.name}`;
   const set = (next: ParameterValue) => studio.turnOnce(insert.id, parameter, next, label);
-  const lane = <LaneButton ownerId={insert.id} parameter={parameter} name={name} />;
-  if (parameter.kind === 'toggle') {
-    return (
-      <div className="stepped">
-        <label className="switch" title={parameter.help}>
-          <input
-            type="checkbox"
-            role="switch"
-            aria-label={name}
-            checked={value === true}
-            onChange={(event) => set(event.target.checked)}
-          />
-          <span>{parameter.name}</span>
-        </label>
-        {lane}
-      </div>
-    );
-  }
   return (
     <div className="stepped">
       <label className="choice" title={parameter.help}>
@@ -73,7 +62,7 @@ function Stepped(props: {
           ))}
         </select>
       </label>
-      {lane}
+      <LaneButton ownerId={insert.id} parameter={parameter} name={name} />
     </div>
   );
 }

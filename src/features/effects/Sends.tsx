@@ -6,10 +6,11 @@ import { EFFECTS } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
 import type { Return, Send, Track } from '@/core/session/records';
 import { connectionsOf, reachOf } from '@/core/session/routing';
-import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import { MUTE_PARAMETER, SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { LaneButton } from '../ui/LaneButton';
 
 /** Effects a new return is usually made for come first. */
 const FOR_RETURNS = ['delay', 'saturator', 'autopan', 'eq'];
@@ -128,6 +129,7 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
         >
           M
         </button>
+        <LaneButton ownerId={send.id} parameter={MUTE_PARAMETER} name={`Mute of the send to ${name}`} />
         <button
           type="button"
           className="icon-button"

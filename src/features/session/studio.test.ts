@@ -326,7 +326,9 @@ describe('bringing sound in', () => {
     const { studio } = open();
     await studio.importFiles([file('voice.wav')], 0, 'voice');
     expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
-    expect(studio.samplesFor([SOUND, 'other'])).toHaveLength(1);
+    expect(studio.allSamples().map((sound) => sound.assetId)).toEqual([SOUND]);
+    studio.set({ loadingSounds: 1 });
+    expect(() => studio.allSamples()).toThrow('still on their way');
   });
 
   it('reports a broken file, keeps the rest, and goes on with the next', async () => {

@@ -306,11 +306,23 @@ export class Studio {
     this.engine.seek(Math.round(Math.max(0, beat) * framesPerBeat(this.state.document)));
   }
 
-  samplesFor(assetIds: readonly string[]): { assetId: string; left: Float32Array; right: Float32Array }[] {
-    return assetIds.flatMap((assetId) => {
+  /**
+   * Every sound of the session, for work that renders it.
+   * @throws KinetikonError asset.missing while sounds are still on their way
+   */
+  allSamples(): { assetId: string; left: Float32Array; right: Float32Array }[] {
+    const { document, loadingSounds } = this.state;
+    const sounds = Object.keys(document.assets).flatMap((assetId) => {
       const sound = this.soundsById.get(assetId);
       return sound ? [{ assetId, ...sound }] : [];
     });
+    if (loadingSounds > 0) {
+      throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', {
+        kept: 'Nothing was changed.',
+        next: 'Wait a moment and try again.',
+      });
+    }
+    return sounds;
   }
 
   private get decoder(): WorkerClient {

@@ -1,0 +1,38 @@
+'use client';
+
+import type { ToggleParameter } from '@/core/effects/spec';
+import { setValueOf } from '@/core/session/lanes';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { LaneButton } from './LaneButton';
+
+interface Props {
+  /** The insert, strip or send. */
+  readonly ownerId: string;
+  readonly parameter: ToggleParameter;
+  /** What it belongs to, for the name of the step. */
+  readonly ownerName: string;
+  readonly name: string;
+}
+
+/** A switch on the document, with its lane. */
+export function AutomatedSwitch({ ownerId, parameter, ownerName, name }: Props) {
+  const studio = useStudio();
+  const value = useStudioState(({ document }) => setValueOf(document, ownerId, parameter));
+  return (
+    <div className="stepped">
+      <label className="switch" title={parameter.help}>
+        <input
+          type="checkbox"
+          role="switch"
+          aria-label={name}
+          checked={value === true}
+          onChange={(event) =>
+            studio.turnOnce(ownerId, parameter, event.target.checked, `${ownerName}: ${parameter.name}`)
+          }
+        />
+        <span>{parameter.name}</span>
+      </label>
+      <LaneButton ownerId={ownerId} parameter={parameter} name={name} />
+    </div>
+  );
+}
