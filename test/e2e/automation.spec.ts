@@ -126,7 +126,7 @@ test('mute is automated, from its switch', async ({ page }) => {
   await chain(page).getByRole('switch', { name: 'Mute of voice' }).hover();
   await chain(page).getByRole('button', { name: 'Mute of voice: automate it with a lane' }).click();
   const mute = page.getByRole('group', { name: /^Lane of Mute/ });
-  await mute.dblclick({ position: { x: 30, y: 10 } });
+  await mute.dblclick({ position: { x: 60, y: 22 } });
   await expect(mute).toHaveAccessibleName('Lane of Mute, 2 points');
   await page.getByRole('button', { name: 'Play' }).click();
   await expect.poll(() => meterWidth(page)).toBeGreaterThan(40);

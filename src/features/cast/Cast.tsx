@@ -1,9 +1,10 @@
 'use client';
 
-import { useRef, useState } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
+import { isStale } from '../session/freezing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
@@ -118,6 +119,8 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
   const [renaming, setRenaming] = useState(false);
   const isMain = kind === 'main';
   const frozen = 'frozen' in strip && strip.frozen !== null;
+  const document = useStudioState(({ document }) => (frozen ? document : null));
+  const stale = useMemo(() => document !== null && isStale(document, strip.id), [document, strip.id]);
   const flip = (what: 'mute' | 'solo') =>
     studio.perform(
       { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
@@ -150,7 +153,13 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
           onKeyDown={(event) => event.key === 'F2' && !isMain && setRenaming(true)}
         >
           {strip.name}
-          {frozen && <Snowflake size={10} aria-label="frozen" />}
+          {frozen && (
+            <Snowflake
+              size={10}
+              className={stale ? 'stale' : undefined}
+              aria-label={stale ? 'frozen, out of date' : 'frozen'}
+            />
+          )}
         </button>
       )}
       {!isMain && selected && (

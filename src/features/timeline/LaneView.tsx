@@ -12,8 +12,10 @@ import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';
 
 export const LANE_HEIGHT = 64;
-const PAD = 8;
-const INNER = LANE_HEIGHT - 2 * PAD;
+/** Room for the name above the points, and for the points themselves below. */
+const TOP = 20;
+const BOTTOM = 8;
+const INNER = LANE_HEIGHT - TOP - BOTTOM;
 /** Pixels around a point within which it is taken hold of. */
 const REACH = 8;
 /** Spacing of freehand points where nothing snaps, in beats. */
@@ -47,9 +49,9 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
   const label = laneName(document, lane);
 
   const xOf = (beat: number) => (beat + origin) * pixelsPerBeat;
-  const yOf = (height: number) => PAD + (1 - height) * INNER;
+  const yOf = (height: number) => TOP + (1 - height) * INNER;
   const beatOf = (x: number) => Math.max(0, x / pixelsPerBeat - origin);
-  const heightAtY = (y: number) => Math.min(1, Math.max(0, 1 - (y - PAD) / INNER));
+  const heightAtY = (y: number) => Math.min(1, Math.max(0, 1 - (y - TOP) / INNER));
   const snapped = (beat: number, free: boolean) => {
     const grid = free ? 0 : gridOf(studio.state.snap, document);
     return Math.max(0, snapTo(beat + origin, grid) - origin);

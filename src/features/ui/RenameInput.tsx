@@ -24,6 +24,7 @@ export function RenameInput({ label, name, className, style, onRename, onEnd }: 
       aria-label={label}
       defaultValue={name}
       maxLength={NAME_LENGTH}
+      onFocus={(event) => event.target.select()}
       onBlur={(event) => {
         const written = event.target.value.trim();
         onEnd();
