@@ -146,6 +146,11 @@ export function findParameter(spec: EffectSpec, id: string): Parameter | undefin
   return spec.parameters.find((parameter) => parameter.id === id);
 }
 
+/** What an effect on a return is set to: the wet sound alone, where it has a choice. */
+export function wetValues(spec: EffectSpec): Record<string, ParameterValue> {
+  return findParameter(spec, 'mix') ? { mix: 100 } : {};
+}
+
 export function defaultValues(spec: EffectSpec): Record<string, ParameterValue> {
   return Object.fromEntries(spec.parameters.map((parameter) => [parameter.id, parameter.default]));
 }

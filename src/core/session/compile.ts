@@ -2,7 +2,8 @@ import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { Timing } from '../effects/noteValues';
 import type { Plan, PlanClip, PlanCurve, PlanEdge, PlanInsert, PlanStrip } from '../engine/plan';
-import { planStrip, tapPlan } from '../engine/plans';
+import { CurveReader } from '../engine/curve';
+import { planClip, planStrip, tapPlan } from '../engine/plans';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import { cornersOf, curveOf, laneOf, laneParameter } from './lanes';
@@ -14,6 +15,7 @@ import {
   MAIN_ID,
   stripOf,
   type Clip,
+  type Lane,
   type SessionDocument,
 } from './records';
 import { connectionsOf, reachOf, signalOrder, type Connection } from './routing';
@@ -36,7 +38,14 @@ export interface CompileOptions {
   readonly trims?: Readonly<Record<string, number>>;
 }
 
-/** The curve of a parameter whose lane is on and has points. */
+/** What a lane does, when it is on and has points. */
+function laneCurve(document: SessionDocument, lane: Lane, toValue?: (value: number) => number): PlanCurve | undefined {
+  if (!lane.on) return undefined;
+  const corners = cornersOf(document, lane, timingOf(document));
+  if (corners.length === 0) return undefined;
+  return curveOf(laneParameter(document, lane.ownerId, lane.parameter)!, corners, framesPerBeat(document), toValue);
+}
+
 function curve(
   document: SessionDocument,
   ownerId: string,
@@ -44,10 +53,7 @@ function curve(
   toValue?: (value: number) => number,
 ): PlanCurve | undefined {
   const lane = laneOf(document, ownerId, parameterId);
-  if (!lane?.on) return undefined;
-  const corners = cornersOf(document, lane, timingOf(document));
-  if (corners.length === 0) return undefined;
-  return curveOf(laneParameter(document, ownerId, parameterId)!, corners, framesPerBeat(document), toValue);
+  return lane && laneCurve(document, lane, toValue);
 }
 
 /** `{ [name]: value }`, or nothing when there is no value. */
@@ -65,7 +71,7 @@ export function compileInserts(document: SessionDocument, insertIds: readonly st
     const curves = lanes
       .filter((lane) => lane.ownerId === id)
       .flatMap((lane) => {
-        const moved = curve(document, id, lane.parameter);
+        const moved = laneCurve(document, lane);
         const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
         return moved ? [{ index, curve: moved }] : [];
       })
@@ -107,18 +113,7 @@ function clipsOf(document: SessionDocument, stripId: string): PlanClip[] {
   if (frozen) {
     const asset = document.assets[frozen.assetId]!;
     const lengthFrames = Math.round((asset.frames / asset.sampleRateHz) * document.session.sampleRateHz);
-    return [
-      {
-        id: `${stripId}>print`,
-        assetId: frozen.assetId,
-        startFrame: 0,
-        offsetFrame: 0,
-        lengthFrames,
-        gain: 1,
-        fadeInFrames: 0,
-        fadeOutFrames: 0,
-      },
-    ];
+    return [planClip(`${stripId}>print`, lengthFrames, { assetId: frozen.assetId })];
   }
   return Object.values(document.clips)
     .filter((clip) => clip.trackId === stripId)
@@ -232,26 +227,17 @@ function sendCurve(document: SessionDocument, sendId: string): PlanCurve | undef
 }
 
 /** The product of a curve and one of steps. */
-function product(curveA: PlanCurve, steps: PlanCurve): PlanCurve {
-  const at = ({ frames, values }: PlanCurve, frame: number, after: boolean): number => {
-    let index = -1;
-    while (index + 1 < frames.length && (after ? frames[index + 1]! <= frame : frames[index + 1]! < frame)) index++;
-    if (index < 0) return values[0]!;
-    const next = frames[index + 1];
-    if (next === undefined) return values[index]!;
-    const part = (frame - frames[index]!) / (next - frames[index]!);
-    return values[index]! + part * (values[index + 1]! - values[index]!);
+function product(level: PlanCurve, steps: PlanCurve): PlanCurve {
+  const readers = [new CurveReader(level), new CurveReader(steps)];
+  const corners = [...new Set([...level.frames, ...steps.frames])].sort((a, b) => a - b);
+  const times = (read: (reader: CurveReader) => number) => readers.reduce((all, reader) => all * read(reader), 1);
+  return {
+    frames: corners.flatMap((frame) => [frame, frame]),
+    values: corners.flatMap((frame) => [
+      times((reader) => reader.valueBefore(frame)),
+      times((reader) => reader.valueAt(frame)),
+    ]),
   };
-  const corners = [...new Set([...curveA.frames, ...steps.frames])].sort((a, b) => a - b);
-  const frames: number[] = [];
-  const values: number[] = [];
-  for (const frame of corners) {
-    for (const after of [false, true]) {
-      frames.push(frame);
-      values.push(at(curveA, frame, after) * at(steps, frame, after));
-    }
-  }
-  return { frames, values };
 }
 
 /** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */

@@ -329,6 +329,11 @@ export function newTrack(trackId: string, trackName: string): Track {
   return { ...newStrip(trackId, trackName), outputId: MAIN_ID, frozen: null };
 }
 
+/** A send as it begins: after the fader, a little softer than the sound itself. */
+export function newSend(sendId: string, fromId: string, toId: string): Send {
+  return { id: sendId, fromId, toId, gainDb: -6, tap: 'afterFader', mute: false };
+}
+
 /** Quarter notes in a bar of the session's metre. */
 export function beatsPerBar(session: Pick<SessionRecord, 'metreBeats' | 'metreUnit'>): number {
   return (session.metreBeats * 4) / session.metreUnit;

@@ -14,6 +14,7 @@ import { Plus, Power, Snowflake } from 'lucide-react';
 import { useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { EFFECTS } from '@/core/effects/registry';
+import { wetValues } from '@/core/effects/spec';
 import { channelOf, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, isStale, thaw } from '../session/freezing';
@@ -81,8 +82,7 @@ export function Chain() {
                   const id = newId();
                   const index = strip.insertIds.length;
                   // Sound reaches a return by sends: its effects put out the wet sound alone.
-                  const wet: Record<string, number> =
-                    document.returns[stripId]?.role === 'return' && hasMix(spec.id) ? { mix: 100 } : {};
+                  const wet = document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
                   if (
                     studio.perform(
                       { type: 'insert.add', stripId, id, effect: spec.id, index, values: wet },
@@ -131,9 +131,6 @@ export function Chain() {
     </aside>
   );
 }
-
-const hasMix = (effect: string) =>
-  EFFECTS.find((spec) => spec.id === effect)!.parameters.some((parameter) => parameter.id === 'mix');
 
 /** Where the sound of a strip comes from, in words. */
 function sourceOf(document: SessionDocument, stripId: string): string {

@@ -2,9 +2,10 @@
 
 import { EarOff, Plus, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { EFFECTS } from '@/core/effects/registry';
+import { effectById } from '@/core/effects/registry';
+import { wetValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import type { Return, Send, Track } from '@/core/session/records';
+import { newSend, type Return, type Send, type Track } from '@/core/session/records';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { MUTE_PARAMETER, SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { newId } from '../session/studio';
@@ -14,10 +15,6 @@ import { LaneButton } from '../ui/LaneButton';
 
 /** Effects a new return is usually made for come first. */
 const FOR_RETURNS = ['delay', 'saturator', 'autopan', 'eq'];
-
-export function newSend(fromId: string, toId: string): Send {
-  return { id: newId(), fromId, toId, gainDb: -6, tap: 'afterFader', mute: false };
-}
 
 /** What a strip sends into returns. */
 export function Sends({ strip }: { strip: Track | Return }) {
@@ -29,15 +26,14 @@ export function Sends({ strip }: { strip: Track | Return }) {
     .map((id) => document.returns[id]!)
     .filter((one) => one.role === 'return' && !feeding.has(one.id) && !sends.some((send) => send.toId === one.id));
   const sendTo = (toId: string, name: string) =>
-    studio.perform({ type: 'send.add', send: newSend(strip.id, toId) }, `Send ${strip.name} to ${name}`);
+    studio.perform({ type: 'send.add', send: newSend(newId(), strip.id, toId) }, `Send ${strip.name} to ${name}`);
   const sendToNew = (effect: string, name: string) => {
     const id = newId();
     const insertId = newId();
-    const mix = EFFECTS.find((spec) => spec.id === effect)!.parameters.some((parameter) => parameter.id === 'mix');
     const commands: Command[] = [
       { type: 'return.add', id, name, role: 'return' },
-      { type: 'insert.add', stripId: id, id: insertId, effect, index: 0, values: mix ? { mix: 100 } : {} },
-      { type: 'send.add', send: newSend(strip.id, id) },
+      { type: 'insert.add', stripId: id, id: insertId, effect, index: 0, values: wetValues(effectById(effect)) },
+      { type: 'send.add', send: newSend(newId(), strip.id, id) },
     ];
     studio.perform({ type: 'all', commands }, `Send ${strip.name} to a new return`);
   };
@@ -57,7 +53,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
                 </Dropdown.Item>
               ))}
               <Dropdown.Header>To a new return with</Dropdown.Header>
-              {FOR_RETURNS.map((id) => EFFECTS.find((spec) => spec.id === id)!).map((spec) => (
+              {FOR_RETURNS.map(effectById).map((spec) => (
                 <Dropdown.Item key={spec.id} as="button" type="button" onClick={() => sendToNew(spec.id, spec.name)}>
                   {spec.name}
                 </Dropdown.Item>

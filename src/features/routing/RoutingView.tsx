@@ -13,7 +13,7 @@ import {
 import '@xyflow/react/dist/base.css';
 import { findEffect } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
-import { allStrips, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
+import { allStrips, MAIN_ID, newSend, stripOf, type SessionDocument } from '@/core/session/records';
 import { connectionsOf, type Connection } from '@/core/session/routing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -117,7 +117,7 @@ function Flow() {
       return;
     }
     if (document.returns[target]?.role === 'return') {
-      const send = { id: newId(), fromId: source, toId: target, gainDb: -6, tap: 'afterFader' as const, mute: false };
+      const send = newSend(newId(), source, target);
       if (studio.perform({ type: 'send.add', send }, `Send ${from} to ${to}`)) setChosen(`send ${send.id}`);
       return;
     }

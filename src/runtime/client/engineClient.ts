@@ -30,6 +30,8 @@ export class EngineClient {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private plan: Plan | null = null;
+  private stripSlots: ReadonlyMap<string, number> = new Map();
+  private insertSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
   private starting: Promise<void> | null = null;
 
@@ -110,6 +112,7 @@ export class EngineClient {
     const changes = this.plan ? changesBetween(this.plan, plan) : null;
     const rateChanged = this.plan !== null && this.plan.sampleRate !== plan.sampleRate;
     this.plan = plan;
+    if (changes === null) this.takeSlots(plan);
     if (rateChanged) {
       this.samples.clear();
       void this.dispose();
@@ -118,6 +121,13 @@ export class EngineClient {
     } else if (changes.length > 0) {
       this.post({ kind: 'changes', changes });
     }
+  }
+
+  /** Where the meters of strips and effects are, which are read at display rate. */
+  private takeSlots(plan: Plan): void {
+    const inserts = plan.strips.flatMap((strip) => strip.inserts);
+    this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, METER_HEADER + 2 * place]));
+    this.insertSlots = new Map(inserts.map(({ id }, place) => [id, METER_REDUCTION + place]));
   }
 
   setSamples(assetId: string, samples: Samples): void {
@@ -154,15 +164,14 @@ export class EngineClient {
 
   /** Peak of a strip now. */
   level(stripId: string): { left: number; right: number } {
-    const at = METER_HEADER + 2 * (this.plan?.strips.findIndex((strip) => strip.id === stripId) ?? -1);
-    return at < METER_HEADER ? SILENT : { left: this.meters[at]!, right: this.meters[at + 1]! };
+    const at = this.stripSlots.get(stripId);
+    return at === undefined ? SILENT : { left: this.meters[at]!, right: this.meters[at + 1]! };
   }
 
   /** What an effect takes away now, in dB, 0 and down. */
   reductionDb(insertId: string): number {
-    const inserts = this.plan?.strips.flatMap((strip) => strip.inserts) ?? [];
-    const index = inserts.findIndex((insert) => insert.id === insertId);
-    return index < 0 ? 0 : this.meters[METER_REDUCTION + index]!;
+    const at = this.insertSlots.get(insertId);
+    return at === undefined ? 0 : this.meters[at]!;
   }
 
   /** Watches the sound before and after an effect or a strip; null ends it. */
