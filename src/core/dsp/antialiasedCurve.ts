@@ -80,6 +80,11 @@ const asymmetric: SmoothedCurve = {
 export const SMOOTHED_CURVES = { soft, hard, fold, asymmetric, tape: gradual } as const;
 export type SmoothedCurveName = keyof typeof SMOOTHED_CURVES;
 
+/** The largest |output| of a curve for inputs up to `level`. */
+export function reachOf(curve: SmoothedCurveName, level: number): number {
+  return curve === 'fold' && level >= HALF_PI ? 1 : Math.abs(SMOOTHED_CURVES[curve].at(level));
+}
+
 /** Steps below this part of 1 + |x| count as none: there the curve is as good as straight. */
 const STEP = 1e-4;
 

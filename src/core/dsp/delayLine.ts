@@ -75,11 +75,24 @@ export function readSincAt(buffer: Float32Array, mask: number, index: number, de
   const between = position - phase;
   const row = phase * SINC_TAPS;
   const at = index - whole + SINC_AHEAD;
-  let sum = 0;
-  for (let tap = 0; tap < SINC_TAPS; tap++) {
-    const low = SINC_TABLE[row + tap]!;
-    const weight = low + between * (SINC_TABLE[row + tap + SINC_TAPS]! - low);
-    sum += weight * buffer[(at - tap) & mask]!;
-  }
-  return sum;
+  const low = SINC_TABLE;
+  const next = row + SINC_TAPS;
+  const a = low[row]!;
+  const b = low[row + 1]!;
+  const c = low[row + 2]!;
+  const d = low[row + 3]!;
+  const e = low[row + 4]!;
+  const f = low[row + 5]!;
+  const g = low[row + 6]!;
+  const h = low[row + 7]!;
+  return (
+    (a + between * (low[next]! - a)) * buffer[at & mask]! +
+    (b + between * (low[next + 1]! - b)) * buffer[(at - 1) & mask]! +
+    (c + between * (low[next + 2]! - c)) * buffer[(at - 2) & mask]! +
+    (d + between * (low[next + 3]! - d)) * buffer[(at - 3) & mask]! +
+    (e + between * (low[next + 4]! - e)) * buffer[(at - 4) & mask]! +
+    (f + between * (low[next + 5]! - f)) * buffer[(at - 5) & mask]! +
+    (g + between * (low[next + 6]! - g)) * buffer[(at - 6) & mask]! +
+    (h + between * (low[next + 7]! - h)) * buffer[(at - 7) & mask]!
+  );
 }

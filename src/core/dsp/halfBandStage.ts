@@ -1,4 +1,4 @@
-import { halfBandTaps } from './halfBand';
+import { halfBandTaps } from './halfBandTaps';
 
 /**
  * One doubling of the rate in blocks, up and down again, with a linear-phase half-band filter each way (Crochiere and

@@ -65,6 +65,8 @@ export interface ListSpec {
   /** Name of one item; `Line` gives `Line 1`. */
   readonly itemName: string;
   readonly count: number;
+  /** The toggle that puts an item to use, where items can be out of use. */
+  readonly switchedBy?: string;
   readonly parameters: readonly Parameter[];
   /** Defaults of single items that differ from those of the table, in order. */
   readonly itemDefaults?: readonly ParameterValues[];

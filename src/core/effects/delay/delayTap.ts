@@ -12,13 +12,20 @@ const MINIMUM_FRAMES = SINC_AHEAD + 1;
 
 /**
  * One channel of a delay line with a read point that either glides to a new time, bending pitch as tape does, or
- * crossfades to it. At rest it reads whole frames exactly; in motion it reads by windowed sinc.
+ * crossfades to it. At rest it reads whole frames exactly; in motion it reads by windowed sinc. A time that moves
+ * steadily, as automation asks, is followed exactly: the pitch bends by its slope and nothing else.
  */
 export class DelayTap {
   private readonly line: DelayLine;
   private readonly maximum: number;
   private readonly glideFactor: number;
   private readonly fadeStep: number;
+  /** The time that is asked for now, on its way by `wantedStep` a frame for `wantedFrames` more frames. */
+  private wanted: number;
+  private wantedStep = 0;
+  private wantedFrames = 0;
+  /** The time without swing at the beginning and at the end of the tick. */
+  private startBase: number;
   private base: number;
   private nextBase: number;
   /** Progress of a crossfade from `base` to `nextBase`, 1 when none is running. */
@@ -35,56 +42,92 @@ export class DelayTap {
     this.line = new DelayLine(this.maximum + TICK);
     this.glideFactor = 1 - exp(-TICK / (GLIDE_SECONDS * sampleRate));
     this.fadeStep = TICK / (CROSSFADE_SECONDS * sampleRate);
-    this.base = this.nextBase = this.from = frames;
+    this.wanted = this.startBase = this.base = this.nextBase = this.from = frames;
   }
 
-  reset(frames: number, swing: number): void {
+  reset(frames: number, swing: number, shift: number): void {
     this.line.clear();
-    this.base = this.nextBase = frames;
+    this.wanted = this.startBase = this.base = this.nextBase = frames;
+    this.wantedFrames = 0;
     this.fade = 1;
     this.fadeSlope = 0;
-    this.from = this.within(frames * (1 + swing));
+    this.from = this.swung(frames, swing, shift);
     this.fromSlope = this.toSlope = 0;
   }
 
   /**
-   * Prepares the next TICK frames.
-   * @param frames wanted delay
-   * @param swing part of the delay added at the end of the tick, -1 to 1
+   * Asks for a time.
+   * @param over frames in which to get there in a straight line, up to TICK; 0 leaves the way to the tap
    */
-  tick(frames: number, swing: number, glide: boolean): void {
-    const from = this.from + this.fromSlope * TICK;
-    this.fade += this.fadeSlope * TICK;
+  aim(frames: number, over: number): void {
+    if (over > 0) {
+      this.wantedStep = (frames - this.wanted) / over;
+      this.wantedFrames = over;
+    } else {
+      this.wanted = frames;
+      this.wantedFrames = 0;
+    }
+  }
+
+  /** Whether it is not on a way that automation asked for. */
+  get free(): boolean {
+    return this.wantedFrames === 0;
+  }
+
+  /** The delay it reads at, `offset` frames into the tick. */
+  frames(offset: number): number {
+    return this.from + this.fromSlope * offset;
+  }
+
+  /**
+   * Prepares the next TICK frames.
+   * @param elapsed frames since the last call; fewer than TICK break that tick off
+   * @param swing part of the delay added at the end of the tick, -1 to 1
+   * @param shift frames added there
+   */
+  tick(elapsed: number, swing: number, shift: number, glide: boolean): void {
+    const from = this.from + this.fromSlope * elapsed;
+    this.fade += this.fadeSlope * elapsed;
+    if (elapsed < TICK) this.base = this.startBase + ((this.base - this.startBase) * elapsed) / TICK;
     if (this.fadeSlope > 0 && this.fade >= 1 - 1e-9) {
       this.base = this.nextBase;
       this.fade = 1;
       this.fadeSlope = 0;
-      this.from = this.to + this.toSlope * TICK;
+      this.from = this.to + this.toSlope * elapsed;
     } else {
       this.from = this.within(from);
     }
+    const before = this.wanted;
+    const moving = Math.min(TICK, this.wantedFrames);
+    this.wanted += this.wantedStep * moving;
+    this.wantedFrames -= moving;
+    this.startBase = this.base;
     if (this.fadeSlope === 0) {
-      if (this.base !== frames) {
-        if (glide) {
-          const moved = this.base + (frames - this.base) * this.glideFactor;
-          this.base = Math.abs(frames - moved) < 1e-3 ? frames : moved;
-        } else {
-          this.nextBase = frames;
-          this.fade = 0;
-          this.fadeSlope = this.fadeStep / TICK;
-          this.to = this.within(frames * (1 + swing));
-        }
+      if (glide) {
+        const behind = (this.base - before) * (1 - this.glideFactor);
+        this.base = this.wanted + (behind < 1e-3 && behind > -1e-3 ? 0 : behind);
+      } else if (this.base !== this.wanted) {
+        this.nextBase = this.wanted;
+        this.fade = 0;
+        this.fadeSlope = this.fadeStep / TICK;
+        this.to = this.swung(this.nextBase, swing, shift);
       }
     } else {
-      this.to = this.within(this.to + this.toSlope * TICK);
+      this.to = this.within(this.to + this.toSlope * elapsed);
     }
-    this.fromSlope = (this.within(this.base * (1 + swing)) - this.from) / TICK;
-    if (this.fadeSlope > 0) this.toSlope = (this.within(this.nextBase * (1 + swing)) - this.to) / TICK;
+    this.fromSlope = (this.swung(this.base, swing, shift) - this.from) / TICK;
+    if (this.fadeSlope > 0) this.toSlope = (this.swung(this.nextBase, swing, shift) - this.to) / TICK;
   }
 
-  /** Whether it stands still at the wanted delay. */
-  restsAt(frames: number): boolean {
-    return this.fadeSlope === 0 && this.fromSlope === 0 && this.base === frames;
+  /** Whether it stands still at the time asked for. */
+  get resting(): boolean {
+    return this.free && this.fadeSlope === 0 && this.fromSlope === 0 && this.base === this.wanted;
+  }
+
+  /** A shift takes no more than half of the time away. */
+  private swung(base: number, swing: number, shift: number): number {
+    const least = -0.5 * base;
+    return this.within(base * (1 + swing) + (shift < least ? least : shift));
   }
 
   private within(frames: number): number {
@@ -92,10 +135,11 @@ export class DelayTap {
   }
 
   /** Frames that can be read, `lead` frames early, from here before something must be written. */
-  readable(offset: number, lead: number): number {
+  readable(offset: number, lead: number, holding: boolean): number {
     let nearest = Math.min(this.from + this.fromSlope * offset, this.from + this.fromSlope * TICK);
     if (this.fadeSlope > 0) nearest = Math.min(nearest, this.to + this.toSlope * offset, this.to + this.toSlope * TICK);
-    return Math.floor(Math.max(MINIMUM_FRAMES, nearest - lead)) - SINC_AHEAD;
+    const ahead = Math.floor(Math.max(MINIMUM_FRAMES, nearest - lead)) - SINC_AHEAD;
+    return holding ? Math.min(ahead, this.roundFrames) : ahead;
   }
 
   /**
@@ -123,6 +167,17 @@ export class DelayTap {
       const target = readSincAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
       out[i] = out[i]! + weight * (target - out[i]!);
     }
+  }
+
+  private get roundFrames(): number {
+    return Math.max(MINIMUM_FRAMES, Math.round(this.base));
+  }
+
+  /** Reads what was written one time ago, in whole frames and without swing: what a held loop writes again. */
+  readRound(out: Float64Array, frames: number): void {
+    const { buffer, mask, writeIndex } = this.line;
+    const start = writeIndex - this.roundFrames;
+    for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
   }
 
   write(block: Float64Array, frames: number): void {

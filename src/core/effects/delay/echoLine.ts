@@ -1,15 +1,18 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
-import { DRIVE_CURVES, guard } from '../../dsp/saturation';
+import { guard } from '../../dsp/guard';
 import { balance } from '../../dsp/balance';
 import { dbToGain, exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
-import { LinePath, sameArrangement, type ToneArrangement } from './tone';
+import { DRIVE_CURVES } from './spec';
+import { Drive, LinePath, sameArrangement, type ToneArrangement } from './tone';
+import { Narrowing, type Wear } from './wear';
 
 /** Places of a line's parameters, in the order of the spec. */
 export const enum LineParameter {
+  on,
   timeLeft,
   timeRight,
   linked,
@@ -47,14 +50,31 @@ const LOOP_LIMIT = 1.5;
 const HEARD_KNEE = 1.5;
 const HEARD_LIMIT = 1.95;
 
+/** What all lines of a delay share in a stretch. */
+export interface Surroundings {
+  readonly inputLeft: Float64Array;
+  readonly inputRight: Float64Array;
+  /** 0 turning to 1 while the lines are held. */
+  readonly hold: Float64Array;
+  readonly holding: boolean;
+  /** How far left and right are treated as middle and sides, 0 to 1. */
+  readonly sides: Float64Array;
+  readonly wear: Wear;
+}
+
 /**
- * One stereo delay line: tap, filter and drive, feedback with exchange of sides, level and pan. It works in short
- * stretches, never longer than the shortest delay, so that each stage is a plain loop and the result does not depend
- * on the block length.
+ * One stereo delay line: tap, filter and drive, feedback with exchange of sides, level and pan. It works in
+ * stretches, never longer than the shortest delay among the lines, so that each stage is a plain loop and the result
+ * does not depend on the block length.
  */
 export class EchoLine {
+  /** What it puts out before level and pan: what other lines are fed. */
+  readonly heard = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
+  still = false;
   private readonly values: number[];
   private readonly taps: readonly [DelayTap, DelayTap];
+  private readonly narrowing: readonly [Narrowing, Narrowing];
   private readonly oscillator: LowFrequencyOscillator;
   private path: LinePath;
   private oldPath: LinePath | null = null;
@@ -70,25 +90,23 @@ export class EchoLine {
   /** Where the slowly moving settings are, and where they go. */
   private logCutoff = 0;
   private q = 1;
-  private drive = 1;
-  private driveStep = 0;
+  private readonly drive = new Drive();
+  private readonly wearDrive = new Drive();
+  private logDrive = 0;
   private depth = 0;
   private cutoffDepth = 0;
   private logCutoffTarget = 0;
-  private driveTarget = 1;
-  private wantedLeft = 1;
-  private wantedRight = 1;
-  private wantedArrangement: ToneArrangement;
-  /** Frames already used of the running tick. */
-  private offset = TICK;
-  /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
-  private still = false;
+  private logDriveTarget = 0;
+  private arrangement: ToneArrangement;
+  private worn = false;
   private sounding = false;
-  private readonly heard = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   private readonly loop = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private readonly raw = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private readonly fed = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   private readonly oldHeard = new Float64Array(MAXIMUM_BLOCK);
   private readonly oldLoop = new Float64Array(MAXIMUM_BLOCK);
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(
     private readonly sampleRate: number,
@@ -99,14 +117,15 @@ export class EchoLine {
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.toneFactor = 1 - exp(-TICK / (TONE_SECONDS * sampleRate));
     this.taps = [new DelayTap(sampleRate, 1), new DelayTap(sampleRate, 1)];
+    this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, seed);
-    this.wantedArrangement = this.arrangement();
-    this.path = new LinePath(sampleRate, this.wantedArrangement);
-    this.reset();
+    this.arrangement = this.wantedArrangement();
+    this.path = new LinePath(sampleRate, this.arrangement);
+    this.reset(0);
   }
 
   /** @param audible false when another line is soloed or this one muted */
-  setAudible(audible: boolean, frames = this.rampFrames): void {
+  setAudible(audible: boolean, frames: number): void {
     const level = this.values[LineParameter.level]!;
     const gain = audible && level > -100 ? dbToGain(level) : 0;
     const sides = balance(this.values[LineParameter.pan]! / 100);
@@ -114,54 +133,67 @@ export class EchoLine {
     this.gainRight.moveTo(gain * sides.right, frames);
   }
 
-  get soloed(): boolean {
-    return this.values[LineParameter.solo] === 1;
+  get silent(): boolean {
+    const { gainLeft, gainRight } = this;
+    return gainLeft.settled && gainRight.settled && gainLeft.value === 0 && gainRight.value === 0;
   }
 
-  get muted(): boolean {
-    return this.values[LineParameter.mute] === 1;
-  }
-
-  setParameter(index: LineParameter, value: number, frames = this.rampFrames): void {
+  setParameter(index: LineParameter, value: number, frames: number | undefined): void {
     this.values[index] = value;
-    this.aim(frames);
+    this.aim(frames ?? this.rampFrames);
+    const steady = frames !== undefined && frames > 0 && frames <= TICK;
+    if (index === LineParameter.timeLeft || index === LineParameter.timeRight || index === LineParameter.linked) {
+      this.taps[0].aim(steady ? this.exactFrames(0) : this.restFrames(0), steady ? frames : 0);
+      this.taps[1].aim(steady ? this.exactFrames(1) : this.restFrames(1), steady ? frames : 0);
+    }
+  }
+
+  /** Whether the medium saturates. */
+  setWorn(worn: boolean): void {
+    if (worn === this.worn) return;
+    this.worn = worn;
+    this.aim(this.rampFrames);
   }
 
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
   }
 
-  reset(): void {
+  /** @param shift frames by which worn lines read late */
+  reset(shift: number): void {
     this.aim(0);
-    this.path = new LinePath(this.sampleRate, this.wantedArrangement);
+    this.arrangement = this.wantedArrangement();
+    this.path = new LinePath(this.sampleRate, this.arrangement);
     this.oldPath = null;
     this.pathFade.moveTo(1, 0);
     const v = this.values;
     this.logCutoff = this.logCutoffTarget;
+    this.logDrive = this.logDriveTarget;
     this.q = v[LineParameter.resonance]!;
-    this.drive = this.driveTarget;
-    this.driveStep = 0;
+    this.drive.aim(this.driveCurve, exp(this.logDrive), 0, 0);
+    this.wearDrive.aim('tape', 1, 0, 0);
     this.depth = v[LineParameter.modDepth]! / 100;
     this.cutoffDepth = v[LineParameter.cutoffModDepth]!;
-    this.taps[0].reset(this.wantedLeft, this.depth * this.oscillator.read(0));
-    this.taps[1].reset(this.wantedRight, this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360));
-    this.offset = TICK;
+    this.taps[0].reset(this.restFrames(0), this.depth * this.oscillator.read(0), shift);
+    this.taps[1].reset(this.restFrames(1), this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360), shift);
+    for (const one of this.narrowing) one.reset();
     this.sounding = false;
   }
 
-  /** Seconds until repeats have fallen by 90 dB. */
-  tailSeconds(): number {
+  /** Longest way through the line once, in seconds. */
+  get reachSeconds(): number {
     const v = this.values;
     const longest = Math.max(v[LineParameter.timeLeft]!, v[LineParameter.linked]! ? 0 : v[LineParameter.timeRight]!);
-    const reach = (longest / 1000) * (1 + v[LineParameter.modDepth]! / 100) + 0.05;
-    const gain = Math.abs(v[LineParameter.feedback]!) / 100;
-    if (gain === 0) return reach;
-    if (gain >= 1 || v[LineParameter.drive]! > 0) {
-      const driven = v[LineParameter.drive]! > 0 ? gain * dbToGain(v[LineParameter.drive]!) : gain;
-      if (driven >= 1) return Infinity;
-      return reach * (1 + Math.ceil(log(3.16e-5) / log(driven)));
-    }
-    return reach * (1 + Math.ceil(log(3.16e-5) / log(gain)));
+    return (longest / 1000) * (1 + v[LineParameter.modDepth]! / 100) + 0.05;
+  }
+
+  /** The most by which a soft sound can grow on its way through. */
+  get reachGain(): number {
+    return dbToGain(this.values[LineParameter.drive]!);
+  }
+
+  private get driveCurve() {
+    return DRIVE_CURVES[this.values[LineParameter.driveCurve]!]!;
   }
 
   private aim(frames: number): void {
@@ -173,29 +205,32 @@ export class EchoLine {
     this.inputRight.moveTo(v[LineParameter.inputSide] === 1 ? 0 : 1, frames);
     this.oscillator.configure(LFO_SHAPES[v[LineParameter.modShape]!]!, v[LineParameter.modRate]!);
     this.logCutoffTarget = log(v[LineParameter.cutoff]!);
-    this.driveTarget = dbToGain(v[LineParameter.drive]!);
-    this.wantedLeft = this.wantedFrames(0);
-    this.wantedRight = this.wantedFrames(1);
-    this.wantedArrangement = this.arrangement();
+    this.logDriveTarget = log(dbToGain(v[LineParameter.drive]!));
+    this.arrangement = this.wantedArrangement();
   }
 
-  private arrangement(): ToneArrangement {
+  private wantedArrangement(): ToneArrangement {
     const v = this.values;
     return {
       filter: FILTERS[v[LineParameter.filterType]!]!,
       stages: v[LineParameter.slope] === 1 ? 2 : 1,
       place: PLACES[v[LineParameter.filterPlace]!]!,
       filterFirst: v[LineParameter.filterOrder] === 0,
-      curve: v[LineParameter.drive]! > 0 ? DRIVE_CURVES[v[LineParameter.driveCurve]!]! : null,
+      curve: v[LineParameter.drive]! > 0 ? this.driveCurve : null,
+      worn: this.worn,
     };
   }
 
-  /** Whole frames at rest; exact ones while the time swings. */
-  private wantedFrames(channel: 0 | 1): number {
+  private exactFrames(channel: 0 | 1): number {
     const v = this.values;
     const right = channel === 1 && !v[LineParameter.linked];
-    const exact = (v[right ? LineParameter.timeRight : LineParameter.timeLeft]! / 1000) * this.sampleRate;
-    return v[LineParameter.modDepth]! > 0 ? exact : Math.round(exact);
+    return (v[right ? LineParameter.timeRight : LineParameter.timeLeft]! / 1000) * this.sampleRate;
+  }
+
+  /** Whole frames at rest; exact ones while the time swings. */
+  private restFrames(channel: 0 | 1): number {
+    const exact = this.exactFrames(channel);
+    return this.values[LineParameter.modDepth]! > 0 ? exact : Math.round(exact);
   }
 
   private towards(now: number, target: number): number {
@@ -203,44 +238,51 @@ export class EchoLine {
     return away < 1e-6 && away > -1e-6 ? target : now + away * this.toneFactor;
   }
 
-  private tick(glide: boolean): void {
+  /** Prepares the next TICK frames, `elapsed` frames after the last call. */
+  tick(elapsed: number, glide: boolean, wear: Wear): void {
     const v = this.values;
     this.depth = this.towards(this.depth, v[LineParameter.modDepth]! / 100);
     this.cutoffDepth = this.towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
     this.logCutoff = this.towards(this.logCutoff, this.logCutoffTarget);
     this.q = this.towards(this.q, v[LineParameter.resonance]!);
-    this.drive += this.driveStep * TICK;
-    this.driveStep = (this.towards(this.drive, this.driveTarget) - this.drive) / TICK;
-    if (this.driveStep === 0) this.drive = this.driveTarget;
+    this.logDrive = this.towards(this.logDrive, this.logDriveTarget);
+    this.drive.aim(this.driveCurve, exp(this.logDrive), elapsed, TICK);
+    this.wearDrive.aim('tape', wear.warmth, elapsed, TICK);
 
     if (this.oldPath && this.pathFade.settled) this.oldPath = null;
-    if (!this.oldPath && !sameArrangement(this.wantedArrangement, this.path.arrangement)) {
+    if (!this.oldPath && !sameArrangement(this.arrangement, this.path.arrangement)) {
       this.oldPath = this.path;
-      this.path = new LinePath(this.sampleRate, this.wantedArrangement);
+      this.path = new LinePath(this.sampleRate, this.arrangement);
       this.pathFade.moveTo(0, 0);
       this.pathFade.moveTo(1, this.rampFrames);
     }
 
-    this.oscillator.advance(TICK);
+    this.oscillator.advance(elapsed);
+    const ahead = (TICK * v[LineParameter.modRate]!) / this.sampleRate;
     const swings = this.depth !== 0 || this.cutoffDepth !== 0;
-    const swingLeft = swings ? this.oscillator.read(0) : 0;
-    const swingRight = swings ? this.oscillator.read(v[LineParameter.modPhase]! / 360) : 0;
-    this.tune(0, swingLeft);
-    this.tune(1, swingRight);
-    this.taps[0].tick(this.wantedLeft, this.depth * swingLeft, glide);
-    this.taps[1].tick(this.wantedRight, this.depth * swingRight, glide);
-    this.offset = 0;
+    const left = swings ? this.oscillator.read(ahead) : 0;
+    const right = swings ? this.oscillator.read(ahead + v[LineParameter.modPhase]! / 360) : 0;
+    this.tune(0, left);
+    this.tune(1, right);
+    for (const channel of [0, 1] as const) {
+      const tap = this.taps[channel];
+      if (tap.free) tap.aim(this.restFrames(channel), 0);
+      tap.tick(elapsed, this.depth * (channel === 0 ? left : right), wear.shift, glide);
+      if (wear.narrow) this.narrowing[channel].tune(wear.bottomHz, wear.topHz(tap.frames(TICK) / this.sampleRate));
+    }
     this.sounding = true;
     this.still =
       !swings &&
+      !wear.active &&
       this.oldPath === null &&
-      this.driveStep === 0 &&
+      this.drive.step === 0 &&
+      this.wearDrive.step === 0 &&
       this.depth === v[LineParameter.modDepth]! / 100 &&
       this.cutoffDepth === v[LineParameter.cutoffModDepth] &&
       this.logCutoff === this.logCutoffTarget &&
       this.q === v[LineParameter.resonance] &&
-      this.taps[0].restsAt(this.wantedLeft) &&
-      this.taps[1].restsAt(this.wantedRight);
+      this.taps[0].resting &&
+      this.taps[1].resting;
   }
 
   private tune(channel: 0 | 1, swing: number): void {
@@ -250,45 +292,20 @@ export class EchoLine {
     this.oldPath?.tune(channel, cutoff, this.q);
   }
 
-  /** Adds this line's output to `outLeft` and `outRight`. */
-  process(
-    left: Float32Array,
-    right: Float32Array,
-    outLeft: Float64Array,
-    outRight: Float64Array,
-    frames: number,
-    glide: boolean,
-  ): void {
-    for (let start = 0; start < frames;) {
-      if (this.offset === TICK) this.tick(glide);
-      const lead = Math.max(this.path.lead, this.oldPath?.lead ?? 0);
-      const count = Math.max(
-        1,
-        Math.min(
-          frames - start,
-          this.still ? MAXIMUM_BLOCK : TICK - this.offset,
-          this.taps[0].readable(this.offset, lead),
-          this.taps[1].readable(this.offset, lead),
-        ),
-      );
-      this.stretch(left, right, outLeft, outRight, start, count);
-      this.offset += count;
-      // Ticks that were passed over would only have turned the oscillator.
-      for (; this.offset > TICK; this.offset -= TICK) this.oscillator.advance(TICK);
-      start += count;
-    }
+  /** The delays it reads at now, in seconds. */
+  delaySeconds(channel: 0 | 1, offset: number): number {
+    return this.taps[channel].frames(Math.min(offset, TICK)) / this.sampleRate;
   }
 
-  private stretch(
-    left: Float32Array,
-    right: Float32Array,
-    outLeft: Float64Array,
-    outRight: Float64Array,
-    start: number,
-    count: number,
-  ): void {
-    const { path, oldPath, oldHeard, oldLoop, offset } = this;
-    const drive = this.drive + this.driveStep * offset;
+  /** Frames that can be read from here before something must be written. */
+  readable(offset: number, holding: boolean): number {
+    const lead = Math.max(this.path.lead, this.oldPath?.lead ?? 0);
+    return Math.min(this.taps[0].readable(offset, lead, holding), this.taps[1].readable(offset, lead, holding));
+  }
+
+  /** Works out what it puts out and what goes round again, for the next `count` frames. */
+  read(offset: number, count: number, holding: boolean): void {
+    const { path, oldPath, oldHeard, oldLoop, drive, wearDrive } = this;
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
     for (let side = 0; side < 2; side++) {
@@ -296,10 +313,11 @@ export class EchoLine {
       const heard = this.heard[channel];
       const loop = this.loop[channel];
       this.taps[channel].read(heard, offset, count, path.lead);
-      path.process(channel, heard, loop, count, drive, this.driveStep);
+      path.process(channel, heard, loop, count, drive, wearDrive, offset);
+      if (holding) this.taps[channel].readRound(this.raw[channel], count);
       if (!oldPath) continue;
       this.taps[channel].read(oldHeard, offset, count, oldPath.lead);
-      oldPath.process(channel, oldHeard, oldLoop, count, drive, this.driveStep);
+      oldPath.process(channel, oldHeard, oldLoop, count, drive, wearDrive, offset);
       for (let i = 0; i < count; i++) {
         // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.
         const weight = smoothstep(Math.min(1, fadeAt + fadeSlope * i));
@@ -308,60 +326,101 @@ export class EchoLine {
       }
     }
     if (oldPath) for (let i = 0; i < count; i++) this.pathFade.next();
-    this.send(outLeft, outRight, start, count);
-    this.feedBack(left, right, start, count);
   }
 
-  /** Adds what is heard to the output. */
-  private send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number): void {
-    this.gainLeft.fill(this.gains, count);
-    addGuarded(outLeft, this.heard[0], this.gains, start, count);
-    this.gainRight.fill(this.gains, count);
-    addGuarded(outRight, this.heard[1], this.gains, start, count);
+  /** Adds what is heard to the output, at this line's level and pan. */
+  send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number, around: Surroundings): void {
+    const { gains, moreGains, gainLeft, gainRight } = this;
+    const [left, right] = this.heard;
+    const { sides } = around;
+    gainLeft.fill(gains, count);
+    gainRight.fill(moreGains, count);
+    for (let i = 0; i < count; i++) {
+      const at = start + i;
+      const first = guard(left[i]!, HEARD_KNEE, HEARD_LIMIT);
+      const second = guard(right[i]!, HEARD_KNEE, HEARD_LIMIT);
+      const middle = sides[at]!;
+      outLeft[at] = outLeft[at]! + (first + middle * second) * gains[i]!;
+      outRight[at] = outRight[at]! + (second + middle * (first - 2 * second)) * moreGains[i]!;
+    }
   }
 
-  /** Writes the input and what goes round again into the line. */
-  private feedBack(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const loopLeft = this.loop[0];
-    const loopRight = this.loop[1];
-    const { feedback, swap, inputLeft, inputRight } = this;
+  /** Begins what is written: input and feedback. */
+  begin(start: number, count: number, around: Surroundings, input: Ramp): void {
+    const [fedLeft, fedRight] = this.fed;
+    const [loopLeft, loopRight] = this.loop;
+    const { feedback, swap, inputLeft, inputRight, gains } = this;
+    input.fill(gains, count);
     const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
     if (steady && swap.value === 0 && inputLeft.value === 1 && inputRight.value === 1) {
-      feedGuarded(loopLeft, left, feedback.value, start, count);
-      feedGuarded(loopRight, right, feedback.value, start, count);
-    } else {
+      const gain = feedback.value;
       for (let i = 0; i < count; i++) {
-        const at = start + i;
-        const gain = feedback.next();
-        const exchange = swap.next();
-        const roundLeft = loopLeft[i]! + exchange * (loopRight[i]! - loopLeft[i]!);
-        const roundRight = loopRight[i]! + exchange * (loopLeft[i]! - loopRight[i]!);
-        const inLeft = inputLeft.next();
-        const inRight = inputRight.next();
-        // With one side closed the open one takes the mean of both, so that nothing of the sound is lost.
-        const spill = 0.5 * (inLeft + inRight);
-        const l = left[at]! * spill + (1 - inRight) * 0.5 * right[at]!;
-        const r = right[at]! * spill + (1 - inLeft) * 0.5 * left[at]!;
-        loopLeft[i] = guard(l * inLeft + gain * roundLeft, LOOP_KNEE, LOOP_LIMIT);
-        loopRight[i] = guard(r * inRight + gain * roundRight, LOOP_KNEE, LOOP_LIMIT);
+        fedLeft[i] = around.inputLeft[start + i]! * gains[i]! + gain * loopLeft[i]!;
+        fedRight[i] = around.inputRight[start + i]! * gains[i]! + gain * loopRight[i]!;
+      }
+      return;
+    }
+    for (let i = 0; i < count; i++) {
+      const at = start + i;
+      const gain = feedback.next();
+      const exchange = swap.next();
+      const roundLeft = loopLeft[i]! + exchange * (loopRight[i]! - loopLeft[i]!);
+      const roundRight = loopRight[i]! + exchange * (loopLeft[i]! - loopRight[i]!);
+      const inLeft = inputLeft.next();
+      const inRight = inputRight.next();
+      // With one side closed the open one takes the mean of both, so that nothing of the sound is lost.
+      const spill = 0.5 * (inLeft + inRight);
+      const l = around.inputLeft[at]! * spill + (1 - inRight) * 0.5 * around.inputRight[at]!;
+      const r = around.inputRight[at]! * spill + (1 - inLeft) * 0.5 * around.inputLeft[at]!;
+      fedLeft[i] = l * inLeft * gains[i]! + gain * roundLeft;
+      fedRight[i] = r * inRight * gains[i]! + gain * roundRight;
+    }
+  }
+
+  /** Adds to what is written; `from` is where the two blocks begin. */
+  take(left: Float64Array, right: Float64Array, from: number, count: number, gain: Ramp): void {
+    const [fedLeft, fedRight] = this.fed;
+    const { gains } = this;
+    gain.fill(gains, count);
+    for (let i = 0; i < count; i++) {
+      fedLeft[i] = fedLeft[i]! + gains[i]! * left[from + i]!;
+      fedRight[i] = fedRight[i]! + gains[i]! * right[from + i]!;
+    }
+  }
+
+  /** Writes what it was fed into the line; a held line writes what it holds. */
+  finish(start: number, count: number, around: Surroundings): void {
+    const [fedLeft, fedRight] = this.fed;
+    const { wear } = around;
+    if (wear.noisy) {
+      for (let i = 0; i < count; i++) {
+        fedLeft[i] = fedLeft[i]! + wear.left[i]!;
+        fedRight[i] = fedRight[i]! + wear.right[i]!;
       }
     }
-    this.taps[0].write(loopLeft, count);
-    this.taps[1].write(loopRight, count);
+    for (let side = 0; side < 2; side++) {
+      const fed = this.fed[side as 0 | 1];
+      for (let i = 0; i < count; i++) {
+        const x = fed[i]!;
+        if (x > LOOP_KNEE || x < -LOOP_KNEE) fed[i] = guard(x, LOOP_KNEE, LOOP_LIMIT);
+      }
+      if (wear.narrow) this.narrowing[side as 0 | 1].process(fed, count);
+    }
+    if (around.holding) this.hold(start, count, around.hold);
+    this.taps[0].write(fedLeft, count);
+    this.taps[1].write(fedRight, count);
   }
-}
 
-function addGuarded(out: Float64Array, heard: Float64Array, gains: Float64Array, start: number, count: number): void {
-  for (let i = 0; i < count; i++) {
-    const x = heard[i]!;
-    const safe = x <= HEARD_KNEE && x >= -HEARD_KNEE ? x : guard(x, HEARD_KNEE, HEARD_LIMIT);
-    out[start + i] = out[start + i]! + safe * gains[i]!;
-  }
-}
-
-function feedGuarded(loop: Float64Array, input: Float32Array, gain: number, start: number, count: number): void {
-  for (let i = 0; i < count; i++) {
-    const x = input[start + i]! + gain * loop[i]!;
-    loop[i] = x <= LOOP_KNEE && x >= -LOOP_KNEE ? x : guard(x, LOOP_KNEE, LOOP_LIMIT);
+  private hold(start: number, count: number, hold: Float64Array): void {
+    const [fedLeft, fedRight] = this.fed;
+    const [rawLeft, rawRight] = this.raw;
+    const exchange = this.values[LineParameter.swap]!;
+    for (let i = 0; i < count; i++) {
+      const weight = hold[start + i]!;
+      const left = exchange ? rawRight[i]! : rawLeft[i]!;
+      const right = exchange ? rawLeft[i]! : rawRight[i]!;
+      fedLeft[i] = fedLeft[i]! + weight * (left - fedLeft[i]!);
+      fedRight[i] = fedRight[i]! + weight * (right - fedRight[i]!);
+    }
   }
 }

@@ -1,79 +1,413 @@
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
+import { Ramp } from '../../dsp/ramp';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound } from '../kernel';
 import { EqualPowerMix } from '../mixer';
-import { EchoLine, LineParameter } from './echoLine';
+import { DelayLine } from '../../dsp/delayLine';
+import { smoothstep } from '../../math/smoothstep';
+import { TICK } from './delayTap';
+import { Ducker } from './ducker';
+import { EchoLine, LineParameter, type Surroundings } from './echoLine';
+import { ARRANGEMENTS, arranged, FEED_IDS, fromMatrix, LINES, type Feeds } from './routing';
 import { delaySpec } from './spec';
+import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
 const RAMP_SECONDS = 0.02;
+const SAFETY_LOOKAHEAD_MS = 1.5;
+const SAFETY_RELEASE_MS = 120;
+/** Repeats count as gone 90 dB down. */
+const GONE = 3.16e-5;
+const MOST_PASSES = 20000;
 const LINE_PARAMETERS = delaySpec.lists[0]!.parameters.length;
-const LINES = delaySpec.lists[0]!.count;
-const TIME_CHANGE = LINE_PARAMETERS * LINES;
-const MIX = TIME_CHANGE + 1;
+const PLACES = new Map(delaySpec.parameters.map(({ id }, index) => [id, index]));
+const place = (id: string) => PLACES.get(id)!;
+const WHOLE = LINES * LINE_PARAMETERS;
+const FIRST_FEED = place(FEED_IDS[0]!);
+const ROUTING = place('routing');
+const DOMAIN = place('domain');
+const TIME_CHANGE = place('timeChange');
+const WEAR = place('wear');
+const HUM_FREQUENCY = place('humFrequency');
+const HOLD = place('hold');
+const SAFETY = place('safety');
+const SAFETY_CEILING = place('safetyCeiling');
+const DUCK_AMOUNT = place('duckAmount');
+const DUCK_THRESHOLD = place('duckThreshold');
+const DUCK_RELEASE = place('duckRelease');
+const MIX = place('mix');
 
+/** Eight lines that feed one another, between the input and an equal-power mix. */
 class DelayKernel implements Kernel {
-  readonly latencyFrames = 0;
-  private readonly lines: readonly EchoLine[];
-  private readonly mix: EqualPowerMix;
+  private readonly v: number[];
   private readonly rampFrames: number;
-  private glide: boolean;
-  private percent: number;
+  /** Lines are made when they are first switched on. */
+  private readonly lines: (EchoLine | null)[] = Array.from({ length: LINES }, () => null);
+  /** Lines at work: switched on, or fading. */
+  private active: number[] = [];
+  private readonly fromInput = ramps();
+  private readonly fromAll = ramps();
+  private readonly fromLine = Array.from({ length: LINES }, ramps);
+  private readonly wear: Wear;
+  private readonly ducker: Ducker;
+  private readonly limiter: LookaheadLimiter;
+  private readonly late: readonly [DelayLine, DelayLine];
+  private readonly limited = new Ramp(0);
+  private limiterWarm = 0;
+  private readonly holdRamp = new Ramp(0);
+  private readonly sidesRamp = new Ramp(0);
+  private readonly mix: EqualPowerMix;
+  /** Frames since the last tick. */
+  private offset = TICK;
+  private due = true;
+  private sounding = false;
   private readonly wetLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly wetRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly plainLeft = new Float64Array(MAXIMUM_BLOCK);
+  private readonly plainRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor(
+    private readonly sampleRate: number,
+    values: readonly number[],
+  ) {
+    this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.lines = Array.from(
-      { length: LINES },
-      (_, line) =>
-        new EchoLine(sampleRate, values.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS), 101 + line),
-    );
-    this.glide = values[TIME_CHANGE] === 0;
-    this.percent = values[MIX]!;
-    this.mix = new EqualPowerMix(this.percent);
-    this.balance(0);
+    this.wear = new Wear(sampleRate, this.wearSettings());
+    this.ducker = new Ducker(sampleRate);
+    this.limiter = new LookaheadLimiter(sampleRate, SAFETY_LOOKAHEAD_MS);
+    const late = () => new DelayLine(this.limiter.latencyFrames + 1 + MAXIMUM_BLOCK);
+    this.late = [late(), late()];
+    this.mix = new EqualPowerMix(values[MIX]!);
+    this.around = {
+      inputLeft: new Float64Array(MAXIMUM_BLOCK),
+      inputRight: new Float64Array(MAXIMUM_BLOCK),
+      hold: new Float64Array(MAXIMUM_BLOCK),
+      holding: false,
+      sides: new Float64Array(MAXIMUM_BLOCK),
+      wear: this.wear,
+    };
+    this.reset();
   }
 
+  /** Only the safety limiter looks ahead. */
+  get latencyFrames(): number {
+    return this.v[SAFETY] === 1 ? this.limiter.latencyFrames : 0;
+  }
+
+  get reductionDb(): number {
+    return this.ducker.reductionDb + (this.v[SAFETY] === 1 ? this.limiter.reductionDb : 0);
+  }
+
+  /** Follows the loudest way of an impulse through the lines, pass by pass. */
   tailSeconds(): number {
-    return Math.max(...this.lines.map((line) => line.tailSeconds()));
+    const { v } = this;
+    if (v[HOLD] === 1) return Infinity;
+    const feeds = this.feeds();
+    const on = this.linesOn();
+    const lines = on.flatMap((used, line) => (used ? [line] : []));
+    const reach = Math.max(0, ...lines.map((line) => this.lines[line]!.reachSeconds));
+    const gain = (target: number, source: number) => {
+      const own = target === source ? Math.abs(this.lineValue(source, LineParameter.feedback)) / 100 : 0;
+      const grown = this.lines[source]!.reachGain;
+      return (own + Math.abs(feeds.lines[target]![source]!) + 2 * Math.abs(feeds.all[target]!)) * grown;
+    };
+    let levels = lines.map((line) => Math.abs(feeds.input[line]!));
+    let passes = 1;
+    for (; passes < MOST_PASSES; passes++) {
+      levels = lines.map((target) =>
+        lines.reduce((sum, source, n) => sum + gain(target, source) * levels[n]!, 0),
+      );
+      const most = Math.max(0, ...levels);
+      if (most < GONE) return passes * reach;
+      if (most > 1e6) return Infinity;
+    }
+    return Infinity;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    if (index === TIME_CHANGE) {
-      this.glide = value === 0;
+  setParameter(index: number, value: number, frames?: number): void {
+    const { v } = this;
+    v[index] = value;
+    const over = frames ?? this.rampFrames;
+    if (index < WHOLE) {
+      const line = Math.floor(index / LINE_PARAMETERS);
+      const one = index % LINE_PARAMETERS;
+      if (one === LineParameter.on) this.switchLines(over);
+      this.lines[line]?.setParameter(one, value, frames);
+      this.balance(over);
+      this.due = true;
     } else if (index === MIX) {
-      this.percent = value;
-      this.mix.moveTo(value, frames);
+      this.mix.moveTo(value, over);
+    } else if (index === ROUTING || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
+      this.connect(over);
+    } else if (index === HOLD) {
+      this.holdRamp.moveTo(value, over);
+    } else if (index === DOMAIN) {
+      this.sidesRamp.moveTo(value, over);
+    } else if (index === SAFETY) {
+      this.setSafety();
     } else {
-      this.lines[Math.floor(index / LINE_PARAMETERS)]!.setParameter(
-        (index % LINE_PARAMETERS) as LineParameter,
-        value,
-        frames,
-      );
-      this.balance(frames);
+      this.configure(over);
+      this.due = true;
     }
   }
 
   locate(frame: number): void {
-    for (const line of this.lines) line.locate(frame);
+    for (const line of this.lines) line?.locate(frame);
+    this.wear.locate(frame, this.sounding);
   }
 
   reset(): void {
-    for (const line of this.lines) line.reset();
-    this.mix.moveTo(this.percent, 0);
+    const { v } = this;
+    this.configure(0);
+    this.wear.reset();
+    this.active = [];
+    this.switchLines(0);
+    for (const line of this.active) this.lines[line]!.reset(this.wear.shift);
     this.balance(0);
+    this.holdRamp.moveTo(v[HOLD]!, 0);
+    this.sidesRamp.moveTo(v[DOMAIN]!, 0);
+    this.limited.moveTo(v[SAFETY]!, 0);
+    this.limiterWarm = 0;
+    this.limiter.reset();
+    this.ducker.reset();
+    for (const line of this.late) line.clear();
+    this.mix.moveTo(v[MIX]!, 0);
+    this.offset = TICK;
+    this.due = true;
+    this.sounding = false;
+  }
+
+  /** The delays that the lines in use read at now, in seconds: left and right by turns. */
+  readDelays(out: Float64Array): number {
+    let count = 0;
+    for (const line of this.active) {
+      out[count++] = this.lines[line]!.delaySeconds(0, this.offset);
+      out[count++] = this.lines[line]!.delaySeconds(1, this.offset);
+    }
+    return count;
+  }
+
+  private lineValue(line: number, parameter: LineParameter): number {
+    return this.v[line * LINE_PARAMETERS + parameter]!;
+  }
+
+  private linesOn(): boolean[] {
+    return this.lines.map((_, line) => this.lineValue(line, LineParameter.on) === 1);
+  }
+
+  private feeds(): Feeds {
+    const arrangement = ARRANGEMENTS[this.v[ROUTING]!]!;
+    const on = this.linesOn();
+    if (arrangement !== 'matrix') return arranged(arrangement, on);
+    const feeds = fromMatrix((id) => this.v[place(id)]!);
+    const kept = (gains: readonly number[]) => gains.map((gain, line) => (on[line] ? gain : 0));
+    return {
+      input: kept(feeds.input),
+      all: kept(feeds.all),
+      lines: feeds.lines.map((gains, target) => (on[target] ? kept(gains) : gains.map(() => 0))),
+    };
+  }
+
+  private connect(frames: number): void {
+    const { input, all, lines } = this.feeds();
+    for (let target = 0; target < LINES; target++) {
+      this.fromInput[target]!.moveTo(input[target]!, frames);
+      this.fromAll[target]!.moveTo(all[target]!, frames);
+      for (let source = 0; source < LINES; source++) {
+        this.fromLine[target]![source]!.moveTo(lines[target]![source]!, frames);
+      }
+    }
+  }
+
+  private switchLines(frames: number): void {
+    this.linesOn().forEach((on, line) => {
+      if (!on || this.active.includes(line)) return;
+      const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
+      const known = this.lines[line];
+      if (known) known.reset(this.wear.shift);
+      else this.lines[line] = new EchoLine(this.sampleRate, values, 101 + line);
+      this.lines[line]!.setWorn(this.worn);
+      this.lines[line]!.setAudible(false, 0);
+      this.active = [...this.active, line].sort((a, b) => a - b);
+    });
+    this.connect(frames);
   }
 
   private balance(frames: number): void {
-    const soloed = this.lines.some((line) => line.soloed);
-    for (const line of this.lines) line.setAudible(soloed ? line.soloed : !line.muted, frames);
+    const on = this.linesOn();
+    const soloed = on.some((used, line) => used && this.lineValue(line, LineParameter.solo) === 1);
+    for (const line of this.active) {
+      const open = this.lineValue(line, soloed ? LineParameter.solo : LineParameter.mute) === (soloed ? 1 : 0);
+      this.lines[line]!.setAudible(on[line]! && open, frames);
+    }
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  private wearSettings(): WearSettings {
+    const { v } = this;
+    const kind = WEAR_KINDS[v[WEAR]!]!;
+    const amount = (id: string) => (kind === 'off' || v[place(`${id}On`)] === 0 ? 0 : v[place(id)]! / 100);
+    return {
+      kind,
+      wow: amount('wow'),
+      flutter: amount('flutter'),
+      hiss: amount('hiss'),
+      hum: amount('hum'),
+      humHz: v[HUM_FREQUENCY] === 1 ? 60 : 50,
+      bandwidth: amount('bandwidth'),
+      saturation: amount('saturation'),
+    };
+  }
+
+  private get worn(): boolean {
+    return this.wearSettings().saturation > 0;
+  }
+
+  private configure(frames: number): void {
+    const { v } = this;
+    this.wear.set(this.wearSettings());
+    for (const line of this.active) this.lines[line]!.setWorn(this.worn);
+    this.ducker.configure(v[DUCK_AMOUNT]!, v[DUCK_THRESHOLD]!, v[DUCK_RELEASE]!);
+    this.limiter.configure(v[SAFETY_CEILING]!, SAFETY_RELEASE_MS, SAFETY_LOOKAHEAD_MS, frames);
+  }
+
+  /** The limiter is let in once it has filled. */
+  private setSafety(): void {
+    this.limiterWarm = 0;
+    if (this.v[SAFETY] === 0) {
+      this.limited.moveTo(0, this.rampFrames);
+    } else if (closed(this.limited)) {
+      this.limiter.reset();
+      this.limiterWarm = this.limiter.latencyFrames;
+    } else {
+      this.limited.moveTo(1, this.rampFrames);
+    }
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void {
     const { wetLeft, wetRight } = this;
+    this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
+    this.encode(left, right, frames);
     wetLeft.fill(0, 0, frames);
     wetRight.fill(0, 0, frames);
-    for (const line of this.lines) line.process(left, right, wetLeft, wetRight, frames, this.glide);
+    for (let start = 0; start < frames;) {
+      const count = this.stretchFrom(start, frames);
+      this.stretch(start, count);
+      this.offset += count;
+      start += count;
+    }
+    if (!this.ducker.idle) {
+      const { gains } = this.ducker;
+      for (let i = 0; i < frames; i++) {
+        wetLeft[i] = wetLeft[i]! * gains[i]!;
+        wetRight[i] = wetRight[i]! * gains[i]!;
+      }
+    }
+    this.secure(left, right, frames);
     this.mix.blend(left, wetLeft, right, wetRight, frames);
   }
+
+  /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
+  private encode(left: Float32Array, right: Float32Array, frames: number): void {
+    const { inputLeft, inputRight, hold, sides } = this.around;
+    this.around.holding = !this.holdRamp.settled || this.holdRamp.value > 0;
+    this.holdRamp.fill(hold, frames);
+    this.sidesRamp.fill(sides, frames);
+    for (let i = 0; i < frames; i++) {
+      const l = left[i]!;
+      const r = right[i]!;
+      const middle = sides[i]!;
+      const open = 1 - hold[i]!;
+      inputLeft[i] = open * (l + middle * 0.5 * (r - l));
+      inputRight[i] = open * (r + middle * (0.5 * (l - r) - r));
+    }
+  }
+
+  /** How far the next stretch goes; ticks when one is due. */
+  private stretchFrom(start: number, frames: number): number {
+    const { active, lines, around } = this;
+    let still = active.every((line) => lines[line]!.still);
+    if (this.due || (!still && this.offset >= TICK)) {
+      this.tick();
+      still = this.active.every((line) => lines[line]!.still);
+    }
+    let count = frames - start;
+    if (!still) count = Math.min(count, TICK - this.offset);
+    for (const line of this.active) count = Math.min(count, lines[line]!.readable(this.offset, around.holding));
+    return Math.max(1, count);
+  }
+
+  private tick(): void {
+    const glide = this.v[TIME_CHANGE] === 0;
+    this.wear.tick(this.offset);
+    const on = this.linesOn();
+    if (this.active.some((line) => !on[line] && this.finished(line))) {
+      this.active = this.active.filter((line) => on[line] || !this.finished(line));
+    }
+    for (const line of this.active) this.lines[line]!.tick(this.offset, glide, this.wear);
+    this.offset = 0;
+    this.due = false;
+    this.sounding = true;
+  }
+
+  /** Whether nothing comes from a line any more. */
+  private finished(line: number): boolean {
+    return this.lines[line]!.silent && this.fromLine.every((sources) => closed(sources[line]!));
+  }
+
+  private stretch(start: number, count: number): void {
+    const { active, lines, around, offset, wetLeft, wetRight, wear } = this;
+    for (let n = 0; n < active.length; n++) lines[active[n]!]!.read(offset, count, around.holding);
+    for (let n = 0; n < active.length; n++) lines[active[n]!]!.send(wetLeft, wetRight, start, count, around);
+    if (wear.noisy) wear.makeNoise(wetLeft, wetRight, start, count);
+    for (let n = 0; n < active.length; n++) {
+      const target = active[n]!;
+      const line = lines[target]!;
+      line.begin(start, count, around, this.fromInput[target]!);
+      if (!closed(this.fromAll[target]!)) line.take(wetLeft, wetRight, start, count, this.fromAll[target]!);
+      for (let m = 0; m < active.length; m++) {
+        const source = active[m]!;
+        const gain = this.fromLine[target]![source]!;
+        if (!closed(gain)) line.take(lines[source]!.heard[0], lines[source]!.heard[1], 0, count, gain);
+      }
+      line.finish(start, count, around);
+    }
+  }
+
+  /** Limits the wet sound and holds the dry one back as long, while the safety limiter is on. */
+  private secure(left: Float32Array, right: Float32Array, frames: number): void {
+    const { wetLeft, wetRight, plainLeft, plainRight, limited, late } = this;
+    const [lateLeft, lateRight] = late;
+    const at = this.limiter.latencyFrames + 1;
+    const off = this.v[SAFETY] === 0 && closed(limited);
+    for (let i = 0; i < frames; i++) {
+      lateLeft.write(left[i]!);
+      lateRight.write(right[i]!);
+      if (off) continue;
+      plainLeft[i] = wetLeft[i]!;
+      plainRight[i] = wetRight[i]!;
+    }
+    if (off) return;
+    // From here on the plain blocks are the limited ones, late by the latency.
+    this.limiter.process(plainLeft, plainRight, frames);
+    for (let i = 0; i < frames; i++) {
+      if (this.limiterWarm > 0 && --this.limiterWarm === 0) limited.moveTo(1, this.rampFrames);
+      const weight = smoothstep(limited.next());
+      const back = at + frames - 1 - i;
+      const dryLeft = lateLeft.readInteger(back);
+      const dryRight = lateRight.readInteger(back);
+      left[i] = left[i]! + weight * (dryLeft - left[i]!);
+      right[i] = right[i]! + weight * (dryRight - right[i]!);
+      wetLeft[i] = wetLeft[i]! + weight * (plainLeft[i]! - wetLeft[i]!);
+      wetRight[i] = wetRight[i]! + weight * (plainRight[i]! - wetRight[i]!);
+    }
+  }
+}
+
+function ramps(): Ramp[] {
+  return Array.from({ length: LINES }, () => new Ramp(0));
+}
+
+function closed(gain: Ramp): boolean {
+  return gain.settled && gain.value === 0;
 }
 
 export const createDelay: KernelFactory = (sampleRate, values) => new DelayKernel(sampleRate, values);

@@ -1,6 +1,9 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
-import { DRIVE_CURVES } from '../../dsp/saturation';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
+import { DELAY_PRESETS } from './presets';
+import { ARRANGEMENTS, FEED_IDS, LINES, type Arrangement } from './routing';
+
+export const DRIVE_CURVES = ['soft', 'hard', 'fold', 'asymmetric'] as const;
 
 const time = (id: string, name: string, help: string) =>
   number({ id, name, help, unit: 'ms', min: 0.1, max: 12000, default: '1/4', scale: 'log', sync: 'time' });
@@ -14,6 +17,7 @@ const CURVE_NAMES: Record<(typeof DRIVE_CURVES)[number], string> = {
 
 const line: readonly Parameter[] = [
   ...group('Time', [
+    toggle({ id: 'on', name: 'In use', default: false, help: 'Switches the line on; its sound fades in and out.' }),
     time('timeLeft', 'Left', 'How much later the repeats come on the left.'),
     {
       ...time('timeRight', 'Right', 'How much later the repeats come on the right.'),
@@ -211,15 +215,94 @@ const line: readonly Parameter[] = [
   ]),
 ];
 
+const ARRANGEMENT_NAMES: Record<Arrangement, string> = {
+  parallel: 'Side by side',
+  series: 'One after another',
+  pairs: 'Pairs',
+  ring: 'Ring',
+  matrix: 'Own matrix',
+};
+
+/** What a place of the matrix is for, from its id. */
+function feed(id: string): Parameter {
+  const [, source, target] = id.split('.');
+  const from = source === 'in' ? 'the input' : source === 'all' ? 'the sum of all lines' : `line ${source}`;
+  return number({
+    id,
+    name: `${source === 'in' ? 'Input' : source === 'all' ? 'All' : `Line ${source}`} into ${target}`,
+    group: 'Routing',
+    needs: { id: 'routing', oneOf: ['matrix'] },
+    unit: '%',
+    min: -110,
+    max: 110,
+    default: id.startsWith('routing.in.') ? 100 : 0,
+    scale: 'linear',
+    help: `How much of ${from} goes into line ${target}; below zero upside down.`,
+  });
+}
+
+/** A flaw of the medium: its amount and its switch. */
+const flaw = (id: string, name: string, amount: number, on: boolean, help: string) => [
+  number({
+    id,
+    name,
+    needs: { id: 'wear', not: 'off' },
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: amount,
+    scale: 'linear',
+    help,
+  }),
+  toggle({
+    id: `${id}On`,
+    name: `${name} on`,
+    needs: { id: 'wear', not: 'off' },
+    default: on,
+    help: `Switches the ${name.toLowerCase()} alone on and off.`,
+  }),
+];
+
+/** The times that lines have when they are first put to use. */
+const FIRST_TIMES = ['1/4', '1/8', '1/8d', '1/2', '1/4t', '1/16', '1/4d', '1bar'];
+
 export const delaySpec = defineEffect({
   id: 'delay',
   name: 'Delay',
-  purpose: 'Repeats of the sound, in milliseconds or in time with the music.',
+  purpose: 'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',
+  keyed: true,
+  reduces: true,
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
-  lists: [{ id: 'lines', itemName: 'Line', count: 1, parameters: line }],
+  lists: [
+    {
+      id: 'lines',
+      itemName: 'Line',
+      count: LINES,
+      switchedBy: 'on',
+      parameters: line,
+      itemDefaults: FIRST_TIMES.map((first, n) => ({ on: n === 0, timeLeft: first, timeRight: first })),
+    },
+  ],
   parameters: [
-    ...group('Output', [
+    ...group('Routing', [
+      choice({
+        id: 'routing',
+        name: 'Arrangement',
+        default: 'parallel',
+        choices: ARRANGEMENTS.map((id) => ({ id, name: ARRANGEMENT_NAMES[id] })),
+        help: 'Which line is fed by what; a matrix of your own mixes everything.',
+      }),
+      choice({
+        id: 'domain',
+        name: 'Channels',
+        default: 'leftRight',
+        choices: [
+          { id: 'leftRight', name: 'Left and right' },
+          { id: 'midSide', name: 'Middle and sides' },
+        ],
+        help: 'Middle and sides: what is called left works on the middle, what is called right on the sides.',
+      }),
       choice({
         id: 'timeChange',
         name: 'Time change',
@@ -230,121 +313,98 @@ export const delaySpec = defineEffect({
         ],
         help: 'While the time moves: a glide bends the pitch as tape does, a crossfade keeps it.',
       }),
+      toggle({
+        id: 'hold',
+        name: 'Hold',
+        default: false,
+        help: 'The lines go on with what they hold, unchanged; nothing new comes in.',
+      }),
     ]),
-    ...group('Output', [mixParameter(30)]),
+    ...FEED_IDS.map(feed),
+    ...group('Wear', [
+      choice({
+        id: 'wear',
+        name: 'Medium',
+        default: 'off',
+        choices: [
+          { id: 'off', name: 'Clean' },
+          { id: 'tape', name: 'Tape' },
+          { id: 'bucket', name: 'Bucket brigade' },
+        ],
+        help: 'What the repeats are kept on; a bucket brigade gets duller with longer times and hisses along.',
+      }),
+      ...flaw('wow', 'Wow', 20, true, 'Slow wavering of the speed.'),
+      ...flaw('flutter', 'Flutter', 20, true, 'Fast wavering of the speed.'),
+      ...flaw('hiss', 'Hiss', 15, true, 'Noise that comes with every pass.'),
+      ...flaw('hum', 'Hum', 20, false, 'Mains hum that comes with every pass.'),
+      choice({
+        id: 'humFrequency',
+        name: 'Mains',
+        needs: { id: 'wear', not: 'off' },
+        default: '50',
+        choices: [
+          { id: '50', name: '50 Hz' },
+          { id: '60', name: '60 Hz' },
+        ],
+        help: 'The frequency of the mains.',
+      }),
+      ...flaw('bandwidth', 'Narrowness', 40, true, 'Lows and highs lost with every pass.'),
+      ...flaw('saturation', 'Saturation', 20, true, 'The medium gives way to loud sounds with every pass.'),
+    ]),
+    ...group('Duck', [
+      number({
+        id: 'duckAmount',
+        name: 'Duck',
+        unit: 'dB',
+        min: 0,
+        max: 60,
+        default: 0,
+        scale: 'linear',
+        help: 'The most by which the repeats sink while the dry sound, or the key, is loud.',
+      }),
+      number({
+        id: 'duckThreshold',
+        name: 'From',
+        needs: { id: 'duckAmount', not: 0 },
+        unit: 'dB',
+        min: -60,
+        max: 0,
+        default: -30,
+        scale: 'linear',
+        help: 'Each decibel above this takes one away from the repeats.',
+      }),
+      number({
+        id: 'duckRelease',
+        name: 'Release',
+        needs: { id: 'duckAmount', not: 0 },
+        unit: 'ms',
+        min: 10,
+        max: 3000,
+        default: 350,
+        scale: 'log',
+        help: 'How slowly the repeats rise again in the pauses.',
+      }),
+    ]),
+    ...group('Output', [
+      toggle({
+        id: 'safety',
+        name: 'Safety',
+        default: false,
+        help: 'A look-ahead limiter on the repeats, for loops that might grow; adds 2 ms of latency.',
+      }),
+      number({
+        id: 'safetyCeiling',
+        name: 'Ceiling',
+        needs: { id: 'safety', not: false },
+        unit: 'dB',
+        min: -24,
+        max: 0,
+        default: -1,
+        scale: 'linear',
+        help: 'The true peak that the repeats do not pass.',
+      }),
+      mixParameter(30),
+    ]),
   ],
-  presets: [
-    {
-      id: 'behind-the-voice',
-      name: 'Behind the voice',
-      purpose: 'On a voice',
-      values: {
-        'lines.1.timeLeft': '1/8d',
-        'lines.1.feedback': 34,
-        'lines.1.filterType': 'lowPass',
-        'lines.1.cutoff': 3400,
-        mix: 24,
-      },
-    },
-    {
-      id: 'one-repeat',
-      name: 'One repeat',
-      purpose: 'On a voice',
-      values: {
-        'lines.1.timeLeft': '1/4',
-        'lines.1.feedback': 0,
-        'lines.1.filterType': 'bandPass',
-        'lines.1.cutoff': 1400,
-        mix: 28,
-      },
-    },
-    {
-      id: 'close-wall',
-      name: 'Close wall',
-      purpose: 'On a voice',
-      values: {
-        'lines.1.timeLeft': 92,
-        'lines.1.feedback': 8,
-        'lines.1.filterType': 'lowPass',
-        'lines.1.cutoff': 5200,
-        mix: 26,
-      },
-    },
-    {
-      id: 'bouncing',
-      name: 'Bouncing',
-      purpose: 'On plucked strings',
-      values: {
-        'lines.1.timeLeft': '1/8',
-        'lines.1.feedback': 52,
-        'lines.1.swap': true,
-        'lines.1.inputSide': 'left',
-        mix: 32,
-      },
-    },
-    {
-      id: 'triplet-thirds',
-      name: 'Triplets',
-      purpose: 'On plucked strings',
-      values: {
-        'lines.1.timeLeft': '1/4t',
-        'lines.1.feedback': 38,
-        'lines.1.filterType': 'highPass',
-        'lines.1.cutoff': 280,
-        mix: 26,
-      },
-    },
-    {
-      id: 'bar-later',
-      name: 'A bar later',
-      purpose: 'Bar-aligned',
-      values: {
-        'lines.1.timeLeft': '1bar',
-        'lines.1.feedback': 45,
-        'lines.1.filterType': 'lowPass',
-        'lines.1.cutoff': 2600,
-        mix: 30,
-      },
-    },
-    {
-      id: 'tin-drum',
-      name: 'Tin drum sixteenths',
-      purpose: 'On drums',
-      values: {
-        'lines.1.timeLeft': '1/16',
-        'lines.1.feedback': 40,
-        'lines.1.filterType': 'bandPass',
-        'lines.1.cutoff': 2400,
-        mix: 22,
-      },
-    },
-    {
-      id: 'sides-apart',
-      name: 'Sides apart',
-      purpose: 'Widening',
-      values: {
-        'lines.1.linked': false,
-        'lines.1.timeLeft': 11,
-        'lines.1.timeRight': 19,
-        'lines.1.feedback': 0,
-        mix: 38,
-      },
-    },
-    {
-      id: 'seasick',
-      name: 'Seasick',
-      purpose: 'Special',
-      values: {
-        'lines.1.timeLeft': '1/8d',
-        'lines.1.feedback': 48,
-        'lines.1.modDepth': 2,
-        'lines.1.modRate': 0.6,
-        'lines.1.modPhase': 90,
-        'lines.1.drive': 8,
-        'lines.1.filterType': 'lowPass',
-        'lines.1.cutoff': 2200,
-        mix: 36,
-      },
-    },
-  ],
+  presets: DELAY_PRESETS,
 });

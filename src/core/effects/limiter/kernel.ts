@@ -1,78 +1,39 @@
+import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
-import { TRUE_PEAK_LATENCY, TruePeakDetector } from '../../dsp/truePeak';
-import { dbToGain, exp, gainToDb } from '../../math/elementary';
-import type { Kernel, KernelFactory } from '../kernel';
+import { dbToGain } from '../../math/elementary';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 
-const GAIN = 0;
-const CEILING = 1;
-const RELEASE = 2;
-const LOOKAHEAD = 3;
+const enum P {
+  gain,
+  ceiling,
+  release,
+  lookahead,
+}
 
 const MAXIMUM_LOOKAHEAD_MS = 10;
 const RAMP_SECONDS = 0.02;
-/** Aimed below the ceiling for what the peak estimate and the moving gain leave over. */
-const MARGIN_DB = 0.03;
 
-/**
- * Look-ahead limiter on the true peak (ITU-R BS.1770-4 annex 2). The gain each frame needs is held at its minimum over
- * the look-ahead window, released exponentially, and smoothed by a moving average of the same length, so that it has
- * arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic range compressor design", 2012).
- * Both channels share one gain. The ceiling holds for
- * what lies below 0.45 of the rate. Latency: the longest look-ahead plus that of the peak detector.
- */
+/** A gain into the look-ahead limiter. */
 class LimiterKernel implements Kernel {
   readonly latencyFrames: number;
-  private readonly values: number[];
+  private readonly v: number[];
   private readonly rampFrames: number;
-  private readonly maximumWindow: number;
-  private readonly detectors = [new TruePeakDetector(), new TruePeakDetector()] as const;
   private readonly gain = new Ramp(1);
-  private readonly ceiling = new Ramp(1);
-  private readonly ring: Float64Array;
-  private readonly ringRight: Float64Array;
-  private readonly mask: number;
-  private readonly needed: Float64Array;
-  private readonly queue: Float64Array;
-  private readonly held: Float64Array;
-  private queueHead = 0;
-  private queueTail = 0;
-  private frame = 0;
-  /** Look-ahead in frames now, which moves to the wanted one by a frame a frame. */
-  private window = 1;
-  private wantedWindow = 1;
-  /** First frame whose need has not entered the queue yet. */
-  private unseen = 0;
-  private sum = 0;
-  private released = 1;
-  /** Lowest gain of the last block. */
-  private heldReduction = 1;
-  private releaseFactor = 0;
+  private readonly limiter: LookaheadLimiter;
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly workLeft = new Float64Array(MAXIMUM_BLOCK);
+  private readonly workRight = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
-    this.values = [...values];
+  constructor(sampleRate: number, values: readonly number[]) {
+    this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.maximumWindow = this.windowFrames(MAXIMUM_LOOKAHEAD_MS);
-    this.latencyFrames = this.maximumWindow + TRUE_PEAK_LATENCY;
-    let size = 256;
-    while (size < this.latencyFrames + 8) size *= 2;
-    this.mask = size - 1;
-    this.ring = new Float64Array(size);
-    this.ringRight = new Float64Array(size);
-    this.needed = new Float64Array(size);
-    this.queue = new Float64Array(size);
-    this.held = new Float64Array(size);
+    this.limiter = new LookaheadLimiter(sampleRate, MAXIMUM_LOOKAHEAD_MS);
+    this.latencyFrames = this.limiter.latencyFrames;
     this.reset();
   }
 
   get reductionDb(): number {
-    return this.heldReduction < 1 ? gainToDb(this.heldReduction) : 0;
-  }
-
-  private windowFrames(ms: number): number {
-    return Math.max(2, Math.round((ms / 1000) * this.sampleRate));
+    return this.limiter.reductionDb;
   }
 
   tailSeconds(): number {
@@ -80,85 +41,35 @@ class LimiterKernel implements Kernel {
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.values[index] = value;
+    this.v[index] = value;
     this.aim(frames);
   }
 
   locate(): void {}
 
   reset(): void {
-    for (const detector of this.detectors) detector.reset();
-    this.ring.fill(0);
-    this.ringRight.fill(0);
-    this.needed.fill(1);
-    this.held.fill(1);
-    this.queueHead = this.queueTail = this.frame = 0;
-    this.queue[this.queueTail++] = 0;
-    this.unseen = 1 - this.maximumWindow;
-    this.released = 1;
     this.aim(0);
-    this.sum = this.window;
+    this.limiter.reset();
   }
 
   private aim(frames: number): void {
-    this.gain.moveTo(dbToGain(this.values[GAIN]!), frames);
-    const ceiling = dbToGain(this.values[CEILING]! - MARGIN_DB);
-    this.ceiling.moveTo(ceiling, frames);
-    // While the ceiling comes down its old place still counts as the lower bound of what matters.
-    for (const detector of this.detectors) detector.floor = Math.min(ceiling, this.ceiling.value);
-    this.releaseFactor = exp(-1000 / (this.values[RELEASE]! * this.sampleRate));
-    this.wantedWindow = this.windowFrames(this.values[LOOKAHEAD]!);
-    if (frames === 0) this.window = this.wantedWindow;
+    const { v } = this;
+    this.gain.moveTo(dbToGain(v[P.gain]!), frames);
+    this.limiter.configure(v[P.ceiling]!, v[P.release]!, v[P.lookahead]!, frames);
   }
 
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { ring, ringRight, needed, queue, held, mask, latencyFrames, maximumWindow } = this;
-    const [detectLeft, detectRight] = this.detectors;
-    let most = 1;
+    const { gains, workLeft, workRight } = this;
+    this.gain.fill(gains, frames);
     for (let i = 0; i < frames; i++) {
-      const frame = this.frame;
-      const drive = this.gain.next();
-      const l = left[i]! * drive;
-      const r = right[i]! * drive;
-      const slot = frame & mask;
-      ring[slot] = l;
-      ringRight[slot] = r;
-      const peak = Math.max(detectLeft.next(l), detectRight.next(r));
-      const ceiling = this.ceiling.next();
-      needed[slot] = peak > ceiling ? ceiling / peak : 1;
-
-      if (this.window < this.wantedWindow) {
-        this.window++;
-        this.sum += held[(frame - this.window) & mask]!;
-      } else if (this.window > this.wantedWindow) {
-        this.sum -= held[(frame - this.window) & mask]!;
-        this.window--;
-      }
-      const window = this.window;
-      /** The reduction is worked out one look-ahead before the sound leaves; shorter ones wait. */
-      const now = frame - (maximumWindow - window);
-      for (; this.unseen <= now; this.unseen++) {
-        const need = needed[this.unseen & mask]!;
-        while (this.queueTail > this.queueHead && needed[queue[(this.queueTail - 1) & mask]! & mask]! >= need)
-          this.queueTail--;
-        queue[this.queueTail & mask] = this.unseen;
-        this.queueTail++;
-      }
-      while (queue[this.queueHead & mask]! < now - window) this.queueHead++;
-      const lowest = needed[queue[this.queueHead & mask]! & mask]!;
-
-      const rising = 1 - (1 - this.released) * this.releaseFactor;
-      this.released = lowest < rising ? lowest : rising;
-      held[slot] = this.released;
-      this.sum += this.released - held[(frame - window) & mask]!;
-      const reduction = Math.min(1, this.sum / window);
-      if (reduction < most) most = reduction;
-      const out = (frame - latencyFrames) & mask;
-      left[i] = ring[out]! * reduction;
-      right[i] = ringRight[out]! * reduction;
-      this.frame = frame + 1;
+      workLeft[i] = left[i]! * gains[i]!;
+      workRight[i] = right[i]! * gains[i]!;
     }
-    this.heldReduction = most;
+    this.limiter.process(workLeft, workRight, frames);
+    for (let i = 0; i < frames; i++) {
+      left[i] = workLeft[i]!;
+      right[i] = workRight[i]!;
+    }
   }
 }
 

@@ -1,4 +1,4 @@
-import { AntialiasedCurve, SMOOTHED_CURVES, type SmoothedCurve } from '../../dsp/antialiasedCurve';
+import { AntialiasedCurve, reachOf, SMOOTHED_CURVES, type SmoothedCurve } from '../../dsp/antialiasedCurve';
 import { HalfBandStage } from '../../dsp/halfBandStage';
 import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
@@ -218,10 +218,7 @@ class SaturatorKernel implements Kernel {
     const { v } = this;
     const drive = dbToGain(v[P.drive]!);
     this.drive.moveTo(drive, frames);
-    const reached = Math.abs(SMOOTHED_CURVES[CURVE_IDS[this.curve]!].at(REFERENCE * drive));
-    // A folded reference may fall to nothing: the curve's own reach counts then.
-    const folded = CURVE_IDS[this.curve] === 'fold' && REFERENCE * drive > TWO_PI / 4;
-    this.makeup.moveTo(REFERENCE / (folded ? 1 : reached), frames);
+    this.makeup.moveTo(REFERENCE / reachOf(CURVE_IDS[this.curve]!, REFERENCE * drive), frames);
     this.mix.moveTo(v[P.mix]! / 100, frames);
     this.lowCutLog.moveTo(log(v[P.lowCut]!), frames);
     this.highCutLog.moveTo(log(v[P.highCut]!), frames);

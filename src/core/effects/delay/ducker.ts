@@ -1,0 +1,82 @@
+import { dbToGain, exp, gainToDb } from '../../math/elementary';
+import { MAXIMUM_BLOCK } from '../kernel';
+
+const TICK = 16;
+const ATTACK_SECONDS = 0.006;
+/** The level of the key falls by this much a second between its peaks, so that low tones read steadily. */
+const FALL_SECONDS = 0.015;
+const FLOOR = 1e-6;
+
+/**
+ * Lowers what is heard while a key is loud: every decibel of the key's peak level over the threshold takes one away, up
+ * to the amount; the level comes back exponentially, in decibels.
+ */
+export class Ducker {
+  readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  /** Level now taken away in dB, 0 and down. */
+  reductionDb = 0;
+  private amountDb = 0;
+  private thresholdDb = 0;
+  private readonly attackFactor: number;
+  private readonly fallFactor: number;
+  private releaseFactor = 0;
+  private level = 0;
+  private gain = 1;
+  private step = 0;
+  private offset = TICK;
+
+  constructor(private readonly sampleRate: number) {
+    this.attackFactor = 1 - exp(-TICK / (ATTACK_SECONDS * sampleRate));
+    this.fallFactor = exp(-1 / (FALL_SECONDS * sampleRate));
+  }
+
+  configure(amountDb: number, thresholdDb: number, releaseMs: number): void {
+    this.amountDb = amountDb;
+    this.thresholdDb = thresholdDb;
+    this.releaseFactor = 1 - exp((-1000 * TICK) / (releaseMs * this.sampleRate));
+  }
+
+  reset(): void {
+    this.level = 0;
+    this.reductionDb = 0;
+    this.gain = 1;
+    this.step = 0;
+    this.offset = TICK;
+  }
+
+  /** Whether it has nothing to do and has come to rest. */
+  get idle(): boolean {
+    return this.amountDb === 0 && this.reductionDb === 0 && this.gain === 1 && this.step === 0;
+  }
+
+  /** Works out `gains` for the next frames. */
+  listen(left: Float32Array, right: Float32Array, frames: number): void {
+    const { gains, fallFactor } = this;
+    for (let i = 0; i < frames; i++) {
+      if (this.offset === TICK) this.tick();
+      this.offset++;
+      const l = left[i]!;
+      const r = right[i]!;
+      const loud = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
+      const fallen = this.level * fallFactor;
+      this.level = loud > fallen ? loud : fallen + 1e-20 - 1e-20;
+      gains[i] = this.gain;
+      this.gain += this.step;
+    }
+  }
+
+  private tick(): void {
+    this.offset = 0;
+    const over = this.level > FLOOR ? gainToDb(this.level) - this.thresholdDb : 0;
+    const wanted = over <= 0 ? 0 : -Math.min(this.amountDb, over);
+    const away = wanted - this.reductionDb;
+    this.reductionDb += away * (away < 0 ? this.attackFactor : this.releaseFactor);
+    if (wanted === 0 && this.reductionDb > -1e-3) this.reductionDb = 0;
+    const target = this.reductionDb === 0 ? 1 : dbToGain(this.reductionDb);
+    this.step = (target - this.gain) / TICK;
+    if (this.step > -1e-9 && this.step < 1e-9) {
+      this.gain = target;
+      this.step = 0;
+    }
+  }
+}

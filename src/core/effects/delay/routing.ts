@@ -1,0 +1,61 @@
+/** How the lines of a delay feed one another: ready arrangements, and gains from every source into every line. */
+
+export const LINES = 8;
+
+export const ARRANGEMENTS = ['parallel', 'series', 'pairs', 'ring', 'matrix'] as const;
+export type Arrangement = (typeof ARRANGEMENTS)[number];
+
+/** In a ring the way from the last line back to the first. */
+const CLOSING_GAIN = 0.5;
+
+/** Gains as factors by target line; what a line takes from itself is its feedback and not told here. */
+export interface Feeds {
+  /** From the live input. */
+  readonly input: readonly number[];
+  /** From the sum of all lines as it is heard. */
+  readonly all: readonly number[];
+  /** `lines[target][source]`. */
+  readonly lines: readonly (readonly number[])[];
+}
+
+/** What a ready arrangement means for the lines that are switched on, in their order. */
+export function arranged(arrangement: Exclude<Arrangement, 'matrix'>, on: readonly boolean[]): Feeds {
+  const used = on.flatMap((one, line) => (one ? [line] : []));
+  const input = on.map(() => 0);
+  const lines = on.map(() => on.map(() => 0));
+  used.forEach((line, place) => {
+    const before = used[place - 1];
+    const first = arrangement === 'parallel' || place === 0 || (arrangement === 'pairs' && place % 2 === 0);
+    if (first) input[line] = 1;
+    else lines[line]![before!] = 1;
+  });
+  if (arrangement === 'ring' && used.length > 1) lines[used[0]!]![used.at(-1)!] = CLOSING_GAIN;
+  return { input, all: on.map(() => 0), lines };
+}
+
+export const inputFeed = (target: number) => `routing.in.${target + 1}`;
+export const allFeed = (target: number) => `routing.all.${target + 1}`;
+export const lineFeed = (source: number, target: number) => `routing.${source + 1}.${target + 1}`;
+
+/** All places of the matrix in the order of the parameters: inputs, sums, then line by line; none from a line to itself. */
+export const FEED_IDS: readonly string[] = [
+  ...Array.from({ length: LINES }, (_, target) => inputFeed(target)),
+  ...Array.from({ length: LINES }, (_, target) => allFeed(target)),
+  ...Array.from({ length: LINES }, (_, source) =>
+    Array.from({ length: LINES }, (_, target) => target)
+      .filter((target) => target !== source)
+      .map((target) => lineFeed(source, target)),
+  ).flat(),
+];
+
+/** The gains of a matrix from its values in per cent by id. */
+export function fromMatrix(percent: (id: string) => number): Feeds {
+  const targets = Array.from({ length: LINES }, (_, line) => line);
+  return {
+    input: targets.map((target) => percent(inputFeed(target)) / 100),
+    all: targets.map((target) => percent(allFeed(target)) / 100),
+    lines: targets.map((target) =>
+      targets.map((source) => (source === target ? 0 : percent(lineFeed(source, target)) / 100)),
+    ),
+  };
+}

@@ -1,0 +1,230 @@
+import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { Noise } from '../../dsp/noise';
+import { cos, exp, log, sin } from '../../math/elementary';
+import { MAXIMUM_BLOCK } from '../kernel';
+import { TICK } from './delayTap';
+
+export const WEAR_KINDS = ['off', 'tape', 'bucket'] as const;
+
+/** What is wrong with the medium; amounts from 0 to 1, 0 also when switched off. */
+export interface WearSettings {
+  readonly kind: (typeof WEAR_KINDS)[number];
+  readonly wow: number;
+  readonly flutter: number;
+  readonly hiss: number;
+  readonly hum: number;
+  readonly humHz: number;
+  readonly bandwidth: number;
+  readonly saturation: number;
+}
+
+export const WOW_HZ = 0.6;
+/** Deviation of speed at full wow, as a part. */
+export const WOW_DEVIATION = 0.012;
+const FLUTTER_HZ = 9;
+/** Time at full flutter, each way. */
+const FLUTTER_SECONDS = 0.00015;
+const HISS_LEVEL = 0.02;
+const HUM_LEVEL = 0.01;
+/** Most drive of the medium, as a factor. */
+const WARMEST = 7;
+const TAPE_HIGHEST_HZ = 16000;
+/** Cells of the simulated bucket brigade: its clock is this over twice the delay, its bandwidth a third of that. */
+const CELLS = 4096;
+const LOWEST_TOP_HZ = 600;
+const SMOOTH_SECONDS = 0.03;
+const ENVELOPE_SECONDS = 0.05;
+const TWO_PI = 6.283185307179586;
+const LN8 = log(8);
+const LN10 = log(10);
+
+/**
+ * Flaws of a worn tape or a bucket-brigade line, shared by all lines of a delay: slow and fast wavering of the speed,
+ * hiss, mains hum, a narrowing band and saturation. Tape keeps one bandwidth and one hiss; a bucket brigade loses
+ * highs as its clock slows down for longer delays, and its compander lets the hiss rise with the sound (Raffel and
+ * Smith, "Practical modeling of bucket-brigade device circuits", 2010).
+ */
+export class Wear {
+  /** Frames by which all reads are late or early at the end of the tick. */
+  shift = 0;
+  /** Drive of the medium at the end of the tick, 1 and up. */
+  warmth = 1;
+  /** Hiss and hum of this stretch, to be written into every line. */
+  readonly left = new Float64Array(MAXIMUM_BLOCK);
+  readonly right = new Float64Array(MAXIMUM_BLOCK);
+  private settings: WearSettings;
+  private wow = 0;
+  private flutter = 0;
+  private hiss = 0;
+  private hum = 0;
+  private band = 0;
+  private readonly wowOscillator: LowFrequencyOscillator;
+  private readonly flutterOscillator: LowFrequencyOscillator;
+  private readonly noiseLeft = new Noise(911);
+  private readonly noiseRight = new Noise(912);
+  private readonly smooth: number;
+  private readonly envelopeFactor: number;
+  private envelope = 0;
+  private humCos = 1;
+  private humSin = 0;
+  private turnCos = 1;
+  private turnSin = 0;
+
+  constructor(
+    private readonly sampleRate: number,
+    settings: WearSettings,
+  ) {
+    this.wowOscillator = new LowFrequencyOscillator(sampleRate, 71);
+    this.flutterOscillator = new LowFrequencyOscillator(sampleRate, 72);
+    this.wowOscillator.configure('sine', WOW_HZ);
+    this.flutterOscillator.configure('smoothRandom', FLUTTER_HZ);
+    this.smooth = 1 - exp(-TICK / (SMOOTH_SECONDS * sampleRate));
+    this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
+    this.settings = settings;
+    this.set(settings);
+    this.reset();
+  }
+
+  set(settings: WearSettings): void {
+    this.settings = settings;
+    const turn = (TWO_PI * settings.humHz) / this.sampleRate;
+    this.turnCos = cos(turn);
+    this.turnSin = sin(turn);
+  }
+
+  reset(): void {
+    const { settings } = this;
+    this.wow = settings.wow;
+    this.flutter = settings.flutter;
+    this.hiss = settings.hiss;
+    this.hum = settings.hum;
+    this.band = settings.bandwidth;
+    this.warmth = this.warmthOf(settings.saturation);
+    this.envelope = 0;
+    this.shift = this.shiftNow(0);
+  }
+
+  locate(frame: number, sounding: boolean): void {
+    this.wowOscillator.locate(frame, 0, sounding);
+    this.flutterOscillator.locate(frame, 0, sounding);
+    const turns = (frame * this.settings.humHz) / this.sampleRate;
+    const phase = TWO_PI * (turns - Math.floor(turns));
+    this.humCos = cos(phase);
+    this.humSin = sin(phase);
+  }
+
+  get on(): boolean {
+    return this.settings.kind !== 'off';
+  }
+
+  /** Whether anything of it is still at work, on or fading. */
+  get active(): boolean {
+    return this.on || this.wow > 0 || this.flutter > 0 || this.hiss > 0 || this.hum > 0 || this.band > 0;
+  }
+
+  get noisy(): boolean {
+    return this.hiss > 0 || this.hum > 0;
+  }
+
+  get narrow(): boolean {
+    return this.band > 0;
+  }
+
+  private warmthOf(saturation: number): number {
+    return 1 + saturation * (WARMEST - 1);
+  }
+
+  private shiftNow(ahead: number): number {
+    const wow = this.wow === 0 ? 0 : this.wowOscillator.read((ahead * WOW_HZ) / this.sampleRate);
+    const flutter = this.flutter === 0 ? 0 : this.flutterOscillator.read((ahead * FLUTTER_HZ) / this.sampleRate);
+    const seconds =
+      (wow * this.wow * WOW_DEVIATION) / (TWO_PI * WOW_HZ) + flutter * this.flutter * FLUTTER_SECONDS;
+    return seconds * this.sampleRate;
+  }
+
+  private towards(now: number, target: number): number {
+    const away = target - now;
+    return away < 1e-5 && away > -1e-5 ? target : now + away * this.smooth;
+  }
+
+  /** Prepares the next TICK frames, `elapsed` frames after the last call. */
+  tick(elapsed: number): void {
+    const { settings } = this;
+    this.wow = this.towards(this.wow, settings.wow);
+    this.flutter = this.towards(this.flutter, settings.flutter);
+    this.hiss = this.towards(this.hiss, settings.hiss);
+    this.hum = this.towards(this.hum, settings.hum);
+    this.band = this.towards(this.band, settings.bandwidth);
+    this.warmth = this.towards(this.warmth, this.warmthOf(settings.saturation));
+    this.wowOscillator.advance(elapsed);
+    this.flutterOscillator.advance(elapsed);
+    this.shift = this.shiftNow(TICK);
+  }
+
+  /** Where a line of this delay begins to lose highs. */
+  topHz(delaySeconds: number): number {
+    const clock = CELLS / (2 * delaySeconds);
+    const highest = this.settings.kind === 'bucket' ? Math.min(TAPE_HIGHEST_HZ, clock / 3) : TAPE_HIGHEST_HZ;
+    return Math.max(LOWEST_TOP_HZ, highest * exp(-LN8 * this.band));
+  }
+
+  /** Where lines begin to lose lows. */
+  get bottomHz(): number {
+    return 10 * exp(LN10 * this.band);
+  }
+
+  /** Makes hiss and hum for a stretch; `sound` is what the lines put out in it. */
+  makeNoise(soundLeft: Float64Array, soundRight: Float64Array, start: number, frames: number): void {
+    const { left, right, turnCos, turnSin, envelopeFactor } = this;
+    const rising = this.settings.kind === 'bucket';
+    const hiss = this.hiss * this.hiss * HISS_LEVEL;
+    const hum = this.hum * this.hum * HUM_LEVEL;
+    for (let i = 0; i < frames; i++) {
+      const l = soundLeft[start + i]!;
+      const r = soundRight[start + i]!;
+      const level = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
+      const fallen = this.envelope * envelopeFactor;
+      this.envelope = level > fallen ? level : fallen + 1e-20 - 1e-20;
+      const noise = rising ? hiss * (0.1 + 4 * Math.min(0.5, this.envelope)) : hiss;
+      const c = this.humCos * turnCos - this.humSin * turnSin;
+      const s = this.humSin * turnCos + this.humCos * turnSin;
+      this.humCos = c;
+      this.humSin = s;
+      // The fundamental with some of its second and third harmonic.
+      const mains = hum * s * (1 + 0.8 * c + 0.4 * (4 * c * c - 1));
+      left[i] = noise * this.noiseLeft.white() + mains;
+      right[i] = noise * this.noiseRight.white() + mains;
+    }
+  }
+}
+
+/** Loss of lows and highs at the recording end of one channel, 6 dB an octave each. */
+export class Narrowing {
+  private high = 0;
+  private low = 0;
+  private highFactor = 1;
+  private lowFactor = 0;
+
+  constructor(private readonly sampleRate: number) {}
+
+  reset(): void {
+    this.high = this.low = 0;
+  }
+
+  tune(bottomHz: number, topHz: number): void {
+    this.highFactor = 1 - exp((-TWO_PI * topHz) / this.sampleRate);
+    this.lowFactor = 1 - exp((-TWO_PI * bottomHz) / this.sampleRate);
+  }
+
+  process(block: Float64Array, frames: number): void {
+    const { highFactor, lowFactor } = this;
+    let { high, low } = this;
+    for (let i = 0; i < frames; i++) {
+      high += highFactor * (block[i]! - high) + 1e-20 - 1e-20;
+      low += lowFactor * (high - low) + 1e-20 - 1e-20;
+      block[i] = high - low;
+    }
+    this.high = high;
+    this.low = low;
+  }
+}
