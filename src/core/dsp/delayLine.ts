@@ -96,3 +96,36 @@ export function readSincAt(buffer: Float32Array, mask: number, index: number, de
     (h + between * (low[next + 7]! - h)) * buffer[(at - 7) & mask]!
   );
 }
+
+/** Two reads at one delay, of rings of one length written together, into place `to` of two blocks. */
+export function readSincTwice(
+  first: Float32Array,
+  second: Float32Array,
+  mask: number,
+  index: number,
+  delay: number,
+  outFirst: Float64Array,
+  outSecond: Float64Array,
+  to: number,
+): void {
+  const whole = Math.floor(delay);
+  const position = (delay - whole) * SINC_PHASES;
+  const phase = Math.floor(position);
+  const between = position - phase;
+  const row = phase * SINC_TAPS;
+  const at = index - whole + SINC_AHEAD;
+  let left = 0;
+  let right = 0;
+  for (let tap = 0; tap < SINC_TAPS; tap += 2) {
+    const a = SINC_TABLE[row + tap]!;
+    const b = SINC_TABLE[row + tap + 1]!;
+    const early = a + between * (SINC_TABLE[row + tap + SINC_TAPS]! - a);
+    const late = b + between * (SINC_TABLE[row + tap + 1 + SINC_TAPS]! - b);
+    const place = (at - tap) & mask;
+    const next = (at - tap - 1) & mask;
+    left = left + early * first[place]! + late * first[next]!;
+    right = right + early * second[place]! + late * second[next]!;
+  }
+  outFirst[to] = left;
+  outSecond[to] = right;
+}

@@ -1,4 +1,4 @@
-import { readSincAt, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
+import { readSincAt, readSincTwice, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 
@@ -166,6 +166,37 @@ export class DelayTap {
       const delay = this.to - lead + this.toSlope * (offset + i);
       const target = readSincAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
       out[i] = out[i]! + weight * (target - out[i]!);
+    }
+  }
+
+  /**
+   * Reads two channels; where both move alike the weights of a read serve both.
+   * @param left,right channels of one line, written together
+   */
+  static readBoth(
+    left: DelayTap,
+    right: DelayTap,
+    outLeft: Float64Array,
+    outRight: Float64Array,
+    offset: number,
+    frames: number,
+    lead: number,
+  ): void {
+    const { from, fromSlope, fadeSlope, line } = left;
+    const alike = right.from === from && right.fromSlope === fromSlope && right.fadeSlope === 0 && fadeSlope === 0;
+    const whole = fromSlope === 0 && from === Math.floor(from);
+    if (!alike || whole) {
+      left.read(outLeft, offset, frames, lead);
+      right.read(outRight, offset, frames, lead);
+      return;
+    }
+    const { buffer, mask, writeIndex } = line;
+    const other = right.line.buffer;
+    const first = from - lead;
+    for (let i = 0; i < frames; i++) {
+      const delay = first + fromSlope * (offset + i);
+      const nearest = delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay;
+      readSincTwice(buffer, other, mask, writeIndex + i, nearest, outLeft, outRight, i);
     }
   }
 

@@ -44,13 +44,9 @@ export class Ducker {
     this.offset = TICK;
   }
 
-  /** Whether it has nothing to do and has come to rest. */
-  get idle(): boolean {
-    return this.amountDb === 0 && this.reductionDb === 0 && this.gain === 1 && this.step === 0;
-  }
-
-  /** Works out `gains` for the next frames. */
-  listen(left: Float32Array, right: Float32Array, frames: number): void {
+  /** Works out `gains` for the next frames, or tells that there is nothing to do. */
+  listen(left: Float32Array, right: Float32Array, frames: number): boolean {
+    if (this.amountDb === 0 && this.reductionDb === 0 && this.gain === 1 && this.step === 0) return false;
     const { gains, fallFactor } = this;
     for (let i = 0; i < frames; i++) {
       if (this.offset === TICK) this.tick();
@@ -63,6 +59,7 @@ export class Ducker {
       gains[i] = this.gain;
       this.gain += this.step;
     }
+    return true;
   }
 
   private tick(): void {

@@ -59,6 +59,8 @@ export interface Surroundings {
   readonly holding: boolean;
   /** How far left and right are treated as middle and sides, 0 to 1. */
   readonly sides: Float64Array;
+  /** Whether `sides` is anything but 0. */
+  readonly sided: boolean;
   readonly wear: Wear;
 }
 
@@ -308,11 +310,12 @@ export class EchoLine {
     const { path, oldPath, oldHeard, oldLoop, drive, wearDrive } = this;
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
+    const [left, right] = this.taps;
+    DelayTap.readBoth(left, right, this.heard[0], this.heard[1], offset, count, path.lead);
     for (let side = 0; side < 2; side++) {
       const channel = side as 0 | 1;
       const heard = this.heard[channel];
       const loop = this.loop[channel];
-      this.taps[channel].read(heard, offset, count, path.lead);
       path.process(channel, heard, loop, count, drive, wearDrive, offset);
       if (holding) this.taps[channel].readRound(this.raw[channel], count);
       if (!oldPath) continue;
@@ -332,13 +335,30 @@ export class EchoLine {
   send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number, around: Surroundings): void {
     const { gains, moreGains, gainLeft, gainRight } = this;
     const [left, right] = this.heard;
-    const { sides } = around;
+    const { sides, sided } = around;
+    for (let side = 0; side < 2; side++) {
+      const heard = this.heard[side as 0 | 1];
+      for (let i = 0; i < count; i++) {
+        const x = heard[i]!;
+        if (x > HEARD_KNEE || x < -HEARD_KNEE) heard[i] = guard(x, HEARD_KNEE, HEARD_LIMIT);
+      }
+    }
+    if (!sided && gainLeft.settled && gainRight.settled) {
+      const first = gainLeft.value;
+      const second = gainRight.value;
+      if (first === 0 && second === 0) return;
+      for (let i = 0; i < count; i++) {
+        outLeft[start + i] = outLeft[start + i]! + left[i]! * first;
+        outRight[start + i] = outRight[start + i]! + right[i]! * second;
+      }
+      return;
+    }
     gainLeft.fill(gains, count);
     gainRight.fill(moreGains, count);
     for (let i = 0; i < count; i++) {
       const at = start + i;
-      const first = guard(left[i]!, HEARD_KNEE, HEARD_LIMIT);
-      const second = guard(right[i]!, HEARD_KNEE, HEARD_LIMIT);
+      const first = left[i]!;
+      const second = right[i]!;
       const middle = sides[at]!;
       outLeft[at] = outLeft[at]! + (first + middle * second) * gains[i]!;
       outRight[at] = outRight[at]! + (second + middle * (first - 2 * second)) * moreGains[i]!;
@@ -350,10 +370,18 @@ export class EchoLine {
     const [fedLeft, fedRight] = this.fed;
     const [loopLeft, loopRight] = this.loop;
     const { feedback, swap, inputLeft, inputRight, gains } = this;
+    const open = input.settled && input.value === 1;
     input.fill(gains, count);
     const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
     if (steady && swap.value === 0 && inputLeft.value === 1 && inputRight.value === 1) {
       const gain = feedback.value;
+      if (open) {
+        for (let i = 0; i < count; i++) {
+          fedLeft[i] = around.inputLeft[start + i]! + gain * loopLeft[i]!;
+          fedRight[i] = around.inputRight[start + i]! + gain * loopRight[i]!;
+        }
+        return;
+      }
       for (let i = 0; i < count; i++) {
         fedLeft[i] = around.inputLeft[start + i]! * gains[i]! + gain * loopLeft[i]!;
         fedRight[i] = around.inputRight[start + i]! * gains[i]! + gain * loopRight[i]!;

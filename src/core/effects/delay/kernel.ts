@@ -83,6 +83,7 @@ class DelayKernel implements Kernel {
       hold: new Float64Array(MAXIMUM_BLOCK),
       holding: false,
       sides: new Float64Array(MAXIMUM_BLOCK),
+      sided: false,
       wear: this.wear,
     };
     this.reset();
@@ -284,7 +285,7 @@ class DelayKernel implements Kernel {
 
   process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void {
     const { wetLeft, wetRight } = this;
-    this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
+    const ducked = this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
     this.encode(left, right, frames);
     wetLeft.fill(0, 0, frames);
     wetRight.fill(0, 0, frames);
@@ -294,7 +295,7 @@ class DelayKernel implements Kernel {
       this.offset += count;
       start += count;
     }
-    if (!this.ducker.idle) {
+    if (ducked) {
       const { gains } = this.ducker;
       for (let i = 0; i < frames; i++) {
         wetLeft[i] = wetLeft[i]! * gains[i]!;
@@ -308,9 +309,17 @@ class DelayKernel implements Kernel {
   /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
   private encode(left: Float32Array, right: Float32Array, frames: number): void {
     const { inputLeft, inputRight, hold, sides } = this.around;
-    this.around.holding = !this.holdRamp.settled || this.holdRamp.value > 0;
+    this.around.holding = !closed(this.holdRamp);
     this.holdRamp.fill(hold, frames);
     this.sidesRamp.fill(sides, frames);
+    this.around.sided = !closed(this.sidesRamp);
+    if (!this.around.sided && !this.around.holding) {
+      for (let i = 0; i < frames; i++) {
+        inputLeft[i] = left[i]!;
+        inputRight[i] = right[i]!;
+      }
+      return;
+    }
     for (let i = 0; i < frames; i++) {
       const l = left[i]!;
       const r = right[i]!;
@@ -376,16 +385,14 @@ class DelayKernel implements Kernel {
   private secure(left: Float32Array, right: Float32Array, frames: number): void {
     const { wetLeft, wetRight, plainLeft, plainRight, limited, late } = this;
     const [lateLeft, lateRight] = late;
+    if (this.v[SAFETY] === 0 && closed(limited)) return;
     const at = this.limiter.latencyFrames + 1;
-    const off = this.v[SAFETY] === 0 && closed(limited);
     for (let i = 0; i < frames; i++) {
       lateLeft.write(left[i]!);
       lateRight.write(right[i]!);
-      if (off) continue;
       plainLeft[i] = wetLeft[i]!;
       plainRight[i] = wetRight[i]!;
     }
-    if (off) return;
     // From here on the plain blocks are the limited ones, late by the latency.
     this.limiter.process(plainLeft, plainRight, frames);
     for (let i = 0; i < frames; i++) {

@@ -114,6 +114,10 @@ class Tone {
 
 /** A curve on a block of twice as many samples as frames. */
 function shape(twice: Float64Array, frames: number, name: SmoothedCurveName, drive: Drive, offset: number): void {
+  if (drive.step === 0 && drive.makeupStep === 0 && (name === 'soft' || name === 'tape')) {
+    const steady = name === 'soft' ? shapeSoft : shapeTape;
+    return steady(twice, 2 * frames, drive.gain, drive.makeup);
+  }
   const { at } = SMOOTHED_CURVES[name];
   const { gain, step, makeup, makeupStep } = drive;
   for (let i = 0; i < frames; i++) {
@@ -122,6 +126,17 @@ function shape(twice: Float64Array, frames: number, name: SmoothedCurveName, dri
     twice[2 * i] = at(twice[2 * i]! * into) * after;
     twice[2 * i + 1] = at(twice[2 * i + 1]! * into) * after;
   }
+}
+
+/** The two curves that are used most, each in a loop of its own, which the machine runs twice as fast. */
+const soft = SMOOTHED_CURVES.soft.at;
+function shapeSoft(block: Float64Array, length: number, gain: number, makeup: number): void {
+  for (let i = 0; i < length; i++) block[i] = soft(block[i]! * gain) * makeup;
+}
+
+const tape = SMOOTHED_CURVES.tape.at;
+function shapeTape(block: Float64Array, length: number, gain: number, makeup: number): void {
+  for (let i = 0; i < length; i++) block[i] = tape(block[i]! * gain) * makeup;
 }
 
 /** Both channels of a line from the tap on: what is heard and what goes round again. */
@@ -158,9 +173,11 @@ export class LinePath {
     wear: Drive,
     offset: number,
   ): void {
-    for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
+    if (this.loop) {
+      for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
+      this.loop[channel].process(loop, frames, drive, wear, offset);
+    }
     this.heard[channel].process(heard, frames, drive, wear, offset);
-    if (this.loop) this.loop[channel].process(loop, frames, drive, wear, offset);
-    else for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
+    if (!this.loop) for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
   }
 }
