@@ -36,6 +36,18 @@ export class Ramp {
     return now;
   }
 
+  /** Goes on by some frames at once; returns the value there. */
+  skip(frames: number): number {
+    if (this.remaining > frames) {
+      this.remaining -= frames;
+      this.value += this.step * frames;
+    } else if (this.remaining > 0) {
+      this.remaining = 0;
+      this.value = this.target;
+    }
+    return this.value;
+  }
+
   /** The values for the next `frames` frames. */
   fill(block: Float64Array, frames: number): void {
     const moving = Math.min(frames, this.remaining);

@@ -3,7 +3,7 @@ export const MAXIMUM_BLOCK = 128;
 
 /** The sounding part of an effect. Stereo, in place, any block length up to MAXIMUM_BLOCK frames. */
 export interface Kernel {
-  /** Frames by which the dry sound comes out later. */
+  /** Frames by which the dry sound comes out later; it can change with the parameters. */
   readonly latencyFrames: number;
   /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
   tailSeconds(): number;
@@ -14,6 +14,13 @@ export interface Kernel {
    * @param frames automation asks to arrive after just this many frames; otherwise the kernel takes its own time
    */
   setParameter(index: number, value: number, frames?: number): void;
+  /**
+   * Delays of its copies behind the dry sound at this moment, in seconds, left and right by turns; effects that move
+   * sound in time have it.
+   * @param out takes up to MAXIMUM_DELAYS values
+   * @returns how many there are
+   */
+  readDelays?(out: Float64Array): number;
   /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
@@ -21,6 +28,9 @@ export interface Kernel {
   /** @param key sound that steers a keyed effect; without one its own input does */
   process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void;
 }
+
+/** The most delays that `readDelays` tells. */
+export const MAXIMUM_DELAYS = 16;
 
 export interface KeySound {
   readonly left: Float32Array;

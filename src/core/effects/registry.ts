@@ -6,7 +6,10 @@ import { eqSpec } from './eq/spec';
 import { deesserSpec } from './deesser/spec';
 import { compressorSpec } from './compressor/spec';
 import { autopanSpec } from './autopan/spec';
+import { chorusSpec } from './chorus/spec';
 import { delaySpec } from './delay/spec';
+import { flangerSpec } from './flanger/spec';
+import { phaserSpec } from './phaser/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
 import { utilitySpec } from './utility/spec';
@@ -14,6 +17,9 @@ import { utilitySpec } from './utility/spec';
 /** Every effect, in the order in which they are offered. */
 export const EFFECTS: readonly EffectSpec[] = [
   delaySpec,
+  chorusSpec,
+  flangerSpec,
+  phaserSpec,
   autopanSpec,
   eqSpec,
   compressorSpec,

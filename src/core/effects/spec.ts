@@ -88,13 +88,16 @@ export interface EffectSpec {
   /** It tells how much level it takes away. */
   readonly reduces?: boolean;
   readonly picture: PictureKind;
+  /** What "exaggerate" turns up: the parameters that say how much of the effect there is. */
+  readonly exaggerates?: readonly string[];
 }
 
 /**
  * What an effect is drawn as, always from what the engine makes of a test sound: repeats over time, magnitude over
- * frequency, output over input level, output over input sample, gain over time, or the course of a burst.
+ * frequency, output over input level, output over input sample, gain over time, the course of a burst, magnitude over
+ * frequency at each place of a sweep, or delays over time.
  */
-export type PictureKind = 'echogram' | 'response' | 'levels' | 'shape' | 'motion' | 'burst';
+export type PictureKind = 'echogram' | 'response' | 'levels' | 'shape' | 'motion' | 'burst' | 'comb' | 'delays';
 
 export interface EffectDefinition extends Omit<EffectSpec, 'parameters' | 'lists'> {
   readonly lists?: readonly ListSpec[];
@@ -120,6 +123,7 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
   for (const id of [
     ...needed,
     ...definition.main,
+    ...(definition.exaggerates ?? []),
     ...definition.presets.flatMap((preset) => Object.keys(preset.values)),
   ]) {
     if (!ids.has(id)) throw new Error(`${definition.id}: no parameter ${id}`);

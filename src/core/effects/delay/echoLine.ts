@@ -2,13 +2,14 @@ import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscill
 import { Ramp } from '../../dsp/ramp';
 import { guard } from '../../dsp/guard';
 import { balance } from '../../dsp/balance';
+import { Narrowing } from '../../dsp/narrowing';
 import { dbToGain, exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES } from './spec';
 import { Drive, LinePath, sameArrangement, type ToneArrangement } from './tone';
-import { Narrowing, type Wear } from './wear';
+import type { Wear } from './wear';
 
 /** Places of a line's parameters, in the order of the spec. */
 export const enum LineParameter {

@@ -10,6 +10,7 @@ import {
   setValue,
   sine,
 } from '../../../../test/support/render';
+import { pitchTrack } from '../../../../test/support/pitch';
 import { SeededRandom } from '../../math/random';
 
 const wetOnly = { mix: 100, 'lines.1.feedback': 0 };
@@ -17,18 +18,6 @@ const wetOnly = { mix: 100, 'lines.1.feedback': 0 };
 function noise(length: number, amplitude = 0.5): Float32Array {
   const random = new SeededRandom(9);
   return Float32Array.from({ length }, () => amplitude * random.bipolar());
-}
-
-/** Pitch over time of a near-sinusoid, from upward zero crossings: [frame, Hz]. */
-function pitchTrack(sound: Float32Array, rate: number): [number, number][] {
-  const crossings: number[] = [];
-  for (let n = 1; n < sound.length; n++) {
-    const a = sound[n - 1]!;
-    const b = sound[n]!;
-    if (a < 0 && b >= 0) crossings.push(n - 1 + a / (a - b));
-  }
-  const span = 20;
-  return crossings.slice(span).map((at, i) => [(at + crossings[i]!) / 2, (span * rate) / (at - crossings[i]!)]);
 }
 
 describe('delay', () => {

@@ -9,33 +9,10 @@ import {
   setValue,
   sine,
 } from '../../../../test/support/render';
+import { delayTrack } from '../../../../test/support/pitch';
 import { LFO_SHAPES } from '../../dsp/lowFrequencyOscillator';
 
 const wetOnly = { mix: 100, 'lines.1.feedback': 0, 'lines.1.timeLeft': 20 };
-
-/** Delay over time from the phase of a tone that went through: [frame, seconds]. */
-function delayTrack(sound: Float32Array, hz: number, rate: number): [number, number][] {
-  const size = Math.round((rate / hz) * 8);
-  const track: [number, number][] = [];
-  let turns = 0;
-  let last: number | null = null;
-  for (let at = 0; at + size <= sound.length; at += size / 8) {
-    const start = Math.round(at);
-    let re = 0;
-    let im = 0;
-    for (let i = 0; i < size; i++) {
-      const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size);
-      const phase = (2 * Math.PI * hz * (start + i)) / rate;
-      re += w * sound[start + i]! * Math.sin(phase);
-      im += w * sound[start + i]! * Math.cos(phase);
-    }
-    const lag = -Math.atan2(im, re) / (2 * Math.PI * hz);
-    if (last !== null) turns += Math.round((last - lag) * hz);
-    last = lag;
-    track.push([start + size / 2, lag + turns / hz]);
-  }
-  return track;
-}
 
 describe('the swing of a delay', () => {
   it.each(RATES)('follows a sine of its depth within 2 %% at %d Hz, the right side ahead by its phase', (rate) => {

@@ -1,4 +1,5 @@
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { bucketTopHz } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { cos, exp, log, sin } from '../../math/elementary';
 import { MAXIMUM_BLOCK } from '../kernel';
@@ -29,7 +30,6 @@ const HUM_LEVEL = 0.01;
 /** Most drive of the medium, as a factor. */
 const WARMEST = 7;
 const TAPE_HIGHEST_HZ = 16000;
-/** Cells of the simulated bucket brigade: its clock is this over twice the delay, its bandwidth a third of that. */
 const CELLS = 4096;
 const LOWEST_TOP_HZ = 600;
 const SMOOTH_SECONDS = 0.03;
@@ -163,8 +163,8 @@ export class Wear {
 
   /** Where a line of this delay begins to lose highs. */
   topHz(delaySeconds: number): number {
-    const clock = CELLS / (2 * delaySeconds);
-    const highest = this.settings.kind === 'bucket' ? Math.min(TAPE_HIGHEST_HZ, clock / 3) : TAPE_HIGHEST_HZ;
+    const bucket = this.settings.kind === 'bucket';
+    const highest = bucket ? Math.min(TAPE_HIGHEST_HZ, bucketTopHz(CELLS, delaySeconds)) : TAPE_HIGHEST_HZ;
     return Math.max(LOWEST_TOP_HZ, highest * exp(-LN8 * this.band));
   }
 
@@ -195,36 +195,5 @@ export class Wear {
       left[i] = noise * this.noiseLeft.white() + mains;
       right[i] = noise * this.noiseRight.white() + mains;
     }
-  }
-}
-
-/** Loss of lows and highs at the recording end of one channel, 6 dB an octave each. */
-export class Narrowing {
-  private high = 0;
-  private low = 0;
-  private highFactor = 1;
-  private lowFactor = 0;
-
-  constructor(private readonly sampleRate: number) {}
-
-  reset(): void {
-    this.high = this.low = 0;
-  }
-
-  tune(bottomHz: number, topHz: number): void {
-    this.highFactor = 1 - exp((-TWO_PI * topHz) / this.sampleRate);
-    this.lowFactor = 1 - exp((-TWO_PI * bottomHz) / this.sampleRate);
-  }
-
-  process(block: Float64Array, frames: number): void {
-    const { highFactor, lowFactor } = this;
-    let { high, low } = this;
-    for (let i = 0; i < frames; i++) {
-      high += highFactor * (block[i]! - high) + 1e-20 - 1e-20;
-      low += lowFactor * (high - low) + 1e-20 - 1e-20;
-      block[i] = high - low;
-    }
-    this.high = high;
-    this.low = low;
   }
 }

@@ -1,0 +1,466 @@
+import { BandSplit } from '../../dsp/bandSplit';
+import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
+import { guard } from '../../dsp/guard';
+import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
+import { Noise } from '../../dsp/noise';
+import { Ramp } from '../../dsp/ramp';
+import { exp, log } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { EqualPowerMix } from '../mixer';
+import { ParameterKernel } from '../parameterKernel';
+import { GrainVoice, type PlaceOfGrain } from './grains';
+import { HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, WINDOWS } from './spec';
+
+const enum P {
+  voices,
+  delay,
+  rate,
+  depth,
+  shape,
+  spread,
+  feedback,
+  motion,
+  grainSize,
+  density,
+  jitter,
+  randomPhase,
+  bandLow,
+  bandHigh,
+  window,
+  wear,
+  noise,
+  width,
+  mix,
+}
+
+/** Frames between two readings of the oscillator. */
+const TICK = 32;
+const GLIDE_SECONDS = 0.06;
+const LONGEST_MS = 50;
+const NEAREST = SINC_AHEAD + 1;
+const KNEE = 1;
+const LIMIT = 1.5;
+const HEARD_KNEE = 1.5;
+const HEARD_LIMIT = 1.95;
+/** Cells of a fresh bucket brigade, and by how much fully worn ones are fewer, as a factor. */
+const CELLS = 4096;
+const LOST_CELLS = log(8);
+const BOTTOM_HZ = 10;
+const NOISE_LEVEL = 0.015;
+const ENVELOPE_SECONDS = 0.06;
+
+/** One copy: where both its sides read, moving in a straight line through the tick. */
+interface Voice {
+  readonly delays: [number, number];
+  readonly steps: [number, number];
+  readonly gain: Ramp;
+  /** Its place in the cycle. */
+  readonly place: Ramp;
+  readonly grains: GrainVoice;
+}
+
+/**
+ * Modulated copies of a band of the sound beside the sound itself (Dattorro, "Effect design, part 2: delay-line
+ * modulation and chorus", 1997). A copy is late by delay x (1 + depth x oscillator), copies spread evenly over the
+ * cycle. What lies outside the band passes untouched, in phase and not mixed.
+ */
+class ChorusKernel extends ParameterKernel implements Kernel {
+  private readonly oscillator: LowFrequencyOscillator;
+  private readonly lines: readonly [DelayLine, DelayLine];
+  private readonly rings: readonly [Float32Array, Float32Array];
+  private readonly voices: readonly Voice[];
+  private readonly narrowing: readonly [Narrowing, Narrowing];
+  private readonly hiss = [new Noise(521), new Noise(522)] as const;
+  private readonly glideFrames: number;
+  private readonly longest: number;
+  private readonly envelopeFactor: number;
+  private envelope = 0;
+  private readonly delay = new Ramp(0);
+  private readonly depth = new Ramp(0);
+  private readonly spread = new Ramp(0);
+  private readonly feedback = new Ramp(0);
+  private readonly grainy = new Ramp(0);
+  private readonly low = new Ramp(0);
+  private readonly high = new Ramp(0);
+  private readonly wear = new Ramp(0);
+  private readonly noise = new Ramp(0);
+  private readonly width = new Ramp(1);
+  private readonly mix: EqualPowerMix;
+  /** Null while the whole sound moves. */
+  private split: BandSplit | null = null;
+  private oldSplit: BandSplit | null = null;
+  /** Frames until a new split has filled, and the way over to it. */
+  private filling = 0;
+  /** Frames by which the band is behind the session, and the oscillator with it. */
+  private readonly late = new Ramp(0);
+  private readonly changing = new Ramp(1);
+  private offset = TICK;
+  private sounding = false;
+  private readonly band = blocks();
+  private readonly rest = blocks();
+  private readonly wet = blocks();
+  private readonly grained = blocks();
+  private readonly dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly placeOfGrain: PlaceOfGrain[];
+
+  constructor(sampleRate: number, values: readonly number[]) {
+    super(sampleRate, values);
+    this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
+    this.longest = 2 * Math.ceil((LONGEST_MS / 1000) * sampleRate);
+    this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
+    this.oscillator = new LowFrequencyOscillator(sampleRate, 613);
+    this.lines = [new DelayLine(this.longest + NEAREST), new DelayLine(this.longest + NEAREST)];
+    this.rings = [this.lines[0].buffer, this.lines[1].buffer];
+    this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
+    this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
+      delays: [0, 0],
+      steps: [0, 0],
+      gain: new Ramp(0),
+      place: new Ramp(0),
+      grains: new GrainVoice(733 + n),
+    }));
+    this.placeOfGrain = this.voices.map(
+      (_, voice): PlaceOfGrain =>
+        (side, phase, strayed) => {
+          const random = (phase * this.v[P.randomPhase]!) / 100;
+          const jitter = 1 + (0.5 * strayed * this.v[P.jitter]!) / 100;
+          return Math.min(this.longest, this.sweptDelay(voice, side, random) * jitter);
+        },
+    );
+    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.reset();
+  }
+
+  get latencyFrames(): number {
+    return this.wantedWindow;
+  }
+
+  tailSeconds(): number {
+    const gain = Math.abs(this.v[P.feedback]!) / 100;
+    const reach = (2 * this.v[P.delay]! + this.v[P.grainSize]!) / 1000 + 0.05;
+    return gain < 0.001 ? reach : reach * (1 + Math.ceil(log(3.16e-5) / log(gain)));
+  }
+
+  override setParameter(index: number, value: number, frames?: number): void {
+    this.v[index] = value;
+    this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+  }
+
+  locate(frame: number): void {
+    this.oscillator.locate(frame, 0, this.sounding);
+    for (const { grains } of this.voices) grains.locate(frame);
+    if (!this.sounding) this.settle();
+  }
+
+  reset(): void {
+    this.aim(0);
+    for (const line of this.lines) line.clear();
+    for (const one of this.narrowing) one.reset();
+    for (const { grains } of this.voices) grains.reset();
+    this.split = this.newSplit();
+    this.oldSplit = null;
+    this.filling = 0;
+    this.changing.moveTo(1, 0);
+    this.envelope = 0;
+    this.sounding = false;
+    this.settle();
+  }
+
+  readDelays(out: Float64Array): number {
+    const count = this.v[P.voices]! + 1;
+    const inGrains = this.v[P.motion] === 1;
+    for (let voice = 0; voice < count; voice++) {
+      const { delays, steps, grains } = this.voices[voice]!;
+      for (const side of [0, 1] as const) {
+        const frames = inGrains ? grains.latest(side) : delays[side] + steps[side] * this.offset;
+        out[2 * voice + side] = frames / this.sampleRate;
+      }
+    }
+    return 2 * count;
+  }
+
+  /** Length of the transform that splits off the band; 0 while the whole sound moves. */
+  private get wantedWindow(): number {
+    const { v } = this;
+    const whole = v[P.bandLow]! <= LOWEST_BAND_HZ && v[P.bandHigh]! >= HIGHEST_BAND_HZ;
+    return whole ? 0 : WINDOWS[v[P.window]!]!;
+  }
+
+  private newSplit(): BandSplit | null {
+    const window = this.wantedWindow;
+    if (window === 0) return null;
+    const split = new BandSplit(window, this.sampleRate, MAXIMUM_BLOCK);
+    split.configure(exp(this.low.value), exp(this.high.value));
+    return split;
+  }
+
+  protected aim(frames: number, glide = frames): void {
+    const { v } = this;
+    this.oscillator.configure(LFO_SHAPES[v[P.shape]!]!, v[P.rate]!);
+    this.late.moveTo(this.wantedWindow, glide);
+    this.delay.moveTo((v[P.delay]! / 1000) * this.sampleRate, glide);
+    this.depth.moveTo(v[P.depth]! / 100, glide);
+    this.spread.moveTo(v[P.spread]! / 360, glide);
+    this.grainy.moveTo(v[P.motion]!, frames);
+    this.low.moveTo(log(v[P.bandLow]! <= LOWEST_BAND_HZ ? 1e-3 : v[P.bandLow]!), frames);
+    this.high.moveTo(log(v[P.bandHigh]! >= HIGHEST_BAND_HZ ? 1e6 : v[P.bandHigh]!), frames);
+    this.wear.moveTo(v[P.wear]! / 100, frames);
+    this.noise.moveTo(v[P.noise]! / 100, frames);
+    this.width.moveTo(v[P.width]! / 100, frames);
+    this.mix.moveTo(v[P.mix]!, frames);
+    const count = v[P.voices]! + 1;
+    // All copies together go round with the gain of one.
+    this.feedback.moveTo(v[P.feedback]! / 100 / Math.sqrt(count), frames);
+    this.voices.forEach(({ gain, place }, voice) => {
+      gain.moveTo(voice < count ? 1 / Math.sqrt(count) : 0, frames);
+      if (voice < count) place.moveTo(voice / count, glide);
+    });
+  }
+
+  private sweptDelay(voice: number, side: number, phase: number): number {
+    const behind = (this.late.value * this.v[P.rate]!) / this.sampleRate;
+    const place = phase + this.voices[voice]!.place.value + side * this.spread.value - behind;
+    const swung = this.delay.value * (1 + this.depth.value * this.oscillator.read(place));
+    return Math.min(this.longest, Math.max(NEAREST + 1, swung));
+  }
+
+  /** Goes to where the copies are at once. */
+  private settle(): void {
+    this.offset = TICK;
+    this.voices.forEach((voice, n) => {
+      for (const side of [0, 1] as const) {
+        voice.delays[side] = this.sweptDelay(n, side, 0);
+        voice.steps[side] = 0;
+      }
+    });
+  }
+
+  private tick(): void {
+    const elapsed = this.sounding ? TICK : 0;
+    this.oscillator.advance(elapsed);
+    const ahead = (TICK * this.v[P.rate]!) / this.sampleRate;
+    const bandMoved = !this.low.settled || !this.high.settled;
+    for (const ramp of [this.delay, this.depth, this.spread, this.low, this.high, this.late]) ramp.skip(elapsed);
+    for (let n = 0; n < this.voices.length; n++) {
+      const voice = this.voices[n]!;
+      voice.place.skip(elapsed);
+      const silent = idle(voice.gain);
+      for (const side of [0, 1] as const) {
+        const target = this.sweptDelay(n, side, ahead);
+        voice.delays[side] = silent ? target : voice.delays[side] + voice.steps[side] * elapsed;
+        voice.steps[side] = (target - voice.delays[side]) / TICK;
+      }
+    }
+    if (bandMoved) this.split?.configure(exp(this.low.value), exp(this.high.value));
+    const cells = CELLS * exp(-LOST_CELLS * this.wear.value);
+    const top = bucketTopHz(cells, Math.max(1, this.delay.value) / this.sampleRate);
+    for (const one of this.narrowing) one.tune(BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
+    this.changeSplit();
+    this.offset = 0;
+    this.sounding = true;
+  }
+
+  /** Puts in another split when another is wanted; it is heard once it has filled. */
+  private changeSplit(): void {
+    if (this.changing.settled && this.changing.value === 1) this.oldSplit = null;
+    const changing = this.filling > 0 || !this.changing.settled || this.changing.value < 1;
+    if (changing || (this.split?.window ?? 0) === this.wantedWindow) return;
+    this.oldSplit = this.split;
+    this.split = this.newSplit();
+    this.filling = (this.split?.window ?? 0) * 2;
+    this.changing.moveTo(0, 0);
+    if (this.filling === 0) this.changing.moveTo(1, this.rampFrames);
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    for (let start = 0; start < frames;) {
+      if (this.offset === TICK) this.tick();
+      let count = Math.min(frames - start, TICK - this.offset);
+      if (!idle(this.feedback)) count = Math.min(count, this.readable());
+      this.takeApart(left, right, start, count);
+      this.copy(count);
+      this.putTogether(left, right, start, count);
+      this.offset += count;
+      start += count;
+    }
+  }
+
+  /** Frames that can be read before something must be written. */
+  private readable(): number {
+    let nearest = this.longest;
+    for (const { gain, delays, steps } of this.voices) {
+      if (idle(gain)) continue;
+      for (const side of [0, 1] as const) {
+        nearest = Math.min(nearest, delays[side] + steps[side] * this.offset, delays[side] + steps[side] * TICK);
+      }
+    }
+    return Math.max(1, Math.floor(nearest) - SINC_AHEAD);
+  }
+
+  /** Band and rest of the next frames; while splits change, of both. */
+  private takeApart(left: Float32Array, right: Float32Array, start: number, count: number): void {
+    const { split, oldSplit, band, rest, changing } = this;
+    const steady = changing.settled && changing.value === 1;
+    if (!steady) take(oldSplit, left, right, start, count, band, rest);
+    if (steady) {
+      take(split, left, right, start, count, band, rest);
+      return;
+    }
+    split?.process(left, right, start, count);
+    for (let i = 0; i < count; i++) {
+      if (this.filling > 0 && --this.filling === 0) changing.moveTo(1, this.rampFrames);
+      const weight = smoothstep(changing.next());
+      const bandLeft = split ? split.bandLeft[i]! : left[start + i]!;
+      const bandRight = split ? split.bandRight[i]! : right[start + i]!;
+      band[0][i] = band[0][i]! + weight * (bandLeft - band[0][i]!);
+      band[1][i] = band[1][i]! + weight * (bandRight - band[1][i]!);
+      rest[0][i] = rest[0][i]! + weight * ((split ? split.restLeft[i]! : 0) - rest[0][i]!);
+      rest[1][i] = rest[1][i]! + weight * ((split ? split.restRight[i]! : 0) - rest[1][i]!);
+    }
+  }
+
+  /** Reads all copies of the band, then writes it. */
+  private copy(count: number): void {
+    const { voices, lines, wet, band, offset, gains } = this;
+    const [left, right] = lines;
+    for (const block of wet) block.fill(0, 0, count);
+    const grains = !idle(this.grainy);
+    const continuous = !this.grainy.settled || this.grainy.value < 1;
+    if (grains) for (const block of this.grained) block.fill(0, 0, count);
+    for (let n = 0; n < voices.length; n++) {
+      const { gain, delays, steps } = voices[n]!;
+      if (idle(gain)) continue;
+      gain.fill(gains, count);
+      if (continuous) {
+        for (let side = 0; side < 2; side++) {
+          const { buffer, mask, writeIndex } = lines[side as 0 | 1];
+          const out = wet[side as 0 | 1];
+          const delay = delays[side as 0 | 1] + steps[side as 0 | 1] * offset;
+          const step = steps[side as 0 | 1];
+          for (let i = 0; i < count; i++) {
+            out[i] = out[i]! + gains[i]! * readSincAt(buffer, mask, writeIndex + i, delay + step * i);
+          }
+        }
+      }
+      if (grains) this.grain(n, count);
+    }
+    if (grains) {
+      this.grainy.fill(gains, count);
+      for (let i = 0; i < count; i++) {
+        wet[0][i] = wet[0][i]! + gains[i]! * (this.grained[0][i]! - wet[0][i]!);
+        wet[1][i] = wet[1][i]! + gains[i]! * (this.grained[1][i]! - wet[1][i]!);
+      }
+    }
+    this.wearOut(count);
+    this.feedback.fill(gains, count);
+    for (let i = 0; i < count; i++) {
+      left.write(guard(band[0][i]! + gains[i]! * wet[0][i]!, KNEE, LIMIT) + 1e-20 - 1e-20);
+      right.write(guard(band[1][i]! + gains[i]! * wet[1][i]!, KNEE, LIMIT) + 1e-20 - 1e-20);
+    }
+  }
+
+  private grain(voice: number, count: number): void {
+    const { v, grained, rings } = this;
+    const [left] = this.lines;
+    const frames = (v[P.grainSize]! / 1000) * this.sampleRate;
+    const place = this.placeOfGrain[voice]!;
+    const { grains, gain } = this.voices[voice]!;
+    grains.process(
+      rings,
+      left.mask,
+      left.writeIndex,
+      frames,
+      v[P.density]!,
+      place,
+      grained[0],
+      grained[1],
+      count,
+      gain.value,
+    );
+  }
+
+  /** What a bucket brigade and its compander do to the copies. */
+  private wearOut(count: number): void {
+    const { wet, gains, moreGains, envelopeFactor } = this;
+    if (idle(this.wear) && idle(this.noise)) return;
+    this.wear.fill(gains, count);
+    this.noise.fill(moreGains, count);
+    for (let side = 0; side < 2; side++) {
+      const block = wet[side as 0 | 1];
+      const dull = this.grained[side as 0 | 1];
+      for (let i = 0; i < count; i++) dull[i] = block[i]!;
+      this.narrowing[side as 0 | 1].process(dull, count);
+      for (let i = 0; i < count; i++) {
+        const x = block[i]! + gains[i]! * (dull[i]! - block[i]!);
+        const inside = x > 1.5 ? 1.5 : x < -1.5 ? -1.5 : x;
+        block[i] = x - gains[i]! * (4 / 27) * inside * inside * inside;
+      }
+    }
+    for (let i = 0; i < count; i++) {
+      const level = Math.max(Math.abs(wet[0][i]!), Math.abs(wet[1][i]!));
+      const fallen = this.envelope * envelopeFactor;
+      this.envelope = level > fallen ? level : fallen + 1e-20 - 1e-20;
+      const hiss = moreGains[i]! * moreGains[i]! * NOISE_LEVEL * (0.05 + 4 * Math.min(0.5, this.envelope));
+      wet[0][i] = wet[0][i]! + hiss * this.hiss[0].white();
+      wet[1][i] = wet[1][i]! + hiss * this.hiss[1].white();
+    }
+  }
+
+  /** Mixes the band with its copies and adds the rest. */
+  private putTogether(left: Float32Array, right: Float32Array, start: number, count: number): void {
+    const { wet, band, rest, dry, gains } = this;
+    this.width.fill(gains, count);
+    for (let i = 0; i < count; i++) {
+      const apart = 0.5 * (1 - gains[i]!);
+      const first = guard(wet[0][i]!, HEARD_KNEE, HEARD_LIMIT);
+      const second = guard(wet[1][i]!, HEARD_KNEE, HEARD_LIMIT);
+      wet[0][i] = first + apart * (second - first);
+      wet[1][i] = second + apart * (first - second);
+      dry[0][i] = band[0][i]!;
+      dry[1][i] = band[1][i]!;
+      // What single precision leaves out of the band stays with the rest: unmixed, both make the very input.
+      rest[0][i] = rest[0][i]! + band[0][i]! - dry[0][i]!;
+      rest[1][i] = rest[1][i]! + band[1][i]! - dry[1][i]!;
+    }
+    this.mix.blend(dry[0], wet[0], dry[1], wet[1], count);
+    for (let i = 0; i < count; i++) {
+      left[start + i] = dry[0][i]! + rest[0][i]!;
+      right[start + i] = dry[1][i]! + rest[1][i]!;
+    }
+  }
+}
+
+type Blocks = readonly [Float64Array, Float64Array];
+
+function blocks(): Blocks {
+  return [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)];
+}
+
+function idle(gain: Ramp): boolean {
+  return gain.settled && gain.value === 0;
+}
+
+/** Band and rest as a split makes them; without one all is band. */
+function take(
+  split: BandSplit | null,
+  left: Float32Array,
+  right: Float32Array,
+  start: number,
+  count: number,
+  band: Blocks,
+  rest: Blocks,
+): void {
+  split?.process(left, right, start, count);
+  for (let i = 0; i < count; i++) {
+    band[0][i] = split ? split.bandLeft[i]! : left[start + i]!;
+    band[1][i] = split ? split.bandRight[i]! : right[start + i]!;
+    rest[0][i] = split ? split.restLeft[i]! : 0;
+    rest[1][i] = split ? split.restRight[i]! : 0;
+  }
+}
+
+export const createChorus: KernelFactory = (sampleRate, values) => new ChorusKernel(sampleRate, values);

@@ -1,0 +1,266 @@
+import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
+import { guard } from '../../dsp/guard';
+import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { Ramp } from '../../dsp/ramp';
+import { StateVariableFilter } from '../../dsp/stateVariableFilter';
+import { exp, log } from '../../math/elementary';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { EqualPowerMix } from '../mixer';
+import { ParameterKernel } from '../parameterKernel';
+import { CONSTANT_PITCH_HZ } from './spec';
+
+const enum P {
+  delay,
+  rate,
+  depth,
+  shape,
+  stereoPhase,
+  holdSweep,
+  constantPitch,
+  feedback,
+  wetPolarity,
+  throughZero,
+  filterType,
+  cutoff,
+  mix,
+}
+
+const FILTERS = [null, 'lowPass', 'highPass', 'bandPass'] as const;
+/** Frames between two readings of the oscillator. */
+const TICK = 16;
+const GLIDE_SECONDS = 0.05;
+const LONGEST_MS = 50;
+/** The shortest delay a read by windowed sinc has; the dry sound is held back by as much. */
+const NEAREST = SINC_AHEAD + 1;
+const KNEE = 1;
+const LIMIT = 1.5;
+const HEARD_KNEE = 1.5;
+const HEARD_LIMIT = 1.95;
+
+/** One side: the comb's line, what is ahead of it, and the dry sound beside it. */
+class Side {
+  readonly line: DelayLine;
+  readonly ahead: DelayLine;
+  readonly filter: StateVariableFilter;
+  readonly wet = new Float64Array(MAXIMUM_BLOCK);
+  /** Delay of the copy in frames, moving in a straight line through the tick. */
+  delay = 0;
+  step = 0;
+
+  constructor(sampleRate: number) {
+    const longest = Math.ceil((LONGEST_MS / 1000) * sampleRate);
+    this.line = new DelayLine(2 * longest + 2 * NEAREST);
+    this.ahead = new DelayLine(longest + 3 * NEAREST);
+    this.filter = new StateVariableFilter(sampleRate);
+  }
+
+  reset(): void {
+    this.line.clear();
+    this.ahead.clear();
+    this.filter.reset();
+  }
+}
+
+/**
+ * Feedback and feedforward comb with a swept delay (Smith, "Physical audio signal processing", 2010, "Flanging"). The
+ * copy is late by delay x (1 + depth x oscillator). Through zero the dry sound is late by the delay itself and the
+ * copy overtakes it: everything is held back by the longest delay, less what the copy is early.
+ */
+class FlangerKernel extends ParameterKernel implements Kernel {
+  private readonly sides: readonly [Side, Side];
+  private readonly oscillator: LowFrequencyOscillator;
+  /** By how much everything is held back through zero, in frames. */
+  private readonly lag: number;
+  private readonly glideFrames: number;
+  private readonly delay = new Ramp(0);
+  private readonly depth = new Ramp(0);
+  private readonly phase = new Ramp(0);
+  private readonly feedback = new Ramp(0);
+  private readonly polarity = new Ramp(1);
+  private readonly through = new Ramp(0);
+  private readonly filtered = new Ramp(0);
+  private readonly cutoff = new Ramp(0);
+  private filter: 'lowPass' | 'highPass' | 'bandPass' = 'lowPass';
+  /** Delay in the middle of the sweep, moving in a straight line through the tick. */
+  private centre = 0;
+  private centreStep = 0;
+  private readonly mix: EqualPowerMix;
+  private offset = TICK;
+  private sounding = false;
+  private readonly feedbacks = new Float64Array(MAXIMUM_BLOCK);
+  private readonly polarities = new Float64Array(MAXIMUM_BLOCK);
+  private readonly throughs = new Float64Array(MAXIMUM_BLOCK);
+  private readonly filters = new Float64Array(MAXIMUM_BLOCK);
+  private readonly toned = new Float64Array(MAXIMUM_BLOCK);
+
+  constructor(sampleRate: number, values: readonly number[]) {
+    super(sampleRate, values);
+    this.lag = Math.ceil((LONGEST_MS / 1000) * sampleRate) + NEAREST;
+    this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
+    this.sides = [new Side(sampleRate), new Side(sampleRate)];
+    this.oscillator = new LowFrequencyOscillator(sampleRate, 307);
+    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.reset();
+  }
+
+  get latencyFrames(): number {
+    return NEAREST + (this.v[P.throughZero] === 1 ? this.lag : 0);
+  }
+
+  tailSeconds(): number {
+    const { v } = this;
+    const reach = (2 * v[P.delay]! + 10) / 1000;
+    const gain = Math.abs(v[P.feedback]!) / 100;
+    return gain < 0.001 ? reach : reach * (1 + Math.ceil(log(3.16e-5) / log(gain)));
+  }
+
+  override setParameter(index: number, value: number, frames?: number): void {
+    this.v[index] = value;
+    this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+  }
+
+  locate(frame: number): void {
+    this.oscillator.locate(frame, 0, this.sounding);
+    if (!this.sounding) this.settle();
+  }
+
+  reset(): void {
+    this.aim(0);
+    this.takeFilter();
+    for (const side of this.sides) side.reset();
+    this.sounding = false;
+    this.settle();
+  }
+
+  /** Goes to where the sweep is at once. */
+  private settle(): void {
+    this.offset = TICK;
+    this.centre = this.delay.value;
+    this.centreStep = 0;
+    this.sides.forEach((side, n) => {
+      side.delay = this.sweptDelay(0, n);
+      side.step = 0;
+    });
+  }
+
+  private sweptDelay(ahead: number, side: number): number {
+    const swing = this.depth.value * this.oscillator.read(ahead + side * this.phase.value);
+    return Math.max(0, this.delay.value * (1 + swing));
+  }
+
+  readDelays(out: Float64Array): number {
+    this.sides.forEach((side, n) => {
+      // Against the dry sound: through zero the copy can be early.
+      const late = side.delay + side.step * this.offset - this.through.value * this.centre;
+      out[n] = late / this.sampleRate;
+    });
+    return 2;
+  }
+
+  protected aim(frames: number, glide = frames): void {
+    const { v } = this;
+    this.oscillator.configure(v[P.shape] === 0 ? 'sine' : 'triangle', v[P.rate]!);
+    this.delay.moveTo((v[P.delay]! / 1000) * this.sampleRate, glide);
+    const scale = v[P.constantPitch] === 1 ? CONSTANT_PITCH_HZ / v[P.rate]! : 1;
+    this.depth.moveTo(Math.min(1, (v[P.depth]! / 100) * scale), glide);
+    this.phase.moveTo(v[P.stereoPhase]! / 360, glide);
+    this.feedback.moveTo(v[P.feedback]! / 100, frames);
+    this.polarity.moveTo(v[P.wetPolarity] === 1 ? -1 : 1, frames);
+    this.through.moveTo(v[P.throughZero]!, frames);
+    this.cutoff.moveTo(log(v[P.cutoff]!), frames);
+    this.filtered.moveTo(this.wantedFilter === this.filter ? 1 : 0, frames);
+    this.mix.moveTo(v[P.mix]!, frames);
+  }
+
+  private get wantedFilter() {
+    return FILTERS[this.v[P.filterType]!]!;
+  }
+
+  /** Puts in the filter that is wanted. */
+  private takeFilter(): void {
+    if (this.wantedFilter === null) return;
+    this.filter = this.wantedFilter;
+    for (const side of this.sides) side.filter.reset();
+    this.filtered.moveTo(1, this.sounding ? this.rampFrames : 0);
+  }
+
+  /** Sends everything that moves towards where it is at the end of the tick, `elapsed` frames after the last call. */
+  private tick(elapsed: number): void {
+    const { v, oscillator } = this;
+    const held = v[P.holdSweep] === 1;
+    if (!held) oscillator.advance(elapsed);
+    const ahead = held ? 0 : (TICK * v[P.rate]!) / this.sampleRate;
+    for (const ramp of [this.delay, this.depth, this.phase, this.cutoff]) ramp.skip(elapsed);
+    this.centre += this.centreStep * elapsed;
+    this.centreStep = (this.delay.value - this.centre) / TICK;
+    if (this.filter !== this.wantedFilter && this.filtered.settled && this.filtered.value === 0) this.takeFilter();
+    const filtering = !this.filtered.settled || this.filtered.value > 0;
+    this.sides.forEach((side, n) => {
+      side.delay += side.step * elapsed;
+      side.step = (this.sweptDelay(ahead, n) - side.delay) / TICK;
+      if (filtering) side.filter.configure(this.filter, exp(this.cutoff.value), Math.SQRT1_2);
+    });
+    this.offset = 0;
+    this.sounding = true;
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    const { feedbacks, polarities, throughs, filters } = this;
+    this.feedback.fill(feedbacks, frames);
+    this.polarity.fill(polarities, frames);
+    this.through.fill(throughs, frames);
+    this.filtered.fill(filters, frames);
+    for (let start = 0; start < frames;) {
+      if (this.offset === TICK) this.tick(this.sounding ? TICK : 0);
+      const count = Math.min(frames - start, TICK - this.offset);
+      this.comb(this.sides[0], left, start, count);
+      this.comb(this.sides[1], right, start, count);
+      this.offset += count;
+      start += count;
+    }
+    this.mix.blend(left, this.sides[0].wet, right, this.sides[1].wet, frames);
+  }
+
+  /** Works out the copy in `wet` and leaves the dry sound, late by the latency, in `sound`. */
+  private comb(side: Side, sound: Float32Array, start: number, count: number): void {
+    const { feedbacks, polarities, throughs, filters, toned, lag, offset, centre, centreStep } = this;
+    const { wet } = side;
+    const { buffer, mask } = side.line;
+    const { ahead } = side;
+    let write = side.line.writeIndex;
+    for (let i = 0; i < count; i++) {
+      const at = start + i;
+      const delay = side.delay + side.step * (offset + i);
+      const through = throughs[at]!;
+      ahead.write(sound[at]!);
+      let input = sound[at]!;
+      let dry = ahead.readInteger(1 + NEAREST);
+      if (through > 0) {
+        // Late by the lag less the delay in the middle: the copy then comes with the dry sound, give or take its sweep.
+        const early = lag - (centre + centreStep * (offset + i));
+        input += through * (readSincAt(ahead.buffer, ahead.mask, ahead.writeIndex, 1 + early) - input);
+        dry += through * (ahead.readInteger(1 + NEAREST + lag) - dry);
+      }
+      const heard = readSincAt(buffer, mask, write, delay + NEAREST);
+      const gain = feedbacks[at]!;
+      if (gain !== 0) input += gain * readSincAt(buffer, mask, write, delay < NEAREST ? NEAREST : delay);
+      buffer[write] = guard(input, KNEE, LIMIT) + 1e-20 - 1e-20;
+      write = (write + 1) & mask;
+      wet[at] = guard(heard, HEARD_KNEE, HEARD_LIMIT) * polarities[at]!;
+      sound[at] = dry;
+    }
+    side.line.writeIndex = write;
+    let filtering = false;
+    for (let i = 0; i < count; i++) {
+      toned[i] = wet[start + i]!;
+      if (filters[start + i]! > 0) filtering = true;
+    }
+    if (!filtering) return;
+    side.filter.process(toned, count);
+    for (let i = 0; i < count; i++) {
+      wet[start + i] = wet[start + i]! + filters[start + i]! * (toned[i]! - wet[start + i]!);
+    }
+  }
+}
+
+export const createFlanger: KernelFactory = (sampleRate, values) => new FlangerKernel(sampleRate, values);

@@ -1,0 +1,23 @@
+const RAMP_SECONDS = 0.02;
+
+/** What most kernels share: the values of their parameters, and how long those take to be reached. */
+export abstract class ParameterKernel {
+  protected readonly v: number[];
+  protected readonly rampFrames: number;
+
+  protected constructor(
+    protected readonly sampleRate: number,
+    values: readonly number[],
+  ) {
+    this.v = [...values];
+    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  }
+
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
+    this.v[index] = value;
+    this.aim(frames);
+  }
+
+  /** Sends everything on its way to where the values say, to arrive after `frames` frames. */
+  protected abstract aim(frames: number): void;
+}
