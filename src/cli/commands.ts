@@ -7,7 +7,7 @@ import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
 import { resolveValues } from '@/core/effects/resolve';
-import { findParameter, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
+import { findParameter, withNamedItemsOn, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
 import { writeFlac } from '@/core/formats/flac';
 import { parsePreset } from '@/core/formats/preset';
 import { stereoOf, type Sound } from '@/core/formats/sound';
@@ -88,7 +88,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     id: `effect-${place + 1}`,
     effect: spec.id,
     bypass: false,
-    values: resolveValues(spec, values, timing),
+    values: resolveValues(spec, withNamedItemsOn(spec, values), timing),
   }));
 }
 

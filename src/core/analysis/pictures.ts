@@ -1,3 +1,6 @@
+import { FourierTransform } from '../dsp/fft';
+import { MAXIMUM_BLOCK, MAXIMUM_DELAYS } from '../effects/kernel';
+import { KERNELS } from '../effects/kernels';
 import type { PictureKind } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
@@ -19,6 +22,13 @@ const SHAPE_POINTS = 201;
 const MOTION_POINTS = 400;
 const BURST_POINTS = 300;
 const FLOOR = 1e-6;
+/** Places of a sweep at which its response is taken. */
+export const COMB_PLACES = 48;
+const COMB_FRAMES = 8192;
+const COMB_POINTS = 320;
+const DELAY_POINTS = 480;
+/** A delay that changes faster than this is a jump, not a bend. */
+const FASTEST_BEND = 0.5;
 
 const inDb = (x: number) => 20 * Math.log10(Math.max(FLOOR, x));
 
@@ -37,6 +47,8 @@ const mono = (sound: Float32Array): Samples => ({ left: sound, right: sound });
  * - shape: output over input sample, of a slow sine
  * - motion: gain of either side over the seconds of `span`
  * - burst: level in dB over seconds, of a burst that dies away, before and after
+ * - comb: dB over Hz at COMB_PLACES places of a sweep of `span` seconds, left and right by turns; of the last effect
+ * - delays: delay in ms over the seconds of `span`, and the bend of pitch it makes in cents; of the last effect
  * @param span seconds to be shown
  */
 export function computePicture(
@@ -56,6 +68,10 @@ export function computePicture(
       return motion(inserts, sampleRate, span);
     case 'burst':
       return burst(inserts, sampleRate);
+    case 'comb':
+      return comb(inserts.at(-1)!, sampleRate, span);
+    case 'delays':
+      return delays(inserts.at(-1)!, sampleRate, span);
   }
 }
 
@@ -172,4 +188,71 @@ function burst(inserts: readonly PlanInsert[], sampleRate: number): Picture {
     x: Float64Array.from({ length: BURST_POINTS }, (_, i) => (i * slot) / sampleRate),
     lines: [course('before', sound), course('after', out)],
   };
+}
+
+/** What an effect makes of an impulse at each of some places of its sweep, which hardly moves meanwhile. */
+function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
+  const top = Math.min(20000, sampleRate * 0.45);
+  const x = Float64Array.from({ length: COMB_POINTS }, (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (COMB_POINTS - 1)));
+  const transform = new FourierTransform(COMB_FRAMES);
+  const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
+    const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
+    kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
+    const left = new Float32Array(COMB_FRAMES);
+    const right = new Float32Array(COMB_FRAMES);
+    left[0] = right[0] = 0.1;
+    for (let at = 0; at < COMB_FRAMES; at += MAXIMUM_BLOCK) {
+      const end = at + MAXIMUM_BLOCK;
+      kernel.process(left.subarray(at, end), right.subarray(at, end), MAXIMUM_BLOCK);
+    }
+    const side = (name: string, sound: Float32Array) => {
+      const re = Float64Array.from(sound);
+      const im = new Float64Array(COMB_FRAMES);
+      transform.forward(re, im);
+      const y = x.map((hz) => {
+        const bin = Math.round((hz * COMB_FRAMES) / sampleRate);
+        return inDb(Math.hypot(re[bin]!, im[bin]!) / 0.1);
+      });
+      return { name, y };
+    };
+    return [side('left', left), side('right', right)];
+  });
+  return { kind: 'comb', x, lines: lines.flat() };
+}
+
+/** Where the kernel of an effect reads, as it tells itself, and what that does to the pitch. */
+function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
+  const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
+  kernel.locate(0);
+  const told = new Float64Array(MAXIMUM_DELAYS);
+  const silence = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
+  let frame = 0;
+  const rows = Array.from({ length: DELAY_POINTS }, (_, point) => {
+    const until = Math.round((point / (DELAY_POINTS - 1)) * span * sampleRate);
+    while (frame < until) {
+      const count = Math.min(MAXIMUM_BLOCK, until - frame);
+      kernel.process(silence[0], silence[1], count);
+      for (const block of silence) block.fill(0);
+      frame += count;
+    }
+    const count = kernel.readDelays?.(told) ?? 0;
+    return { seconds: frame / sampleRate, delays: [...told.slice(0, count)] };
+  });
+  const x = Float64Array.from(rows, ({ seconds }) => seconds);
+  const count = rows[0]!.delays.length;
+  const name = (n: number) => `${Math.floor(n / 2) + 1} ${n % 2 === 0 ? 'left' : 'right'}`;
+  const courses = Array.from({ length: count }, (_, n) => ({
+    name: name(n),
+    y: Float64Array.from(rows, (row) => row.delays[n]! * 1000),
+  }));
+  const bends = courses.map(({ name: course, y }) => ({
+    name: `bend of ${course}`,
+    y: y.map((_, i) => {
+      const before = Math.max(0, i - 1);
+      const after = Math.min(y.length - 1, i + 1);
+      const slope = (y[after]! - y[before]!) / 1000 / (x[after]! - x[before]!);
+      return Math.abs(slope) > FASTEST_BEND ? 0 : 1200 * Math.log2(1 - slope);
+    }),
+  }));
+  return { kind: 'delays', x, lines: [...courses, ...bends] };
 }

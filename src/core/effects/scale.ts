@@ -1,11 +1,14 @@
 import { exp, log } from '../math/elementary';
 import type { NumberParameter } from './spec';
 
+/** What places and values on a ruler depend on. */
+export type RulerScale = Pick<NumberParameter, 'min' | 'max' | 'scale'>;
+
 /** Curvature of the level scale: the top 20 dB take about half of it. */
 const LEVEL_BEND = 2.2;
 
 /** Where a value lies on its ruler, 0 to 1; values outside the range lie at its ends. */
-export function positionOf(parameter: NumberParameter, value: number): number {
+export function positionOf(parameter: RulerScale, value: number): number {
   const { min, max } = parameter;
   const inside = Math.min(max, Math.max(min, value));
   if (parameter.scale === 'log') return log(inside / min) / log(max / min);
@@ -14,7 +17,7 @@ export function positionOf(parameter: NumberParameter, value: number): number {
 }
 
 /** The value at a place on the ruler, 0 to 1, exactly. */
-export function exactValueAt(parameter: NumberParameter, position: number): number {
+export function exactValueAt(parameter: RulerScale, position: number): number {
   const { min, max } = parameter;
   if (position <= 0) return min;
   if (position >= 1) return max;

@@ -88,7 +88,7 @@ export interface EffectSpec {
   /** It tells how much level it takes away. */
   readonly reduces?: boolean;
   readonly picture: PictureKind;
-  /** What "exaggerate" turns up: the parameters that say how much of the effect there is. */
+  /** What "exaggerate" turns up: the parameters that say how much of the effect there is; `lines.*.` is every line. */
   readonly exaggerates?: readonly string[];
 }
 
@@ -123,7 +123,7 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
   for (const id of [
     ...needed,
     ...definition.main,
-    ...(definition.exaggerates ?? []),
+    ...(definition.exaggerates ?? []).map((pattern) => pattern.replace('*', '1')),
     ...definition.presets.flatMap((preset) => Object.keys(preset.values)),
   ]) {
     if (!ids.has(id)) throw new Error(`${definition.id}: no parameter ${id}`);
@@ -155,6 +155,21 @@ export function findParameter(spec: EffectSpec, id: string): Parameter | undefin
 /** What an effect on a return is set to: the wet sound alone, where it has a choice. */
 export function wetValues(spec: EffectSpec): Record<string, ParameterValue> {
   return findParameter(spec, 'mix') ? { mix: 100 } : {};
+}
+
+/**
+ * The values, with every item of a list that they say something about switched on, unless they say themselves whether
+ * it is: who names line 2 wants to hear it.
+ */
+export function withNamedItemsOn(spec: EffectSpec, values: ParameterValues): ParameterValues {
+  const named = spec.lists.flatMap(({ id, count, switchedBy }) =>
+    switchedBy === undefined
+      ? []
+      : Array.from({ length: count }, (_, item) => `${id}.${item + 1}.`)
+          .filter((prefix) => Object.keys(values).some((one) => one.startsWith(prefix)))
+          .map((prefix) => [prefix + switchedBy, true] as const),
+  );
+  return { ...Object.fromEntries(named), ...values };
 }
 
 export function defaultValues(spec: EffectSpec): Record<string, ParameterValue> {

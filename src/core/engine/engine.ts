@@ -1,5 +1,5 @@
 import { KeyPath, Path } from './path';
-import type { Plan, PlanChange, Samples } from './plan';
+import { keysOf, type Plan, type PlanChange, type Samples } from './plan';
 import type { Probe } from './probe';
 import { Strip } from './strip';
 
@@ -111,15 +111,18 @@ export class Engine {
     this.paths = next;
     const keys: KeyPath[] = [];
     for (const planned of plan.strips) {
-      for (const { id, key } of planned.inserts) {
-        const insert = this.strip(planned.id)!.insert(id)!;
-        const from = key && this.strip(key.stripId);
-        if (!key || !from) {
-          insert.key = null;
-          continue;
-        }
-        const same = this.keys.find((one) => one.insert === insert && one.from === from && one.key.tap === key.tap);
-        keys.push(same ?? new KeyPath(key, from, insert));
+      for (const one of planned.inserts) {
+        const insert = this.strip(planned.id)!.insert(one.id)!;
+        const wanted = keysOf(one).flatMap(({ slot, key }) => {
+          const from = this.strip(key.stripId);
+          if (!from) return [];
+          const same = this.keys.find(
+            (path) => path.insert === insert && path.slot === slot && path.from === from && path.key.tap === key.tap,
+          );
+          return [same ?? new KeyPath(key, from, insert, slot)];
+        });
+        insert.listenTo(new Map(wanted.map((path) => [path.slot, path])));
+        keys.push(...wanted);
       }
     }
     this.keys = keys;
@@ -230,6 +233,7 @@ export class Engine {
 
   private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
     const { strips, position, playing } = this;
+    if (this.latencyChanged()) this.arrangePaths(false);
     for (const strip of strips) {
       strip.left.fill(0, 0, frames);
       strip.right.fill(0, 0, frames);
@@ -254,6 +258,13 @@ export class Engine {
     }
     if (departed) this.removeDeparted();
     if (playing) this.position += frames;
+  }
+
+  /** Whether an effect has taken another latency with a change of its parameters. */
+  private latencyChanged(): boolean {
+    let changed = false;
+    for (const strip of this.strips) if (strip.refreshLatency()) changed = true;
+    return changed;
   }
 
   private removeDeparted(): void {

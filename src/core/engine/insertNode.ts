@@ -3,7 +3,9 @@ import { MAXIMUM_BLOCK, type Kernel, type KeySound } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels';
 import { Compensation } from './compensation';
 import { CurveReader, sameCurve } from './curve';
-import type { PlanInsert } from './plan';
+import { LevelMatch } from './levelMatch';
+import { modulated, Modulation } from './modulation';
+import { OWN_KEY, type PlanInsert } from './plan';
 import type { Probe } from './probe';
 
 const FADE_SECONDS = 0.015;
@@ -12,9 +14,11 @@ const TICK = 32;
 /** A leap of an automated parameter is taken within this time. */
 const LEAP_SECONDS = 0.02;
 
+/** A parameter that automation moves, or modulations, or both. */
 interface Driven {
   readonly index: number;
-  readonly reader: CurveReader;
+  readonly reader: CurveReader | null;
+  readonly modulations: readonly Modulation[];
   value: number;
   /** Session frame up to which a leap is being smoothed. */
   until: number;
@@ -33,14 +37,19 @@ export class InsertNode {
   /** Frames by which the sound that arrives here is behind the session. */
   lateFrames = 0;
   /** Sound that steers it; null for its own input. */
-  key: KeySound | null = null;
+  private key: KeySound | null = null;
   /** Somebody watches the sound before and after it. */
   probe: Probe | null = null;
   private values: number[];
   private bypass: boolean;
   private driven: readonly Driven[] = [];
+  private modulations: readonly Modulation[] = [];
   private expected = NaN;
+  /** Modulators go on while the session stands still: the frame they are at. */
+  private clock = 0;
   private readonly amount: Ramp;
+  private readonly apart = new Ramp(0);
+  private readonly match: LevelMatch;
   private readonly fadeFrames: number;
   private readonly leapFrames: number;
   private readonly dry = new Compensation();
@@ -50,7 +59,11 @@ export class InsertNode {
   private readonly partKey = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
 
   /** @param fresh true when nothing sounds yet, so that no fade is needed */
-  constructor(insert: PlanInsert, sampleRate: number, fresh: boolean) {
+  constructor(
+    insert: PlanInsert,
+    private readonly sampleRate: number,
+    fresh: boolean,
+  ) {
     const factory = KERNELS[insert.effect];
     if (!factory) throw new Error(`No kernel for the effect ${insert.effect}`);
     this.id = insert.id;
@@ -60,8 +73,10 @@ export class InsertNode {
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
     this.leapFrames = Math.round(LEAP_SECONDS * sampleRate);
     this.dry.setDelay(this.kernel.latencyFrames, true);
+    this.match = new LevelMatch(sampleRate);
     this.amount = new Ramp(fresh && !insert.bypass ? 1 : 0);
     this.fade();
+    if (insert.difference) this.setDifference(true);
     this.drive(insert);
   }
 
@@ -81,16 +96,52 @@ export class InsertNode {
     this.leaving = false;
     insert.values.forEach((value, index) => this.setParameter(index, value));
     this.setBypass(insert.bypass);
+    this.setDifference(insert.difference ?? false);
     this.drive(insert);
   }
 
+  private setDifference(difference: boolean): void {
+    this.apart.moveTo(difference ? 1 : 0, this.fadeFrames);
+  }
+
+  /** Takes up the sounds it listens to, by slot. */
+  listenTo(sounds: ReadonlyMap<string, KeySound>): void {
+    this.key = sounds.get(OWN_KEY) ?? null;
+    for (const modulation of this.modulations) modulation.sound = sounds.get(modulation.plan.id) ?? null;
+  }
+
+  /** Where automation or modulation has a parameter now; its set value where neither moves it. */
+  valueOf(index: number): number {
+    for (const one of this.driven) if (one.index === index) return one.value;
+    return this.values[index]!;
+  }
+
+  /** Takes up another latency of the kernel; returns whether there was one. */
+  refreshLatency(): boolean {
+    if (this.leaving || this.kernel.latencyFrames === this.dry.delay) return false;
+    this.dry.setDelay(this.kernel.latencyFrames, false);
+    return true;
+  }
+
   private drive(insert: PlanInsert): void {
+    const { curves = [], modulations = [] } = insert;
     const before = this.driven;
-    this.driven = (insert.curves ?? []).map(({ index, curve }) => {
-      const old = before.find((one) => one.index === index);
-      if (old && sameCurve(old.reader.curve, curve)) return old;
-      return { index, reader: new CurveReader(curve), value: NaN, until: -Infinity };
+    this.modulations = modulations.map((plan) => {
+      const old = this.modulations.find((one) => one.plan.id === plan.id);
+      return old && JSON.stringify(old.plan) === JSON.stringify(plan) ? old : new Modulation(plan, this.sampleRate, old);
     });
+    const places = [...new Set([...curves, ...modulations].map(({ index }) => index))].sort((a, b) => a - b);
+    this.driven = places.map((index) => {
+      const curve = curves.find((one) => one.index === index)?.curve;
+      const old = before.find((one) => one.index === index);
+      const reader = !curve ? null : old?.reader && sameCurve(old.reader.curve, curve) ? old.reader : new CurveReader(curve);
+      const own = this.modulations.filter((one) => one.plan.index === index);
+      const same = old && old.reader === reader && old.modulations.length === own.length;
+      if (same && own.every((one, n) => one === old.modulations[n])) return old;
+      return { index, reader, modulations: own, value: NaN, until: -Infinity };
+    });
+    // What is new is taken up as softly as a leap.
+    if (this.driven.some((one) => !before.includes(one))) this.expected = NaN;
     for (const { index } of before) {
       if (!this.driven.some((one) => one.index === index)) this.kernel.setParameter(index, this.values[index]!);
     }
@@ -99,7 +150,9 @@ export class InsertNode {
   setParameter(index: number, value: number): void {
     if (this.values[index] === value) return;
     this.values[index] = value;
-    if (!this.driven.some((one) => one.index === index)) this.kernel.setParameter(index, value);
+    const driven = this.driven.find((one) => one.index === index);
+    if (!driven) this.kernel.setParameter(index, value);
+    else if (!driven.reader) this.expected = NaN;
   }
 
   setBypass(bypass: boolean): void {
@@ -123,12 +176,15 @@ export class InsertNode {
 
   /** Forgets all sound; automated parameters go to their places at once. */
   reset(position: number): void {
+    const frame = position - this.lateFrames;
+    for (const modulation of this.modulations) modulation.reset();
     for (const one of this.driven) {
-      one.value = one.reader.valueAt(position - this.lateFrames);
+      const base = one.reader ? one.reader.valueAt(frame) : this.values[one.index]!;
+      one.value = modulated(base, one.modulations, frame, 0);
       one.until = -Infinity;
       this.kernel.setParameter(one.index, one.value);
     }
-    this.expected = position - this.lateFrames;
+    this.expected = frame;
     this.kernel.reset();
   }
 
@@ -141,7 +197,8 @@ export class InsertNode {
   private work(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
     const { amount, dryLeft, dryRight } = this;
     const wetOnly = amount.settled && amount.value === 1;
-    if (!wetOnly || this.dry.delay > 0) {
+    const whole = this.apart.settled && this.apart.value === 0;
+    if (!wetOnly || !whole || this.dry.delay > 0) {
       for (let i = 0; i < frames; i++) {
         dryLeft[i] = left[i]!;
         dryRight[i] = right[i]!;
@@ -158,6 +215,7 @@ export class InsertNode {
       right.fill(0, 0, frames);
       this.faults++;
     }
+    if (!whole) this.takeApart(left, right, frames);
     if (wetOnly) return;
     for (let i = 0; i < frames; i++) {
       const weight = amount.next();
@@ -166,23 +224,32 @@ export class InsertNode {
     }
   }
 
+  /** Takes the dry sound, at the level at which it cancels best, out of what the effect makes of it. */
+  private takeApart(left: Float32Array, right: Float32Array, frames: number): void {
+    const { dryLeft, dryRight, match, apart } = this;
+    for (let i = 0; i < frames; i++) {
+      const gain = match.next(dryLeft[i]!, dryRight[i]!, left[i]!, right[i]!);
+      const weight = apart.next();
+      left[i] = left[i]! - weight * gain * dryLeft[i]!;
+      right[i] = right[i]! - weight * gain * dryRight[i]!;
+    }
+  }
+
   private processDriven(left: Float32Array, right: Float32Array, frames: number, frame: number, moving: boolean): void {
     const { part, partKey, key } = this;
-    if (!moving || frame !== this.expected) this.leap(frame);
-    this.expected = moving ? frame + frames : NaN;
+    // While the session stands still modulators go on by a clock of their own.
+    const returned = moving && this.clock !== frame;
+    if (returned) this.clock = frame;
+    const begin = this.clock;
+    if (returned || frame !== this.expected) this.leap(begin);
+    this.expected = moving ? frame + frames : frame;
     for (let done = 0; done < frames;) {
-      const at = frame + done;
-      let count = frames - done;
-      if (moving) {
-        const next = (Math.floor(at / TICK) + 1) * TICK;
-        let end = next;
-        for (const { reader } of this.driven) end = Math.min(end, reader.cornerAfter(at));
-        count = Math.min(count, end - at);
-        this.aim(at, end);
-      } else {
-        count = Math.min(count, TICK);
-        for (const one of this.driven) this.send(one, one.reader.valueAt(frame));
-      }
+      const at = begin + done;
+      let end = (Math.floor(at / TICK) + 1) * TICK;
+      if (moving) for (const { reader } of this.driven) if (reader) end = Math.min(end, reader.cornerAfter(at));
+      const count = Math.min(frames - done, end - at);
+      this.aim(at, end, moving ? null : frame);
+      for (const modulation of this.modulations) modulation.listen(done, count);
       for (let i = 0; i < count; i++) {
         part.left[i] = left[done + i]!;
         part.right[i] = right[done + i]!;
@@ -197,6 +264,7 @@ export class InsertNode {
       }
       done += count;
     }
+    this.clock = begin + frames;
   }
 
   /** Everything driven has to find a new place. */
@@ -204,16 +272,25 @@ export class InsertNode {
     for (const one of this.driven) one.until = frame + this.leapFrames;
   }
 
-  /** Sends every driven parameter on its way from one tick or corner to the next. */
-  private aim(at: number, end: number): void {
+  /**
+   * Sends every driven parameter on its way from one tick or corner to the next.
+   * @param still frame at which the session stands still, null while it moves
+   */
+  private aim(at: number, end: number, still: number | null): void {
     for (const one of this.driven) {
-      if (one.reader.jumpsAt(at)) one.until = at + this.leapFrames;
+      const { reader, modulations } = one;
+      if (still === null && reader?.jumpsAt(at)) one.until = at + this.leapFrames;
       const arrival = Math.max(end, one.until);
-      this.send(one, one.reader.valueBefore(arrival), arrival - at);
+      const base = !reader
+        ? this.values[one.index]!
+        : still === null
+          ? reader.valueBefore(arrival)
+          : reader.valueAt(still);
+      this.send(one, modulated(base, modulations, arrival, end - at), arrival - at);
     }
   }
 
-  private send(one: Driven, value: number, frames?: number): void {
+  private send(one: Driven, value: number, frames: number): void {
     if (value === one.value) return;
     one.value = value;
     this.kernel.setParameter(one.index, value, frames);

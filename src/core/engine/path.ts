@@ -99,9 +99,8 @@ export class KeyPath {
     readonly key: PlanKey,
     readonly from: Strip,
     readonly insert: InsertNode,
-  ) {
-    insert.key = this;
-  }
+    readonly slot: string,
+  ) {}
 
   process(frames: number): void {
     const { from, left, right } = this;

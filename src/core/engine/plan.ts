@@ -1,3 +1,6 @@
+import type { LfoShape } from '../dsp/lowFrequencyOscillator';
+import type { RulerScale } from '../effects/scale';
+
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
 /**
@@ -31,16 +34,53 @@ export interface PlanKey {
   readonly tap: Tap;
 }
 
+/** Where a modulation comes from; rates in cycles, steps or points a second, phases in parts of a cycle or pattern. */
+export type PlanSource =
+  | {
+      readonly kind: 'oscillator';
+      readonly shape: LfoShape;
+      readonly rateHz: number;
+      readonly phase: number;
+      readonly seed: number;
+    }
+  /** Steps from -1 to 1, each as long as a cycle of the rate. */
+  | { readonly kind: 'pattern'; readonly steps: readonly number[]; readonly rateHz: number; readonly phase: number }
+  | { readonly kind: 'walk'; readonly rateHz: number; readonly phase: number; readonly seed: number }
+  | {
+      readonly kind: 'follower';
+      readonly key: PlanKey;
+      readonly attackSeconds: number;
+      readonly releaseSeconds: number;
+      readonly gainDb: number;
+    };
+
+/** A source that moves one parameter along its ruler. */
+export interface PlanModulation {
+  readonly id: string;
+  /** Place of the parameter. */
+  readonly index: number;
+  readonly ruler: RulerScale;
+  readonly source: PlanSource;
+  /** -1 to 1, as a part of the ruler. */
+  readonly depth: number;
+  /** To both sides of the value, only up from it, or only down. */
+  readonly polarity: 'both' | 'up' | 'down';
+  readonly smoothingSeconds: number;
+}
+
 export interface PlanInsert {
   readonly id: string;
   readonly effect: string;
   /** All parameters in kernel order. */
   readonly values: readonly number[];
   readonly bypass: boolean;
+  /** Plays what it adds to the sound and takes from it instead of the sound itself. */
+  readonly difference?: boolean;
   /** Null for the effect's own input. */
   readonly key?: PlanKey | null;
   /** Automation by the place of the parameter. */
   readonly curves?: readonly { readonly index: number; readonly curve: PlanCurve }[];
+  readonly modulations?: readonly PlanModulation[];
 }
 
 export interface PlanLevel {
@@ -104,7 +144,11 @@ function skeleton(plan: Plan): string {
       strip.id,
       strip.clips,
       strip.curves ?? null,
-      strip.inserts.map((insert) => [insert.id, insert.effect, insert.key ?? null, insert.curves ?? null]),
+      strip.inserts.map((insert) => [
+        insert.id,
+        insert.effect,
+        insert.difference ?? false,
+        insert.key ?? null, insert.curves ?? null, insert.modulations ?? null]),
     ]),
     plan.edges.map((edge) => [edge.id, edge.fromId, edge.toId, edge.tap, edge.curve ?? null]),
   ]);
@@ -136,4 +180,24 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
     if (edge.gain !== before.edges[index]!.gain) changes.push({ kind: 'edge', edgeId: edge.id, gain: edge.gain });
   });
   return changes;
+}
+
+/** Every strip that an effect listens to, as its key or through followers. */
+export function keysOf(insert: PlanInsert): { readonly slot: string; readonly key: PlanKey }[] {
+  const followed = (insert.modulations ?? []).flatMap(({ id, source }) =>
+    source.kind === 'follower' ? [{ slot: id, key: source.key }] : [],
+  );
+  return insert.key ? [{ slot: OWN_KEY, key: insert.key }, ...followed] : followed;
+}
+
+/** The slot of the key that steers the effect itself. */
+export const OWN_KEY = 'key';
+
+/** The parameters that modulations move, in the order of the plan. */
+export function movedParameters(plan: Plan): { readonly insertId: string; readonly index: number }[] {
+  return plan.strips
+    .flatMap((strip) => strip.inserts)
+    .flatMap(({ id, modulations = [] }) =>
+      [...new Set(modulations.map(({ index }) => index))].map((index) => ({ insertId: id, index })),
+    );
 }

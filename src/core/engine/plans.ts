@@ -1,4 +1,4 @@
-import type { Plan, PlanClip, PlanInsert, PlanStrip, Samples } from './plan';
+import { keysOf, type Plan, type PlanClip, type PlanInsert, type PlanStrip, type Samples } from './plan';
 
 /** A strip at unit level; what is given replaces the defaults. */
 export function planStrip(id: string, more: Partial<PlanStrip> = {}): PlanStrip {
@@ -23,7 +23,7 @@ const SOUND = 'sound';
 const KEY = 'key';
 
 /**
- * A plan that plays one sound through a chain of effects, and the sounds for it. With a key every keyed effect listens
+ * A plan that plays one sound through a chain of effects, unmoved by automation and modulation, and the sounds for it. With a key every keyed effect listens
  * to that, otherwise to its own input.
  */
 export function chainPlan(
@@ -39,6 +39,7 @@ export function chainPlan(
     ...insert,
     key: key ? { stripId: KEY, tap: 'beforeFader' as const } : null,
     curves: [],
+    modulations: [],
   }));
   const chain = player(SOUND, keyed, frames);
   return {
@@ -67,7 +68,7 @@ export function tapPlan(plan: Plan, stripId: string): Plan {
   for (const strip of [...plan.strips].reverse()) {
     if (!needed.has(strip.id)) continue;
     for (const edge of plan.edges) if (edge.toId === strip.id) needed.add(edge.fromId);
-    for (const { key } of strip.inserts) if (key) needed.add(key.stripId);
+    for (const { key } of strip.inserts.flatMap(keysOf)) needed.add(key.stripId);
   }
   const listener = planStrip('tap');
   return {

@@ -132,6 +132,13 @@ export class Strip {
     return this.inserts.reduce((sum, node) => sum + node.latencyFrames, 0);
   }
 
+  /** Whether the latency of an effect is another than before. */
+  refreshLatency(): boolean {
+    let changed = false;
+    for (const node of this.nodes) if (node.refreshLatency()) changed = true;
+    return changed;
+  }
+
   get tailSeconds(): number {
     return this.nodes.reduce((sum, node) => sum + node.tailSeconds, 0);
   }

@@ -22,4 +22,7 @@ export const MAXIMUM_STRIPS = 256;
 export const MAXIMUM_INSERTS = 1024;
 /** Where the level that each effect takes away is told, in dB, in the order of the plan. */
 export const METER_REDUCTION = METER_HEADER + 2 * MAXIMUM_STRIPS;
-export const METER_SLOTS = METER_REDUCTION + MAXIMUM_INSERTS;
+/** Where the values of modulated parameters are told, in the order of `movedParameters`. */
+export const METER_MOVED = METER_REDUCTION + MAXIMUM_INSERTS;
+export const MAXIMUM_MOVED = 512;
+export const METER_SLOTS = METER_MOVED + MAXIMUM_MOVED;

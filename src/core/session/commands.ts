@@ -18,6 +18,7 @@ import {
   type CollectionName,
   type Insert,
   type Lane,
+  type Modulator,
   type Return,
   type Section,
   type Send,
@@ -69,6 +70,9 @@ export type Command =
   | { type: 'lane.add'; lane: Lane }
   | { type: 'lane.set'; id: string; values: Partial<Omit<Lane, 'id' | 'ownerId' | 'parameter'>> }
   | { type: 'lane.remove'; id: string }
+  | { type: 'modulator.add'; modulator: Modulator }
+  | { type: 'modulator.set'; id: string; values: Partial<Omit<Modulator, 'id'>> }
+  | { type: 'modulator.remove'; id: string }
   | { type: 'comparison.choose'; id: string; slot: SlotName }
   | { type: 'comparison.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
@@ -146,6 +150,10 @@ function removeInsert(draft: SessionDocument, id: string): void {
   const strip = stripWith(draft, id);
   strip.insertIds.splice(strip.insertIds.indexOf(id), 1);
   delete draft.inserts[id];
+  for (const modulator of Object.values(draft.modulators)) {
+    const kept = modulator.targets.filter(({ insertId }) => insertId !== id);
+    if (kept.length < modulator.targets.length) modulator.targets = kept;
+  }
   forget(draft, id);
 }
 
@@ -171,6 +179,7 @@ function removeStrip(draft: SessionDocument, id: string): void {
   }
   for (const other of channels(draft)) if (other.outputId === id) other.outputId = MAIN_ID;
   for (const insert of Object.values(draft.inserts)) if (insert.keyId === id) insert.keyId = null;
+  for (const modulator of Object.values(draft.modulators)) if (modulator.followId === id) modulator.followId = null;
   forget(draft, id);
   for (const list of [draft.session.trackIds, draft.session.returnIds]) {
     if (list.includes(id)) list.splice(list.indexOf(id), 1);
@@ -340,6 +349,16 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'lane.remove':
       need(draft.lanes[command.id], `lane ${command.id}`);
       removeLane(draft, command.id);
+      return;
+    case 'modulator.add':
+      draft.modulators[command.modulator.id] = { ...command.modulator };
+      return;
+    case 'modulator.set':
+      Object.assign(need(draft.modulators[command.id], `modulator ${command.id}`), command.values);
+      return;
+    case 'modulator.remove':
+      need(draft.modulators[command.id], `modulator ${command.id}`);
+      delete draft.modulators[command.id];
       return;
     case 'comparison.choose':
       chooseSlot(draft, command.id, command.slot);

@@ -1,7 +1,16 @@
 import { effectById } from '../effects/registry';
-import { resolveValues } from '../effects/resolve';
+import { resolveValue, resolveValues } from '../effects/resolve';
 import type { Timing } from '../effects/noteValues';
-import type { Plan, PlanClip, PlanCurve, PlanEdge, PlanInsert, PlanStrip } from '../engine/plan';
+import type {
+  Plan,
+  PlanClip,
+  PlanCurve,
+  PlanEdge,
+  PlanInsert,
+  PlanModulation,
+  PlanSource,
+  PlanStrip,
+} from '../engine/plan';
 import { CurveReader } from '../engine/curve';
 import { planClip, planStrip, tapPlan } from '../engine/plans';
 import { dbToGain } from '../math/elementary';
@@ -13,12 +22,14 @@ import {
   channels,
   endBeat,
   MAIN_ID,
+  MODULATOR_RATE,
   stripOf,
   type Clip,
   type Lane,
+  type Modulator,
   type SessionDocument,
 } from './records';
-import { connectionsOf, reachOf, signalOrder, type Connection } from './routing';
+import { carriesSound, connectionsOf, reachOf, signalOrder, type Connection } from './routing';
 
 export function timingOf(document: SessionDocument): Timing {
   return { tempoBpm: document.session.tempoBpm, beatsPerBar: beatsPerBar(document.session) };
@@ -36,6 +47,8 @@ export interface CompileOptions {
   readonly ignoreSolo?: boolean;
   /** Decibels added after an effect or after the effects of a strip, by their id: what a comparison evens out. */
   readonly trims?: Readonly<Record<string, number>>;
+  /** The effect of which only the difference is heard that it makes. */
+  readonly differenceId?: string | null;
 }
 
 /** What a lane does, when it is on and has points. */
@@ -76,6 +89,7 @@ export function compileInserts(document: SessionDocument, insertIds: readonly st
         return moved ? [{ index, curve: moved }] : [];
       })
       .sort((a, b) => a.index - b.index);
+    const modulations = modulationsOf(document, id);
     return {
       id,
       effect: insert.effect,
@@ -83,8 +97,57 @@ export function compileInserts(document: SessionDocument, insertIds: readonly st
       values: resolveValues(spec, insert.values, timing),
       key: insert.keyId === null ? null : { stripId: insert.keyId, tap: insert.keyTap },
       ...(curves.length > 0 ? { curves } : {}),
+      ...(modulations.length > 0 ? { modulations } : {}),
     };
   });
+}
+
+/** What modulators do to an effect. */
+function modulationsOf(document: SessionDocument, insertId: string): PlanModulation[] {
+  const spec = effectById(document.inserts[insertId]!.effect);
+  return Object.values(document.modulators)
+    .sort((a, b) => (a.id < b.id ? -1 : 1))
+    .flatMap((modulator) => {
+      const source = modulator.on ? sourceOf(document, modulator) : null;
+      if (!source) return [];
+      return modulator.targets.flatMap(({ insertId: target, parameter, depth, polarity }): PlanModulation[] => {
+        const index = spec.parameters.findIndex(({ id }) => id === parameter);
+        const moved = spec.parameters[index];
+        if (target !== insertId || moved?.kind !== 'number' || depth === 0) return [];
+        const { min, max, scale } = moved;
+        return [
+          {
+            id: `${modulator.id}>${parameter}`,
+            index,
+            ruler: { min, max, scale },
+            source,
+            depth: depth / 100,
+            polarity,
+            smoothingSeconds: modulator.smoothingSeconds,
+          },
+        ];
+      });
+    });
+}
+
+function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource | null {
+  const { kind, shape, steps, followId, followTap, attackSeconds, releaseSeconds, sensitivityDb } = modulator;
+  const rateHz = resolveValue(MODULATOR_RATE, modulator.rate, timingOf(document));
+  const phase = modulator.phaseDegrees / 360;
+  const seed = Number.parseInt(fingerprint(modulator.id).slice(0, 6), 16);
+  switch (kind) {
+    case 'oscillator':
+      return { kind, shape, rateHz, phase, seed };
+    case 'pattern':
+      return { kind, steps, rateHz, phase };
+    case 'walk':
+      return { kind, rateHz, phase, seed };
+    case 'follower': {
+      if (followId === null) return null;
+      const key = { stripId: followId, tap: followTap };
+      return { kind, key, attackSeconds, releaseSeconds, gainDb: sensitivityDb };
+    }
+  }
 }
 
 function trimInsert(id: string, gainDb: number): PlanInsert {
@@ -167,7 +230,7 @@ interface Listening {
  */
 function listeningTo(document: SessionDocument, connections: readonly Connection[], ignoreSolo: boolean): Listening {
   const soloed = new Set(channels(document).flatMap((strip) => (!ignoreSolo && strip.solo ? [strip.id] : [])));
-  const audio = connections.filter((connection) => connection.kind !== 'key');
+  const audio = connections.filter(carriesSound);
   const after = reachOf(soloed, audio, false);
   const before = reachOf(soloed, audio, true);
   const none = soloed.size === 0;
@@ -196,7 +259,7 @@ export function compile(document: SessionDocument, options: CompileOptions = {})
   const listening = listeningTo(document, connections, options.ignoreSolo ?? false);
   const edges = connections.flatMap((connection): PlanEdge[] => {
     const { kind, id, fromId, toId } = connection;
-    if (kind === 'key' || channelOf(document, toId)?.frozen) return [];
+    if (!carriesSound(connection) || channelOf(document, toId)?.frozen) return [];
     const passes = listening.open(connection);
     if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
     const send = document.sends[id]!;
@@ -211,9 +274,16 @@ export function compile(document: SessionDocument, options: CompileOptions = {})
     loop: session.loopOn
       ? { startFrame: Math.round(session.loopStartBeat * perBeat), endFrame: Math.round(session.loopEndBeat * perBeat) }
       : null,
-    strips: signalOrder(document, connections).map((id) => compileStrip(document, id, listening, options.trims ?? {})),
+    strips: signalOrder(document, connections).map((id) => {
+      const strip = compileStrip(document, id, listening, options.trims ?? {});
+      return { ...strip, inserts: strip.inserts.map((insert) => ({ ...insert, ...difference(insert, options) })) };
+    }),
     edges,
   };
+}
+
+function difference({ id }: PlanInsert, { differenceId }: CompileOptions): Partial<PlanInsert> {
+  return id === differenceId ? { difference: true } : {};
 }
 
 /** Level and mute of a send as one curve. */

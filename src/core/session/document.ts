@@ -1,11 +1,13 @@
 import { KinetikonError } from '../errors';
 import { toVersion2 } from './migrations/toVersion2';
+import { toVersion3 } from './migrations/toVersion3';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
 /** From each old version to the next. */
 const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>> = {
   1: toVersion2,
+  2: toVersion3,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });

@@ -1,12 +1,14 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
+import { LFO_SHAPES, type LfoShape } from '../dsp/lowFrequencyOscillator';
 import type { Tap } from '../engine/plan';
 import { findEffect } from '../effects/registry';
+import { validateValue } from '../effects/parameterText';
 import { validateValues } from '../effects/resolve';
-import type { ParameterValue } from '../effects/spec';
+import { number, type ParameterValue } from '../effects/spec';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 2;
+export const DOCUMENT_VERSION = 3;
 
 export const NAME_LENGTH = 120;
 export const TEMPO = { min: 20, max: 300 } as const;
@@ -150,6 +152,59 @@ export const laneSchema = record({
   mirrorAmount: figure(0, 200),
 });
 
+/** What a modulator moves: a parameter of an effect, by a part of its ruler. */
+const targetSchema = record({
+  insertId: id(),
+  parameter: yup.string().strict().required().max(80),
+  /** Per cent of the ruler; below zero turned over. */
+  depth: figure(-100, 100),
+  /** To both sides of the value, only up from it, or only down. */
+  polarity: yup
+    .string<'both' | 'up' | 'down'>()
+    .strict()
+    .required()
+    .oneOf(['both', 'up', 'down'] as const),
+});
+
+/** How fast a modulator is. */
+export const MODULATOR_RATE = number({
+  id: 'rate',
+  name: 'Rate',
+  unit: 'Hz',
+  min: 0.01,
+  max: 20,
+  default: '1/2',
+  scale: 'log',
+  sync: 'rate',
+  help: 'Cycles, steps or points a second, or one for each note value.',
+});
+
+export const MODULATOR_KINDS = ['oscillator', 'follower', 'pattern', 'walk'] as const;
+export const MODULATOR_STEPS = 32;
+
+/** A source of movement for parameters of any effects. */
+export const modulatorSchema = record({
+  id: id(),
+  name: name(),
+  on: flag(),
+  kind: yup.string<(typeof MODULATOR_KINDS)[number]>().strict().required().oneOf(MODULATOR_KINDS),
+  /** Cycles, steps or points a second, or one for each note value. */
+  rate: yup.mixed<number | string>().required(),
+  shape: yup.string<LfoShape>().strict().required().oneOf(LFO_SHAPES),
+  phaseDegrees: figure(0, 360),
+  smoothingSeconds: figure(0, 5),
+  /** Of a pattern, -1 to 1 each. */
+  steps: yup.array(figure(-1, 1)).strict().required().min(1).max(MODULATOR_STEPS),
+  /** The strip a follower listens to; null for none yet. */
+  followId: id().nullable().defined().default(null),
+  followTap: yup.string<Tap>().strict().required().oneOf(TAPS),
+  attackSeconds: figure(0.0001, 1),
+  releaseSeconds: figure(0.001, 10),
+  /** Added to the level that is followed. */
+  sensitivityDb: figure(-24, 48),
+  targets: yup.array(targetSchema).strict().required().max(64),
+});
+
 export const clipSchema = record({
   id: id(),
   trackId: id(),
@@ -212,6 +267,8 @@ export type Return = yup.InferType<typeof returnSchema>;
 export type Send = yup.InferType<typeof sendSchema>;
 export type Point = yup.InferType<typeof pointSchema>;
 export type Lane = yup.InferType<typeof laneSchema>;
+export type Modulator = yup.InferType<typeof modulatorSchema>;
+export type ModulationTarget = yup.InferType<typeof targetSchema>;
 export type SlotName = 'A' | 'B' | 'C' | 'D';
 export type Clip = yup.InferType<typeof clipSchema>;
 export type Asset = yup.InferType<typeof assetSchema>;
@@ -237,6 +294,7 @@ export interface SessionDocument {
   assets: Record<string, Asset>;
   inserts: Record<string, Insert>;
   lanes: Record<string, Lane>;
+  modulators: Record<string, Modulator>;
   comparisons: Record<string, Comparison>;
 }
 
@@ -251,6 +309,7 @@ const SCHEMAS = {
   assets: assetSchema,
   inserts: insertSchema,
   lanes: laneSchema,
+  modulators: modulatorSchema,
   comparisons: comparisonSchema,
 } as const;
 
@@ -274,6 +333,7 @@ export function validateRecord(kind: keyof typeof SCHEMAS, value: unknown): void
     throw error;
   }
   if (kind === 'inserts') validateInsert(value as Insert);
+  if (kind === 'modulators') validateValue(MODULATOR_RATE, (value as Modulator).rate);
   if (kind === 'comparisons') {
     for (const slot of Object.values((value as Comparison).slots)) slot?.inserts.forEach(validateInsert);
   }
@@ -317,6 +377,7 @@ export function newDocument(sessionName: string): SessionDocument {
     assets: {},
     inserts: {},
     lanes: {},
+    modulators: {},
     comparisons: {},
   };
 }
@@ -332,6 +393,27 @@ export function newTrack(trackId: string, trackName: string): Track {
 /** A send as it begins: after the fader, a little softer than the sound itself. */
 export function newSend(sendId: string, fromId: string, toId: string): Send {
   return { id: sendId, fromId, toId, gainDb: -6, tap: 'afterFader', mute: false };
+}
+
+/** A modulator as it begins, without anything to move. */
+export function newModulator(modulatorId: string, modulatorName: string, kind: Modulator['kind']): Modulator {
+  return {
+    id: modulatorId,
+    name: modulatorName,
+    on: true,
+    kind,
+    rate: kind === 'pattern' ? '1/8' : '1bar',
+    shape: 'sine',
+    phaseDegrees: 0,
+    smoothingSeconds: kind === 'pattern' ? 0.02 : 0,
+    steps: [1, -0.5, 0.25, -1, 0.75, -0.25, 0.5, -0.75],
+    followId: null,
+    followTap: 'beforeFader',
+    attackSeconds: 0.01,
+    releaseSeconds: 0.25,
+    sensitivityDb: 12,
+    targets: [],
+  };
 }
 
 /** Quarter notes in a bar of the session's metre. */

@@ -1,4 +1,6 @@
 import { validateValue } from '../effects/parameterText';
+import { effectById } from '../effects/registry';
+import { findParameter } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { laneParameter } from './lanes';
 import { allStrips, channelOf, channels, MAIN_ID, stripOf, type SessionDocument } from './records';
@@ -25,6 +27,7 @@ export function validateReferences(document: SessionDocument): void {
     if (!document.tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
     if (!document.assets[clip.assetId]) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
   }
+  validateModulators(document);
   validateRouting(document);
   validateLanes(document);
   for (const { id } of Object.values(document.comparisons)) {
@@ -83,5 +86,21 @@ function validateLanes(document: SessionDocument): void {
       if (index > 0 && point.beat < lane.points[index - 1]!.beat)
         throw refusal('The points of a lane must be in order.');
     });
+  }
+}
+
+function validateModulators(document: SessionDocument): void {
+  for (const { name, followId, targets } of Object.values(document.modulators)) {
+    if (followId !== null && !channelOf(document, followId)) throw refusal(`${name} follows a track that is not there.`);
+    const taken = new Set<string>();
+    for (const { insertId, parameter } of targets) {
+      const insert = document.inserts[insertId];
+      const moved = insert && findParameter(effectById(insert.effect), parameter);
+      if (!moved) throw refusal(`${name} has nothing ${parameter} to move on ${insertId}.`);
+      if (moved.kind !== 'number') throw refusal(`${name} cannot move ${moved.name}: only figures can be moved.`);
+      const target = `${insertId} ${parameter}`;
+      if (taken.has(target)) throw refusal(`${name} moves ${moved.name} already.`);
+      taken.add(target);
+    }
   }
 }

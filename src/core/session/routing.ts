@@ -1,16 +1,16 @@
 import { KinetikonError } from '../errors';
-import { allStrips, channels, MAIN_ID, stripOf, type SessionDocument } from './records';
+import { allStrips, channels, MAIN_ID, stripOf, stripOfInsert, type SessionDocument } from './records';
 
 /** One strip feeding or steering another. */
 export interface Connection {
-  readonly kind: 'output' | 'send' | 'key';
-  /** The send or the keyed insert; for an output the strip it leaves. */
+  readonly kind: 'output' | 'send' | 'key' | 'follow';
+  /** The send, the keyed insert or the modulator; for an output the strip it leaves. */
   readonly id: string;
   readonly fromId: string;
   readonly toId: string;
 }
 
-/** Every path of sound and every key of a session. */
+/** Every path of sound, every key and every follower of a session. */
 export function connectionsOf(document: SessionDocument): Connection[] {
   const connections: Connection[] = [];
   for (const strip of channels(document)) {
@@ -25,7 +25,17 @@ export function connectionsOf(document: SessionDocument): Connection[] {
       if (keyId) connections.push({ kind: 'key', id, fromId: keyId, toId: strip.id });
     }
   }
+  for (const { id, on, kind, followId, targets } of Object.values(document.modulators)) {
+    if (!on || kind !== 'follower' || !followId) continue;
+    const moved = new Set(targets.map(({ insertId }) => stripOfInsert(document, insertId)!.id));
+    for (const toId of moved) connections.push({ kind: 'follow', id, fromId: followId, toId });
+  }
   return connections;
+}
+
+/** Whether sound goes along a connection; keys and followers only listen. */
+export function carriesSound({ kind }: Connection): boolean {
+  return kind === 'output' || kind === 'send';
 }
 
 /**

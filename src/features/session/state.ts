@@ -53,6 +53,12 @@ export interface StudioState {
   readonly trims: Readonly<Record<string, number>>;
   /** The recipes are open. */
   readonly cooking: boolean;
+  /** What lies over the left. */
+  readonly drawer: 'library' | 'modulators' | null;
+  /** The modulator that is open in the list. */
+  readonly modulatorId: string | null;
+  /** The effect of which only the difference is heard that it makes. */
+  readonly differenceId: string | null;
 }
 
 export function initialState(stored: StoredSession): StudioState {
@@ -84,5 +90,8 @@ export function initialState(stored: StoredSession): StudioState {
     pointClipboard: [],
     trims: {},
     cooking: false,
+    drawer: null,
+    modulatorId: null,
+    differenceId: null,
   };
 }

@@ -182,13 +182,20 @@ export class Studio {
 
   /** What is to sound, evened out where settings are compared. */
   private plan(document: SessionDocument): Plan {
-    return compile(document, { trims: this.state.trims });
+    const { trims, differenceId } = this.state;
+    return compile(document, { trims, differenceId });
   }
 
   /** Evens compared settings out by these decibels after the effects of a strip; 0 ends it. */
   setTrim(stripId: string, gainDb: number): void {
     const others = Object.entries(this.state.trims).filter(([id]) => id !== stripId);
     this.set({ trims: Object.fromEntries(gainDb === 0 ? others : [...others, [stripId, gainDb]]) });
+    this.engine.setPlan(this.plan(this.state.document));
+  }
+
+  /** Lets only the difference be heard that an effect makes; null ends it. */
+  hearDifference(insertId: string | null): void {
+    this.set({ differenceId: insertId });
     this.engine.setPlan(this.plan(this.state.document));
   }
 

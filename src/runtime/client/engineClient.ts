@@ -1,7 +1,7 @@
-import { changesBetween, type Plan, type Samples } from '@/core/engine/plan';
+import { changesBetween, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
 import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
-import { METER, METER_HEADER, METER_REDUCTION, METER_SLOTS } from '@/core/protocol/meters';
+import { METER, METER_HEADER, METER_MOVED, METER_REDUCTION, METER_SLOTS } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -32,6 +32,7 @@ export class EngineClient {
   private plan: Plan | null = null;
   private stripSlots: ReadonlyMap<string, number> = new Map();
   private insertSlots: ReadonlyMap<string, number> = new Map();
+  private movedSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
   private starting: Promise<void> | null = null;
 
@@ -128,6 +129,9 @@ export class EngineClient {
     const inserts = plan.strips.flatMap((strip) => strip.inserts);
     this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, METER_HEADER + 2 * place]));
     this.insertSlots = new Map(inserts.map(({ id }, place) => [id, METER_REDUCTION + place]));
+    this.movedSlots = new Map(
+      movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, METER_MOVED + place]),
+    );
   }
 
   setSamples(assetId: string, samples: Samples): void {
@@ -172,6 +176,12 @@ export class EngineClient {
   reductionDb(insertId: string): number {
     const at = this.insertSlots.get(insertId);
     return at === undefined ? 0 : this.meters[at]!;
+  }
+
+  /** Where modulation has a parameter of an effect now, by its place; null while none moves it or nothing runs. */
+  movedValue(insertId: string, index: number): number | null {
+    const at = this.movedSlots.get(`${insertId} ${index}`);
+    return at === undefined || this.state !== 'running' ? null : this.meters[at]!;
   }
 
   /** Watches the sound before and after an effect or a strip; null ends it. */

@@ -4,7 +4,16 @@ import { Engine } from '@/core/engine/engine';
 import type { InsertNode } from '@/core/engine/insertNode';
 import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
-import { MAXIMUM_INSERTS, MAXIMUM_STRIPS, METER, METER_HEADER, METER_REDUCTION } from '@/core/protocol/meters';
+import { movedParameters } from '@/core/engine/plan';
+import {
+  MAXIMUM_INSERTS,
+  MAXIMUM_MOVED,
+  MAXIMUM_STRIPS,
+  METER,
+  METER_HEADER,
+  METER_MOVED,
+  METER_REDUCTION,
+} from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -23,6 +32,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   /** In the order of the plan. */
   private strips: readonly Strip[] = [];
   private inserts: readonly InsertNode[] = [];
+  private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
   private busyMs = 0;
   private blocks = 0;
 
@@ -49,6 +59,12 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.inserts = message.plan.strips
           .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
           .slice(0, MAXIMUM_INSERTS);
+        this.moved = movedParameters(message.plan)
+          .slice(0, MAXIMUM_MOVED)
+          .flatMap(({ insertId, index }) => {
+            const node = this.inserts.find((one) => one.id === insertId);
+            return node ? [{ node, index }] : [];
+          });
         this.meters[METER.plans]!++;
         return;
       case 'changes':
@@ -97,6 +113,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     }
     for (let index = 0; index < this.inserts.length; index++) {
       meters[METER_REDUCTION + index] = this.inserts[index]!.kernel.reductionDb ?? 0;
+    }
+    for (let place = 0; place < this.moved.length; place++) {
+      const { node, index } = this.moved[place]!;
+      meters[METER_MOVED + place] = node.valueOf(index);
     }
     meters[METER.blocks]!++;
     this.blocks++;

@@ -6,6 +6,7 @@ export const autopanSpec = defineEffect({
   purpose: 'Moves the sound from side to side, or its level up and down, in time.',
   picture: 'motion',
   main: ['rate', 'depth', 'phase'],
+  exaggerates: ['depth'],
   parameters: [
     ...group('Movement', [
       number({

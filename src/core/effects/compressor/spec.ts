@@ -12,6 +12,7 @@ export const compressorSpec = defineEffect({
   picture: 'levels',
   reduces: true,
   main: ['threshold', 'ratio', 'attack', 'release'],
+  exaggerates: ['ratio'],
   keyed: true,
   parameters: [
     ...group('Level', [

@@ -7,6 +7,7 @@ export const deesserSpec = defineEffect({
   picture: 'response',
   reduces: true,
   main: ['frequency', 'threshold', 'amount'],
+  exaggerates: ['amount'],
   parameters: [
     ...group('Esses', [
       number({

@@ -274,6 +274,7 @@ export const delaySpec = defineEffect({
   keyed: true,
   reduces: true,
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
+  exaggerates: ['lines.*.feedback', 'lines.*.modDepth', 'lines.*.cutoffModDepth', 'wow', 'flutter', 'saturation', 'mix'],
   lists: [
     {
       id: 'lines',

@@ -12,11 +12,13 @@ export const eqSpec = defineEffect({
   purpose: 'Up to eight bands that lift, lower or cut parts of the spectrum, of both sides, one side, middle or sides.',
   picture: 'response',
   main: ['output'],
+  exaggerates: ['bands.*.gain'],
   lists: [
     {
       id: 'bands',
       itemName: 'Band',
       count: 8,
+      switchedBy: 'on',
       itemDefaults: [
         { type: 'lowCut', frequency: 80 },
         { type: 'bell', frequency: 250 },

@@ -7,6 +7,7 @@ export const limiterSpec = defineEffect({
   picture: 'levels',
   reduces: true,
   main: ['gain', 'ceiling', 'release'],
+  exaggerates: ['gain'],
   parameters: [
     ...group('Level', [
       number({

@@ -19,6 +19,7 @@ export const saturatorSpec = defineEffect({
   purpose: 'Adds harmonics by bending the waveform, from warmth to folding, without false tones from aliasing.',
   picture: 'shape',
   main: ['drive', 'curve', 'mix'],
+  exaggerates: ['drive', 'mix'],
   parameters: [
     ...group('Drive', [
       number({

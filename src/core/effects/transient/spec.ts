@@ -6,6 +6,7 @@ export const transientSpec = defineEffect({
   purpose: 'Makes beginnings sharper or softer and what rings on longer or shorter, whatever the level.',
   picture: 'burst',
   main: ['attack', 'sustain'],
+  exaggerates: ['attack', 'sustain'],
   parameters: [
     number({
       id: 'attack',

@@ -1,0 +1,148 @@
+import { LowFrequencyOscillator } from '../dsp/lowFrequencyOscillator';
+import { exactValueAt, positionOf } from '../effects/scale';
+import { dbToGain, exp, gainToDb } from '../math/elementary';
+import { smoothstep } from '../math/smoothstep';
+import type { KeySound } from '../effects/kernel';
+import type { PlanModulation, PlanSource } from './plan';
+
+/** A follower reads levels from this far below full scale up to it. */
+const FOLLOWER_RANGE_DB = 60;
+const FLOOR = 1e-6;
+/** Jumps of a pattern are taken in this time. */
+const EDGE_SECONDS = 0.008;
+/** Rates of the three parts of a random walk, against its own, and their weights. */
+const WALK = [
+  [1, 0.6],
+  [0.37, 0.9],
+  [2.7, 0.25],
+] as const;
+const WALK_SUM = WALK.reduce((sum, [, weight]) => sum + weight, 0);
+
+/**
+ * One source at work on one parameter. Oscillators, patterns and walks are pure functions of the place in the session,
+ * so that a passage sounds the same wherever playback began; a follower listens.
+ */
+export class Modulation {
+  /** Sound that a follower listens to. */
+  sound: KeySound | null = null;
+  private readonly oscillators: readonly LowFrequencyOscillator[];
+  private level = 0;
+  private smooth = NaN;
+  private at = NaN;
+  private last = 0;
+
+  constructor(
+    readonly plan: PlanModulation,
+    private readonly sampleRate: number,
+    before?: Modulation,
+  ) {
+    this.oscillators = oscillatorsOf(plan.source, sampleRate);
+    if (!before) return;
+    this.level = before.level;
+    this.smooth = before.smooth;
+    this.sound = before.sound;
+  }
+
+  /** Goes to its course at once when it is next asked. */
+  reset(): void {
+    this.smooth = NaN;
+    this.at = NaN;
+    this.level = 0;
+  }
+
+  /** Lets a follower hear `frames` frames of its sound, from `start` on. */
+  listen(start: number, frames: number): void {
+    const { source } = this.plan;
+    if (source.kind !== 'follower' || this.sound === null) return;
+    const rise = 1 - exp(-1 / (source.attackSeconds * this.sampleRate));
+    const fall = 1 - exp(-1 / (source.releaseSeconds * this.sampleRate));
+    const { left, right } = this.sound;
+    let { level } = this;
+    for (let i = start; i < start + frames; i++) {
+      const l = left[i]!;
+      const r = right[i]!;
+      const loud = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
+      level += (loud > level ? rise : fall) * (loud - level) + 1e-20 - 1e-20;
+    }
+    this.level = level;
+  }
+
+  /**
+   * What it adds to the place on the ruler, -1 to 1, at a frame of the session.
+   * @param elapsed frames since the frame asked for before, for the smoothing
+   */
+  shiftAt(frame: number, elapsed: number): number {
+    if (frame === this.at) return this.last;
+    const { depth, polarity, smoothingSeconds } = this.plan;
+    const course = this.courseAt(frame);
+    if (smoothingSeconds === 0 || Number.isNaN(this.smooth)) this.smooth = course;
+    else this.smooth += (course - this.smooth) * (1 - exp(-elapsed / (smoothingSeconds * this.sampleRate)));
+    const u = 0.5 + 0.5 * this.smooth;
+    this.last = depth * (polarity === 'both' ? this.smooth : polarity === 'up' ? u : -u);
+    this.at = frame;
+    return this.last;
+  }
+
+  /** -1 to 1. */
+  private courseAt(frame: number): number {
+    const { source } = this.plan;
+    const { oscillators, sampleRate } = this;
+    switch (source.kind) {
+      case 'oscillator':
+        oscillators[0]!.locate(frame, 0, false);
+        return oscillators[0]!.read(source.phase);
+      case 'walk': {
+        let sum = 0;
+        WALK.forEach(([, weight], part) => {
+          oscillators[part]!.locate(frame, 0, false);
+          sum += (weight / WALK_SUM) * oscillators[part]!.read(source.phase);
+        });
+        return sum;
+      }
+      case 'pattern': {
+        const { steps } = source;
+        const place = (frame * source.rateHz) / sampleRate + source.phase * steps.length;
+        const step = Math.floor(place);
+        const value = (n: number) => steps[((n % steps.length) + steps.length) % steps.length]!;
+        const edge = Math.min(0.5, EDGE_SECONDS * source.rateHz);
+        const since = place - step;
+        if (since >= edge) return value(step);
+        return value(step - 1) + (value(step) - value(step - 1)) * smoothstep(since / edge);
+      }
+      case 'follower': {
+        const db = this.level > FLOOR ? gainToDb(this.level * dbToGain(source.gainDb)) : -FOLLOWER_RANGE_DB;
+        return 2 * Math.min(1, Math.max(0, 1 + db / FOLLOWER_RANGE_DB)) - 1;
+      }
+    }
+  }
+}
+
+function oscillatorsOf(source: PlanSource, sampleRate: number): LowFrequencyOscillator[] {
+  if (source.kind === 'oscillator') {
+    const oscillator = new LowFrequencyOscillator(sampleRate, source.seed);
+    oscillator.configure(source.shape, source.rateHz);
+    return [oscillator];
+  }
+  if (source.kind === 'walk') {
+    return WALK.map(([rate], part) => {
+      const oscillator = new LowFrequencyOscillator(sampleRate, source.seed + 31 * part);
+      oscillator.configure('smoothRandom', source.rateHz * rate);
+      return oscillator;
+    });
+  }
+  return [];
+}
+
+/** The value a parameter has when modulations move it along its ruler. */
+export function modulated(
+  base: number,
+  modulations: readonly Modulation[],
+  frame: number,
+  elapsed: number,
+): number {
+  if (modulations.length === 0) return base;
+  const { ruler } = modulations[0]!.plan;
+  let position = positionOf(ruler, base);
+  for (const modulation of modulations) position += modulation.shiftAt(frame, elapsed);
+  return exactValueAt(ruler, Math.min(1, Math.max(0, position)));
+}
