@@ -193,7 +193,10 @@ function burst(inserts: readonly PlanInsert[], sampleRate: number): Picture {
 /** What an effect makes of an impulse at each of some places of its sweep, which hardly moves meanwhile. */
 function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
   const top = Math.min(20000, sampleRate * 0.45);
-  const x = Float64Array.from({ length: COMB_POINTS }, (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (COMB_POINTS - 1)));
+  const x = Float64Array.from(
+    { length: COMB_POINTS },
+    (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (COMB_POINTS - 1)),
+  );
   const transform = new FourierTransform(COMB_FRAMES);
   const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
     const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);

@@ -15,8 +15,18 @@ export interface TestSignal {
 
 export const TEST_SIGNALS: readonly TestSignal[] = [
   { id: 'click', name: 'Click', use: 'One frame at full scale: shows every repeat and reflection.', seconds: 1 },
-  { id: 'sine', name: 'Sine, 1 kHz', use: 'A steady tone at -12 dB: shows bent pitch, distortion and wear.', seconds: 4 },
-  { id: 'sweep', name: 'Sweep, 20 Hz to 20 kHz', use: 'Rises by octaves at -12 dB: shows filters and combs.', seconds: 8 },
+  {
+    id: 'sine',
+    name: 'Sine, 1 kHz',
+    use: 'A steady tone at -12 dB: shows bent pitch, distortion and wear.',
+    seconds: 4,
+  },
+  {
+    id: 'sweep',
+    name: 'Sweep, 20 Hz to 20 kHz',
+    use: 'Rises by octaves at -12 dB: shows filters and combs.',
+    seconds: 8,
+  },
   { id: 'noise', name: 'Pink noise', use: 'All octaves alike, both sides alike: shows tone and notches.', seconds: 8 },
   {
     id: 'chord',

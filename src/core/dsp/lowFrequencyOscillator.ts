@@ -57,6 +57,11 @@ export class LowFrequencyOscillator {
     else this.carried -= this.carried > 0 ? step : -step;
   }
 
+  /** How far it is through its cycle, 0 to 1. */
+  get place(): number {
+    return this.cycles - Math.floor(this.cycles);
+  }
+
   /** The value `phaseCycles` (0 to 1) ahead of the oscillator's own phase. */
   read(phaseCycles: number): number {
     return this.valueAt(phaseCycles) + this.carried;

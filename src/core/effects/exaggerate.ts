@@ -14,8 +14,12 @@ const LEAST = 0.35;
 export function exaggerated(spec: EffectSpec, values: ParameterValues, timing: Timing): Record<string, ParameterValue> {
   const more: Record<string, ParameterValue> = {};
   for (const parameter of spec.parameters) {
-    if (parameter.kind !== 'number' || !(spec.exaggerates ?? []).some((pattern) => fits(pattern, parameter.id))) continue;
-    more[parameter.id] = turnedUp(parameter, resolveValue(parameter, values[parameter.id] ?? parameter.default, timing));
+    if (parameter.kind !== 'number' || !(spec.exaggerates ?? []).some((pattern) => fits(pattern, parameter.id)))
+      continue;
+    more[parameter.id] = turnedUp(
+      parameter,
+      resolveValue(parameter, values[parameter.id] ?? parameter.default, timing),
+    );
   }
   return more;
 }

@@ -5,6 +5,8 @@ export const MAXIMUM_BLOCK = 128;
 export interface Kernel {
   /** Frames by which the dry sound comes out later; it can change with the parameters. */
   readonly latencyFrames: number;
+  /** How far it is through the cycle of its own sweep, 0 to 1; only effects that sweep have it. */
+  readonly sweepPlace?: number;
   /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
   tailSeconds(): number;
   /** Level now taken away in dB, 0 and down; only effects that lower the level have it. */

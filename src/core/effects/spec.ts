@@ -88,6 +88,8 @@ export interface EffectSpec {
   /** It tells how much level it takes away. */
   readonly reduces?: boolean;
   readonly picture: PictureKind;
+  /** Its kernel tells where it reads in time, so that its delays can be drawn. */
+  readonly movesTime?: boolean;
   /** What "exaggerate" turns up: the parameters that say how much of the effect there is; `lines.*.` is every line. */
   readonly exaggerates?: readonly string[];
 }

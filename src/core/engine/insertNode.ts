@@ -128,13 +128,19 @@ export class InsertNode {
     const before = this.driven;
     this.modulations = modulations.map((plan) => {
       const old = this.modulations.find((one) => one.plan.id === plan.id);
-      return old && JSON.stringify(old.plan) === JSON.stringify(plan) ? old : new Modulation(plan, this.sampleRate, old);
+      return old && JSON.stringify(old.plan) === JSON.stringify(plan)
+        ? old
+        : new Modulation(plan, this.sampleRate, old);
     });
     const places = [...new Set([...curves, ...modulations].map(({ index }) => index))].sort((a, b) => a - b);
     this.driven = places.map((index) => {
       const curve = curves.find((one) => one.index === index)?.curve;
       const old = before.find((one) => one.index === index);
-      const reader = !curve ? null : old?.reader && sameCurve(old.reader.curve, curve) ? old.reader : new CurveReader(curve);
+      const reader = !curve
+        ? null
+        : old?.reader && sameCurve(old.reader.curve, curve)
+          ? old.reader
+          : new CurveReader(curve);
       const own = this.modulations.filter((one) => one.plan.index === index);
       const same = old && old.reader === reader && old.modulations.length === own.length;
       if (same && own.every((one, n) => one === old.modulations[n])) return old;

@@ -134,12 +134,7 @@ function oscillatorsOf(source: PlanSource, sampleRate: number): LowFrequencyOsci
 }
 
 /** The value a parameter has when modulations move it along its ruler. */
-export function modulated(
-  base: number,
-  modulations: readonly Modulation[],
-  frame: number,
-  elapsed: number,
-): number {
+export function modulated(base: number, modulations: readonly Modulation[], frame: number, elapsed: number): number {
   if (modulations.length === 0) return base;
   const { ruler } = modulations[0]!.plan;
   let position = positionOf(ruler, base);

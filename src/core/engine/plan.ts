@@ -148,7 +148,10 @@ function skeleton(plan: Plan): string {
         insert.id,
         insert.effect,
         insert.difference ?? false,
-        insert.key ?? null, insert.curves ?? null, insert.modulations ?? null]),
+        insert.key ?? null,
+        insert.curves ?? null,
+        insert.modulations ?? null,
+      ]),
     ]),
     plan.edges.map((edge) => [edge.id, edge.fromId, edge.toId, edge.tap, edge.curve ?? null]),
   ]);

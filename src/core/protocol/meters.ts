@@ -25,4 +25,6 @@ export const METER_REDUCTION = METER_HEADER + 2 * MAXIMUM_STRIPS;
 /** Where the values of modulated parameters are told, in the order of `movedParameters`. */
 export const METER_MOVED = METER_REDUCTION + MAXIMUM_INSERTS;
 export const MAXIMUM_MOVED = 512;
-export const METER_SLOTS = METER_MOVED + MAXIMUM_MOVED;
+/** How far each effect is through its sweep, -1 for those without one, in the order of the plan. */
+export const METER_SWEEP = METER_MOVED + MAXIMUM_MOVED;
+export const METER_SLOTS = METER_SWEEP + MAXIMUM_INSERTS;

@@ -18,7 +18,8 @@ export type WorkerTask =
   | { readonly kind: 'decode'; readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number }
   | {
       readonly kind: 'echogram';
-      readonly inserts: readonly PlanInsert[];
+      /** Chains, each of which gets an echogram. */
+      readonly chains: readonly (readonly PlanInsert[])[];
       readonly sampleRateHz: number;
       readonly seconds: number;
       readonly slots: number;
@@ -61,7 +62,7 @@ export type WorkerTask =
 
 export interface WorkerResults {
   decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
-  echogram: Echogram;
+  echogram: readonly Echogram[];
   picture: Picture;
   print: { bytes: Uint8Array };
   loudness: readonly (number | null)[];

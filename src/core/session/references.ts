@@ -91,7 +91,8 @@ function validateLanes(document: SessionDocument): void {
 
 function validateModulators(document: SessionDocument): void {
   for (const { name, followId, targets } of Object.values(document.modulators)) {
-    if (followId !== null && !channelOf(document, followId)) throw refusal(`${name} follows a track that is not there.`);
+    if (followId !== null && !channelOf(document, followId))
+      throw refusal(`${name} follows a track that is not there.`);
     const taken = new Set<string>();
     for (const { insertId, parameter } of targets) {
       const insert = document.inserts[insertId];

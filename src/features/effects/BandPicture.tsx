@@ -9,7 +9,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { axesOf } from './axes';
 import { SpectrumPaths } from '../ui/SpectrumPaths';
 import { CurvePicture, PLOT_WIDTH, plotHeight, type Grip } from './CurvePicture';
-import { usePicture } from './usePicture';
+import { usePicture } from './pictures';
 
 /** Taller than other pictures: most of the work is done in it. */
 const HEIGHT = 400;

@@ -1,22 +1,41 @@
 'use client';
 
-import { useState } from 'react';
+import { Minus, Plus } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
 import type { Echogram } from '@/core/analysis/echogram';
 import { noteValueName, noteValueSeconds, NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
-import { barsOf, FLOOR_DB, heightOf, usefulSeconds, type Bar } from './echogramScale';
+import { barsOf, FLOOR_DB, heightOf, loudSeconds, usefulSeconds, type Bar } from './echogramScale';
 
 interface Props {
-  readonly echogram: Echogram | null;
+  /** One, or one for each line of a delay. */
+  readonly echograms: readonly Echogram[] | null;
+  /** What each of several echograms is called. */
+  readonly names: readonly string[];
   readonly timing: Timing;
   /** Beats of the metre in quarter notes. */
   readonly beatQuarters: number;
+  /** Seconds that are shown; null for all that sounds. */
+  readonly span: number | null;
+  readonly onSpan: (seconds: number | null) => void;
+  readonly unit: 'bars' | 'ms';
+  readonly onUnit: (unit: 'bars' | 'ms') => void;
 }
 
 const WIDTH = 748;
 const HEIGHT = 250;
 const MIDDLE = HEIGHT / 2;
 const START = 40;
+const PLOT = WIDTH - START - 8;
 const REACH = MIDDLE - 24;
+const ZOOM = 1.6;
+const SHORTEST_SPAN = 0.004;
+const MOST_BARS = 300;
+
+interface Arrival extends Bar {
+  readonly side: 'left' | 'right';
+  /** Place of its echogram. */
+  readonly line: number;
+}
 
 /** A note value within 1 ms of a time, in words. */
 function noteAt(seconds: number, timing: Timing): string | null {
@@ -24,63 +43,108 @@ function noteAt(seconds: number, timing: Timing): string | null {
   return note ? noteValueName(note) : null;
 }
 
-/** Level against time on the beat grid, left above the line and right below: the dry sound solid, repeats in the wet colour. */
-export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
-  const [near, setNear] = useState<{ side: string; bar: Bar } | null>(null);
-  if (!echogram) {
+/** Round steps of milliseconds, about eight across. */
+function msTicks(span: number): number[] {
+  const step =
+    [0.0005, 0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5].find((one) => span / one <= 9) ?? 5;
+  return Array.from({ length: Math.floor(span / step + 1e-9) + 1 }, (_, n) => n * step);
+}
+
+const inMs = (seconds: number) => `${(seconds * 1000).toFixed(seconds < 0.02 ? 1 : 0)} ms`;
+
+/**
+ * Level against time on the beat grid or in milliseconds, left above the line and right below: the dry sound solid,
+ * what follows in the wet colour, each line of a delay in a shade of its own. The wheel zooms, the pointer reads.
+ */
+export function EchogramPicture(props: Props) {
+  const { echograms, names, timing, beatQuarters, span, onSpan, unit, onUnit } = props;
+  const [near, setNear] = useState<Arrival | null>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const secondsPerBar = (timing.beatsPerBar * 60) / timing.tempoBpm;
+  const secondsPerBeat = (beatQuarters * 60) / timing.tempoBpm;
+  const whole = (echograms ?? []).reduce(
+    (most, one) => Math.max(most, unit === 'bars' ? usefulSeconds(one, secondsPerBar) : loudSeconds(one)),
+    SHORTEST_SPAN,
+  );
+  const seconds = Math.min(span ?? whole, echograms?.[0]?.seconds ?? whole);
+
+  const zoom = (factor: number) => onSpan(Math.max(SHORTEST_SPAN, seconds * factor));
+  const latest = useRef(zoom);
+  useEffect(() => {
+    latest.current = zoom;
+  });
+  const ready = echograms !== null;
+  useEffect(() => {
+    const element = svg.current;
+    if (!element) return;
+    const onWheel = (event: WheelEvent) => {
+      event.preventDefault();
+      latest.current(event.deltaY < 0 ? 1 / ZOOM : ZOOM);
+    };
+    element.addEventListener('wheel', onWheel, { passive: false });
+    return () => element.removeEventListener('wheel', onWheel);
+  }, [ready]);
+
+  if (!echograms) {
     return (
       <div className="echogram echogram-waiting" role="status">
         Listening to the effect…
       </div>
     );
   }
-  const secondsPerBeat = (beatQuarters * 60) / timing.tempoBpm;
-  const secondsPerBar = (timing.beatsPerBar * 60) / timing.tempoBpm;
-  const seconds = usefulSeconds(echogram, secondsPerBar);
-  const x = (at: number) => START + (at / seconds) * (WIDTH - START - 8);
-  const beats = Array.from({ length: Math.floor(seconds / secondsPerBeat + 1e-6) + 1 }, (_, i) => i);
-  const perBar = Math.round(secondsPerBar / secondsPerBeat);
-  const left = barsOf(echogram.left, echogram.leftSeconds, 300).filter((bar) => bar.at <= seconds);
-  const right = barsOf(echogram.right, echogram.rightSeconds, 300).filter((bar) => bar.at <= seconds);
+  const x = (at: number) => START + (at / seconds) * PLOT;
+  const arrivals = echograms.flatMap((echogram, line) =>
+    (['left', 'right'] as const).flatMap((side): Arrival[] =>
+      barsOf(echogram[side], echogram[`${side}Seconds`], MOST_BARS)
+        .filter((bar) => bar.at <= seconds)
+        .map((bar) => ({ ...bar, side, line })),
+    ),
+  );
+  const count = (side: string) => arrivals.filter((one) => one.side === side).length;
   const dry = (level: number) => (level > 0 ? heightOf(20 * Math.log10(level)) * REACH : 0);
-  const first = left[0] ?? right[0];
+  const first = arrivals.reduce<Arrival | null>((best, one) => (best && best.at <= one.at ? best : one), null);
   const nearestTo = (clientX: number, clientY: number, box: DOMRect) => {
     const side = clientY - box.top < box.height / 2 ? 'left' : 'right';
-    const at = (((clientX - box.left) / box.width) * WIDTH - START) * (seconds / (WIDTH - START - 8));
-    const bars = side === 'left' ? left : right;
-    if (bars.length === 0) return setNear(null);
-    setNear({ side, bar: bars.reduce((best, bar) => (Math.abs(bar.at - at) < Math.abs(best.at - at) ? bar : best)) });
+    const at = (((clientX - box.left) / box.width) * WIDTH - START) * (seconds / PLOT);
+    const here = arrivals.filter((one) => one.side === side);
+    setNear(
+      here.reduce<Arrival | null>(
+        (best, one) => (best && Math.abs(best.at - at) <= Math.abs(one.at - at) ? best : one),
+        null,
+      ),
+    );
   };
-  const describe = (bar: Bar) => {
+  const describe = (bar: Arrival) => {
     const note = noteAt(bar.at, timing);
-    return `${(bar.at * 1000).toFixed(0)} ms${note ? `, ${note}` : ''}, ${bar.db.toFixed(1)} dB`;
+    const line = echograms.length > 1 ? `${names[bar.line]!}, ` : '';
+    return `${line}${inMs(bar.at)}${note ? `, ${note}` : ''}, ${bar.db.toFixed(1)} dB`;
   };
+  const top = ({ side, db }: Arrival) =>
+    side === 'left' ? MIDDLE - heightOf(db) * REACH : MIDDLE + heightOf(db) * REACH;
   return (
     <figure className="echogram">
       <svg
+        ref={svg}
         viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
         role="img"
-        aria-label={`Echogram from the engine: ${left.length} arrivals left, ${right.length} right${first ? `, the first after ${describe(first)}` : ''}`}
+        aria-label={`Echogram from the engine: ${count('left')} arrivals left, ${count('right')} right${first ? `, the first after ${describe(first)}` : ''}`}
         onPointerMove={(event) => nearestTo(event.clientX, event.clientY, event.currentTarget.getBoundingClientRect())}
         onPointerLeave={() => setNear(null)}
       >
-        {beats.map((beat) => (
-          <line
-            key={beat}
-            className={beat % perBar === 0 ? 'grid-bar' : 'grid-beat'}
-            x1={x(beat * secondsPerBeat)}
-            x2={x(beat * secondsPerBeat)}
-            y1="0"
-            y2={HEIGHT}
-          />
-        ))}
-        {beats
-          .filter((beat) => beat % perBar === 0 && x(beat * secondsPerBeat) < WIDTH - 40)
-          .map((beat) => (
-            <text key={beat} x={x(beat * secondsPerBeat) + 4} y={HEIGHT - 6}>
-              {beat === 0 ? 'impulse' : `${beat / perBar} ${beat === perBar ? 'bar' : 'bars'}`}
-            </text>
-          ))}
+        {unit === 'bars' ? (
+          <BeatGrid seconds={seconds} perBeat={secondsPerBeat} perBar={secondsPerBar} x={x} />
+        ) : (
+          msTicks(seconds).map((at) => (
+            <g key={at}>
+              <line className="grid-beat" x1={x(at)} x2={x(at)} y1="0" y2={HEIGHT} />
+              {x(at) < WIDTH - 40 && (
+                <text x={x(at) + 4} y={HEIGHT - 6}>
+                  {at === 0 ? 'impulse' : inMs(at)}
+                </text>
+              )}
+            </g>
+          ))
+        )}
         {[-20, -40].map((db) => (
           <g key={db} className="grid-level">
             <line x1={START} x2={WIDTH} y1={MIDDLE - heightOf(db) * REACH} y2={MIDDLE - heightOf(db) * REACH} />
@@ -93,27 +157,17 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
           className="bar-dry"
           x1={x(0)}
           x2={x(0)}
-          y1={MIDDLE - dry(echogram.dryLeft)}
-          y2={MIDDLE + dry(echogram.dryRight)}
+          y1={MIDDLE - dry(echograms[0]!.dryLeft)}
+          y2={MIDDLE + dry(echograms[0]!.dryRight)}
         />
-        {left.map((bar) => (
+        {arrivals.map((bar) => (
           <line
-            key={`l${bar.at}`}
-            className="bar-wet"
+            key={`${bar.side}${bar.line} ${bar.at}`}
+            className={`bar-wet ${echograms.length > 1 ? `bar-shade-${bar.line + 1}` : ''}`}
             x1={x(bar.at)}
             x2={x(bar.at)}
             y1={MIDDLE}
-            y2={MIDDLE - heightOf(bar.db) * REACH}
-          />
-        ))}
-        {right.map((bar) => (
-          <line
-            key={`r${bar.at}`}
-            className="bar-wet"
-            x1={x(bar.at)}
-            x2={x(bar.at)}
-            y1={MIDDLE}
-            y2={MIDDLE + heightOf(bar.db) * REACH}
+            y2={top(bar)}
           />
         ))}
         <text x={4} y={14}>
@@ -122,23 +176,82 @@ export function EchogramPicture({ echogram, timing, beatQuarters }: Props) {
         <text x={4} y={HEIGHT - 20}>
           right
         </text>
-        {near && (
-          <circle
-            className="bar-near"
-            cx={x(near.bar.at)}
-            cy={near.side === 'left' ? MIDDLE - heightOf(near.bar.db) * REACH : MIDDLE + heightOf(near.bar.db) * REACH}
-            r="4"
-          />
-        )}
+        {near && <circle className="bar-near" cx={x(near.at)} cy={top(near)} r="4" />}
       </svg>
       <figcaption>
-        {near
-          ? `${near.side}: ${describe(near.bar)}`
-          : first
-            ? `Echogram from the engine, ${seconds.toFixed(1)} s, down to ${FLOOR_DB} dB`
-            : 'Echogram from the engine: nothing follows the dry sound'}
+        <span className="echogram-reading">
+          {near
+            ? `${near.side}: ${describe(near)}`
+            : first
+              ? `${seconds >= 1 ? `${seconds.toFixed(1)} s` : inMs(seconds)} shown, down to ${FLOOR_DB} dB`
+              : 'Nothing follows the dry sound'}
+        </span>
+        {echograms.length > 1 &&
+          names.map((name, line) => (
+            <span key={name} className={`legend legend-shade-${line + 1}`}>
+              {name}
+            </span>
+          ))}
+        <span className="echogram-tools">
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Show less time"
+            title="Zoom in: wheel up"
+            onClick={() => zoom(1 / ZOOM)}
+          >
+            <Plus size={12} aria-hidden="true" />
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Show more time"
+            title="Zoom out: wheel down"
+            onClick={() => zoom(ZOOM)}
+          >
+            <Minus size={12} aria-hidden="true" />
+          </button>
+          <button type="button" className="plain-button" onClick={() => onSpan(null)} disabled={span === null}>
+            All
+          </button>
+          <button
+            type="button"
+            className="plain-button"
+            aria-label={unit === 'bars' ? 'Show milliseconds' : 'Show the beat grid'}
+            onClick={() => onUnit(unit === 'bars' ? 'ms' : 'bars')}
+          >
+            {unit === 'bars' ? 'bars' : 'ms'}
+          </button>
+        </span>
       </figcaption>
     </figure>
+  );
+}
+
+function BeatGrid(props: { seconds: number; perBeat: number; perBar: number; x: (at: number) => number }) {
+  const { seconds, perBeat, perBar, x } = props;
+  const beats = Array.from({ length: Math.floor(seconds / perBeat + 1e-6) + 1 }, (_, beat) => beat);
+  const each = Math.round(perBar / perBeat);
+  return (
+    <>
+      {beats.map((beat) => (
+        <line
+          key={beat}
+          className={beat % each === 0 ? 'grid-bar' : 'grid-beat'}
+          x1={x(beat * perBeat)}
+          x2={x(beat * perBeat)}
+          y1="0"
+          y2={HEIGHT}
+        />
+      ))}
+      {beats
+        .filter((beat) => beat % each === 0 && x(beat * perBeat) < WIDTH - 40)
+        .map((beat) => (
+          <text key={beat} x={x(beat * perBeat) + 4} y={HEIGHT - 6}>
+            {beat === 0 ? 'impulse' : `${beat / each} ${beat === each ? 'bar' : 'bars'}`}
+          </text>
+        ))}
+    </>
   );
 }
 

@@ -14,7 +14,7 @@ import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
 import { ReductionBar } from './ReductionBar';
-import { useEchogram } from './useEchogram';
+import { useEchograms } from './pictures';
 
 const MINI_SLOTS = 1500;
 
@@ -140,5 +140,5 @@ function CopyMenu({ insert, strip, name }: { insert: Insert; strip: Strip; name:
 function EchoPicture({ insertId }: { insertId: string }) {
   const timing = useStudioState(({ document }) => timingOf(document));
   const seconds = Math.min(20, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
-  return <EchogramMini echogram={useEchogram(insertId, seconds, MINI_SLOTS)} timing={timing} />;
+  return <EchogramMini echogram={useEchograms([insertId], false, seconds, MINI_SLOTS)?.[0] ?? null} timing={timing} />;
 }

@@ -1,9 +1,17 @@
 'use client';
 
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { findEffect } from '@/core/effects/registry';
-import { defaultValues, isActive, type EffectSpec, type ListSpec, type Parameter } from '@/core/effects/spec';
+import {
+  defaultValues,
+  findParameter,
+  isActive,
+  type EffectSpec,
+  type ListSpec,
+  type Parameter,
+  type PictureKind,
+} from '@/core/effects/spec';
 import { timingOf } from '@/core/session/compile';
 import { allStrips, stripOfInsert, type Insert } from '@/core/session/records';
 import { mirrorCommand } from '../session/mirroring';
@@ -12,16 +20,21 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { BandPicture } from './BandPicture';
 import { CurvePicture } from './CurvePicture';
+import { DelayLines } from './DelayLines';
+import { DelayRouting } from './DelayRouting';
 import { EchogramPicture } from './EchogramPicture';
+import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { KeyChoice } from './KeyChoice';
+import { CombPicture, DelaysPicture } from './MovingPictures';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { ReductionBar } from './ReductionBar';
-import { useEchogram } from './useEchogram';
-import { usePicture } from './usePicture';
+import { linesInUse, useEchograms, usePicture } from './pictures';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 const SLOTS = 4000;
+/** Headings that are folded until something under them is at work. */
+const FOLDED: ReadonlySet<string> = new Set(['Wear', 'Duck']);
 
 /** The selected effect, large: its picture and all its controls in signal order. */
 export function EffectView() {
@@ -47,7 +60,9 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const strip = stripOfInsert(document, insert.id)!;
   const place = strip.insertIds.indexOf(insert.id);
   const long = spec.lists.find((list) => list.count > 1);
+  const isDelay = insert.effect === 'delay';
   const [item, setItem] = useState(1);
+  const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
   return (
     <div className="effect-view">
       <header className="effect-head">
@@ -59,6 +74,8 @@ function OpenEffect({ insert }: { insert: Insert }) {
             : ''}
         </span>
         {insert.effect === 'eq' && <MirrorMenu insert={insert} />}
+        <ExaggerateButton insert={insert} spec={spec} />
+        <DifferenceButton insert={insert} />
         <EffectPresets insert={insert} spec={spec} />
         <button
           type="button"
@@ -75,49 +92,136 @@ function OpenEffect({ insert }: { insert: Insert }) {
         </button>
       </header>
       <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />
-      {long && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+      {isDelay && <DelayLines insert={insert} line={item} onLine={setItem} />}
+      {long && !isDelay && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+      <div className="effect-main" role="group" aria-label="Main controls">
+        {main.map((id) => (
+          <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} />
+        ))}
+      </div>
       <div className="effect-groups">
-        {groupsOf(spec, long, item).map(([name, parameters]) => (
-          <section
+        {groupsOf(spec, long, item, main).map(([name, parameters]) => (
+          <Group
             key={name}
-            aria-label={name}
-            className={long && name.endsWith(` ${item}`) ? 'group-wide' : undefined}
+            name={name}
+            wide={(long !== undefined && !isDelay && name.endsWith(` ${item}`)) || name === 'Routing'}
+            folded={FOLDED.has(name) && parameters.filter((one) => isActive(one, insert.values)).length <= 2}
           >
-            <h3>{name}</h3>
             {name === 'Key' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
+            {isDelay && name === 'Duck' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
+            {isDelay && name === 'Routing' && <DelayRouting insert={insert} />}
             <div className="group-controls">
               {parameters
-                .filter((parameter) => isActive(parameter, insert.values))
+                .filter((parameter) => isActive(parameter, insert.values) && !placedElsewhere(parameter))
                 .map((parameter) => (
                   <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
                 ))}
             </div>
-          </section>
+          </Group>
         ))}
       </div>
     </div>
   );
 }
 
-function EffectPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
-  const { insert, spec, item, onItem } = props;
-  if (spec.picture === 'echogram') return <DelayPicture insertId={insert.id} />;
-  if (insert.effect === 'eq') return <BandPicture insert={insert} item={item} onItem={onItem} />;
+/** Parameters that have a place of their own: the arrangement of a delay and its matrix, its lines' switches. */
+function placedElsewhere({ id }: Parameter): boolean {
+  return id === 'routing' || id.startsWith('routing.') || /^lines\.\d+\.(mute|solo)$/.test(id);
+}
+
+/** Controls under a heading that folds them away. */
+function Group(props: { name: string; wide: boolean; folded: boolean; children: ReactNode }) {
+  const { name, wide, folded, children } = props;
+  const [open, setOpen] = useState(!folded);
   return (
-    <>
-      <PlainPicture insert={insert} spec={spec} />
+    <section aria-label={name} className={wide ? 'group-wide' : undefined}>
+      <h3>
+        <button type="button" className="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
+          <span aria-hidden="true">{open ? '▾' : '▸'}</span> {name}
+        </button>
+      </h3>
+      {open && children}
+    </section>
+  );
+}
+
+type PictureChoice = 'own' | 'moves' | 'impulse' | 'chain';
+
+const OWN_NAMES: Record<PictureKind, string> = {
+  echogram: 'Repeats',
+  response: 'Response',
+  levels: 'Levels',
+  shape: 'Shape',
+  motion: 'Movement',
+  burst: 'Burst',
+  comb: 'Comb',
+  delays: 'Copies',
+};
+
+function EffectPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
+  const { insert, spec } = props;
+  const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
+  const [choice, setChoice] = useState<PictureChoice>('own');
+  const choices: readonly (readonly [PictureChoice, string])[] = [
+    ['own', OWN_NAMES[spec.picture]],
+    ...(spec.movesTime && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
+    ...(spec.picture === 'echogram' ? [] : [['impulse', 'Impulse'] as const]),
+    ['chain', `Impulse of all on ${strip.name}`],
+  ];
+  return (
+    <div className="effect-picture">
+      <div className="picture-choice" role="group" aria-label="Picture">
+        {choices.map(([id, word]) => (
+          <button key={id} type="button" aria-pressed={choice === id} onClick={() => setChoice(id)}>
+            {word}
+          </button>
+        ))}
+      </div>
+      {choice === 'own' && <OwnPicture {...props} />}
+      {choice === 'moves' && <MovesPicture insert={insert} spec={spec} />}
+      {choice === 'impulse' && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
+      {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
       {spec.reduces && (
         <div className="reduction-large">
           <ReductionHistory insertId={insert.id} />
           <ReductionBar insertId={insert.id} />
         </div>
       )}
-    </>
+    </div>
   );
 }
 
-function PlainPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
-  return <CurvePicture picture={usePicture(insert)} label={`${spec.name}, as the engine answers a test sound`} />;
+function OwnPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
+  const { insert, spec, item, onItem } = props;
+  const label = `${spec.name}, as the engine answers a test sound`;
+  if (spec.picture === 'echogram') return <ImpulsePicture insertIds={[insert.id]} byLine />;
+  if (spec.picture === 'comb') return <SweepPicture insert={insert} label={label} />;
+  if (spec.picture === 'delays') return <MovesPicture insert={insert} spec={spec} />;
+  if (insert.effect === 'eq') return <BandPicture insert={insert} item={item} onItem={onItem} />;
+  return <PlainPicture insert={insert} label={label} />;
+}
+
+function PlainPicture({ insert, label }: { insert: Insert; label: string }) {
+  return <CurvePicture picture={usePicture(insert)} label={label} />;
+}
+
+function SweepPicture({ insert, label }: { insert: Insert; label: string }) {
+  return <CombPicture picture={usePicture(insert)} insertId={insert.id} label={label} />;
+}
+
+function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+  const shape = insert.values.shape;
+  const periodic = findParameter(spec, 'rate') !== undefined && shape !== 'steppedRandom' && shape !== 'smoothRandom';
+  const picture = usePicture(insert, 'delays');
+  return (
+    <DelaysPicture
+      picture={picture}
+      insertId={insert.id}
+      label={`${spec.name}: delays of its copies over time and what they do to the pitch, from the engine`}
+      periodic={periodic && insert.values.motion !== 'grains'}
+      cycles={2}
+    />
+  );
 }
 
 /** Chooses which item of a list the controls below belong to. */
@@ -145,15 +249,16 @@ function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem:
   );
 }
 
-/**
- * Parameters under their headings, in order; of a long list only those of one item. Solo is there for when several
- * lines share an effect.
- */
-function groupsOf(spec: EffectSpec, long: ListSpec | undefined, item: number): [string, Parameter[]][] {
+/** Parameters under their headings, in order, without those shown as main ones; of a long list those of one item. */
+function groupsOf(
+  spec: EffectSpec,
+  long: ListSpec | undefined,
+  item: number,
+  main: readonly string[],
+): [string, Parameter[]][] {
   const groups = new Map<string, Parameter[]>();
-  const alone = spec.lists.every((list) => list.count === 1);
   for (const parameter of spec.parameters) {
-    if (alone && parameter.id.endsWith('.solo')) continue;
+    if (main.includes(parameter.id)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;
     groups.set(name, [...(groups.get(name) ?? []), parameter]);
@@ -161,15 +266,26 @@ function groupsOf(spec: EffectSpec, long: ListSpec | undefined, item: number): [
   return [...groups];
 }
 
-function DelayPicture({ insertId }: { insertId: string }) {
-  const session = useStudioState(({ document }) => document.session);
-  const timing = useStudioState(({ document }) => timingOf(document));
-  const seconds = Math.min(24, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
+/** The impulse response of an effect or of a chain, with its zoom. */
+function ImpulsePicture({ insertIds, byLine }: { insertIds: readonly string[]; byLine: boolean }) {
+  const document = useStudioState(({ document }) => document);
+  const timing = timingOf(document);
+  const [unit, setUnit] = useState<'bars' | 'ms'>(byLine ? 'bars' : 'ms');
+  const [span, setSpan] = useState<number | null>(null);
+  const longest = Math.min(24, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
+  const echograms = useEchograms(insertIds, byLine, Math.min(longest, span ?? longest), SLOTS);
+  const only = insertIds.length === 1 ? document.inserts[insertIds[0]!] : undefined;
+  const names = only && byLine ? linesInUse(only).map((line) => `line ${line}`) : ['all'];
   return (
     <EchogramPicture
-      echogram={useEchogram(insertId, seconds, SLOTS)}
+      echograms={echograms}
+      names={names}
       timing={timing}
-      beatQuarters={4 / session.metreUnit}
+      beatQuarters={4 / document.session.metreUnit}
+      span={span}
+      onSpan={(seconds) => setSpan(seconds === null || seconds >= longest ? null : seconds)}
+      unit={unit}
+      onUnit={setUnit}
     />
   );
 }

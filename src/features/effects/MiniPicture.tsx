@@ -1,8 +1,9 @@
 'use client';
 
+import type { Picture } from '@/core/analysis/pictures';
 import type { Insert } from '@/core/session/records';
 import { pathOf } from './axes';
-import { usePicture } from './usePicture';
+import { usePicture } from './pictures';
 
 const WIDTH = 272;
 const HEIGHT = 40;
@@ -13,9 +14,16 @@ export function MiniPicture({ insert }: { insert: Insert }) {
   return (
     <svg className="mini-picture" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden="true">
       <line x1="0" x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} />
-      {picture?.lines.map((line, index) => (
-        <path key={line.name} className={`line-${index}`} d={pathOf(picture, line.y, WIDTH, HEIGHT)} />
+      {shownLines(picture).map((line, index) => (
+        <path key={line.name} className={`line-${index}`} d={pathOf(picture!, line.y, WIDTH, HEIGHT)} />
       ))}
     </svg>
   );
+}
+
+/** What of a picture is worth drawing small: of a sweep its beginning, of copies their delays. */
+function shownLines(picture: Picture | null): Picture['lines'] {
+  if (!picture) return [];
+  if (picture.kind === 'comb') return picture.lines.slice(0, 2);
+  return picture.kind === 'delays' ? picture.lines.slice(0, picture.lines.length / 2) : picture.lines;
 }

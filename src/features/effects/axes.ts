@@ -13,7 +13,8 @@ const linear =
   (value: number): number =>
     Math.min(3, Math.max(-2, (value - low) / (high - low)));
 
-const HZ: Axis = {
+/** From 20 Hz to 20 kHz. */
+export const frequencyAxis: Axis = {
   place: (hz) => Math.min(1, Math.max(0, Math.log(hz / 20) / Math.log(1000))),
   ticks: [
     [50, '50'],
@@ -56,6 +57,21 @@ function furthest(y: Float64Array): number {
   return most;
 }
 
+/** Lowest and highest value of some lines with a margin, at least `least` apart. */
+export function reachOf(lines: Picture['lines'], least: number): [number, number] {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const { y } of lines) {
+    for (const value of y) {
+      if (value < low) low = value;
+      if (value > high) high = value;
+    }
+  }
+  if (low > high) return [0, least];
+  const margin = Math.max(0.08 * (high - low), (least - (high - low)) / 2);
+  return [low - margin, high + margin];
+}
+
 /** The axes on which each kind of picture is drawn; a response shows as many decibels as it needs. */
 export function axesOf(picture: Picture): { x: Axis; y: Axis } {
   const last = picture.x.at(-1) ?? 1;
@@ -63,7 +79,7 @@ export function axesOf(picture: Picture): { x: Axis; y: Axis } {
     case 'response': {
       const most = Math.max(0, ...picture.lines.map((line) => furthest(line.y)));
       const reach = most > 18 ? 36 : most > 11 ? 18 : 12;
-      return { x: HZ, y: decibels(-reach, reach, reach / 3, 'dB') };
+      return { x: frequencyAxis, y: decibels(-reach, reach, reach / 3, 'dB') };
     }
     case 'levels':
       return { x: decibels(-60, 0, 10, 'dB in'), y: decibels(-60, 0, 10, 'dB out') };
@@ -86,6 +102,12 @@ export function axesOf(picture: Picture): { x: Axis; y: Axis } {
         x: seconds(last),
         y: { place: linear(0, 1), ticks: [0, 0.25, 0.5, 0.75, 1].map((v) => [v, String(v)] as const), title: 'gain' },
       };
+    case 'comb':
+      return { x: frequencyAxis, y: decibels(-48, 12, 12, 'dB') };
+    case 'delays': {
+      const [low, high] = reachOf(picture.lines.slice(0, picture.lines.length / 2), 0.2);
+      return { x: seconds(last), y: { place: linear(low, high), ticks: [], title: 'ms' } };
+    }
     case 'burst':
       return { x: seconds(last), y: decibels(-48, 12, 12, 'dB') };
   }

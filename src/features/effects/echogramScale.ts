@@ -32,3 +32,12 @@ export function usefulSeconds(echogram: Echogram, secondsPerBar: number): number
   const needed = (slot * echogram.seconds) / echogram.left.length;
   return Math.min(echogram.seconds, Math.max(1, Math.ceil(needed / secondsPerBar + 0.05)) * secondsPerBar);
 }
+
+/** Seconds to a little past the last arrival. */
+export function loudSeconds(echogram: Echogram): number {
+  const times = [
+    ...barsOf(echogram.left, echogram.leftSeconds, Infinity),
+    ...barsOf(echogram.right, echogram.rightSeconds, Infinity),
+  ];
+  return times.length === 0 ? 0.05 : 1.15 * times.reduce((last, { at }) => Math.max(last, at), 0);
+}

@@ -400,7 +400,7 @@ export class Studio {
       const job = this.startJob(`Bringing in ${file.name}`);
       try {
         const asset = await this.takeIn(file, job.signal, job.progress);
-        this.addImported(asset, file.name, atBeat, trackId);
+        this.placeSound(asset, atBeat, trackId);
       } catch (error) {
         this.report(error);
       } finally {
@@ -409,8 +409,9 @@ export class Studio {
     }
   }
 
-  private addImported(asset: Asset, fileName: string, atBeat: number, trackId: string | null): void {
-    const name = fileName.replace(/\.[^.]*$/, '') || fileName;
+  /** Puts a sound into the session as a clip, on a track or on a new one. */
+  placeSound(asset: Asset, atBeat: number, trackId: string | null): void {
+    const name = asset.name.replace(/\.[^.]*$/, '') || asset.name;
     const target = trackId !== null && this.state.document.tracks[trackId] ? trackId : newId();
     const clip: Clip = {
       id: newId(),

@@ -2,13 +2,16 @@
 
 import { useMemo } from 'react';
 import type { Timing } from '@/core/effects/noteValues';
+import { findEffect } from '@/core/effects/registry';
 import type { NumberParameter, Parameter } from '@/core/effects/spec';
 import { timingOf } from '@/core/session/compile';
 import { cornersOf, heightAt, laneOf, setValueOf, type Corner } from '@/core/session/lanes';
 import type { Lane, SessionDocument } from '@/core/session/records';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Ruler, type RulerAutomation } from './Ruler';
+import { attachedTo, reachOfAttached } from '../session/modulating';
+import { ModulationButton } from './ModulationButton';
+import { Ruler, type RulerAutomation, type RulerModulation } from './Ruler';
 
 interface Props {
   /** The insert, strip, send or clip. */
@@ -26,6 +29,7 @@ export function AutomatedRuler({ ownerId, parameter, ownerName, signal, context 
   const value = useStudioState(({ document }) => setValueOf(document, ownerId, parameter));
   const timing = useStudioState(({ document }) => timingOf(document));
   const automation = useAutomation(ownerId, parameter);
+  const modulation = useModulation(ownerId, parameter, context ? `${context} ${parameter.name}` : parameter.name);
   return (
     <Ruler
       parameter={parameter}
@@ -33,11 +37,27 @@ export function AutomatedRuler({ ownerId, parameter, ownerName, signal, context 
       timing={timing}
       signal={signal}
       automation={automation}
+      {...(modulation ? { modulation } : {})}
       {...(context ? { context } : {})}
       onPreview={(next) => studio.turn(ownerId, parameter, next, `${ownerName}: ${parameter.name}`)}
       onSettle={() => studio.settle()}
     />
   );
+}
+
+/** What modulators do with a parameter of an effect; other parameters are not moved by any. */
+function useModulation(ownerId: string, parameter: NumberParameter, label: string): RulerModulation | null {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const insert = document.inserts[ownerId];
+  if (!insert) return null;
+  const attached = attachedTo(document, ownerId, parameter.id);
+  const index = findEffect(insert.effect)!.parameters.findIndex(({ id }) => id === parameter.id);
+  return {
+    reach: attached.length > 0 ? reachOfAttached(attached) : null,
+    now: () => studio.engine.movedValue(ownerId, index),
+    button: <ModulationButton insertId={ownerId} parameter={parameter} label={label} />,
+  };
 }
 
 /** What a control needs to know of its lane, and to make one. */

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { Spline } from 'lucide-react';
 import { messageOf } from '@/core/errors';
 import { NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
@@ -24,6 +24,15 @@ export interface RulerAutomation {
   readonly press: () => void;
 }
 
+/** What modulators do with a parameter, as its ruler shows it. */
+export interface RulerModulation {
+  /** How far they reach down and up from the value, as parts of the ruler; null while none does. */
+  readonly reach: readonly [number, number] | null;
+  /** The value they have it at now, from the engine. */
+  readonly now: () => number | null;
+  readonly button: ReactNode;
+}
+
 export const LANE_WORDS = {
   none: 'automate it with a lane',
   on: 'open its lane',
@@ -38,6 +47,7 @@ interface RulerProps {
   /** Said by screen readers before the parameter's name when several rulers share it. */
   readonly context?: string;
   readonly automation?: RulerAutomation;
+  readonly modulation?: RulerModulation;
   /** While dragging, wheeling or holding an arrow key. */
   readonly onPreview: (value: ParameterValue) => void;
   /** The movement is over. */
@@ -60,7 +70,8 @@ function notesOn(parameter: NumberParameter, timing: Timing): { note: string; po
  * A horizontal scale with real ticks: drag, arrow keys (Shift finer), wheel when focused, double-click for the default,
  * or type a value into its figure. A note value moves from note to note.
  */
-export function Ruler({ parameter, value, timing, signal, context, automation, onPreview, onSettle }: RulerProps) {
+export function Ruler(props: RulerProps) {
+  const { parameter, value, timing, signal, context, automation, modulation, onPreview, onSettle } = props;
   const [typing, setTyping] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const scale = useRef<HTMLDivElement>(null);
@@ -75,8 +86,23 @@ export function Ruler({ parameter, value, timing, signal, context, automation, o
 
   const hand = useRef<SVGSVGElement>(null);
   const shown = useRef<HTMLButtonElement>(null);
+  const band = useRef<SVGRectElement>(null);
+  const moved = useRef<SVGLineElement>(null);
+  const showMoved = (base: number) => {
+    if (!modulation?.reach || !band.current || !moved.current) return;
+    const [low, high] = modulation.reach.map((away) => Math.min(1, Math.max(0, base + away))) as [number, number];
+    band.current.setAttribute('x', `${(low * 100).toFixed(2)}%`);
+    band.current.setAttribute('width', `${Math.max(0.6, (high - low) * 100).toFixed(2)}%`);
+    const now = modulation.now();
+    moved.current.style.visibility = now === null ? 'hidden' : 'visible';
+    if (now === null) return;
+    const at = `${(positionOf(parameter, now) * 100).toFixed(2)}%`;
+    moved.current.setAttribute('x1', at);
+    moved.current.setAttribute('x2', at);
+  };
   useFrame(() => {
     const place = automation?.state === 'on' && drag.current === null ? automation.now() : null;
+    showMoved(place ?? position);
     if (place === null) return;
     hand.current?.setAttribute('x', `${(place * 100).toFixed(2)}%`);
     if (shown.current) shown.current.textContent = formatValue(parameter, valueAt(parameter, place), timing);
@@ -238,6 +264,7 @@ export function Ruler({ parameter, value, timing, signal, context, automation, o
             <Spline size={11} aria-hidden="true" />
           </button>
         )}
+        {modulation?.button}
         {parameter.sync && (
           <button
             type="button"
@@ -289,6 +316,12 @@ export function Ruler({ parameter, value, timing, signal, context, automation, o
               y="9"
               height="7"
             />
+          )}
+          {modulation?.reach && (
+            <>
+              <rect ref={band} className="ruler-moved" y="1" height="7" data-testid="moved-band" />
+              <line ref={moved} className="ruler-moved-now" y1="0" y2="10" />
+            </>
           )}
           <line x1="0" x2="100%" y1="15.5" y2="15.5" />
           {ticksOf(parameter).map((tick) => (

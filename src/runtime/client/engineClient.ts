@@ -1,7 +1,7 @@
 import { changesBetween, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
 import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
-import { METER, METER_HEADER, METER_MOVED, METER_REDUCTION, METER_SLOTS } from '@/core/protocol/meters';
+import { METER, METER_HEADER, METER_MOVED, METER_REDUCTION, METER_SLOTS, METER_SWEEP } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -128,7 +128,7 @@ export class EngineClient {
   private takeSlots(plan: Plan): void {
     const inserts = plan.strips.flatMap((strip) => strip.inserts);
     this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, METER_HEADER + 2 * place]));
-    this.insertSlots = new Map(inserts.map(({ id }, place) => [id, METER_REDUCTION + place]));
+    this.insertSlots = new Map(inserts.map(({ id }, place) => [id, place]));
     this.movedSlots = new Map(
       movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, METER_MOVED + place]),
     );
@@ -175,7 +175,13 @@ export class EngineClient {
   /** What an effect takes away now, in dB, 0 and down. */
   reductionDb(insertId: string): number {
     const at = this.insertSlots.get(insertId);
-    return at === undefined ? 0 : this.meters[at]!;
+    return at === undefined ? 0 : this.meters[METER_REDUCTION + at]!;
+  }
+
+  /** How far an effect is through its sweep, 0 to 1; 0 while nothing runs. */
+  sweepPlace(insertId: string): number {
+    const at = this.insertSlots.get(insertId);
+    return at === undefined || this.state !== 'running' ? 0 : Math.max(0, this.meters[METER_SWEEP + at]!);
   }
 
   /** Where modulation has a parameter of an effect now, by its place; null while none moves it or nothing runs. */

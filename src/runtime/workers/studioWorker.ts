@@ -1,4 +1,4 @@
-import { computeEchogram } from '@/core/analysis/echogram';
+import { computeEchogram, type Echogram } from '@/core/analysis/echogram';
 import { resample } from '@/core/dsp/resampler';
 import { integratedLoudness } from '@/core/analysis/loudness';
 import { findPhrases } from '@/core/analysis/phrases';
@@ -107,12 +107,15 @@ async function run(id: number, task: WorkerTask): Promise<void> {
       return send({ id, kind: 'result', result: await mine });
     }
     case 'echogram': {
-      await breathe();
-      const result = computeEchogram(task.inserts, task.sampleRateHz, task.seconds, task.slots, () =>
-        cancelled.has(id),
-      );
-      stopIfCancelled(id);
-      return send({ id, kind: 'result', result: result! });
+      const result: Echogram[] = [];
+      for (const chain of task.chains) {
+        await breathe();
+        stopIfCancelled(id);
+        const one = computeEchogram(chain, task.sampleRateHz, task.seconds, task.slots, () => cancelled.has(id));
+        stopIfCancelled(id);
+        result.push(one!);
+      }
+      return send({ id, kind: 'result', result });
     }
     case 'picture': {
       await breathe();

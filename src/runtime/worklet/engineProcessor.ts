@@ -13,6 +13,7 @@ import {
   METER_HEADER,
   METER_MOVED,
   METER_REDUCTION,
+  METER_SWEEP,
 } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
@@ -112,7 +113,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       meters[METER_HEADER + 2 * index + 1] = meter.right;
     }
     for (let index = 0; index < this.inserts.length; index++) {
-      meters[METER_REDUCTION + index] = this.inserts[index]!.kernel.reductionDb ?? 0;
+      const { kernel } = this.inserts[index]!;
+      meters[METER_REDUCTION + index] = kernel.reductionDb ?? 0;
+      meters[METER_SWEEP + index] = kernel.sweepPlace ?? -1;
     }
     for (let place = 0; place < this.moved.length; place++) {
       const { node, index } = this.moved[place]!;

@@ -10,6 +10,8 @@ import { Cast } from '@/features/cast/Cast';
 import { CompareView } from '@/features/compare/CompareView';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
+import { LibraryDrawer } from '@/features/library/LibraryDrawer';
+import { ModulatorsDrawer } from '@/features/modulators/ModulatorsDrawer';
 import { RecipeDialog } from '@/features/recipes/RecipeDialog';
 import { RoutingView } from '@/features/routing/RoutingView';
 import type { SaveState, View } from '@/features/session/state';
@@ -26,6 +28,11 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ['effect', 'Effect'],
   ['compare', 'Compare'],
 ];
+
+const DRAWERS = [
+  ['library', 'Library'],
+  ['modulators', 'Modulators'],
+] as const;
 
 const VIEW_PARTS: Record<View, ComponentType> = {
   timeline: Timeline,
@@ -44,12 +51,13 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, cooking, past, future } = useStudioState((state) => ({
+  const { name, view, saveState, bouncing, cooking, drawer, past, future } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     saveState: state.saveState,
     bouncing: state.bouncing,
     cooking: state.cooking,
+    drawer: state.drawer,
     past: state.history.past.at(-1)?.label,
     future: state.history.future.at(-1)?.label,
   }));
@@ -112,6 +120,17 @@ export function Shell() {
           ))}
         </nav>
         <div className="head-tools">
+          {DRAWERS.map(([id, word]) => (
+            <button
+              key={id}
+              type="button"
+              className="button"
+              aria-expanded={drawer === id}
+              onClick={() => studio.set({ drawer: drawer === id ? null : id })}
+            >
+              {word}
+            </button>
+          ))}
           <button
             type="button"
             className="icon-button"
@@ -172,6 +191,8 @@ export function Shell() {
       <ListeningStrip />
       {bouncing && <BounceDialog />}
       {cooking && <RecipeDialog />}
+      {drawer === 'library' && <LibraryDrawer />}
+      {drawer === 'modulators' && <ModulatorsDrawer />}
     </div>
   );
 }

@@ -1,4 +1,14 @@
-import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  impulse,
+  kernelOf,
+  largest,
+  RATES,
+  run,
+  setValue,
+  sine,
+} from '../../../../test/support/render';
 import { BandSplit } from '../../dsp/bandSplit';
 import { Noise } from '../../dsp/noise';
 import { pitchTrack } from '../../../../test/support/pitch';

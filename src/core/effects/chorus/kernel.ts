@@ -123,20 +123,21 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       place: new Ramp(0),
       grains: new GrainVoice(733 + n),
     }));
-    this.placeOfGrain = this.voices.map(
-      (_, voice): PlaceOfGrain =>
-        (side, phase, strayed) => {
-          const random = (phase * this.v[P.randomPhase]!) / 100;
-          const jitter = 1 + (0.5 * strayed * this.v[P.jitter]!) / 100;
-          return Math.min(this.longest, this.sweptDelay(voice, side, random) * jitter);
-        },
-    );
+    this.placeOfGrain = this.voices.map((_, voice): PlaceOfGrain => (side, phase, strayed) => {
+      const random = (phase * this.v[P.randomPhase]!) / 100;
+      const jitter = 1 + (0.5 * strayed * this.v[P.jitter]!) / 100;
+      return Math.min(this.longest, this.sweptDelay(voice, side, random) * jitter);
+    });
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.reset();
   }
 
   get latencyFrames(): number {
     return this.wantedWindow;
+  }
+
+  get sweepPlace(): number {
+    return this.oscillator.place;
   }
 
   tailSeconds(): number {

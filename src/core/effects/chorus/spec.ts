@@ -11,6 +11,7 @@ export const chorusSpec = defineEffect({
   name: 'Chorus',
   purpose: 'Copies that drift in time and pitch, of all of the sound or of one band of it.',
   picture: 'delays',
+  movesTime: true,
   main: ['rate', 'depth', 'voices', 'mix'],
   exaggerates: ['depth', 'feedback', 'wear'],
   parameters: [
@@ -210,7 +211,12 @@ export const chorusSpec = defineEffect({
       purpose: 'On plucked strings',
       values: { bandLow: 320, rate: 0.8, depth: 16, window: '2048' },
     },
-    { id: 'close-pair', name: 'Close pair', purpose: 'On plucked strings', values: { voices: '2', delay: 9, rate: 1.1, mix: 42 } },
+    {
+      id: 'close-pair',
+      name: 'Close pair',
+      purpose: 'On plucked strings',
+      values: { voices: '2', delay: 9, rate: 1.1, mix: 42 },
+    },
     {
       id: 'air-only',
       name: 'Only the air moves',
@@ -239,7 +245,16 @@ export const chorusSpec = defineEffect({
       id: 'scattered',
       name: 'Scattered',
       purpose: 'Special effects',
-      values: { motion: 'grains', grainSize: 120, density: 2, jitter: 90, randomPhase: 100, delay: 45, depth: 90, voices: '4' },
+      values: {
+        motion: 'grains',
+        grainSize: 120,
+        density: 2,
+        jitter: 90,
+        randomPhase: 100,
+        delay: 45,
+        depth: 90,
+        voices: '4',
+      },
     },
     {
       id: 'drunk-siren',

@@ -7,7 +7,7 @@ import { smoothstep } from '../../math/smoothstep';
 import { TICK } from './delayTap';
 import { Ducker } from './ducker';
 import { EchoLine, LineParameter, type Surroundings } from './echoLine';
-import { ARRANGEMENTS, arranged, FEED_IDS, fromMatrix, LINES, type Feeds } from './routing';
+import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { delaySpec } from './spec';
 import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
@@ -114,9 +114,7 @@ class DelayKernel implements Kernel {
     let levels = lines.map((line) => Math.abs(feeds.input[line]!));
     let passes = 1;
     for (; passes < MOST_PASSES; passes++) {
-      levels = lines.map((target) =>
-        lines.reduce((sum, source, n) => sum + gain(target, source) * levels[n]!, 0),
-      );
+      levels = lines.map((target) => lines.reduce((sum, source, n) => sum + gain(target, source) * levels[n]!, 0));
       const most = Math.max(0, ...levels);
       if (most < GONE) return passes * reach;
       if (most > 1e6) return Infinity;
@@ -196,16 +194,7 @@ class DelayKernel implements Kernel {
   }
 
   private feeds(): Feeds {
-    const arrangement = ARRANGEMENTS[this.v[ROUTING]!]!;
-    const on = this.linesOn();
-    if (arrangement !== 'matrix') return arranged(arrangement, on);
-    const feeds = fromMatrix((id) => this.v[place(id)]!);
-    const kept = (gains: readonly number[]) => gains.map((gain, line) => (on[line] ? gain : 0));
-    return {
-      input: kept(feeds.input),
-      all: kept(feeds.all),
-      lines: feeds.lines.map((gains, target) => (on[target] ? kept(gains) : gains.map(() => 0))),
-    };
+    return feedsOf(ARRANGEMENTS[this.v[ROUTING]!]!, this.linesOn(), (id) => this.v[place(id)]!);
   }
 
   private connect(frames: number): void {

@@ -48,14 +48,32 @@ export const FEED_IDS: readonly string[] = [
   ).flat(),
 ];
 
-/** The gains of a matrix from its values in per cent by id. */
-export function fromMatrix(percent: (id: string) => number): Feeds {
-  const targets = Array.from({ length: LINES }, (_, line) => line);
+/**
+ * What feeds what at some settings; lines out of use feed nothing and are fed by nothing.
+ * @param percent value of a place of the matrix by its id
+ */
+export function feedsOf(arrangement: Arrangement, on: readonly boolean[], percent: (id: string) => number): Feeds {
+  if (arrangement !== 'matrix') return arranged(arrangement, on);
+  const kept = (target: number, source: number | null, id: string) =>
+    on[target] && (source === null || (on[source] && source !== target)) ? percent(id) / 100 : 0;
   return {
-    input: targets.map((target) => percent(inputFeed(target)) / 100),
-    all: targets.map((target) => percent(allFeed(target)) / 100),
-    lines: targets.map((target) =>
-      targets.map((source) => (source === target ? 0 : percent(lineFeed(source, target)) / 100)),
+    input: on.map((_, target) => kept(target, null, inputFeed(target))),
+    all: on.map((_, target) => kept(target, null, allFeed(target))),
+    lines: on.map((_, target) =>
+      on.map((__, source) => (source === target ? 0 : kept(target, source, lineFeed(source, target)))),
     ),
   };
+}
+
+/** The places of the matrix, in per cent, that say the same as some feeds. */
+export function toMatrix(feeds: Feeds): Record<string, number> {
+  const percent = (gain: number) => Math.round(gain * 1000) / 10;
+  const entries: [string, number][] = [];
+  for (let target = 0; target < LINES; target++) {
+    entries.push([inputFeed(target), percent(feeds.input[target]!)], [allFeed(target), percent(feeds.all[target]!)]);
+    for (let source = 0; source < LINES; source++) {
+      if (source !== target) entries.push([lineFeed(source, target), percent(feeds.lines[target]![source]!)]);
+    }
+  }
+  return Object.fromEntries(entries);
 }

@@ -269,12 +269,22 @@ const FIRST_TIMES = ['1/4', '1/8', '1/8d', '1/2', '1/4t', '1/16', '1/4d', '1bar'
 export const delaySpec = defineEffect({
   id: 'delay',
   name: 'Delay',
-  purpose: 'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
+  purpose:
+    'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',
+  movesTime: true,
   keyed: true,
   reduces: true,
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
-  exaggerates: ['lines.*.feedback', 'lines.*.modDepth', 'lines.*.cutoffModDepth', 'wow', 'flutter', 'saturation', 'mix'],
+  exaggerates: [
+    'lines.*.feedback',
+    'lines.*.modDepth',
+    'lines.*.cutoffModDepth',
+    'wow',
+    'flutter',
+    'saturation',
+    'mix',
+  ],
   lists: [
     {
       id: 'lines',

@@ -137,8 +137,7 @@ export class Wear {
   private shiftNow(ahead: number): number {
     const wow = this.wow === 0 ? 0 : this.wowOscillator.read((ahead * WOW_HZ) / this.sampleRate);
     const flutter = this.flutter === 0 ? 0 : this.flutterOscillator.read((ahead * FLUTTER_HZ) / this.sampleRate);
-    const seconds =
-      (wow * this.wow * WOW_DEVIATION) / (TWO_PI * WOW_HZ) + flutter * this.flutter * FLUTTER_SECONDS;
+    const seconds = (wow * this.wow * WOW_DEVIATION) / (TWO_PI * WOW_HZ) + flutter * this.flutter * FLUTTER_SECONDS;
     return seconds * this.sampleRate;
   }
 

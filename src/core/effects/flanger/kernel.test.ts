@@ -1,9 +1,24 @@
-import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  impulse,
+  kernelOf,
+  largest,
+  RATES,
+  run,
+  setValue,
+  sine,
+} from '../../../../test/support/render';
 import { delayTrack, pitchTrack } from '../../../../test/support/pitch';
 import { Noise } from '../../dsp/noise';
 
 /** Level in dB of one frequency through an effect, against the input. */
-function gainAt(values: Record<string, number | string | boolean>, hz: number, rate = 48000, side: 'left' | 'right' = 'left') {
+function gainAt(
+  values: Record<string, number | string | boolean>,
+  hz: number,
+  rate = 48000,
+  side: 'left' | 'right' = 'left',
+) {
   const tone = sine(hz, rate, rate / 2, 0.1);
   const out = run(kernelOf('flanger', values, rate), tone)[side].slice(rate / 4);
   return db(amplitudeAt(out, hz, rate) / 0.1);
@@ -44,35 +59,38 @@ describe('flanger', () => {
     expect(gainAt(values, 500)).toBeGreaterThan(2.9);
   });
 
-  it.each(RATES)('sweeps the delay as its shape says, within 1 %%, the right side ahead within a degree, at %d Hz', (rate) => {
-    const hz = 500;
-    for (const shape of ['sine', 'triangle'] as const) {
-      const values = { delay: 1, depth: 60, rate: 1, shape, stereoPhase: 90, mix: 100 };
-      const out = run(kernelOf('flanger', values, rate), sine(hz, rate, 3 * rate, 0.5));
-      const latency = kernelOf('flanger', values, rate).latencyFrames / rate;
-      const course = (at: number, ahead: number) => {
-        const phase = (((at / rate + ahead) % 1) + 1) % 1;
-        if (shape === 'sine') return Math.sin(2 * Math.PI * phase);
-        return phase < 0.25 ? 4 * phase : phase < 0.75 ? 2 - 4 * phase : 4 * phase - 4;
-      };
-      for (const [side, ahead] of [
-        ['left', 0],
-        ['right', 0.25],
-      ] as const) {
-        const track = delayTrack(out[side], hz, rate).filter(([at]) => at > rate / 2 && at < 2.5 * rate);
-        // The first value is known but for whole periods of the tone.
-        const wantedAt = (at: number) => latency + 0.001 * (1 + 0.6 * course(at, ahead));
-        const turns = Math.round((wantedAt(track[0]![0]) - track[0]![1]) * hz) / hz;
-        for (const [at, delay] of track) {
-          const found = delay + turns;
-          const wanted = wantedAt(at);
-          // The measure looks through 16 ms; corners of the triangle are rounded by it.
-          const corner = shape === 'triangle' && Math.abs(Math.abs(course(at, ahead)) - 1) < 0.08;
-          if (!corner) expect(Math.abs(found - wanted)).toBeLessThan(0.001 * 0.6 * 2 * 0.01);
+  it.each(RATES)(
+    'sweeps the delay as its shape says, within 1 %%, the right side ahead within a degree, at %d Hz',
+    (rate) => {
+      const hz = 500;
+      for (const shape of ['sine', 'triangle'] as const) {
+        const values = { delay: 1, depth: 60, rate: 1, shape, stereoPhase: 90, mix: 100 };
+        const out = run(kernelOf('flanger', values, rate), sine(hz, rate, 3 * rate, 0.5));
+        const latency = kernelOf('flanger', values, rate).latencyFrames / rate;
+        const course = (at: number, ahead: number) => {
+          const phase = (((at / rate + ahead) % 1) + 1) % 1;
+          if (shape === 'sine') return Math.sin(2 * Math.PI * phase);
+          return phase < 0.25 ? 4 * phase : phase < 0.75 ? 2 - 4 * phase : 4 * phase - 4;
+        };
+        for (const [side, ahead] of [
+          ['left', 0],
+          ['right', 0.25],
+        ] as const) {
+          const track = delayTrack(out[side], hz, rate).filter(([at]) => at > rate / 2 && at < 2.5 * rate);
+          // The first value is known but for whole periods of the tone.
+          const wantedAt = (at: number) => latency + 0.001 * (1 + 0.6 * course(at, ahead));
+          const turns = Math.round((wantedAt(track[0]![0]) - track[0]![1]) * hz) / hz;
+          for (const [at, delay] of track) {
+            const found = delay + turns;
+            const wanted = wantedAt(at);
+            // The measure looks through 16 ms; corners of the triangle are rounded by it.
+            const corner = shape === 'triangle' && Math.abs(Math.abs(course(at, ahead)) - 1) < 0.08;
+            if (!corner) expect(Math.abs(found - wanted)).toBeLessThan(0.001 * 0.6 * 2 * 0.01);
+          }
         }
       }
-    }
-  });
+    },
+  );
 
   it('goes through zero: the copy comes before and after the dry sound, and meets it', () => {
     const rate = 48000;
@@ -80,7 +98,9 @@ describe('flanger', () => {
     const kernel = kernelOf('flanger', { ...values, mix: 100 });
     const late = kernel.latencyFrames / rate;
     expect(late).toBeGreaterThan(0.05);
-    const track = delayTrack(run(kernel, sine(200, rate, 2 * rate, 0.5)).left, 200, rate).filter(([at]) => at > 0.3 * rate);
+    const track = delayTrack(run(kernel, sine(200, rate, 2 * rate, 0.5)).left, 200, rate).filter(
+      ([at]) => at > 0.3 * rate,
+    );
     // The first value is known but for whole periods of the tone.
     const turns = Math.round((late - track[0]![1]) * 200) / 200;
     const against = track.map(([, delay]) => delay + turns - late);

@@ -107,6 +107,10 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     return NEAREST + (this.v[P.throughZero] === 1 ? this.lag : 0);
   }
 
+  get sweepPlace(): number {
+    return this.oscillator.place;
+  }
+
   tailSeconds(): number {
     const { v } = this;
     const reach = (2 * v[P.delay]! + 10) / 1000;

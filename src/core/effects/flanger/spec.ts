@@ -8,6 +8,7 @@ export const flangerSpec = defineEffect({
   name: 'Flanger',
   purpose: 'A copy that sweeps close behind the sound, so that a comb of notches moves through it.',
   picture: 'comb',
+  movesTime: true,
   main: ['delay', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
   parameters: [

@@ -1,4 +1,14 @@
-import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  impulse,
+  kernelOf,
+  largest,
+  RATES,
+  run,
+  setValue,
+  sine,
+} from '../../../../test/support/render';
 import { FourierTransform } from '../../dsp/fft';
 import { Noise } from '../../dsp/noise';
 import { STAGE_COUNTS } from './spec';

@@ -59,7 +59,14 @@ class Chain {
   }
 
   /** @param offset frames since it was tuned */
-  process(sound: Float32Array, out: Float64Array, feedback: Float64Array, start: number, count: number, offset: number) {
+  process(
+    sound: Float32Array,
+    out: Float64Array,
+    feedback: Float64Array,
+    start: number,
+    count: number,
+    offset: number,
+  ) {
     const { states, gains, steps, count: stages } = this;
     let { last } = this;
     for (let i = 0; i < count; i++) {
@@ -110,6 +117,10 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.chains = this.newChains();
     this.reset();
+  }
+
+  get sweepPlace(): number {
+    return this.oscillator.place;
   }
 
   tailSeconds(): number {

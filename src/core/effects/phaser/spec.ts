@@ -98,7 +98,12 @@ export const phaserSpec = defineEffect({
       purpose: 'On a pad',
       values: { stages: '24', spread: 3, rate: 0.07, depth: 1, stereoPhase: 90 },
     },
-    { id: 'slow-turn', name: 'Slow turn', purpose: 'On plucked strings', values: { rate: 0.15, stages: '4', depth: 1.2 } },
+    {
+      id: 'slow-turn',
+      name: 'Slow turn',
+      purpose: 'On plucked strings',
+      values: { rate: 0.15, stages: '4', depth: 1.2 },
+    },
     {
       id: 'eighths',
       name: 'Turning eighths',

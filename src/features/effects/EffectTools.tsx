@@ -1,0 +1,63 @@
+'use client';
+
+import type { KeyboardEvent } from 'react';
+import { exaggerated } from '@/core/effects/exaggerate';
+import type { EffectSpec } from '@/core/effects/spec';
+import { timingOf } from '@/core/session/compile';
+import type { Insert } from '@/core/session/records';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** Held down, the effect is overdone; let go, it is as it was. */
+export function ExaggerateButton({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+  const studio = useStudio();
+  if (!spec.exaggerates) return null;
+  const press = () => {
+    studio.settle();
+    const { document } = studio.state;
+    const values = exaggerated(spec, document.inserts[insert.id]!.values, timingOf(document));
+    studio.preview({ type: 'insert.set', id: insert.id, values }, `Exaggerate ${spec.name}`);
+  };
+  const release = () => studio.abandon();
+  const byKey = (event: KeyboardEvent, act: () => void) => {
+    if (event.key !== ' ' && event.key !== 'Enter') return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (!event.repeat) act();
+  };
+  return (
+    <button
+      type="button"
+      className="button button-hold"
+      title="Hold it down to hear the effect overdone; let go and it is as it was"
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        press();
+      }}
+      onPointerUp={release}
+      onPointerCancel={release}
+      onKeyDown={(event) => byKey(event, press)}
+      onKeyUp={(event) => byKey(event, release)}
+      onBlur={release}
+    >
+      Exaggerate
+    </button>
+  );
+}
+
+/** Plays only what the effect adds and takes away. */
+export function DifferenceButton({ insert }: { insert: Insert }) {
+  const studio = useStudio();
+  const on = useStudioState(({ differenceId }) => differenceId === insert.id);
+  return (
+    <button
+      type="button"
+      className="button"
+      aria-pressed={on}
+      title="Hear only the difference: what comes out less what goes in, at the level at which both cancel best"
+      onClick={() => studio.hearDifference(on ? null : insert.id)}
+    >
+      Difference
+    </button>
+  );
+}

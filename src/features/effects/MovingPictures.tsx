@@ -1,0 +1,204 @@
+'use client';
+
+import { useMemo, useRef } from 'react';
+import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
+import { useStudio } from '../session/StudioContext';
+import { useFrame } from '../ui/useFrame';
+import { axesOf, frequencyAxis, pathOf, reachOf } from './axes';
+
+const WIDTH = 748;
+const LEFT = 46;
+const RIGHT = 10;
+const PLOT = WIDTH - LEFT - RIGHT;
+
+const Waiting = () => (
+  <div className="echogram echogram-waiting" role="status">
+    Listening to the effect…
+  </div>
+);
+
+/** The response of a sweeping effect at the place where its sweep is now, and faintly at the others. */
+export function CombPicture({
+  picture,
+  insertId,
+  label,
+}: {
+  picture: Picture | null;
+  insertId: string;
+  label: string;
+}) {
+  const studio = useStudio();
+  const left = useRef<SVGPathElement>(null);
+  const right = useRef<SVGPathElement>(null);
+  const height = 250;
+  const plot = height - 32;
+  const paths = useMemo(() => picture?.lines.map((line) => pathOf(picture, line.y, PLOT, plot)) ?? [], [picture, plot]);
+  useFrame(() => {
+    const place = Math.round(studio.engine.sweepPlace(insertId) * COMB_PLACES) % COMB_PLACES;
+    left.current?.setAttribute('d', paths[2 * place] ?? '');
+    right.current?.setAttribute('d', paths[2 * place + 1] ?? '');
+  });
+  if (!picture) return <Waiting />;
+  const { y } = axesOf(picture);
+  return (
+    <figure className="echogram curve-picture comb-picture">
+      <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label={label}>
+        <g transform={`translate(${LEFT} 10)`}>
+          {frequencyAxis.ticks.map(([hz, word]) => (
+            <g key={hz}>
+              <line
+                className="grid-beat"
+                x1={frequencyAxis.place(hz) * PLOT}
+                x2={frequencyAxis.place(hz) * PLOT}
+                y2={plot}
+              />
+              <text x={frequencyAxis.place(hz) * PLOT} y={plot + 14} textAnchor="middle">
+                {word}
+              </text>
+            </g>
+          ))}
+          {y.ticks.map(([db, word]) => (
+            <g key={db}>
+              <line
+                className={db === 0 ? 'grid-bar' : 'grid-beat'}
+                x2={PLOT}
+                y1={(1 - y.place(db)) * plot}
+                y2={(1 - y.place(db)) * plot}
+              />
+              <text x={-6} y={(1 - y.place(db)) * plot + 4} textAnchor="end">
+                {word}
+              </text>
+            </g>
+          ))}
+          <text className="axis-title" x={PLOT} y={plot - 5} textAnchor="end">
+            Hz
+          </text>
+          <text className="axis-title" x={5} y={12}>
+            dB
+          </text>
+          <svg width={PLOT} height={plot} overflow="hidden">
+            {paths
+              .filter((_, n) => n % 2 === 0 && (n / 2) % 6 === 0)
+              .map((path, n) => (
+                <path key={n} className="line-ghost" d={path} />
+              ))}
+            <path ref={right} className="line-1" d={paths[1]} />
+            <path ref={left} className="line-0" d={paths[0]} />
+          </svg>
+        </g>
+      </svg>
+      <figcaption>
+        <span className="legend legend-0">left now</span>
+        <span className="legend legend-1">right now</span>
+        <span className="legend legend-ghost">elsewhere in the sweep</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+interface DelaysProps {
+  readonly picture: Picture | null;
+  readonly insertId: string;
+  readonly label: string;
+  /** The sweep repeats, so that its place now can be shown. */
+  readonly periodic: boolean;
+  /** Cycles shown. */
+  readonly cycles: number;
+}
+
+/** Where an effect reads, in milliseconds over time, and below what that does to the pitch, in cents. */
+export function DelaysPicture({ picture, insertId, label, periodic, cycles }: DelaysProps) {
+  const studio = useStudio();
+  const now = useRef<SVGLineElement>(null);
+  useFrame(() => {
+    const place = studio.engine.sweepPlace(insertId);
+    const at = String(LEFT + (place / cycles) * PLOT);
+    now.current?.setAttribute('x1', at);
+    now.current?.setAttribute('x2', at);
+  });
+  if (!picture) return <Waiting />;
+  const half = picture.lines.length / 2;
+  const delays = picture.lines.slice(0, half);
+  const bends = picture.lines.slice(half);
+  const seconds = picture.x.at(-1)!;
+  const [low, high] = reachOf(delays, 0.2);
+  const [down, up] = reachOf(bends, 2);
+  const most = Math.max(Math.abs(down), Math.abs(up));
+  return (
+    <figure className="echogram curve-picture delays-picture">
+      <svg viewBox={`0 0 ${WIDTH} 250`} role="img" aria-label={label}>
+        <Course lines={delays} x={picture.x} top={8} height={130} low={low} high={high} unit="ms" />
+        <Course lines={bends} x={picture.x} top={152} height={72} low={-most} high={most} unit="cents" />
+        {[0, 0.25, 0.5, 0.75, 1].map((part) => (
+          <text
+            key={part}
+            x={LEFT + part * PLOT}
+            y={242}
+            textAnchor={part === 1 ? 'end' : part === 0 ? 'start' : 'middle'}
+          >
+            {(part * seconds).toFixed(seconds < 10 ? 2 : 1)} s
+          </text>
+        ))}
+        {periodic && <line ref={now} className="line-now" y1="8" y2="224" />}
+      </svg>
+      <figcaption>
+        {delays.slice(0, 12).map((line, n) => (
+          <span
+            key={line.name}
+            className={`legend legend-course-${Math.floor(n / 2) % 6} ${n % 2 ? 'legend-right' : ''}`}
+          >
+            {line.name}
+          </span>
+        ))}
+      </figcaption>
+    </figure>
+  );
+}
+
+function Course(props: {
+  lines: Picture['lines'];
+  x: Float64Array;
+  top: number;
+  height: number;
+  low: number;
+  high: number;
+  unit: string;
+}) {
+  const { lines, x, top, height, low, high, unit } = props;
+  const last = x.at(-1)!;
+  const y = (value: number) => (1 - (value - low) / (high - low)) * height;
+  const digits = high - low < 2 ? 2 : high - low < 20 ? 1 : 0;
+  return (
+    <g transform={`translate(${LEFT} ${top})`}>
+      {[low, (low + high) / 2, high].map((value, n) => (
+        <g key={n}>
+          <line
+            className={n === 1 && unit === 'cents' ? 'grid-bar' : 'grid-beat'}
+            x2={PLOT}
+            y1={y(value)}
+            y2={y(value)}
+          />
+          <text x={-6} y={y(value) + 4} textAnchor="end">
+            {value.toFixed(digits)}
+          </text>
+        </g>
+      ))}
+      <text className="axis-title" x={5} y={12}>
+        {unit}
+      </text>
+      {lines.map((line, n) => {
+        let path = '';
+        line.y.forEach(
+          (value, i) => (path += `${i === 0 ? 'M' : 'L'}${((x[i]! / last) * PLOT).toFixed(1)} ${y(value).toFixed(1)}`),
+        );
+        return (
+          <path
+            key={line.name}
+            className={`line-course line-course-${Math.floor(n / 2) % 6} ${n % 2 ? 'line-right' : ''}`}
+            d={path}
+          />
+        );
+      })}
+    </g>
+  );
+}

@@ -1,0 +1,388 @@
+'use client';
+
+import { Plus, Trash2, X } from 'lucide-react';
+import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { SHAPE_CHOICES } from '@/core/effects/oscillatorShapes';
+import { findEffect } from '@/core/effects/registry';
+import { findParameter, number, type NumberParameter } from '@/core/effects/spec';
+import { timingOf } from '@/core/session/compile';
+import {
+  channels,
+  MODULATOR_KINDS,
+  MODULATOR_RATE,
+  MODULATOR_STEPS,
+  stripOfInsert,
+  type ModulationTarget,
+  type Modulator,
+} from '@/core/session/records';
+import { detachCommand, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { Drawer } from '../ui/Drawer';
+import { Ruler } from '../ui/Ruler';
+import { Typed } from '../ui/Typed';
+
+const figure = (
+  id: string,
+  name: string,
+  unit: NumberParameter['unit'],
+  [min, max]: readonly [number, number],
+  byDefault: number,
+  help: string,
+  scale: NumberParameter['scale'] = 'linear',
+) => number({ id, name, unit, min, max, default: byDefault, scale, help });
+
+const PHASE = figure('phaseDegrees', 'Phase', 'degrees', [0, 360], 0, 'Where in its course it begins.');
+const SMOOTHING = figure('smoothing', 'Smoothing', 'ms', [0, 2000], 0, 'Rounds its movement off.');
+const ATTACK = figure('attack', 'Attack', 'ms', [0.1, 1000], 10, 'How fast it rises with the sound.', 'log');
+const RELEASE = figure('release', 'Release', 'ms', [1, 10000], 250, 'How slowly it falls after it.', 'log');
+const SENSITIVITY = figure('sensitivityDb', 'Sensitivity', 'dB', [-24, 48], 12, 'Added to the level it follows.');
+const DEPTH = figure('depth', 'Depth', '%', [-100, 100], 20, 'How far it moves the parameter, as a part of its ruler.');
+
+const POLARITIES: readonly (readonly [ModulationTarget['polarity'], string])[] = [
+  ['both', 'both ways'],
+  ['up', 'only up'],
+  ['down', 'only down'],
+];
+
+/** Every modulator of the session with its settings and what it moves. */
+export function ModulatorsDrawer() {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const openId = useStudioState(({ modulatorId }) => modulatorId);
+  const modulators = Object.values(document.modulators);
+  return (
+    <Drawer title="Modulators">
+      <div className="drawer-tools">
+        {MODULATOR_KINDS.map((kind) => (
+          <button
+            key={kind}
+            type="button"
+            className="plain-button"
+            onClick={() => {
+              const id = newId();
+              if (studio.perform(newModulatorCommand(document, kind, id), `New ${KIND_NAMES[kind].toLowerCase()}`))
+                studio.set({ modulatorId: id });
+            }}
+          >
+            <Plus size={12} aria-hidden="true" /> {KIND_NAMES[kind].toLowerCase()}
+          </button>
+        ))}
+      </div>
+      {modulators.length === 0 && (
+        <p className="empty-hint">
+          Nothing is moved yet. Make a modulator here, or press the wave beside any ruler of an effect.
+        </p>
+      )}
+      {modulators.map((modulator) => (
+        <ModulatorCard key={modulator.id} modulator={modulator} open={modulator.id === openId} />
+      ))}
+    </Drawer>
+  );
+}
+
+function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolean }) {
+  const studio = useStudio();
+  const { id, name } = modulator;
+  const moves = modulator.targets.length;
+  return (
+    <section className={`modulator ${modulator.on ? '' : 'modulator-off'}`} aria-label={name}>
+      <header>
+        <button
+          type="button"
+          className="fold"
+          aria-expanded={open}
+          aria-label={`${open ? 'Fold' : 'Open'} ${name}`}
+          onClick={() => studio.set({ modulatorId: open ? null : id })}
+        >
+          {open ? '▾' : '▸'}
+        </button>
+        <Typed
+          label={`Name of ${name}`}
+          text={name}
+          width={120}
+          onTyped={(text) =>
+            studio.perform({ type: 'modulator.set', id, values: { name: text } }, 'Rename a modulator')
+          }
+        />
+        <small>
+          {KIND_NAMES[modulator.kind].toLowerCase()}, moves {moves === 0 ? 'nothing yet' : moves}
+        </small>
+        <label className="switch">
+          <input
+            type="checkbox"
+            role="switch"
+            aria-label={`${name} on`}
+            checked={modulator.on}
+            onChange={(event) =>
+              studio.perform(
+                { type: 'modulator.set', id, values: { on: event.target.checked } },
+                `${name} ${event.target.checked ? 'on' : 'off'}`,
+              )
+            }
+          />
+        </label>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label={`Remove ${name}`}
+          title="Remove"
+          onClick={() => studio.perform({ type: 'modulator.remove', id }, `Remove ${name}`)}
+        >
+          <Trash2 size={13} aria-hidden="true" />
+        </button>
+      </header>
+      {open && <Settings modulator={modulator} />}
+    </section>
+  );
+}
+
+function Settings({ modulator }: { modulator: Modulator }) {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const timing = timingOf(document);
+  const { id, kind, name } = modulator;
+  const preview = (values: Partial<Modulator>, what: string) =>
+    studio.preview({ type: 'modulator.set', id, values }, `${name}: ${what}`);
+  const ruler = (
+    parameter: NumberParameter,
+    value: number | string,
+    toValues: (value: number) => Partial<Modulator>,
+  ) => (
+    <Ruler
+      parameter={parameter}
+      value={value}
+      timing={timing}
+      signal="key"
+      context={name}
+      onPreview={(next) => preview(toValues(Number(next)), parameter.name)}
+      onSettle={() => studio.settle()}
+    />
+  );
+  return (
+    <div className="modulator-settings">
+      {kind === 'follower' ? (
+        <>
+          <label className="choice">
+            <span>Listens to</span>
+            <select
+              aria-label={`${name} listens to`}
+              value={modulator.followId ?? ''}
+              onChange={(event) =>
+                studio.perform(
+                  { type: 'modulator.set', id, values: { followId: event.target.value || null } },
+                  `${name}: listens to`,
+                )
+              }
+            >
+              <option value="">nothing</option>
+              {channels(document).map((strip) => (
+                <option key={strip.id} value={strip.id}>
+                  {strip.name}
+                </option>
+              ))}
+            </select>
+          </label>
+          {ruler(SENSITIVITY, modulator.sensitivityDb, (value) => ({ sensitivityDb: value }))}
+          {ruler(ATTACK, modulator.attackSeconds * 1000, (value) => ({ attackSeconds: value / 1000 }))}
+          {ruler(RELEASE, modulator.releaseSeconds * 1000, (value) => ({ releaseSeconds: value / 1000 }))}
+        </>
+      ) : (
+        <>
+          <Ruler
+            parameter={MODULATOR_RATE}
+            value={modulator.rate}
+            timing={timing}
+            signal="key"
+            context={name}
+            onPreview={(next) => preview({ rate: next as number | string }, 'Rate')}
+            onSettle={() => studio.settle()}
+          />
+          {kind === 'oscillator' && (
+            <label className="choice">
+              <span>Shape</span>
+              <select
+                aria-label={`${name} shape`}
+                value={modulator.shape}
+                onChange={(event) =>
+                  studio.perform(
+                    { type: 'modulator.set', id, values: { shape: event.target.value as Modulator['shape'] } },
+                    `${name}: shape`,
+                  )
+                }
+              >
+                {SHAPE_CHOICES.map((shape) => (
+                  <option key={shape.id} value={shape.id}>
+                    {shape.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+          {kind === 'pattern' && <Steps modulator={modulator} />}
+          {ruler(PHASE, modulator.phaseDegrees, (value) => ({ phaseDegrees: value }))}
+        </>
+      )}
+      {ruler(SMOOTHING, modulator.smoothingSeconds * 1000, (value) => ({ smoothingSeconds: value / 1000 }))}
+      <h3>Moves</h3>
+      {modulator.targets.length === 0 && (
+        <p className="empty-hint">Nothing yet: press the wave beside a ruler of an effect and choose {name}.</p>
+      )}
+      {modulator.targets.map((target) => (
+        <TargetRow key={`${target.insertId} ${target.parameter}`} modulator={modulator} target={target} />
+      ))}
+    </div>
+  );
+}
+
+/** The steps of a pattern as bars that can be drawn over. */
+function Steps({ modulator }: { modulator: Modulator }) {
+  const studio = useStudio();
+  const held = useRef(false);
+  const { id, steps, name } = modulator;
+  const set = (index: number, value: number) =>
+    studio.preview(
+      {
+        type: 'modulator.set',
+        id,
+        values: {
+          steps: steps.map((one, n) => (n === index ? Math.round(Math.max(-1, Math.min(1, value)) * 20) / 20 : one)),
+        },
+      },
+      `${name}: steps`,
+    );
+  const draw = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const index = Math.floor(((event.clientX - box.left) / box.width) * steps.length);
+    if (index >= 0 && index < steps.length) set(index, 1 - (2 * (event.clientY - box.top)) / box.height);
+  };
+  const onKeyDown = (event: KeyboardEvent, index: number) => {
+    const change = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
+    if (change === undefined) return;
+    event.preventDefault();
+    set(index, steps[index]! + change);
+    studio.settle();
+  };
+  const resize = (count: number) =>
+    studio.perform(
+      {
+        type: 'modulator.set',
+        id,
+        values: { steps: Array.from({ length: count }, (_, n) => steps[n] ?? steps[n % steps.length]!) },
+      },
+      `${name}: number of steps`,
+    );
+  return (
+    <div className="pattern">
+      <div
+        className="pattern-steps"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          held.current = true;
+          draw(event);
+        }}
+        onPointerMove={(event) => held.current && draw(event)}
+        onPointerUp={() => {
+          held.current = false;
+          studio.settle();
+        }}
+      >
+        {steps.map((step, index) => (
+          <span
+            key={index}
+            role="slider"
+            tabIndex={0}
+            aria-label={`${name}, step ${index + 1}`}
+            aria-valuemin={-1}
+            aria-valuemax={1}
+            aria-valuenow={step}
+            onKeyDown={(event) => onKeyDown(event, index)}
+          >
+            <i style={{ top: `${50 - Math.max(0, step) * 50}%`, height: `${Math.max(2, Math.abs(step) * 50)}%` }} />
+          </span>
+        ))}
+      </div>
+      <label className="choice">
+        <span>Steps</span>
+        <select
+          aria-label={`${name}: number of steps`}
+          value={steps.length}
+          onChange={(e) => resize(Number(e.target.value))}
+        >
+          {Array.from({ length: MODULATOR_STEPS }, (_, n) => n + 1).map((count) => (
+            <option key={count}>{count}</option>
+          ))}
+        </select>
+      </label>
+    </div>
+  );
+}
+
+function TargetRow({ modulator, target }: { modulator: Modulator; target: ModulationTarget }) {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const insert = document.inserts[target.insertId]!;
+  const spec = findEffect(insert.effect)!;
+  const strip = stripOfInsert(document, target.insertId)!;
+  const parameter = findParameter(spec, target.parameter)!;
+  const item = /^\w+\.(\d+)\./.exec(parameter.id)?.[1];
+  const what = `${spec.name}${item && spec.lists.length > 0 ? `, ${spec.lists[0]!.itemName.toLowerCase()} ${item}` : ''}: ${parameter.name}`;
+  return (
+    <div className="modulator-target">
+      <div className="modulator-target-head">
+        <button
+          type="button"
+          className="plain-button"
+          title={`On ${strip.name}: open it large`}
+          onClick={() => {
+            studio.selectInsert(insert.id);
+            studio.set({ view: 'effect' });
+          }}
+        >
+          {what}
+        </button>
+        <select
+          aria-label={`${modulator.name} on ${what}: direction`}
+          value={target.polarity}
+          onChange={(event) =>
+            studio.perform(
+              targetCommand(modulator, target, { polarity: event.target.value as ModulationTarget['polarity'] }),
+              `${modulator.name}: direction`,
+            )
+          }
+        >
+          {POLARITIES.map(([id, word]) => (
+            <option key={id} value={id}>
+              {word}
+            </option>
+          ))}
+        </select>
+        <button
+          type="button"
+          className="icon-button"
+          aria-label={`Take ${modulator.name} off ${what}`}
+          title="Take it off"
+          onClick={() =>
+            studio.perform(
+              detachCommand(modulator, target.insertId, target.parameter),
+              `Take ${modulator.name} off ${parameter.name}`,
+            )
+          }
+        >
+          <X size={12} aria-hidden="true" />
+        </button>
+      </div>
+      <Ruler
+        parameter={DEPTH}
+        value={target.depth}
+        timing={timingOf(document)}
+        signal="key"
+        context={`${modulator.name} on ${what}:`}
+        onPreview={(value) =>
+          studio.preview(targetCommand(modulator, target, { depth: Number(value) }), `${modulator.name}: depth`)
+        }
+        onSettle={() => studio.settle()}
+      />
+    </div>
+  );
+}

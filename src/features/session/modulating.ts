@@ -1,0 +1,90 @@
+import type { Command } from '@/core/session/commands';
+import { newModulator, type ModulationTarget, type Modulator, type SessionDocument } from '@/core/session/records';
+
+export const KIND_NAMES: Record<Modulator['kind'], string> = {
+  oscillator: 'Oscillator',
+  follower: 'Follower',
+  pattern: 'Pattern',
+  walk: 'Random walk',
+};
+
+/** A modulator at work on a parameter. */
+export interface Attached {
+  readonly modulator: Modulator;
+  readonly target: ModulationTarget;
+}
+
+export function attachedTo(document: SessionDocument, insertId: string, parameter: string): Attached[] {
+  return Object.values(document.modulators).flatMap((modulator) =>
+    modulator.targets
+      .filter((target) => target.insertId === insertId && target.parameter === parameter)
+      .map((target) => ({ modulator, target })),
+  );
+}
+
+/** How far modulations reach from the value, as parts of the ruler: down and up. */
+export function reachOfAttached(attached: readonly Attached[]): readonly [number, number] {
+  let down = 0;
+  let up = 0;
+  for (const { modulator, target } of attached) {
+    if (!modulator.on) continue;
+    const depth = target.depth / 100;
+    const far = Math.abs(depth);
+    if (target.polarity === 'both') {
+      down -= far;
+      up += far;
+    } else if ((target.polarity === 'up') === depth > 0) {
+      up += far;
+    } else {
+      down -= far;
+    }
+  }
+  return [down, up];
+}
+
+const DEFAULT_DEPTH = 20;
+
+/** Lets a modulator move one more parameter. */
+export function attachCommand(modulator: Modulator, insertId: string, parameter: string): Command {
+  const target: ModulationTarget = { insertId, parameter, depth: DEFAULT_DEPTH, polarity: 'both' };
+  return { type: 'modulator.set', id: modulator.id, values: { targets: [...modulator.targets, target] } };
+}
+
+export function detachCommand(modulator: Modulator, insertId: string, parameter: string): Command {
+  const targets = modulator.targets.filter((one) => one.insertId !== insertId || one.parameter !== parameter);
+  return { type: 'modulator.set', id: modulator.id, values: { targets } };
+}
+
+export function targetCommand(
+  modulator: Modulator,
+  target: ModulationTarget,
+  values: Partial<Pick<ModulationTarget, 'depth' | 'polarity'>>,
+): Command {
+  const targets = modulator.targets.map((one) =>
+    one.insertId === target.insertId && one.parameter === target.parameter ? { ...one, ...values } : one,
+  );
+  return { type: 'modulator.set', id: modulator.id, values: { targets } };
+}
+
+/** A new modulator, moving a parameter when one is given; followers begin with the track they are made on. */
+export function newModulatorCommand(
+  document: SessionDocument,
+  kind: Modulator['kind'],
+  id: string,
+  more: { insertId?: string; parameter?: string; followId?: string } = {},
+): Command {
+  const same = Object.values(document.modulators).filter((one) => one.kind === kind).length;
+  const fresh = newModulator(id, `${KIND_NAMES[kind]} ${same + 1}`, kind);
+  const { insertId, parameter, followId } = more;
+  return {
+    type: 'modulator.add',
+    modulator: {
+      ...fresh,
+      followId: kind === 'follower' ? (followId ?? document.session.trackIds[0] ?? null) : null,
+      targets:
+        insertId !== undefined && parameter !== undefined
+          ? [{ insertId, parameter, depth: DEFAULT_DEPTH, polarity: 'both' }]
+          : [],
+    },
+  };
+}

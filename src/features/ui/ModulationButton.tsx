@@ -1,0 +1,95 @@
+'use client';
+
+import { Waves } from 'lucide-react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import type { NumberParameter } from '@/core/effects/spec';
+import { MODULATOR_KINDS, stripOfInsert } from '@/core/session/records';
+import { attachCommand, attachedTo, detachCommand, KIND_NAMES, newModulatorCommand } from '../session/modulating';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** Lets a modulator move a parameter of an effect, or takes it off. */
+export function ModulationButton(props: { insertId: string; parameter: NumberParameter; label: string }) {
+  const { insertId, parameter, label } = props;
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const attached = attachedTo(document, insertId, parameter.id);
+  const moved = attached.length > 0;
+  const free = Object.values(document.modulators).filter(
+    (modulator) => !attached.some((one) => one.modulator.id === modulator.id),
+  );
+  const open = (modulatorId: string) => studio.set({ drawer: 'modulators', modulatorId });
+  const word = moved
+    ? `moved by ${attached.map(({ modulator }) => modulator.name).join(', ')}`
+    : 'move it with a modulator';
+  return (
+    <Dropdown align="end" className="ruler-modulation">
+      <Dropdown.Toggle
+        as="button"
+        type="button"
+        bsPrefix="modulation-toggle"
+        className={`ruler-lane ${moved ? 'ruler-lane-on' : 'ruler-lane-none'}`}
+        aria-label={`${label}: ${word}`}
+        title={word}
+      >
+        <Waves size={11} aria-hidden="true" />
+      </Dropdown.Toggle>
+      <Dropdown.Menu renderOnMount={false}>
+        {attached.map(({ modulator }) => (
+          <div key={modulator.id} className="modulation-row">
+            <Dropdown.Item as="button" type="button" onClick={() => open(modulator.id)}>
+              {modulator.name}: settings
+            </Dropdown.Item>
+            <Dropdown.Item
+              as="button"
+              type="button"
+              onClick={() =>
+                studio.perform(
+                  detachCommand(modulator, insertId, parameter.id),
+                  `Take ${modulator.name} off ${parameter.name}`,
+                )
+              }
+            >
+              Take {modulator.name} off
+            </Dropdown.Item>
+          </div>
+        ))}
+        {free.length > 0 && <Dropdown.Header>Move it with</Dropdown.Header>}
+        {free.map((modulator) => (
+          <Dropdown.Item
+            key={modulator.id}
+            as="button"
+            type="button"
+            onClick={() => {
+              const command = attachCommand(modulator, insertId, parameter.id);
+              if (studio.perform(command, `${modulator.name} moves ${parameter.name}`)) open(modulator.id);
+            }}
+          >
+            {modulator.name}
+          </Dropdown.Item>
+        ))}
+        <Dropdown.Header>Move it with a new</Dropdown.Header>
+        {MODULATOR_KINDS.map((kind) => (
+          <Dropdown.Item
+            key={kind}
+            as="button"
+            type="button"
+            onClick={() => {
+              const id = newId();
+              const followId = stripOfInsert(document, insertId)?.id;
+              const follow = followId && document.tracks[followId] ? { followId } : {};
+              const command = newModulatorCommand(document, kind, id, {
+                insertId,
+                parameter: parameter.id,
+                ...follow,
+              });
+              if (studio.perform(command, `${KIND_NAMES[kind]} moves ${parameter.name}`)) open(id);
+            }}
+          >
+            {KIND_NAMES[kind]}
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
