@@ -213,8 +213,10 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
       const im = new Float64Array(COMB_FRAMES);
       transform.forward(re, im);
       const y = x.map((hz) => {
-        const bin = Math.round((hz * COMB_FRAMES) / sampleRate);
-        return inDb(Math.hypot(re[bin]!, im[bin]!) / 0.1);
+        const place = (hz * COMB_FRAMES) / sampleRate;
+        const bin = Math.floor(place);
+        const at = (n: number) => Math.hypot(re[n]!, im[n]!) / 0.1;
+        return inDb(at(bin) + (place - bin) * (at(bin + 1) - at(bin)));
       });
       return { name, y };
     };

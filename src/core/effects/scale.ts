@@ -6,6 +6,8 @@ export type RulerScale = Pick<NumberParameter, 'min' | 'max' | 'scale'>;
 
 /** Curvature of the level scale: the top 20 dB take about half of it. */
 const LEVEL_BEND = 2.2;
+/** Curvature of the scale that begins at nothing: the lowest eighth takes half of it. */
+const FINE_BEND = 1 / 3;
 
 /** Where a value lies on its ruler, 0 to 1; values outside the range lie at its ends. */
 export function positionOf(parameter: RulerScale, value: number): number {
@@ -13,7 +15,11 @@ export function positionOf(parameter: RulerScale, value: number): number {
   const inside = Math.min(max, Math.max(min, value));
   if (parameter.scale === 'log') return log(inside / min) / log(max / min);
   const linear = (inside - min) / (max - min);
-  return parameter.scale === 'level' ? exp(log(linear) * LEVEL_BEND) : linear;
+  return linear <= 0 ? 0 : exp(log(linear) * bendOf(parameter));
+}
+
+function bendOf({ scale }: RulerScale): number {
+  return scale === 'level' ? LEVEL_BEND : scale === 'fine' ? FINE_BEND : 1;
 }
 
 /** The value at a place on the ruler, 0 to 1, exactly. */
@@ -22,7 +28,7 @@ export function exactValueAt(parameter: RulerScale, position: number): number {
   if (position <= 0) return min;
   if (position >= 1) return max;
   if (parameter.scale === 'log') return min * exp(position * log(max / min));
-  return min + (parameter.scale === 'level' ? exp(log(position) / LEVEL_BEND) : position) * (max - min);
+  return min + exp(log(position) / bendOf(parameter)) * (max - min);
 }
 
 /** The value at a place on the ruler, 0 to 1, rounded to what the eye can set. */
@@ -31,6 +37,7 @@ export function valueAt(parameter: NumberParameter, position: number): number {
   if (exact === parameter.min || exact === parameter.max) return exact;
   if (parameter.scale === 'log') return Number(exact.toPrecision(4));
   const span = parameter.max - parameter.min;
+  if (parameter.scale === 'fine') return Number(exact.toFixed(2));
   return Number(exact.toFixed(span > 500 ? 0 : span > 20 ? 1 : 3));
 }
 

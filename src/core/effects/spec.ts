@@ -25,8 +25,8 @@ export interface NumberParameter extends ParameterBase {
   readonly min: number;
   readonly max: number;
   readonly default: number | string;
-  /** How the ruler is divided: evenly, by ratio, or by decibels with more room near 0 dB. */
-  readonly scale: 'linear' | 'log' | 'level';
+  /** How the ruler is divided: evenly, by ratio, by decibels with more room near 0 dB, or from 0 with more room there. */
+  readonly scale: 'linear' | 'log' | 'level' | 'fine';
   /** Values may also be note values such as `1/8d`, which follow the tempo, as a time or as a rate. */
   readonly sync?: 'time' | 'rate';
   /** The lowest value means silence, minus infinity decibels. */

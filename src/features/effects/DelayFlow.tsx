@@ -10,7 +10,7 @@ interface Props {
 }
 
 const WIDTH = 300;
-const HEIGHT = 190;
+const HEIGHT = 150;
 const RADIUS = 12;
 
 /** How many lines sound passes before it reaches a line; those that nothing reaches come first. */
@@ -48,7 +48,7 @@ export function DelayFlow({ feeds, used, feedback }: Props) {
     const bend = ahead ? (to.x - from.x) / 2 : 0;
     if (ahead) return `M${from.x} ${from.y}C${from.x + bend} ${from.y} ${to.x - bend} ${to.y} ${to.x} ${to.y}`;
     // Back to an earlier line: above everything.
-    const top = Math.min(from.y, to.y) - 34;
+    const top = Math.min(from.y, to.y) - 56;
     return `M${from.x} ${from.y - RADIUS}C${from.x} ${top} ${to.x} ${top} ${to.x} ${to.y - RADIUS}`;
   };
   const lines = used.flatMap((target) =>
@@ -85,8 +85,22 @@ export function DelayFlow({ feeds, used, feedback }: Props) {
       </text>
       {used.map((line) => {
         const { x, y } = place.get(line)!;
+        // Past the lines that follow, below them.
+        const inTheWay = used.some(
+          (other) => place.get(other)!.x > x + 1 && Math.abs(place.get(other)!.y - y) < RADIUS,
+        );
+        const end = { x: WIDTH - 42, y: middle };
+        const low = y + 34 + 0.12 * (end.x - x);
         return (
-          <path key={`out${line}`} className="flow-out" d={curve({ x: x + RADIUS, y }, { x: WIDTH - 42, y: middle })} />
+          <path
+            key={`out${line}`}
+            className="flow-out"
+            d={
+              inTheWay
+                ? `M${x} ${y + RADIUS}C${x + 20} ${low} ${end.x - 30} ${low} ${end.x} ${end.y + 4}`
+                : curve({ x: x + RADIUS, y }, end)
+            }
+          />
         );
       })}
       {used
@@ -128,7 +142,7 @@ export function DelayFlow({ feeds, used, feedback }: Props) {
               className={`flow-wet ${feedback(line) < 0 ? 'flow-turned' : ''}`}
               strokeWidth={width(feedback(line))}
               markerEnd="url(#flow-tip)"
-              d={`M${x + 7} ${y + 10}C${x + 16} ${y + 26} ${x - 16} ${y + 26} ${x - 7} ${y + 10}`}
+              d={`M${x + 7} ${y - 10}C${x + 16} ${y - 26} ${x - 16} ${y - 26} ${x - 7} ${y - 10}`}
             />
           );
         })}

@@ -65,7 +65,7 @@ export function DelayLines({ insert, line, onLine }: Props) {
                   <button
                     key={name}
                     type="button"
-                    className="letter-button"
+                    className="flag"
                     aria-pressed={valueOf(insert, id(name)) === true}
                     aria-label={`${name === 'mute' ? 'Mute' : 'Solo'} line ${one}`}
                     title={name === 'mute' ? 'Mute' : 'Solo'}

@@ -2,6 +2,7 @@
 
 import { useState, type ReactNode } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import { movingBand } from '@/core/effects/chorus/spec';
 import { findEffect } from '@/core/effects/registry';
 import {
   defaultValues,
@@ -25,7 +26,7 @@ import { DelayRouting } from './DelayRouting';
 import { EchogramPicture } from './EchogramPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { KeyChoice } from './KeyChoice';
-import { CombPicture, DelaysPicture } from './MovingPictures';
+import { BandStrip, CombPicture, DelaysPicture } from './MovingPictures';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { ReductionBar } from './ReductionBar';
@@ -33,8 +34,8 @@ import { linesInUse, useEchograms, usePicture } from './pictures';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 const SLOTS = 4000;
-/** Headings that are folded until something under them is at work. */
-const FOLDED: ReadonlySet<string> = new Set(['Wear', 'Duck']);
+/** Headings with much under them. */
+const WIDE: ReadonlySet<string> = new Set(['Routing', 'Wear']);
 
 /** The selected effect, large: its picture and all its controls in signal order. */
 export function EffectView() {
@@ -62,7 +63,10 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const long = spec.lists.find((list) => list.count > 1);
   const isDelay = insert.effect === 'delay';
   const [item, setItem] = useState(1);
+  const values = { ...defaultValues(spec), ...insert.values };
+  const [page, setPage] = useState<DelayPage>('line');
   const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
+  const groups = groupsOf(spec, long, item, main).filter(([name]) => !isDelay || pageOf(name) === page);
   return (
     <div className="effect-view">
       <header className="effect-head">
@@ -99,20 +103,28 @@ function OpenEffect({ insert }: { insert: Insert }) {
           <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} />
         ))}
       </div>
+      {isDelay && (
+        <div className="picture-choice" role="group" aria-label="Controls">
+          {(Object.keys(DELAY_PAGES) as DelayPage[]).map((one) => (
+            <button key={one} type="button" aria-pressed={page === one} onClick={() => setPage(one)}>
+              {one === 'line' ? `Line ${item}` : DELAY_PAGES[one]}
+            </button>
+          ))}
+        </div>
+      )}
       <div className="effect-groups">
-        {groupsOf(spec, long, item, main).map(([name, parameters]) => (
+        {groups.map(([name, parameters]) => (
           <Group
             key={name}
             name={name}
-            wide={(long !== undefined && !isDelay && name.endsWith(` ${item}`)) || name === 'Routing'}
-            folded={FOLDED.has(name) && parameters.filter((one) => isActive(one, insert.values)).length <= 2}
+            wide={(long !== undefined && !isDelay && name.endsWith(` ${item}`)) || (isDelay && WIDE.has(name))}
           >
             {name === 'Key' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
             {isDelay && name === 'Duck' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
             {isDelay && name === 'Routing' && <DelayRouting insert={insert} />}
             <div className="group-controls">
               {parameters
-                .filter((parameter) => isActive(parameter, insert.values) && !placedElsewhere(parameter))
+                .filter((parameter) => isActive(parameter, values) && !placedElsewhere(parameter))
                 .map((parameter) => (
                   <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
                 ))}
@@ -124,18 +136,26 @@ function OpenEffect({ insert }: { insert: Insert }) {
   );
 }
 
+/** The controls of a delay are many: they are shown by parts. */
+const DELAY_PAGES = { line: 'Line', routing: 'Routing', whole: 'Wear, ducking, safety' } as const;
+type DelayPage = keyof typeof DELAY_PAGES;
+
+function pageOf(group: string): DelayPage {
+  if (group === 'Routing') return 'routing';
+  return / \d+$/.test(group) ? 'line' : 'whole';
+}
+
 /** Parameters that have a place of their own: the arrangement of a delay and its matrix, its lines' switches. */
 function placedElsewhere({ id }: Parameter): boolean {
   return id === 'routing' || id.startsWith('routing.') || /^lines\.\d+\.(mute|solo)$/.test(id);
 }
 
 /** Controls under a heading that folds them away. */
-function Group(props: { name: string; wide: boolean; folded: boolean; children: ReactNode }) {
-  const { name, wide, folded, children } = props;
-  const [open, setOpen] = useState(!folded);
+function Group({ name, wide, children }: { name: string; wide: boolean; children: ReactNode }) {
+  const [open, setOpen] = useState(true);
   return (
     <section aria-label={name} className={wide ? 'group-wide' : undefined}>
-      <h3>
+      <h3 className={name === 'Routing' ? 'visually-hidden' : undefined}>
         <button type="button" className="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
           <span aria-hidden="true">{open ? '▾' : '▸'}</span> {name}
         </button>
@@ -161,6 +181,7 @@ const OWN_NAMES: Record<PictureKind, string> = {
 function EffectPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
   const { insert, spec } = props;
   const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
+  const isDelay = insert.effect === 'delay';
   const [choice, setChoice] = useState<PictureChoice>('own');
   const choices: readonly (readonly [PictureChoice, string])[] = [
     ['own', OWN_NAMES[spec.picture]],
@@ -181,14 +202,19 @@ function EffectPicture(props: { insert: Insert; spec: EffectSpec; item: number; 
       {choice === 'moves' && <MovesPicture insert={insert} spec={spec} />}
       {choice === 'impulse' && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
       {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
-      {spec.reduces && (
+      {spec.reduces && (!isDelay || lowersRepeats(insert)) && (
         <div className="reduction-large">
-          <ReductionHistory insertId={insert.id} />
+          {!isDelay && <ReductionHistory insertId={insert.id} />}
           <ReductionBar insertId={insert.id} />
         </div>
       )}
     </div>
   );
+}
+
+/** Whether a delay has anything to show on its reduction meter. */
+function lowersRepeats({ values }: Insert): boolean {
+  return Number(values.duckAmount ?? 0) > 0 || values.safety === true;
 }
 
 function OwnPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
@@ -205,6 +231,13 @@ function PlainPicture({ insert, label }: { insert: Insert; label: string }) {
   return <CurvePicture picture={usePicture(insert)} label={label} />;
 }
 
+function ChorusBand({ insert }: { insert: Insert }) {
+  const sampleRate = useStudioState(({ document }) => document.session.sampleRateHz);
+  const { bandLow, bandHigh, window } = { ...defaultValues(findEffect('chorus')!), ...insert.values };
+  const { lowHz, highHz } = movingBand(Number(bandLow), Number(bandHigh));
+  return <BandStrip lowHz={lowHz} highHz={highHz} window={Number(window)} sampleRate={sampleRate} />;
+}
+
 function SweepPicture({ insert, label }: { insert: Insert; label: string }) {
   return <CombPicture picture={usePicture(insert)} insertId={insert.id} label={label} />;
 }
@@ -214,13 +247,16 @@ function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
   const periodic = findParameter(spec, 'rate') !== undefined && shape !== 'steppedRandom' && shape !== 'smoothRandom';
   const picture = usePicture(insert, 'delays');
   return (
-    <DelaysPicture
-      picture={picture}
-      insertId={insert.id}
-      label={`${spec.name}: delays of its copies over time and what they do to the pitch, from the engine`}
-      periodic={periodic && insert.values.motion !== 'grains'}
-      cycles={2}
-    />
+    <>
+      <DelaysPicture
+        picture={picture}
+        insertId={insert.id}
+        label={`${spec.name}: delays of its copies over time and what they do to the pitch, from the engine`}
+        periodic={periodic && insert.values.motion !== 'grains'}
+        cycles={2}
+      />
+      {insert.effect === 'chorus' && <ChorusBand insert={insert} />}
+    </>
   );
 }
 

@@ -15,7 +15,7 @@ export function MiniPicture({ insert }: { insert: Insert }) {
     <svg className="mini-picture" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden="true">
       <line x1="0" x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} />
       {shownLines(picture).map((line, index) => (
-        <path key={line.name} className={`line-${index}`} d={pathOf(picture!, line.y, WIDTH, HEIGHT)} />
+        <path key={line.name} className={`line-${index % 2}`} d={pathOf(picture!, line.y, WIDTH, HEIGHT)} />
       ))}
     </svg>
   );

@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo, useRef } from 'react';
+import { bandShare } from '@/core/dsp/bandSplit';
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
@@ -93,6 +94,47 @@ export function CombPicture({
         <span className="legend legend-ghost">elsewhere in the sweep</span>
       </figcaption>
     </figure>
+  );
+}
+
+/** Which part of the spectrum the copies are made of, as the engine divides it. */
+export function BandStrip({
+  lowHz,
+  highHz,
+  window,
+  sampleRate,
+}: {
+  lowHz: number;
+  highHz: number;
+  window: number;
+  sampleRate: number;
+}) {
+  const points = Array.from({ length: 240 }, (_, n) => {
+    const hz = 20 * 1000 ** (n / 239);
+    return [LEFT + (n / 239) * PLOT, 30 - 26 * bandShare(hz, lowHz, highHz, sampleRate, window)] as const;
+  });
+  return (
+    <svg
+      className="band-strip"
+      viewBox={`0 0 ${WIDTH} 34`}
+      preserveAspectRatio="none"
+      role="img"
+      aria-label="The band that moves"
+    >
+      <path
+        d={`M${LEFT} 30${points.map(([x, y]) => `L${x.toFixed(1)} ${y.toFixed(1)}`).join('')}L${LEFT + PLOT} 30Z`}
+      />
+      <text x="4" y="21">
+        moves
+      </text>
+      {frequencyAxis.ticks
+        .filter(([hz]) => [100, 1000, 10000].includes(hz))
+        .map(([hz, word]) => (
+          <text key={hz} x={LEFT + frequencyAxis.place(hz) * PLOT} y="21" textAnchor="middle">
+            {word}
+          </text>
+        ))}
+    </svg>
   );
 }
 

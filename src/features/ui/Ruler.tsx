@@ -233,6 +233,18 @@ export function Ruler(props: RulerProps) {
     <div className={`ruler ruler-${signal}`} title={parameter.help}>
       <div className="ruler-top">
         <span className="ruler-name">{parameter.name}</span>
+        {automation && (
+          <button
+            type="button"
+            className={`ruler-lane ruler-lane-${automation.state}`}
+            aria-label={`${label}: ${LANE_WORDS[automation.state]}`}
+            title={LANE_WORDS[automation.state]}
+            onClick={automation.press}
+          >
+            <Spline size={11} aria-hidden="true" />
+          </button>
+        )}
+        {modulation?.button}
         {typing === null ? (
           <button ref={shown} type="button" className="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
             {text}
@@ -253,18 +265,6 @@ export function Ruler(props: RulerProps) {
             }}
           />
         )}
-        {automation && (
-          <button
-            type="button"
-            className={`ruler-lane ruler-lane-${automation.state}`}
-            aria-label={`${label}: ${LANE_WORDS[automation.state]}`}
-            title={LANE_WORDS[automation.state]}
-            onClick={automation.press}
-          >
-            <Spline size={11} aria-hidden="true" />
-          </button>
-        )}
-        {modulation?.button}
         {parameter.sync && (
           <button
             type="button"

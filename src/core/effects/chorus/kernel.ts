@@ -11,7 +11,7 @@ import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { GrainVoice, type PlaceOfGrain } from './grains';
-import { HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, WINDOWS } from './spec';
+import { HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, movingBand, WINDOWS } from './spec';
 
 const enum P {
   voices,
@@ -207,8 +207,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.depth.moveTo(v[P.depth]! / 100, glide);
     this.spread.moveTo(v[P.spread]! / 360, glide);
     this.grainy.moveTo(v[P.motion]!, frames);
-    this.low.moveTo(log(v[P.bandLow]! <= LOWEST_BAND_HZ ? 1e-3 : v[P.bandLow]!), frames);
-    this.high.moveTo(log(v[P.bandHigh]! >= HIGHEST_BAND_HZ ? 1e6 : v[P.bandHigh]!), frames);
+    const { lowHz, highHz } = movingBand(v[P.bandLow]!, v[P.bandHigh]!);
+    this.low.moveTo(log(lowHz), frames);
+    this.high.moveTo(log(highHz), frames);
     this.wear.moveTo(v[P.wear]! / 100, frames);
     this.noise.moveTo(v[P.noise]! / 100, frames);
     this.width.moveTo(v[P.width]! / 100, frames);

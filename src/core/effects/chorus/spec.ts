@@ -3,6 +3,14 @@ import { choice, defineEffect, group, mixParameter, number } from '../spec';
 
 export const LOWEST_BAND_HZ = 20;
 export const HIGHEST_BAND_HZ = 20000;
+/** The band that moves: an edge at the end of its range leaves nothing out. */
+export function movingBand(bandLow: number, bandHigh: number): { lowHz: number; highHz: number } {
+  return {
+    lowHz: bandLow <= LOWEST_BAND_HZ ? 1e-3 : bandLow,
+    highHz: bandHigh >= HIGHEST_BAND_HZ ? 1e6 : bandHigh,
+  };
+}
+
 export const WINDOWS = [256, 512, 1024, 2048, 4096] as const;
 export const MOST_VOICES = 6;
 

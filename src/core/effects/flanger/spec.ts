@@ -20,7 +20,7 @@ export const flangerSpec = defineEffect({
         min: 0,
         max: 50,
         default: 2.4,
-        scale: 'level',
+        scale: 'fine',
         help: 'How far behind the sound the copy is in the middle of its sweep.',
       }),
       number({
