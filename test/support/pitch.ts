@@ -1,12 +1,11 @@
-/** Pitch over time of a near-sinusoid, from upward zero crossings twenty periods apart: [frame, Hz]. */
-export function pitchTrack(sound: Float32Array, rate: number): [number, number][] {
+/** Pitch over time of a near-sinusoid, from upward zero crossings `span` periods apart: [frame, Hz]. */
+export function pitchTrack(sound: Float32Array, rate: number, span = 20): [number, number][] {
   const crossings: number[] = [];
   for (let n = 1; n < sound.length; n++) {
     const a = sound[n - 1]!;
     const b = sound[n]!;
     if (a < 0 && b >= 0) crossings.push(n - 1 + a / (a - b));
   }
-  const span = 20;
   return crossings.slice(span).map((at, i) => [(at + crossings[i]!) / 2, (span * rate) / (at - crossings[i]!)]);
 }
 

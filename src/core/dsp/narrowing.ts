@@ -23,6 +23,12 @@ export class Narrowing {
     this.high = this.low = 0;
   }
 
+  /** Passed over, it stays ready to begin where the sound is. */
+  rest(sample: number): void {
+    this.high = sample;
+    this.low = 0;
+  }
+
   tune(bottomHz: number, topHz: number): void {
     this.highFactor = 1 - exp((-TWO_PI * topHz) / this.sampleRate);
     this.lowFactor = 1 - exp((-TWO_PI * bottomHz) / this.sampleRate);

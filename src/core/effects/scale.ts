@@ -15,11 +15,11 @@ export function positionOf(parameter: RulerScale, value: number): number {
   const inside = Math.min(max, Math.max(min, value));
   if (parameter.scale === 'log') return log(inside / min) / log(max / min);
   const linear = (inside - min) / (max - min);
-  return linear <= 0 ? 0 : exp(log(linear) * bendOf(parameter));
+  return parameter.scale === 'linear' ? linear : linear <= 0 ? 0 : exp(log(linear) * bendOf(parameter));
 }
 
 function bendOf({ scale }: RulerScale): number {
-  return scale === 'level' ? LEVEL_BEND : scale === 'fine' ? FINE_BEND : 1;
+  return scale === 'level' ? LEVEL_BEND : FINE_BEND;
 }
 
 /** The value at a place on the ruler, 0 to 1, exactly. */
@@ -28,7 +28,8 @@ export function exactValueAt(parameter: RulerScale, position: number): number {
   if (position <= 0) return min;
   if (position >= 1) return max;
   if (parameter.scale === 'log') return min * exp(position * log(max / min));
-  return min + exp(log(position) / bendOf(parameter)) * (max - min);
+  const linear = parameter.scale === 'linear' ? position : exp(log(position) / bendOf(parameter));
+  return min + linear * (max - min);
 }
 
 /** The value at a place on the ruler, 0 to 1, rounded to what the eye can set. */

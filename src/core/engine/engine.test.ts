@@ -273,7 +273,7 @@ describe('engine', () => {
       ]);
     expect(changesBetween(of(30, 1), of(40, 0.5))).toEqual([
       { kind: 'level', stripId: 'a', gain: 0.5, pan: 0, audible: true },
-      { kind: 'parameter', insertId: 'd0', index: 24, value: 40 },
+      { kind: 'parameter', insertId: 'd0', index: effectById('delay').parameters.length - 1, value: 40 },
     ]);
     expect(changesBetween(of(30, 1), of(30, 1))).toEqual([]);
     expect(changesBetween(of(30, 1), of(30, 1, 2))).toBeNull();

@@ -76,7 +76,7 @@ export class InsertNode {
     this.match = new LevelMatch(sampleRate);
     this.amount = new Ramp(fresh && !insert.bypass ? 1 : 0);
     this.fade();
-    if (insert.difference) this.setDifference(true);
+    if (insert.difference) this.apart.moveTo(1, fresh ? 0 : this.fadeFrames);
     this.drive(insert);
   }
 

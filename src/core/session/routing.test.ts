@@ -4,7 +4,7 @@ import { renderPlan } from '../engine/render';
 import { applyCommand, type Command } from './commands';
 import { compile, compileTap, printSource } from './compile';
 import { validateDocument } from './document';
-import { newDocument, type SessionDocument } from './records';
+import { DOCUMENT_VERSION, newDocument, type SessionDocument } from './records';
 
 const SOUND = 'b'.repeat(64);
 const send = (id: string, fromId: string, toId: string, more = {}): Command => ({
@@ -226,7 +226,7 @@ describe('comparing', () => {
 describe('documents of version 1', () => {
   it('gain what version 2 has and sound the same', () => {
     const document = validateDocument(JSON.parse(readFileSync('test/fixtures/session-1.json', 'utf8')));
-    expect([document.version, document.session.returnIds, document.sends]).toEqual([2, [], {}]);
+    expect([document.version, document.session.returnIds, document.sends]).toEqual([DOCUMENT_VERSION, [], {}]);
     expect(Object.values(document.inserts)[0]).toMatchObject({ keyId: null, keyTap: 'beforeFader' });
     expect(validateDocument(document)).toBe(document);
   });

@@ -1,3 +1,4 @@
+import { effectById } from '../effects/registry';
 import { readFileSync } from 'node:fs';
 import { validateDocument } from './document';
 import fc from 'fast-check';
@@ -6,7 +7,7 @@ import { KinetikonError } from '../errors';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile } from './compile';
 import { EMPTY_HISTORY, redo, remember, undo } from './history';
-import { newDocument, type Clip, type Point, type SessionDocument } from './records';
+import { DOCUMENT_VERSION, newDocument, type Clip, type Point, type SessionDocument } from './records';
 
 const SOUND = 'a'.repeat(64);
 
@@ -210,7 +211,8 @@ describe('compile', () => {
       offsetFrame: 24000,
       lengthFrames: 192000,
     });
-    expect(voice.inserts[0]!.values[0]).toBeCloseTo(535.714286, 5);
+    const time = effectById('delay').parameters.findIndex(({ id }) => id === 'lines.1.timeLeft');
+    expect(voice.inserts[0]!.values[time]).toBeCloseTo(535.714286, 5);
     expect(plan.strips.at(-1)!.inserts[0]!.effect).toBe('limiter');
   });
 
@@ -237,7 +239,7 @@ describe('documents', () => {
     expect(spoil((d) => (d.clips.one!.trackId = 'nobody'))).toThrow('a track that is not there');
     expect(spoil((d) => d.session.trackIds.pop())).toThrow('order of tracks');
     expect(spoil((d) => d.tracks.voice!.insertIds.push('ghost'))).toThrow('effects differ');
-    expect(spoil((d) => ((d as { version: number }).version = 3))).toThrow('newer version');
+    expect(spoil((d) => ((d as { version: number }).version = 99))).toThrow('newer version');
     expect(spoil((d) => (d.inserts.echo!.values.mix = 'loud'))).toThrow('mix takes 0 % to 100 %');
     expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow('unspecified key');
   });
@@ -247,5 +249,16 @@ describe('documents', () => {
     const plan = compile(validateDocument(frozen));
     expect(plan.strips.map((strip) => strip.clips.length)).toEqual([3, 1, 1, 1, 3, 1, 1, 0]);
     expect(plan.strips[0]!.inserts.map((insert) => insert.effect)).toEqual(['delay']);
+  });
+
+  it('of version 2, as it was frozen, gain modulators and sound the same', () => {
+    const document = validateDocument(JSON.parse(readFileSync('test/fixtures/session-2.json', 'utf8')));
+    expect([document.version, document.modulators]).toEqual([DOCUMENT_VERSION, {}]);
+    const inserts = compile(document).strips.flatMap((strip) => strip.inserts);
+    expect(inserts).toHaveLength(Object.keys(document.inserts).length);
+    expect(inserts.every((insert) => insert.modulations === undefined)).toBe(true);
+    const delay = inserts.find((insert) => insert.id === 'keeper-echo')!;
+    const at = (id: string) => delay.values[effectById('delay').parameters.findIndex((one) => one.id === id)];
+    expect([at('lines.1.on'), at('lines.2.on'), at('lines.1.feedback'), at('routing')]).toEqual([1, 0, 38, 0]);
   });
 });

@@ -8,6 +8,8 @@ export const MAXIMUM_DELAY_SECONDS = 12;
 
 const GLIDE_SECONDS = 0.09;
 const CROSSFADE_SECONDS = 0.03;
+/** Rest between two crossfades, in which the pitch is just that of the sound. */
+const REST_SECONDS = 0.06;
 const MINIMUM_FRAMES = SINC_AHEAD + 1;
 
 /**
@@ -20,6 +22,7 @@ export class DelayTap {
   private readonly maximum: number;
   private readonly glideFactor: number;
   private readonly fadeStep: number;
+  private readonly restFrames: number;
   /** The time that is asked for now, on its way by `wantedStep` a frame for `wantedFrames` more frames. */
   private wanted: number;
   private wantedStep = 0;
@@ -31,6 +34,8 @@ export class DelayTap {
   /** Progress of a crossfade from `base` to `nextBase`, 1 when none is running. */
   private fade = 1;
   private fadeSlope = 0;
+  /** Frames until the next crossfade may begin. */
+  private rest = 0;
   private from = 0;
   private fromSlope = 0;
   private to = 0;
@@ -42,6 +47,7 @@ export class DelayTap {
     this.line = new DelayLine(this.maximum + TICK);
     this.glideFactor = 1 - exp(-TICK / (GLIDE_SECONDS * sampleRate));
     this.fadeStep = TICK / (CROSSFADE_SECONDS * sampleRate);
+    this.restFrames = Math.round(REST_SECONDS * sampleRate);
     this.wanted = this.startBase = this.base = this.nextBase = this.from = frames;
   }
 
@@ -51,6 +57,7 @@ export class DelayTap {
     this.wantedFrames = 0;
     this.fade = 1;
     this.fadeSlope = 0;
+    this.rest = 0;
     this.from = this.swung(frames, swing, shift);
     this.fromSlope = this.toSlope = 0;
   }
@@ -93,6 +100,7 @@ export class DelayTap {
       this.base = this.nextBase;
       this.fade = 1;
       this.fadeSlope = 0;
+      this.rest = this.restFrames;
       this.from = this.to + this.toSlope * elapsed;
     } else {
       this.from = this.within(from);
@@ -106,6 +114,8 @@ export class DelayTap {
       if (glide) {
         const behind = (this.base - before) * (1 - this.glideFactor);
         this.base = this.wanted + (behind < 1e-3 && behind > -1e-3 ? 0 : behind);
+      } else if (this.rest > 0) {
+        this.rest -= TICK;
       } else if (this.base !== this.wanted) {
         this.nextBase = this.wanted;
         this.fade = 0;

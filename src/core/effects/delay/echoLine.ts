@@ -434,6 +434,7 @@ export class EchoLine {
         if (x > LOOP_KNEE || x < -LOOP_KNEE) fed[i] = guard(x, LOOP_KNEE, LOOP_LIMIT);
       }
       if (wear.narrow) this.narrowing[side as 0 | 1].process(fed, count);
+      else this.narrowing[side as 0 | 1].rest(fed[count - 1]!);
     }
     if (around.holding) this.hold(start, count, around.hold);
     this.taps[0].write(fedLeft, count);

@@ -43,6 +43,8 @@ class DelayKernel implements Kernel {
   private readonly lines: (EchoLine | null)[] = Array.from({ length: LINES }, () => null);
   /** Lines at work: switched on, or fading. */
   private active: number[] = [];
+  /** Some of them are on their way out. */
+  private leaving = false;
   private readonly fromInput = ramps();
   private readonly fromAll = ramps();
   private readonly fromLine = Array.from({ length: LINES }, ramps);
@@ -209,7 +211,9 @@ class DelayKernel implements Kernel {
   }
 
   private switchLines(frames: number): void {
-    this.linesOn().forEach((on, line) => {
+    const used = this.linesOn();
+    this.leaving = this.active.some((line) => !used[line]);
+    used.forEach((on, line) => {
       if (!on || this.active.includes(line)) return;
       const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
       const known = this.lines[line];
@@ -322,10 +326,10 @@ class DelayKernel implements Kernel {
   /** How far the next stretch goes; ticks when one is due. */
   private stretchFrom(start: number, frames: number): number {
     const { active, lines, around } = this;
-    let still = active.every((line) => lines[line]!.still);
+    let still = !this.leaving && active.every((line) => lines[line]!.still);
     if (this.due || (!still && this.offset >= TICK)) {
       this.tick();
-      still = this.active.every((line) => lines[line]!.still);
+      still = !this.leaving && this.active.every((line) => lines[line]!.still);
     }
     let count = frames - start;
     if (!still) count = Math.min(count, TICK - this.offset);
@@ -337,8 +341,9 @@ class DelayKernel implements Kernel {
     const glide = this.v[TIME_CHANGE] === 0;
     this.wear.tick(this.offset);
     const on = this.linesOn();
-    if (this.active.some((line) => !on[line] && this.finished(line))) {
+    if (this.leaving) {
       this.active = this.active.filter((line) => on[line] || !this.finished(line));
+      this.leaving = this.active.some((line) => !on[line]);
     }
     for (const line of this.active) this.lines[line]!.tick(this.offset, glide, this.wear);
     this.offset = 0;
