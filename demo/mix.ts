@@ -1,5 +1,5 @@
 import type { Command } from '../src/core/session/commands';
-import type { Lane, Point } from '../src/core/session/records';
+import { newModulator, type Lane, type Point } from '../src/core/session/records';
 
 /** Effects, returns, keys and automation of the demo. */
 
@@ -83,12 +83,37 @@ export const MIX: readonly Command[] = [
   send('announcer-under', 'announcer', 'under', -9),
   send('harp-under', 'harp', 'under', -13),
   { type: 'return.add', id: 'throws', name: 'Throws across the harbour', role: 'return' },
+  // A thrown word comes back on two lines by turns; a third, very short one sways behind the second.
   effect('throws', 'throw-echo', 0, 'delay', {
+    routing: 'matrix',
+    'routing.in.2': 0,
+    'routing.in.3': 0,
+    'routing.1.2': 80,
+    'routing.2.1': 55,
+    'routing.2.3': 100,
     'lines.1.timeLeft': '1/2',
-    'lines.1.feedback': 52,
-    'lines.1.swap': true,
+    'lines.1.feedback': 0,
+    'lines.1.pan': -55,
     'lines.1.filterType': 'lowPass',
     'lines.1.cutoff': 3200,
+    'lines.2.on': true,
+    'lines.2.timeLeft': '1/4',
+    'lines.2.feedback': 0,
+    'lines.2.pan': 55,
+    'lines.2.level': -2,
+    'lines.3.on': true,
+    'lines.3.timeLeft': 2.8,
+    'lines.3.feedback': 0,
+    'lines.3.pan': 55,
+    'lines.3.level': -4,
+    'lines.3.modDepth': 70,
+    'lines.3.modRate': 0.3,
+    wear: 'tape',
+    hiss: 0,
+    wow: 25,
+    bandwidth: 30,
+    saturation: 15,
+    safety: true,
     mix: 100,
   }),
   effect('throws', 'throw-drift', 1, 'autopan', { rate: '1bar', depth: 55, shape: 'triangle', smooth: 20 }),
@@ -117,6 +142,35 @@ export const MIX: readonly Command[] = [
     'bands.8.frequency': 4200,
     'bands.8.slope': '24',
   }),
+  effect('organ', 'organ-air', 0, 'chorus', {
+    bandLow: 420,
+    rate: 0.3,
+    depth: 18,
+    shape: 'smoothRandom',
+    spread: 120,
+    mix: 45,
+  }),
+  effect('saw', 'saw-sweep', 0, 'flanger', { delay: 1.8, rate: 0.09, depth: 80, feedback: 30, mix: 40 }),
+  {
+    type: 'modulator.add',
+    modulator: {
+      ...newModulator('slow-tide', 'Slow tide', 'walk'),
+      rate: 0.12,
+      targets: [
+        { insertId: 'saw-sweep', parameter: 'feedback', depth: 12, polarity: 'both' },
+        { insertId: 'throw-echo', parameter: 'lines.1.cutoff', depth: -14, polarity: 'both' },
+      ],
+    },
+  },
+  {
+    type: 'modulator.add',
+    modulator: {
+      ...newModulator('under-the-words', 'Under the words', 'follower'),
+      followId: 'lamp-keeper',
+      releaseSeconds: 0.6,
+      targets: [{ insertId: 'organ-air', parameter: 'depth', depth: -10, polarity: 'up' }],
+    },
+  },
   effect('tin', 'tin-shape', 0, 'transient', { attack: 12, sustain: -15 }),
   effect('main', 'main-limiter', 0, 'limiter', {}),
 ];

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import { effectById } from '@/core/effects/registry';
 import { resolveValues } from '@/core/effects/resolve';
-import type { Plan, PlanEdge } from '@/core/engine/plan';
+import type { Plan, PlanEdge, PlanSource } from '@/core/engine/plan';
 import { Engine } from '@/core/engine/engine';
 import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
@@ -57,7 +57,50 @@ const plan: Plan = {
           'lines.1.slope': '24',
           'lines.1.drive': 14,
           'lines.1.driveCurve': driveCurve,
+          'lines.2.on': true,
+          'lines.2.timeLeft': 2.7,
+          'lines.2.modDepth': 60,
+          routing: ['series', 'ring', 'parallel', 'pairs'][index]!,
+          domain: index === 2 ? 'midSide' : 'leftRight',
+          wear: ['off', 'tape', 'bucket', 'tape'][index]!,
+          humOn: true,
+          duckAmount: 6,
+          safety: index === 3,
         }),
+        {
+          ...insert(
+            `moving-${index}`,
+            ['chorus', 'flanger', 'phaser', 'chorus'][index]!,
+            [
+              { bandLow: 300, window: '512', wear: 40, noise: 30 },
+              { feedback: 60, throughZero: true, filterType: 'lowPass' },
+              { feedback: -50, stages: '10' },
+              { motion: 'grains', jitter: 60, randomPhase: 40 },
+            ][index]!,
+          ),
+          modulations: [
+            {
+              id: 'swing',
+              index: 1,
+              ruler: { min: 0.5, max: 20, scale: 'log' as const },
+              source: [
+                { kind: 'oscillator', shape: 'smoothRandom', rateHz: 3, phase: 0.2, seed: 9 },
+                { kind: 'pattern', steps: [1, -0.5, 0.2], rateHz: 7, phase: 0 },
+                { kind: 'walk', rateHz: 2, phase: 0.5, seed: 4 },
+                {
+                  kind: 'follower',
+                  key: { stripId: 'track-0', tap: 'beforeFader' },
+                  attackSeconds: 0.01,
+                  releaseSeconds: 0.1,
+                  gainDb: 6,
+                },
+              ][index]! as PlanSource,
+              depth: 0.3,
+              polarity: 'both' as const,
+              smoothingSeconds: 0.01,
+            },
+          ],
+        },
         insert(`cut-${index}`, 'utility', { lowCut: 120, gain: -3 }),
         [
           {

@@ -16,6 +16,7 @@ export function Drawer({ title, children }: { title: string; children: ReactNode
       enforceFocus={false}
       className="drawer"
       aria-label={title}
+      aria-modal={false}
       onHide={() => studio.set({ drawer: null })}
     >
       <Offcanvas.Header closeButton closeLabel={`Close ${title.toLowerCase()}`}>

@@ -211,7 +211,7 @@ export const chorusSpec = defineEffect({
       id: 'six-reeds',
       name: 'Six reeds',
       purpose: 'On a pad',
-      values: { voices: '6', delay: 18, rate: 0.4, depth: 16, shape: 'smoothRandom' },
+      values: { voices: '6', delay: 18, rate: 0.4, depth: 16, shape: 'smoothRandom', mix: 42 },
     },
     {
       id: 'steady-bass',
