@@ -1,6 +1,6 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
-import { LFO_SHAPES, type LfoShape } from '../dsp/lowFrequencyOscillator';
+import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
 import type { Tap } from '../engine/plan';
 import { findEffect } from '../effects/registry';
 import { validateValue } from '../effects/parameterText';
@@ -190,7 +190,7 @@ export const modulatorSchema = record({
   kind: yup.string<(typeof MODULATOR_KINDS)[number]>().strict().required().oneOf(MODULATOR_KINDS),
   /** Cycles, steps or points a second, or one for each note value. */
   rate: yup.mixed<number | string>().required(),
-  shape: yup.string<LfoShape>().strict().required().oneOf(LFO_SHAPES),
+  shape: yup.string<ShapeId>().strict().required().oneOf(SHAPE_IDS),
   phaseDegrees: figure(0, 360),
   smoothingSeconds: figure(0, 5),
   /** Of a pattern, -1 to 1 each. */

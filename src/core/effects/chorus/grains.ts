@@ -5,7 +5,10 @@ const PI = 3.141592653589793;
 const MOST_AT_ONCE = 5;
 const SINE_STEPS = 1024;
 /** A Hann window, to be read at the nearest of its steps. */
-const HANN = Float64Array.from({ length: SINE_STEPS + 1 }, (_, n) => sin((PI * n) / SINE_STEPS) ** 2);
+const HANN = Float64Array.from({ length: SINE_STEPS + 1 }, (_, n) => {
+  const root = sin((PI * n) / SINE_STEPS);
+  return root * root;
+});
 
 /** Where a grain reads, in frames behind now, at the moment it begins. */
 export type PlaceOfGrain = (side: 0 | 1, phaseOffset: number, strayed: number) => number;

@@ -131,7 +131,10 @@ describe('the lines of a delay', () => {
   it('holds what it has for a minute without loss, and lets nothing in', () => {
     const noise = new Noise(2);
     const sound = Float32Array.from({ length: 24000 }, () => 0.5 * noise.white());
-    const values = { ...wet, ...line(1, 500, { feedback: 20, drive: 12, filterType: 'lowPass', modDepth: 1, modRate: 2 }) };
+    const values = {
+      ...wet,
+      ...line(1, 500, { feedback: 20, drive: 12, filterType: 'lowPass', modDepth: 1, modRate: 2 }),
+    };
     const kernel = kernelOf('delay', values);
     run(kernel, sound);
     setValue(kernel, 'delay', 'hold', true);
