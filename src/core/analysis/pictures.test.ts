@@ -3,7 +3,7 @@ import { FourierTransform } from '../dsp/fft';
 import { EFFECTS, effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues, PictureKind } from '../effects/spec';
-import { computePicture, type Picture } from './pictures';
+import { COMB_PLACES, computePicture, type Picture } from './pictures';
 import { SpectrumReader } from './spectrum';
 
 const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
@@ -89,5 +89,51 @@ describe('spectrum', () => {
       expect(outIm[k]).toBeCloseTo(sumIm, 10);
     }
     expect(() => new FourierTransform(12)).toThrow('power of two');
+  });
+});
+
+describe('pictures of what sweeps', () => {
+  const one = (effect: string, values: Record<string, number | string | boolean>) => ({
+    id: 'x',
+    effect,
+    bypass: false,
+    values: resolveValues(effectById(effect), values, { tempoBpm: 120, beatsPerBar: 4 }),
+  });
+
+  it('a comb is drawn at each place of the sweep, with its notch where the delay there puts it', () => {
+    const flanger = one('flanger', { delay: 2, depth: 50, rate: 0.5, stereoPhase: 0, mix: 50 });
+    const picture = computePicture('comb', [flanger], 48000, 2);
+    expect(picture.lines).toHaveLength(2 * COMB_PLACES);
+    const lowest = (place: number) => {
+      const { y } = picture.lines[2 * place]!;
+      let best = 0;
+      for (let i = 0; i < y.length && picture.x[i]! < 600; i++) if (y[i]! < y[best]!) best = i;
+      return picture.x[best]!;
+    };
+    expect(Math.abs(lowest(0) / 250 - 1)).toBeLessThan(0.05);
+    expect(Math.abs(lowest(COMB_PLACES / 4) / (500 / 3) - 1)).toBeLessThan(0.05);
+    expect(Math.abs(lowest((3 * COMB_PLACES) / 4) / 500 - 1)).toBeLessThan(0.05);
+  });
+
+  it('delays are drawn as the kernel reads them, with the bend they make', () => {
+    const chorus = one('chorus', { voices: '2', delay: 20, depth: 50, rate: 1, spread: 90 });
+    const { x, lines } = computePicture('delays', [chorus], 48000, 2);
+    expect(lines.map(({ name }) => name)).toEqual([
+      ...['1 left', '1 right', '2 left', '2 right'],
+      ...['1 left', '1 right', '2 left', '2 right'].map((name) => `bend of ${name}`),
+    ]);
+    for (let i = 10; i < x.length - 10; i += 7) {
+      const turn = 2 * Math.PI * x[i]!;
+      expect(Math.abs(lines[0]!.y[i]! - 20 * (1 + 0.5 * Math.sin(turn)))).toBeLessThan(0.1);
+      expect(Math.abs(lines[1]!.y[i]! - 20 * (1 + 0.5 * Math.cos(turn)))).toBeLessThan(0.1);
+      const bend = 1200 * Math.log2(1 - 0.02 * 0.5 * 2 * Math.PI * Math.cos(turn));
+      expect(Math.abs(lines[4]!.y[i]! - bend)).toBeLessThan(4);
+    }
+  });
+
+  it('a delay tells the places of the lines in use', () => {
+    const delay = one('delay', { 'lines.1.timeLeft': 300, 'lines.3.on': true, 'lines.3.timeLeft': 50 });
+    const { lines } = computePicture('delays', [delay], 48000, 1);
+    expect(lines.slice(0, 4).map(({ y }) => y[100])).toEqual([300, 300, 50, 50]);
   });
 });
