@@ -36,13 +36,13 @@ function best(runs: number, work: () => void): number {
 
 function kernel(name: string, effect: string, values: ParameterValues, aim = ''): void {
   const random = new SeededRandom(1);
-  const seconds = 20;
+  const seconds = 2;
   const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
   const right = left.slice();
   const unit = KERNELS[effect]!(RATE, resolveValues(effectById(effect), values, TIMING));
   const blockLeft = new Float32Array(128);
   const blockRight = new Float32Array(128);
-  const time = best(3, () => {
+  const time = best(16, () => {
     for (let block = 0; block < (seconds * RATE) / 128; block++) {
       blockLeft.set(left);
       blockRight.set(right);
@@ -105,7 +105,8 @@ function largeMix(): { plan: Plan; samples: Map<string, Samples>; seconds: numbe
 }
 
 async function main(): Promise<void> {
-  for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, spec.id === 'delay' ? 'over 300' : '');
+  const aims: Record<string, string> = { delay: 'over 300', chorus: 'over 33', flanger: 'over 50' };
+  for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, aims[spec.id]);
   kernel('eq, eight bands', 'eq', Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true])));
   kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
   kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
@@ -117,6 +118,29 @@ async function main(): Promise<void> {
     'lines.1.slope': '24',
     'lines.1.filterPlace': 'loop',
   });
+
+  const eight = (values: ParameterValues) =>
+    Object.fromEntries(
+      Array.from({ length: 8 }, (_, n) =>
+        Object.entries({ on: true, timeLeft: 100 + 37 * n, ...values }).map(([id, value]) => [
+          `lines.${n + 1}.${id}`,
+          value,
+        ]),
+      ).flat(),
+    );
+  kernel('delay, eight lines', 'delay', eight({}));
+  kernel('delay, eight lines that sway', 'delay', eight({ modDepth: 2 }));
+  kernel(
+    'delay, eight lines that sway, worn and driven',
+    'delay',
+    { ...eight({ modDepth: 2, drive: 12 }), wear: 'tape' },
+    'over 6.7',
+  );
+  kernel('delay, one line after another, eight of them', 'delay', { ...eight({}), routing: 'series' });
+  kernel('chorus, six voices on a band', 'chorus', { voices: '6', bandLow: 300 });
+  kernel('chorus, in grains', 'chorus', { motion: 'grains' });
+  kernel('flanger, with feedback through zero', 'flanger', { feedback: 60, throughZero: true });
+  kernel('phaser, 24 stages', 'phaser', { stages: '24' });
 
   const session = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
   const samples = new Map<string, { left: Float32Array; right: Float32Array }>();

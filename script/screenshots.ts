@@ -54,13 +54,32 @@ try {
   await paper.getByRole('button', { name: 'Play' }).click();
   await paper.waitForTimeout(2500);
   await paper.screenshot({ path: `${FOLDER}/timeline.png` });
+  const openEffect = async (page: Page, strip: string, effect: string) => {
+    await page.locator('.member-name').filter({ hasText: strip }).click();
+    await page.getByRole('button', { name: effect, exact: true }).click();
+    await page.waitForTimeout(1500);
+  };
   const delay = async (page: Page) => {
-    await page.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
-    await page.getByRole('button', { name: 'Delay', exact: true }).click();
+    await openEffect(page, 'Throws across', 'Delay');
     await page.getByRole('img', { name: /Echogram/ }).waitFor();
+    await page.getByRole('button', { name: 'Routing', exact: true }).last().click();
+    await page.waitForTimeout(1500);
   };
   await delay(paper);
   await paper.screenshot({ path: `${FOLDER}/effect.png` });
+  await openEffect(paper, 'Bowed saw', 'Flanger');
+  await paper.screenshot({ path: `${FOLDER}/flanger.png` });
+  await paper.getByRole('button', { name: 'Modulators' }).click();
+  await paper.getByRole('button', { name: 'Open Slow tide' }).click();
+  await paper.waitForTimeout(600);
+  await paper.screenshot({ path: `${FOLDER}/modulators.png` });
+  await paper.getByRole('button', { name: 'Library' }).click();
+  await paper.waitForTimeout(600);
+  await paper.screenshot({ path: `${FOLDER}/library.png` });
+  await paper.getByRole('button', { name: 'Close library' }).click();
+  await openEffect(paper, 'Reed organ', 'Chorus');
+  await paper.screenshot({ path: `${FOLDER}/chorus.png` });
+  await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
   await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();
   await paper.getByRole('button', { name: /^Band 4/ }).click();
   await paper.waitForTimeout(3800);

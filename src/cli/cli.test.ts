@@ -62,6 +62,17 @@ describe('the command line', () => {
     expect([flac.sampleRateHz, flac.channels[0]!.length]).toEqual([48000, 72000]);
   });
 
+  it('switches a line on that is named, and feeds lines one another', async () => {
+    const lines = ['lines.1.timeLeft=10ms', 'lines.1.feedback=0', 'lines.2.timeLeft=5ms', 'lines.2.feedback=0'];
+    const set = [...lines, 'routing=series', 'mix=100'].flatMap((one) => ['--set', one]);
+    await processSound(
+      [path('click.wav'), '-o', path('lines.wav'), '--format=32f', '--effect', 'delay', ...set],
+      terminal,
+    );
+    const { channels } = await read('lines.wav');
+    expect([...channels[0]!.keys()].filter((frame) => Math.abs(channels[0]![frame]!) > 1e-4)).toEqual([480, 720]);
+  });
+
   it('steers keyed effects by another file', async () => {
     const chain = ['--effect', 'compressor', '--set', 'threshold=-40', '--set', 'ratio=100', '--set', 'knee=0'];
     const level = async (more: string[]) => {

@@ -26,7 +26,10 @@ import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 const NODE_TYPES = { strip: StripNode };
 const EDGE_TYPES = { signal: SignalLine };
 
-const edgeId = ({ kind, id }: Connection) => `${kind} ${id}`;
+/** A follower can steer several strips. */
+const edgeId = ({ kind, id, toId }: Connection) => (kind === 'follow' ? `${kind} ${id} ${toId}` : `${kind} ${id}`);
+
+const steers = ({ kind }: Connection) => kind === 'key' || kind === 'follow';
 
 /** What a line of the drawing means, as the command that takes it away. */
 function removal(document: SessionDocument, edge: string): { command: Command; label: string } | null {
@@ -34,6 +37,11 @@ function removal(document: SessionDocument, edge: string): { command: Command; l
   if (kind === 'send') return { command: { type: 'send.remove', id }, label: 'Remove a send' };
   if (kind === 'key')
     return { command: { type: 'insert.key', id, keyId: null, keyTap: 'beforeFader' }, label: 'Remove a key' };
+  if (kind === 'follow')
+    return {
+      command: { type: 'modulator.set', id, values: { followId: null } },
+      label: `${document.modulators[id]!.name} follows nothing`,
+    };
   if (document.tracks[id]?.outputId === MAIN_ID || document.returns[id]?.outputId === MAIN_ID) return null;
   return {
     command: { type: 'strip.set', id, values: { outputId: MAIN_ID } },
@@ -77,7 +85,9 @@ function Flow() {
       name: strip.name,
       kind: strip.id === MAIN_ID ? 'main' : (document.returns[strip.id]?.role ?? 'track'),
       effects: strip.insertIds.map((id) => findEffect(document.inserts[id]!.effect)!.name).join(', '),
-      keyed: keyedInsert(document, strip.id) !== undefined,
+      keyed:
+        keyedInsert(document, strip.id) !== undefined ||
+        connections.some((one) => one.kind === 'follow' && one.toId === strip.id),
       silent: strip.mute,
     },
   }));
@@ -86,7 +96,7 @@ function Flow() {
     type: 'signal',
     source: connection.fromId,
     target: connection.toId,
-    ...(connection.kind === 'key' ? { targetHandle: KEY_HANDLE } : {}),
+    ...(steers(connection) ? { targetHandle: KEY_HANDLE } : {}),
     selected: edgeId(connection) === chosen,
     data: {
       kind: connection.kind,
@@ -165,7 +175,7 @@ function Flow() {
         <dt className="sample sample-wet" />
         <dd>send and wet</dd>
         <dt className="sample sample-key" />
-        <dd>key</dd>
+        <dd>key, follower</dd>
       </dl>
       <p className="routing-hint">
         Drag from the right edge of a strip to another: onto a return sends, onto a group or main leads there, onto a

@@ -13,7 +13,7 @@ import { AutomatedRuler } from '../ui/AutomatedRuler';
 export type SignalEdge = Edge<
   {
     readonly kind: Connection['kind'];
-    /** The send, the keyed insert, or the strip whose output it is. */
+    /** The send, the keyed insert, the modulator, or the strip whose output it is. */
     readonly ownerId: string;
     readonly wet: boolean;
   },
@@ -40,7 +40,7 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
   });
   const [labelX, labelY] = pointOn(sourceX, sourceY, targetX, targetY, Math.min(0.7, 0.24 + 0.17 * order));
   const gain = send ? (send.mute || send.gainDb <= -100 ? 0 : dbToGain(send.gainDb)) : 1;
-  const signal = kind === 'key' ? 'key' : wet ? 'wet' : 'dry';
+  const signal = kind === 'key' || kind === 'follow' ? 'key' : wet ? 'wet' : 'dry';
   return (
     <>
       <path className="signal-reach" d={path} />
