@@ -1,12 +1,26 @@
 /**
- * Leaves |x| up to `knee` untouched and bends what is above towards `limit` with a continuous slope: the guard that
- * keeps a feedback loop finite.
+ * Leaves |x| up to `knee` untouched and bends what is above towards `limit` with a continuous slope.
+ * @param x any finite value
+ * @returns less than `limit` in magnitude
  */
-export function guard(x: number, knee: number, limit: number): number {
+function guard(x: number, knee: number, limit: number): number {
   const magnitude = x < 0 ? -x : x;
   if (magnitude <= knee) return x;
   const span = limit - knee;
   const over = (magnitude - knee) / span;
   const bent = knee + (span * over) / (1 + over);
   return x < 0 ? -bent : bent;
+}
+
+/** What goes round in a feedback loop: linear to full scale, kept under 1.5, so that no loop runs away. */
+export function guardLoop(x: number): number {
+  return guard(x, 1, 1.5);
+}
+
+/**
+ * What is heard of a loop: linear to what the loop can hold, kept under 1.7, so that at any equal-power mix with a dry
+ * sound at full scale it stays under +6 dBFS: sqrt(1 + 1.7^2) is 1.973.
+ */
+export function guardHeard(x: number): number {
+  return guard(x, 1.5, 1.7);
 }

@@ -114,6 +114,36 @@ describe('every effect', () => {
     },
   );
 
+  it.each(['delay', 'chorus', 'flanger', 'phaser'])(
+    '%s: with all its feedback stays under +6 dBFS at any mix, full-scale noise going in',
+    (id) => {
+      const noise = new Noise(4);
+      const sound = Float32Array.from({ length: 48000 }, () => noise.white());
+      const lines = Array.from({ length: 8 }, (_, n) => n + 1);
+      const most: Record<string, ParameterValues> = {
+        delay: Object.fromEntries(
+          lines.flatMap((n) => [
+            [`lines.${n}.on`, true],
+            [`lines.${n}.timeLeft`, 3 + n],
+            [`lines.${n}.feedback`, 110],
+            [`lines.${n}.level`, 6],
+            [`lines.${n}.resonance`, 10],
+            [`lines.${n}.filterType`, 'bandPass'],
+          ]),
+        ),
+        chorus: { feedback: 90, voices: '6' },
+        flanger: { feedback: 99, delay: 1 },
+        phaser: { feedback: 95, stages: '24' },
+      };
+      for (const mix of [30, 66, 100]) {
+        const kernel = kernelOf(id, { ...most[id], mix });
+        expect(largest(run(kernel, sound).left)).toBeLessThan(10 ** (6 / 20));
+        // Nothing goes in any more: what goes round alone.
+        expect(largest(run(kernel, new Float32Array(48000)).left)).toBeLessThan(10 ** (6 / 20));
+      }
+    },
+  );
+
   it.each(RATES)('survives all parameters at both ends at %d Hz', (rate) => {
     const noise = new Noise(1);
     const sound = Float32Array.from({ length: 4000 }, () => noise.white());

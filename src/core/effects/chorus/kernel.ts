@@ -1,6 +1,6 @@
 import { BandSplit } from '../../dsp/bandSplit';
 import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
-import { guard } from '../../dsp/guard';
+import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
@@ -40,10 +40,6 @@ const TICK = 32;
 const GLIDE_SECONDS = 0.06;
 const LONGEST_MS = 50;
 const NEAREST = SINC_AHEAD + 1;
-const KNEE = 1;
-const LIMIT = 1.5;
-const HEARD_KNEE = 1.5;
-const HEARD_LIMIT = 1.95;
 /** Cells of a fresh bucket brigade, and by how much fully worn ones are fewer, as a factor. */
 const CELLS = 4096;
 const LOST_CELLS = log(8);
@@ -360,8 +356,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.wearOut(count);
     this.feedback.fill(gains, count);
     for (let i = 0; i < count; i++) {
-      left.write(guard(band[0][i]! + gains[i]! * wet[0][i]!, KNEE, LIMIT) + 1e-20 - 1e-20);
-      right.write(guard(band[1][i]! + gains[i]! * wet[1][i]!, KNEE, LIMIT) + 1e-20 - 1e-20);
+      left.write(guardLoop(band[0][i]! + gains[i]! * wet[0][i]!) + 1e-20 - 1e-20);
+      right.write(guardLoop(band[1][i]! + gains[i]! * wet[1][i]!) + 1e-20 - 1e-20);
     }
   }
 
@@ -418,8 +414,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.width.fill(gains, count);
     for (let i = 0; i < count; i++) {
       const apart = 0.5 * (1 - gains[i]!);
-      const first = guard(wet[0][i]!, HEARD_KNEE, HEARD_LIMIT);
-      const second = guard(wet[1][i]!, HEARD_KNEE, HEARD_LIMIT);
+      const first = guardHeard(wet[0][i]!);
+      const second = guardHeard(wet[1][i]!);
       wet[0][i] = first + apart * (second - first);
       wet[1][i] = second + apart * (first - second);
       dry[0][i] = band[0][i]!;

@@ -1,13 +1,13 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
-import { guard } from '../../dsp/guard';
+import { guardHeard, guardLoop } from '../../dsp/guard';
 import { balance } from '../../dsp/balance';
 import { Narrowing } from '../../dsp/narrowing';
 import { dbToGain, exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
-import { DRIVE_CURVES } from './spec';
+import { DRIVE_CURVES, LONGEST_MS, SHORTEST_MS } from './spec';
 import { Drive, LinePath, sameArrangement, type ToneArrangement } from './tone';
 import type { Wear } from './wear';
 
@@ -17,6 +17,7 @@ export const enum LineParameter {
   timeLeft,
   timeRight,
   linked,
+  rightRatio,
   feedback,
   swap,
   inputSide,
@@ -45,11 +46,6 @@ const PLACES = ['both', 'heard', 'loop'] as const;
 const RAMP_SECONDS = 0.02;
 const TONE_SECONDS = 0.02;
 const LN2 = 0.6931471805599453;
-/** The loop is linear to full scale and saturates softly above; what is heard stays under +6 dBFS. */
-const LOOP_KNEE = 1;
-const LOOP_LIMIT = 1.5;
-const HEARD_KNEE = 1.5;
-const HEARD_LIMIT = 1.95;
 
 /** What all lines of a delay share in a stretch. */
 export interface Surroundings {
@@ -145,7 +141,7 @@ export class EchoLine {
     this.values[index] = value;
     this.aim(frames ?? this.rampFrames);
     const steady = frames !== undefined && frames > 0 && frames <= TICK;
-    if (index === LineParameter.timeLeft || index === LineParameter.timeRight || index === LineParameter.linked) {
+    if (index >= LineParameter.timeLeft && index <= LineParameter.rightRatio) {
       this.taps[0].aim(steady ? this.exactFrames(0) : this.restFrames(0), steady ? frames : 0);
       this.taps[1].aim(steady ? this.exactFrames(1) : this.restFrames(1), steady ? frames : 0);
     }
@@ -185,9 +181,8 @@ export class EchoLine {
 
   /** Longest way through the line once, in seconds. */
   get reachSeconds(): number {
-    const v = this.values;
-    const longest = Math.max(v[LineParameter.timeLeft]!, v[LineParameter.linked]! ? 0 : v[LineParameter.timeRight]!);
-    return (longest / 1000) * (1 + v[LineParameter.modDepth]! / 100) + 0.05;
+    const longest = Math.max(this.exactFrames(0), this.exactFrames(1)) / this.sampleRate;
+    return longest * (1 + this.values[LineParameter.modDepth]! / 100) + 0.05;
   }
 
   /** The most by which a soft sound can grow on its way through. */
@@ -226,8 +221,10 @@ export class EchoLine {
 
   private exactFrames(channel: 0 | 1): number {
     const v = this.values;
-    const right = channel === 1 && !v[LineParameter.linked];
-    return (v[right ? LineParameter.timeRight : LineParameter.timeLeft]! / 1000) * this.sampleRate;
+    const left = v[LineParameter.timeLeft]!;
+    const linked = Math.min(LONGEST_MS, Math.max(SHORTEST_MS, left * (v[LineParameter.rightRatio]! / 100)));
+    const ms = channel === 0 ? left : v[LineParameter.linked] ? linked : v[LineParameter.timeRight]!;
+    return (ms / 1000) * this.sampleRate;
   }
 
   /** Whole frames at rest; exact ones while the time swings. */
@@ -339,10 +336,7 @@ export class EchoLine {
     const { sides, sided } = around;
     for (let side = 0; side < 2; side++) {
       const heard = this.heard[side as 0 | 1];
-      for (let i = 0; i < count; i++) {
-        const x = heard[i]!;
-        if (x > HEARD_KNEE || x < -HEARD_KNEE) heard[i] = guard(x, HEARD_KNEE, HEARD_LIMIT);
-      }
+      for (let i = 0; i < count; i++) heard[i] = guardHeard(heard[i]!);
     }
     if (!sided && gainLeft.settled && gainRight.settled) {
       const first = gainLeft.value;
@@ -429,10 +423,7 @@ export class EchoLine {
     }
     for (let side = 0; side < 2; side++) {
       const fed = this.fed[side as 0 | 1];
-      for (let i = 0; i < count; i++) {
-        const x = fed[i]!;
-        if (x > LOOP_KNEE || x < -LOOP_KNEE) fed[i] = guard(x, LOOP_KNEE, LOOP_LIMIT);
-      }
+      for (let i = 0; i < count; i++) fed[i] = guardLoop(fed[i]!);
       if (wear.narrow) this.narrowing[side as 0 | 1].process(fed, count);
       else this.narrowing[side as 0 | 1].rest(fed[count - 1]!);
     }

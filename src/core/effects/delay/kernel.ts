@@ -1,4 +1,5 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
+import { guardHeard } from '../../dsp/guard';
 import { Ramp } from '../../dsp/ramp';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound } from '../kernel';
 import { EqualPowerMix } from '../mixer';
@@ -287,6 +288,11 @@ class DelayKernel implements Kernel {
       this.stretch(start, count);
       this.offset += count;
       start += count;
+    }
+    // Several lines, or middle and sides, add up: their sum is guarded as each of them is.
+    for (let i = 0; i < frames; i++) {
+      wetLeft[i] = guardHeard(wetLeft[i]!);
+      wetRight[i] = guardHeard(wetRight[i]!);
     }
     if (ducked) {
       const { gains } = this.ducker;

@@ -120,6 +120,30 @@ describe('the lines of a delay', () => {
     expect(largest(run(kernel, new Float32Array(48000 * 5)).left)).toBe(0);
   });
 
+  it.each(RATES)(
+    'links the right time to the left at a ratio, which both keep while the left moves, at %d Hz',
+    (rate) => {
+      const first = (one: Float32Array) => (one.indexOf(1) / rate) * 1000;
+      for (const [left, ratio, right] of [
+        [400, 100, 400],
+        [400, 75, 300],
+        [90, 133.3, 119.97],
+        [6000, 400, 12000],
+        [0.2, 25, 0.1],
+      ] as const) {
+        const values = { ...wet, ...line(1, left, { rightRatio: ratio, timeRight: 777 }) };
+        const out = run(kernelOf('delay', values, rate), impulse(13 * rate));
+        expect(Math.abs(first(out.left) - left)).toBeLessThanOrEqual(500 / rate + 1e-9);
+        expect(Math.abs(first(out.right) - right)).toBeLessThanOrEqual(500 / rate + 1e-9);
+      }
+      const moved = kernelOf('delay', { ...wet, ...line(1, 300, { rightRatio: 50 }) }, rate);
+      setValue(moved, 'delay', 'lines.1.timeLeft', 100);
+      run(moved, new Float32Array(2 * rate));
+      const out = run(moved, impulse(rate));
+      expect([out.left.indexOf(1), out.right.indexOf(1)]).toEqual([0.1 * rate, 0.05 * rate]);
+    },
+  );
+
   it('works on middle and sides when asked to', () => {
     const values = { ...wet, domain: 'midSide', 'lines.1.linked': false, ...line(1, 10), 'lines.1.timeRight': 20 };
     // An impulse on the left alone is half middle and half sides.

@@ -3,10 +3,12 @@ import { choice, defineEffect, group, mixParameter, number, toggle, type Paramet
 import { DELAY_PRESETS } from './presets';
 import { ARRANGEMENTS, FEED_IDS, LINES, type Arrangement } from './routing';
 
+export const SHORTEST_MS = 0.1;
+export const LONGEST_MS = 12000;
 export const DRIVE_CURVES = ['soft', 'hard', 'fold', 'asymmetric'] as const;
 
 const time = (id: string, name: string, help: string) =>
-  number({ id, name, help, unit: 'ms', min: 0.1, max: 12000, default: '1/4', scale: 'log', sync: 'time' });
+  number({ id, name, help, unit: 'ms', min: SHORTEST_MS, max: LONGEST_MS, default: '1/4', scale: 'log', sync: 'time' });
 
 const CURVE_NAMES: Record<(typeof DRIVE_CURVES)[number], string> = {
   soft: 'Soft',
@@ -23,7 +25,23 @@ const line: readonly Parameter[] = [
       ...time('timeRight', 'Right', 'How much later the repeats come on the right.'),
       needs: { id: 'linked', not: true },
     },
-    toggle({ id: 'linked', name: 'Linked', default: true, help: 'The right side takes the time of the left.' }),
+    toggle({
+      id: 'linked',
+      name: 'Linked',
+      default: true,
+      help: 'The right side takes the time of the left, at the ratio that is set; otherwise it has its own.',
+    }),
+    number({
+      id: 'rightRatio',
+      name: 'Right to left',
+      needs: { id: 'linked', not: false },
+      unit: '%',
+      min: 25,
+      max: 400,
+      default: 100,
+      scale: 'log',
+      help: 'The time on the right as a part of that on the left, while both are linked; 100 % is the same.',
+    }),
     number({
       id: 'feedback',
       name: 'Feedback',

@@ -1,5 +1,5 @@
 import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
-import { guard } from '../../dsp/guard';
+import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
@@ -32,10 +32,6 @@ const GLIDE_SECONDS = 0.05;
 const LONGEST_MS = 50;
 /** The shortest delay a read by windowed sinc has; the dry sound is held back by as much. */
 const NEAREST = SINC_AHEAD + 1;
-const KNEE = 1;
-const LIMIT = 1.5;
-const HEARD_KNEE = 1.5;
-const HEARD_LIMIT = 1.95;
 
 /** One side: the comb's line, what is ahead of it, and the dry sound beside it. */
 class Side {
@@ -248,9 +244,9 @@ class FlangerKernel extends ParameterKernel implements Kernel {
       const heard = readSincAt(buffer, mask, write, delay + NEAREST);
       const gain = feedbacks[at]!;
       if (gain !== 0) input += gain * readSincAt(buffer, mask, write, delay < NEAREST ? NEAREST : delay);
-      buffer[write] = guard(input, KNEE, LIMIT) + 1e-20 - 1e-20;
+      buffer[write] = guardLoop(input) + 1e-20 - 1e-20;
       write = (write + 1) & mask;
-      wet[at] = guard(heard, HEARD_KNEE, HEARD_LIMIT) * polarities[at]!;
+      wet[at] = guardHeard(heard) * polarities[at]!;
       sound[at] = dry;
     }
     side.line.writeIndex = write;

@@ -1,4 +1,4 @@
-import { guard } from '../../dsp/guard';
+import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { exp, log, tan } from '../../math/elementary';
@@ -25,9 +25,6 @@ const TICK = 32;
 const MOST_STAGES = 24;
 const LN2 = 0.6931471805599453;
 const PI = 3.141592653589793;
-const KNEE = 1;
-const LIMIT = 1.5;
-const HEARD_LIMIT = 1.95;
 const LOWEST_HZ = 5;
 
 /** A chain of first-order all-pass stages in one channel, with a way back over one frame. */
@@ -70,7 +67,7 @@ class Chain {
     const { states, gains, steps, count: stages } = this;
     let { last } = this;
     for (let i = 0; i < count; i++) {
-      let x = guard(sound[start + i]! + feedback[start + i]! * last, KNEE, LIMIT);
+      let x = guardLoop(sound[start + i]! + feedback[start + i]! * last);
       const time = offset + i;
       for (let stage = 0; stage < stages; stage++) {
         const state = states[stage]!;
@@ -80,7 +77,7 @@ class Chain {
         x = low + low - x;
       }
       last = x;
-      out[start + i] = guard(x, KNEE + 0.5, HEARD_LIMIT);
+      out[start + i] = guardHeard(x);
     }
     this.last = last;
   }
