@@ -4,7 +4,7 @@
  */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
-import { computeEchogram } from '../src/core/analysis/echogram';
+import { lineEchograms } from '../src/core/analysis/echogram';
 import { resample } from '../src/core/dsp/resampler';
 import { KERNELS } from '../src/core/effects/kernels';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
@@ -175,8 +175,8 @@ async function main(): Promise<void> {
   ]);
   rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
-  const chain = [plan.strips.flatMap((strip) => strip.inserts).find((insert) => insert.effect === 'delay')!];
-  const picture = best(5, () => computeEchogram(chain, RATE, 17.1, 4000));
+  const lines = plan.strips.flatMap((strip) => strip.inserts).find(({ id }) => id === 'throw-echo')!;
+  const picture = best(3, () => [...lineEchograms(lines, RATE, 17.1, 4000)]);
 
   const table = [
     '| what | real-time factor | aim |',

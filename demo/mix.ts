@@ -112,8 +112,6 @@ export const MIX: readonly Command[] = [
     hiss: 0,
     wow: 25,
     bandwidth: 30,
-    saturation: 15,
-    safety: true,
     mix: 100,
   }),
   effect('throws', 'throw-drift', 1, 'autopan', { rate: '1bar', depth: 55, shape: 'triangle', smooth: 20 }),

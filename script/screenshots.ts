@@ -62,7 +62,7 @@ try {
   const delay = async (page: Page) => {
     await openEffect(page, 'Throws across', 'Delay');
     await page.getByRole('img', { name: /Echogram/ }).waitFor();
-    await page.getByRole('button', { name: 'Routing', exact: true }).last().click();
+    await page.getByRole('button', { name: 'Flow', exact: true }).click();
     await page.waitForTimeout(1500);
   };
   await delay(paper);

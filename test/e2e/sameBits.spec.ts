@@ -190,7 +190,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
         worker.postMessage({ id: 1, task });
       });
 
-      const context = new OfflineAudioContext(2, frames + 1024, 48000);
+      const context = new OfflineAudioContext(2, frames + 8192, 48000);
       await context.audioWorklet.addModule('/audio/worklet.js');
       const meters = new Float64Array(new SharedArrayBuffer(8192));
       const node = new AudioWorkletNode(context, processor, {
@@ -222,6 +222,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
   engine.applyPlan(plan);
   expect(inBrowser.latency).toBe(engine.latencyFrames);
   expect(engine.latencyFrames).toBeGreaterThan(492);
+  expect(engine.latencyFrames).toBeLessThan(8192);
   const worker = readWav(new Uint8Array(Buffer.from(inBrowser.bounced, 'base64')), 'bounce').channels;
   const expected = sumOf(inNode.left, inNode.right);
   expect(sumOf(worker[0]!, worker[1]!)).toBe(expected);

@@ -59,7 +59,7 @@ test('a voice is dropped in, gets an echo in time, is dragged while it plays, bo
   await expect(echogram).toHaveAttribute('aria-label', /the first after 536 ms, 1\/8 dotted/);
 
   await page.getByRole('button', { name: 'Play' }).click();
-  const feedback = page.getByRole('region', { name: 'Time' }).getByRole('slider', { name: 'Feedback' });
+  const feedback = page.getByRole('group', { name: 'Main controls' }).getByRole('slider', { name: 'Feedback' });
   await drag(page, feedback, 30, 0);
   await expect(feedback).not.toHaveAttribute('aria-valuenow', '30');
   const fed = Number(await feedback.getAttribute('aria-valuenow'));

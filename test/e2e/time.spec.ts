@@ -48,7 +48,7 @@ test('a flanger is built on the repeats alone: a swaying line fed by another, tr
   await typeValue(group(page, 'Sway 2').getByRole('slider', { name: 'Depth' }), '50');
   await typeValue(group(page, 'Sway 2').getByRole('slider', { name: 'Rate' }), '0.5');
 
-  await page.getByRole('button', { name: 'Routing', exact: true }).last().click();
+  await page.getByRole('button', { name: 'Flow', exact: true }).click();
   const flow = page.getByRole('img', { name: /^Flow/ });
   await expect(flow).toHaveAccessibleName('Flow: line 1 is fed by the input; line 2 is fed by the input');
   await page.getByRole('button', { name: 'Input into line 2: 100 %' }).dblclick();
@@ -61,7 +61,7 @@ test('a flanger is built on the repeats alone: a swaying line fed by another, tr
   await saved(page);
   await page.reload();
   await openEffect(page);
-  await page.getByRole('button', { name: 'Routing', exact: true }).last().click();
+  await page.getByRole('button', { name: 'Flow', exact: true }).click();
   await expect(flow).toHaveAccessibleName('Flow: line 1 is fed by the input; line 2 is fed by line 1');
 
   const [left] = await bounce(page);
@@ -155,6 +155,38 @@ test('a modulator moves a control: its band is on the ruler, it is listed, kept,
   await expect(drawer.getByRole('region', { name: 'Oscillator 1' })).toContainText('moves 1');
 });
 
+test('a pattern turns a switch, which tells where it is, and the bounce has it', async ({ page }) => {
+  await newSession(page, 'Turned');
+  await bringIn(page, 'clicks.wav', clicksFile(4));
+  await addEffect(page, 'Utility');
+  await openEffect(page);
+  await page.getByRole('switch', { name: 'Flip left' }).hover();
+  await page.getByRole('button', { name: 'Flip left: move it with a modulator' }).click();
+  await page.getByRole('button', { name: 'Pattern', exact: true }).click();
+  const drawer = page.getByRole('dialog', { name: 'Modulators' });
+  await typeValue(drawer.getByRole('slider', { name: 'Pattern 1 Rate' }), '2');
+  const steps = drawer.getByRole('slider', { name: /^Pattern 1, step/ });
+  await drawer.getByLabel('Pattern 1: number of steps').selectOption('2');
+  await expect(steps).toHaveCount(2);
+  for (const [step, key] of [
+    [0, 'ArrowDown'],
+    [1, 'ArrowUp'],
+  ] as const) {
+    await steps.nth(step).focus();
+    for (let press = 0; press < 40; press++) await page.keyboard.press(key);
+  }
+  await expect(steps.nth(1)).toHaveAttribute('aria-valuenow', '1');
+  await page.getByRole('button', { name: 'Close modulators' }).click();
+  const [left, right] = await bounce(page);
+  const signs = Array.from({ length: 16 }, (_, click) => Math.sign(left![click * 12000]! * right![click * 12000]!));
+  // Half a second as it is, half a second turned over; the clicks at the turns are on their way.
+  expect(signs.filter((_, click) => click % 2 === 1)).toEqual([1, -1, 1, -1, 1, -1, 1, -1]);
+  await page.getByRole('button', { name: 'Play' }).click();
+  const now = page.getByTestId('moved-now').first();
+  await expect(now).toHaveText('on');
+  await expect(now).toHaveText('off');
+});
+
 test('exaggerate overdoes an effect while it is held and leaves no trace; the difference is heard alone', async ({
   page,
 }) => {
@@ -190,12 +222,14 @@ test('a line is copied onto another, muted and soloed; the picture shows each li
   await addEffect(page, 'Delay');
   await openEffect(page);
   await typeValue(main(page).getByRole('slider', { name: 'Left' }), '250ms');
+  await typeValue(group(page, 'Time 1').getByRole('slider', { name: 'Right to left' }), '75');
+  await expect(page.getByRole('img', { name: /^Echogram/ })).toHaveAccessibleName(/188 ms, -/);
   await page.getByRole('button', { name: 'Copy line 1 onto another' }).click();
   await page.getByRole('button', { name: 'Line 3', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Line 3, 250 ms' })).toHaveAttribute('aria-pressed', 'true');
   await typeValue(main(page).getByRole('slider', { name: 'Left' }), '400ms');
   const picture = page.getByRole('img', { name: /^Echogram/ });
-  await expect(picture).toHaveAccessibleName(/the first after line 1, 250 ms, -/);
+  await expect(picture).toHaveAccessibleName(/the first after line 1, 188 ms, -/);
   await page.getByRole('button', { name: 'Mute line 1', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Mute line 1', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await page.getByRole('button', { name: 'Solo line 3' }).click();

@@ -76,3 +76,10 @@ export function largestBend(sound: ArrayLike<number>, from = 2): number {
     most = Math.max(most, Math.abs(sound[n]! - 2 * sound[n - 1]! + sound[n - 2]!));
   return most;
 }
+
+/** Where two sounds first differ, in frames; -1 when they are the same, samples and length. */
+export function firstDifference(a: ArrayLike<number>, b: ArrayLike<number>): number {
+  const length = Math.min(a.length, b.length);
+  for (let n = 0; n < length; n++) if (a[n] !== b[n]) return n;
+  return a.length === b.length ? -1 : length;
+}

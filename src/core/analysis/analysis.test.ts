@@ -1,7 +1,8 @@
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
+import type { ParameterValues } from '../effects/spec';
 import { sine } from '../../../test/support/render';
-import { computeEchogram } from './echogram';
+import { chainEchogram, lineEchograms, type Echogram } from './echogram';
 import { measureLevels } from './levels';
 import { integratedLoudness } from './loudness';
 import { computePeaks, PEAK_FRAMES } from './peaks';
@@ -67,6 +68,16 @@ describe('peaks', () => {
   });
 });
 
+/** What a generator of echograms comes to. */
+function finish(steps: Generator<number, Echogram[]>): Echogram[] {
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
+const bars = (side: Float32Array) => [...side].flatMap((level, slot) => (level > 1e-6 ? [[slot, level] as const] : []));
+
 describe('echogram', () => {
   it('shows the repeats of a delay where the engine puts them', () => {
     const timing = { tempoBpm: 84, beatsPerBar: 3 };
@@ -80,13 +91,63 @@ describe('echogram', () => {
     const chain = [
       { id: 'd', effect: 'delay', bypass: false, values: resolveValues(effectById('delay'), values, timing) },
     ];
-    const echogram = computeEchogram(chain, 48000, 1, 1000)!;
+    const [echogram] = finish(chainEchogram(chain, 48000, 1, 1000)) as [Echogram];
     expect(echogram.dryLeft).toBeCloseTo(Math.SQRT1_2, 6);
-    const bars = (side: Float32Array) => [...side].flatMap((level, slot) => (level > 1e-6 ? [[slot, level]] : []));
     expect(bars(echogram.left).map(([slot]) => slot)).toEqual([250, 500, 750]);
     expect(bars(echogram.right).map(([slot]) => slot)).toEqual([400, 800]);
     expect([echogram.leftSeconds[250], echogram.rightSeconds[400]]).toEqual([0.25, 0.4]);
     expect(echogram.left[500]).toBeCloseTo(Math.SQRT1_2 / 2, 6);
-    expect(computeEchogram(chain, 48000, 2, 10, () => true)).toBeNull();
+  });
+
+  it('tells the lines of a delay apart, in one go, as they are heard', () => {
+    const timing = { tempoBpm: 84, beatsPerBar: 3 };
+    const values = {
+      mix: 50,
+      routing: 'series',
+      'lines.1.timeLeft': 100,
+      'lines.1.feedback': 0,
+      'lines.1.level': -6,
+      'lines.3.on': true,
+      'lines.3.timeLeft': 50,
+      'lines.3.feedback': 50,
+      'lines.3.pan': 100,
+      'lines.4.on': true,
+      'lines.4.timeLeft': 300,
+      'lines.4.feedback': 0,
+      'lines.4.mute': true,
+    };
+    const insertOf = (more: ParameterValues) => ({
+      id: 'd',
+      effect: 'delay',
+      bypass: false,
+      values: resolveValues(effectById('delay'), { ...values, ...more }, timing),
+    });
+    const [whole, ...found] = finish(lineEchograms(insertOf({}), 48000, 0.5, 500));
+    expect(whole).toEqual(finish(chainEchogram([insertOf({})], 48000, 0.5, 500))[0]);
+    expect(found.map(({ left }) => bars(left).map(([slot]) => slot))).toEqual([[100], [], []]);
+    expect(found.map(({ right }) => bars(right).map(([slot]) => slot))).toEqual([
+      [100],
+      [150, 200, 250, 300, 350, 400, 450],
+      [],
+    ]);
+    expect(found[0]!.left[100]).toBeCloseTo(10 ** (-6 / 20) * Math.SQRT1_2, 5);
+    expect(found[1]!.right[200]).toBeCloseTo(0.5 * Math.SQRT1_2, 5);
+    for (const one of found) expect(one.dryLeft).toBeCloseTo(Math.SQRT1_2, 6);
+
+    // With the limiter, late by its latency and lowering the loud, the shares still add up to what the engine puts out.
+    const limited = insertOf({ safety: true });
+    const [, ...shares] = finish(lineEchograms(limited, 48000, 0.5, 500));
+    const [sum] = finish(chainEchogram([limited], 48000, 0.5, 500)) as [Echogram];
+    expect(bars(sum.right).map(([slot]) => slot)).toEqual([100, 150, 200, 250, 300, 350, 400, 450]);
+    expect(sum.right[150]).toBeLessThan(0.65);
+    for (const [slot, level] of bars(sum.right))
+      expect(shares.reduce((all, one) => all + one.right[slot]!, 0)).toBeCloseTo(level, 5);
+  });
+
+  it('is nothing for an effect without lines to ask for them', () => {
+    const values = resolveValues(effectById('utility'), {}, { tempoBpm: 84, beatsPerBar: 3 });
+    expect(() => finish(lineEchograms({ id: 'u', effect: 'utility', bypass: false, values }, 48000, 1, 10))).toThrow(
+      'utility has no lines',
+    );
   });
 });

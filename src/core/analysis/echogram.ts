@@ -1,9 +1,11 @@
+import { DelayLine } from '../dsp/delayLine';
+import { MAXIMUM_BLOCK, type LineShare } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels';
 import type { PlanInsert } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { renderPlan } from '../engine/render';
+import { renderInSteps } from '../engine/render';
 
-/** The impulse response of a chain, reduced for drawing. Levels are factors of the impulse's own. */
+/** An impulse response, reduced for drawing. Levels are factors of the impulse's own. */
 export interface Echogram {
   readonly seconds: number;
   /** Largest magnitude within each slot of equal length, left and right. */
@@ -17,52 +19,167 @@ export interface Echogram {
   readonly dryRight: number;
 }
 
-/** Seconds after which a chain, as its effects state, is silent. */
-function tailOf(inserts: readonly PlanInsert[], sampleRate: number): number {
-  return inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
+/** Frames of sound between two chances to stop. */
+const STEP_FRAMES = 32768;
+/** A sum of shares that is too small to divide by. */
+const SILENT = 1e-12;
+
+/** One channel of an impulse response as it comes in, reduced to the largest magnitude in each slot. */
+class Peaks {
+  readonly levels: Float32Array;
+  readonly seconds: Float64Array;
+  dry = 0;
+  private readonly perFrame: number;
+
+  constructor(
+    private readonly sampleRate: number,
+    seconds: number,
+    slots: number,
+  ) {
+    this.levels = new Float32Array(slots);
+    this.seconds = new Float64Array(slots);
+    this.perFrame = slots / Math.round(seconds * sampleRate);
+  }
+
+  /** @param from frame after the impulse at which the block begins */
+  take(block: ArrayLike<number>, frames: number, from: number): void {
+    const { levels, seconds, perFrame, sampleRate } = this;
+    for (let i = Math.max(0, -from); i < frames; i++) {
+      const frame = from + i;
+      const magnitude = Math.abs(block[i]!);
+      if (frame === 0) {
+        this.dry = magnitude;
+        continue;
+      }
+      const slot = Math.floor(frame * perFrame);
+      if (slot >= levels.length || magnitude <= levels[slot]!) continue;
+      levels[slot] = magnitude;
+      seconds[slot] = frame / sampleRate;
+    }
+  }
+}
+
+function echogramOf(seconds: number, left: Peaks, right: Peaks): Echogram {
+  return {
+    seconds,
+    left: left.levels,
+    right: right.levels,
+    leftSeconds: left.seconds,
+    rightSeconds: right.seconds,
+    dryLeft: left.dry,
+    dryRight: right.dry,
+  };
+}
+
+/** Frames worth rendering: what follows the tail that the effects state counts as silence. */
+function neededFrames(inserts: readonly PlanInsert[], sampleRate: number, seconds: number): number {
+  const tail = inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
+  return Math.ceil(Math.min(seconds, tail) * sampleRate) + 1;
 }
 
 /**
- * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over `seconds`; what follows
- * the tail that the effects state is not rendered and counts as silence.
- * The first slot holds only what is later than the dry sound.
- * @param stop asked now and then; true gives up and yields null
+ * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over
+ * `seconds`. A generator, so that its caller can stop between steps.
+ * @returns one echogram; the first slot holds only what is later than the dry sound
  */
-export function computeEchogram(
+export function* chainEchogram(
   inserts: readonly PlanInsert[],
   sampleRate: number,
   seconds: number,
   slots: number,
-  stop: () => boolean = () => false,
-): Echogram | null {
-  const length = Math.round(seconds * sampleRate);
-  const needed = Math.min(length, Math.ceil(tailOf(inserts, sampleRate) * sampleRate) + 1);
+): Generator<number, Echogram[]> {
   const sound = new Float32Array(1);
   sound[0] = 1;
   const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound });
-  const out = renderPlan(plan, samples, { fromFrame: 0, toFrame: needed, tailSeconds: 0 }, () => !stop());
-  if (!out) return null;
-  const reduce = (channel: Float32Array) => {
-    const peaks = new Float32Array(slots);
-    const times = new Float64Array(slots);
-    for (let i = 1; i < needed; i++) {
-      const slot = Math.floor((i * slots) / length);
-      const magnitude = Math.abs(channel[i]!);
-      if (magnitude <= peaks[slot]!) continue;
-      peaks[slot] = magnitude;
-      times[slot] = i / sampleRate;
+  const toFrame = neededFrames(inserts, sampleRate, seconds);
+  const out = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
+  const [left, right] = [new Peaks(sampleRate, seconds, slots), new Peaks(sampleRate, seconds, slots)];
+  left.take(out.left, toFrame, 0);
+  right.take(out.right, toFrame, 0);
+  return [echogramOf(seconds, left, right)];
+}
+
+/** One channel of an effect's lines: their shares, held back to meet what is heard, and the peaks of each. */
+class SharedChannel {
+  readonly peaks: readonly Peaks[];
+  readonly whole: Peaks;
+  private readonly late: readonly DelayLine[];
+  private readonly sums = new Float64Array(MAXIMUM_BLOCK);
+
+  constructor(
+    private readonly shares: readonly Float64Array[],
+    private readonly latency: number,
+    sampleRate: number,
+    seconds: number,
+    slots: number,
+  ) {
+    this.peaks = shares.map(() => new Peaks(sampleRate, seconds, slots));
+    this.whole = new Peaks(sampleRate, seconds, slots);
+    this.late = shares.map(() => new DelayLine(latency + 1));
+  }
+
+  /** Lowers the shares as the effect lowered their sum, by its limiter, and takes them in. */
+  take(heard: Float32Array, at: number): void {
+    const { shares, late, latency, sums } = this;
+    sums.fill(0);
+    shares.forEach((share, line) => {
+      for (let i = 0; i < MAXIMUM_BLOCK; i++) {
+        late[line]!.write(share[i]!);
+        share[i] = late[line]!.readInteger(latency + 1);
+        sums[i] = sums[i]! + share[i]!;
+      }
+    });
+    for (let i = 0; i < MAXIMUM_BLOCK; i++) {
+      const sum = sums[i]!;
+      const lowered = Math.abs(sum) < SILENT ? 1 : Math.abs(heard[i]! / sum);
+      if (lowered < 1) for (const share of shares) share[i] = share[i]! * lowered;
     }
-    return { peaks, times };
-  };
-  const left = reduce(out.left);
-  const right = reduce(out.right);
-  return {
-    seconds,
-    left: left.peaks,
-    right: right.peaks,
-    leftSeconds: left.times,
-    rightSeconds: right.times,
-    dryLeft: Math.abs(out.left[0]!),
-    dryRight: Math.abs(out.right[0]!),
-  };
+    this.whole.take(heard, MAXIMUM_BLOCK, at - latency);
+    shares.forEach((share, line) => this.peaks[line]!.take(share, MAXIMUM_BLOCK, at - latency));
+  }
+}
+
+/**
+ * The same for an effect with several lines: what each line in use has in the answer to the impulse, in one go. All
+ * lines sound and feed one another meanwhile.
+ * @returns the echogram of all, then one for each line in use, in their order; the dry sound stands in each
+ */
+export function* lineEchograms(
+  { effect, values }: PlanInsert,
+  sampleRate: number,
+  seconds: number,
+  slots: number,
+): Generator<number, Echogram[]> {
+  const kernel = KERNELS[effect]!(sampleRate, values);
+  if (!kernel.splitLines) throw new Error(`${effect} has no lines to tell apart`);
+  const block = () => new Float64Array(MAXIMUM_BLOCK);
+  const shares = Array.from({ length: kernel.splitLines([]) }, (): LineShare => ({ left: block(), right: block() }));
+  kernel.splitLines(shares);
+  kernel.locate(0);
+  const latency = kernel.latencyFrames;
+  const needed = latency + neededFrames([{ id: '', effect, bypass: false, values }], sampleRate, seconds);
+  const channel = (side: 'left' | 'right') =>
+    new SharedChannel(
+      shares.map((share) => share[side]),
+      latency,
+      sampleRate,
+      seconds,
+      slots,
+    );
+  const [first, second] = [channel('left'), channel('right')];
+  const left = new Float32Array(MAXIMUM_BLOCK);
+  const right = new Float32Array(MAXIMUM_BLOCK);
+  for (let at = 0; at < needed; at += MAXIMUM_BLOCK) {
+    left.fill(0);
+    right.fill(0);
+    if (at === 0) left[0] = right[0] = 1;
+    kernel.process(left, right, MAXIMUM_BLOCK);
+    first.take(left, at);
+    second.take(right, at);
+    if (at % STEP_FRAMES === 0) yield at / needed;
+  }
+  const whole = echogramOf(seconds, first.whole, second.whole);
+  const { dryLeft, dryRight } = whole;
+  const lines = shares.map((_, line) => echogramOf(seconds, first.peaks[line]!, second.peaks[line]!));
+  return [whole, ...lines.map((one) => ({ ...one, dryLeft, dryRight }))];
 }

@@ -1,6 +1,7 @@
 import {
   amplitudeAt,
   db,
+  firstDifference,
   kernelOf,
   largest,
   largestBend,
@@ -102,7 +103,9 @@ describe('compressor', () => {
     for (const values of untouched) {
       const kernel = kernelOf('compressor', values);
       const out = run(kernel, tone).left;
-      expect(out.slice(kernel.latencyFrames)).toEqual(tone.slice(0, tone.length - kernel.latencyFrames));
+      expect(firstDifference(out.slice(kernel.latencyFrames), tone.slice(0, tone.length - kernel.latencyFrames))).toBe(
+        -1,
+      );
     }
   });
 
@@ -186,7 +189,7 @@ describe('gate', () => {
       ),
     ).toBe(0);
     const out = run(kernelOf('gate', { threshold: -60, attack: 0.1 }), tone).left;
-    expect(out.slice(1000)).toEqual(tone.slice(1000));
+    expect(firstDifference(out.slice(1000), tone.slice(1000))).toBe(-1);
   });
 });
 

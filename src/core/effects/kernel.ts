@@ -23,6 +23,13 @@ export interface Kernel {
    * @returns how many there are
    */
   readDelays?(out: Float64Array): number;
+  /**
+   * Asks for the share that each of its lines has in the wet sound, besides their sum; effects with several lines have
+   * it. The shares stand before any limiter and so are not late by the latency.
+   * @param into filled by every `process` from now on, as many as there are lines in use
+   * @returns how many lines are in use
+   */
+  splitLines?(into: readonly LineShare[]): number;
   /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
@@ -37,6 +44,12 @@ export const MAXIMUM_DELAYS = 16;
 export interface KeySound {
   readonly left: Float32Array;
   readonly right: Float32Array;
+}
+
+/** Blocks of MAXIMUM_BLOCK frames. */
+export interface LineShare {
+  readonly left: Float64Array;
+  readonly right: Float64Array;
 }
 
 /** @param values all parameters in the order of the spec, as `resolveValues` gives them */

@@ -25,6 +25,11 @@ export class EqualPowerMix {
     this.wet.moveTo(EqualPowerMix.wetGain(percent), frames);
   }
 
+  /** The gain of the wet sound now. */
+  get wetGain(): number {
+    return this.wet.value;
+  }
+
   /** Blends the wet blocks into the dry ones. */
   blend(left: Float32Array, wetLeft: Float64Array, right: Float32Array, wetRight: Float64Array, frames: number): void {
     const { dryGains, wetGains } = this;

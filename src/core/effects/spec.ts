@@ -33,6 +33,8 @@ export interface NumberParameter extends ParameterBase {
   readonly silentAtMin?: boolean;
   /** Read and written as left, centre and right. */
   readonly sides?: boolean;
+  /** The toggle that switches just this on and off; both are shown as one control. */
+  readonly switchedBy?: string;
 }
 
 export interface ToggleParameter extends ParameterBase {
@@ -121,7 +123,10 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
   ];
   const ids = new Set(parameters.map((parameter) => parameter.id));
   if (ids.size !== parameters.length) throw new Error(`${definition.id}: two parameters share an id`);
-  const needed = parameters.flatMap((parameter) => (parameter.needs ? [parameter.needs.id] : []));
+  const needed = parameters.flatMap((parameter) => [
+    ...(parameter.needs ? [parameter.needs.id] : []),
+    ...(parameter.kind === 'number' && parameter.switchedBy ? [parameter.switchedBy] : []),
+  ]);
   for (const id of [
     ...needed,
     ...definition.main,

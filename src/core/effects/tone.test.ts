@@ -1,6 +1,7 @@
 import {
   amplitudeAt,
   db,
+  firstDifference,
   impulse,
   kernelOf,
   largest,
@@ -98,9 +99,9 @@ describe('equalizer', () => {
   it('works on one side, on the middle or on the sides alone', () => {
     const low = { type: 'lowShelf', frequency: 5000, gain: -12, q: 0.71 };
     const on = (channel: string) => run(kernelOf('eq', band({ ...low, channel })), left, right);
-    expect(on('left').right).toEqual(right);
+    expect(firstDifference(on('left').right, right)).toBe(-1);
     expect(largest(on('left').left.slice(4800))).toBeLessThan(0.3 * 10 ** (-11.5 / 20));
-    expect(on('right').left).toEqual(left);
+    expect(firstDifference(on('right').left, left)).toBe(-1);
     const mid = on('mid');
     const sides = (sound: { left: Float32Array; right: Float32Array }) => sound.left.map((x, n) => x - sound.right[n]!);
     const before = sides({ left, right });
@@ -178,7 +179,9 @@ describe('saturator', () => {
     expect(Math.abs(mean)).toBeLessThan(1e-3);
     const kernel = kernelOf('saturator', { mix: 0 });
     const tone = sine(500, RATE, 4800, 0.8);
-    expect(run(kernel, tone).left.slice(kernel.latencyFrames)).toEqual(tone.slice(0, 4800 - kernel.latencyFrames));
+    expect(
+      firstDifference(run(kernel, tone).left.slice(kernel.latencyFrames), tone.slice(0, 4800 - kernel.latencyFrames)),
+    ).toBe(-1);
   });
 
   it('changes its curve, its drive and its tone without clicks', () => {
@@ -211,7 +214,7 @@ describe('autopan', () => {
 
   it('is a tremolo at phase 0: both sides alike, power between 1 - depth and 1', () => {
     const out = run(kernelOf('autopan', { rate: 2, depth: 75, phase: 0, smooth: 0 }), ones);
-    expect(out.left).toEqual(out.right);
+    expect(firstDifference(out.left, out.right)).toBe(-1);
     const second = out.left.slice(RATE);
     expect(largest(second)).toBeCloseTo(0.5, 2);
     expect(Math.min(...second)).toBeCloseTo(0.25, 2);
@@ -228,6 +231,6 @@ describe('autopan', () => {
 
   it('is bit for bit the sound at depth 0', () => {
     const tone = sine(333, RATE, 4800, 0.7);
-    expect(run(kernelOf('autopan', { depth: 0 }), tone).left).toEqual(tone);
+    expect(firstDifference(run(kernelOf('autopan', { depth: 0 }), tone).left, tone)).toBe(-1);
   });
 });

@@ -292,7 +292,8 @@ export class InsertNode {
         : still === null
           ? reader.valueBefore(arrival)
           : reader.valueAt(still);
-      this.send(one, modulated(base, modulations, arrival, end - at), arrival - at);
+      const value = modulated(base, modulations, arrival, end - at);
+      this.send(one, value, modulations[0]?.plan.stepped ? this.leapFrames : arrival - at);
     }
   }
 

@@ -136,8 +136,9 @@ function oscillatorsOf(source: PlanSource, sampleRate: number): LowFrequencyOsci
 /** The value a parameter has when modulations move it along its ruler. */
 export function modulated(base: number, modulations: readonly Modulation[], frame: number, elapsed: number): number {
   if (modulations.length === 0) return base;
-  const { ruler } = modulations[0]!.plan;
+  const { ruler, stepped } = modulations[0]!.plan;
   let position = positionOf(ruler, base);
   for (const modulation of modulations) position += modulation.shiftAt(frame, elapsed);
-  return exactValueAt(ruler, Math.min(1, Math.max(0, position)));
+  const value = exactValueAt(ruler, Math.min(1, Math.max(0, position)));
+  return stepped ? Math.round(value) : value;
 }

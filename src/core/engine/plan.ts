@@ -60,6 +60,8 @@ export interface PlanModulation {
   /** Place of the parameter. */
   readonly index: number;
   readonly ruler: RulerScale;
+  /** Whole values only: a switch, or places of a choice. */
+  readonly stepped?: true;
   readonly source: PlanSource;
   /** -1 to 1, as a part of the ruler. */
   readonly depth: number;

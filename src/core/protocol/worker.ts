@@ -18,8 +18,9 @@ export type WorkerTask =
   | { readonly kind: 'decode'; readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number }
   | {
       readonly kind: 'echogram';
-      /** Chains, each of which gets an echogram. */
-      readonly chains: readonly (readonly PlanInsert[])[];
+      /** A chain, or one effect whose lines are told apart: then all of it comes first, and its lines follow. */
+      readonly inserts: readonly PlanInsert[];
+      readonly apart: boolean;
       readonly sampleRateHz: number;
       readonly seconds: number;
       readonly slots: number;

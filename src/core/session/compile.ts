@@ -1,6 +1,7 @@
 import { effectById } from '../effects/registry';
 import { resolveValue, resolveValues } from '../effects/resolve';
 import type { Timing } from '../effects/noteValues';
+import type { Parameter } from '../effects/spec';
 import type {
   Plan,
   PlanClip,
@@ -113,13 +114,12 @@ function modulationsOf(document: SessionDocument, insertId: string): PlanModulat
       return modulator.targets.flatMap(({ insertId: target, parameter, depth, polarity }): PlanModulation[] => {
         const index = spec.parameters.findIndex(({ id }) => id === parameter);
         const moved = spec.parameters[index];
-        if (target !== insertId || moved?.kind !== 'number' || depth === 0) return [];
-        const { min, max, scale } = moved;
+        if (target !== insertId || !moved || depth === 0) return [];
         return [
           {
             id: `${modulator.id}>${parameter}`,
             index,
-            ruler: { min, max, scale },
+            ...rulerOf(moved),
             source,
             depth: depth / 100,
             polarity,
@@ -128,6 +128,16 @@ function modulationsOf(document: SessionDocument, insertId: string): PlanModulat
         ];
       });
     });
+}
+
+/** The ruler that modulations move a parameter along; switches and choices have their places one after another. */
+function rulerOf(parameter: Parameter): Pick<PlanModulation, 'ruler' | 'stepped'> {
+  if (parameter.kind === 'number') {
+    const { min, max, scale } = parameter;
+    return { ruler: { min, max, scale } };
+  }
+  const last = parameter.kind === 'toggle' ? 1 : parameter.choices.length - 1;
+  return { ruler: { min: 0, max: last, scale: 'linear' }, stepped: true };
 }
 
 function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource | null {

@@ -50,6 +50,16 @@ describe('modulators', () => {
     });
   });
 
+  it('move switches and choices from place to place', () => {
+    const target = (parameter: string) => ({ insertId: 'sweep', parameter, depth: 100, polarity: 'both' as const });
+    const targets = [target('throughZero'), target('filterType')];
+    const found = modulations(build(add('pattern', { targets })))!;
+    expect(found.map(({ id, ruler, stepped }) => [id, ruler, stepped])).toEqual([
+      ['m>throughZero', { min: 0, max: 1, scale: 'linear' }, true],
+      ['m>filterType', { min: 0, max: 3, scale: 'linear' }, true],
+    ]);
+  });
+
   it('move nothing while they are off, without depth, or a follower without anything to follow', () => {
     expect(modulations(build(add('oscillator', { on: false })))).toBeUndefined();
     expect(modulations(build(add('follower')))).toBeUndefined();
@@ -94,7 +104,6 @@ describe('modulators', () => {
     });
     expect(attempt(target('wobble'))).toThrow('M has nothing wobble to move on sweep.');
     expect(attempt(target('depth', 'ghost'))).toThrow('nothing depth to move on ghost');
-    expect(attempt(target('throughZero'))).toThrow('cannot move Through zero: only figures');
     expect(attempt({ targets: [...target('depth').targets, ...target('depth').targets] })).toThrow(
       'moves Depth already',
     );

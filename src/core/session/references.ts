@@ -98,7 +98,6 @@ function validateModulators(document: SessionDocument): void {
       const insert = document.inserts[insertId];
       const moved = insert && findParameter(effectById(insert.effect), parameter);
       if (!moved) throw refusal(`${name} has nothing ${parameter} to move on ${insertId}.`);
-      if (moved.kind !== 'number') throw refusal(`${name} cannot move ${moved.name}: only figures can be moved.`);
       const target = `${insertId} ${parameter}`;
       if (taken.has(target)) throw refusal(`${name} moves ${moved.name} already.`);
       taken.add(target);

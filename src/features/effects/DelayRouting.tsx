@@ -1,6 +1,6 @@
 'use client';
 
-import { useState, type KeyboardEvent } from 'react';
+import { useState, type KeyboardEvent, type ReactNode } from 'react';
 import {
   allFeed,
   ARRANGEMENTS,
@@ -36,8 +36,11 @@ export function feedsNow(insert: Insert): { feeds: Feeds; on: boolean[]; arrange
   return { feeds: feedsOf(arrangement, on, (id) => Number(value(id))), on, arrangement };
 }
 
-/** How the lines feed one another: ready arrangements, a matrix, and the flow drawn from it. */
-export function DelayRouting({ insert }: { insert: Insert }) {
+/**
+ * How the lines feed one another: ready arrangements, a matrix, and the flow drawn from it.
+ * @param children controls that belong to all lines
+ */
+export function DelayRouting({ insert, children }: { insert: Insert; children?: ReactNode }) {
   const studio = useStudio();
   const [chosen, setChosen] = useState<string | null>(null);
   const { feeds, on, arrangement } = feedsNow(insert);
@@ -100,7 +103,7 @@ export function DelayRouting({ insert }: { insert: Insert }) {
   const cell = rows.flatMap((row) => row.cells).find((one) => one.id === chosen);
   const editable = cell && (arrangement === 'matrix' || cell.id.endsWith('.feedback'));
   return (
-    <div className="delay-routing">
+    <section className="delay-routing" aria-label="Flow">
       <div className="arrangements" role="group" aria-label="Arrangement of the lines">
         {ARRANGEMENTS.map((one) => (
           <button
@@ -162,6 +165,7 @@ export function DelayRouting({ insert }: { insert: Insert }) {
           </tbody>
         </table>
         <DelayFlow feeds={feeds} used={used} feedback={feedback} />
+        {children}
       </div>
       {cell && editable && <ParameterControl insert={insert} parameter={findParameter(delaySpec, cell.id)!} />}
       {cell && !editable && (
@@ -172,6 +176,6 @@ export function DelayRouting({ insert }: { insert: Insert }) {
           </button>
         </p>
       )}
-    </div>
+    </section>
   );
 }

@@ -22,7 +22,7 @@ interface Props {
 }
 
 const WIDTH = 748;
-const HEIGHT = 200;
+const HEIGHT = 184;
 const MIDDLE = HEIGHT / 2;
 const START = 40;
 const PLOT = WIDTH - START - 8;

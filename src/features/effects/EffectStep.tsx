@@ -14,9 +14,7 @@ import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
 import { ReductionBar } from './ReductionBar';
-import { useEchograms } from './pictures';
-
-const MINI_SLOTS = 1500;
+import { longestSpan, useEchograms } from './pictures';
 
 /** An effect in the signal path: its picture and its main controls. */
 export function EffectStep({ insert, strip, selected }: { insert: Insert; strip: Strip; selected: boolean }) {
@@ -139,6 +137,6 @@ function CopyMenu({ insert, strip, name }: { insert: Insert; strip: Strip; name:
 
 function EchoPicture({ insertId }: { insertId: string }) {
   const timing = useStudioState(({ document }) => timingOf(document));
-  const seconds = Math.min(20, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
-  return <EchogramMini echogram={useEchograms([insertId], false, seconds, MINI_SLOTS)?.[0] ?? null} timing={timing} />;
+  const span = useStudioState(({ document }) => longestSpan(document));
+  return <EchogramMini echogram={useEchograms([insertId], span)?.all ?? null} timing={timing} />;
 }

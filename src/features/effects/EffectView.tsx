@@ -30,12 +30,13 @@ import { BandStrip, CombPicture, DelaysPicture } from './MovingPictures';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { ReductionBar } from './ReductionBar';
-import { linesInUse, useEchograms, usePicture } from './pictures';
+import { linesInUse, longestSpan, useEchograms, usePicture } from './pictures';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
-const SLOTS = 4000;
-/** Headings with much under them. */
-const WIDE: ReadonlySet<string> = new Set(['Routing', 'Wear']);
+const COLUMNS = 4;
+/** Controls from which on a group takes several columns, and how many. */
+const WIDE = 8;
+const WIDE_COLUMNS = 3;
 
 /** The selected effect, large: its picture and all its controls in signal order. */
 export function EffectView() {
@@ -67,6 +68,15 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const [page, setPage] = useState<DelayPage>('line');
   const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
   const groups = groupsOf(spec, long, item, main).filter(([name]) => !isDelay || pageOf(name) === page);
+  const controls = (parameters: readonly Parameter[]) => (
+    <div className="group-controls">
+      {parameters
+        .filter((parameter) => isActive(parameter, values))
+        .map((parameter) => (
+          <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
+        ))}
+    </div>
+  );
   return (
     <div className="effect-view">
       <header className="effect-head">
@@ -113,23 +123,23 @@ function OpenEffect({ insert }: { insert: Insert }) {
         </div>
       )}
       <div className="effect-groups">
-        {groups.map(([name, parameters]) => (
-          <Group
-            key={name}
-            name={name}
-            wide={(long !== undefined && !isDelay && name.endsWith(` ${item}`)) || (isDelay && WIDE.has(name))}
-          >
-            {name === 'Key' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
-            {isDelay && name === 'Duck' && <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />}
-            {isDelay && name === 'Routing' && <DelayRouting insert={insert} />}
-            <div className="group-controls">
-              {parameters
-                .filter((parameter) => isActive(parameter, values) && !placedElsewhere(parameter))
-                .map((parameter) => (
-                  <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
-                ))}
-            </div>
-          </Group>
+        {columnsOf(groups, long && !isDelay ? ` ${item}` : null).map(({ groups, wide }) => (
+          <div key={groups[0]![0]} className={wide ? 'column-wide' : 'column'}>
+            {groups.map(([name, parameters]) =>
+              isDelay && name === 'Flow' ? (
+                <DelayRouting key={name} insert={insert}>
+                  {controls(parameters)}
+                </DelayRouting>
+              ) : (
+                <Group key={name} name={name}>
+                  {(name === 'Key' || name === 'Duck') && spec.keyed && (
+                    <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />
+                  )}
+                  {controls(parameters)}
+                </Group>
+              ),
+            )}
+          </div>
         ))}
       </div>
     </div>
@@ -137,25 +147,29 @@ function OpenEffect({ insert }: { insert: Insert }) {
 }
 
 /** The controls of a delay are many: they are shown by parts. */
-const DELAY_PAGES = { line: 'Line', routing: 'Routing', whole: 'Wear, ducking, safety' } as const;
+const DELAY_PAGES = { line: 'Line', flow: 'Flow', whole: 'Wear, ducking, safety' } as const;
 type DelayPage = keyof typeof DELAY_PAGES;
 
 function pageOf(group: string): DelayPage {
-  if (group === 'Routing') return 'routing';
+  if (group === 'Flow') return 'flow';
   return / \d+$/.test(group) ? 'line' : 'whole';
 }
 
-/** Parameters that have a place of their own: the arrangement of a delay and its matrix, its lines' switches. */
-function placedElsewhere({ id }: Parameter): boolean {
+/**
+ * Parameters that have a place of their own: the arrangement of a delay and its matrix, its lines' switches, and
+ * switches that belong to a figure.
+ */
+function placedElsewhere({ id }: Parameter, { parameters }: EffectSpec): boolean {
+  if (parameters.some((one) => one.kind === 'number' && one.switchedBy === id)) return true;
   return id === 'routing' || id.startsWith('routing.') || /^lines\.\d+\.(mute|solo)$/.test(id);
 }
 
 /** Controls under a heading that folds them away. */
-function Group({ name, wide, children }: { name: string; wide: boolean; children: ReactNode }) {
+function Group({ name, children }: { name: string; children: ReactNode }) {
   const [open, setOpen] = useState(true);
   return (
-    <section aria-label={name} className={wide ? 'group-wide' : undefined}>
-      <h3 className={name === 'Routing' ? 'visually-hidden' : undefined}>
+    <section aria-label={name}>
+      <h3>
         <button type="button" className="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
           <span aria-hidden="true">{open ? '▾' : '▸'}</span> {name}
         </button>
@@ -294,12 +308,39 @@ function groupsOf(
 ): [string, Parameter[]][] {
   const groups = new Map<string, Parameter[]>();
   for (const parameter of spec.parameters) {
-    if (main.includes(parameter.id)) continue;
+    if (main.includes(parameter.id) || placedElsewhere(parameter, spec)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;
     groups.set(name, [...(groups.get(name) ?? []), parameter]);
   }
   return [...groups];
+}
+
+interface Column {
+  readonly groups: readonly [string, Parameter[]][];
+  readonly wide: boolean;
+}
+
+/**
+ * Groups as columns, in order; where there are too many, those side by side with the fewest controls share one.
+ * @param ending of the names of groups that belong to one item of a list, which are wide
+ */
+function columnsOf(groups: readonly [string, Parameter[]][], ending: string | null): Column[] {
+  const columns = groups.map((group): Column => {
+    const [name, { length }] = group;
+    return { groups: [group], wide: length >= WIDE || (ending !== null && name.endsWith(ending)) };
+  });
+  const taken = () => columns.reduce((sum, { wide }) => sum + (wide ? WIDE_COLUMNS : 1), 0);
+  const size = ({ groups, wide }: Column) =>
+    wide ? Infinity : groups.reduce((sum, [, { length }]) => sum + length, 0);
+  while (taken() > COLUMNS) {
+    let best = 0;
+    const together = (at: number) => size(columns[at]!) + size(columns[at + 1]!);
+    for (let at = 1; at < columns.length - 1; at++) if (together(at) < together(best)) best = at;
+    if (columns.length < 2 || together(best) === Infinity) break;
+    columns.splice(best, 2, { groups: [...columns[best]!.groups, ...columns[best + 1]!.groups], wide: false });
+  }
+  return columns;
 }
 
 /** The impulse response of an effect or of a chain, with its zoom. */
@@ -308,13 +349,14 @@ function ImpulsePicture({ insertIds, byLine }: { insertIds: readonly string[]; b
   const timing = timingOf(document);
   const [unit, setUnit] = useState<'bars' | 'ms'>(byLine ? 'bars' : 'ms');
   const [span, setSpan] = useState<number | null>(null);
-  const longest = Math.min(24, (8 * timing.beatsPerBar * 60) / timing.tempoBpm);
-  const echograms = useEchograms(insertIds, byLine, Math.min(longest, span ?? longest), SLOTS);
+  const longest = longestSpan(document);
+  const found = useEchograms(insertIds, Math.min(longest, span ?? longest));
+  const apart = byLine && found !== null && found.lines.length > 1;
   const only = insertIds.length === 1 ? document.inserts[insertIds[0]!] : undefined;
-  const names = only && byLine ? linesInUse(only).map((line) => `line ${line}`) : ['all'];
+  const names = only && apart ? linesInUse(only).map((line) => `line ${line}`) : ['all'];
   return (
     <EchogramPicture
-      echograms={echograms}
+      echograms={found && (apart ? found.lines : [found.all])}
       names={names}
       timing={timing}
       beatQuarters={4 / document.session.metreUnit}

@@ -1,12 +1,12 @@
 'use client';
 
 import { findEffect } from '@/core/effects/registry';
-import type { ChoiceParameter, Parameter, ParameterValue } from '@/core/effects/spec';
+import { findParameter, type ChoiceParameter, type Parameter, type ParameterValue } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
 import { useStudio } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
-import { LaneButton } from '../ui/LaneButton';
+import { StepTools } from '../ui/StepTools';
 
 interface Props {
   readonly insert: Insert;
@@ -17,16 +17,24 @@ interface Props {
 
 /** The control a parameter's description asks for: a ruler, a switch or a choice. */
 export function ParameterControl({ insert, parameter, context }: Props) {
-  const effect = findEffect(insert.effect)!.name;
+  const spec = findEffect(insert.effect)!;
   if (parameter.kind === 'number') {
-    return (
+    const own = parameter.switchedBy === undefined ? undefined : findParameter(spec, parameter.switchedBy);
+    const ruler = (
       <AutomatedRuler
         ownerId={insert.id}
         parameter={parameter}
-        ownerName={effect}
+        ownerName={spec.name}
         signal="wet"
         {...(context ? { context } : {})}
       />
+    );
+    if (own?.kind !== 'toggle') return ruler;
+    return (
+      <div className={`switched ${insert.values[own.id] === false ? 'switched-off' : ''}`}>
+        <AutomatedSwitch ownerId={insert.id} parameter={own} ownerName={spec.name} name={own.name} bare />
+        {ruler}
+      </div>
     );
   }
   if (parameter.kind === 'toggle') {
@@ -34,7 +42,7 @@ export function ParameterControl({ insert, parameter, context }: Props) {
       <AutomatedSwitch
         ownerId={insert.id}
         parameter={parameter}
-        ownerName={effect}
+        ownerName={spec.name}
         name={context ? `${context} ${parameter.name}` : parameter.name}
       />
     );
@@ -62,7 +70,7 @@ function Choice(props: { readonly insert: Insert; readonly parameter: ChoicePara
           ))}
         </select>
       </label>
-      <LaneButton ownerId={insert.id} parameter={parameter} name={name} />
+      <StepTools ownerId={insert.id} parameter={parameter} name={name} />
     </div>
   );
 }

@@ -24,42 +24,38 @@ export function linesInUse(insert: Insert): number[] {
   return list ? Array.from({ length: list.count }, (_, n) => n + 1).filter(used) : [];
 }
 
-/** The same effect with only one of its lines heard, for each line in use. */
-function lineByLine(insert: Insert, one: PlanInsert): PlanInsert[][] {
-  const { parameters } = findEffect(insert.effect)!;
-  const lines = linesInUse(insert);
-  return lines.map((line) => {
-    const values = one.values.map((value, index) => {
-      const { id } = parameters[index]!;
-      return id.endsWith('.solo') && id.startsWith('lines.') ? (id === `lines.${line}.solo` ? 1 : 0) : value;
-    });
-    return [{ ...one, values }];
-  });
+/** Seconds after which an echogram ends at the latest: eight bars. */
+export function longestSpan(document: SessionDocument): number {
+  const { beatsPerBar, tempoBpm } = timingOf(document);
+  return Math.min(24, (8 * beatsPerBar * 60) / tempoBpm);
+}
+
+const SLOTS = 4000;
+
+export interface Echograms {
+  readonly all: Echogram;
+  /** Of each line in use, where the effect has lines. */
+  readonly lines: readonly Echogram[];
 }
 
 /**
- * Impulse responses from the engine: of one effect, of each line of a delay, or of a whole chain.
+ * Impulse responses from the engine: of one effect and its lines, or of a whole chain.
  * @param insertIds one id, or those of a chain
+ * @param span seconds, up to the longest span
  */
-export function useEchograms(
-  insertIds: readonly string[],
-  split: boolean,
-  seconds: number,
-  slots: number,
-): readonly Echogram[] | null {
+export function useEchograms(insertIds: readonly string[], span: number): Echograms | null {
   const document = useStudioState(({ document }) => document);
   const alone = insertIds.length === 1;
-  const chain = chainOf(document, insertIds, alone);
   const insert = document.inserts[insertIds[0] ?? ''];
-  const lines = split && alone && insert ? lineByLine(insert, chain[0]!) : [];
-  const chains = lines.length > 1 ? lines : [chain];
-  return useTask<'echogram'>({
+  const found = useTask<'echogram'>({
     kind: 'echogram',
-    chains,
+    inserts: chainOf(document, insertIds, alone),
+    apart: alone && insert !== undefined && linesInUse(insert).length > 0,
     sampleRateHz: document.session.sampleRateHz,
-    seconds,
-    slots,
+    seconds: span,
+    slots: SLOTS,
   });
+  return found && { all: found[0]!, lines: found.slice(1) };
 }
 
 /** Seconds of one cycle of an effect that sweeps; of a delay's slowest line that sways. */

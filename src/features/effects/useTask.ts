@@ -6,7 +6,8 @@ import { useStudio } from '../session/StudioContext';
 const WAIT_MS = 40;
 
 /**
- * The result of a task that the worker does anew shortly after it changes; the last result stays until then.
+ * The result of a task that the worker does anew shortly after it changes; the last result stays until then. The same
+ * task in several places is done once, and what was done lately is there at once.
  * @param task plain data, or null for nothing
  */
 export function useTask<K extends 'echogram' | 'picture'>(
@@ -18,18 +19,23 @@ export function useTask<K extends 'echogram' | 'picture'>(
   useEffect(() => {
     const asked = JSON.parse(written) as Extract<WorkerTask, { kind: K }> | null;
     if (asked === null) return;
-    const controller = new AbortController();
-    const timer = setTimeout(() => {
-      studio.worker.run(asked, { signal: controller.signal }).then(
-        (done) => setResult(done as WorkerResults[K]),
+    let open = true;
+    let leave = () => {};
+    const ask = () => {
+      const work = studio.pictures.ask(written, (signal) => studio.worker.run(asked, { signal }));
+      ({ leave } = work);
+      work.result.then(
+        (done) => open && setResult(done as WorkerResults[K]),
         (error: unknown) => {
-          if (!(error instanceof KinetikonError && error.code === 'work.cancelled')) studio.report(error);
+          if (open && !(error instanceof KinetikonError && error.code === 'work.cancelled')) studio.report(error);
         },
       );
-    }, WAIT_MS);
+    };
+    const timer = setTimeout(ask, studio.pictures.has(written) ? 0 : WAIT_MS);
     return () => {
+      open = false;
       clearTimeout(timer);
-      controller.abort();
+      leave();
     };
   }, [studio, written]);
   return result;

@@ -1,3 +1,4 @@
+import type { Parameter } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import { newModulator, type ModulationTarget, type Modulator, type SessionDocument } from '@/core/session/records';
 
@@ -42,11 +43,14 @@ export function reachOfAttached(attached: readonly Attached[]): readonly [number
   return [down, up];
 }
 
-const DEFAULT_DEPTH = 20;
+/** A modulator's first hold on a parameter: a fifth of a ruler, all of a switch or a choice. */
+function newTarget(insertId: string, { id, kind }: Parameter): ModulationTarget {
+  return { insertId, parameter: id, depth: kind === 'number' ? 20 : 100, polarity: 'both' };
+}
 
 /** Lets a modulator move one more parameter. */
-export function attachCommand(modulator: Modulator, insertId: string, parameter: string): Command {
-  const target: ModulationTarget = { insertId, parameter, depth: DEFAULT_DEPTH, polarity: 'both' };
+export function attachCommand(modulator: Modulator, insertId: string, parameter: Parameter): Command {
+  const target = newTarget(insertId, parameter);
   return { type: 'modulator.set', id: modulator.id, values: { targets: [...modulator.targets, target] } };
 }
 
@@ -71,20 +75,17 @@ export function newModulatorCommand(
   document: SessionDocument,
   kind: Modulator['kind'],
   id: string,
-  more: { insertId?: string; parameter?: string; followId?: string } = {},
+  more: { target?: { insertId: string; parameter: Parameter }; followId?: string } = {},
 ): Command {
   const same = Object.values(document.modulators).filter((one) => one.kind === kind).length;
   const fresh = newModulator(id, `${KIND_NAMES[kind]} ${same + 1}`, kind);
-  const { insertId, parameter, followId } = more;
+  const { target, followId } = more;
   return {
     type: 'modulator.add',
     modulator: {
       ...fresh,
       followId: kind === 'follower' ? (followId ?? document.session.trackIds[0] ?? null) : null,
-      targets:
-        insertId !== undefined && parameter !== undefined
-          ? [{ insertId, parameter, depth: DEFAULT_DEPTH, polarity: 'both' }]
-          : [],
+      targets: target ? [newTarget(target.insertId, target.parameter)] : [],
     },
   };
 }

@@ -3,6 +3,7 @@ import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import type { Plan } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
+import type { WorkerResults } from '@/core/protocol/worker';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { compile, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
@@ -12,11 +13,13 @@ import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from 
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
+import { SharedTasks } from './sharedTasks';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
 const RETRY_AFTER_MS = 3000;
+const KEPT_PICTURES = 24;
 
 export const newId = () => crypto.randomUUID();
 
@@ -41,6 +44,8 @@ export class Studio {
   readonly engine: EngineClient;
   /** For pictures and bounces. */
   readonly worker = new WorkerClient();
+  /** Pictures of effects that were drawn lately. */
+  readonly pictures = new SharedTasks<WorkerResults['echogram' | 'picture']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;

@@ -3,7 +3,7 @@
 import type { ToggleParameter } from '@/core/effects/spec';
 import { setValueOf } from '@/core/session/lanes';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { LaneButton } from './LaneButton';
+import { StepTools } from './StepTools';
 
 interface Props {
   /** The insert, strip or send. */
@@ -12,10 +12,12 @@ interface Props {
   /** What it belongs to, for the name of the step. */
   readonly ownerName: string;
   readonly name: string;
+  /** Without its word: it stands beside what it switches. */
+  readonly bare?: boolean;
 }
 
 /** A switch on the document, with its lane. */
-export function AutomatedSwitch({ ownerId, parameter, ownerName, name }: Props) {
+export function AutomatedSwitch({ ownerId, parameter, ownerName, name, bare }: Props) {
   const studio = useStudio();
   const value = useStudioState(({ document }) => setValueOf(document, ownerId, parameter));
   return (
@@ -30,9 +32,9 @@ export function AutomatedSwitch({ ownerId, parameter, ownerName, name }: Props) 
             studio.turnOnce(ownerId, parameter, event.target.checked, `${ownerName}: ${parameter.name}`)
           }
         />
-        <span>{parameter.name}</span>
+        {!bare && <span>{parameter.name}</span>}
       </label>
-      <LaneButton ownerId={ownerId} parameter={parameter} name={name} />
+      <StepTools ownerId={ownerId} parameter={parameter} name={name} />
     </div>
   );
 }

@@ -2,14 +2,14 @@
 
 import { Waves } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
-import type { NumberParameter } from '@/core/effects/spec';
+import type { Parameter } from '@/core/effects/spec';
 import { MODULATOR_KINDS, stripOfInsert } from '@/core/session/records';
 import { attachCommand, attachedTo, detachCommand, KIND_NAMES, newModulatorCommand } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Lets a modulator move a parameter of an effect, or takes it off. */
-export function ModulationButton(props: { insertId: string; parameter: NumberParameter; label: string }) {
+export function ModulationButton(props: { insertId: string; parameter: Parameter; label: string }) {
   const { insertId, parameter, label } = props;
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);
@@ -61,7 +61,7 @@ export function ModulationButton(props: { insertId: string; parameter: NumberPar
             as="button"
             type="button"
             onClick={() => {
-              const command = attachCommand(modulator, insertId, parameter.id);
+              const command = attachCommand(modulator, insertId, parameter);
               if (studio.perform(command, `${modulator.name} moves ${parameter.name}`)) open(modulator.id);
             }}
           >
@@ -79,8 +79,7 @@ export function ModulationButton(props: { insertId: string; parameter: NumberPar
               const followId = stripOfInsert(document, insertId)?.id;
               const follow = followId && document.tracks[followId] ? { followId } : {};
               const command = newModulatorCommand(document, kind, id, {
-                insertId,
-                parameter: parameter.id,
+                target: { insertId, parameter },
                 ...follow,
               });
               if (studio.perform(command, `${KIND_NAMES[kind]} moves ${parameter.name}`)) open(id);

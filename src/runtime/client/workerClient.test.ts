@@ -18,7 +18,7 @@ class Stand {
   }
 }
 
-const task = { kind: 'echogram', chains: [], sampleRateHz: 48000, seconds: 1, slots: 10 } as const;
+const task = { kind: 'echogram', inserts: [], apart: false, sampleRateHz: 48000, seconds: 1, slots: 10 } as const;
 
 function build() {
   const stands: Stand[] = [];

@@ -1,4 +1,4 @@
-import { computeEchogram, type Echogram } from '@/core/analysis/echogram';
+import { chainEchogram, lineEchograms } from '@/core/analysis/echogram';
 import { resample } from '@/core/dsp/resampler';
 import { integratedLoudness } from '@/core/analysis/loudness';
 import { findPhrases } from '@/core/analysis/phrases';
@@ -99,6 +99,22 @@ async function loudness(
   return all;
 }
 
+async function echogram(
+  id: number,
+  task: Extract<WorkerTask, { kind: 'echogram' }>,
+): Promise<WorkerResults['echogram']> {
+  const { inserts, sampleRateHz, seconds, slots } = task;
+  const steps = task.apart
+    ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
+    : chainEchogram(inserts, sampleRateHz, seconds, slots);
+  for (;;) {
+    await breathe();
+    stopIfCancelled(id);
+    const step = steps.next();
+    if (step.done) return step.value;
+  }
+}
+
 async function run(id: number, task: WorkerTask): Promise<void> {
   switch (task.kind) {
     case 'decode': {
@@ -107,15 +123,7 @@ async function run(id: number, task: WorkerTask): Promise<void> {
       return send({ id, kind: 'result', result: await mine });
     }
     case 'echogram': {
-      const result: Echogram[] = [];
-      for (const chain of task.chains) {
-        await breathe();
-        stopIfCancelled(id);
-        const one = computeEchogram(chain, task.sampleRateHz, task.seconds, task.slots, () => cancelled.has(id));
-        stopIfCancelled(id);
-        result.push(one!);
-      }
-      return send({ id, kind: 'result', result });
+      return send({ id, kind: 'result', result: await echogram(id, task) });
     }
     case 'picture': {
       await breathe();

@@ -1,6 +1,7 @@
 import {
   amplitudeAt,
   db,
+  firstDifference,
   impulse,
   kernelOf,
   largest,
@@ -41,7 +42,7 @@ describe('delay', () => {
 
   it('mixes at equal power: the input bit for bit at 0 %, no dry bit at 100 %', () => {
     const sound = noise(20000);
-    expect(run(kernelOf('delay', { mix: 0, 'lines.1.feedback': 80 }), sound).left).toEqual(sound);
+    expect(firstDifference(run(kernelOf('delay', { mix: 0, 'lines.1.feedback': 80 }), sound).left, sound)).toBe(-1);
     const wet = run(kernelOf('delay', { mix: 100, 'lines.1.timeLeft': 100 }), sound).left;
     expect(wet.slice(0, 4800).every((x) => x === 0)).toBe(true);
     const half = run(kernelOf('delay', { mix: 50, 'lines.1.timeLeft': 10, 'lines.1.feedback': 0 }), impulse(1000)).left;
@@ -75,8 +76,8 @@ describe('delay', () => {
       sound.map((x) => -0.3 * x),
       [1, 128, 17, 64, 5, 100],
     );
-    expect(cut.left).toEqual(whole.left);
-    expect(cut.right).toEqual(whole.right);
+    expect(firstDifference(cut.left, whole.left)).toBe(-1);
+    expect(firstDifference(cut.right, whole.right)).toBe(-1);
     expect(largest(whole.left)).toBeGreaterThan(0.05);
   });
 
@@ -97,9 +98,9 @@ describe('delay', () => {
       }).left;
     };
     const whole = play([128]);
-    expect(play([1])).toEqual(whole);
-    expect(play([100, 28])).toEqual(whole);
-    expect(play([33, 95])).toEqual(whole);
+    expect(firstDifference(play([1]), whole)).toBe(-1);
+    expect(firstDifference(play([100, 28]), whole)).toBe(-1);
+    expect(firstDifference(play([33, 95]), whole)).toBe(-1);
   });
 
   it('bounces from side to side with swap and one input side', () => {

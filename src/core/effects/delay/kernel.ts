@@ -1,7 +1,7 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { guardHeard } from '../../dsp/guard';
 import { Ramp } from '../../dsp/ramp';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound, type LineShare } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { DelayLine } from '../../dsp/delayLine';
 import { smoothstep } from '../../math/smoothstep';
@@ -62,6 +62,8 @@ class DelayKernel implements Kernel {
   private offset = TICK;
   private due = true;
   private sounding = false;
+  /** Where the shares of the lines at work go, when somebody asked for them. */
+  private shares: readonly LineShare[] = [];
   private readonly wetLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly wetRight = new Float64Array(MAXIMUM_BLOCK);
   private readonly plainLeft = new Float64Array(MAXIMUM_BLOCK);
@@ -188,6 +190,11 @@ class DelayKernel implements Kernel {
     return count;
   }
 
+  splitLines(into: readonly LineShare[]): number {
+    this.shares = into;
+    return this.active.length;
+  }
+
   private lineValue(line: number, parameter: LineParameter): number {
     return this.v[line * LINE_PARAMETERS + parameter]!;
   }
@@ -301,6 +308,13 @@ class DelayKernel implements Kernel {
         wetRight[i] = wetRight[i]! * gains[i]!;
       }
     }
+    for (const share of this.shares) {
+      for (let i = 0; i < frames; i++) {
+        const gain = ducked ? this.ducker.gains[i]! * this.mix.wetGain : this.mix.wetGain;
+        share.left[i] = share.left[i]! * gain;
+        share.right[i] = share.right[i]! * gain;
+      }
+    }
     this.secure(left, right, frames);
     this.mix.blend(left, wetLeft, right, wetRight, frames);
   }
@@ -365,7 +379,11 @@ class DelayKernel implements Kernel {
   private stretch(start: number, count: number): void {
     const { active, lines, around, offset, wetLeft, wetRight, wear } = this;
     for (let n = 0; n < active.length; n++) lines[active[n]!]!.read(offset, count, around.holding);
-    for (let n = 0; n < active.length; n++) lines[active[n]!]!.send(wetLeft, wetRight, start, count, around);
+    for (let n = 0; n < active.length; n++) {
+      const share = this.shares[n];
+      if (share) this.sendShare(lines[active[n]!]!, share, start, count);
+      else lines[active[n]!]!.send(wetLeft, wetRight, start, count, around);
+    }
     if (wear.noisy) wear.makeNoise(wetLeft, wetRight, start, count);
     for (let n = 0; n < active.length; n++) {
       const target = active[n]!;
@@ -378,6 +396,18 @@ class DelayKernel implements Kernel {
         if (!closed(gain)) line.take(lines[source]!.heard[0], lines[source]!.heard[1], 0, count, gain);
       }
       line.finish(start, count, around);
+    }
+  }
+
+  /** What a line has in the wet sound, put down apart and added. */
+  private sendShare(line: EchoLine, { left, right }: LineShare, start: number, count: number): void {
+    const { wetLeft, wetRight } = this;
+    left.fill(0, start, start + count);
+    right.fill(0, start, start + count);
+    line.send(left, right, start, count, this.around);
+    for (let i = start; i < start + count; i++) {
+      wetLeft[i] = wetLeft[i]! + left[i]!;
+      wetRight[i] = wetRight[i]! + right[i]!;
     }
   }
 

@@ -1,6 +1,7 @@
 import {
   amplitudeAt,
   db,
+  firstDifference,
   impulse,
   kernelOf,
   largest,
@@ -273,7 +274,9 @@ describe('the safety limiter of a delay', () => {
     expect(peak).toBeGreaterThan(-6.6);
     const kernel = kernelOf('delay', { ...values, mix: 0 });
     const dry = run(kernel, sound).left;
-    expect(dry.slice(kernel.latencyFrames)).toEqual(sound.slice(0, sound.length - kernel.latencyFrames));
+    expect(firstDifference(dry.slice(kernel.latencyFrames), sound.slice(0, sound.length - kernel.latencyFrames))).toBe(
+      -1,
+    );
   });
 });
 

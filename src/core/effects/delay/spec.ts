@@ -65,10 +65,10 @@ const line: readonly Parameter[] = [
       help: 'Which side the sound enters; one side only, with swap, makes repeats that bounce.',
     }),
   ]),
-  ...group('Tone', [
+  ...group('Filter', [
     choice({
       id: 'filterType',
-      name: 'Filter',
+      name: 'Type',
       default: 'off',
       choices: [
         { id: 'off', name: 'Off' },
@@ -115,7 +115,7 @@ const line: readonly Parameter[] = [
     choice({
       id: 'filterPlace',
       needs: { id: 'filterType', not: 'off' },
-      name: 'Filter on',
+      name: 'Works on',
       default: 'both',
       choices: [
         { id: 'both', name: 'Both' },
@@ -134,24 +134,6 @@ const line: readonly Parameter[] = [
         { id: 'after', name: 'Drive, filter' },
       ],
       help: 'Filter before or after the drive.',
-    }),
-    number({
-      id: 'drive',
-      name: 'Drive',
-      unit: 'dB',
-      min: 0,
-      max: 36,
-      default: 0,
-      scale: 'linear',
-      help: 'Saturates the repeats; full level stays full level.',
-    }),
-    choice({
-      id: 'driveCurve',
-      needs: { id: 'drive', not: 0 },
-      name: 'Curve',
-      default: 'soft',
-      choices: DRIVE_CURVES.map((id) => ({ id, name: CURVE_NAMES[id] })),
-      help: 'The character of the drive.',
     }),
   ]),
   ...group('Sway', [
@@ -205,6 +187,26 @@ const line: readonly Parameter[] = [
       help: 'The same movement on the filter cutoff.',
     }),
   ]),
+  ...group('Drive', [
+    number({
+      id: 'drive',
+      name: 'Drive',
+      unit: 'dB',
+      min: 0,
+      max: 36,
+      default: 0,
+      scale: 'linear',
+      help: 'Saturates the repeats; full level stays full level.',
+    }),
+    choice({
+      id: 'driveCurve',
+      needs: { id: 'drive', not: 0 },
+      name: 'Curve',
+      default: 'soft',
+      choices: DRIVE_CURVES.map((id) => ({ id, name: CURVE_NAMES[id] })),
+      help: 'The character of the drive.',
+    }),
+  ]),
   ...group('Output', [
     number({
       id: 'level',
@@ -248,7 +250,7 @@ function feed(id: string): Parameter {
   return number({
     id,
     name: `${source === 'in' ? 'Input' : source === 'all' ? 'All' : `Line ${source}`} into ${target}`,
-    group: 'Routing',
+    group: 'Flow',
     needs: { id: 'routing', oneOf: ['matrix'] },
     unit: '%',
     min: -110,
@@ -265,6 +267,7 @@ const flaw = (id: string, name: string, amount: number, on: boolean, help: strin
     id,
     name,
     needs: { id: 'wear', not: 'off' },
+    switchedBy: `${id}On`,
     unit: '%',
     min: 0,
     max: 100,
@@ -314,7 +317,7 @@ export const delaySpec = defineEffect({
     },
   ],
   parameters: [
-    ...group('Routing', [
+    ...group('Flow', [
       choice({
         id: 'routing',
         name: 'Arrangement',

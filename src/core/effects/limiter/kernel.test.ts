@@ -1,4 +1,4 @@
-import { db, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
+import { db, firstDifference, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
 import { resample } from '../../dsp/resampler';
 import { SeededRandom } from '../../math/random';
 
@@ -27,7 +27,7 @@ describe('limiter', () => {
     const out = run(kernel, tone).left;
     const late = kernel.latencyFrames;
     expect(late).toBe(480 + 12);
-    expect(out.slice(late)).toEqual(tone.slice(0, tone.length - late));
+    expect(firstDifference(out.slice(late), tone.slice(0, tone.length - late))).toBe(-1);
   });
 
   it('comes back at the release time', () => {

@@ -1,0 +1,50 @@
+'use client';
+
+import { useRef } from 'react';
+import { findEffect } from '@/core/effects/registry';
+import type { ChoiceParameter, ToggleParameter } from '@/core/effects/spec';
+import { attachedTo } from '../session/modulating';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { LaneButton } from './LaneButton';
+import { ModulationButton } from './ModulationButton';
+import { useFrame } from './useFrame';
+
+interface Props {
+  /** The insert, strip, send or clip. */
+  readonly ownerId: string;
+  readonly parameter: ToggleParameter | ChoiceParameter;
+  readonly name: string;
+}
+
+/** What can move a switch or a choice: its lane and, on an effect, modulators, with what they have it at now. */
+export function StepTools({ ownerId, parameter, name }: Props) {
+  const onEffect = useStudioState(({ document }) => document.inserts[ownerId] !== undefined);
+  return (
+    <>
+      {onEffect && <MovedNow insertId={ownerId} parameter={parameter} />}
+      {onEffect && <ModulationButton insertId={ownerId} parameter={parameter} label={name} />}
+      <LaneButton ownerId={ownerId} parameter={parameter} name={name} />
+    </>
+  );
+}
+
+/** What modulators have a switch or a choice at, told at display rate. */
+function MovedNow({ insertId, parameter }: { insertId: string; parameter: ToggleParameter | ChoiceParameter }) {
+  const studio = useStudio();
+  const document = useStudioState(({ document }) => document);
+  const word = useRef<HTMLElement>(null);
+  const moved = attachedTo(document, insertId, parameter.id).length > 0;
+  const spec = findEffect(document.inserts[insertId]!.effect)!;
+  const index = spec.parameters.findIndex(({ id }) => id === parameter.id);
+  useFrame(() => {
+    if (!word.current) return;
+    const now = studio.engine.movedValue(insertId, index);
+    word.current.textContent = now === null ? '' : wordFor(parameter, now);
+  });
+  return moved ? <small ref={word} className="moved-now" data-testid="moved-now" /> : null;
+}
+
+function wordFor(parameter: ToggleParameter | ChoiceParameter, value: number): string {
+  if (parameter.kind === 'toggle') return value >= 0.5 ? 'on' : 'off';
+  return parameter.choices[Math.round(value)]?.name ?? '';
+}
