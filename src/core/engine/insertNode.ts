@@ -11,6 +11,8 @@ import type { Probe } from './probe';
 const FADE_SECONDS = 0.015;
 /** Automated parameters are told where to be at every session frame divisible by this. */
 const TICK = 32;
+/** Whether an effect is at rest is looked at after every so many frames of silence. */
+const REST_CHECK = 8192;
 /** A leap of an automated parameter is taken within this time. */
 const LEAP_SECONDS = 0.02;
 
@@ -27,7 +29,8 @@ interface Driven {
 /**
  * An effect in a chain: its kernel, and the dry sound held back by the same latency, between which bypass, arrival
  * and removal fade. A kernel that puts out anything not finite is reset and counted; the rest plays on. Automated
- * parameters move along their curves, exact at every tick and corner.
+ * parameters move along their curves, exact at every tick and corner. Effects at rest are passed over, from and to just
+ * the frame, however the sound is cut into blocks.
  */
 export class InsertNode {
   readonly id: string;
@@ -55,6 +58,10 @@ export class InsertNode {
   private readonly dry = new Compensation();
   private readonly dryLeft = new Float32Array(MAXIMUM_BLOCK);
   private readonly dryRight = new Float32Array(MAXIMUM_BLOCK);
+  /** Frames of silence that have come in, and whether the effect is passed over. */
+  private quiet = 0;
+  private resting = false;
+  private readonly slice = { left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) };
   private readonly part = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
   private readonly partKey = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
 
@@ -200,19 +207,63 @@ export class InsertNode {
     this.probe?.after(left, right, frames);
   }
 
+  /** Works on the block, or passes over the parts of it for which the effect is at rest. */
   private work(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
+    if (!this.kernel.restSeconds || this.key) {
+      this.resting = false;
+      this.workOn(left, right, frames, position, moving);
+      return;
+    }
+    for (let at = 0; at < frames;) {
+      const place = moving ? position + at : position;
+      const silent = silentFrom(left, right, at, frames);
+      if (this.resting && silent > 0) {
+        this.passOver(silent, place, moving);
+        at += silent;
+        continue;
+      }
+      if (this.resting) {
+        this.resting = false;
+        this.quiet = 0;
+        this.kernel.locate(moving ? place - this.lateFrames : this.clock);
+      }
+      const untilCheck = REST_CHECK - (this.quiet % REST_CHECK);
+      const checks = silent >= untilCheck;
+      const count = checks ? untilCheck : frames - at;
+      this.quiet = silent >= count ? this.quiet + count : silentAtEnd(left, right, at + count);
+      if (count === frames) {
+        this.workOn(left, right, frames, place, moving);
+      } else {
+        const { slice } = this;
+        copy(left, right, at, slice.left, slice.right, 0, count);
+        this.workOn(slice.left, slice.right, count, place, moving);
+        copy(slice.left, slice.right, 0, left, right, at, count);
+      }
+      if (checks && this.quiet >= this.kernel.restSeconds() * this.sampleRate + this.kernel.latencyFrames) {
+        this.resting = true;
+        this.kernel.beginRest?.();
+      }
+      at += count;
+    }
+  }
+
+  /** Silence goes in and comes out; what moves goes on moving, so that it is shown and picked up where it is. */
+  private passOver(frames: number, position: number, moving: boolean): void {
+    this.amount.skip(frames);
+    this.apart.skip(frames);
+    this.moveOn(null, null, frames, position - this.lateFrames, moving);
+    if (this.kernel.sweepPlace !== undefined) this.kernel.locate(this.clock);
+  }
+
+  private workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
     const { amount, dryLeft, dryRight } = this;
     const wetOnly = amount.settled && amount.value === 1;
     const whole = this.apart.settled && this.apart.value === 0;
     if (!wetOnly || !whole || this.dry.delay > 0) {
-      for (let i = 0; i < frames; i++) {
-        dryLeft[i] = left[i]!;
-        dryRight[i] = right[i]!;
-      }
+      copy(left, right, 0, dryLeft, dryRight, 0, frames);
       this.dry.process(dryLeft, dryRight, frames);
     }
-    if (this.driven.length === 0) this.kernel.process(left, right, frames, this.key);
-    else this.processDriven(left, right, frames, position - this.lateFrames, moving);
+    this.moveOn(left, right, frames, position - this.lateFrames, moving);
     let check = 0;
     for (let i = 0; i < frames; i++) check += left[i]! * 0 + right[i]! * 0;
     if (check !== 0) {
@@ -241,36 +292,43 @@ export class InsertNode {
     }
   }
 
-  private processDriven(left: Float32Array, right: Float32Array, frames: number, frame: number, moving: boolean): void {
-    const { part, partKey, key } = this;
+  /** Moves what is driven and lets the kernel work on the block; without a block it is passed over. */
+  private moveOn(
+    left: Float32Array | null,
+    right: Float32Array | null,
+    frames: number,
+    frame: number,
+    moving: boolean,
+  ): void {
     // While the session stands still modulators go on by a clock of their own.
     const returned = moving && this.clock !== frame;
     if (returned) this.clock = frame;
     const begin = this.clock;
-    if (returned || frame !== this.expected) this.leap(begin);
-    this.expected = moving ? frame + frames : frame;
-    for (let done = 0; done < frames;) {
-      const at = begin + done;
-      let end = (Math.floor(at / TICK) + 1) * TICK;
-      if (moving) for (const { reader } of this.driven) if (reader) end = Math.min(end, reader.cornerAfter(at));
-      const count = Math.min(frames - done, end - at);
-      this.aim(at, end, moving ? null : frame);
-      for (const modulation of this.modulations) modulation.listen(done, count);
-      for (let i = 0; i < count; i++) {
-        part.left[i] = left[done + i]!;
-        part.right[i] = right[done + i]!;
-        if (key === null) continue;
-        partKey.left[i] = key.left[done + i]!;
-        partKey.right[i] = key.right[done + i]!;
+    if (this.driven.length === 0) {
+      if (left && right) this.kernel.process(left, right, frames, this.key);
+    } else {
+      if (returned || frame !== this.expected) this.leap(begin);
+      this.expected = moving ? frame + frames : frame;
+      for (let done = 0; done < frames;) {
+        const at = begin + done;
+        let end = (Math.floor(at / TICK) + 1) * TICK;
+        if (moving) for (const { reader } of this.driven) if (reader) end = Math.min(end, reader.cornerAfter(at));
+        const count = Math.min(frames - done, end - at);
+        this.aim(at, end, moving ? null : frame);
+        for (const modulation of this.modulations) modulation.listen(done, count);
+        if (left && right) this.processPart(left, right, done, count);
+        done += count;
       }
-      this.kernel.process(part.left, part.right, count, key && partKey);
-      for (let i = 0; i < count; i++) {
-        left[done + i] = part.left[i]!;
-        right[done + i] = part.right[i]!;
-      }
-      done += count;
     }
     this.clock = begin + frames;
+  }
+
+  private processPart(left: Float32Array, right: Float32Array, from: number, frames: number): void {
+    const { part, partKey, key } = this;
+    copy(left, right, from, part.left, part.right, 0, frames);
+    if (key) copy(key.left, key.right, from, partKey.left, partKey.right, 0, frames);
+    this.kernel.process(part.left, part.right, frames, key && partKey);
+    copy(part.left, part.right, 0, left, right, from, frames);
   }
 
   /** Everything driven has to find a new place. */
@@ -302,4 +360,33 @@ export class InsertNode {
     one.value = value;
     this.kernel.setParameter(one.index, value, frames);
   }
+}
+
+function copy(
+  left: Float32Array,
+  right: Float32Array,
+  from: number,
+  toLeft: Float32Array,
+  toRight: Float32Array,
+  to: number,
+  frames: number,
+): void {
+  for (let i = 0; i < frames; i++) {
+    toLeft[to + i] = left[from + i]!;
+    toRight[to + i] = right[from + i]!;
+  }
+}
+
+/** Frames of silence from `at` on. */
+function silentFrom(left: Float32Array, right: Float32Array, at: number, frames: number): number {
+  let i = at;
+  while (i < frames && left[i] === 0 && right[i] === 0) i++;
+  return i - at;
+}
+
+/** Frames of silence before `end`. */
+function silentAtEnd(left: Float32Array, right: Float32Array, end: number): number {
+  let i = end;
+  while (i > 0 && left[i - 1] === 0 && right[i - 1] === 0) i--;
+  return end - i;
 }

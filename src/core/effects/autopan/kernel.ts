@@ -55,6 +55,14 @@ class AutopanKernel implements Kernel {
     this.aim(frames);
   }
 
+  restSeconds(): number {
+    return 0;
+  }
+
+  beginRest(): void {
+    this.sounding = false;
+  }
+
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
     if (!this.sounding) this.settle();

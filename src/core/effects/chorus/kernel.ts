@@ -147,6 +147,14 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
   }
 
+  restSeconds(): number {
+    return this.v[P.noise]! > 0 ? Infinity : 2 * this.tailSeconds() + 0.05;
+  }
+
+  beginRest(): void {
+    this.sounding = false;
+  }
+
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
     for (const { grains } of this.voices) grains.locate(frame);

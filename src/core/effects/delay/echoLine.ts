@@ -154,6 +154,11 @@ export class EchoLine {
     this.aim(this.rampFrames);
   }
 
+  /** The next `locate` goes to its place at once. */
+  beginRest(): void {
+    this.sounding = false;
+  }
+
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
   }

@@ -154,6 +154,17 @@ class DelayKernel implements Kernel {
     }
   }
 
+  /** Ducking lets go over ten times its release. */
+  restSeconds(): number {
+    if (this.wear.noisy) return Infinity;
+    return 2 * this.tailSeconds() + 0.1 + (this.v[DUCK_AMOUNT]! > 0 ? this.v[DUCK_RELEASE]! / 100 : 0);
+  }
+
+  beginRest(): void {
+    this.sounding = false;
+    for (const line of this.lines) line?.beginRest();
+  }
+
   locate(frame: number): void {
     for (const line of this.lines) line?.locate(frame);
     this.wear.locate(frame, this.sounding);

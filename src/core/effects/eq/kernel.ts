@@ -228,6 +228,10 @@ class EqKernel implements Kernel {
     }
   }
 
+  restSeconds(): number {
+    return 2 * this.tailSeconds() + 0.05;
+  }
+
   locate(): void {}
 
   reset(): void {

@@ -119,6 +119,15 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
   }
 
+  /** A held sweep would be lost. */
+  restSeconds(): number {
+    return this.v[P.holdSweep] === 1 ? Infinity : 2 * this.tailSeconds() + 0.05;
+  }
+
+  beginRest(): void {
+    this.sounding = false;
+  }
+
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
     if (!this.sounding) this.settle();

@@ -125,6 +125,15 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     return 0.1 + (gain < 0.001 ? 0 : (0.05 * log(3.16e-5)) / log(gain));
   }
 
+  /** A held sweep would be lost. */
+  restSeconds(): number {
+    return this.v[P.holdSweep] === 1 ? Infinity : 2 * this.tailSeconds() + 0.05;
+  }
+
+  beginRest(): void {
+    this.sounding = false;
+  }
+
   locate(frame: number): void {
     this.oscillator.locate(frame, 0, this.sounding);
     if (!this.sounding) this.tune(0, 0);

@@ -24,6 +24,8 @@ const EMPHASIS_HZ = 3000;
 const EMPHASIS_GAIN = 2;
 /** What an uneven curve leaves at 0 Hz is taken away below this. */
 const DC_HZ = 4;
+/** Time in which the removal of offsets falls by 90 dB: ln(10^4.5) time constants. */
+const OFFSET_TAIL_SECONDS = 10.36 / (2 * Math.PI * DC_HZ);
 const TWO_PI = 6.283185307179586;
 
 /** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
@@ -184,12 +186,16 @@ class SaturatorKernel implements Kernel {
   }
 
   tailSeconds(): number {
-    return 0.1;
+    return OFFSET_TAIL_SECONDS;
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);
+  }
+
+  restSeconds(): number {
+    return 2 * this.tailSeconds() + 0.05;
   }
 
   locate(): void {}

@@ -54,6 +54,10 @@ class UtilityKernel implements Kernel {
     this.aim(frames);
   }
 
+  restSeconds(): number {
+    return 2 * this.tailSeconds() + 0.05;
+  }
+
   locate(): void {}
 
   reset(): void {

@@ -1,0 +1,147 @@
+import { firstDifference, largest, sine } from '../../../test/support/render';
+import { Noise } from '../dsp/noise';
+import { effectById } from '../effects/registry';
+import { resolveValues } from '../effects/resolve';
+import type { ParameterValues } from '../effects/spec';
+import { InsertNode } from './insertNode';
+import type { PlanInsert } from './plan';
+
+const RATE = 48000;
+
+function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInsert> = {}) {
+  const plan: PlanInsert = {
+    id: 'one',
+    effect,
+    bypass: false,
+    values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
+    ...more,
+  };
+  const node = new InsertNode(plan, RATE, true);
+  node.locate(0);
+  const { kernel } = node;
+  const work = kernel.process.bind(kernel);
+  let worked = 0;
+  kernel.process = (left, right, frames, key) => {
+    worked += frames;
+    work(left, right, frames, key);
+  };
+  return { node, worked: () => worked };
+}
+
+/** Plays a sound through a node from the start of the session on, in blocks of these sizes. */
+function play(node: InsertNode, sound: Float32Array, sizes: readonly number[] = [128], moving = true): Float32Array {
+  const left = sound.slice();
+  const right = sound.slice();
+  for (let at = 0, turn = 0; at < sound.length; turn++) {
+    const frames = Math.min(sizes[turn % sizes.length]!, sound.length - at);
+    node.process(left.subarray(at, at + frames), right.subarray(at, at + frames), frames, moving ? at : 0, moving);
+    at += frames;
+  }
+  return left;
+}
+
+/** Sound for 0.2 s, silence to 3 s, sound again to the end at 4 s; the second begins anywhere in a block. */
+function broken(): Float32Array {
+  const noise = new Noise(3);
+  return Float32Array.from({ length: 4 * RATE }, (_, n) => (n < 9600 || n > 3 * RATE + 77 ? 0.4 * noise.pink() : 0));
+}
+
+const MOVED: readonly (readonly [string, ParameterValues])[] = [
+  [
+    'delay',
+    { 'lines.1.timeLeft': 90, 'lines.1.feedback': 10, 'lines.1.modDepth': 20, 'lines.1.modRate': 0.7, mix: 60 },
+  ],
+  ['chorus', { bandLow: 300, rate: 0.7 }],
+  ['flanger', { rate: 0.3, feedback: 50 }],
+  ['phaser', { rate: 0.3, feedback: 40 }],
+  ['autopan', { rate: 0.9 }],
+  ['eq', { 'bands.2.on': true, 'bands.2.gain': 6 }],
+  ['saturator', { drive: 12 }],
+  ['utility', { lowCut: 80, gain: -3 }],
+];
+
+describe('an effect at rest', () => {
+  it.each(MOVED)('%s is passed over in silence, and picks up where it would have been', (effect, values) => {
+    const sound = broken();
+    const { node, worked } = nodeOf(effect, values);
+    const out = play(node, sound);
+    expect(worked()).toBeLessThan(3 * RATE);
+    expect(worked()).toBeGreaterThan(1.2 * RATE);
+    // The same effect, kept from resting.
+    const awake = nodeOf(effect, values);
+    Object.defineProperty(awake.node.kernel, 'restSeconds', { value: undefined });
+    const wanted = play(awake.node, sound);
+    expect(awake.worked()).toBe(4 * RATE);
+    expect(largest(wanted.slice(3 * RATE))).toBeGreaterThan(0.05);
+    expect(largest(out.slice(0, 3 * RATE).map((x, n) => x - wanted[n]!))).toBeLessThan(1e-6);
+    // What moves is a hair elsewhere between its ticks.
+    expect(largest(out.slice(3 * RATE).map((x, n) => x - wanted[3 * RATE + n]!))).toBeLessThan(4e-3);
+  });
+
+  it('begins and ends on the same frame however the sound is cut', () => {
+    for (const [effect, values] of MOVED) {
+      const sound = broken();
+      const whole = play(nodeOf(effect, values).node, sound);
+      for (const sizes of [[128, 17, 3, 64], [77]]) {
+        const one = nodeOf(effect, values);
+        expect([effect, firstDifference(play(one.node, sound, sizes), whole)]).toEqual([effect, -1]);
+        expect(one.worked()).toBeLessThan(3 * RATE);
+      }
+    }
+  });
+
+  it('goes on being moved, and shows it', () => {
+    const { node, worked } = nodeOf(
+      'flanger',
+      { rate: 0.5 },
+      {
+        modulations: [
+          {
+            id: 'm',
+            index: effectById('flanger').parameters.findIndex(({ id }) => id === 'depth'),
+            ruler: { min: 0, max: 100, scale: 'linear' },
+            source: { kind: 'oscillator', shape: 'sine', rateHz: 1, phase: 0, seed: 1 },
+            depth: 0.3,
+            polarity: 'both',
+            smoothingSeconds: 0,
+          },
+        ],
+      },
+    );
+    const index = effectById('flanger').parameters.findIndex(({ id }) => id === 'depth');
+    play(node, new Float32Array(RATE), [128], false);
+    const before = worked();
+    const [depth, place] = [node.valueOf(index), node.kernel.sweepPlace!];
+    play(node, new Float32Array(RATE / 4), [128], false);
+    expect(worked()).toBe(before);
+    expect(Math.abs(node.valueOf(index) - depth)).toBeGreaterThan(10);
+    expect(Math.abs(node.kernel.sweepPlace! - place)).toBeCloseTo(0.125, 2);
+  });
+
+  it.each([
+    ['hisses', 'delay', { wear: 'tape', hiss: 40, 'lines.1.timeLeft': 10 }],
+    ['holds a sound', 'delay', { hold: true }],
+    ['holds its sweep', 'flanger', { holdSweep: true }],
+    ['hisses along', 'chorus', { noise: 30 }],
+    ['has a key of its own', 'compressor', {}],
+  ] as const)('is not one that %s', (_, effect, values) => {
+    const { node, worked } = nodeOf(effect, values);
+    play(node, new Float32Array(4 * RATE));
+    expect(worked()).toBe(4 * RATE);
+  });
+
+  it('waits for all of its tail', () => {
+    const { node } = nodeOf('delay', { mix: 100, 'lines.1.timeLeft': 2000, 'lines.1.feedback': 50 });
+    const sound = new Float32Array(9 * RATE);
+    sound.set(sine(500, RATE, 4800, 0.5));
+    const out = play(node, sound);
+    for (const [second, level] of [
+      [2, 0.5],
+      [4, 0.25],
+      [6, 0.125],
+      [8, 0.0625],
+    ] as const) {
+      expect(largest(out.slice(second * RATE, second * RATE + 4800))).toBeCloseTo(level, 3);
+    }
+  });
+});
