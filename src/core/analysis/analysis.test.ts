@@ -99,6 +99,18 @@ describe('echogram', () => {
     expect(echogram.left[500]).toBeCloseTo(Math.SQRT1_2 / 2, 6);
   });
 
+  it('lasts as long as the effect, so that short ones are drawn finely', () => {
+    const timing = { tempoBpm: 84, beatsPerBar: 3 };
+    const values = resolveValues(effectById('flanger'), { delay: 2, depth: 0, feedback: 30, mix: 50 }, timing);
+    const chain = [{ id: 'f', effect: 'flanger', bypass: false, values }];
+    const [echogram] = finish(chainEchogram(chain, 48000, 17, 4000)) as [Echogram];
+    expect(echogram.seconds).toBeLessThan(0.5);
+    const found = bars(echogram.left).filter(([, level]) => level > 0.05);
+    expect(found.map(([slot]) => Math.round(echogram.leftSeconds[slot]! * 48000))).toEqual([96, 192, 288]);
+    const [short] = finish(chainEchogram(chain, 48000, 0.003, 40)) as [Echogram];
+    expect(short.seconds).toBe(0.003);
+  });
+
   it('tells the lines of a delay apart, in one go, as they are heard', () => {
     const timing = { tempoBpm: 84, beatsPerBar: 3 };
     const values = {

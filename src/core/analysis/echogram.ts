@@ -19,6 +19,8 @@ export interface Echogram {
   readonly dryRight: number;
 }
 
+/** No echogram is shorter, in seconds. */
+const SHORTEST = 0.01;
 /** Frames of sound between two chances to stop. */
 const STEP_FRAMES = 32768;
 /** A sum of shares that is too small to divide by. */
@@ -71,27 +73,28 @@ function echogramOf(seconds: number, left: Peaks, right: Peaks): Echogram {
   };
 }
 
-/** Frames worth rendering: what follows the tail that the effects state counts as silence. */
-function neededFrames(inserts: readonly PlanInsert[], sampleRate: number, seconds: number): number {
+/** Seconds worth showing, at most `most`: what follows the tail that the effects state counts as silence. */
+function spanOf(inserts: readonly PlanInsert[], sampleRate: number, most: number): number {
   const tail = inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
-  return Math.ceil(Math.min(seconds, tail) * sampleRate) + 1;
+  return Math.min(most, Math.max(SHORTEST, tail));
 }
 
 /**
- * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over
- * `seconds`. A generator, so that its caller can stop between steps.
+ * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over `most`
+ * seconds, or as long as it lasts. A generator, so that its caller can stop between steps.
  * @returns one echogram; the first slot holds only what is later than the dry sound
  */
 export function* chainEchogram(
   inserts: readonly PlanInsert[],
   sampleRate: number,
-  seconds: number,
+  most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
+  const seconds = spanOf(inserts, sampleRate, most);
   const sound = new Float32Array(1);
   sound[0] = 1;
   const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound });
-  const toFrame = neededFrames(inserts, sampleRate, seconds);
+  const toFrame = Math.ceil(seconds * sampleRate) + 1;
   const out = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
   const [left, right] = [new Peaks(sampleRate, seconds, slots), new Peaks(sampleRate, seconds, slots)];
   left.take(out.left, toFrame, 0);
@@ -147,9 +150,10 @@ class SharedChannel {
 export function* lineEchograms(
   { effect, values }: PlanInsert,
   sampleRate: number,
-  seconds: number,
+  most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
+  const seconds = spanOf([{ id: '', effect, bypass: false, values }], sampleRate, most);
   const kernel = KERNELS[effect]!(sampleRate, values);
   if (!kernel.splitLines) throw new Error(`${effect} has no lines to tell apart`);
   const block = () => new Float64Array(MAXIMUM_BLOCK);
@@ -157,7 +161,7 @@ export function* lineEchograms(
   kernel.splitLines(shares);
   kernel.locate(0);
   const latency = kernel.latencyFrames;
-  const needed = latency + neededFrames([{ id: '', effect, bypass: false, values }], sampleRate, seconds);
+  const needed = latency + Math.ceil(seconds * sampleRate) + 1;
   const channel = (side: 'left' | 'right') =>
     new SharedChannel(
       shares.map((share) => share[side]),

@@ -115,6 +115,19 @@ describe('pictures of what sweeps', () => {
     expect(Math.abs(lowest((3 * COMB_PLACES) / 4) / 500 - 1)).toBeLessThan(0.05);
   });
 
+  it.each([
+    ['flanger', { delay: 1.3, depth: 0, mix: 50 }],
+    ['flanger', { delay: 1.3, depth: 0, mix: 50, wetPolarity: 'negative' }],
+    ['phaser', { depth: 0, stages: '8', mix: 50 }],
+  ] as const)('a comb of a %s shows its notches as deep as they are, and its peaks', (effect, values) => {
+    const { x, lines } = computePicture('comb', [one(effect, values)], 48000, 2);
+    const { y } = lines[0]!;
+    const notches = [...y.keys()].filter((i) => x[i]! < 4000 && y[i]! < y[i - 1]! && y[i]! < y[i + 1]! && y[i]! < -12);
+    expect(notches.length).toBeGreaterThanOrEqual(3);
+    for (const i of notches) expect(y[i]!).toBeLessThan(-40);
+    expect(Math.abs(Math.max(...y) - 3.01)).toBeLessThan(0.15);
+  });
+
   it('delays are drawn as the kernel reads them, with the bend they make', () => {
     const chorus = one('chorus', { voices: '2', delay: 20, depth: 50, rate: 1, spread: 90 });
     const { x, lines } = computePicture('delays', [chorus], 48000, 2);

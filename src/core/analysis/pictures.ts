@@ -26,6 +26,9 @@ const FLOOR = 1e-6;
 export const COMB_PLACES = 48;
 const COMB_FRAMES = 8192;
 const COMB_POINTS = 320;
+/** Length of the transform of a comb, which interpolates its spectrum, and looks taken between two points. */
+const COMB_BINS = 16384;
+const COMB_LOOKS = 8;
 const DELAY_POINTS = 480;
 /** A delay that changes faster than this is a jump, not a bend. */
 const FASTEST_BEND = 0.5;
@@ -197,7 +200,8 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
     { length: COMB_POINTS },
     (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (COMB_POINTS - 1)),
   );
-  const transform = new FourierTransform(COMB_FRAMES);
+  const transform = new FourierTransform(COMB_BINS);
+  const step = (top / LOWEST_HZ) ** (1 / (COMB_POINTS - 1) / COMB_LOOKS);
   const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
     const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
     kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
@@ -209,20 +213,41 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
       kernel.process(left.subarray(at, end), right.subarray(at, end), MAXIMUM_BLOCK);
     }
     const side = (name: string, sound: Float32Array) => {
-      const re = Float64Array.from(sound);
-      const im = new Float64Array(COMB_FRAMES);
+      const re = new Float64Array(COMB_BINS);
+      const im = new Float64Array(COMB_BINS);
+      // What is late by the latency begins at once, so that the phase turns little from bin to bin.
+      re.set(sound.subarray(kernel.latencyFrames));
       transform.forward(re, im);
-      const y = x.map((hz) => {
-        const place = (hz * COMB_FRAMES) / sampleRate;
+      const at = (hz: number) => {
+        const place = (hz * COMB_BINS) / sampleRate;
         const bin = Math.floor(place);
-        const at = (n: number) => Math.hypot(re[n]!, im[n]!) / 0.1;
-        return inDb(at(bin) + (place - bin) * (at(bin + 1) - at(bin)));
-      });
-      return { name, y };
+        const part = place - bin;
+        return (
+          Math.hypot(re[bin]! + part * (re[bin + 1]! - re[bin]!), im[bin]! + part * (im[bin + 1]! - im[bin]!)) / 0.1
+        );
+      };
+      return { name, y: x.map((hz) => inDb(withNotch(at, hz, step))) };
     };
     return [side('left', left), side('right', right)];
   });
   return { kind: 'comb', x, lines: lines.flat() };
+}
+
+/** The magnitude at a frequency, or the bottom of a notch that lies nearer to it than to the points beside. */
+function withNotch(at: (hz: number) => number, hz: number, step: number): number {
+  // One look further on both sides, so that none falls between two points.
+  const middle = COMB_LOOKS / 2 + 1;
+  const placeOf = (look: number) => hz * step ** (look - middle);
+  const looks = Array.from({ length: 2 * middle + 1 }, (_, look) => at(placeOf(look)));
+  const lowest = looks.indexOf(Math.min(...looks));
+  if (lowest === 0 || lowest === 2 * middle) return looks[middle]!;
+  let [from, to] = [placeOf(lowest - 1), placeOf(lowest + 1)];
+  for (let narrowing = 0; narrowing < 12; narrowing++) {
+    const third = (to - from) / 3;
+    if (at(from + third) < at(to - third)) to -= third;
+    else from += third;
+  }
+  return at((from + to) / 2);
 }
 
 /** Where the kernel of an effect reads, as it tells itself, and what that does to the pitch. */

@@ -10,8 +10,8 @@ const SUFFIXES: Record<string, Record<string, number>> = {
   dB: { db: 1 },
   '%': { '%': 1 },
   octaves: { oct: 1, octaves: 1, octave: 1 },
-  degrees: { deg: 1, degrees: 1, '°': 1 },
-  frames: { frames: 1 },
+  degrees: { deg: 1, degrees: 1, degree: 1, '°': 1 },
+  frames: { frames: 1, frame: 1 },
   ':1': { ':1': 1, ': 1': 1 },
   '': {},
 };
@@ -144,6 +144,12 @@ function formatNumber(parameter: NumberParameter, value: number): string {
       return withFigures(value, 3);
     case ':1':
       return `${withFigures(value, 3)}:1`;
+    case 'octaves':
+    case 'degrees':
+    case 'frames': {
+      const figure = withFigures(value, 3);
+      return `${figure} ${figure === '1' ? parameter.unit.slice(0, -1) : parameter.unit}`;
+    }
     default:
       return `${withFigures(value, 3)} ${parameter.unit}`;
   }

@@ -66,7 +66,7 @@ export function EchogramPicture(props: Props) {
     (most, one) => Math.max(most, unit === 'bars' ? usefulSeconds(one, secondsPerBar) : loudSeconds(one)),
     SHORTEST_SPAN,
   );
-  const seconds = Math.min(span ?? whole, echograms?.[0]?.seconds ?? whole);
+  const seconds = span ?? whole;
 
   const zoom = (factor: number) => onSpan(Math.max(SHORTEST_SPAN, seconds * factor));
   const latest = useRef(zoom);

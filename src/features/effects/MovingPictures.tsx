@@ -11,6 +11,8 @@ const WIDTH = 748;
 const LEFT = 46;
 const RIGHT = 10;
 const PLOT = WIDTH - LEFT - RIGHT;
+/** Delays that differ by more than this many times what any of them moves are drawn each against its mean. */
+const FAR = 3;
 
 const Waiting = () => (
   <div className="echogram echogram-waiting" role="status">
@@ -160,16 +162,25 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
   });
   if (!picture) return <Waiting />;
   const half = picture.lines.length / 2;
-  const delays = picture.lines.slice(0, half);
+  const { lines: delays, apart } = comparable(picture.lines.slice(0, half));
   const bends = picture.lines.slice(half);
   const seconds = picture.x.at(-1)!;
-  const [low, high] = reachOf(delays, 0.2);
+  const [reachLow, high] = reachOf(delays, 0.2);
+  const low = apart ? reachLow : Math.max(0, reachLow);
   const [down, up] = reachOf(bends, 2);
   const most = Math.max(Math.abs(down), Math.abs(up));
   return (
     <figure className="echogram curve-picture delays-picture">
       <svg viewBox={`0 0 ${WIDTH} 250`} role="img" aria-label={label}>
-        <Course lines={delays} x={picture.x} top={8} height={130} low={low} high={high} unit="ms" />
+        <Course
+          lines={delays}
+          x={picture.x}
+          top={8}
+          height={130}
+          low={low}
+          high={high}
+          unit={apart ? 'ms from its mean' : 'ms'}
+        />
         <Course lines={bends} x={picture.x} top={152} height={72} low={-most} high={most} unit="cents" />
         {[0, 0.25, 0.5, 0.75, 1].map((part) => (
           <text
@@ -195,6 +206,22 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
       </figcaption>
     </figure>
   );
+}
+
+const meanOf = (y: Float64Array) => y.reduce((sum, value) => sum + value, 0) / y.length;
+
+/** Delays as they are; where they lie much further apart than any moves, each against its mean, which its name tells. */
+function comparable(lines: Picture['lines']): { lines: Picture['lines']; apart: boolean } {
+  const means = lines.map(({ y }) => meanOf(y));
+  const moves = Math.max(...lines.map(({ y }) => Math.max(...y) - Math.min(...y)));
+  if (Math.max(...means) - Math.min(...means) <= FAR * moves) return { lines, apart: false };
+  return {
+    apart: true,
+    lines: lines.map(({ name, y }, n) => ({
+      name: `${name}, ${means[n]!.toFixed(means[n]! < 100 ? 1 : 0)} ms`,
+      y: y.map((value) => value - means[n]!),
+    })),
+  };
 }
 
 function Course(props: {

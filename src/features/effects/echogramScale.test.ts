@@ -14,7 +14,7 @@ describe('echogram drawing', () => {
     expect(barsOf(levels, times, 1)).toHaveLength(1);
   });
 
-  it('shows whole bars, at least one, never more than was computed', () => {
+  it('shows whole bars, at least one, none after that in which the echogram ends', () => {
     const echogram = {
       seconds: 2,
       left: levels,
@@ -26,7 +26,9 @@ describe('echogram drawing', () => {
     };
     expect(usefulSeconds(echogram, 0.5)).toBe(1);
     expect(usefulSeconds({ ...echogram, left: new Float32Array(100) }, 0.5)).toBe(0.5);
-    expect(usefulSeconds(echogram, 5)).toBe(2);
+    expect(usefulSeconds(echogram, 5)).toBe(5);
+    const full = { ...echogram, left: new Float32Array(100).fill(0.5) };
+    expect(usefulSeconds(full, 0.5)).toBe(2);
   });
 
   it('has heights from the floor to full', () => {

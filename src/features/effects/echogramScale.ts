@@ -25,12 +25,13 @@ export function barsOf(levels: Float32Array, times: Float64Array, most: number):
   return bars.length <= most ? bars : [...bars].sort((a, b) => b.db - a.db).slice(0, most);
 }
 
-/** Seconds worth showing: past the last arrival, in whole bars, one at least. */
+/** Seconds worth showing: whole bars past the last arrival, one at least, none after that in which the echogram ends. */
 export function usefulSeconds(echogram: Echogram, secondsPerBar: number): number {
   const last = (levels: Float32Array) => levels.findLastIndex((level) => level >= 10 ** (FLOOR_DB / 20));
   const slot = Math.max(last(echogram.left), last(echogram.right)) + 1;
   const needed = (slot * echogram.seconds) / echogram.left.length;
-  return Math.min(echogram.seconds, Math.max(1, Math.ceil(needed / secondsPerBar + 0.05)) * secondsPerBar);
+  const bars = Math.min(Math.ceil(needed / secondsPerBar + 0.05), Math.ceil(echogram.seconds / secondsPerBar - 1e-6));
+  return Math.max(1, bars) * secondsPerBar;
 }
 
 /** Seconds to a little past the last arrival. */

@@ -333,13 +333,13 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
         <button
           type="button"
           className="plain-button"
-          title={`On ${strip.name}: open it large`}
+          title="Open it large"
           onClick={() => {
             studio.selectInsert(insert.id);
             studio.set({ view: 'effect' });
           }}
         >
-          {what}
+          {what} <small>on {strip.name}</small>
         </button>
         <select
           aria-label={`${modulator.name} on ${what}: direction`}
