@@ -247,7 +247,10 @@ function withNotch(at: (hz: number) => number, hz: number, step: number): number
     if (at(from + third) < at(to - third)) to -= third;
     else from += third;
   }
-  return at((from + to) / 2);
+  const notch = (from + to) / 2;
+  // Of two points that see it the nearer one shows it.
+  const near = notch >= placeOf(1) && notch < placeOf(2 * middle - 1);
+  return near ? at(notch) : looks[middle]!;
 }
 
 /** Where the kernel of an effect reads, as it tells itself, and what that does to the pitch. */

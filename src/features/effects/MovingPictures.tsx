@@ -171,7 +171,7 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
   const most = Math.max(Math.abs(down), Math.abs(up));
   return (
     <figure className="echogram curve-picture delays-picture">
-      <svg viewBox={`0 0 ${WIDTH} 250`} role="img" aria-label={label}>
+      <svg viewBox={`0 0 ${WIDTH} 204`} role="img" aria-label={label}>
         <Course
           lines={delays}
           x={picture.x}
@@ -181,18 +181,18 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
           high={high}
           unit={apart ? 'ms from its mean' : 'ms'}
         />
-        <Course lines={bends} x={picture.x} top={152} height={72} low={-most} high={most} unit="cents" />
+        <Course lines={bends} x={picture.x} top={124} height={54} low={-most} high={most} unit="cents" />
         {[0, 0.25, 0.5, 0.75, 1].map((part) => (
           <text
             key={part}
             x={LEFT + part * PLOT}
-            y={242}
+            y={196}
             textAnchor={part === 1 ? 'end' : part === 0 ? 'start' : 'middle'}
           >
             {(part * seconds).toFixed(seconds < 10 ? 2 : 1)} s
           </text>
         ))}
-        {periodic && <line ref={now} className="line-now" y1="8" y2="224" />}
+        {periodic && <line ref={now} className="line-now" y1="8" y2="178" />}
       </svg>
       <figcaption>
         {delays.slice(0, 12).map((line, n) => (
@@ -248,13 +248,10 @@ function Course(props: {
             y2={y(value)}
           />
           <text x={-6} y={y(value) + 4} textAnchor="end">
-            {value.toFixed(digits)}
+            {value.toFixed(digits).replace(/^-(0(\.0+)?)$/, '$1')}
           </text>
         </g>
       ))}
-      <text className="axis-title" x={5} y={12}>
-        {unit}
-      </text>
       {lines.map((line, n) => {
         let path = '';
         line.y.forEach(
@@ -268,6 +265,9 @@ function Course(props: {
           />
         );
       })}
+      <text className="axis-title" x={5} y={12}>
+        {unit}
+      </text>
     </g>
   );
 }
