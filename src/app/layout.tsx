@@ -2,8 +2,22 @@ import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import '@fontsource-variable/commissioner';
 import 'bootstrap/dist/css/bootstrap.min.css';
-import './look.css';
-import './studio.css';
+import './styles/look.css';
+import './styles/start.css';
+import './styles/frame.css';
+import './styles/cast.css';
+import './styles/chain.css';
+import './styles/effect.css';
+import './styles/presets.css';
+import './styles/routing.css';
+import './styles/compare.css';
+import './styles/recipes.css';
+import './styles/timeline.css';
+import './styles/listening.css';
+import './styles/notices.css';
+import './styles/modulation.css';
+import './styles/pictures.css';
+import './styles/delay.css';
 
 export const metadata: Metadata = {
   title: 'Kinetikon',

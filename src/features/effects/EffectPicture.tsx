@@ -1,0 +1,142 @@
+'use client';
+
+import { useState } from 'react';
+import { movingBand } from '@/core/effects/chorus/spec';
+import { findEffect } from '@/core/effects/registry';
+import { defaultValues, findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
+import { timingOf } from '@/core/session/compile';
+import { stripOfInsert, type Insert } from '@/core/session/records';
+import { useStudioState } from '../session/StudioContext';
+import { ReductionHistory } from '../ui/ReductionHistory';
+import { BandPicture } from './BandPicture';
+import { CurvePicture } from './CurvePicture';
+import { EchogramPicture } from './EchogramPicture';
+import { BandStrip, CombPicture, DelaysPicture } from './MovingPictures';
+import { ReductionBar } from './ReductionBar';
+import { linesInUse, longestSpan, useEchograms, usePicture } from './pictures';
+
+type PictureChoice = 'own' | 'moves' | 'impulse' | 'chain';
+
+const OWN_NAMES: Record<PictureKind, string> = {
+  echogram: 'Repeats',
+  response: 'Response',
+  levels: 'Levels',
+  shape: 'Shape',
+  motion: 'Movement',
+  burst: 'Burst',
+  comb: 'Comb',
+  delays: 'Copies',
+};
+
+/** What an effect does, drawn large, in the way that is chosen. */
+export function EffectPicture(props: {
+  insert: Insert;
+  spec: EffectSpec;
+  item: number;
+  onItem: (item: number) => void;
+}) {
+  const { insert, spec } = props;
+  const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
+  const isDelay = insert.effect === 'delay';
+  const [choice, setChoice] = useState<PictureChoice>('own');
+  const choices: readonly (readonly [PictureChoice, string])[] = [
+    ['own', OWN_NAMES[spec.picture]],
+    ...(spec.movesTime && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
+    ...(spec.picture === 'echogram' ? [] : [['impulse', 'Impulse'] as const]),
+    ['chain', `Impulse of all on ${strip.name}`],
+  ];
+  return (
+    <div className="effect-picture">
+      <div className="picture-choice" role="group" aria-label="Picture">
+        {choices.map(([id, word]) => (
+          <button key={id} type="button" aria-pressed={choice === id} onClick={() => setChoice(id)}>
+            {word}
+          </button>
+        ))}
+      </div>
+      {choice === 'own' && <OwnPicture {...props} />}
+      {choice === 'moves' && <MovesPicture insert={insert} spec={spec} />}
+      {choice === 'impulse' && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
+      {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
+      {spec.reduces && (!isDelay || lowersRepeats(insert)) && (
+        <div className="reduction-large">
+          {!isDelay && <ReductionHistory insertId={insert.id} />}
+          <ReductionBar insertId={insert.id} />
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** Whether a delay has anything to show on its reduction meter. */
+function lowersRepeats({ values }: Insert): boolean {
+  return Number(values.duckAmount ?? 0) > 0 || values.safety === true;
+}
+
+function OwnPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
+  const { insert, spec, item, onItem } = props;
+  const label = `${spec.name}, as the engine answers a test sound`;
+  if (spec.picture === 'echogram') return <ImpulsePicture insertIds={[insert.id]} byLine />;
+  if (spec.picture === 'comb') return <SweepPicture insert={insert} label={label} />;
+  if (spec.picture === 'delays') return <MovesPicture insert={insert} spec={spec} />;
+  if (insert.effect === 'eq') return <BandPicture insert={insert} item={item} onItem={onItem} />;
+  return <PlainPicture insert={insert} label={label} />;
+}
+
+function PlainPicture({ insert, label }: { insert: Insert; label: string }) {
+  return <CurvePicture picture={usePicture(insert)} label={label} />;
+}
+
+function ChorusBand({ insert }: { insert: Insert }) {
+  const sampleRate = useStudioState(({ document }) => document.session.sampleRateHz);
+  const { bandLow, bandHigh, window } = { ...defaultValues(findEffect('chorus')!), ...insert.values };
+  const { lowHz, highHz } = movingBand(Number(bandLow), Number(bandHigh));
+  return <BandStrip lowHz={lowHz} highHz={highHz} window={Number(window)} sampleRate={sampleRate} />;
+}
+
+function SweepPicture({ insert, label }: { insert: Insert; label: string }) {
+  return <CombPicture picture={usePicture(insert)} insertId={insert.id} label={label} />;
+}
+
+function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+  const shape = insert.values.shape;
+  const periodic = findParameter(spec, 'rate') !== undefined && shape !== 'steppedRandom' && shape !== 'smoothRandom';
+  const picture = usePicture(insert, 'delays');
+  return (
+    <>
+      <DelaysPicture
+        picture={picture}
+        insertId={insert.id}
+        label={`${spec.name}: delays of its copies over time and what they do to the pitch, from the engine`}
+        periodic={periodic && insert.values.motion !== 'grains'}
+        cycles={2}
+      />
+      {insert.effect === 'chorus' && <ChorusBand insert={insert} />}
+    </>
+  );
+}
+
+/** The impulse response of an effect or of a chain, with its zoom. */
+function ImpulsePicture({ insertIds, byLine }: { insertIds: readonly string[]; byLine: boolean }) {
+  const document = useStudioState(({ document }) => document);
+  const timing = timingOf(document);
+  const [unit, setUnit] = useState<'bars' | 'ms'>(byLine ? 'bars' : 'ms');
+  const [span, setSpan] = useState<number | null>(null);
+  const longest = longestSpan(document);
+  const found = useEchograms(insertIds, Math.min(longest, span ?? longest));
+  const apart = byLine && found !== null && found.lines.length > 1;
+  const only = insertIds.length === 1 ? document.inserts[insertIds[0]!] : undefined;
+  const names = only && apart ? linesInUse(only).map((line) => `line ${line}`) : ['all'];
+  return (
+    <EchogramPicture
+      echograms={found && (apart ? found.lines : [found.all])}
+      names={names}
+      timing={timing}
+      beatQuarters={4 / document.session.metreUnit}
+      span={span}
+      onSpan={(seconds) => setSpan(seconds === null || seconds >= longest ? null : seconds)}
+      unit={unit}
+      onUnit={setUnit}
+    />
+  );
+}
