@@ -130,6 +130,24 @@ describe('an effect at rest', () => {
     expect(worked()).toBe(4 * RATE);
   });
 
+  it('ends its rest when it comes to sound of its own accord, or is given a key', () => {
+    const index = effectById('delay').parameters.findIndex(({ id }) => id === 'wear');
+    const { node, worked } = nodeOf('delay', { hiss: 60, 'lines.1.timeLeft': 5, 'lines.1.feedback': 0, mix: 100 });
+    play(node, new Float32Array(RATE), [128], false);
+    const before = worked();
+    expect(before).toBeLessThan(RATE);
+    node.setParameter(index, 1);
+    const out = play(node, new Float32Array(RATE), [128], false);
+    expect(largest(out.slice(RATE / 2))).toBeGreaterThan(1e-4);
+
+    const keyed = nodeOf('delay', { 'lines.1.timeLeft': 5, 'lines.1.feedback': 0 });
+    play(keyed.node, new Float32Array(RATE), [128], false);
+    const rested = keyed.worked();
+    keyed.node.listenTo(new Map([['key', { left: new Float32Array(128), right: new Float32Array(128) }]]));
+    play(keyed.node, new Float32Array(RATE), [128], false);
+    expect(keyed.worked()).toBe(rested + RATE);
+  });
+
   it('waits for all of its tail', () => {
     const { node } = nodeOf('delay', { mix: 100, 'lines.1.timeLeft': 2000, 'lines.1.feedback': 50 });
     const sound = new Float32Array(9 * RATE);

@@ -209,29 +209,22 @@ export class InsertNode {
 
   /** Works on the block, or passes over the parts of it for which the effect is at rest. */
   private work(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
-    if (!this.kernel.restSeconds || this.key) {
-      this.resting = false;
+    const restless = !this.kernel.restSeconds || this.key !== null;
+    if (restless && !this.resting) {
       this.workOn(left, right, frames, position, moving);
       return;
     }
     for (let at = 0; at < frames;) {
       const place = moving ? position + at : position;
       const silent = silentFrom(left, right, at, frames);
-      if (this.resting && silent > 0) {
-        this.passOver(silent, place, moving);
-        at += silent;
-        continue;
-      }
-      if (this.resting) {
-        this.resting = false;
-        this.quiet = 0;
-        this.kernel.locate(moving ? place - this.lateFrames : this.clock);
-      }
+      if (this.resting && (silent === 0 || restless)) this.wake(place, moving);
       const untilCheck = REST_CHECK - (this.quiet % REST_CHECK);
       const checks = silent >= untilCheck;
-      const count = checks ? untilCheck : frames - at;
-      this.quiet = silent >= count ? this.quiet + count : silentAtEnd(left, right, at + count);
-      if (count === frames) {
+      const count = checks ? untilCheck : this.resting ? silent : frames - at;
+      const quiet = silent >= count ? this.quiet + count : silentAtEnd(left, right, at + count);
+      if (this.resting) {
+        this.passOver(count, place, moving);
+      } else if (count === frames) {
         this.workOn(left, right, frames, place, moving);
       } else {
         const { slice } = this;
@@ -239,12 +232,25 @@ export class InsertNode {
         this.workOn(slice.left, slice.right, count, place, moving);
         copy(slice.left, slice.right, 0, left, right, at, count);
       }
-      if (checks && this.quiet >= this.kernel.restSeconds() * this.sampleRate + this.kernel.latencyFrames) {
-        this.resting = true;
-        this.kernel.beginRest?.();
-      }
+      this.quiet = quiet;
       at += count;
+      if (!checks || restless) continue;
+      const rested = this.hasRested;
+      if (this.resting && !rested) this.wake(moving ? position + at : position, moving);
+      if (!this.resting && rested) this.kernel.beginRest?.();
+      this.resting = rested;
     }
+  }
+
+  /** Whether nothing of what it heard is left; looked at now and then, since parameters change meanwhile. */
+  private get hasRested(): boolean {
+    const { kernel, quiet, sampleRate } = this;
+    return quiet >= kernel.restSeconds!() * sampleRate + kernel.latencyFrames;
+  }
+
+  private wake(position: number, moving: boolean): void {
+    this.resting = false;
+    this.kernel.locate(moving ? position - this.lateFrames : this.clock);
   }
 
   /** Silence goes in and comes out; what moves goes on moving, so that it is shown and picked up where it is. */

@@ -156,7 +156,8 @@ class DelayKernel implements Kernel {
 
   /** Ducking lets go over ten times its release. */
   restSeconds(): number {
-    if (this.wear.noisy) return Infinity;
+    const { hiss, hum } = this.wearSettings();
+    if (hiss > 0 || hum > 0) return Infinity;
     return 2 * this.tailSeconds() + 0.1 + (this.v[DUCK_AMOUNT]! > 0 ? this.v[DUCK_RELEASE]! / 100 : 0);
   }
 
