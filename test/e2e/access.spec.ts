@@ -21,7 +21,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await page.getByRole('button', { name: /^Clip low tide/ }).click();
       expect(await serious(page)).toEqual([]);
       await page.getByRole('button', { name: 'Effect', exact: true }).click();
-      await expect(page.getByRole('button', { name: /^Band 1/ })).toBeVisible();
+      await expect(page.getByRole('button', { name: /^Band 1, / })).toBeVisible();
       expect(await serious(page)).toEqual([]);
       await page.getByRole('button', { name: /^Presets of/ }).click();
       expect(await serious(page)).toEqual([]);

@@ -42,6 +42,7 @@ test('a voice is dropped in, gets an echo in time, is dragged while it plays, bo
     [...voiceFile()],
   );
   await page.locator('.timeline').dispatchEvent('drop', { dataTransfer: data, clientX: 205, clientY: 300 });
+  // Other tests bring in the same sound as voice.wav: it is kept once, and has the name it came under here.
   const clip = page.getByRole('button', { name: /^Clip keeper/ });
   await expect(clip).toBeVisible({ timeout: 30000 });
   await loaded(page);

@@ -1,62 +1,16 @@
-import { fireEvent, render, screen, within } from '@testing-library/react';
-import { applyCommand, type Command } from '@/core/session/commands';
-import { newDocument, type SessionDocument } from '@/core/session/records';
-import { StudioProvider } from '../session/StudioContext';
-import type { Studio } from '../session/studio';
+import { fireEvent, screen, within } from '@testing-library/react';
+import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
+import { useStudioState } from '../session/StudioContext';
 import { DelayLines } from './DelayLines';
 import { DelayRouting } from './DelayRouting';
-
-/** A studio that only keeps its document. */
-function studioOf(values: Record<string, number | string | boolean>) {
-  const begin = applyCommand(
-    newDocument('Lines'),
-    {
-      type: 'all',
-      commands: [
-        { type: 'track.add', id: 'a', name: 'A' },
-        { type: 'insert.add', stripId: 'a', id: 'echo', effect: 'delay', index: 0, values },
-      ],
-    },
-    '',
-  ).document;
-  let document: SessionDocument = begin;
-  const performed: string[] = [];
-  const perform = (command: Command, label: string) => {
-    document = applyCommand(document, command, label).document;
-    performed.push(label);
-    return true;
-  };
-  const store = {
-    getState: () => ({ document }),
-    getInitialState: () => ({ document }),
-    subscribe: () => () => {},
-  };
-  const studio = {
-    store,
-    get state() {
-      return { document };
-    },
-    perform,
-    preview: perform,
-    settle: () => {},
-    turnOnce: (id: string, parameter: { id: string }, value: boolean, label: string) =>
-      perform({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
-    engine: { movedValue: () => null },
-  } as unknown as Studio;
-  return { studio, performed, insert: () => document.inserts.echo! };
-}
 
 const three = { 'lines.2.on': true, 'lines.3.on': true, 'lines.2.timeLeft': 125, routing: 'series' };
 
 describe('the lines of a delay', () => {
   it('tell what is in use, and are put to use, muted, soloed and copied', () => {
-    const { studio, insert, performed } = studioOf(three);
+    const { studio, insert, performed } = testStudio(withEffect('delay', three));
     const opened: number[] = [];
-    render(
-      <StudioProvider studio={studio}>
-        <DelayLines insert={insert()} line={2} onLine={(line) => opened.push(line)} />
-      </StudioProvider>,
-    );
+    renderIn(studio, <DelayLines insert={insert()} line={2} onLine={(line) => opened.push(line)} />);
     expect(screen.getByRole('button', { name: 'Line 2, 125 ms' }).getAttribute('aria-pressed')).toBe('true');
     fireEvent.click(screen.getByRole('button', { name: 'Use line 5' }));
     expect(insert().values['lines.5.on']).toBe(true);
@@ -72,14 +26,12 @@ describe('the lines of a delay', () => {
 
 describe('the routing of a delay', () => {
   const show = (values: Record<string, number | string | boolean>) => {
-    const made = studioOf(values);
-    const element = () => (
-      <StudioProvider studio={made.studio}>
-        <DelayRouting insert={made.insert()} />
-      </StudioProvider>
-    );
-    const { rerender } = render(element());
-    return { ...made, again: () => rerender(element()) };
+    const made = testStudio(withEffect('delay', values));
+    function Shown() {
+      return <DelayRouting insert={useStudioState(({ document }) => document.inserts.one!)} />;
+    }
+    renderIn(made.studio, <Shown />);
+    return made;
   };
 
   it('shows one matrix and one flow for what is arranged', () => {
@@ -94,7 +46,7 @@ describe('the routing of a delay', () => {
   });
 
   it('a change of one place keeps the others as they were arranged', () => {
-    const { insert, again } = show(three);
+    const { insert } = show(three);
     fireEvent.doubleClick(screen.getByRole('button', { name: 'Line 3 into line 1: 0 %' }));
     expect(insert().values).toMatchObject({
       routing: 'matrix',
@@ -104,7 +56,6 @@ describe('the routing of a delay', () => {
       'routing.1.2': 100,
       'routing.2.3': 100,
     });
-    again();
     expect(screen.getByRole('img').getAttribute('aria-label')).toContain('line 1 is fed by the input, line 3, itself');
     fireEvent.keyDown(screen.getByRole('button', { name: 'Line 3 into line 1: 100 %' }), { key: 'ArrowDown' });
     expect(insert().values['routing.3.1']).toBe(95);

@@ -11,7 +11,9 @@ const FOREVER = { 'Cache-Control': 'private, max-age=31536000, immutable' };
 export function uploadAsset(request: Request): Promise<Response> {
   return answer(request, async () => {
     const name = nameFrom(request.headers.get('x-file-name') ?? '');
-    return Response.json({ asset: await assets.storeAsset(await database(), name, bodyOf(request)) }, { status: 201 });
+    const asset = await assets.storeAsset(await database(), name, bodyOf(request));
+    // Sounds are known by their content: one that is there already still has the name it came under this time.
+    return Response.json({ asset: { ...asset, name } }, { status: 201 });
   });
 }
 
