@@ -1,4 +1,5 @@
 import { readSincAt, readSincTwice, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
+import { guardLoop } from '../../dsp/guard';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 
@@ -221,12 +222,20 @@ export class DelayTap {
     for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
   }
 
-  write(block: Float64Array, frames: number): void {
+  /** @param guarded kept from growing on its rounds; what is held must come round unchanged */
+  write(block: Float64Array, frames: number, guarded: boolean): void {
     const { buffer, mask } = this.line;
     let index = this.line.writeIndex;
-    for (let i = 0; i < frames; i++) {
-      buffer[index] = block[i]! + 1e-20 - 1e-20;
-      index = (index + 1) & mask;
+    if (guarded) {
+      for (let i = 0; i < frames; i++) {
+        buffer[index] = guardLoop(block[i]!) + 1e-20 - 1e-20;
+        index = (index + 1) & mask;
+      }
+    } else {
+      for (let i = 0; i < frames; i++) {
+        buffer[index] = block[i]! + 1e-20 - 1e-20;
+        index = (index + 1) & mask;
+      }
     }
     this.line.writeIndex = index;
   }

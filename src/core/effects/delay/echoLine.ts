@@ -339,19 +339,22 @@ export class EchoLine {
     const { gains, moreGains, gainLeft, gainRight } = this;
     const [left, right] = this.heard;
     const { sides, sided } = around;
-    for (let side = 0; side < 2; side++) {
-      const heard = this.heard[side as 0 | 1];
-      for (let i = 0; i < count; i++) heard[i] = guardHeard(heard[i]!);
-    }
     if (!sided && gainLeft.settled && gainRight.settled) {
       const first = gainLeft.value;
       const second = gainRight.value;
-      if (first === 0 && second === 0) return;
       for (let i = 0; i < count; i++) {
-        outLeft[start + i] = outLeft[start + i]! + left[i]! * first;
-        outRight[start + i] = outRight[start + i]! + right[i]! * second;
+        const l = guardHeard(left[i]!);
+        const r = guardHeard(right[i]!);
+        left[i] = l;
+        right[i] = r;
+        outLeft[start + i] = outLeft[start + i]! + l * first;
+        outRight[start + i] = outRight[start + i]! + r * second;
       }
       return;
+    }
+    for (let i = 0; i < count; i++) {
+      left[i] = guardHeard(left[i]!);
+      right[i] = guardHeard(right[i]!);
     }
     gainLeft.fill(gains, count);
     gainRight.fill(moreGains, count);
@@ -428,13 +431,12 @@ export class EchoLine {
     }
     for (let side = 0; side < 2; side++) {
       const fed = this.fed[side as 0 | 1];
-      for (let i = 0; i < count; i++) fed[i] = guardLoop(fed[i]!);
       if (wear.narrow) this.narrowing[side as 0 | 1].process(fed, count);
       else this.narrowing[side as 0 | 1].rest(fed[count - 1]!);
     }
     if (around.holding) this.hold(start, count, around.hold);
-    this.taps[0].write(fedLeft, count);
-    this.taps[1].write(fedRight, count);
+    this.taps[0].write(fedLeft, count, !around.holding);
+    this.taps[1].write(fedRight, count, !around.holding);
   }
 
   private hold(start: number, count: number, hold: Float64Array): void {
@@ -443,6 +445,8 @@ export class EchoLine {
     const exchange = this.values[LineParameter.swap]!;
     for (let i = 0; i < count; i++) {
       const weight = hold[start + i]!;
+      fedLeft[i] = guardLoop(fedLeft[i]!);
+      fedRight[i] = guardLoop(fedRight[i]!);
       const left = exchange ? rawRight[i]! : rawLeft[i]!;
       const right = exchange ? rawLeft[i]! : rawRight[i]!;
       fedLeft[i] = fedLeft[i]! + weight * (left - fedLeft[i]!);

@@ -357,16 +357,22 @@ class DelayKernel implements Kernel {
 
   /** How far the next stretch goes; ticks when one is due. */
   private stretchFrom(start: number, frames: number): number {
-    const { active, lines, around } = this;
-    let still = !this.leaving && active.every((line) => lines[line]!.still);
+    const { lines, around } = this;
+    let still = this.still;
     if (this.due || (!still && this.offset >= TICK)) {
       this.tick();
-      still = !this.leaving && this.active.every((line) => lines[line]!.still);
+      still = this.still;
     }
     let count = frames - start;
     if (!still) count = Math.min(count, TICK - this.offset);
     for (const line of this.active) count = Math.min(count, lines[line]!.readable(this.offset, around.holding));
     return Math.max(1, count);
+  }
+
+  private get still(): boolean {
+    if (this.leaving) return false;
+    for (const line of this.active) if (!this.lines[line]!.still) return false;
+    return true;
   }
 
   private tick(): void {
