@@ -112,7 +112,7 @@ function OpenEffect({ insert }: { insert: Insert }) {
       )}
       <div className="effect-groups">
         {columnsOf(groups, long && !isDelay ? ` ${item}` : null).map(({ groups, wide }) => (
-          <div key={groups[0]![0]} className={wide ? 'column-wide' : 'column'}>
+          <div key={groups[0]![0]} className={wide ? 'column-wide' : undefined}>
             {groups.map(([name, parameters]) =>
               isDelay && name === 'Flow' ? (
                 <DelayRouting key={name} insert={insert}>
