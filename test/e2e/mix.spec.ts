@@ -203,8 +203,8 @@ test('wet only, effects off and solo change what is heard, and the demo has what
   await expect.poll(() => meterWidth(page)).toBeGreaterThan(50);
   // Other tests open the demo too: it is left as it was.
   for (let step = 0; step < 4; step++) await undo(page);
-  await expect(page.getByRole('button', { name: 'Wet only' })).toHaveAttribute('aria-pressed', 'false');
-  await expect(page.getByRole('button', { name: 'Mute Echoes under the lamp' })).toHaveAttribute(
+  await expect(page.getByRole('button', { name: 'Wet only', exact: true })).toHaveAttribute('aria-pressed', 'false');
+  await expect(page.getByRole('button', { name: 'Mute Echoes under the lamp', exact: true })).toHaveAttribute(
     'aria-pressed',
     'false',
   );

@@ -232,6 +232,7 @@ test('a line is copied onto another, muted and soloed; the picture shows each li
   await expect(picture).toHaveAccessibleName(/the first after line 1, 188 ms, -/);
   await page.getByRole('button', { name: 'Mute line 1', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Mute line 1', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(picture).toHaveAccessibleName(/the first after line 3, 300 ms/);
   await page.getByRole('button', { name: 'Solo line 3' }).click();
   await page.getByRole('button', { name: 'Show milliseconds' }).click();
   const before = await page.locator('.echogram-reading').textContent();
