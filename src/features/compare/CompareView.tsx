@@ -13,6 +13,7 @@ import {
   SLOTS,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { SpectrumPaths } from '../ui/SpectrumPaths';
 import { BlindTrial } from './BlindTrial';
@@ -31,7 +32,7 @@ export function CompareView() {
   const [what, setWhat] = useState<'chain' | 'effect'>('chain');
   const strip = stripOf(document, stripId)!;
   const insert = insertId === null ? undefined : document.inserts[insertId];
-  const reducing = strip.insertIds.filter((id) => findEffect(document.inserts[id]!.effect)?.reduces);
+  const reducing = strip.insertIds.filter((id) => takesLevelAway(document.inserts[id]!));
   const target = what === 'effect' && insert ? insert.id : stripId;
   const name =
     what === 'effect' && insert

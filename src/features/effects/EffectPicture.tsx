@@ -7,6 +7,7 @@ import { defaultValues, findParameter, type EffectSpec, type PictureKind } from 
 import { timingOf } from '@/core/session/compile';
 import { stripOfInsert, type Insert } from '@/core/session/records';
 import { useStudioState } from '../session/StudioContext';
+import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { BandPicture } from './BandPicture';
 import { CurvePicture } from './CurvePicture';
@@ -58,7 +59,7 @@ export function EffectPicture(props: {
       {choice === 'moves' && <MovesPicture insert={insert} spec={spec} />}
       {choice === 'impulse' && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
       {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
-      {spec.reduces && (!isDelay || lowersRepeats(insert)) && (
+      {takesLevelAway(insert) && (
         <div className="reduction-large">
           {!isDelay && <ReductionHistory insertId={insert.id} />}
           <ReductionBar insertId={insert.id} />
@@ -66,11 +67,6 @@ export function EffectPicture(props: {
       )}
     </div>
   );
-}
-
-/** Whether a delay has anything to show on its reduction meter. */
-function lowersRepeats({ values }: Insert): boolean {
-  return Number(values.duckAmount ?? 0) > 0 || values.safety === true;
 }
 
 function OwnPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {

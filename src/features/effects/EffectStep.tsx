@@ -10,6 +10,7 @@ import { allStrips, type Insert, type Strip } from '@/core/session/records';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
+import { takesLevelAway } from '../ui/reduction';
 import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
@@ -82,8 +83,10 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
         </span>
       </h3>
       {spec.picture === 'echogram' ? <EchoPicture insertId={insert.id} /> : <MiniPicture insert={insert} />}
-      {spec.reduces && <ReductionBar insertId={insert.id} />}
-      {spec.keyed && <KeyChoice insert={insert} strip={strip} context={spec.name} />}
+      {takesLevelAway(insert) && <ReductionBar insertId={insert.id} />}
+      {spec.keyed && (takesLevelAway(insert) || insert.keyId !== null) && (
+        <KeyChoice insert={insert} strip={strip} context={spec.name} />
+      )}
       {spec.main.map((id) => (
         <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} context={spec.name} />
       ))}

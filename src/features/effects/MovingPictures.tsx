@@ -176,7 +176,7 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
           lines={delays}
           x={picture.x}
           top={8}
-          height={130}
+          height={98}
           low={low}
           high={high}
           unit={apart ? 'ms from its mean' : 'ms'}

@@ -1,5 +1,6 @@
 import { meterPosition } from './levels';
 import { formatPosition, formatSeconds, snapTo } from './music';
+import { takesLevelAway } from './reduction';
 
 describe('positions', () => {
   it('count bars and beats of the metre from one', () => {
@@ -20,5 +21,14 @@ describe('positions', () => {
     expect(meterPosition(1)).toBeLessThan(1);
     expect(meterPosition(0.5)).toBeLessThan(meterPosition(1));
     expect(meterPosition(100)).toBe(1);
+  });
+});
+
+describe('the level that an effect takes away', () => {
+  it('is shown where there can be any: by a delay only with ducking or its limiter', () => {
+    const takes = (effect: string, values = {}) => takesLevelAway({ effect, values });
+    expect([takes('compressor'), takes('utility')]).toEqual([true, false]);
+    expect([takes('delay'), takes('delay', { duckAmount: 0 })]).toEqual([false, false]);
+    expect([takes('delay', { duckAmount: 6 }), takes('delay', { safety: true })]).toEqual([true, true]);
   });
 });
