@@ -74,9 +74,8 @@ function echogramOf(seconds: number, left: Peaks, right: Peaks): Echogram {
 }
 
 /** Seconds worth showing, at most `most`: what follows the tail that the effects state counts as silence. */
-function spanOf(inserts: readonly PlanInsert[], sampleRate: number, most: number): number {
-  const tail = inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
-  return Math.min(most, Math.max(SHORTEST, tail));
+function spanOf(tailSeconds: number, most: number): number {
+  return Math.min(most, Math.max(SHORTEST, tailSeconds));
 }
 
 /**
@@ -90,7 +89,8 @@ export function* chainEchogram(
   most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
-  const seconds = spanOf(inserts, sampleRate, most);
+  const tail = inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
+  const seconds = spanOf(tail, most);
   const sound = new Float32Array(1);
   sound[0] = 1;
   const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound });
@@ -153,9 +153,9 @@ export function* lineEchograms(
   most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
-  const seconds = spanOf([{ id: '', effect, bypass: false, values }], sampleRate, most);
   const kernel = KERNELS[effect]!(sampleRate, values);
   if (!kernel.splitLines) throw new Error(`${effect} has no lines to tell apart`);
+  const seconds = spanOf(kernel.tailSeconds(), most);
   const block = () => new Float64Array(MAXIMUM_BLOCK);
   const shares = Array.from({ length: kernel.splitLines([]) }, (): LineShare => ({ left: block(), right: block() }));
   kernel.splitLines(shares);

@@ -78,12 +78,14 @@ export function computePicture(
   }
 }
 
-function response(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+/** Frequencies evenly spaced by ratio, as far as the sample rate reaches. */
+function frequencies(points: number, sampleRate: number): Float64Array {
   const top = Math.min(20000, sampleRate * 0.45);
-  const x = Float64Array.from(
-    { length: RESPONSE_POINTS },
-    (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (RESPONSE_POINTS - 1)),
-  );
+  return Float64Array.from({ length: points }, (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (points - 1)));
+}
+
+function response(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+  const x = frequencies(RESPONSE_POINTS, sampleRate);
   // A soft click, so that effects that lower what is loud show what they do to what is not.
   const level = 1e-3;
   const click = new Float32Array(RESPONSE_FRAMES);
@@ -195,13 +197,9 @@ function burst(inserts: readonly PlanInsert[], sampleRate: number): Picture {
 
 /** What an effect makes of an impulse at each of some places of its sweep, which hardly moves meanwhile. */
 function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
-  const top = Math.min(20000, sampleRate * 0.45);
-  const x = Float64Array.from(
-    { length: COMB_POINTS },
-    (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (COMB_POINTS - 1)),
-  );
+  const x = frequencies(COMB_POINTS, sampleRate);
   const transform = new FourierTransform(COMB_BINS);
-  const step = (top / LOWEST_HZ) ** (1 / (COMB_POINTS - 1) / COMB_LOOKS);
+  const step = (x[1]! / x[0]!) ** (1 / COMB_LOOKS);
   const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
     const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
     kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));

@@ -10,10 +10,10 @@ export interface Kernel {
   /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
   tailSeconds(): number;
   /**
-   * Seconds of silence in, beyond its latency, after which silence comes out and nothing of the past is left; effects
-   * that tell are passed over then until sound comes again. Infinity while it sounds or holds something of its own.
+   * Whether nothing of the past is left once it has heard silence for longer than its tail: it is passed over then until
+   * sound comes again. False while it sounds or holds something of its own; effects that never rest do not tell.
    */
-  restSeconds?(): number;
+  readonly rests?: boolean;
   /** It is passed over from now on: the next `locate` goes to its place at once, as before any sound. */
   beginRest?(): void;
   /** Level now taken away in dB, 0 and down; only effects that lower the level have it. */

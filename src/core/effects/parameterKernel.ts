@@ -4,6 +4,8 @@ const RAMP_SECONDS = 0.02;
 export abstract class ParameterKernel {
   protected readonly v: number[];
   protected readonly rampFrames: number;
+  /** It has worked since it was made, reset or passed over: what moves must not leap. */
+  protected sounding = false;
 
   protected constructor(
     protected readonly sampleRate: number,
@@ -16,6 +18,10 @@ export abstract class ParameterKernel {
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);
+  }
+
+  beginRest(): void {
+    this.sounding = false;
   }
 
   /** Sends everything on its way to where the values say, to arrive after `frames` frames. */

@@ -69,7 +69,7 @@ describe('an effect at rest', () => {
     expect(worked()).toBeGreaterThan(1.2 * RATE);
     // The same effect, kept from resting.
     const awake = nodeOf(effect, values);
-    Object.defineProperty(awake.node.kernel, 'restSeconds', { value: undefined });
+    Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
     const wanted = play(awake.node, sound);
     expect(awake.worked()).toBe(4 * RATE);
     expect(largest(wanted.slice(3 * RATE))).toBeGreaterThan(0.05);

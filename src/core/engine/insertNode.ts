@@ -13,6 +13,8 @@ const FADE_SECONDS = 0.015;
 const TICK = 32;
 /** Whether an effect is at rest is looked at after every so many frames of silence. */
 const REST_CHECK = 8192;
+/** Twice a tail is 180 dB; filters and ramps take this much longer. */
+const SETTLE_SECONDS = 0.05;
 /** A leap of an automated parameter is taken within this time. */
 const LEAP_SECONDS = 0.02;
 
@@ -209,7 +211,7 @@ export class InsertNode {
 
   /** Works on the block, or passes over the parts of it for which the effect is at rest. */
   private work(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
-    const restless = !this.kernel.restSeconds || this.key !== null;
+    const restless = this.kernel.rests === undefined || this.key !== null;
     if (restless && !this.resting) {
       this.workOn(left, right, frames, position, moving);
       return;
@@ -245,7 +247,8 @@ export class InsertNode {
   /** Whether nothing of what it heard is left; looked at now and then, since parameters change meanwhile. */
   private get hasRested(): boolean {
     const { kernel, quiet, sampleRate } = this;
-    return quiet >= kernel.restSeconds!() * sampleRate + kernel.latencyFrames;
+    if (!kernel.rests) return false;
+    return quiet >= (2 * kernel.tailSeconds() + SETTLE_SECONDS) * sampleRate + kernel.latencyFrames;
   }
 
   private wake(position: number, moving: boolean): void {

@@ -21,6 +21,7 @@ const TICK = 8;
  */
 class AutopanKernel implements Kernel {
   readonly latencyFrames = 0;
+  readonly rests = true;
   private readonly v: number[];
   private readonly rampFrames: number;
   private readonly oscillator: LowFrequencyOscillator;
@@ -53,10 +54,6 @@ class AutopanKernel implements Kernel {
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);
-  }
-
-  restSeconds(): number {
-    return 0;
   }
 
   beginRest(): void {

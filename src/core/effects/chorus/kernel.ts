@@ -93,7 +93,6 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly late = new Ramp(0);
   private readonly changing = new Ramp(1);
   private offset = TICK;
-  private sounding = false;
   private readonly band = blocks();
   private readonly rest = blocks();
   private readonly wet = blocks();
@@ -147,12 +146,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
   }
 
-  restSeconds(): number {
-    return this.v[P.noise]! > 0 ? Infinity : 2 * this.tailSeconds() + 0.05;
-  }
-
-  beginRest(): void {
-    this.sounding = false;
+  get rests(): boolean {
+    return this.v[P.noise] === 0;
   }
 
   locate(frame: number): void {

@@ -154,11 +154,10 @@ class DelayKernel implements Kernel {
     }
   }
 
-  /** Ducking lets go over ten times its release. */
-  restSeconds(): number {
+  /** Hiss and hum go on in silence, and ducking lets go slowly. */
+  get rests(): boolean {
     const { hiss, hum } = this.wearSettings();
-    if (hiss > 0 || hum > 0) return Infinity;
-    return 2 * this.tailSeconds() + 0.1 + (this.v[DUCK_AMOUNT]! > 0 ? this.v[DUCK_RELEASE]! / 100 : 0);
+    return hiss === 0 && hum === 0 && this.ducker.reductionDb === 0;
   }
 
   beginRest(): void {

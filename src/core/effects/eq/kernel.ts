@@ -188,6 +188,7 @@ class BandSlot {
 /** Bands one after the other, then a level. Bands that are off cost nothing and leave every bit as it is. */
 class EqKernel implements Kernel {
   readonly latencyFrames = 0;
+  readonly rests = true;
   private readonly rampFrames: number;
   private readonly slots: readonly BandSlot[];
   private readonly output: Ramp;
@@ -226,10 +227,6 @@ class EqKernel implements Kernel {
     } else {
       this.slots[Math.floor(index / PARAMETERS)]!.setParameter(index % PARAMETERS, value, frames);
     }
-  }
-
-  restSeconds(): number {
-    return 2 * this.tailSeconds() + 0.05;
   }
 
   locate(): void {}

@@ -82,7 +82,6 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   private centreStep = 0;
   private readonly mix: EqualPowerMix;
   private offset = TICK;
-  private sounding = false;
   private readonly feedbacks = new Float64Array(MAXIMUM_BLOCK);
   private readonly polarities = new Float64Array(MAXIMUM_BLOCK);
   private readonly throughs = new Float64Array(MAXIMUM_BLOCK);
@@ -120,12 +119,8 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   }
 
   /** A held sweep would be lost. */
-  restSeconds(): number {
-    return this.v[P.holdSweep] === 1 ? Infinity : 2 * this.tailSeconds() + 0.05;
-  }
-
-  beginRest(): void {
-    this.sounding = false;
+  get rests(): boolean {
+    return this.v[P.holdSweep] === 0;
   }
 
   locate(frame: number): void {

@@ -102,7 +102,6 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   private readonly feedback = new Ramp(0);
   private readonly mix: EqualPowerMix;
   private offset = TICK;
-  private sounding = false;
   private readonly feedbacks = new Float64Array(MAXIMUM_BLOCK);
   private readonly weights = new Float64Array(MAXIMUM_BLOCK);
   private readonly wet = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
@@ -126,12 +125,8 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   }
 
   /** A held sweep would be lost. */
-  restSeconds(): number {
-    return this.v[P.holdSweep] === 1 ? Infinity : 2 * this.tailSeconds() + 0.05;
-  }
-
-  beginRest(): void {
-    this.sounding = false;
+  get rests(): boolean {
+    return this.v[P.holdSweep] === 0;
   }
 
   locate(frame: number): void {

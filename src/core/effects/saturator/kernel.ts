@@ -156,6 +156,7 @@ class Channel {
  */
 class SaturatorKernel implements Kernel {
   readonly latencyFrames = LATENCY;
+  readonly rests = true;
   private readonly v: number[];
   private readonly rampFrames: number;
   private readonly channels: readonly [Channel, Channel];
@@ -192,10 +193,6 @@ class SaturatorKernel implements Kernel {
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);
-  }
-
-  restSeconds(): number {
-    return 2 * this.tailSeconds() + 0.05;
   }
 
   locate(): void {}

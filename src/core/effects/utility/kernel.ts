@@ -22,6 +22,7 @@ const LOWEST_CUT = 10;
  */
 class UtilityKernel implements Kernel {
   readonly latencyFrames = 0;
+  readonly rests = true;
   private readonly rampFrames: number;
   private readonly values: number[];
   private readonly matrix = [new Ramp(1), new Ramp(0), new Ramp(0), new Ramp(1)] as const;
@@ -52,10 +53,6 @@ class UtilityKernel implements Kernel {
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.values[index] = index === DELAY_SAMPLES ? Math.round(value) : value;
     this.aim(frames);
-  }
-
-  restSeconds(): number {
-    return 2 * this.tailSeconds() + 0.05;
   }
 
   locate(): void {}
