@@ -222,7 +222,7 @@ test('a line is copied onto another, muted and soloed; the picture shows each li
   await addEffect(page, 'Delay');
   await openEffect(page);
   await typeValue(main(page).getByRole('slider', { name: 'Left' }), '250ms');
-  await typeValue(group(page, 'Time 1').getByRole('slider', { name: 'Right to left' }), '75');
+  await typeValue(group(page, 'Time 1').getByRole('slider', { name: 'Right ratio' }), '75');
   await expect(page.getByRole('img', { name: /^Echogram/ })).toHaveAccessibleName(/188 ms, -/);
   await page.getByRole('button', { name: 'Copy line 1 onto another' }).click();
   await page.getByRole('button', { name: 'Line 3', exact: true }).click();

@@ -33,7 +33,7 @@ const line: readonly Parameter[] = [
     }),
     number({
       id: 'rightRatio',
-      name: 'Right to left',
+      name: 'Right ratio',
       needs: { id: 'linked', not: false },
       unit: '%',
       min: 25,
