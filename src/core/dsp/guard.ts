@@ -24,3 +24,8 @@ export function guardLoop(x: number): number {
 export function guardHeard(x: number): number {
   return guard(x, 1.5, 1.7);
 }
+
+/** What leaves an effect that puts several parts together: linear to what one part can hold, kept under 1.98. */
+export function guardOutput(x: number): number {
+  return guard(x, 1.7, 1.98);
+}

@@ -36,7 +36,7 @@ export class Ramp {
     return now;
   }
 
-  /** Goes on by some frames at once; returns the value there. */
+  /** Goes on by some frames at once, as many each time: other cuts round otherwise. Returns the value there. */
   skip(frames: number): number {
     if (this.remaining > frames) {
       this.remaining -= frames;

@@ -1,5 +1,5 @@
+import { cos, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
-import { sin } from '../../math/elementary';
 
 const PI = 3.141592653589793;
 const MOST_AT_ONCE = 5;
@@ -9,6 +9,30 @@ const HANN = Float64Array.from({ length: SINE_STEPS + 1 }, (_, n) => {
   const root = sin((PI * n) / SINE_STEPS);
   return root * root;
 });
+
+/** Two grains whose delays differ by more than this sound as if they had nothing to do with one another. */
+const ALIKE_SECONDS = 0.001;
+
+/**
+ * Mean of the product of two Hann windows of length 1, `apart` from one another; with itself 3/8.
+ * @param apart 0 and up
+ */
+function overlap(apart: number): number {
+  if (apart >= 1) return 0;
+  const turn = 2 * PI * apart;
+  return (1 - apart) * (0.25 + 0.125 * cos(turn)) + (3 / (16 * PI)) * sin(turn);
+}
+
+/**
+ * The level at which grains are as loud on average as the sound they are taken from.
+ * @param density grains at the same time
+ * @param alike how far neighbouring grains are the same sound, 0 to 1: those add up in level, others in power
+ */
+export function grainLevel(density: number, alike: number): number {
+  let shared = 0;
+  for (let n = 1; n < density; n++) shared += overlap(n / density);
+  return 1 / Math.sqrt(density * (overlap(0) + 2 * alike * shared));
+}
 
 /** Where a grain reads, in frames behind now, at the moment it begins. */
 export type PlaceOfGrain = (side: 0 | 1, phaseOffset: number, strayed: number) => number;
@@ -22,20 +46,23 @@ export class GrainVoice {
   private readonly ages = new Int32Array(MOST_AT_ONCE);
   private readonly lengths = new Int32Array(MOST_AT_ONCE).fill(1);
   private readonly delays = [new Int32Array(MOST_AT_ONCE), new Int32Array(MOST_AT_ONCE)] as const;
+  private readonly levels = [new Float64Array(MOST_AT_ONCE), new Float64Array(MOST_AT_ONCE)] as const;
   private readonly random = new SeededRandom(0);
-  private frame = 0;
   private next = 0;
 
-  constructor(private readonly seed: number) {
+  constructor(
+    private readonly sampleRate: number,
+    private readonly seed: number,
+  ) {
     this.ages.fill(-1);
   }
 
   reset(): void {
     this.ages.fill(-1);
-  }
-
-  locate(frame: number): void {
-    this.frame = frame;
+    for (const side of [0, 1] as const) {
+      this.delays[side].fill(0);
+      this.levels[side].fill(0);
+    }
   }
 
   /** Delay in frames of the grain that began last. */
@@ -44,51 +71,58 @@ export class GrainVoice {
   }
 
   /**
-   * Adds `count` frames of this copy, read from two rings whose next frame is written at `write`.
+   * Adds `count` frames of this copy.
+   * @param rings what is read
+   * @param write the place in the rings of the first of these frames
+   * @param frame its place in the session
    * @param density grains at the same time
+   * @param gains of each frame
    */
   process(
     rings: readonly [Float32Array, Float32Array],
     mask: number,
     write: number,
+    frame: number,
     grainFrames: number,
     density: number,
     place: PlaceOfGrain,
-    outLeft: Float64Array,
-    outRight: Float64Array,
+    out: readonly [Float64Array, Float64Array],
     count: number,
-    gain: number,
+    gains: Float64Array,
   ): void {
-    const { ages, lengths, delays } = this;
+    const { ages, lengths, delays, levels } = this;
     const every = Math.max(1, Math.round(grainFrames / density));
-    const level = gain * (density > 1 ? 2 / density : 2);
     for (let i = 0; i < count; i++) {
-      if (this.frame % every === 0) this.begin(Math.floor(this.frame / every), grainFrames, place);
-      this.frame++;
+      if ((frame + i) % every === 0) this.begin(Math.floor((frame + i) / every), grainFrames, density, place);
       let left = 0;
       let right = 0;
       for (let grain = 0; grain < MOST_AT_ONCE; grain++) {
         const age = ages[grain]!;
         if (age < 0) continue;
         const weight = HANN[Math.round((age * SINE_STEPS) / lengths[grain]!)]!;
-        left += weight * rings[0][(write + i - delays[0][grain]!) & mask]!;
-        right += weight * rings[1][(write + i - delays[1][grain]!) & mask]!;
+        left += weight * levels[0][grain]! * rings[0][(write + i - delays[0][grain]!) & mask]!;
+        right += weight * levels[1][grain]! * rings[1][(write + i - delays[1][grain]!) & mask]!;
         ages[grain] = age + 1 >= lengths[grain]! ? -1 : age + 1;
       }
-      outLeft[i] = outLeft[i]! + level * left;
-      outRight[i] = outRight[i]! + level * right;
+      out[0][i] = out[0][i]! + gains[i]! * left;
+      out[1][i] = out[1][i]! + gains[i]! * right;
     }
   }
 
-  private begin(number: number, grainFrames: number, place: PlaceOfGrain): void {
+  private begin(number: number, grainFrames: number, density: number, place: PlaceOfGrain): void {
     this.random.reseed(this.seed + Math.imul(number, 0x9e3779b1));
     const phase = this.random.bipolar() / 2;
     const strayed = this.random.bipolar();
     const slot = this.next;
+    const before = (slot + MOST_AT_ONCE - 1) % MOST_AT_ONCE;
     this.next = slot + 1 === MOST_AT_ONCE ? 0 : slot + 1;
     this.ages[slot] = 0;
     this.lengths[slot] = Math.max(1, Math.round(grainFrames));
-    this.delays[0][slot] = Math.round(place(0, phase, strayed));
-    this.delays[1][slot] = Math.round(place(1, phase, strayed));
+    for (const side of [0, 1] as const) {
+      const delay = Math.round(place(side, phase, strayed));
+      const away = Math.abs(delay - this.delays[side][before]!) / (ALIKE_SECONDS * this.sampleRate);
+      this.delays[side][slot] = delay;
+      this.levels[side][slot] = grainLevel(density, Math.max(0, 1 - away));
+    }
   }
 }

@@ -1,10 +1,11 @@
 import { BandSplit } from '../../dsp/bandSplit';
 import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
-import { guardHeard, guardLoop } from '../../dsp/guard';
+import { guardHeard, guardLoop, guardOutput } from '../../dsp/guard';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
+import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
@@ -40,6 +41,8 @@ const TICK = 32;
 const GLIDE_SECONDS = 0.06;
 const LONGEST_MS = 50;
 const NEAREST = SINC_AHEAD + 1;
+/** By how much the copy nearest to the sound is nearer than the mean of all, and the farthest farther, as a part. */
+const STAGGER = 0.2;
 /** Cells of a fresh bucket brigade, and by how much fully worn ones are fewer, as a factor. */
 const CELLS = 4096;
 const LOST_CELLS = log(8);
@@ -54,16 +57,23 @@ interface Voice {
   readonly gain: Ramp;
   /** Its place in the cycle. */
   readonly place: Ramp;
+  /** Its mean delay as a factor of the delay asked for. */
+  readonly stagger: Ramp;
+  /** With a seed of its own, so that random movement is its own. */
+  readonly oscillator: LowFrequencyOscillator;
   readonly grains: GrainVoice;
+  /** Heard at some frame of this tick. */
+  heard: boolean;
 }
 
 /**
  * Modulated copies of a band of the sound beside the sound itself (Dattorro, "Effect design, part 2: delay-line
- * modulation and chorus", 1997). A copy is late by delay x (1 + depth x oscillator), copies spread evenly over the
- * cycle. What lies outside the band passes untouched, in phase and not mixed.
+ * modulation and chorus", 1997). A copy is late by delay x (1 + depth x oscillator). Copies are spread evenly over the
+ * cycle, and their delays over some part to both sides of the delay asked for: were they alike, the copies of the right
+ * side would be those of the left in another order wherever the spread is a multiple of the step between two of them.
+ * What is at work is looked at once a tick, so that no cut of blocks changes it. What lies outside the band passes untouched, in phase and not mixed.
  */
 class ChorusKernel extends ParameterKernel implements Kernel {
-  private readonly oscillator: LowFrequencyOscillator;
   private readonly lines: readonly [DelayLine, DelayLine];
   private readonly rings: readonly [Float32Array, Float32Array];
   private readonly voices: readonly Voice[];
@@ -93,10 +103,16 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly late = new Ramp(0);
   private readonly changing = new Ramp(1);
   private offset = TICK;
+  /** The place in the session of the next frame. */
+  private frame = 0;
+  /** What is at work at some frame of this tick: grains, wear, feedback. */
+  private grained = false;
+  private worn = false;
+  private loops = false;
   private readonly band = blocks();
   private readonly rest = blocks();
   private readonly wet = blocks();
-  private readonly grained = blocks();
+  private readonly inGrains = blocks();
   private readonly dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
@@ -105,10 +121,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   constructor(sampleRate: number, values: readonly number[]) {
     super(sampleRate, values);
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
-    this.longest = 2 * Math.ceil((LONGEST_MS / 1000) * sampleRate);
+    this.longest = 2 * Math.ceil((1 + STAGGER) * (LONGEST_MS / 1000) * sampleRate);
     this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
-    this.oscillator = new LowFrequencyOscillator(sampleRate, 613);
-    this.lines = [new DelayLine(this.longest + NEAREST), new DelayLine(this.longest + NEAREST)];
+    this.lines = [new DelayLine(this.longest + NEAREST + TICK), new DelayLine(this.longest + NEAREST + TICK)];
     this.rings = [this.lines[0].buffer, this.lines[1].buffer];
     this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
     this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
@@ -116,12 +131,15 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       steps: [0, 0],
       gain: new Ramp(0),
       place: new Ramp(0),
-      grains: new GrainVoice(733 + n),
+      stagger: new Ramp(1),
+      oscillator: new LowFrequencyOscillator(sampleRate, 613 + n),
+      grains: new GrainVoice(sampleRate, 733 + n),
+      heard: false,
     }));
     this.placeOfGrain = this.voices.map((_, voice): PlaceOfGrain => (side, phase, strayed) => {
       const random = (phase * this.v[P.randomPhase]!) / 100;
       const jitter = 1 + (0.5 * strayed * this.v[P.jitter]!) / 100;
-      return Math.min(this.longest, this.sweptDelay(voice, side, random) * jitter);
+      return Math.min(this.longest, Math.max(TICK, this.sweptDelay(voice, side, random) * jitter));
     });
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.reset();
@@ -132,12 +150,12 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   }
 
   get sweepPlace(): number {
-    return this.oscillator.place;
+    return this.voices[0]!.oscillator.place;
   }
 
   tailSeconds(): number {
     const gain = Math.abs(this.v[P.feedback]!) / 100;
-    const reach = (2 * this.v[P.delay]! + this.v[P.grainSize]!) / 1000 + 0.05;
+    const reach = (2 * (1 + STAGGER) * this.v[P.delay]! + this.v[P.grainSize]!) / 1000 + 0.05;
     return gain < 0.001 ? reach : reach * (1 + Math.ceil(log(3.16e-5) / log(gain)));
   }
 
@@ -151,8 +169,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   }
 
   locate(frame: number): void {
-    this.oscillator.locate(frame, 0, this.sounding);
-    for (const { grains } of this.voices) grains.locate(frame);
+    for (const { oscillator } of this.voices) oscillator.locate(frame, 0, this.sounding);
+    this.frame = frame;
     if (!this.sounding) this.settle();
   }
 
@@ -200,7 +218,6 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   protected aim(frames: number, glide = frames): void {
     const { v } = this;
-    this.oscillator.configure(LFO_SHAPES[v[P.shape]!]!, v[P.rate]!);
     this.late.moveTo(this.wantedWindow, glide);
     this.delay.moveTo((v[P.delay]! / 1000) * this.sampleRate, glide);
     this.depth.moveTo(v[P.depth]! / 100, glide);
@@ -216,16 +233,20 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     const count = v[P.voices]! + 1;
     // All copies together go round with the gain of one.
     this.feedback.moveTo(v[P.feedback]! / 100 / Math.sqrt(count), frames);
-    this.voices.forEach(({ gain, place }, voice) => {
+    this.voices.forEach(({ gain, place, stagger, oscillator }, voice) => {
+      oscillator.configure(LFO_SHAPES[v[P.shape]!]!, v[P.rate]!);
       gain.moveTo(voice < count ? 1 / Math.sqrt(count) : 0, frames);
-      if (voice < count) place.moveTo(voice / count, glide);
+      if (voice >= count) return;
+      place.moveTo(voice / count, glide);
+      stagger.moveTo(count === 1 ? 1 : 1 + STAGGER * ((2 * voice) / (count - 1) - 1), glide);
     });
   }
 
   private sweptDelay(voice: number, side: number, phase: number): number {
     const behind = (this.late.value * this.v[P.rate]!) / this.sampleRate;
-    const place = phase + this.voices[voice]!.place.value + side * this.spread.value - behind;
-    const swung = this.delay.value * (1 + this.depth.value * this.oscillator.read(place));
+    const { place, stagger, oscillator } = this.voices[voice]!;
+    const at = phase + place.value + side * this.spread.value - behind;
+    const swung = this.delay.value * stagger.value * (1 + this.depth.value * oscillator.read(at));
     return Math.min(this.longest, Math.max(NEAREST + 1, swung));
   }
 
@@ -242,14 +263,16 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   private tick(): void {
     const elapsed = this.sounding ? TICK : 0;
-    this.oscillator.advance(elapsed);
     const ahead = (TICK * this.v[P.rate]!) / this.sampleRate;
     const bandMoved = !this.low.settled || !this.high.settled;
     for (const ramp of [this.delay, this.depth, this.spread, this.low, this.high, this.late]) ramp.skip(elapsed);
     for (let n = 0; n < this.voices.length; n++) {
       const voice = this.voices[n]!;
+      voice.oscillator.advance(elapsed);
       voice.place.skip(elapsed);
+      voice.stagger.skip(elapsed);
       const silent = idle(voice.gain);
+      voice.heard = !silent;
       for (const side of [0, 1] as const) {
         const target = this.sweptDelay(n, side, ahead);
         voice.delays[side] = silent ? target : voice.delays[side] + voice.steps[side] * elapsed;
@@ -261,6 +284,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     const top = bucketTopHz(cells, Math.max(1, this.delay.value) / this.sampleRate);
     for (const one of this.narrowing) one.tune(BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
     this.changeSplit();
+    this.grained = !idle(this.grainy);
+    this.worn = !idle(this.wear) || !idle(this.noise);
+    this.loops = !idle(this.feedback);
     this.offset = 0;
     this.sounding = true;
   }
@@ -280,12 +306,17 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
+      this.grained ||= !idle(this.grainy);
+      this.worn ||= !idle(this.wear) || !idle(this.noise);
+      this.loops ||= !idle(this.feedback);
+      for (const voice of this.voices) voice.heard ||= !idle(voice.gain);
       let count = Math.min(frames - start, TICK - this.offset);
-      if (!idle(this.feedback)) count = Math.min(count, this.readable());
+      if (this.loops) count = Math.min(count, this.readable());
       this.takeApart(left, right, start, count);
       this.copy(count);
       this.putTogether(left, right, start, count);
       this.offset += count;
+      this.frame += count;
       start += count;
     }
   }
@@ -293,8 +324,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   /** Frames that can be read before something must be written. */
   private readable(): number {
     let nearest = this.longest;
-    for (const { gain, delays, steps } of this.voices) {
-      if (idle(gain)) continue;
+    for (const { heard, delays, steps } of this.voices) {
+      if (!heard) continue;
       for (const side of [0, 1] as const) {
         nearest = Math.min(nearest, delays[side] + steps[side] * this.offset, delays[side] + steps[side] * TICK);
       }
@@ -317,46 +348,45 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       const weight = smoothstep(changing.next());
       const bandLeft = split ? split.bandLeft[i]! : left[start + i]!;
       const bandRight = split ? split.bandRight[i]! : right[start + i]!;
-      band[0][i] = band[0][i]! + weight * (bandLeft - band[0][i]!);
-      band[1][i] = band[1][i]! + weight * (bandRight - band[1][i]!);
-      rest[0][i] = rest[0][i]! + weight * ((split ? split.restLeft[i]! : 0) - rest[0][i]!);
-      rest[1][i] = rest[1][i]! + weight * ((split ? split.restRight[i]! : 0) - rest[1][i]!);
+      band[0][i] = between(band[0][i]!, bandLeft, weight);
+      band[1][i] = between(band[1][i]!, bandRight, weight);
+      rest[0][i] = between(rest[0][i]!, split ? split.restLeft[i]! : 0, weight);
+      rest[1][i] = between(rest[1][i]!, split ? split.restRight[i]! : 0, weight);
     }
   }
 
-  /** Reads all copies of the band, then writes it. */
+  /** Reads all copies of the band and writes it; where nothing goes round it is written first, and copies can be near. */
   private copy(count: number): void {
     const { voices, lines, wet, band, offset, gains } = this;
     const [left, right] = lines;
+    const written = left.writeIndex;
     for (const block of wet) block.fill(0, 0, count);
-    const grains = !idle(this.grainy);
-    const continuous = !this.grainy.settled || this.grainy.value < 1;
-    if (grains) for (const block of this.grained) block.fill(0, 0, count);
+    if (this.grained) for (const block of this.inGrains) block.fill(0, 0, count);
+    if (!this.loops) this.write(count);
     for (let n = 0; n < voices.length; n++) {
-      const { gain, delays, steps } = voices[n]!;
-      if (idle(gain)) continue;
+      const { gain, delays, steps, heard } = voices[n]!;
+      if (!heard) continue;
       gain.fill(gains, count);
-      if (continuous) {
-        for (let side = 0; side < 2; side++) {
-          const { buffer, mask, writeIndex } = lines[side as 0 | 1];
-          const out = wet[side as 0 | 1];
-          const delay = delays[side as 0 | 1] + steps[side as 0 | 1] * offset;
-          const step = steps[side as 0 | 1];
-          for (let i = 0; i < count; i++) {
-            out[i] = out[i]! + gains[i]! * readSincAt(buffer, mask, writeIndex + i, delay + step * i);
-          }
+      for (let side = 0; side < 2; side++) {
+        const { buffer, mask } = lines[side as 0 | 1];
+        const out = wet[side as 0 | 1];
+        const delay = delays[side as 0 | 1];
+        const step = steps[side as 0 | 1];
+        for (let i = 0; i < count; i++) {
+          out[i] = out[i]! + gains[i]! * readSincAt(buffer, mask, written + i, delay + step * (offset + i));
         }
       }
-      if (grains) this.grain(n, count);
+      if (this.grained) this.grain(n, written, count);
     }
-    if (grains) {
+    if (this.grained) {
       this.grainy.fill(gains, count);
       for (let i = 0; i < count; i++) {
-        wet[0][i] = wet[0][i]! + gains[i]! * (this.grained[0][i]! - wet[0][i]!);
-        wet[1][i] = wet[1][i]! + gains[i]! * (this.grained[1][i]! - wet[1][i]!);
+        wet[0][i] = between(wet[0][i]!, this.inGrains[0][i]!, gains[i]!);
+        wet[1][i] = between(wet[1][i]!, this.inGrains[1][i]!, gains[i]!);
       }
     }
-    this.wearOut(count);
+    if (this.worn) this.wearOut(count);
+    if (!this.loops) return;
     this.feedback.fill(gains, count);
     for (let i = 0; i < count; i++) {
       left.write(guardLoop(band[0][i]! + gains[i]! * wet[0][i]!) + 1e-20 - 1e-20);
@@ -364,35 +394,33 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  private grain(voice: number, count: number): void {
-    const { v, grained, rings } = this;
-    const [left] = this.lines;
+  private write(count: number): void {
+    const [left, right] = this.lines;
+    const [bandLeft, bandRight] = this.band;
+    for (let i = 0; i < count; i++) {
+      left.write(guardLoop(bandLeft[i]!) + 1e-20 - 1e-20);
+      right.write(guardLoop(bandRight[i]!) + 1e-20 - 1e-20);
+    }
+  }
+
+  /** @param written where the rings' next frame went or will go at the beginning of the stretch */
+  private grain(voice: number, written: number, count: number): void {
+    const { v, inGrains, rings, gains } = this;
     const frames = (v[P.grainSize]! / 1000) * this.sampleRate;
+    const { grains } = this.voices[voice]!;
     const place = this.placeOfGrain[voice]!;
-    const { grains, gain } = this.voices[voice]!;
-    grains.process(
-      rings,
-      left.mask,
-      left.writeIndex,
-      frames,
-      v[P.density]!,
-      place,
-      grained[0],
-      grained[1],
-      count,
-      gain.value,
-    );
+    const { mask } = this.lines[0];
+    grains.process(rings, mask, written, this.frame, frames, v[P.density]!, place, inGrains, count, gains);
   }
 
   /** What a bucket brigade and its compander do to the copies. */
   private wearOut(count: number): void {
     const { wet, gains, moreGains, envelopeFactor } = this;
-    if (idle(this.wear) && idle(this.noise)) return;
     this.wear.fill(gains, count);
     this.noise.fill(moreGains, count);
     for (let side = 0; side < 2; side++) {
       const block = wet[side as 0 | 1];
-      const dull = this.grained[side as 0 | 1];
+      const dull = this.inGrains[side as 0 | 1];
       for (let i = 0; i < count; i++) dull[i] = block[i]!;
       this.narrowing[side as 0 | 1].process(dull, count);
       for (let i = 0; i < count; i++) {
@@ -428,9 +456,13 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       rest[1][i] = rest[1][i]! + band[1][i]! - dry[1][i]!;
     }
     this.mix.blend(dry[0], wet[0], dry[1], wet[1], count);
+    // Band and rest can each be louder than the sound they come from; unmixed they are left as they are.
+    const guarded = this.mix.wetGain > 0;
     for (let i = 0; i < count; i++) {
-      left[start + i] = dry[0][i]! + rest[0][i]!;
-      right[start + i] = dry[1][i]! + rest[1][i]!;
+      const first = dry[0][i]! + rest[0][i]!;
+      const second = dry[1][i]! + rest[1][i]!;
+      left[start + i] = guarded ? guardOutput(first) : first;
+      right[start + i] = guarded ? guardOutput(second) : second;
     }
   }
 }

@@ -46,6 +46,8 @@ class DeesserKernel implements Kernel {
   private gain = 1;
   private most = 0;
   private sinceTick = 0;
+  /** The band moved since its filter was tuned last. */
+  private moved = false;
 
   constructor(sampleRate: number, values: readonly number[]) {
     this.v = [...values];
@@ -79,6 +81,7 @@ class DeesserKernel implements Kernel {
     this.reduction = 0;
     this.gain = 1;
     this.sinceTick = 0;
+    this.moved = false;
     this.aim(0);
     this.tune();
   }
@@ -102,7 +105,7 @@ class DeesserKernel implements Kernel {
   private split(left: Float32Array, right: Float32Array, frames: number): void {
     const { bandLeft, bandRight, partLeft, partRight } = this;
     for (let start = 0; start < frames;) {
-      const moving = !this.logFrequency.settled || !this.q.settled;
+      if (!this.logFrequency.settled || !this.q.settled) this.moved = true;
       const count = Math.min(frames - start, TICK - this.sinceTick);
       for (let i = 0; i < count; i++) {
         partLeft[i] = left[start + i]!;
@@ -118,7 +121,9 @@ class DeesserKernel implements Kernel {
       }
       start += count;
       this.sinceTick = (this.sinceTick + count) % TICK;
-      if (moving && this.sinceTick === 0) this.tune();
+      if (!this.moved || this.sinceTick > 0) continue;
+      this.tune();
+      this.moved = false;
     }
   }
 

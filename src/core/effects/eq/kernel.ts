@@ -1,4 +1,5 @@
 import { Ramp } from '../../dsp/ramp';
+import { between } from '../../math/between';
 import { dbToGain, exp, log } from '../../math/elementary';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 import { Band, sameShape, type BandShape } from './band';
@@ -60,7 +61,10 @@ class Voice {
   }
 }
 
-/** One band with its smooth settings; a new shape crossfades from the old. */
+/**
+ * One band with its smooth settings; a new shape crossfades from the old. What changes is taken up at ticks, which are
+ * counted from the first frame on, so that no cut of blocks moves them.
+ */
 class BandSlot {
   private readonly logFrequency: Ramp;
   private readonly gain: Ramp;
@@ -70,6 +74,8 @@ class BandSlot {
   private old: Voice | null = null;
   private readonly fade = new Ramp(1);
   private sinceTick = 0;
+  /** Something moved since the filters were tuned last. */
+  private moved = false;
   private readonly oldLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly oldRight = new Float64Array(MAXIMUM_BLOCK);
 
@@ -83,7 +89,7 @@ class BandSlot {
     this.logQ = new Ramp(log(values[Q]!));
     this.wanted = this.shape();
     this.voice = this.wanted && new Voice(sampleRate, this.wanted);
-    this.tune();
+    this.tune(this.voice, 0);
   }
 
   setParameter(index: number, value: number, frames: number): void {
@@ -102,7 +108,8 @@ class BandSlot {
     this.old = null;
     this.fade.moveTo(1, 0);
     this.sinceTick = 0;
-    this.tune();
+    this.moved = false;
+    this.tune(this.voice, 0);
   }
 
   private shape(): BandShape | null {
@@ -111,50 +118,64 @@ class BandSlot {
     return { type: EQ_TYPES[v[TYPE]!]!, slope: EQ_SLOPES[v[SLOPE]!]!, channel: v[CHANNEL]! };
   }
 
-  private tune(frames = 0): void {
+  private tune(voice: Voice | null, frames: number): void {
     const setting = {
       frequencyHz: exp(this.logFrequency.value),
       gainDb: this.gain.value,
       q: exp(this.logQ.value),
     };
-    for (const voice of [this.voice, this.old]) {
-      voice?.first.tune(setting, frames);
-      voice?.second.tune(setting, frames);
-    }
+    voice?.first.tune(setting, frames);
+    voice?.second.tune(setting, frames);
   }
 
   private get moving(): boolean {
     return !this.logFrequency.settled || !this.gain.settled || !this.logQ.settled;
   }
 
+  private get steady(): boolean {
+    return (
+      this.fade.settled &&
+      this.old === null &&
+      !this.moving &&
+      !this.moved &&
+      sameShape(this.wanted, this.voice?.shape ?? null)
+    );
+  }
+
   process(left: Float64Array, right: Float64Array, frames: number): void {
-    if (this.fade.settled) {
-      this.old = null;
-      if (!sameShape(this.wanted, this.voice?.shape ?? null)) {
-        this.old = this.voice;
-        this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
-        this.fade.moveTo(0, 0);
-        this.fade.moveTo(1, this.rampFrames);
-        this.tune();
-      }
-    }
-    if (this.voice === null && this.old === null && this.fade.settled) {
-      if (this.moving) this.skip(frames);
+    if (this.steady) {
+      this.voice?.process(left, right, frames, 0);
+      this.sinceTick = (this.sinceTick + frames) % TICK;
       return;
     }
     for (let start = 0; start < frames;) {
-      const count = this.moving ? Math.min(frames - start, TICK - this.sinceTick) : frames - start;
-      this.stretch(left, right, count, start);
+      if (this.sinceTick === 0) this.tick();
+      const count = Math.min(frames - start, TICK - this.sinceTick);
       if (this.moving) {
+        this.moved = true;
         this.skip(count);
-        this.sinceTick += count;
-        if (this.sinceTick >= TICK || !this.moving) {
-          this.sinceTick = 0;
-          this.tune(TICK);
-        }
       }
+      this.stretch(left, right, count, start);
+      this.sinceTick = (this.sinceTick + count) % TICK;
       start += count;
     }
+  }
+
+  /** Takes up a new shape and sends the filters to where the settings are. */
+  private tick(): void {
+    if (this.moved) {
+      this.tune(this.voice, TICK);
+      this.tune(this.old, TICK);
+      this.moved = false;
+    }
+    if (!this.fade.settled) return;
+    this.old = null;
+    if (sameShape(this.wanted, this.voice?.shape ?? null)) return;
+    this.old = this.voice;
+    this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
+    this.tune(this.voice, 0);
+    this.fade.moveTo(0, 0);
+    this.fade.moveTo(1, this.rampFrames);
   }
 
   private skip(frames: number): void {
@@ -179,8 +200,8 @@ class BandSlot {
     this.old?.process(oldLeft, oldRight, frames, start);
     for (let i = start; i < start + frames; i++) {
       const weight = this.fade.next();
-      left[i] = oldLeft[i]! + weight * (left[i]! - oldLeft[i]!);
-      right[i] = oldRight[i]! + weight * (right[i]! - oldRight[i]!);
+      left[i] = between(oldLeft[i]!, left[i]!, weight);
+      right[i] = between(oldRight[i]!, right[i]!, weight);
     }
   }
 }

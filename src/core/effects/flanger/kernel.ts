@@ -3,6 +3,7 @@ import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
+import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
@@ -75,6 +76,8 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   private readonly polarity = new Ramp(1);
   private readonly through = new Ramp(0);
   private readonly filtered = new Ramp(0);
+  /** Heard through the filter at some frame of this tick. */
+  private filtering = false;
   private readonly cutoff = new Ramp(0);
   private filter: 'lowPass' | 'highPass' | 'bandPass' = 'lowPass';
   /** Delay in the middle of the sweep, moving in a straight line through the tick. */
@@ -198,25 +201,37 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     this.centre += this.centreStep * elapsed;
     this.centreStep = (this.delay.value - this.centre) / TICK;
     if (this.filter !== this.wantedFilter && this.filtered.settled && this.filtered.value === 0) this.takeFilter();
-    const filtering = !this.filtered.settled || this.filtered.value > 0;
+    this.filtering = this.throughFilter;
     this.sides.forEach((side, n) => {
       side.delay += side.step * elapsed;
       side.step = (this.sweptDelay(ahead, n) - side.delay) / TICK;
-      if (filtering) side.filter.configure(this.filter, exp(this.cutoff.value), Math.SQRT1_2);
     });
+    this.tune();
     this.offset = 0;
     this.sounding = true;
   }
 
+  private get throughFilter(): boolean {
+    return !this.filtered.settled || this.filtered.value > 0;
+  }
+
+  private tune(): void {
+    if (!this.filtering) return;
+    for (const side of this.sides) side.filter.configure(this.filter, exp(this.cutoff.value), Math.SQRT1_2);
+  }
+
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { feedbacks, polarities, throughs, filters } = this;
-    this.feedback.fill(feedbacks, frames);
-    this.polarity.fill(polarities, frames);
-    this.through.fill(throughs, frames);
-    this.filtered.fill(filters, frames);
+    if (!this.filtering && this.throughFilter) {
+      this.filtering = true;
+      this.tune();
+    }
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick(this.sounding ? TICK : 0);
       const count = Math.min(frames - start, TICK - this.offset);
+      this.feedback.fill(this.feedbacks, count);
+      this.polarity.fill(this.polarities, count);
+      this.through.fill(this.throughs, count);
+      this.filtered.fill(this.filters, count);
       this.comb(this.sides[0], left, start, count);
       this.comb(this.sides[1], right, start, count);
       this.offset += count;
@@ -235,7 +250,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     for (let i = 0; i < count; i++) {
       const at = start + i;
       const delay = side.delay + side.step * (offset + i);
-      const through = throughs[at]!;
+      const through = throughs[i]!;
       ahead.write(sound[at]!);
       let input = sound[at]!;
       let dry = ahead.readInteger(1 + NEAREST);
@@ -246,24 +261,18 @@ class FlangerKernel extends ParameterKernel implements Kernel {
         dry += through * (ahead.readInteger(1 + NEAREST + lag) - dry);
       }
       const heard = readSincAt(buffer, mask, write, delay + NEAREST);
-      const gain = feedbacks[at]!;
+      const gain = feedbacks[i]!;
       if (gain !== 0) input += gain * readSincAt(buffer, mask, write, delay < NEAREST ? NEAREST : delay);
       buffer[write] = guardLoop(input) + 1e-20 - 1e-20;
       write = (write + 1) & mask;
-      wet[at] = guardHeard(heard) * polarities[at]!;
+      wet[at] = guardHeard(heard) * polarities[i]!;
       sound[at] = dry;
     }
     side.line.writeIndex = write;
-    let filtering = false;
-    for (let i = 0; i < count; i++) {
-      toned[i] = wet[start + i]!;
-      if (filters[start + i]! > 0) filtering = true;
-    }
-    if (!filtering) return;
+    if (!this.filtering) return;
+    for (let i = 0; i < count; i++) toned[i] = wet[start + i]!;
     side.filter.process(toned, count);
-    for (let i = 0; i < count; i++) {
-      wet[start + i] = wet[start + i]! + filters[start + i]! * (toned[i]! - wet[start + i]!);
-    }
+    for (let i = 0; i < count; i++) wet[start + i] = between(wet[start + i]!, toned[i]!, filters[i]!);
   }
 }
 

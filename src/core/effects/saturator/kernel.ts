@@ -170,7 +170,10 @@ class SaturatorKernel implements Kernel {
   /** Dips to silence and back when another curve is put in. */
   private readonly open = new Ramp(1);
   private curve: number;
+  /** Frames since the last of the ticks, at which what changes is taken up. */
   private sinceTick = 0;
+  /** A cut moved since the filters were tuned last. */
+  private moved = false;
   private readonly drives = new Float64Array(MAXIMUM_BLOCK);
   private readonly makeups = new Float64Array(MAXIMUM_BLOCK);
   private readonly mixes = new Float64Array(MAXIMUM_BLOCK);
@@ -205,6 +208,7 @@ class SaturatorKernel implements Kernel {
     }
     this.open.moveTo(1, 0);
     this.sinceTick = 0;
+    this.moved = false;
     this.aim(0);
     this.tune();
   }
@@ -249,24 +253,37 @@ class SaturatorKernel implements Kernel {
     this.open.moveTo(1, this.rampFrames);
   }
 
+  private get moving(): boolean {
+    return !this.lowCutLog.settled || !this.highCutLog.settled;
+  }
+
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    if (this.lowCutLog.settled && this.highCutLog.settled) return this.stretch(left, right, frames, 0);
-    // While a cut moves its filters are tuned anew every few frames, wherever blocks begin.
+    if (!this.moving && !this.moved && this.curve === this.v[P.curve]) {
+      this.stretch(left, right, frames, 0);
+      this.sinceTick = (this.sinceTick + frames) % TICK;
+      return;
+    }
     for (let start = 0; start < frames;) {
+      if (this.sinceTick === 0) this.tick();
       const count = Math.min(frames - start, TICK - this.sinceTick);
-      this.stretch(left, right, count, start);
+      if (this.moving) this.moved = true;
       for (let i = 0; i < count; i++) {
         this.lowCutLog.next();
         this.highCutLog.next();
       }
+      this.stretch(left, right, count, start);
       this.sinceTick = (this.sinceTick + count) % TICK;
-      if (this.sinceTick === 0 || (this.lowCutLog.settled && this.highCutLog.settled)) this.tune();
       start += count;
     }
   }
 
-  private stretch(left: Float32Array, right: Float32Array, frames: number, start: number): void {
+  private tick(): void {
+    if (this.moved) this.tune();
+    this.moved = false;
     if (this.curve !== this.v[P.curve] && this.open.settled && this.open.value === 0) this.takeCurve();
+  }
+
+  private stretch(left: Float32Array, right: Float32Array, frames: number, start: number): void {
     this.drive.fill(this.drives, frames);
     this.makeup.fill(this.makeups, frames);
     this.mix.fill(this.mixes, frames);
