@@ -3,11 +3,12 @@ import { KinetikonError } from '@/core/errors';
 export const USAGE = `Usage:
   kinetikon effects [--json]
   kinetikon process IN -o OUT --effect ID [--set NAME=VALUE]... [--preset FILE] [--effect ID ...]
-            [--key KEYFILE] [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac]
+            [--key KEYFILE] [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac] [--normalise]
   kinetikon measure IN [--json]
 
 Several --effect make a chain in that order; --set and --preset belong to the --effect before them;
---key is the sound that steers every keyed effect of the chain.`;
+--key is the sound that steers every keyed effect of the chain;
+--normalise brings the highest true peak to -1 dBTP.`;
 
 export const usage = (message: string) => new KinetikonError('usage', message, { next: USAGE });
 

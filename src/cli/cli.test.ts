@@ -14,7 +14,12 @@ describe('the command line', () => {
   const path = (name: string) => join(folder, name);
   const read = (name: string) => readSound(new Uint8Array(readFileSync(path(name))), name);
   const lines: string[] = [];
-  const terminal = { out: (line: string) => lines.push(line), progress: () => {} };
+  const notes: string[] = [];
+  const terminal = {
+    out: (line: string) => lines.push(line),
+    note: (line: string) => notes.push(line),
+    progress: () => {},
+  };
 
   beforeAll(() => {
     const click = new Float32Array(4800);
@@ -23,7 +28,10 @@ describe('the command line', () => {
     const tone = sine(1000, 44100, 44100, 0.5);
     writeFileSync(path('tone.wav'), writeWav({ sampleRateHz: 44100, channels: [tone, tone] }, '24'));
   });
-  beforeEach(() => lines.splice(0));
+  beforeEach(() => {
+    lines.splice(0);
+    notes.splice(0);
+  });
   afterAll(() => rmSync(folder, { recursive: true }));
 
   it('lists effects for people and for programs', () => {
@@ -110,7 +118,43 @@ describe('the command line', () => {
     expect(lines.join('\n')).toMatch(/true peak\s+-6\.0 dBTP/);
   });
 
+  it('says what clips and by how much, and what helps', async () => {
+    const louder = [path('tone.wav'), '-o', path('loud.wav'), '--effect', 'utility', '--set', 'gain=12'];
+    await processSound([...louder, '--format', '24'], terminal);
+    expect(notes.join()).toMatch(/loud\.wav: \d{4,} samples passed full scale, by up to 6\.0 dB/);
+    expect(notes.join()).toContain('--normalise');
+    expect(notes.join()).toContain('--format 32f');
+    notes.splice(0);
+    await processSound([...louder, '--format', '32f'], terminal);
+    expect(notes).toEqual([]);
+    await processSound([...louder, '--format', '24', '--normalise'], terminal);
+    expect(notes).toEqual(['The sound is lowered by 7.0 dB.']);
+    await measureSound([path('loud.wav'), '--json'], terminal);
+    expect((JSON.parse(lines[0]!) as { truePeakDb: number }).truePeakDb).toBeCloseTo(-1, 1);
+  });
+
+  it('says what it decides about a file: channels, values that are no numbers, rates, endless tails', async () => {
+    const odd = sine(500, 44100, 4410, 0.2);
+    odd[7] = NaN;
+    odd[9] = Infinity;
+    const six = Array.from({ length: 6 }, () => odd);
+    writeFileSync(path('six.wav'), writeWav({ sampleRateHz: 44100, channels: six }, '32f'));
+    const into = ['-o', path('six-out.wav'), '--rate', '48000', '--effect', 'delay', '--set', 'lines.1.feedback=100'];
+    await processSound([path('six.wav'), ...into, '--key', path('click.wav')], terminal);
+    expect(notes.map((note) => note.replaceAll(folder, ''))).toEqual([
+      '/six.wav has 6 channels; the first two are used.',
+      '/six.wav holds 12 samples that are not numbers; they are silence here.',
+      '/six.wav is brought from 44100 Hz to 48000 Hz.',
+      expect.stringContaining('--tail sets it'),
+    ]);
+  });
+
   it.each([
+    [['--effect', 'delay', '--set', 'lines.1.timeLeft=4bar', '--tempo', '60'], '4 bars at 60 BPM would be 16 s'],
+    [
+      ['--effect', 'delay', '--set', 'lines.1.timeLeft=4s', '--set', 'lines.1.rightRatio=400'],
+      'lines.1.rightRatio takes',
+    ],
     [['--effect', 'choir'], 'There is no effect "choir"'],
     [['--effect', 'delay', '--set', 'mix=140'], 'mix takes 0 % to 100 %, not 140'],
     [['--effect', 'delay', '--set', 'depth=1'], 'delay has no parameter depth'],

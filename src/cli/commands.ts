@@ -1,12 +1,13 @@
+import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
 import { resample } from '@/core/dsp/resampler';
 import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
-import { renderPlan } from '@/core/engine/render';
+import { LONGEST_TAIL_SECONDS, renderPlan, tailOf } from '@/core/engine/render';
 import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
-import { resolveValues } from '@/core/effects/resolve';
+import { completed, resolveValues, validateTimes } from '@/core/effects/resolve';
 import { findParameter, withNamedItemsOn, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
 import { writeFlac } from '@/core/formats/flac';
 import { parsePreset } from '@/core/formats/preset';
@@ -17,12 +18,16 @@ import { readSoundFile, readTextFile, writeWhole } from './files';
 
 export interface Terminal {
   out(line: string): void;
+  /** A line beside the output: what was decided for the user. */
+  note(line: string): void;
   /** Shows how far the work is; called only when someone may be watching. */
   progress(done: number): void;
 }
 
 const FORMATS = ['16', '24', '32f', 'flac'] as const;
 type Format = (typeof FORMATS)[number];
+/** True peak that --normalise brings a sound to. */
+const NORMALISED_DBTP = -1;
 
 const one = (options: Options, name: string) => options.named.findLast(([given]) => given === name)?.[1];
 
@@ -81,15 +86,19 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
         `${last.spec.id} has no parameter ${id}; it has ${last.spec.parameters.map((p) => p.id).join(', ')}.`,
       );
     }
-    last.values[id] = parseValue(parameter, written);
+    last.values[id] = parseValue(parameter, written, timing);
   }
   if (chain.length === 0) throw usage('process needs at least one --effect.');
-  return chain.map(({ spec, values }, place) => ({
-    id: `effect-${place + 1}`,
-    effect: spec.id,
-    bypass: false,
-    values: resolveValues(spec, withNamedItemsOn(spec, values), timing),
-  }));
+  return chain.map(({ spec, values }, place) => {
+    const whole = completed(spec, {}, withNamedItemsOn(spec, values), timing);
+    validateTimes(spec, whole, timing);
+    return {
+      id: `effect-${place + 1}`,
+      effect: spec.id,
+      bypass: false,
+      values: resolveValues(spec, whole, timing),
+    };
+  });
 }
 
 /** Both sides of a sound at another rate. */
@@ -111,6 +120,7 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     '--tail': true,
     '--rate': true,
     '--format': true,
+    '--normalise': false,
   });
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('process needs a sound file.');
@@ -128,10 +138,21 @@ export async function processSound(args: readonly string[], terminal: Terminal):
 
   const sound = await readSoundFile(input);
   const rate = Math.round(askedRate ?? sound.sampleRateHz);
+  sayWhatWasChosen(input, sound, rate, terminal);
   const stereo = atRate(sound, rate);
   const keyFile = one(options, '--key');
-  const key = keyFile === undefined ? undefined : atRate(await readSoundFile(keyFile), rate);
+  let key: Samples | undefined;
+  if (keyFile !== undefined) {
+    const keySound = await readSoundFile(keyFile);
+    sayWhatWasChosen(keyFile, keySound, rate, terminal);
+    key = atRate(keySound, rate);
+  }
   const { plan, samples } = chainPlan(inserts, rate, stereo, key);
+  if (tailSeconds === 'auto' && tailOf(plan) > LONGEST_TAIL_SECONDS) {
+    terminal.note(
+      `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
+    );
+  }
   const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds } as const;
   const done = renderPlan(plan, samples, range, (progress) => {
     terminal.progress(progress);
@@ -139,7 +160,32 @@ export async function processSound(args: readonly string[], terminal: Terminal):
   })!;
   terminal.progress(1);
   const out = { sampleRateHz: rate, channels: [done.left, done.right] };
+  if (one(options, '--normalise') !== undefined) normalise(out, terminal);
+  const clipped = clippingOf(out.channels);
+  if (format !== '32f' && clipped.samples > 0) {
+    terminal.note(
+      `${output}: ${clipped.samples} samples passed full scale, by up to ${clipped.overDb.toFixed(1)} dB, and are cut off there; --normalise brings the sound down, --format 32f keeps them.`,
+    );
+  }
   await writeWhole(output, format === 'flac' ? await writeFlac(out, 24) : writeWav(out, format));
+}
+
+/** Says what was decided about a file that its owner may not expect. */
+function sayWhatWasChosen(path: string, sound: Sound, rate: number, terminal: Terminal): void {
+  const { channels, sampleRateHz, notNumbers } = sound;
+  if (channels.length > 2) terminal.note(`${path} has ${channels.length} channels; the first two are used.`);
+  if (notNumbers) terminal.note(`${path} holds ${notNumbers} samples that are not numbers; they are silence here.`);
+  if (sampleRateHz !== rate) terminal.note(`${path} is brought from ${sampleRateHz} Hz to ${rate} Hz.`);
+}
+
+/** Brings the highest true peak to the level of `--normalise`. */
+function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void {
+  const { truePeakDb } = measureLevels({ channels, sampleRateHz });
+  if (truePeakDb === null) return;
+  const gainDb = NORMALISED_DBTP - truePeakDb;
+  const gain = 10 ** (gainDb / 20);
+  for (const channel of channels) channel.forEach((x, n) => (channel[n] = x * gain));
+  terminal.note(`The sound is ${gainDb < 0 ? 'lowered' : 'lifted'} by ${Math.abs(gainDb).toFixed(1)} dB.`);
 }
 
 /** `measure`: loudness, peaks, correlation and what mono loses. */
@@ -155,6 +201,9 @@ export async function measureSound(args: readonly string[], terminal: Terminal):
   }
   const figure = (value: number | null, unit: string, digits = 1) =>
     value === null ? 'silence' : `${value.toFixed(digits)} ${unit}`;
+  if (levels.channels > 2) {
+    terminal.note('Loudness counts all channels as BS.1770-4 does; correlation and mono are those of the first two.');
+  }
   terminal.out(`length        ${levels.seconds.toFixed(3)} s, ${levels.channels} channels, ${levels.sampleRateHz} Hz`);
   terminal.out(`loudness      ${figure(levels.loudnessLufs, 'LUFS')}`);
   terminal.out(`true peak     ${figure(levels.truePeakDb, 'dBTP')}`);

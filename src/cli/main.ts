@@ -7,6 +7,7 @@ const BAD_INPUT = 2;
 
 const terminal: Terminal = {
   out: (line) => process.stdout.write(`${line}\n`),
+  note: (line) => process.stderr.write(`kinetikon: ${line}\n`),
   progress: (done) => {
     if (process.stderr.isTTY) process.stderr.write(`\r${Math.round(done * 100)} %${done === 1 ? '\n' : ''}`);
   },

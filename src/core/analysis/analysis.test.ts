@@ -26,6 +26,16 @@ describe('loudness', () => {
     expect(Math.abs(integratedLoudness([sound, sound], rate) + 23)).toBeLessThan(0.1);
   });
 
+  it('weighs five channels as EBU Tech 3341, case 6, does, and leaves the low-frequency one out', () => {
+    const rate = 48000;
+    const at = (level: number) => sine(1000, rate, rate * 20, 10 ** (level / 20));
+    const five = [at(-28), at(-28), at(-24), at(-30), at(-30)];
+    expect(Math.abs(integratedLoudness(five, rate) + 23)).toBeLessThan(0.1);
+    expect(Math.abs(measureLevels({ sampleRateHz: rate, channels: five }).loudnessLufs! + 23)).toBeLessThan(0.1);
+    const six = [...five.slice(0, 3), at(-3), ...five.slice(3)];
+    expect(Math.abs(integratedLoudness(six, rate) + 23)).toBeLessThan(0.1);
+  });
+
   it('is minus infinity for silence and for less than a block', () => {
     expect(integratedLoudness([new Float32Array(48000)], 48000)).toBe(-Infinity);
     expect(integratedLoudness([sine(1000, 48000, 4800)], 48000)).toBe(-Infinity);

@@ -20,7 +20,7 @@ export interface Levels {
 const orNull = (value: number) => (Number.isFinite(value) ? value : null);
 const db = (gain: number) => orNull(20 * Math.log10(gain));
 
-/** @param sound one or two channels are measured; more count for peak and RMS only */
+/** Correlation and what mono loses are those of the first two channels; one channel counts as heard from both sides. */
 export function measureLevels(sound: { sampleRateHz: number; channels: readonly Float32Array[] }): Levels {
   const { channels, sampleRateHz } = sound;
   const frames = channels[0]?.length ?? 0;
@@ -41,8 +41,7 @@ export function measureLevels(sound: { sampleRateHz: number; channels: readonly 
     for (let i = 0; i < 32; i++) truePeak = Math.max(truePeak, detector.next(0));
   }
   const [left, right] = [channels[0]!, channels[1]];
-  const pair = right ? [left, right] : [left, left];
-  const loudness = integratedLoudness(pair, sampleRateHz);
+  const loudness = integratedLoudness(right ? channels : [left, left], sampleRateHz);
   let correlation: number | null = right ? null : peak > 0 ? 1 : null;
   let monoLoss: number | null = right ? null : peak > 0 ? 0 : null;
   if (right) {
@@ -56,7 +55,8 @@ export function measureLevels(sound: { sampleRateHz: number; channels: readonly 
     }
     correlation = orNull(cross / Math.sqrt(powerLeft * powerRight));
     const mono = left.map((x, i) => (x + right[i]!) / 2);
-    monoLoss = orNull(loudness - integratedLoudness([mono, mono], sampleRateHz));
+    const pair = channels.length === 2 ? loudness : integratedLoudness([left, right], sampleRateHz);
+    monoLoss = orNull(pair - integratedLoudness([mono, mono], sampleRateHz));
   }
   return {
     seconds: frames / sampleRateHz,

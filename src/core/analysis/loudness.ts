@@ -47,8 +47,20 @@ function filter(samples: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
   }
 }
 
+/** What a channel counts (BS.1770-4, tables 3 and 4): those beside the listener more, the low-frequency one not at all. */
+const BESIDE = 1.41;
+const LOW_FREQUENCY = 0;
+/** By the number of channels, in the usual order of a file: left, right, centre, low frequency, back, beside. */
+const WEIGHTS: Readonly<Record<number, readonly number[]>> = {
+  4: [1, 1, BESIDE, BESIDE],
+  5: [1, 1, 1, BESIDE, BESIDE],
+  6: [1, 1, 1, LOW_FREQUENCY, BESIDE, BESIDE],
+  7: [1, 1, 1, LOW_FREQUENCY, 1, BESIDE, BESIDE],
+  8: [1, 1, 1, LOW_FREQUENCY, 1, 1, BESIDE, BESIDE],
+};
+
 /**
- * Integrated loudness in LUFS of mono or stereo sound; -Infinity when nothing passes the absolute gate or the sound is
+ * Integrated loudness in LUFS of one to eight channels; -Infinity when nothing passes the absolute gate or the sound is
  * shorter than one block.
  */
 export function integratedLoudness(channels: readonly Float32Array[], sampleRateHz: number): number {
@@ -56,16 +68,17 @@ export function integratedLoudness(channels: readonly Float32Array[], sampleRate
   const length = channels[0]?.length ?? 0;
   const steps = Math.floor(length / step);
   const energy = new Float64Array(steps);
-  for (const channel of channels) {
+  channels.forEach((channel, place) => {
+    const weight = WEIGHTS[channels.length]?.[place] ?? 1;
     const weighted = Float64Array.from(channel);
     filter(weighted, highShelf(sampleRateHz));
     filter(weighted, highPass(sampleRateHz));
     for (let s = 0; s < steps; s++) {
       let sum = 0;
       for (let i = s * step; i < (s + 1) * step; i++) sum += weighted[i]! * weighted[i]!;
-      energy[s]! += sum / step;
+      energy[s]! += (weight * sum) / step;
     }
-  }
+  });
   const blocks: number[] = [];
   for (let s = 0; s + 4 <= steps; s++) blocks.push((energy[s]! + energy[s + 1]! + energy[s + 2]! + energy[s + 3]!) / 4);
   const level = (power: number) => -0.691 + 10 * Math.log10(power);

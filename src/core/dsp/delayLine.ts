@@ -1,7 +1,9 @@
 import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from './interpolationTable';
 
-/** Frames ahead of floor(delay) that a windowed-sinc read touches; the smallest sinc delay is one more. */
+/** Frames ahead of floor(delay) that a band-limited read touches. */
 export const SINC_AHEAD = SINC_TAPS / 2 - 1;
+/** The smallest delay that can be read band-limited. */
+export const SINC_NEAREST = SINC_AHEAD + 1;
 
 /**
  * A ring of samples with reads at any delay. Reads count from the sample written last (delay 1) backwards, so that a
@@ -46,28 +48,33 @@ export class DelayLine {
 
   /** @param delay frames, 2 to the maximum; third-order Lagrange interpolation over four points. */
   readCubic(delay: number): number {
-    const whole = Math.floor(delay);
-    const d = delay - whole;
-    const at = this.writeIndex - whole;
-    const before = this.buffer[(at + 1) & this.mask]!;
-    const a = this.buffer[at & this.mask]!;
-    const b = this.buffer[(at - 1) & this.mask]!;
-    const after = this.buffer[(at - 2) & this.mask]!;
-    return (
-      before * ((-d * (d - 1) * (d - 2)) / 6) +
-      a * (((d + 1) * (d - 1) * (d - 2)) / 2) +
-      b * ((-(d + 1) * d * (d - 2)) / 2) +
-      after * (((d + 1) * d * (d - 1)) / 6)
-    );
+    return readCubicAt(this.buffer, this.mask, this.writeIndex, delay);
   }
 
-  /** @param delay frames, SINC_AHEAD + 1 to the maximum; eight-point windowed sinc. */
+  /** @param delay frames, SINC_NEAREST to the maximum; band-limited interpolation over twelve points. */
   readSinc(delay: number): number {
     return readSincAt(this.buffer, this.mask, this.writeIndex, delay);
   }
 }
 
-/** Windowed-sinc read of a masked ring at `delay` frames before `index`; for loops that keep the ring in locals. */
+/** Third-order Lagrange read of a masked ring at `delay` frames before `index`, 2 and up. */
+export function readCubicAt(buffer: Float32Array, mask: number, index: number, delay: number): number {
+  const whole = Math.floor(delay);
+  const d = delay - whole;
+  const at = index - whole;
+  const before = buffer[(at + 1) & mask]!;
+  const a = buffer[at & mask]!;
+  const b = buffer[(at - 1) & mask]!;
+  const after = buffer[(at - 2) & mask]!;
+  return (
+    before * ((-d * (d - 1) * (d - 2)) / 6) +
+    a * (((d + 1) * (d - 1) * (d - 2)) / 2) +
+    b * ((-(d + 1) * d * (d - 2)) / 2) +
+    after * (((d + 1) * d * (d - 1)) / 6)
+  );
+}
+
+/** Band-limited read of a masked ring at `delay` frames before `index`; for loops that keep the ring in locals. */
 export function readSincAt(buffer: Float32Array, mask: number, index: number, delay: number): number {
   const whole = Math.floor(delay);
   const position = (delay - whole) * SINC_PHASES;
@@ -85,6 +92,10 @@ export function readSincAt(buffer: Float32Array, mask: number, index: number, de
   const f = low[row + 5]!;
   const g = low[row + 6]!;
   const h = low[row + 7]!;
+  const j = low[row + 8]!;
+  const k = low[row + 9]!;
+  const l = low[row + 10]!;
+  const m = low[row + 11]!;
   return (
     (a + between * (low[next]! - a)) * buffer[at & mask]! +
     (b + between * (low[next + 1]! - b)) * buffer[(at - 1) & mask]! +
@@ -93,8 +104,17 @@ export function readSincAt(buffer: Float32Array, mask: number, index: number, de
     (e + between * (low[next + 4]! - e)) * buffer[(at - 4) & mask]! +
     (f + between * (low[next + 5]! - f)) * buffer[(at - 5) & mask]! +
     (g + between * (low[next + 6]! - g)) * buffer[(at - 6) & mask]! +
-    (h + between * (low[next + 7]! - h)) * buffer[(at - 7) & mask]!
+    (h + between * (low[next + 7]! - h)) * buffer[(at - 7) & mask]! +
+    (j + between * (low[next + 8]! - j)) * buffer[(at - 8) & mask]! +
+    (k + between * (low[next + 9]! - k)) * buffer[(at - 9) & mask]! +
+    (l + between * (low[next + 10]! - l)) * buffer[(at - 10) & mask]! +
+    (m + between * (low[next + 11]! - m)) * buffer[(at - 11) & mask]!
   );
+}
+
+/** The best read there is at a delay: band-limited, and by a cubic where that would reach beyond what is written. */
+export function readNearAt(buffer: Float32Array, mask: number, index: number, delay: number): number {
+  return delay < SINC_NEAREST ? readCubicAt(buffer, mask, index, delay) : readSincAt(buffer, mask, index, delay);
 }
 
 /** Two reads at one delay, of rings of one length written together, into place `to` of two blocks. */

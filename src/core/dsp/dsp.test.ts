@@ -57,6 +57,18 @@ describe('delay line', () => {
     }
   });
 
+  it.each([44100, 48000, 96000])(
+    'moving reads lose under 0.1 dB at 16 kHz at %d Hz, wherever between two frames',
+    (rate) => {
+      for (let part = 0; part < 1; part += 0.07) {
+        const impulse = fractionalImpulse((line, d) => line.readSinc(d), 20 + part);
+        for (const hz of [100, 1000, 8000, 12000, 16000]) {
+          expect(Math.abs(db(response(impulse, hz / rate).magnitude))).toBeLessThan(0.1);
+        }
+      }
+    },
+  );
+
   it('linear and cubic reads are exact for the polynomials they follow', () => {
     const line = new DelayLine(64);
     for (let n = 0; n < 40; n++) line.write(n);

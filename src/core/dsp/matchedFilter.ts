@@ -20,6 +20,8 @@ const TWO_PI = 6.283185307179586;
 const PI = 3.141592653589793;
 /** Poles are kept below this part of half the rate, where a sampled filter can still have them. */
 const HIGHEST_POLE = 0.95;
+/** Highest part of the rate at which magnitudes are matched. */
+const HIGHEST_MATCH = 0.36;
 
 /** Squared magnitude of a prototype. */
 function power({ frequencyHz, q, n2, n1, n0 }: Prototype, atHz: number): number {
@@ -101,12 +103,14 @@ export class MatchedFilter {
       const b = (1 + a1 + a2) / (2 + turn);
       return this.realize(a1, a2, b, b * turn, b);
     }
+    // High ones are matched on their own frequency and below it, as far up as a sampled filter can follow.
     const near = own < 0.2 * rate ? own : 0.14 * rate;
+    const far = own < 0.25 * rate ? quarter : Math.min(own, HIGHEST_MATCH * rate);
     const { p0, p1, p2 } = weights(near, rate);
-    const { p0: f0, p1: f1, p2: f2 } = weights(quarter, rate);
+    const { p0: f0, p1: f1, p2: f2 } = weights(far, rate);
     const B0 = A0 * prototype.n0 * prototype.n0;
     const nearRest = (A0 * p0 + A1 * p1 + A2 * p2) * power(prototype, near) - B0 * p0;
-    const farRest = (A0 * f0 + A1 * f1 + A2 * f2) * power(prototype, quarter) - B0 * f0;
+    const farRest = (A0 * f0 + A1 * f1 + A2 * f2) * power(prototype, far) - B0 * f0;
     const determinant = p1 * f2 - p2 * f1;
     let B1 = (nearRest * f2 - p2 * farRest) / determinant;
     let B2 = (p1 * farRest - nearRest * f1) / determinant;

@@ -9,7 +9,7 @@ const FLOOR = 1e-6;
 
 /**
  * Level of the louder side in dB: the largest magnitude of the last 5 ms, so that tones from 100 Hz on read steadily,
- * or the mean power of the last 10 ms counted as that of a sine, so that both agree on tones.
+ * or the root of the mean power of the last 10 ms, which of a sine is 3 dB less.
  */
 export class LevelKey {
   static readonly FLOOR_DB = -120;
@@ -57,7 +57,7 @@ export class LevelKey {
       this.sum = 0;
       for (let i = 0; i < squares.length; i++) this.sum += squares[i]!;
     }
-    return this.inDb(Math.sqrt((2 * Math.max(0, this.sum)) / squares.length));
+    return this.inDb(Math.sqrt(Math.max(0, this.sum) / squares.length));
   }
 
   private inDb(level: number): number {

@@ -33,6 +33,26 @@ export function noteValueSeconds(text: string, timing: Timing): number | undefin
   return beats === undefined ? undefined : (beats * 60) / timing.tempoBpm;
 }
 
+/** What people write for dotted and triplet notes and for bars, as it is written here. */
+const SPELLINGS: readonly (readonly [RegExp, string])[] = [
+  [/\s+/g, ''],
+  [/(dotted|\.)$/, 'd'],
+  [/(triplets?|trip)$/, 't'],
+  [/bars?$/, 'bar'],
+];
+const THREE = /^3\/(2|4|8|16|32|64|128)$/;
+
+/**
+ * Reads a note value as people write it: `1/8d`, `1/8 d`, `1/8.`, `1/8 dotted`, `3/16`, `2 bars`; undefined when it is
+ * none.
+ */
+export function readNoteValue(text: string): string | undefined {
+  const plain = SPELLINGS.reduce((so, [from, to]) => so.replace(from, to), text.trim().toLowerCase());
+  const three = THREE.exec(plain);
+  const note = three ? `1/${Number(three[1]) / 2}d` : plain;
+  return noteValueBeats(note, { beatsPerBar: 4 }) === undefined ? undefined : note;
+}
+
 /** A note value in words: `1/8 dotted`, `2 bars`. */
 export function noteValueName(text: string): string {
   if (text.endsWith('d')) return `${text.slice(0, -1)} dotted`;

@@ -1,5 +1,5 @@
 import { KinetikonError } from '../errors';
-import { noteValueName, noteValueSeconds, type Timing } from './noteValues';
+import { noteValueBeats, noteValueName, noteValueSeconds, readNoteValue, type Timing } from './noteValues';
 import type { NumberParameter, Parameter, ParameterValue } from './spec';
 
 /** Factors from a written suffix to the parameter's unit. */
@@ -21,9 +21,10 @@ const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*|: ?1)$/;
 /**
  * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or
  * the name of a choice. A bare number is in the parameter's own unit.
+ * @param timing when given, a note value that is outside the range at this tempo is refused too
  * @throws KinetikonError parameter.text or parameter.range, naming the parameter, its range and what was given
  */
-export function parseValue(parameter: Parameter, text: string): ParameterValue {
+export function parseValue(parameter: Parameter, text: string, timing?: Timing): ParameterValue {
   const written = text.trim();
   const lower = written.toLowerCase().replace('−', '-');
   if (parameter.kind === 'toggle') {
@@ -37,11 +38,11 @@ export function parseValue(parameter: Parameter, text: string): ParameterValue {
     return found.id;
   }
   if (parameter.sync) {
-    const note = lower
-      .replace(/\s*dotted$/, 'd')
-      .replace(/\s*triplet$/, 't')
-      .replace(/\s*bars?$/, 'bar');
-    if (noteValueSeconds(note, { tempoBpm: 60, beatsPerBar: 4 }) !== undefined) return note;
+    const note = readNoteValue(lower);
+    if (note !== undefined) {
+      if (timing) validateTime(parameter, note, timing);
+      return note;
+    }
   }
   if (parameter.sides) {
     const sided = /^(\d+\.?\d*)?\s*(l|left|r|right|c|centre|center)$/.exec(lower);
@@ -51,6 +52,7 @@ export function parseValue(parameter: Parameter, text: string): ParameterValue {
       return validateValue(parameter, sided[2]!.startsWith('l') ? -amount : amount);
     }
   }
+  if (parameter.infiniteAtMax && /^(\+?inf(inity)?|∞)(\s*:\s*1)?$/.test(lower)) return parameter.max;
   if (parameter.silentAtMin && /^-inf(inity)?(\s*db)?$/.test(lower)) return parameter.min;
   const figure = FIGURE.exec(lower);
   const factor = figure?.[2] === '' ? 1 : SUFFIXES[parameter.unit]?.[figure?.[2] ?? ''];
@@ -68,7 +70,7 @@ export function validateValue(parameter: Parameter, value: unknown): ParameterVa
   } else if (parameter.kind === 'choice') {
     if (parameter.choices.some((one) => one.id === value)) return value as string;
   } else if (typeof value === 'string') {
-    if (parameter.sync && noteValueSeconds(value, { tempoBpm: 60, beatsPerBar: 4 }) !== undefined) return value;
+    if (parameter.sync && noteValueBeats(value, { beatsPerBar: 4 }) !== undefined) return value;
   } else if (typeof value === 'number' && value >= parameter.min && value <= parameter.max) {
     return value;
   }
@@ -78,6 +80,29 @@ export function validateValue(parameter: Parameter, value: unknown): ParameterVa
     {
       kept: 'Nothing was changed.',
     },
+  );
+}
+
+/**
+ * Checks that a note value comes to a time inside its parameter's range. A rate follows its note wherever that leads.
+ * @throws KinetikonError parameter.range, naming the parameter, its range, the note and the tempo
+ */
+export function validateTime(parameter: Parameter, value: ParameterValue, timing: Timing): void {
+  if (parameter.kind === 'number' && parameter.sync === 'time') validateNote(parameter, value, timing);
+}
+
+/** As `validateTime`, of times and rates alike: in a lane both lie on their ruler. */
+export function validateNote(parameter: NumberParameter, value: ParameterValue, timing: Timing): void {
+  const seconds = typeof value === 'string' ? noteValueSeconds(value, timing) : undefined;
+  if (seconds === undefined) return;
+  const figure = inOwnUnit(parameter, seconds);
+  if (figure >= parameter.min && figure <= parameter.max) return;
+  const range = `${formatNumber(parameter, parameter.min)} to ${formatNumber(parameter, parameter.max)}`;
+  const note = noteValueName(value as string);
+  throw new KinetikonError(
+    'parameter.range',
+    `${parameter.id} takes ${range}; ${note} at ${withFigures(timing.tempoBpm, 4)} BPM would be ${formatNumber(parameter, figure)}.`,
+    { kept: 'Nothing was changed.', next: 'Choose another note value, or another tempo.' },
   );
 }
 
@@ -127,6 +152,7 @@ const withFigures = (value: number, figures: number): string => {
 
 function formatNumber(parameter: NumberParameter, value: number): string {
   if (parameter.silentAtMin && value <= parameter.min) return '-inf dB';
+  if (parameter.infiniteAtMax && value >= parameter.max) return 'inf:1';
   if (parameter.sides) {
     const amount = Math.round(Math.abs(value));
     return amount === 0 ? 'centre' : `${amount} ${value < 0 ? 'left' : 'right'}`;

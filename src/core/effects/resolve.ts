@@ -1,6 +1,6 @@
 import { KinetikonError } from '../errors';
 import { noteValueSeconds, type Timing } from './noteValues';
-import { describeRange, inOwnUnit, validateValue } from './parameterText';
+import { describeRange, inOwnUnit, validateTime, validateValue } from './parameterText';
 import { findParameter, type EffectSpec, type Parameter, type ParameterValue, type ParameterValues } from './spec';
 
 /** One value as the kernel takes it: a number in the parameter's unit, the index of a choice, 0 or 1. */
@@ -12,7 +12,7 @@ export function resolveValue(parameter: Parameter, value: ParameterValue, timing
   if (seconds === undefined || parameter.kind !== 'number') {
     throw new Error(`${parameter.id}: ${value} was not validated; it takes ${describeRange(parameter)}`);
   }
-  return Math.min(parameter.max, Math.max(parameter.min, inOwnUnit(parameter, seconds)));
+  return inOwnUnit(parameter, seconds);
 }
 
 /** All values of an effect in kernel order; what is not given has its default. */
@@ -37,4 +37,33 @@ export function validateValues(spec: EffectSpec, values: Record<string, unknown>
       return [id, validateValue(parameter, value)];
     }),
   );
+}
+
+/**
+ * Checks values that are fine each by itself against the tempo and against one another.
+ * @throws KinetikonError parameter.range when a note value or a ratio comes to a time outside its range
+ */
+export function validateTimes(spec: EffectSpec, values: ParameterValues, timing: Timing): void {
+  for (const [id, value] of Object.entries(values)) {
+    if (typeof value !== 'string') continue;
+    validateTime(findParameter(spec, id)!, value, timing);
+  }
+  const refused = spec.refuse?.((id) => figureOf(spec, values, timing, id));
+  if (refused) throw new KinetikonError('parameter.range', refused, { kept: 'Nothing was changed.' });
+}
+
+function figureOf(spec: EffectSpec, values: ParameterValues, timing: Timing, id: string): number {
+  const parameter = findParameter(spec, id)!;
+  return resolveValue(parameter, values[id] ?? parameter.default, timing);
+}
+
+/** A change of values with what goes along with it. */
+export function completed(
+  spec: EffectSpec,
+  before: ParameterValues,
+  change: ParameterValues,
+  timing: Timing,
+): ParameterValues {
+  const after = { ...before, ...change };
+  return { ...change, ...spec.completes?.(before, change, (id) => figureOf(spec, after, timing, id)) };
 }

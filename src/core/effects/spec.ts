@@ -31,6 +31,8 @@ export interface NumberParameter extends ParameterBase {
   readonly sync?: 'time' | 'rate';
   /** The lowest value means silence, minus infinity decibels. */
   readonly silentAtMin?: boolean;
+  /** The highest value means without end: a ratio that lets nothing more through. */
+  readonly infiniteAtMax?: boolean;
   /** Read and written as left, centre and right. */
   readonly sides?: boolean;
   /** The toggle that switches just this on and off; both are shown as one control. */
@@ -92,6 +94,22 @@ export interface EffectSpec {
   readonly picture: PictureKind;
   /** Its kernel tells where it reads in time, so that its delays can be drawn. */
   readonly movesTime?: boolean;
+  /**
+   * What its values must have to do with one another beside the range of each.
+   * @param figure a value in its parameter's own unit at the session's tempo
+   * @returns what is wrong, naming the parameter, its range and what was given; null when nothing is
+   */
+  readonly refuse?: (figure: (id: string) => number) => string | null;
+  /**
+   * What goes along with a change made by hand.
+   * @param before the values before the change, without defaults
+   * @param figure a value after the change, in its parameter's own unit at the session's tempo
+   */
+  readonly completes?: (
+    before: ParameterValues,
+    change: ParameterValues,
+    figure: (id: string) => number,
+  ) => ParameterValues;
   /** What "exaggerate" turns up: the parameters that say how much of the effect there is; `lines.*.` is every line. */
   readonly exaggerates?: readonly string[];
 }
@@ -155,8 +173,12 @@ export function isActive(parameter: Parameter, values: ParameterValues): boolean
   return 'oneOf' in needs ? value !== undefined && needs.oneOf.includes(value) : value !== needs.not;
 }
 
+const byId = new WeakMap<EffectSpec, ReadonlyMap<string, Parameter>>();
+
 export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {
-  return spec.parameters.find((parameter) => parameter.id === id);
+  let parameters = byId.get(spec);
+  if (!parameters) byId.set(spec, (parameters = new Map(spec.parameters.map((one) => [one.id, one]))));
+  return parameters.get(id);
 }
 
 /** What an effect on a return is set to: the wet sound alone, where it has a choice. */

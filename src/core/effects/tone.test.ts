@@ -11,6 +11,7 @@ import {
   setValue,
   sine,
 } from '../../../test/support/render';
+import { SeededRandom } from '../math/random';
 import type { ParameterValues } from './spec';
 
 /** Magnitude in dB at a frequency from an impulse response. */
@@ -66,6 +67,20 @@ describe.each(RATES)('equalizer at %d Hz', (rate) => {
           const off = distance({ type, frequency, gain, q }, (hz) => prototype[type](hz / frequency, gain, q));
           expect([type, frequency, gain, q, off < 0.1]).toEqual([type, frequency, gain, q, true]);
         }
+      }
+    }
+  });
+
+  it('bells stay within 0.5 dB of the prototype up to 16 kHz, wherever they are', () => {
+    const random = new SeededRandom(rate);
+    for (let turn = 0; turn < 40; turn++) {
+      const frequency = Math.round(20 * 1000 ** random.uniform());
+      const gain = Math.round(48 * random.uniform() - 24);
+      const q = Number((0.1 * 200 ** random.uniform()).toPrecision(3));
+      const response = responseOf(band({ type: 'bell', frequency, gain, q }));
+      for (const hz of [100, 1000, 4000, 8000, 10000, 12000, 14000, 15000, 16000]) {
+        const off = Math.abs(magnitude(response, hz, rate) - db(prototype.bell(hz / frequency, gain, q)));
+        expect([frequency, gain, q, hz, off < 0.5]).toEqual([frequency, gain, q, hz, true]);
       }
     }
   });
@@ -212,12 +227,14 @@ describe('autopan', () => {
     expect(out.right[(3 * RATE) / 4]).toBeCloseTo(0.5, 2);
   });
 
-  it('is a tremolo at phase 0: both sides alike, power between 1 - depth and 1', () => {
+  it('is a tremolo at phase 0: both sides alike, amplitude between 1 - depth and 1', () => {
     const out = run(kernelOf('autopan', { rate: 2, depth: 75, phase: 0, smooth: 0 }), ones);
     expect(firstDifference(out.left, out.right)).toBe(-1);
     const second = out.left.slice(RATE);
     expect(largest(second)).toBeCloseTo(0.5, 2);
-    expect(Math.min(...second)).toBeCloseTo(0.25, 2);
+    expect(Math.min(...second)).toBeCloseTo(0.5 * 0.25, 2);
+    const half = run(kernelOf('autopan', { rate: 2, depth: 50, phase: 0, smooth: 0 }), ones).left.slice(RATE);
+    expect(db(Math.min(...half) / 0.5)).toBeCloseTo(-6.02, 1);
   });
 
   it('follows the tempo from the place in the session', () => {

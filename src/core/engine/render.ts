@@ -12,6 +12,13 @@ export interface RenderRange {
 /** The longest tail that `auto` waits for. */
 export const LONGEST_TAIL_SECONDS = 60;
 
+/** Seconds for which the effects of a plan outlast its sounds; Infinity when they never fall silent. */
+export function tailOf(plan: Plan): number {
+  const engine = new Engine(plan.sampleRate);
+  engine.applyPlan(plan);
+  return engine.tailSeconds;
+}
+
 /**
  * Prints a range of a plan: starts where the range starts (latency is cut off) and lasts the range plus the tail.
  * @param onProgress called with 0 to 1 about every 0.7 s of sound; return false to stop, which yields null

@@ -81,15 +81,17 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
   if (frames === 0)
     throw new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
   const { start } = data;
+  let notNumbers = 0;
   const out = Array.from({ length: channels }, (_, channel) => {
     const samples = new Float32Array(frames);
     for (let frame = 0; frame < frames; frame++) {
       const value = read(start + frame * frameBytes + channel * sampleBytes);
-      samples[frame] = Number.isFinite(value) ? value : 0;
+      if (Number.isFinite(value)) samples[frame] = value;
+      else notNumbers++;
     }
     return samples;
   });
-  return { sampleRateHz: rate, channels: out };
+  return { sampleRateHz: rate, channels: out, ...(notNumbers > 0 ? { notNumbers } : {}) };
 }
 
 function reader(view: DataView, code: number, bits: number): ((at: number) => number) | null {

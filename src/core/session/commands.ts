@@ -1,6 +1,6 @@
 import { applyPatches, enablePatches, produceWithPatches, type Patch } from 'immer';
 import { effectById } from '../effects/registry';
-import { validateValues } from '../effects/resolve';
+import { completed, validateValues } from '../effects/resolve';
 import { defaultValues, type ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import {
@@ -11,6 +11,7 @@ import {
   newTrack,
   stripOf,
   stripOfInsert,
+  timingOf,
   validateRecord,
   type Asset,
   type Clip,
@@ -320,7 +321,9 @@ function execute(draft: SessionDocument, command: Command): void {
     }
     case 'insert.set': {
       const insert = need(draft.inserts[command.id], `effect ${command.id}`);
-      Object.assign(insert.values, validateValues(effectById(insert.effect), command.values));
+      const spec = effectById(insert.effect);
+      const change = validateValues(spec, command.values);
+      Object.assign(insert.values, completed(spec, { ...insert.values }, change, timingOf(draft)));
       return;
     }
     case 'insert.key': {

@@ -1,6 +1,5 @@
 import { effectById } from '../effects/registry';
 import { resolveValue, resolveValues } from '../effects/resolve';
-import type { Timing } from '../effects/noteValues';
 import type { Parameter } from '../effects/spec';
 import type {
   Plan,
@@ -18,7 +17,6 @@ import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import { cornersOf, curveOf, laneOf, laneParameter } from './lanes';
 import {
-  beatsPerBar,
   channelOf,
   channels,
   endBeat,
@@ -29,12 +27,9 @@ import {
   type Lane,
   type Modulator,
   type SessionDocument,
+  timingOf,
 } from './records';
 import { carriesSound, connectionsOf, reachOf, signalOrder, type Connection } from './routing';
-
-export function timingOf(document: SessionDocument): Timing {
-  return { tempoBpm: document.session.tempoBpm, beatsPerBar: beatsPerBar(document.session) };
-}
 
 export function framesPerBeat(document: SessionDocument): number {
   return (document.session.sampleRateHz * 60) / document.session.tempoBpm;

@@ -1,6 +1,7 @@
 import { KinetikonError } from '../errors';
 import { toVersion2 } from './migrations/toVersion2';
 import { toVersion3 } from './migrations/toVersion3';
+import { toVersion4 } from './migrations/toVersion4';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -8,6 +9,7 @@ import { validateReferences } from './references';
 const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>> = {
   1: toVersion2,
   2: toVersion3,
+  3: toVersion4,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
@@ -26,7 +28,14 @@ export function validateDocument(value: unknown): SessionDocument {
       { kept: 'It is untouched.', next: 'Open it with that version.' },
     );
   }
-  for (let migrate; (migrate = MIGRATIONS[current.version as number]);) current = migrate(current);
+  try {
+    for (let migrate; (migrate = MIGRATIONS[current.version as number]);) current = migrate(current);
+  } catch (error) {
+    throw new KinetikonError('session.invalid', 'This session of an older version is damaged.', {
+      kept: 'It is untouched.',
+      cause: error,
+    });
+  }
   if (current.version !== DOCUMENT_VERSION) {
     throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(current.version)}.`);
   }

@@ -2,13 +2,14 @@ import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
 import type { Tap } from '../engine/plan';
+import type { Timing } from '../effects/noteValues';
 import { findEffect } from '../effects/registry';
 import { validateValue } from '../effects/parameterText';
 import { validateValues } from '../effects/resolve';
 import { number, type ParameterValue } from '../effects/spec';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 3;
+export const DOCUMENT_VERSION = 4;
 
 export const NAME_LENGTH = 120;
 export const TEMPO = { min: 20, max: 300 } as const;
@@ -419,6 +420,11 @@ export function newModulator(modulatorId: string, modulatorName: string, kind: M
 /** Quarter notes in a bar of the session's metre. */
 export function beatsPerBar(session: Pick<SessionRecord, 'metreBeats' | 'metreUnit'>): number {
   return (session.metreBeats * 4) / session.metreUnit;
+}
+
+/** Tempo and metre as note values need them. */
+export function timingOf({ session }: SessionDocument): Timing {
+  return { tempoBpm: session.tempoBpm, beatsPerBar: beatsPerBar(session) };
 }
 
 /** A track, a return or a group: all but the main output. */

@@ -1,15 +1,26 @@
-import { validateValue } from '../effects/parameterText';
+import { validateNote, validateValue } from '../effects/parameterText';
 import { effectById } from '../effects/registry';
+import { validateTimes } from '../effects/resolve';
 import { findParameter } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { laneParameter } from './lanes';
-import { allStrips, channelOf, channels, MAIN_ID, stripOf, type SessionDocument } from './records';
+import {
+  allStrips,
+  channelOf,
+  channels,
+  MAIN_ID,
+  stripOf,
+  stripOfInsert,
+  timingOf,
+  type SessionDocument,
+} from './records';
 import { signalOrder } from './routing';
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
 
 /**
- * Checks that every reference of a document has its target and that sound never runs in a circle.
+ * Checks what records have to do with one another: that every reference has its target, that sound never runs in a
+ * circle, and that note values come to times inside their ranges at the session's tempo.
  * @throws KinetikonError session.invalid, session.loop, parameter.range
  */
 export function validateReferences(document: SessionDocument): void {
@@ -27,6 +38,7 @@ export function validateReferences(document: SessionDocument): void {
     if (!document.tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
     if (!document.assets[clip.assetId]) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
   }
+  validateTempo(document);
   validateModulators(document);
   validateRouting(document);
   validateLanes(document);
@@ -38,6 +50,24 @@ export function validateReferences(document: SessionDocument): void {
 function sameMembers(order: readonly string[], records: Readonly<Record<string, unknown>>, what: string): void {
   const same = new Set(order).size === order.length && order.length === Object.keys(records).length;
   if (!same || order.some((one) => !records[one])) throw refusal(`The order of ${what} and the ${what} differ.`);
+}
+
+function validateTempo(document: SessionDocument): void {
+  const timing = timingOf(document);
+  for (const insert of Object.values(document.inserts)) {
+    const spec = effectById(insert.effect);
+    try {
+      validateTimes(spec, insert.values, timing);
+    } catch (error) {
+      if (!(error instanceof KinetikonError)) throw error;
+      const where = stripOfInsert(document, insert.id)?.name ?? '';
+      throw new KinetikonError(error.code, `${spec.name} on ${where}: ${error.message}`, {
+        kept: 'Nothing was changed.',
+        cause: error,
+        ...(error.next === undefined ? {} : { next: error.next }),
+      });
+    }
+  }
 }
 
 function validateRouting(document: SessionDocument): void {
@@ -69,6 +99,7 @@ function validateRouting(document: SessionDocument): void {
 
 function validateLanes(document: SessionDocument): void {
   const taken = new Set<string>();
+  const timing = timingOf(document);
   for (const lane of Object.values(document.lanes)) {
     const parameter = laneParameter(document, lane.ownerId, lane.parameter);
     if (!parameter) throw refusal(`There is nothing ${lane.parameter} to automate on ${lane.ownerId}.`);
@@ -83,6 +114,7 @@ function validateLanes(document: SessionDocument): void {
     }
     lane.points.forEach((point, index) => {
       validateValue(parameter, point.value);
+      if (parameter.kind === 'number') validateNote(parameter, point.value, timing);
       if (index > 0 && point.beat < lane.points[index - 1]!.beat)
         throw refusal('The points of a lane must be in order.');
     });

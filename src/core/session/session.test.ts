@@ -261,4 +261,83 @@ describe('documents', () => {
     const at = (id: string) => delay.values[effectById('delay').parameters.findIndex((one) => one.id === id)];
     expect([at('lines.1.on'), at('lines.2.on'), at('lines.1.feedback'), at('routing')]).toEqual([1, 0, 38, 0]);
   });
+
+  it('brings a document of version 3 up to date: times beyond their range become what they sounded as', () => {
+    const old = JSON.parse(readFileSync('test/fixtures/session-3.json', 'utf8')) as SessionDocument;
+    const document = validateDocument(old);
+    const values = document.inserts['keeper-echo']!.values;
+    expect(document.version).toBe(DOCUMENT_VERSION);
+    expect([values['lines.1.timeLeft'], values['lines.2.linked'], values['lines.2.timeRight']]).toEqual([
+      12000,
+      false,
+      12000,
+    ]);
+    expect(document.lanes['old-lane']!.points.map((point) => point.value)).toEqual([12000, '1/4']);
+    expect(document.clips).toEqual(old.clips);
+    expect(() => validateDocument({ version: 3 })).toThrow('of an older version is damaged');
+  });
+});
+
+describe('times and the tempo', () => {
+  const withEcho = (values: Record<string, string | number | boolean>) =>
+    applyCommand(
+      newDocument('Times'),
+      {
+        type: 'all',
+        commands: [
+          { type: 'track.add', id: 'voice', name: 'Lamp keeper' },
+          { type: 'insert.add', stripId: 'voice', id: 'echo', effect: 'delay', index: 0, values },
+        ],
+      },
+      '',
+    ).document;
+
+  it('a note value is refused at a tempo at which it would be too long, and a tempo at which one would become so', () => {
+    const document = withEcho({ 'lines.1.timeLeft': '4bar' });
+    expect(() => applyCommand(document, { type: 'session.set', values: { tempoBpm: 60 } }, '')).toThrow(
+      'Delay on Lamp keeper: lines.1.timeLeft takes 0.1 ms to 12 s; 4 bars at 60 BPM would be 16 s.',
+    );
+    const slow = applyCommand(withEcho({}), { type: 'session.set', values: { tempoBpm: 60 } }, '').document;
+    expect(() =>
+      applyCommand(slow, { type: 'insert.set', id: 'echo', values: { 'lines.3.timeLeft': '4bar' } }, ''),
+    ).toThrow('lines.3.timeLeft');
+    expect(() =>
+      applyCommand(
+        slow,
+        { type: 'insert.set', id: 'echo', values: { 'lines.1.rightRatio': 400, 'lines.1.timeLeft': 9000 } },
+        '',
+      ),
+    ).toThrow('lines.1.rightRatio');
+  });
+
+  it('a lane refuses notes that lie beyond its ruler', () => {
+    const lane = (value: string): Command => ({
+      type: 'lane.add',
+      lane: {
+        id: 'l',
+        ownerId: 'echo',
+        parameter: 'lines.1.modRate',
+        on: true,
+        points: [{ beat: 0, value, shape: 'hold', bend: 0 }],
+        mirrorOf: null,
+        mirrorAmount: 100,
+      },
+    });
+    expect(() => applyCommand(withEcho({}), lane('1/64'), '')).toThrow('1/64 at 100 BPM would be 26.7 Hz');
+    expect(() => applyCommand(withEcho({}), lane('1/32'), '')).not.toThrow();
+  });
+
+  it('keeping the bend takes the rate there is as the one whose bend is kept', () => {
+    const commands: Command[] = [
+      { type: 'track.add', id: 'voice', name: 'Lamp keeper' },
+      { type: 'insert.add', stripId: 'voice', id: 'comb', effect: 'flanger', index: 0, values: { rate: '1/4' } },
+    ];
+    const document = applyCommand(newDocument('Bend'), { type: 'all', commands }, '').document;
+    const set = (values: Record<string, number | boolean>, from = document) =>
+      applyCommand(from, { type: 'insert.set', id: 'comb', values }, '').document;
+    const kept = set({ constantPitch: true });
+    expect(kept.inserts.comb!.values.bendRate).toBeCloseTo(100 / 60, 4);
+    expect(set({ rate: 3 }, kept).inserts.comb!.values.bendRate).toBeCloseTo(100 / 60, 4);
+    expect(set({ constantPitch: true, bendRate: 0.5 }).inserts.comb!.values.bendRate).toBe(0.5);
+  });
 });

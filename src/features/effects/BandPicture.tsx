@@ -3,8 +3,8 @@
 import { formatValue } from '@/core/effects/parameterText';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
 import type { Insert } from '@/core/session/records';
+import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { axesOf } from './axes';
 import { SpectrumPaths } from '../ui/SpectrumPaths';

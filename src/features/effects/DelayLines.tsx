@@ -6,8 +6,8 @@ import { LINES } from '@/core/effects/delay/routing';
 import { delaySpec } from '@/core/effects/delay/spec';
 import { formatValue } from '@/core/effects/parameterText';
 import { findParameter, type ParameterValue } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
 import type { Insert } from '@/core/session/records';
+import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 interface Props {

@@ -3,8 +3,8 @@
 import type { KeyboardEvent } from 'react';
 import { exaggerated } from '@/core/effects/exaggerate';
 import type { EffectSpec } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
 import type { Insert } from '@/core/session/records';
+import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Held down, the effect is overdone; let go, it is as it was. */

@@ -4,8 +4,9 @@ import { findEffect } from '@/core/effects/registry';
 import { resolveValue } from '@/core/effects/resolve';
 import { findParameter } from '@/core/effects/spec';
 import type { PlanInsert } from '@/core/engine/plan';
-import { compileInserts, timingOf } from '@/core/session/compile';
+import { compileInserts } from '@/core/session/compile';
 import type { Insert, SessionDocument } from '@/core/session/records';
+import { timingOf } from '@/core/session/records';
 import { useStudioState } from '../session/StudioContext';
 import { useTask } from './useTask';
 

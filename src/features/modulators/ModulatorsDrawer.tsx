@@ -5,7 +5,6 @@ import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { SHAPE_CHOICES } from '@/core/effects/oscillatorShapes';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter, number, type NumberParameter } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
 import {
   channels,
   MODULATOR_KINDS,
@@ -14,6 +13,7 @@ import {
   stripOfInsert,
   type ModulationTarget,
   type Modulator,
+  timingOf,
 } from '@/core/session/records';
 import { detachCommand, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
 import { newId } from '../session/studio';

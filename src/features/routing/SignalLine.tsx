@@ -4,11 +4,11 @@ import { useRef } from 'react';
 import { EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from '@xyflow/react';
 import { formatValue } from '@/core/effects/parameterText';
 import { dbToGain } from '@/core/math/elementary';
-import { timingOf } from '@/core/session/compile';
 import type { Connection } from '@/core/session/routing';
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { timingOf } from '@/core/session/records';
 
 export type SignalEdge = Edge<
   {

@@ -1,9 +1,8 @@
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/compile';
 import type { Command } from '@/core/session/commands';
 import { replaceWithin, thin, type Range } from '@/core/session/laneEdits';
 import { laneOf, laneOrigin } from '@/core/session/lanes';
-import { stripOf, type Point, type SessionDocument } from '@/core/session/records';
+import { stripOf, type Point, type SessionDocument, timingOf } from '@/core/session/records';
 
 /** Part of the ruler by which a thinned recording may differ from what was played. */
 const TOLERANCE = 0.008;

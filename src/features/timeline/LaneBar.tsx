@@ -6,7 +6,6 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { messageOf } from '@/core/errors';
 import { NOTE_VALUES, noteValueBeats } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
-import { timingOf } from '@/core/session/compile';
 import {
   invert,
   LANE_SHAPES,
@@ -18,7 +17,7 @@ import {
   type LaneShape,
 } from '@/core/session/laneEdits';
 import { heightOf, laneOrigin, laneName, laneParameter, stripIdOfOwner } from '@/core/session/lanes';
-import { beatsPerBar, stripOf, type Lane, type Point } from '@/core/session/records';
+import { beatsPerBar, stripOf, type Lane, type Point, timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
 

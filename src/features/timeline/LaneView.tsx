@@ -1,12 +1,12 @@
 'use client';
 
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { timingOf } from '@/core/session/compile';
 import { copied, movePoints, pasteAt, replaceWithin, withPoint } from '@/core/session/laneEdits';
 import { cornersOf, heightOf, laneOrigin, laneName, laneParameter, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
 import type { ParameterValue } from '@/core/effects/spec';
 import type { Lane, Point } from '@/core/session/records';
+import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';

@@ -16,8 +16,8 @@ const RAMP_SECONDS = 0.02;
 const TICK = 8;
 
 /**
- * Moves the power of each side along an oscillator: power 1 - depth * (1 - u) with u from 0 to 1. With opposite phases
- * the two powers always sum to the same, so that the movement keeps its loudness.
+ * Moves the power of each side along an oscillator: from 1 down to (1 - depth) squared, so that the depth is that of the
+ * amplitude. With opposite phases the two powers always sum to the same, so that the movement keeps its loudness.
  */
 class AutopanKernel implements Kernel {
   readonly latencyFrames = 0;
@@ -81,15 +81,16 @@ class AutopanKernel implements Kernel {
 
   /** Goes to where the oscillator is at once. */
   private settle(): void {
-    this.gainLeft = this.smoothLeft = this.power(0);
-    this.gainRight = this.smoothRight = this.power(this.phase.value);
+    this.gainLeft = this.smoothLeft = this.amplitude(0);
+    this.gainRight = this.smoothRight = this.amplitude(this.phase.value);
     this.stepLeft = this.stepRight = 0;
     this.offset = TICK;
   }
 
-  private power(phase: number): number {
+  private amplitude(phase: number): number {
     const u = 0.5 + 0.5 * this.oscillator.read(phase);
-    return Math.sqrt(Math.max(0, 1 - this.depth.value * (1 - u)));
+    const least = 1 - this.depth.value;
+    return Math.sqrt(Math.max(0, 1 - (1 - least * least) * (1 - u)));
   }
 
   private tick(): void {
@@ -100,8 +101,8 @@ class AutopanKernel implements Kernel {
       this.depth.next();
       this.phase.next();
     }
-    const left = this.power(0);
-    const right = this.power(this.phase.value);
+    const left = this.amplitude(0);
+    const right = this.amplitude(this.phase.value);
     this.smoothLeft = left + this.factor * (this.smoothLeft - left);
     this.smoothRight = right + this.factor * (this.smoothRight - right);
     this.stepLeft = (this.smoothLeft - this.gainLeft) / TICK;

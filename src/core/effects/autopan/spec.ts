@@ -35,7 +35,7 @@ export const autopanSpec = defineEffect({
         max: 100,
         default: 60,
         scale: 'linear',
-        help: 'How far down each side goes.',
+        help: 'How far down the level of each side goes: by half, 6 dB, at 50 %.',
       }),
       number({
         id: 'phase',

@@ -13,6 +13,7 @@ import {
 import { BandSplit } from '../../dsp/bandSplit';
 import { Noise } from '../../dsp/noise';
 import { pitchTrack } from '../../../../test/support/pitch';
+import type { ParameterValues } from '../spec';
 import { WINDOWS } from './spec';
 
 const wet = { mix: 100, voices: '1', spread: 0, depth: 0 };
@@ -166,5 +167,96 @@ describe('chorus', () => {
     expect(largest(run(kernel, loud).left)).toBeLessThan(1.995);
     run(kernel, new Float32Array(48000 * 12));
     expect(largest(run(kernel, impulse(10).fill(0)).left)).toBeLessThan(1e-3);
+  });
+
+  it.each(RATES)('has copies as near as 1 ms that are late by what they say and by nothing else, at %d Hz', (rate) => {
+    const sound = pink(rate);
+    const swing = { ...wet, delay: 1, depth: 60, rate: 3 };
+    const out = run(kernelOf('chorus', swing, rate), sound).left;
+    // What a copy that reads what is not written yet would play: the ring as it was 100 ms and more ago.
+    const loud = largest(sound);
+    for (let n = 100; n < out.length; n++) {
+      const around = largest(sound.subarray(Math.max(0, n - 0.004 * rate), n + 1));
+      expect(Math.abs(out[n]!)).toBeLessThan(1.6 * around + 1e-6 * loud);
+    }
+    const burst = new Float32Array(rate);
+    burst.set(sine(700, rate, rate / 10, 0.8));
+    const after = run(kernelOf('chorus', swing, rate), burst).left;
+    expect(largest(after.slice(rate / 10 + 0.01 * rate))).toBeLessThan(1e-4);
+  });
+
+  it.each(
+    ['1', '2', '3', '4', '5', '6'].flatMap((voices) =>
+      [60, 72, 90, 120, 180].map((spread) => [voices, spread] as const),
+    ),
+  )('with %s voices at a spread of %d degrees is never mono', (voices, spread) => {
+    const rate = 48000;
+    const sound = pink(4 * rate);
+    const out = run(kernelOf('chorus', { mix: 100, voices, spread }), sound);
+    let cross = 0;
+    let left = 0;
+    let right = 0;
+    for (let n = rate / 2; n < sound.length; n++) {
+      cross += out.left[n]! * out.right[n]!;
+      left += out.left[n]! ** 2;
+      right += out.right[n]! ** 2;
+    }
+    expect(cross / Math.sqrt(left * right)).toBeLessThan(0.8);
+  });
+
+  it.each(['smoothRandom', 'steppedRandom'])('moves each voice by a random course of its own: %s', (shape) => {
+    const kernel = kernelOf('chorus', { mix: 100, voices: '6', shape, rate: 5, depth: 50, spread: 90 });
+    const delays = new Float64Array(12);
+    const courses: number[][] = Array.from({ length: 6 }, () => []);
+    run(kernel, new Float32Array(48000 * 8), undefined, [128], () => {
+      kernel.readDelays!(delays);
+      courses.forEach((course, voice) => course.push(delays[2 * voice]!));
+    });
+    const centred = courses.map((course) => {
+      const mean = course.reduce((sum, x) => sum + x, 0) / course.length;
+      return course.map((x) => x - mean);
+    });
+    /** The largest likeness of two courses at any shift up to a second. */
+    const alike = (a: number[], b: number[]) => {
+      const power = (one: number[]) => Math.sqrt(one.reduce((sum, x) => sum + x * x, 0));
+      let most = 0;
+      for (let shift = -375; shift <= 375; shift += 3) {
+        let sum = 0;
+        for (let n = 400; n < a.length - 400; n++) sum += a[n]! * b[n + shift]!;
+        most = Math.max(most, Math.abs(sum) / (power(a) * power(b)));
+      }
+      return most;
+    };
+    for (let n = 1; n < 6; n++) expect(alike(centred[0]!, centred[n]!)).toBeLessThan(0.6);
+  });
+
+  it('stays under +6 dBFS with a band set, whatever the mix', () => {
+    const noise = new Noise(8);
+    const loud = Float32Array.from({ length: 48000 * 2 }, () => noise.white());
+    const bands: ParameterValues[] = [
+      { bandLow: 200 },
+      { bandHigh: 9000 },
+      { bandLow: 500, bandHigh: 15000, window: '256' },
+    ];
+    for (const mix of [30, 50, 66, 80, 100]) {
+      for (const band of bands) {
+        const out = run(kernelOf('chorus', { feedback: 90, voices: '6', mix, ...band }), loud);
+        expect(Math.max(largest(out.left), largest(out.right))).toBeLessThan(10 ** (6 / 20));
+      }
+    }
+  });
+
+  it.each([
+    { jitter: 0, randomPhase: 0, depth: 0 },
+    { jitter: 80, randomPhase: 100, depth: 60 },
+  ])('keeps its level in grains as their density grows: %j', (places) => {
+    const sound = pink(48000 * 6);
+    const power = (part: Float32Array) => part.reduce((sum, x) => sum + x * x, 0);
+    for (const density of [1, 1.5, 2, 2.5, 3, 4]) {
+      const values = { ...wet, ...places, motion: 'grains', grainSize: 60, density, delay: 20 };
+      const out = run(kernelOf('chorus', values), sound).left;
+      const change = 10 * Math.log10(power(out.slice(48000)) / power(sound.slice(48000)));
+      expect([density, Math.abs(change) < 1]).toEqual([density, true]);
+    }
   });
 });

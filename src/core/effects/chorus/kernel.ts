@@ -1,5 +1,5 @@
 import { BandSplit } from '../../dsp/bandSplit';
-import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
+import { DelayLine, readSincAt, SINC_AHEAD, SINC_NEAREST } from '../../dsp/delayLine';
 import { guardHeard, guardLoop, guardOutput } from '../../dsp/guard';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
@@ -40,7 +40,7 @@ const enum P {
 const TICK = 32;
 const GLIDE_SECONDS = 0.06;
 const LONGEST_MS = 50;
-const NEAREST = SINC_AHEAD + 1;
+const NEAREST = SINC_NEAREST;
 /** By how much the copy nearest to the sound is nearer than the mean of all, and the farthest farther, as a part. */
 const STAGGER = 0.2;
 /** Cells of a fresh bucket brigade, and by how much fully worn ones are fewer, as a factor. */

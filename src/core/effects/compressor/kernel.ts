@@ -1,5 +1,7 @@
 import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
+import { SlidingMaximum } from '../../dsp/slidingMaximum';
+import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelFactory, KeySound } from '../kernel';
@@ -42,7 +44,8 @@ export function staticReduction(levelDb: number, thresholdDb: number, slope: num
 /**
  * Feed-forward compressor: level in dB, static curve, then one-pole smoothing of the reduction with separate attack
  * and release (ibid., smooth branching detector). Both channels share one gain. The latency is always that of the
- * longest look-ahead; a shorter one holds the gain back instead.
+ * longest look-ahead; a shorter one holds the gain back instead. What looks ahead is the attack alone: the deepest
+ * reduction wanted is held for as long as the look-ahead is, so that a loud sound is kept down to its end.
  */
 class CompressorKernel implements Kernel {
   readonly latencyFrames: number;
@@ -52,7 +55,10 @@ class CompressorKernel implements Kernel {
   private readonly level: LevelKey;
   private readonly left: DelayLine;
   private readonly right: DelayLine;
+  private readonly keyLeft: DelayLine;
+  private readonly keyRight: DelayLine;
   private readonly gains: DelayLine;
+  private readonly deepest: SlidingMaximum;
   private readonly threshold: Ramp;
   private readonly slope: Ramp;
   private readonly knee: Ramp;
@@ -77,7 +83,10 @@ class CompressorKernel implements Kernel {
     this.level = new LevelKey(sampleRate);
     this.left = new DelayLine(this.latencyFrames + 1);
     this.right = new DelayLine(this.latencyFrames + 1);
+    this.keyLeft = new DelayLine(this.latencyFrames + 1);
+    this.keyRight = new DelayLine(this.latencyFrames + 1);
     this.gains = new DelayLine(this.latencyFrames + 1);
+    this.deepest = new SlidingMaximum(this.latencyFrames + 1);
     this.threshold = new Ramp(0);
     this.slope = new Ramp(0);
     this.knee = new Ramp(0);
@@ -107,6 +116,9 @@ class CompressorKernel implements Kernel {
     this.level.reset();
     this.left.clear();
     this.right.clear();
+    this.keyLeft.clear();
+    this.keyRight.clear();
+    this.deepest.reset();
     this.gains.clear();
     for (let i = 0; i <= this.latencyFrames; i++) this.gains.write(1);
     this.reduction = 0;
@@ -126,7 +138,9 @@ class CompressorKernel implements Kernel {
     this.listen.moveTo(v[P.keyListen]!, frames);
     this.attack = exp(-1000 / (v[P.attack]! * sampleRate));
     this.release = exp(-1000 / (v[P.release]! * sampleRate));
-    this.wait = this.latencyFrames - Math.round((v[P.lookahead]! / 1000) * sampleRate);
+    const lookahead = Math.round((v[P.lookahead]! / 1000) * sampleRate);
+    this.wait = this.latencyFrames - lookahead;
+    this.deepest.setWindow(lookahead + 1);
     this.level.setHold((v[P.release]! / 1000) * HOLD_OF_RELEASE, sampleRate);
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
@@ -140,7 +154,8 @@ class CompressorKernel implements Kernel {
       const keyLeft = key.left[i]!;
       const keyRight = key.right[i]!;
       const db = rms ? level.rmsDb(keyLeft, keyRight) : level.peakDb(keyLeft, keyRight);
-      const wanted = staticReduction(db, this.threshold.next(), this.slope.next(), this.knee.next());
+      const now = staticReduction(db, this.threshold.next(), this.slope.next(), this.knee.next());
+      const wanted = -this.deepest.next(-now);
       const factor = wanted < this.reduction ? this.attack : this.release;
       const before = this.reduction;
       this.reduction = wanted + factor * (before - wanted);
@@ -157,8 +172,10 @@ class CompressorKernel implements Kernel {
       const mix = this.mix.next();
       const weight = 1 - mix + mix * gain;
       const listen = this.listen.next();
-      left[i] = dryLeft * weight + listen * (keyLeft - dryLeft * weight);
-      right[i] = dryRight * weight + listen * (keyRight - dryRight * weight);
+      this.keyLeft.write(keyLeft);
+      this.keyRight.write(keyRight);
+      left[i] = between(dryLeft * weight, this.keyLeft.readInteger(latencyFrames + 1), listen);
+      right[i] = between(dryRight * weight, this.keyRight.readInteger(latencyFrames + 1), listen);
     }
   }
 }

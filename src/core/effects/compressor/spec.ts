@@ -34,7 +34,8 @@ export const compressorSpec = defineEffect({
         max: INFINITE_RATIO,
         default: 3,
         scale: 'log',
-        help: 'How many decibels over the threshold become one; 100 stands for infinity.',
+        infiniteAtMax: true,
+        help: 'How many decibels over the threshold become one; at inf the level does not rise over it at all.',
       }),
       number({
         id: 'knee',
@@ -56,7 +57,7 @@ export const compressorSpec = defineEffect({
         max: 500,
         default: 10,
         scale: 'log',
-        help: 'Time in which 63 % of a new reduction is reached.',
+        help: 'Time in which 63 % of a new reduction, in decibels, is reached.',
       }),
       number({
         id: 'release',
@@ -66,7 +67,7 @@ export const compressorSpec = defineEffect({
         max: 5000,
         default: 120,
         scale: 'log',
-        help: 'Time in which 63 % of a reduction is given back.',
+        help: 'Time in which 63 % of a reduction, in decibels, is given back.',
       }),
       number({
         id: 'lookahead',

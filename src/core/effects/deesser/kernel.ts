@@ -1,7 +1,8 @@
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
-import { dbToGain, exp, log } from '../../math/elementary';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { between } from '../../math/between';
+import { dbToGain, exp, log, tan } from '../../math/elementary';
+import type { Kernel, KernelFactory } from '../kernel';
 import { LevelKey } from '../levelKey';
 
 const enum P {
@@ -18,11 +19,48 @@ const RELEASE_SECONDS = 0.06;
 /** A level held this long reads steadily for all esses. */
 const HOLD_SECONDS = 0.0005;
 const TICK = 16;
+const PI = 3.141592653589793;
 const LN2 = 0.6931471805599453;
 
+/** A bell that cuts, one sample at a time: a state-variable filter with trapezoidal integrators. */
+class Cut {
+  private g = 0;
+  private inverseQ = 1;
+  private s1 = 0;
+  private s2 = 0;
+
+  configure(hz: number, q: number, sampleRate: number): void {
+    this.g = tan((PI * Math.min(hz, 0.49 * sampleRate)) / sampleRate);
+    this.inverseQ = 1 / q;
+  }
+
+  reset(): void {
+    this.s1 = this.s2 = 0;
+  }
+
+  /**
+   * @param gain of the centre, above 0 to 1
+   * @param root the square root of it
+   */
+  next(x: number, gain: number, root: number): number {
+    const { g } = this;
+    const k = this.inverseQ / root;
+    const a1 = 1 / (1 + g * (g + k));
+    const a2 = g * a1;
+    const v3 = x - this.s2;
+    const v1 = a1 * this.s1 + a2 * v3;
+    const v2 = this.s2 + a2 * this.s1 + g * a2 * v3;
+    this.s1 = 2 * v1 - this.s1 + 1e-20 - 1e-20;
+    this.s2 = 2 * v2 - this.s2 + 1e-20 - 1e-20;
+    return x - (1 - gain) * k * v1;
+  }
+}
+
 /**
- * Takes away part of a band-pass of unit gain from the sound: on the centre by exactly the reduction, little by little
- * less beside it, nothing far away. The reduction is what the band is over the threshold, up to the amount, with a
+ * Cuts like a bell: takes part of a band-pass of unit gain away from the sound, on the centre by exactly the reduction,
+ * nothing far away. The band-pass is the wider the deeper the cut, by the root of its gain, so that the cut is as wide
+ * half way down whatever its depth (bandwidth of a bell after Bristow-Johnson, "Cookbook formulae for audio equalizer
+ * biquad filter coefficients", 2005). The reduction is what the band is over the threshold, up to the amount, with a
  * fast attack and a release of 60 ms. Both channels share it.
  */
 class DeesserKernel implements Kernel {
@@ -30,6 +68,7 @@ class DeesserKernel implements Kernel {
   private readonly v: number[];
   private readonly rampFrames: number;
   private readonly filters: readonly [StateVariableFilter, StateVariableFilter];
+  private readonly cuts = [new Cut(), new Cut()] as const;
   private readonly level: LevelKey;
   private readonly logFrequency = new Ramp(0);
   private readonly q = new Ramp(1);
@@ -38,10 +77,8 @@ class DeesserKernel implements Kernel {
   private readonly listen = new Ramp(0);
   private readonly attack: number;
   private readonly release: number;
-  private readonly bandLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly bandRight = new Float64Array(MAXIMUM_BLOCK);
-  private readonly partLeft = new Float64Array(TICK);
-  private readonly partRight = new Float64Array(TICK);
+  private readonly bandLeft = new Float64Array(TICK);
+  private readonly bandRight = new Float64Array(TICK);
   private reduction = 0;
   private gain = 1;
   private most = 0;
@@ -49,7 +86,10 @@ class DeesserKernel implements Kernel {
   /** The band moved since its filter was tuned last. */
   private moved = false;
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor(
+    private readonly sampleRate: number,
+    values: readonly number[],
+  ) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
@@ -76,7 +116,7 @@ class DeesserKernel implements Kernel {
   locate(): void {}
 
   reset(): void {
-    for (const filter of this.filters) filter.reset();
+    for (const filter of [...this.filters, ...this.cuts]) filter.reset();
     this.level.reset();
     this.reduction = 0;
     this.gain = 1;
@@ -98,27 +138,17 @@ class DeesserKernel implements Kernel {
   }
 
   private tune(): void {
-    for (const filter of this.filters) filter.configure('bandPass', exp(this.logFrequency.value), this.q.value);
+    const hz = exp(this.logFrequency.value);
+    for (const filter of this.filters) filter.configure('bandPass', hz, this.q.value);
+    for (const cut of this.cuts) cut.configure(hz, this.q.value, this.sampleRate);
   }
 
-  /** Fills the band buffers with the watched band. */
-  private split(left: Float32Array, right: Float32Array, frames: number): void {
-    const { bandLeft, bandRight, partLeft, partRight } = this;
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    this.most = 0;
     for (let start = 0; start < frames;) {
       if (!this.logFrequency.settled || !this.q.settled) this.moved = true;
       const count = Math.min(frames - start, TICK - this.sinceTick);
-      for (let i = 0; i < count; i++) {
-        partLeft[i] = left[start + i]!;
-        partRight[i] = right[start + i]!;
-        this.logFrequency.next();
-        this.q.next();
-      }
-      this.filters[0].process(partLeft, count);
-      this.filters[1].process(partRight, count);
-      for (let i = 0; i < count; i++) {
-        bandLeft[start + i] = partLeft[i]!;
-        bandRight[start + i] = partRight[i]!;
-      }
+      this.stretch(left, right, start, count);
       start += count;
       this.sinceTick = (this.sinceTick + count) % TICK;
       if (!this.moved || this.sinceTick > 0) continue;
@@ -127,11 +157,17 @@ class DeesserKernel implements Kernel {
     }
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  private stretch(left: Float32Array, right: Float32Array, start: number, count: number): void {
     const { bandLeft, bandRight, level } = this;
-    this.split(left, right, frames);
-    this.most = 0;
-    for (let i = 0; i < frames; i++) {
+    for (let i = 0; i < count; i++) {
+      bandLeft[i] = left[start + i]!;
+      bandRight[i] = right[start + i]!;
+      this.logFrequency.next();
+      this.q.next();
+    }
+    this.filters[0].process(bandLeft, count);
+    this.filters[1].process(bandRight, count);
+    for (let i = 0; i < count; i++) {
       const l = bandLeft[i]!;
       const r = bandRight[i]!;
       const over = level.peakDb(l, r) - this.threshold.next();
@@ -142,12 +178,11 @@ class DeesserKernel implements Kernel {
       if (this.reduction > -1e-7) this.reduction = 0;
       if (this.reduction !== before) this.gain = this.reduction === 0 ? 1 : dbToGain(this.reduction);
       if (this.reduction < this.most) this.most = this.reduction;
-      const away = 1 - this.gain;
+      const root = Math.sqrt(this.gain);
       const listen = this.listen.next();
-      const outLeft = left[i]! - away * l;
-      const outRight = right[i]! - away * r;
-      left[i] = outLeft + listen * (l - outLeft);
-      right[i] = outRight + listen * (r - outRight);
+      const at = start + i;
+      left[at] = between(this.cuts[0].next(left[at]!, this.gain, root), l, listen);
+      right[at] = between(this.cuts[1].next(right[at]!, this.gain, root), r, listen);
     }
   }
 }

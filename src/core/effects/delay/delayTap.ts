@@ -1,4 +1,4 @@
-import { readSincAt, readSincTwice, SINC_AHEAD, DelayLine } from '../../dsp/delayLine';
+import { DelayLine, readNearAt, readSincTwice, SINC_AHEAD, SINC_NEAREST } from '../../dsp/delayLine';
 import { guardLoop } from '../../dsp/guard';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
@@ -11,11 +11,11 @@ const GLIDE_SECONDS = 0.09;
 const CROSSFADE_SECONDS = 0.03;
 /** Rest between two crossfades, in which the pitch is just that of the sound. */
 const REST_SECONDS = 0.06;
-const MINIMUM_FRAMES = SINC_AHEAD + 1;
+const MINIMUM_FRAMES = 4;
 
 /**
  * One channel of a delay line with a read point that either glides to a new time, bending pitch as tape does, or
- * crossfades to it. At rest it reads whole frames exactly; in motion it reads by windowed sinc. A time that moves
+ * crossfades to it. At rest it reads whole frames exactly; in motion it reads band-limited. A time that moves
  * steadily, as automation asks, is followed exactly: the pitch bends by its slope and nothing else.
  */
 export class DelayTap {
@@ -145,11 +145,17 @@ export class DelayTap {
     return Math.min(this.maximum, Math.max(MINIMUM_FRAMES, frames));
   }
 
+  /** Whether it stands still on a whole number of frames. */
+  private whole(frames: number): boolean {
+    return this.fadeSlope === 0 && this.fromSlope === 0 && frames === Math.floor(frames);
+  }
+
   /** Frames that can be read, `lead` frames early, from here before something must be written. */
   readable(offset: number, lead: number, holding: boolean): number {
     let nearest = Math.min(this.from + this.fromSlope * offset, this.from + this.fromSlope * TICK);
     if (this.fadeSlope > 0) nearest = Math.min(nearest, this.to + this.toSlope * offset, this.to + this.toSlope * TICK);
-    const ahead = Math.floor(Math.max(MINIMUM_FRAMES, nearest - lead)) - SINC_AHEAD;
+    const read = Math.max(MINIMUM_FRAMES, nearest - lead);
+    const ahead = this.whole(read) ? read : Math.max(1, Math.floor(read) - SINC_AHEAD);
     return holding ? Math.min(ahead, this.roundFrames) : ahead;
   }
 
@@ -161,21 +167,21 @@ export class DelayTap {
     const { buffer, mask, writeIndex } = this.line;
     const { fromSlope, fadeSlope } = this;
     const from = this.from - lead;
-    if (fadeSlope === 0 && fromSlope === 0 && from === Math.floor(from) && from >= MINIMUM_FRAMES) {
+    if (this.whole(from) && from >= MINIMUM_FRAMES) {
       const start = (writeIndex - from) | 0;
       for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
       return;
     }
     for (let i = 0; i < frames; i++) {
       const delay = from + fromSlope * (offset + i);
-      out[i] = readSincAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
+      out[i] = readNearAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
     }
     if (fadeSlope === 0) return;
     for (let i = 0; i < frames; i++) {
       const t = this.fade + fadeSlope * (offset + i);
       const weight = t >= 1 ? 1 : smoothstep(t);
       const delay = this.to - lead + this.toSlope * (offset + i);
-      const target = readSincAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
+      const target = readNearAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
       out[i] = out[i]! + weight * (target - out[i]!);
     }
   }
@@ -195,8 +201,8 @@ export class DelayTap {
   ): void {
     const { from, fromSlope, fadeSlope, line } = left;
     const alike = right.from === from && right.fromSlope === fromSlope && right.fadeSlope === 0 && fadeSlope === 0;
-    const whole = fromSlope === 0 && from === Math.floor(from);
-    if (!alike || whole) {
+    const nearest = Math.min(from, from + fromSlope * TICK) - lead;
+    if (!alike || left.whole(from) || nearest < SINC_NEAREST) {
       left.read(outLeft, offset, frames, lead);
       right.read(outRight, offset, frames, lead);
       return;
@@ -206,8 +212,7 @@ export class DelayTap {
     const first = from - lead;
     for (let i = 0; i < frames; i++) {
       const delay = first + fromSlope * (offset + i);
-      const nearest = delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay;
-      readSincTwice(buffer, other, mask, writeIndex + i, nearest, outLeft, outRight, i);
+      readSincTwice(buffer, other, mask, writeIndex + i, delay, outLeft, outRight, i);
     }
   }
 

@@ -4,11 +4,12 @@ import { guardHeard, guardLoop } from '../../dsp/guard';
 import { balance } from '../../dsp/balance';
 import { Narrowing } from '../../dsp/narrowing';
 import { dbToGain, exp, log } from '../../math/elementary';
+import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, LONGEST_MS, SHORTEST_MS } from './spec';
-import { Drive, LinePath, sameArrangement, type ToneArrangement } from './tone';
+import { Drive, DriveCourse, LinePath, sameArrangement, type ToneArrangement } from './tone';
 import type { Wear } from './wear';
 
 /** Places of a line's parameters, in the order of the spec. */
@@ -67,7 +68,7 @@ export interface Surroundings {
  * does not depend on the block length.
  */
 export class EchoLine {
-  /** What it puts out before level and pan: what other lines are fed. */
+  /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
   readonly heard = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
@@ -91,6 +92,7 @@ export class EchoLine {
   private q = 1;
   private readonly drive = new Drive();
   private readonly wearDrive = new Drive();
+  private readonly course = new DriveCourse();
   private logDrive = 0;
   private depth = 0;
   private cutoffDepth = 0;
@@ -190,9 +192,9 @@ export class EchoLine {
     return longest * (1 + this.values[LineParameter.modDepth]! / 100) + 0.05;
   }
 
-  /** The most by which a soft sound can grow on its way through. */
-  get reachGain(): number {
-    return dbToGain(this.values[LineParameter.drive]!);
+  /** By how much what goes round is louder where it is heard. */
+  get heardGain(): number {
+    return this.drive.lift * this.wearDrive.lift;
   }
 
   private get driveCurve() {
@@ -310,7 +312,8 @@ export class EchoLine {
 
   /** Works out what it puts out and what goes round again, for the next `count` frames. */
   read(offset: number, count: number, holding: boolean): void {
-    const { path, oldPath, oldHeard, oldLoop, drive, wearDrive } = this;
+    const { path, oldPath, oldHeard, oldLoop, course } = this;
+    course.lay(this.drive, this.wearDrive, offset, count);
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
     const [left, right] = this.taps;
@@ -319,49 +322,71 @@ export class EchoLine {
       const channel = side as 0 | 1;
       const heard = this.heard[channel];
       const loop = this.loop[channel];
-      path.process(channel, heard, loop, count, drive, wearDrive, offset);
+      path.process(channel, heard, loop, count, course);
       if (holding) this.taps[channel].readRound(this.raw[channel], count);
       if (!oldPath) continue;
       this.taps[channel].read(oldHeard, offset, count, oldPath.lead);
-      oldPath.process(channel, oldHeard, oldLoop, count, drive, wearDrive, offset);
+      oldPath.process(channel, oldHeard, oldLoop, count, course);
       for (let i = 0; i < count; i++) {
         // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.
         const weight = smoothstep(Math.min(1, fadeAt + fadeSlope * i));
-        heard[i] = oldHeard[i]! + weight * (heard[i]! - oldHeard[i]!);
-        loop[i] = oldLoop[i]! + weight * (loop[i]! - oldLoop[i]!);
+        heard[i] = between(oldHeard[i]!, heard[i]!, weight);
+        loop[i] = between(oldLoop[i]!, loop[i]!, weight);
       }
     }
     if (oldPath) for (let i = 0; i < count; i++) this.pathFade.next();
   }
 
-  /** Adds what is heard to the output, at this line's level and pan. */
-  send(outLeft: Float64Array, outRight: Float64Array, start: number, count: number, around: Surroundings): void {
-    const { gains, moreGains, gainLeft, gainRight } = this;
+  /** Whether it is heard louder than it feeds others, to make good what its drive does to the loudness. */
+  get lifted(): boolean {
+    return this.course.lifted;
+  }
+
+  /**
+   * Adds what is heard to the output, at this line's level and pan.
+   * @param plain takes the same without the loudness made good, for lines that are fed by all of them; null when none is
+   */
+  send(
+    outLeft: Float64Array,
+    outRight: Float64Array,
+    start: number,
+    count: number,
+    around: Surroundings,
+    plain: readonly [Float64Array, Float64Array] | null,
+  ): void {
+    const { gains, moreGains, gainLeft, gainRight, course } = this;
     const [left, right] = this.heard;
-    const { sides, sided } = around;
-    if (!sided && gainLeft.settled && gainRight.settled) {
+    if (!around.sided && !course.lifted && plain === null && gainLeft.settled && gainRight.settled) {
       const first = gainLeft.value;
       const second = gainRight.value;
       for (let i = 0; i < count; i++) {
-        const l = guardHeard(left[i]!);
-        const r = guardHeard(right[i]!);
-        left[i] = l;
-        right[i] = r;
-        outLeft[start + i] = outLeft[start + i]! + l * first;
-        outRight[start + i] = outRight[start + i]! + r * second;
+        outLeft[start + i] = outLeft[start + i]! + guardHeard(left[i]!) * first;
+        outRight[start + i] = outRight[start + i]! + guardHeard(right[i]!) * second;
       }
       return;
     }
-    for (let i = 0; i < count; i++) {
-      left[i] = guardHeard(left[i]!);
-      right[i] = guardHeard(right[i]!);
-    }
     gainLeft.fill(gains, count);
     gainRight.fill(moreGains, count);
+    if (plain) this.place(left, right, plain[0], plain[1], start, count, around, null);
+    this.place(left, right, outLeft, outRight, start, count, around, course.lifted ? course.lift : null);
+  }
+
+  private place(
+    left: Float64Array,
+    right: Float64Array,
+    outLeft: Float64Array,
+    outRight: Float64Array,
+    start: number,
+    count: number,
+    { sides }: Surroundings,
+    lift: Float64Array | null,
+  ): void {
+    const { gains, moreGains } = this;
     for (let i = 0; i < count; i++) {
       const at = start + i;
-      const first = left[i]!;
-      const second = right[i]!;
+      const louder = lift ? lift[i]! : 1;
+      const first = guardHeard(left[i]! * louder);
+      const second = guardHeard(right[i]! * louder);
       const middle = sides[at]!;
       outLeft[at] = outLeft[at]! + (first + middle * second) * gains[i]!;
       outRight[at] = outRight[at]! + (second + middle * (first - 2 * second)) * moreGains[i]!;

@@ -4,6 +4,7 @@ import { Ramp } from '../../dsp/ramp';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound, type LineShare } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { DelayLine } from '../../dsp/delayLine';
+import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
 import { TICK } from './delayTap';
 import { Ducker } from './ducker';
@@ -66,8 +67,11 @@ class DelayKernel implements Kernel {
   private shares: readonly LineShare[] = [];
   private readonly wetLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly wetRight = new Float64Array(MAXIMUM_BLOCK);
-  private readonly plainLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly plainRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly limitedLeft = new Float64Array(MAXIMUM_BLOCK);
+  private readonly limitedRight = new Float64Array(MAXIMUM_BLOCK);
+  /** What all lines put out as it is fed to others; null while that is what is heard of them. */
+  private plain: readonly [Float64Array, Float64Array] | null = null;
+  private readonly plainSum = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
 
   constructor(
@@ -113,15 +117,15 @@ class DelayKernel implements Kernel {
     const reach = Math.max(0, ...lines.map((line) => this.lines[line]!.reachSeconds));
     const gain = (target: number, source: number) => {
       const own = target === source ? Math.abs(this.lineValue(source, LineParameter.feedback)) / 100 : 0;
-      const grown = this.lines[source]!.reachGain;
-      return (own + Math.abs(feeds.lines[target]![source]!) + 2 * Math.abs(feeds.all[target]!)) * grown;
+      return own + Math.abs(feeds.lines[target]![source]!) + 2 * Math.abs(feeds.all[target]!);
     };
+    const heard = Math.max(1, ...lines.map((line) => this.lines[line]!.heardGain));
     let levels = lines.map((line) => Math.abs(feeds.input[line]!));
     let passes = 1;
     for (; passes < MOST_PASSES; passes++) {
       levels = lines.map((target) => lines.reduce((sum, source, n) => sum + gain(target, source) * levels[n]!, 0));
       const most = Math.max(0, ...levels);
-      if (most < GONE) return passes * reach;
+      if (most * heard < GONE) return passes * reach;
       if (most > 1e6) return Infinity;
     }
     return Infinity;
@@ -395,18 +399,28 @@ class DelayKernel implements Kernel {
 
   private stretch(start: number, count: number): void {
     const { active, lines, around, offset, wetLeft, wetRight, wear } = this;
-    for (let n = 0; n < active.length; n++) lines[active[n]!]!.read(offset, count, around.holding);
+    let lifted = false;
+    let summed = false;
+    for (let n = 0; n < active.length; n++) {
+      const line = lines[active[n]!]!;
+      line.read(offset, count, around.holding);
+      if (line.lifted) lifted = true;
+      if (!closed(this.fromAll[active[n]!]!)) summed = true;
+    }
+    this.plain = lifted && summed ? this.plainSum : null;
+    for (const block of this.plainSum) if (this.plain) block.fill(0, start, start + count);
+    const [allLeft, allRight] = this.plain ?? [wetLeft, wetRight];
     for (let n = 0; n < active.length; n++) {
       const share = this.shares[n];
       if (share) this.sendShare(lines[active[n]!]!, share, start, count);
-      else lines[active[n]!]!.send(wetLeft, wetRight, start, count, around);
+      else lines[active[n]!]!.send(wetLeft, wetRight, start, count, around, this.plain);
     }
     if (wear.noisy) wear.makeNoise(wetLeft, wetRight, start, count);
     for (let n = 0; n < active.length; n++) {
       const target = active[n]!;
       const line = lines[target]!;
       line.begin(start, count, around, this.fromInput[target]!);
-      if (!closed(this.fromAll[target]!)) line.take(wetLeft, wetRight, start, count, this.fromAll[target]!);
+      if (!closed(this.fromAll[target]!)) line.take(allLeft, allRight, start, count, this.fromAll[target]!);
       for (let m = 0; m < active.length; m++) {
         const source = active[m]!;
         const gain = this.fromLine[target]![source]!;
@@ -421,7 +435,7 @@ class DelayKernel implements Kernel {
     const { wetLeft, wetRight } = this;
     left.fill(0, start, start + count);
     right.fill(0, start, start + count);
-    line.send(left, right, start, count, this.around);
+    line.send(left, right, start, count, this.around, this.plain);
     for (let i = start; i < start + count; i++) {
       wetLeft[i] = wetLeft[i]! + left[i]!;
       wetRight[i] = wetRight[i]! + right[i]!;
@@ -430,28 +444,25 @@ class DelayKernel implements Kernel {
 
   /** Limits the wet sound and holds the dry one back as long, while the safety limiter is on. */
   private secure(left: Float32Array, right: Float32Array, frames: number): void {
-    const { wetLeft, wetRight, plainLeft, plainRight, limited, late } = this;
+    const { wetLeft, wetRight, limitedLeft, limitedRight, limited, late } = this;
     const [lateLeft, lateRight] = late;
     if (this.v[SAFETY] === 0 && closed(limited)) return;
     const at = this.limiter.latencyFrames + 1;
     for (let i = 0; i < frames; i++) {
       lateLeft.write(left[i]!);
       lateRight.write(right[i]!);
-      plainLeft[i] = wetLeft[i]!;
-      plainRight[i] = wetRight[i]!;
+      limitedLeft[i] = wetLeft[i]!;
+      limitedRight[i] = wetRight[i]!;
     }
-    // From here on the plain blocks are the limited ones, late by the latency.
-    this.limiter.process(plainLeft, plainRight, frames);
+    this.limiter.process(limitedLeft, limitedRight, frames);
     for (let i = 0; i < frames; i++) {
       if (this.limiterWarm > 0 && --this.limiterWarm === 0) limited.moveTo(1, this.rampFrames);
       const weight = smoothstep(limited.next());
       const back = at + frames - 1 - i;
-      const dryLeft = lateLeft.readInteger(back);
-      const dryRight = lateRight.readInteger(back);
-      left[i] = left[i]! + weight * (dryLeft - left[i]!);
-      right[i] = right[i]! + weight * (dryRight - right[i]!);
-      wetLeft[i] = wetLeft[i]! + weight * (plainLeft[i]! - wetLeft[i]!);
-      wetRight[i] = wetRight[i]! + weight * (plainRight[i]! - wetRight[i]!);
+      left[i] = between(left[i]!, lateLeft.readInteger(back), weight);
+      right[i] = between(right[i]!, lateRight.readInteger(back), weight);
+      wetLeft[i] = between(wetLeft[i]!, limitedLeft[i]!, weight);
+      wetRight[i] = between(wetRight[i]!, limitedRight[i]!, weight);
     }
   }
 }

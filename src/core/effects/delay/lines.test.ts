@@ -129,8 +129,8 @@ describe('the lines of a delay', () => {
         [400, 100, 400],
         [400, 75, 300],
         [90, 133.3, 119.97],
-        [6000, 400, 12000],
-        [0.2, 25, 0.1],
+        [3000, 400, 12000],
+        [0.4, 25, 0.1],
       ] as const) {
         const values = { ...wet, ...line(1, left, { rightRatio: ratio, timeRight: 777 }) };
         const out = run(kernelOf('delay', values, rate), impulse(13 * rate));

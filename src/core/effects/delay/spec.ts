@@ -196,7 +196,7 @@ const line: readonly Parameter[] = [
       max: 36,
       default: 0,
       scale: 'linear',
-      help: 'Saturates the repeats; full level stays full level.',
+      help: 'Saturates the repeats: peaks are rounded, what lies at -12 dB keeps its loudness, and how fast they fall stays as it is. Driven repeats come after 1 ms at the soonest.',
     }),
     choice({
       id: 'driveCurve',
@@ -287,6 +287,20 @@ const flaw = (id: string, name: string, amount: number, on: boolean, help: strin
 /** The times that lines have when they are first put to use. */
 const FIRST_TIMES = ['1/4', '1/8', '1/8d', '1/2', '1/4t', '1/16', '1/4d', '1bar'];
 
+/** The right time of a linked line is inside the range of times, too. */
+function refuseRatio(figure: (id: string) => number): string | null {
+  for (let n = 1; n <= LINES; n++) {
+    const line = `lines.${n}`;
+    if (figure(`${line}.linked`) === 0) continue;
+    const ratio = figure(`${line}.rightRatio`);
+    const right = (figure(`${line}.timeLeft`) * ratio) / 100;
+    if (right >= SHORTEST_MS - 1e-9 && right <= LONGEST_MS + 1e-6) continue;
+    const ms = Number(right.toPrecision(4));
+    return `${line}.rightRatio takes what keeps the time on the right in 0.1 ms to 12 s; ${ratio} % would be ${ms} ms.`;
+  }
+  return null;
+}
+
 export const delaySpec = defineEffect({
   id: 'delay',
   name: 'Delay',
@@ -297,6 +311,7 @@ export const delaySpec = defineEffect({
   keyed: true,
   reduces: true,
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
+  refuse: refuseRatio,
   exaggerates: [
     'lines.*.feedback',
     'lines.*.modDepth',

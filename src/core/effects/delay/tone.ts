@@ -1,5 +1,5 @@
-import { reachOf, SMOOTHED_CURVES, type SmoothedCurveName } from '../../dsp/antialiasedCurve';
-import { HalfBandStage } from '../../dsp/halfBandStage';
+import type { SmoothedCurveName } from '../../dsp/antialiasedCurve';
+import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage } from '../../dsp/driveStage';
 import { StateVariableFilter, type FilterType } from '../../dsp/stateVariableFilter';
 import { MAXIMUM_BLOCK } from '../kernel';
 
@@ -29,29 +29,47 @@ export function sameArrangement(a: ToneArrangement, b: ToneArrangement): boolean
 /** Section Q of a fourth-order Butterworth response relative to the Q asked for. */
 const FIRST_SECTION = 0.5411961 / Math.SQRT1_2;
 const SECOND_SECTION = 1.306563 / Math.SQRT1_2;
-/** The level that drive leaves as it is: louder is compressed, softer is lifted. */
-const DRIVE_REFERENCE = 0.25;
-const PAIRS = 6;
-const STOPBAND_DB = 80;
-/** Frames by which saturating delays the sound. */
-const LATENCY = 2 * PAIRS - 1;
-
-/** The gain into a curve and the one after it, which keeps the reference level; both move in straight lines. */
+/** The gain into a curve and the level made good after the line; both move in straight lines. */
 export class Drive {
   gain = 1;
   step = 0;
-  makeup = 1;
-  makeupStep = 0;
+  lift = 1;
+  liftStep = 0;
 
   /** Goes on by `elapsed` frames and then towards `gain` over the next `frames`; 0 goes there at once. */
   aim(curve: SmoothedCurveName, gain: number, elapsed: number, frames: number): void {
-    const makeup = DRIVE_REFERENCE / reachOf(curve, DRIVE_REFERENCE * gain);
+    const lift = driveLift(curve, gain);
     this.gain += this.step * elapsed;
-    this.makeup += this.makeupStep * elapsed;
+    this.lift += this.liftStep * elapsed;
     this.step = frames === 0 ? 0 : (gain - this.gain) / frames;
-    this.makeupStep = frames === 0 ? 0 : (makeup - this.makeup) / frames;
+    this.liftStep = frames === 0 ? 0 : (lift - this.lift) / frames;
     if (frames === 0 || this.step === 0) this.gain = gain;
-    if (frames === 0 || this.makeupStep === 0) this.makeup = makeup;
+    if (frames === 0 || this.liftStep === 0) this.lift = lift;
+  }
+}
+
+/** What drive and medium do to each frame of a stretch, alike on both channels of a line. */
+export class DriveCourse {
+  readonly drive = new Float64Array(MAXIMUM_BLOCK);
+  readonly wear = new Float64Array(MAXIMUM_BLOCK);
+  readonly amount = new Float64Array(MAXIMUM_BLOCK);
+  /** The level made good where the line is heard. */
+  readonly lift = new Float64Array(MAXIMUM_BLOCK);
+  /** Whether there is any to be made good. */
+  lifted = false;
+
+  /** @param offset frames since drive and wear were aimed */
+  lay(drive: Drive, wear: Drive, offset: number, count: number): void {
+    this.lifted = drive.lift !== 1 || wear.lift !== 1 || drive.liftStep !== 0 || wear.liftStep !== 0;
+    for (let i = 0; i < count; i++) {
+      const at = offset + i;
+      const first = drive.gain + drive.step * at;
+      const second = wear.gain + wear.step * at;
+      this.drive[i] = first;
+      this.wear[i] = second;
+      this.amount[i] = Math.max(driveAmount(first), driveAmount(second));
+      this.lift[i] = (drive.lift + drive.liftStep * at) * (wear.lift + wear.liftStep * at);
+    }
   }
 }
 
@@ -59,19 +77,18 @@ export class Drive {
 class Tone {
   private readonly first: StateVariableFilter;
   private readonly second: StateVariableFilter;
-  private readonly stage: HalfBandStage | null;
-  private readonly twice: Float64Array;
+  private readonly stage: DriveStage | null;
 
   constructor(
     sampleRate: number,
     private readonly arrangement: ToneArrangement,
     private readonly filtered: boolean,
   ) {
-    const saturates = arrangement.curve !== null || arrangement.worn;
+    const { curve, worn } = arrangement;
     this.first = new StateVariableFilter(sampleRate);
     this.second = new StateVariableFilter(sampleRate);
-    this.stage = saturates ? new HalfBandStage(PAIRS, STOPBAND_DB, MAXIMUM_BLOCK) : null;
-    this.twice = new Float64Array(saturates ? 2 * MAXIMUM_BLOCK : 0);
+    this.stage = curve !== null || worn ? new DriveStage(sampleRate, MAXIMUM_BLOCK) : null;
+    this.stage?.setCurves(curve, worn ? 'tape' : null);
   }
 
   tune(cutoffHz: number, q: number): void {
@@ -81,28 +98,11 @@ class Tone {
     if (stages === 2) this.second.configure(filter, cutoffHz, q * SECOND_SECTION);
   }
 
-  /** @param offset frames since drive and wear were aimed */
-  process(block: Float64Array, frames: number, drive: Drive, wear: Drive, offset: number): void {
+  process(block: Float64Array, frames: number, { drive, wear, amount }: DriveCourse): void {
     const { filterFirst } = this.arrangement;
     if (filterFirst) this.filter(block, frames);
-    if (this.stage) this.saturate(this.stage, block, frames, drive, wear, offset);
+    this.stage?.process(block, frames, drive, wear, amount);
     if (!filterFirst) this.filter(block, frames);
-  }
-
-  private saturate(
-    stage: HalfBandStage,
-    block: Float64Array,
-    frames: number,
-    drive: Drive,
-    wear: Drive,
-    offset: number,
-  ): void {
-    const { twice } = this;
-    const { curve, worn } = this.arrangement;
-    stage.up(block, frames, twice);
-    if (curve !== null) shape(twice, frames, curve, drive, offset);
-    if (worn) shape(twice, frames, 'tape', wear, offset);
-    stage.down(twice, frames, block);
   }
 
   private filter(block: Float64Array, frames: number): void {
@@ -110,33 +110,6 @@ class Tone {
     this.first.process(block, frames);
     if (this.arrangement.stages === 2) this.second.process(block, frames);
   }
-}
-
-/** A curve on a block of twice as many samples as frames. */
-function shape(twice: Float64Array, frames: number, name: SmoothedCurveName, drive: Drive, offset: number): void {
-  if (drive.step === 0 && drive.makeupStep === 0 && (name === 'soft' || name === 'tape')) {
-    const steady = name === 'soft' ? shapeSoft : shapeTape;
-    return steady(twice, 2 * frames, drive.gain, drive.makeup);
-  }
-  const { at } = SMOOTHED_CURVES[name];
-  const { gain, step, makeup, makeupStep } = drive;
-  for (let i = 0; i < frames; i++) {
-    const into = gain + step * (offset + i);
-    const after = makeup + makeupStep * (offset + i);
-    twice[2 * i] = at(twice[2 * i]! * into) * after;
-    twice[2 * i + 1] = at(twice[2 * i + 1]! * into) * after;
-  }
-}
-
-/** The two curves that are used most, each in a loop of its own, which the machine runs twice as fast. */
-const soft = SMOOTHED_CURVES.soft.at;
-function shapeSoft(block: Float64Array, length: number, gain: number, makeup: number): void {
-  for (let i = 0; i < length; i++) block[i] = soft(block[i]! * gain) * makeup;
-}
-
-const tape = SMOOTHED_CURVES.tape.at;
-function shapeTape(block: Float64Array, length: number, gain: number, makeup: number): void {
-  for (let i = 0; i < length; i++) block[i] = tape(block[i]! * gain) * makeup;
 }
 
 /** Both channels of a line from the tap on: what is heard and what goes round again. */
@@ -152,7 +125,7 @@ export class LinePath {
   ) {
     const { place } = arrangement;
     const tone = (filtered: boolean) => new Tone(sampleRate, arrangement, filtered);
-    this.lead = arrangement.curve === null && !arrangement.worn ? 0 : LATENCY;
+    this.lead = arrangement.curve === null && !arrangement.worn ? 0 : DRIVE_LATENCY;
     this.heard = [tone(place !== 'loop'), tone(place !== 'loop')];
     const same = place === 'both' || arrangement.filter === null;
     this.loop = same ? null : [tone(place === 'loop'), tone(place === 'loop')];
@@ -164,20 +137,12 @@ export class LinePath {
   }
 
   /** Turns the tap's samples in `heard` into the heard ones, and puts into `loop` those that go round again. */
-  process(
-    channel: 0 | 1,
-    heard: Float64Array,
-    loop: Float64Array,
-    frames: number,
-    drive: Drive,
-    wear: Drive,
-    offset: number,
-  ): void {
+  process(channel: 0 | 1, heard: Float64Array, loop: Float64Array, frames: number, course: DriveCourse): void {
     if (this.loop) {
       for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
-      this.loop[channel].process(loop, frames, drive, wear, offset);
+      this.loop[channel].process(loop, frames, course);
     }
-    this.heard[channel].process(heard, frames, drive, wear, offset);
+    this.heard[channel].process(heard, frames, course);
     if (!this.loop) for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
   }
 }

@@ -1,4 +1,4 @@
-import { DelayLine, readSincAt, SINC_AHEAD } from '../../dsp/delayLine';
+import { DelayLine, readNearAt, readSincAt, SINC_NEAREST } from '../../dsp/delayLine';
 import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
@@ -8,7 +8,6 @@ import { exp, log } from '../../math/elementary';
 import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { CONSTANT_PITCH_HZ } from './spec';
 
 const enum P {
   delay,
@@ -18,6 +17,7 @@ const enum P {
   stereoPhase,
   holdSweep,
   constantPitch,
+  bendRate,
   feedback,
   wetPolarity,
   throughZero,
@@ -31,8 +31,10 @@ const FILTERS = [null, 'lowPass', 'highPass', 'bandPass'] as const;
 const TICK = 16;
 const GLIDE_SECONDS = 0.05;
 const LONGEST_MS = 50;
-/** The shortest delay a read by windowed sinc has; the dry sound is held back by as much. */
-const NEAREST = SINC_AHEAD + 1;
+/** The shortest delay of a band-limited read; the dry sound is held back by as much. */
+const NEAREST = SINC_NEAREST;
+/** The shortest delay that goes round. */
+const SHORTEST_LOOP = 4;
 
 /** One side: the comb's line, what is ahead of it, and the dry sound beside it. */
 class Side {
@@ -168,7 +170,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     const { v } = this;
     this.oscillator.configure(v[P.shape] === 0 ? 'sine' : 'triangle', v[P.rate]!);
     this.delay.moveTo((v[P.delay]! / 1000) * this.sampleRate, glide);
-    const scale = v[P.constantPitch] === 1 ? CONSTANT_PITCH_HZ / v[P.rate]! : 1;
+    const scale = v[P.constantPitch] === 1 ? v[P.bendRate]! / v[P.rate]! : 1;
     this.depth.moveTo(Math.min(1, (v[P.depth]! / 100) * scale), glide);
     this.phase.moveTo(v[P.stereoPhase]! / 360, glide);
     this.feedback.moveTo(v[P.feedback]! / 100, frames);
@@ -262,7 +264,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
       }
       const heard = readSincAt(buffer, mask, write, delay + NEAREST);
       const gain = feedbacks[i]!;
-      if (gain !== 0) input += gain * readSincAt(buffer, mask, write, delay < NEAREST ? NEAREST : delay);
+      if (gain !== 0) input += gain * readNearAt(buffer, mask, write, delay < SHORTEST_LOOP ? SHORTEST_LOOP : delay);
       buffer[write] = guardLoop(input) + 1e-20 - 1e-20;
       write = (write + 1) & mask;
       wet[at] = guardHeard(heard) * polarities[i]!;

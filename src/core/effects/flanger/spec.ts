@@ -1,7 +1,7 @@
-import { choice, defineEffect, group, mixParameter, number, toggle } from '../spec';
+import { choice, defineEffect, group, mixParameter, number, toggle, type ParameterValues } from '../spec';
 
-/** The rate at which the depth counts as it is while the pitch deviation is kept. */
-export const CONSTANT_PITCH_HZ = 0.25;
+/** The fastest rate that a note value comes to: 1/64 triplet at 300 BPM. */
+const FASTEST_HZ = 120;
 
 export const flangerSpec = defineEffect({
   id: 'flanger',
@@ -11,6 +11,10 @@ export const flangerSpec = defineEffect({
   movesTime: true,
   main: ['delay', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
+  completes: (before, change, figure): ParameterValues =>
+    change.constantPitch === true && before.constantPitch !== true && change.bendRate === undefined
+      ? { bendRate: Number(Math.min(FASTEST_HZ, Math.max(0.01, figure('rate'))).toPrecision(6)) }
+      : {},
   parameters: [
     ...group('Sweep', [
       number({
@@ -74,7 +78,18 @@ export const flangerSpec = defineEffect({
         id: 'constantPitch',
         name: 'Keep bend',
         default: false,
-        help: 'Another rate takes another depth, so that the pitch bends as it does at 0.25 Hz.',
+        help: 'Another rate takes another depth, so that the pitch goes on bending as far as it does when this is switched on.',
+      }),
+      number({
+        id: 'bendRate',
+        name: 'Bend as at',
+        needs: { id: 'constantPitch', not: false },
+        unit: 'Hz',
+        min: 0.01,
+        max: FASTEST_HZ,
+        default: 0.25,
+        scale: 'log',
+        help: 'The rate at which the depth is what it says, while the bend is kept; taken from the rate when that is switched on.',
       }),
     ]),
     ...group('Comb', [

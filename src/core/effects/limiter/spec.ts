@@ -40,7 +40,7 @@ export const limiterSpec = defineEffect({
         max: 2000,
         default: 120,
         scale: 'log',
-        help: 'How slowly the level comes back after a peak.',
+        help: 'Time in which 63 % of a reduction, in decibels, is given back.',
       }),
       number({
         id: 'lookahead',
