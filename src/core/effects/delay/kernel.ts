@@ -56,6 +56,8 @@ class DelayKernel implements Kernel {
   private readonly late: readonly [DelayLine, DelayLine];
   private readonly limited = new Ramp(0);
   private limiterWarm = 0;
+  /** 0 while only the dry sound leaves, which is not limited. */
+  private readonly touched = new Ramp(1);
   private readonly holdRamp = new Ramp(0);
   private readonly sidesRamp = new Ramp(0);
   private readonly mix: EqualPowerMix;
@@ -144,6 +146,7 @@ class DelayKernel implements Kernel {
       this.due = true;
     } else if (index === MIX) {
       this.mix.moveTo(value, over);
+      this.touched.moveTo(value > 0 ? 1 : 0, over);
     } else if (index === ROUTING || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
       this.connect(over);
     } else if (index === HOLD) {
@@ -190,6 +193,7 @@ class DelayKernel implements Kernel {
     this.ducker.reset();
     for (const line of this.late) line.clear();
     this.mix.moveTo(v[MIX]!, 0);
+    this.touched.moveTo(v[MIX]! > 0 ? 1 : 0, 0);
     this.offset = TICK;
     this.due = true;
     this.sounding = false;
@@ -330,8 +334,8 @@ class DelayKernel implements Kernel {
         share.right[i] = share.right[i]! * gain;
       }
     }
-    this.secure(left, right, frames);
     this.mix.blend(left, wetLeft, right, wetRight, frames);
+    this.secure(left, right, frames);
   }
 
   /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
@@ -442,27 +446,26 @@ class DelayKernel implements Kernel {
     }
   }
 
-  /** Limits the wet sound and holds the dry one back as long, while the safety limiter is on. */
+  /** Limits what leaves the effect, late by the limiter's latency, while safety is on; the dry sound alone passes as it is. */
   private secure(left: Float32Array, right: Float32Array, frames: number): void {
-    const { wetLeft, wetRight, limitedLeft, limitedRight, limited, late } = this;
+    const { limitedLeft, limitedRight, limited, touched, late } = this;
     const [lateLeft, lateRight] = late;
     if (this.v[SAFETY] === 0 && closed(limited)) return;
     const at = this.limiter.latencyFrames + 1;
     for (let i = 0; i < frames; i++) {
       lateLeft.write(left[i]!);
       lateRight.write(right[i]!);
-      limitedLeft[i] = wetLeft[i]!;
-      limitedRight[i] = wetRight[i]!;
+      limitedLeft[i] = left[i]!;
+      limitedRight[i] = right[i]!;
     }
     this.limiter.process(limitedLeft, limitedRight, frames);
     for (let i = 0; i < frames; i++) {
       if (this.limiterWarm > 0 && --this.limiterWarm === 0) limited.moveTo(1, this.rampFrames);
       const weight = smoothstep(limited.next());
+      const much = touched.next();
       const back = at + frames - 1 - i;
-      left[i] = between(left[i]!, lateLeft.readInteger(back), weight);
-      right[i] = between(right[i]!, lateRight.readInteger(back), weight);
-      wetLeft[i] = between(wetLeft[i]!, limitedLeft[i]!, weight);
-      wetRight[i] = between(wetRight[i]!, limitedRight[i]!, weight);
+      left[i] = between(left[i]!, between(lateLeft.readInteger(back), limitedLeft[i]!, much), weight);
+      right[i] = between(right[i]!, between(lateRight.readInteger(back), limitedRight[i]!, much), weight);
     }
   }
 }

@@ -280,6 +280,18 @@ describe('the safety limiter of a delay', () => {
   });
 });
 
+describe('the safety limiter of a delay at any mix', () => {
+  it.each([20, 50, 80, 100])('keeps the ceiling of all that leaves at %d %%', (mix) => {
+    const noise = new Noise(5);
+    const broad = Float32Array.from({ length: 48000 }, () => 0.9 * noise.white());
+    // Up to nine tenths of the band: peaks between samples then are the same for every meter.
+    const sound = resample(resample(broad, 1, 0.9)!, 0.9, 1)!;
+    const values = { ...line(1, 20, { feedback: 60 }), safety: true, safetyCeiling: -6, mix };
+    const out = run(kernelOf('delay', values), sound).left;
+    expect(db(largest(resample(out, 1, 8)!.slice(4000, -4000)))).toBeLessThan(-6 + 0.1);
+  });
+});
+
 describe('the wear of a delay', () => {
   const none = { wowOn: false, flutterOn: false, hissOn: false, humOn: false, bandwidthOn: false, saturationOn: false };
   const worn = (kind: string, more: ParameterValues, time = 100) => ({

@@ -437,7 +437,7 @@ export const delaySpec = defineEffect({
         id: 'safety',
         name: 'Safety',
         default: false,
-        help: 'A look-ahead limiter on the repeats, for loops that might grow; adds 2 ms of latency.',
+        help: 'A look-ahead limiter on what leaves the delay, for loops that might grow; adds 2 ms of latency. The dry sound alone is not limited.',
       }),
       number({
         id: 'safetyCeiling',
@@ -448,7 +448,7 @@ export const delaySpec = defineEffect({
         max: 0,
         default: -1,
         scale: 'linear',
-        help: 'The true peak that the repeats do not pass.',
+        help: 'The true peak that what leaves the delay does not pass.',
       }),
       mixParameter(30),
     ]),
