@@ -1,15 +1,18 @@
 import { spawn } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sine } from '../../test/support/render';
 import type { PresetFile } from '@/core/formats/preset';
 import { writeWav } from '@/core/formats/wav';
-import { EMPTY_HISTORY } from '@/core/session/history';
-import { newDocument } from '@/core/session/records';
+import type { SaveSessionRequest } from '@/core/protocol/http';
+import type { Step } from '@/core/session/commands';
+import { EMPTY_HISTORY, historyChange, remember, undo, type History } from '@/core/session/history';
+import { newDocument, type SessionDocument } from '@/core/session/records';
 import { openDatabase, type OpenDatabase } from './db/client';
 import { lockFolder } from './db/lock';
-import { assetChunks } from './db/schema';
+import { assetChunks, sessionSteps } from './db/schema';
 import { findAsset, readAsset, storeAsset, sweepUploads } from './repositories/assets';
 import * as presets from './repositories/presets';
 import * as sessions from './repositories/sessions';
@@ -20,6 +23,14 @@ jest.setTimeout(60000);
 async function* inParts(bytes: Uint8Array, size: number) {
   for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
 }
+
+const saveOf = (revision: number, document: SessionDocument): SaveSessionRequest => ({
+  revision,
+  saveId: randomUUID(),
+  unanswered: [],
+  document,
+  history: { keep: 0, append: [], first: 0, cursor: 0 },
+});
 
 describe('the database', () => {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-'));
@@ -51,10 +62,10 @@ describe('the database', () => {
     const document = newDocument('Tide');
     const created = await sessions.createSession(open.db, document);
     const renamed = { ...document, session: { ...document.session, name: 'Ebb tide' } };
-    expect(await sessions.saveSession(open.db, created.id, 1, renamed, EMPTY_HISTORY)).toBe(2);
-    await expect(sessions.saveSession(open.db, created.id, 1, document, EMPTY_HISTORY)).rejects.toMatchObject({
-      code: 'session.conflict',
-    });
+    const save = (revision: number, kept = renamed) =>
+      sessions.saveSession(open.db, created.id, saveOf(revision, kept));
+    expect(await save(1)).toBe(2);
+    await expect(save(1, document)).rejects.toMatchObject({ code: 'session.conflict' });
     expect(await sessions.loadSession(open.db, created.id)).toEqual({
       id: created.id,
       revision: 2,
@@ -65,6 +76,56 @@ describe('the database', () => {
     await sessions.removeSession(open.db, created.id);
     await expect(sessions.loadSession(open.db, created.id)).rejects.toMatchObject({ code: 'session.missing' });
     await expect(sessions.removeSession(open.db, created.id)).rejects.toMatchObject({ code: 'session.missing' });
+    await expect(save(2)).rejects.toMatchObject({ code: 'session.missing' });
+  });
+
+  it('knows a save whose answer was lost for the same writer, and makes a session asked for twice once', async () => {
+    const document = newDocument('Answers');
+    const id = randomUUID();
+    await sessions.createSession(open.db, document, EMPTY_HISTORY, id);
+    const again = await sessions.createSession(open.db, newDocument('Other'), EMPTY_HISTORY, id);
+    expect(again.document.session.name).toBe('Answers');
+    const lost = saveOf(1, document);
+    await sessions.saveSession(open.db, id, lost);
+    const next = { ...saveOf(1, document), unanswered: [randomUUID(), lost.saveId] };
+    expect(await sessions.saveSession(open.db, id, next)).toBe(3);
+    // The same answer lost, and somebody else in between.
+    await sessions.saveSession(open.db, id, saveOf(3, document));
+    const late = { ...saveOf(1, document), unanswered: [lost.saveId, next.saveId] };
+    await expect(sessions.saveSession(open.db, id, late)).rejects.toMatchObject({ code: 'session.conflict' });
+    await sessions.removeSession(open.db, id);
+  });
+
+  it('stores steps by themselves, and gives them back as they were', async () => {
+    const steps: Step[] = Array.from({ length: 260 }, (_, n) => ({
+      label: `Step ${n}`,
+      forward: [{ op: 'replace', path: ['session', 'tempoBpm'], value: 60 + (n % 200) }],
+      inverse: [{ op: 'replace', path: ['session', 'tempoBpm'], value: 59 + (n % 200) }],
+    }));
+    const document = newDocument('Steps');
+    const { id } = await sessions.createSession(open.db, document);
+    let history = EMPTY_HISTORY;
+    let revision = 1;
+    const store = async (next: History) => {
+      const change = historyChange(history, next);
+      revision = await sessions.saveSession(open.db, id, { ...saveOf(revision, document), history: change });
+      history = next;
+      return change.append.length;
+    };
+    let now: History = EMPTY_HISTORY;
+    for (let n = 0; n < 250; n++) {
+      now = remember(now, steps[n]!);
+      if (n % 50 === 49) expect(await store(now)).toBe(50);
+    }
+    expect([now.past.length, now.base]).toEqual([200, 50]);
+    for (let n = 0; n < 30; n++) now = undo(document, now)!.history;
+    expect(await store(now)).toBe(0);
+    expect((await sessions.loadSession(open.db, id)).history).toEqual(JSON.parse(JSON.stringify(now)));
+    now = remember(now, steps[255]!);
+    expect(await store(now)).toBe(1);
+    expect((await sessions.loadSession(open.db, id)).history).toEqual(JSON.parse(JSON.stringify(now)));
+    await sessions.removeSession(open.db, id);
+    expect(await open.db.select().from(sessionSteps)).toEqual([]);
   });
 
   it('keeps sounds bit for bit under their content, once', async () => {

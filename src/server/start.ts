@@ -3,12 +3,14 @@ import { database } from './db/client';
 import { installDemo } from './demo';
 import { log } from './log';
 import { sweepUploads } from './repositories/assets';
+import { summarize } from './repositories/sessions';
 
 /** What is done once when the server starts: open the data, sweep broken uploads, put the demo there if asked. */
 export async function start(): Promise<void> {
   try {
     const db = await database();
     const swept = await sweepUploads(db);
+    await summarize(db);
     if (swept > 0) log('uploads.swept', { pieces: swept });
     if (process.env.KINETIKON_DEMO === '1') await installDemo(db);
   } catch (error) {

@@ -1,11 +1,14 @@
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
-import type { History } from '../session/history';
+import { HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
 import { NAME_LENGTH, type Asset, type SessionDocument } from '../session/records';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
 export const MAXIMUM_ASSET_BYTES = 1024 * 1024 * 1024;
 export const MAXIMUM_SESSION_BYTES = 64 * 1024 * 1024;
+
+/** Saves without an answer that are remembered; older ones have long been overtaken. */
+export const MOST_UNANSWERED = 100;
 
 /** A line of the list of sessions. */
 export interface SessionSummary {
@@ -27,8 +30,12 @@ export interface StoredSession {
   readonly history: History;
 }
 
+const uuid = () => yup.string().strict().uuid();
+
 export const createSessionRequest = yup
   .object({
+    /** Chosen by the caller, who asks again with the same one when no answer came: it is made once. */
+    id: uuid().optional(),
     name: yup.string().trim().required().max(NAME_LENGTH),
     document: yup.object().optional(),
     history: yup.object().optional(),
@@ -39,11 +46,19 @@ export const createSessionRequest = yup
 export const saveSessionRequest = yup
   .object({
     revision: yup.number().strict().integer().min(1).required(),
+    saveId: uuid().required(),
+    unanswered: yup.array(uuid().required()).strict().required().max(MOST_UNANSWERED),
     document: yup.object().required(),
     history: yup
       .object({
-        past: yup.array(yup.object().required()).required(),
-        future: yup.array(yup.object().required()).required(),
+        keep: yup.number().strict().integer().min(0).required(),
+        append: yup
+          .array(stepSchema)
+          .strict()
+          .required()
+          .max(2 * HISTORY_LENGTH),
+        first: yup.number().strict().integer().min(0).required(),
+        cursor: yup.number().strict().integer().min(0).required(),
       })
       .noUnknown()
       .required(),
@@ -52,9 +67,15 @@ export const saveSessionRequest = yup
   .required();
 
 export interface SaveSessionRequest {
+  /** The revision the caller has seen. */
   readonly revision: number;
+  /** Names this save. */
+  readonly saveId: string;
+  /** Earlier saves of the caller whose answers have not come: the session may be one of those already. */
+  readonly unanswered: readonly string[];
   readonly document: SessionDocument;
-  readonly history: History;
+  /** What has happened to the steps since the revision. */
+  readonly history: HistoryChange;
 }
 
 export const sessionSummarySchema = yup

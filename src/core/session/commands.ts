@@ -20,6 +20,7 @@ import {
   type Insert,
   type Lane,
   type Modulator,
+  type Point,
   type Return,
   type Section,
   type Send,
@@ -78,11 +79,22 @@ export type Command =
   | { type: 'comparison.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
 
+/** Points of a lane that give way to others: moving one of two thousand is a change of one. */
+export interface PointsChange {
+  readonly op: 'points';
+  readonly laneId: string;
+  readonly at: number;
+  readonly remove: number;
+  readonly insert: readonly Point[];
+}
+
+export type Change = Patch | PointsChange;
+
 /** One undoable change: what it is called, how it is done again and how it is taken back. */
 export interface Step {
   readonly label: string;
-  readonly forward: readonly Patch[];
-  readonly inverse: readonly Patch[];
+  readonly forward: readonly Change[];
+  readonly inverse: readonly Change[];
 }
 
 /** The shortest clip that trimming and splitting leave. */
@@ -107,16 +119,77 @@ export function applyCommand(
 ): { document: SessionDocument; step: Step } {
   const [next, forward, inverse] = produceWithPatches(document, (draft) => execute(draft, command));
   validateTouched(next, forward);
-  return { document: next, step: { label, forward, inverse } };
+  return {
+    document: next,
+    step: { label, forward: byPoints(document, next, forward), inverse: byPoints(next, document, inverse) },
+  };
 }
 
-/** Does a step again, or takes it back with its inverse. */
-export function applyStep(document: SessionDocument, patches: readonly Patch[]): SessionDocument {
-  return applyPatches(document, [...patches]);
+/** The lane whose points a patch changes, when both documents have it. */
+function laneOfPoints(from: SessionDocument, to: SessionDocument, { path }: Patch): string | null {
+  const [collection, id, field] = path;
+  const known = typeof id === 'string' && from.lanes[id] !== undefined && to.lanes[id] !== undefined;
+  return collection === 'lanes' && field === 'points' && known ? id : null;
 }
 
-function validateTouched(document: SessionDocument, patches: readonly Patch[]): void {
-  const touched = new Set(patches.map((patch) => `${patch.path[0]}/${patch.path[1]}`));
+/** Patches with all that change points of one lane put together as the stretch of points that differs. */
+function byPoints(from: SessionDocument, to: SessionDocument, patches: readonly Patch[]): Change[] {
+  const lanes = new Set<string>();
+  const others = patches.filter((patch) => {
+    const lane = laneOfPoints(from, to, patch);
+    if (lane !== null) lanes.add(lane);
+    return lane === null;
+  });
+  return [...others, ...[...lanes].map((id) => pointsChange(id, from.lanes[id]!.points, to.lanes[id]!.points))];
+}
+
+function samePoint(a: Point, b: Point): boolean {
+  return a === b || (a.beat === b.beat && a.value === b.value && a.shape === b.shape && a.bend === b.bend);
+}
+
+function pointsChange(laneId: string, from: readonly Point[], to: readonly Point[]): PointsChange {
+  const shortest = Math.min(from.length, to.length);
+  let at = 0;
+  while (at < shortest && samePoint(from[at]!, to[at]!)) at++;
+  let same = 0;
+  while (same < shortest - at && samePoint(from[from.length - 1 - same]!, to[to.length - 1 - same]!)) same++;
+  return { op: 'points', laneId, at, remove: from.length - same - at, insert: to.slice(at, to.length - same) };
+}
+
+/**
+ * Does a step again, or takes it back with its inverse.
+ * @throws KinetikonError when what comes of it is not a valid document, as of steps that somebody has altered
+ */
+export function applyStep(document: SessionDocument, changes: readonly Change[]): SessionDocument {
+  let next = document;
+  try {
+    next = applyPatches(
+      document,
+      changes.filter((change): change is Patch => change.op !== 'points'),
+    );
+    for (const change of changes) if (change.op === 'points') next = withPoints(next, change);
+  } catch (error) {
+    throw new KinetikonError('session.invalid', 'A step does not fit this session.', {
+      kept: 'Nothing was changed.',
+      cause: error,
+    });
+  }
+  validateTouched(next, changes);
+  return next;
+}
+
+function withPoints(document: SessionDocument, { laneId, at, remove, insert }: PointsChange): SessionDocument {
+  const lane = need(document.lanes[laneId], `lane ${laneId}`);
+  const points = [...lane.points.slice(0, at), ...insert, ...lane.points.slice(at + remove)];
+  return { ...document, lanes: { ...document.lanes, [laneId]: { ...lane, points } } };
+}
+
+function validateTouched(document: SessionDocument, changes: readonly Change[]): void {
+  const touched = new Set(
+    changes.map((change) =>
+      change.op === 'points' ? `lanes/${change.laneId}` : `${change.path[0]}/${change.path[1]}`,
+    ),
+  );
   for (const place of touched) {
     const [kind, id] = place.split('/') as [string, string];
     if (kind === 'session' || kind === 'main') validateRecord(kind, document[kind]);

@@ -1,23 +1,35 @@
+import * as yup from 'yup';
+import { KinetikonError } from '../errors';
 import { applyStep, type Step } from './commands';
-import type { SessionDocument } from './records';
+import { COLLECTIONS, NAME_LENGTH, pointSchema, type SessionDocument } from './records';
 
-/** Steps that can be taken back and steps that can be done again, newest last. Saved with the session. */
+/**
+ * Steps that can be taken back and steps that can be done again, newest last. Steps are numbered from the beginning of
+ * the session on and stored one by one.
+ */
 export interface History {
   readonly past: readonly Step[];
   readonly future: readonly Step[];
+  /** Number of the first step of `past`: how many before it are not kept any more. */
+  readonly base: number;
 }
 
-export const EMPTY_HISTORY: History = { past: [], future: [] };
+export const EMPTY_HISTORY: History = { past: [], future: [], base: 0 };
 
 /** Steps kept. */
 export const HISTORY_LENGTH = 200;
 
 /** Remembers a step; what had been taken back before it is gone. */
 export function remember(history: History, step: Step): History {
-  return { past: [...history.past, step].slice(-HISTORY_LENGTH), future: [] };
+  const past = [...history.past, step];
+  const dropped = Math.max(0, past.length - HISTORY_LENGTH);
+  return { past: past.slice(dropped), future: [], base: history.base + dropped };
 }
 
-/** Takes the last step back; null when there is none. */
+/**
+ * Takes the last step back; null when there is none.
+ * @throws KinetikonError those of `applyStep`
+ */
 export function undo(
   document: SessionDocument,
   history: History,
@@ -26,11 +38,14 @@ export function undo(
   if (!step) return null;
   return {
     document: applyStep(document, step.inverse),
-    history: { past: history.past.slice(0, -1), future: [...history.future, step] },
+    history: { ...history, past: history.past.slice(0, -1), future: [...history.future, step] },
   };
 }
 
-/** Does the step last taken back again; null when there is none. */
+/**
+ * Does the step last taken back again; null when there is none.
+ * @throws KinetikonError those of `applyStep`
+ */
 export function redo(
   document: SessionDocument,
   history: History,
@@ -39,6 +54,127 @@ export function redo(
   if (!step) return null;
   return {
     document: applyStep(document, step.forward),
-    history: { past: [...history.past, step], future: history.future.slice(0, -1) },
+    history: { ...history, past: [...history.past, step], future: history.future.slice(0, -1) },
   };
+}
+
+/** All steps in the order of their numbers. */
+function inOrder({ past, future }: History): readonly Step[] {
+  return [...past, ...future.toReversed()];
+}
+
+/** How a stored history becomes another one. */
+export interface HistoryChange {
+  /** Stored steps before this number stay. */
+  readonly keep: number;
+  /** Steps from there on. */
+  readonly append: readonly Step[];
+  /** Number of the first step that is kept at all. */
+  readonly first: number;
+  /** Steps before this number are those that can be taken back. */
+  readonly cursor: number;
+}
+
+/** What has happened to a history since it was stored; steps are the same when they are the very same object. */
+export function historyChange(stored: History, now: History): HistoryChange {
+  const before = inOrder(stored);
+  const after = inOrder(now);
+  let keep = now.base;
+  while (keep - now.base < after.length && before[keep - stored.base] === after[keep - now.base]) keep++;
+  return { keep, append: after.slice(keep - now.base), first: now.base, cursor: now.base + now.past.length };
+}
+
+/** The history that steps in the order of their numbers make, the first of them being number `base`. */
+export function historyOf(steps: readonly Step[], base: number, cursor: number): History {
+  return { past: steps.slice(0, cursor - base), future: steps.slice(cursor - base).toReversed(), base };
+}
+
+const PLACES: readonly string[] = ['session', 'main', ...COLLECTIONS];
+const NEVER = ['__proto__', 'constructor', 'prototype'];
+/** Longest path of a patch. */
+const DEEPEST = 12;
+
+const pathSchema = yup
+  .array(yup.mixed<string | number>().required())
+  .strict()
+  .required()
+  .min(1)
+  .max(DEEPEST)
+  .test(
+    'place',
+    'a change must lie inside a session',
+    (path) =>
+      PLACES.includes(String(path[0])) &&
+      path.every((part) => (typeof part === 'string' ? !NEVER.includes(part) : Number.isInteger(part) && part >= 0)),
+  );
+
+const patchSchema = yup
+  .object({
+    op: yup.string().strict().required().oneOf(['add', 'replace', 'remove']),
+    path: pathSchema,
+    value: yup.mixed().nullable().optional(),
+  })
+  .noUnknown()
+  .strict();
+
+const count = () => yup.number().strict().required().integer().min(0);
+
+const pointsChangeSchema = yup
+  .object({
+    op: yup.string().strict().required().oneOf(['points']),
+    laneId: yup.string().strict().required().max(80).notOneOf(NEVER),
+    at: count(),
+    remove: count(),
+    insert: yup.array(pointSchema).strict().required().max(20000),
+  })
+  .noUnknown()
+  .strict();
+
+const changesSchema = yup
+  .array(
+    yup.lazy((change: unknown) =>
+      (change as { op?: unknown } | null)?.op === 'points' ? pointsChangeSchema.required() : patchSchema.required(),
+    ),
+  )
+  .strict()
+  .required();
+
+/** A step as it comes from outside. What it leads to is checked when it is applied. */
+export const stepSchema = yup
+  .object({
+    label: yup
+      .string()
+      .strict()
+      .defined()
+      .max(2 * NAME_LENGTH),
+    forward: changesSchema,
+    inverse: changesSchema,
+  })
+  .noUnknown()
+  .strict()
+  .required();
+
+/**
+ * Checks a history that comes from outside.
+ * @throws KinetikonError session.invalid
+ */
+export function validateHistory(value: unknown): History {
+  const schema = yup
+    .object({
+      past: yup.array(stepSchema).strict().required().max(HISTORY_LENGTH),
+      future: yup.array(stepSchema).strict().required().max(HISTORY_LENGTH),
+      base: count(),
+    })
+    .noUnknown()
+    .strict()
+    .required();
+  try {
+    return schema.validateSync(value, { strict: true }) as unknown as History;
+  } catch (error) {
+    if (!(error instanceof yup.ValidationError)) throw error;
+    throw new KinetikonError('session.invalid', `The steps of this session are damaged: ${error.errors[0]}.`, {
+      kept: 'Nothing was changed.',
+      cause: error,
+    });
+  }
 }

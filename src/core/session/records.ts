@@ -124,7 +124,7 @@ export const sendSchema = record({
   mute: flag(),
 });
 
-const pointSchema = record({
+export const pointSchema = record({
   beat: figure(0, LONGEST_BEATS),
   /** As the parameter takes it: a figure, a note value, on and off, a choice. */
   value: yup.mixed<ParameterValue>().required(),

@@ -1,6 +1,6 @@
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
-import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import type { History } from '@/core/session/history';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
@@ -21,8 +21,6 @@ export interface Job {
 
 /** Everything the interface shows. The document is saved and undone; the rest is not. */
 export interface StudioState {
-  readonly sessionId: string;
-  readonly revision: number;
   readonly document: SessionDocument;
   readonly history: History;
   readonly saveState: SaveState;
@@ -65,10 +63,8 @@ export function initialState(stored: StoredSession): StudioState {
   const stripId = stored.document.session.trackIds[0] ?? MAIN_ID;
   const strip = stored.document.tracks[stripId] ?? stored.document.main;
   return {
-    sessionId: stored.id,
-    revision: stored.revision,
     document: stored.document,
-    history: stored.history ?? EMPTY_HISTORY,
+    history: stored.history,
     saveState: 'saved',
     engineState: 'off',
     loadingSounds: 0,

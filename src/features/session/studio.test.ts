@@ -267,13 +267,16 @@ describe('saving', () => {
     await jest.advanceTimersByTimeAsync(600);
     expect(mocked.saveSession).toHaveBeenCalledTimes(1);
     const [id, body] = mocked.saveSession.mock.calls[0]!;
-    expect([id, body.revision, body.document.inserts.echo!.values.mix, body.history.past.length]).toEqual([
+    expect([id, body.revision, body.document.inserts.echo!.values.mix, body.history.append.length]).toEqual([
       's1',
       1,
       50,
       2,
     ]);
-    expect([studio.state.saveState, studio.state.revision]).toEqual(['saved', 2]);
+    expect(studio.state.saveState).toBe('saved');
+    studio.perform(setMix(60), 'Mix');
+    await jest.advanceTimersByTimeAsync(600);
+    expect(mocked.saveSession.mock.calls[1]![1]).toMatchObject({ revision: 2, history: { keep: 2, cursor: 3 } });
   });
 
   it('tries again until the server is back, and says so once', async () => {
@@ -291,7 +294,7 @@ describe('saving', () => {
   it('keeps both versions when another window saved in between', async () => {
     const { studio, moved } = open();
     mocked.saveSession.mockRejectedValueOnce(new KinetikonError('session.conflict', 'saved elsewhere'));
-    mocked.createSession.mockImplementation(async (_name, kept, history) => ({
+    mocked.createSession.mockImplementation(async (_name, { document: kept, history } = {}) => ({
       id: 's2',
       revision: 1,
       document: kept!,
@@ -300,7 +303,8 @@ describe('saving', () => {
     studio.perform(setMix(40), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
     expect(moved).toEqual(['s2']);
-    expect(studio.state).toMatchObject({ sessionId: 's2', saveState: 'saved' });
+    expect(studio.state.saveState).toBe('saved');
+    expect(mocked.saveSession.mock.calls.at(-1)![0]).toBe('s2');
     expect(studio.state.document.session.name).toBe('Quay, kept copy');
     expect(studio.state.problems[0]!.kept).toContain('Both versions are kept');
   });

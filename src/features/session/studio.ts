@@ -13,12 +13,12 @@ import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from 
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
+import { Saver, type SessionStore } from './saver';
 import { SharedTasks } from './sharedTasks';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
-const RETRY_AFTER_MS = 3000;
 const KEPT_PICTURES = 24;
 
 export const newId = () => crypto.randomUUID();
@@ -50,8 +50,7 @@ export class Studio {
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;
   private take: Take | null = null;
-  private saveTimer: ReturnType<typeof setTimeout> | null = null;
-  private saving: Promise<void> | null = null;
+  private readonly saver: Saver;
   private readonly loaded = new Set<string>();
   private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
 
@@ -60,6 +59,22 @@ export class Studio {
     private readonly onMoved: (sessionId: string) => void,
   ) {
     this.store = createStore(() => initialState(stored));
+    const store: SessionStore = {
+      save: saveSession,
+      create: (id, name, document, history) => createSession(name, { id, document, history }),
+    };
+    this.saver = new Saver(
+      stored,
+      store,
+      {
+        // What is being dragged is saved once it is let go.
+        newest: () => ({ document: this.gesture?.base ?? this.state.document, history: this.state.history }),
+        onState: (saveState) => this.set({ saveState }),
+        onProblem: (error) => this.report(error),
+        onCopied: (copyId, name) => this.goOnAs(copyId, name),
+      },
+      newId,
+    );
     for (const worker of [...this.decoders, this.worker]) worker.warmUp();
     this.engine = new EngineClient({
       onState: (engineState) => this.set({ engineState }),
@@ -85,10 +100,27 @@ export class Studio {
   }
 
   close(): void {
-    if (this.state.saveState !== 'saved') void this.save();
-    if (this.saveTimer) clearTimeout(this.saveTimer);
+    this.saver.close();
     void this.engine.dispose();
     for (const worker of [this.worker, ...this.decoders]) worker.close();
+  }
+
+  /** Saves what is there now. */
+  save(): Promise<void> {
+    return this.saver.now();
+  }
+
+  /** Somebody else saved in between: what is here has become a session of its own. */
+  private goOnAs(copyId: string, name: string): void {
+    const { document } = this.state;
+    this.set({ document: { ...document, session: { ...document.session, name } } });
+    this.onMoved(copyId);
+    this.report(
+      new KinetikonError('session.conflict', 'This session was changed in another window.', {
+        kept: `Both versions are kept: you go on in "${name}".`,
+        next: 'The other version is in the list of sessions.',
+      }),
+    );
   }
 
   report(error: unknown): void {
@@ -151,20 +183,27 @@ export class Studio {
 
   undo(): void {
     this.settle();
-    const back = undo(this.state.document, this.state.history);
-    if (back) this.adopt(back.document, back.history);
+    this.travel(undo);
   }
 
   redo(): void {
     this.settle();
-    const again = redo(this.state.document, this.state.history);
-    if (again) this.adopt(again.document, again.history);
+    this.travel(redo);
+  }
+
+  private travel(way: typeof undo): void {
+    try {
+      const there = way(this.state.document, this.state.history);
+      if (there) this.adopt(there.document, there.history);
+    } catch (error) {
+      this.report(error);
+    }
   }
 
   private adopt(document: SessionDocument, history: StudioState['history']): void {
     this.set({ history });
     this.show(document);
-    this.saveSoon(SAVE_AFTER_MS);
+    this.saver.soon(SAVE_AFTER_MS);
   }
 
   private show(document: SessionDocument): void {
@@ -436,66 +475,6 @@ export class Studio {
     if (this.perform({ type: 'all', commands }, `Bring in ${name}`)) {
       this.selectStrip(target);
       this.set({ clipIds: [clip.id] });
-    }
-  }
-
-  // Saving
-
-  private saveSoon(delayMs: number): void {
-    this.set({ saveState: this.state.saveState === 'failing' ? 'failing' : 'waiting' });
-    if (this.saveTimer) clearTimeout(this.saveTimer);
-    this.saveTimer = setTimeout(() => void this.save(), delayMs);
-  }
-
-  /** Saves what is there now; saves follow one another. */
-  async save(): Promise<void> {
-    if (this.saveTimer) clearTimeout(this.saveTimer);
-    await this.saving;
-    this.saving = this.saveNow();
-    await this.saving;
-  }
-
-  private async saveNow(): Promise<void> {
-    const { sessionId, revision, document, history } = this.state;
-    this.set({ saveState: 'saving' });
-    try {
-      const next = await saveSession(sessionId, { revision, document, history });
-      const changed = this.state.document !== document;
-      this.set({ revision: next, saveState: changed ? 'waiting' : 'saved' });
-    } catch (error) {
-      if (error instanceof KinetikonError && error.code === 'session.conflict') return this.keepBoth();
-      const first =
-        this.state.saveState !== 'failing' &&
-        !this.state.problems.some((problem) => problem.message === (error as Error).message);
-      this.set({ saveState: 'failing' });
-      if (first) this.report(error);
-      this.saveSoon(RETRY_AFTER_MS);
-    }
-  }
-
-  /** Someone else saved in between: this version becomes a session of its own. */
-  private async keepBoth(): Promise<void> {
-    const { document, history } = this.state;
-    const name = `${document.session.name.slice(0, 100)}, kept copy`;
-    try {
-      const copy = await createSession(name, document, history);
-      this.set({
-        sessionId: copy.id,
-        revision: copy.revision,
-        document: { ...document, session: { ...document.session, name } },
-        saveState: 'saved',
-      });
-      this.onMoved(copy.id);
-      this.report(
-        new KinetikonError('session.conflict', 'This session was changed in another window.', {
-          kept: `Both versions are kept: you go on in "${name}".`,
-          next: 'The other version is in the list of sessions.',
-        }),
-      );
-    } catch (error) {
-      this.set({ saveState: 'failing' });
-      this.report(error);
-      this.saveSoon(RETRY_AFTER_MS);
     }
   }
 }

@@ -16,8 +16,11 @@ import {
   type StoredPreset,
   type StoredSession,
 } from '@/core/protocol/http';
-import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import { EMPTY_HISTORY, validateHistory, type History } from '@/core/session/history';
 import { assetSchema, type Asset, type SessionDocument } from '@/core/session/records';
+
+/** A save without an answer for so long is tried again. */
+const SAVE_TIMEOUT_MS = 60000;
 
 const unreachable = (cause: unknown) =>
   new KinetikonError('database.failed', 'The server does not answer.', {
@@ -45,11 +48,15 @@ async function request(path: string, init: RequestInit = {}): Promise<Response> 
   throw await errorOf(response.status, await response.json().catch(() => null));
 }
 
-async function json<T>(schema: Schema, path: string, method = 'GET', body?: unknown): Promise<T> {
-  const init =
-    body === undefined
-      ? { method }
-      : { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
+async function json<T>(
+  schema: Schema,
+  path: string,
+  method = 'GET',
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
+  const sent = body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
+  const init: RequestInit = { method, ...sent, ...(signal ? { signal } : {}) };
   const received: unknown = await (await request(path, init)).json();
   try {
     return (await schema.validate(received)) as T;
@@ -68,16 +75,22 @@ export async function loadSession(id: string): Promise<StoredSession> {
   const stored = await json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
   const document = validateDocument(stored.document);
   // Steps of an older version do not fit a document that has been brought up to date.
-  return document === stored.document ? stored : { ...stored, document, history: EMPTY_HISTORY };
+  const history = document === stored.document ? validateHistory(stored.history) : EMPTY_HISTORY;
+  return { ...stored, document, history };
 }
 
-export function createSession(name: string, document?: SessionDocument, history?: History): Promise<StoredSession> {
-  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', { name, document, history });
+/** @param contents what the session begins with; with an id it is made once, however often it is asked for */
+export function createSession(
+  name: string,
+  contents: { id?: string; document?: SessionDocument; history?: History } = {},
+): Promise<StoredSession> {
+  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', { name, ...contents });
 }
 
 /** @returns the new revision */
 export async function saveSession(id: string, body: SaveSessionRequest): Promise<number> {
-  return (await json<{ revision: number }>(savedResponse, `/api/sessions/${encodeURIComponent(id)}`, 'PUT', body))
+  const path = `/api/sessions/${encodeURIComponent(id)}`;
+  return (await json<{ revision: number }>(savedResponse, path, 'PUT', body, AbortSignal.timeout(SAVE_TIMEOUT_MS)))
     .revision;
 }
 

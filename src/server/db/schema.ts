@@ -1,11 +1,15 @@
 import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
 import type { PresetFile } from '@/core/formats/preset';
-import type { History } from '@/core/session/history';
+import type { SessionSummary } from '@/core/protocol/http';
+import type { Step } from '@/core/session/commands';
 import type { SessionDocument } from '@/core/session/records';
 
 const bytea = customType<{ data: Uint8Array }>({ dataType: () => 'bytea' });
 
 const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' }).notNull().defaultNow();
+
+/** What the list of sessions shows of one, worked out when it is saved. */
+export type Summary = Pick<SessionSummary, 'tracks' | 'seconds' | 'picture'>;
 
 /** Sessions with their current document; the revision counts the saves. */
 export const sessions = pgTable('sessions', {
@@ -13,10 +17,28 @@ export const sessions = pgTable('sessions', {
   name: text('name').notNull(),
   revision: integer('revision').notNull(),
   document: jsonb('document').$type<SessionDocument>().notNull(),
-  history: jsonb('history').$type<History>().notNull(),
+  /** Null until the session is saved or opened by a version that knows summaries. */
+  summary: jsonb('summary').$type<Summary>(),
+  /** The save the document is from, as its caller named it. */
+  saveId: text('save_id'),
+  /** Number of the step that would be done again next. */
+  stepCursor: integer('step_cursor').notNull().default(0),
   createdAt: moment('created_at'),
   updatedAt: moment('updated_at'),
 });
+
+/** What can be taken back in a session, step by step, numbered from its beginning on. */
+export const sessionSteps = pgTable(
+  'session_steps',
+  {
+    sessionId: text('session_id')
+      .notNull()
+      .references(() => sessions.id, { onDelete: 'cascade' }),
+    number: integer('number').notNull(),
+    step: jsonb('step').$type<Step>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.sessionId, table.number] })],
+);
 
 /** Sound files by content; an asset exists once its row does, its bytes lie in the chunks of its upload. */
 export const assets = pgTable('assets', {
@@ -30,6 +52,8 @@ export const assets = pgTable('assets', {
   channels: integer('channels').notNull(),
   peaks: bytea('peaks').notNull(),
   createdAt: moment('created_at'),
+  /** When it was brought in last, or a session that used it went. */
+  usedAt: moment('used_at'),
 });
 
 /** Bytes of uploads in pieces of 1 MiB. Uploads that no asset names are swept at start. */

@@ -1,6 +1,7 @@
 import { createSessionRequest, MAXIMUM_SESSION_BYTES, saveSessionRequest } from '@/core/protocol/http';
+import type { SaveSessionRequest } from '@/core/protocol/http';
 import { validateDocument } from '@/core/session/document';
-import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
 import { answer, readJson } from '../http';
@@ -14,9 +15,11 @@ export function createSession(request: Request): Promise<Response> {
   return answer(request, async () => {
     const body = await readJson(request, createSessionRequest, MAXIMUM_SESSION_BYTES);
     const document = body.document ? validateDocument(body.document) : newDocument(body.name);
-    const history = (body.history as History | undefined) ?? EMPTY_HISTORY;
+    // Steps of an older version do not fit a document that has been brought up to date.
+    const asItCame = !body.document || document === (body.document as unknown);
+    const history = asItCame && body.history ? validateHistory(body.history) : EMPTY_HISTORY;
     const named = { ...document, session: { ...document.session, name: body.name } };
-    return Response.json(await sessions.createSession(await database(), named, history), { status: 201 });
+    return Response.json(await sessions.createSession(await database(), named, history, body.id), { status: 201 });
   });
 }
 
@@ -28,9 +31,8 @@ export function saveSession(request: Request, id: string): Promise<Response> {
   return answer(request, async () => {
     const body = await readJson(request, saveSessionRequest, MAXIMUM_SESSION_BYTES);
     const document = validateDocument(body.document);
-    const history = body.history as unknown as History;
-    const revision = await sessions.saveSession(await database(), id, body.revision, document, history);
-    return Response.json({ revision });
+    const save = { ...body, document } as SaveSessionRequest;
+    return Response.json({ revision: await sessions.saveSession(await database(), id, save) });
   });
 }
 

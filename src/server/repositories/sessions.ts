@@ -1,88 +1,160 @@
 import { randomUUID } from 'node:crypto';
-import { and, desc, eq, sql } from 'drizzle-orm';
+import { and, asc, desc, eq, gte, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
-import type { SessionSummary, StoredSession } from '@/core/protocol/http';
-import { EMPTY_HISTORY, type History } from '@/core/session/history';
+import type { SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
+import { EMPTY_HISTORY, historyChange, historyOf, type History, type HistoryChange } from '@/core/session/history';
 import { endBeat, type SessionDocument } from '@/core/session/records';
 import type { Database } from '../db/client';
-import { sessions } from '../db/schema';
+import { assets, sessions, sessionSteps, type Summary } from '../db/schema';
 
 const missing = (id: string) =>
   new KinetikonError('session.missing', `There is no session ${id}.`, { next: 'Go back to the list of sessions.' });
 
+type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
+
 /** All sessions, the one changed last first. */
 export async function listSessions(db: Database): Promise<SessionSummary[]> {
-  const rows = await db.select().from(sessions).orderBy(desc(sessions.updatedAt));
+  const { id, name, revision, summary, updatedAt } = sessions;
+  const rows = await db
+    .select({ id, name, revision, summary, updatedAt })
+    .from(sessions)
+    .orderBy(desc(sessions.updatedAt));
   return rows.map((row) => ({
     id: row.id,
     name: row.name,
     revision: row.revision,
-    tracks: row.document.session.trackIds.length,
-    seconds: (endBeat(row.document) * 60) / row.document.session.tempoBpm,
-    picture: pictureOf(row.document),
+    ...(row.summary ?? { tracks: 0, seconds: 0, picture: [] }),
     updatedAt: row.updatedAt.toISOString(),
   }));
 }
 
-function pictureOf(document: SessionDocument): SessionSummary['picture'] {
+function summaryOf(document: SessionDocument): Summary {
   const end = endBeat(document);
-  return Object.values(document.clips).map((clip) => {
-    const lengthBeats = (clip.lengthSeconds * document.session.tempoBpm) / 60;
-    return [
-      document.session.trackIds.indexOf(clip.trackId),
-      clip.startBeat / end,
-      (clip.startBeat + lengthBeats) / end,
-    ] as const;
-  });
+  const { tempoBpm, trackIds } = document.session;
+  return {
+    tracks: trackIds.length,
+    seconds: (end * 60) / tempoBpm,
+    picture: Object.values(document.clips).map((clip) => {
+      const lengthBeats = (clip.lengthSeconds * tempoBpm) / 60;
+      return [trackIds.indexOf(clip.trackId), clip.startBeat / end, (clip.startBeat + lengthBeats) / end] as const;
+    }),
+  };
+}
+
+/** Works out the summaries of sessions that were saved by a version without them: to be called at start. */
+export async function summarize(db: Database): Promise<void> {
+  const rows = await db.select({ id: sessions.id }).from(sessions).where(isNull(sessions.summary));
+  for (const { id } of rows) {
+    const [row] = await db.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, id));
+    if (row)
+      await db
+        .update(sessions)
+        .set({ summary: summaryOf(row.document) })
+        .where(eq(sessions.id, id));
+  }
 }
 
 /** @throws KinetikonError session.missing */
 export async function loadSession(db: Database, id: string): Promise<StoredSession> {
-  const [row] = await db.select().from(sessions).where(eq(sessions.id, id));
-  if (!row) throw missing(id);
-  return { id: row.id, revision: row.revision, document: row.document, history: row.history };
+  return db.transaction(async (work) => {
+    const [row] = await work.select().from(sessions).where(eq(sessions.id, id));
+    if (!row) throw missing(id);
+    const steps = await work
+      .select()
+      .from(sessionSteps)
+      .where(eq(sessionSteps.sessionId, id))
+      .orderBy(asc(sessionSteps.number));
+    const history = historyOf(
+      steps.map(({ step }) => step),
+      steps[0]?.number ?? row.stepCursor,
+      row.stepCursor,
+    );
+    return { id, revision: row.revision, document: row.document, history };
+  });
 }
 
+/**
+ * Makes a session, once for each id: asked for again it answers with what is there.
+ * @param id chosen by the caller, or left to the server
+ */
 export async function createSession(
   db: Database,
   document: SessionDocument,
   history: History = EMPTY_HISTORY,
+  id: string = randomUUID(),
 ): Promise<StoredSession> {
-  const id = randomUUID();
-  await db.insert(sessions).values({ id, name: document.session.name, revision: 1, document, history });
-  return { id, revision: 1, document, history };
+  await db.transaction(async (work) => {
+    const made = await work
+      .insert(sessions)
+      .values({ id, name: document.session.name, revision: 1, document, summary: summaryOf(document) })
+      .onConflictDoNothing()
+      .returning({ id: sessions.id });
+    if (made.length > 0) await storeSteps(work, id, historyChange(EMPTY_HISTORY, history));
+  });
+  return loadSession(db, id);
+}
+
+async function storeSteps(work: Transaction, sessionId: string, change: HistoryChange): Promise<void> {
+  const { keep, append, first, cursor } = change;
+  const outside = or(gte(sessionSteps.number, keep), lt(sessionSteps.number, first));
+  await work.delete(sessionSteps).where(and(eq(sessionSteps.sessionId, sessionId), outside));
+  if (append.length > 0) {
+    await work.insert(sessionSteps).values(append.map((step, n) => ({ sessionId, number: keep + n, step })));
+  }
+  await work.update(sessions).set({ stepCursor: cursor }).where(eq(sessions.id, sessionId));
 }
 
 /**
- * Saves over the revision the caller has seen.
+ * Saves over the revision the caller has seen, or over a save of its own whose answer it has not got.
  * @returns the new revision
  * @throws KinetikonError session.conflict when another save came between, session.missing
  */
-export async function saveSession(
-  db: Database,
-  id: string,
-  revision: number,
-  document: SessionDocument,
-  history: History,
-): Promise<number> {
-  const saved = await db
-    .update(sessions)
-    .set({ name: document.session.name, document, history, revision: revision + 1, updatedAt: sql`now()` })
-    .where(and(eq(sessions.id, id), eq(sessions.revision, revision)))
-    .returning({ revision: sessions.revision });
-  if (saved[0]) return saved[0].revision;
-  const stored = await loadSession(db, id);
-  throw new KinetikonError(
-    'session.conflict',
-    `The session was saved elsewhere in the meantime (revision ${stored.revision}, not ${revision}).`,
-    {
-      kept: 'Both versions are kept.',
-    },
-  );
+export async function saveSession(db: Database, id: string, request: SaveSessionRequest): Promise<number> {
+  const { revision, saveId, unanswered, document, history } = request;
+  return db.transaction(async (work) => {
+    const known = or(
+      eq(sessions.revision, revision),
+      ...(unanswered.length > 0 ? [inArray(sessions.saveId, [...unanswered])] : []),
+    );
+    const [saved] = await work
+      .update(sessions)
+      .set({
+        name: document.session.name,
+        document,
+        summary: summaryOf(document),
+        saveId,
+        revision: sql`${sessions.revision} + 1`,
+        updatedAt: sql`now()`,
+      })
+      .where(and(eq(sessions.id, id), known))
+      .returning({ revision: sessions.revision });
+    if (saved) {
+      await storeSteps(work, id, history);
+      return saved.revision;
+    }
+    const [stored] = await work.select({ revision: sessions.revision }).from(sessions).where(eq(sessions.id, id));
+    if (!stored) throw missing(id);
+    throw new KinetikonError(
+      'session.conflict',
+      `The session was saved elsewhere in the meantime (revision ${stored.revision}, not ${revision}).`,
+      { kept: 'Both versions are kept.' },
+    );
+  });
 }
 
 /** @throws KinetikonError session.missing */
 export async function removeSession(db: Database, id: string): Promise<void> {
-  const removed = await db.delete(sessions).where(eq(sessions.id, id)).returning({ id: sessions.id });
-  if (removed.length === 0) throw missing(id);
+  await db.transaction(async (work) => {
+    const [removed] = await work
+      .delete(sessions)
+      .where(eq(sessions.id, id))
+      .returning({ sounds: sql<string[]>`array(select jsonb_object_keys(${sessions.document} -> 'assets'))` });
+    if (!removed) throw missing(id);
+    if (removed.sounds.length > 0) {
+      await work
+        .update(assets)
+        .set({ usedAt: sql`now()` })
+        .where(inArray(assets.id, removed.sounds));
+    }
+  });
 }

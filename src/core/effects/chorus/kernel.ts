@@ -105,8 +105,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private offset = TICK;
   /** The place in the session of the next frame. */
   private frame = 0;
-  /** What is at work at some frame of this tick: grains, wear, feedback. */
+  /** What is at work at some frame of this tick: grains, continuous motion, wear, feedback. */
   private grained = false;
+  private continuous = true;
   private worn = false;
   private loops = false;
   private readonly band = blocks();
@@ -285,6 +286,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (const one of this.narrowing) one.tune(BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
     this.changeSplit();
     this.grained = !idle(this.grainy);
+    this.continuous = !full(this.grainy);
     this.worn = !idle(this.wear) || !idle(this.noise);
     this.loops = !idle(this.feedback);
     this.offset = 0;
@@ -307,6 +309,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       this.grained ||= !idle(this.grainy);
+      this.continuous ||= !full(this.grainy);
       this.worn ||= !idle(this.wear) || !idle(this.noise);
       this.loops ||= !idle(this.feedback);
       for (const voice of this.voices) voice.heard ||= !idle(voice.gain);
@@ -367,7 +370,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       const { gain, delays, steps, heard } = voices[n]!;
       if (!heard) continue;
       gain.fill(gains, count);
-      for (let side = 0; side < 2; side++) {
+      for (let side = 0; this.continuous && side < 2; side++) {
         const { buffer, mask } = lines[side as 0 | 1];
         const out = wet[side as 0 | 1];
         const delay = delays[side as 0 | 1];
@@ -475,6 +478,10 @@ function blocks(): Blocks {
 
 function idle(gain: Ramp): boolean {
   return gain.settled && gain.value === 0;
+}
+
+function full(gain: Ramp): boolean {
+  return gain.settled && gain.value === 1;
 }
 
 /** Band and rest as a split makes them; without one all is band. */
