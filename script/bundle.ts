@@ -1,4 +1,4 @@
-/** Bundles what does not pass through Next: the audio worklet and the worker into public/audio, the command line into dist. */
+/** Bundles what does not pass through Next: the audio worklet and the worker into public/audio, what runs in Node into dist. */
 import { mkdir } from 'node:fs/promises';
 import { build, type BuildOptions } from 'esbuild';
 
@@ -31,6 +31,14 @@ await Promise.all([
     target: 'node20',
     entryPoints: ['src/cli/main.ts'],
     outfile: 'dist/kinetikon.cjs',
+    format: 'cjs',
+  }),
+  build({
+    ...shared,
+    platform: 'node',
+    target: 'node20',
+    entryPoints: ['src/server/sounds/checkThread.ts'],
+    outfile: 'dist/checkThread.cjs',
     format: 'cjs',
   }),
 ]);

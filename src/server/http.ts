@@ -51,8 +51,9 @@ function requireSameOrigin(request: Request): void {
   const origin = request.headers.get('origin');
   const site = request.headers.get('sec-fetch-site');
   const host = request.headers.get('host');
-  const foreign =
-    (site !== null && site !== 'same-origin' && site !== 'none') || (origin !== null && new URL(origin).host !== host);
+  // A page without an origin of its own, as in a sandboxed frame, sends `null`.
+  const sender = origin === null ? host : URL.canParse(origin) ? new URL(origin).host : null;
+  const foreign = (site !== null && site !== 'same-origin' && site !== 'none') || sender !== host;
   if (foreign)
     throw new KinetikonError('request.origin', 'Requests from other sites are refused.', {
       kept: 'Nothing was changed.',

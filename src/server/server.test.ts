@@ -1,19 +1,24 @@
 import { spawn } from 'node:child_process';
-import { randomUUID } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sine } from '../../test/support/render';
+import { ne } from 'drizzle-orm';
 import type { PresetFile } from '@/core/formats/preset';
+import { computePeaks } from '@/core/analysis/peaks';
+import { writeFlac } from '@/core/formats/flac';
+import { readSound } from '@/core/formats/readSound';
+import { SoundScanner } from '@/core/formats/soundScanner';
 import { writeWav } from '@/core/formats/wav';
 import type { SaveSessionRequest } from '@/core/protocol/http';
-import type { Step } from '@/core/session/commands';
+import { applyCommand, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyChange, remember, undo, type History } from '@/core/session/history';
 import { newDocument, type SessionDocument } from '@/core/session/records';
 import { openDatabase, type OpenDatabase } from './db/client';
 import { lockFolder } from './db/lock';
-import { assetChunks, sessionSteps } from './db/schema';
-import { findAsset, readAsset, storeAsset, sweepUploads } from './repositories/assets';
+import { assetChunks, assets, sessionSteps } from './db/schema';
+import { findAsset, readAsset, storeAsset, sweepAssets, sweepUploads, unusedAssets } from './repositories/assets';
 import * as presets from './repositories/presets';
 import * as sessions from './repositories/sessions';
 import { readSetting, writeSetting } from './repositories/settings';
@@ -152,6 +157,125 @@ describe('the database', () => {
     await open.db.insert(assetChunks).values({ uploadId: 'lost', piece: 0, data: new Uint8Array(10) });
     expect(await sweepUploads(open.db)).toBe(1);
     expect(await sweepUploads(open.db)).toBe(0);
+  });
+
+  it('keeps a sound that is published, whatever goes wrong after', async () => {
+    const bytes = writeWav({ sampleRateHz: 48000, channels: [sine(210, 48000, 300000)] }, '24');
+    const id = createHash('sha256').update(bytes).digest('hex');
+    // From the moment the asset is there on, nothing can be read any more.
+    let published = false;
+    const failing = new Proxy(open.db, {
+      get(target, name) {
+        const part = Reflect.get(target, name) as (...args: unknown[]) => unknown;
+        if (name === 'insert') {
+          return (table: unknown) => {
+            published ||= table === assets;
+            return part.call(target, table);
+          };
+        }
+        if (name === 'select' && published) throw new Error('the disk is gone');
+        return typeof part === 'function' ? part.bind(target) : part;
+      },
+    });
+    await storeAsset(failing, 'late.wav', inParts(bytes, 65536)).catch(() => {});
+    const back: Uint8Array[] = [];
+    for await (const part of readAsset(open.db, id)) back.push(part);
+    expect(Buffer.compare(Buffer.concat(back), bytes)).toBe(0);
+  });
+
+  it('takes a large sound in with little memory and without holding others up', async () => {
+    const part = new Float32Array(48000 * 30);
+    for (let n = 0; n < part.length; n++) part[n] = Math.sin(n / 30) * 0.3;
+    const piece = Buffer.from(part.buffer);
+    const parts = 24;
+    const head = writeWav({ sampleRateHz: 48000, channels: [new Float32Array(1)] }, '32f').slice(0, 58);
+    const view = new DataView(head.buffer);
+    view.setUint32(4, 0xffffffff, true);
+    view.setUint32(54, 0xffffffff, true);
+    let most = 0;
+    let longestWait = 0;
+    let last = performance.now();
+    const watch = setInterval(() => {
+      longestWait = Math.max(longestWait, performance.now() - last);
+      last = performance.now();
+    }, 5);
+    async function* body() {
+      yield head;
+      for (let n = 0; n < parts; n++) {
+        for (let at = 0; at < piece.length; at += 65536) yield piece.subarray(at, at + 65536);
+        most = Math.max(most, process.memoryUsage().arrayBuffers);
+      }
+    }
+    const before = process.memoryUsage().arrayBuffers;
+    const asset = await storeAsset(open.db, 'long.wav', body());
+    clearInterval(watch);
+    expect(asset.frames).toBe(parts * part.length);
+    // 138 MB came; the whole of it was never there.
+    expect(most - before).toBeLessThan(60e6);
+    expect(longestWait).toBeLessThan(1500);
+  });
+
+  it('finds what readSound finds, however the file is cut into parts', async () => {
+    const channels = [sine(300, 48000, 30000), sine(400, 48000, 30000)];
+    const files: [string, Uint8Array][] = [
+      ['a.wav', writeWav({ sampleRateHz: 44100, channels }, '24')],
+      ['b.wav', writeWav({ sampleRateHz: 44100, channels: channels.slice(1) }, '16')],
+      ['c.flac', await writeFlac({ sampleRateHz: 48000, channels }, 24)],
+    ];
+    for (const [name, bytes] of files) {
+      const sound = await readSound(bytes, name);
+      for (const size of [7, 1000, bytes.length]) {
+        const scanner = new SoundScanner(name);
+        for await (const part of inParts(bytes, size)) await scanner.push(part);
+        const facts = await scanner.end();
+        expect([facts.frames, facts.channels, facts.sampleRateHz]).toEqual([
+          sound.channels[0]!.length,
+          sound.channels.length,
+          sound.sampleRateHz,
+        ]);
+        if (name !== 'c.flac') expect(facts.peaks).toEqual(computePeaks(sound.channels));
+      }
+      const torn = new SoundScanner(name);
+      const half = (async () => {
+        for await (const part of inParts(bytes.subarray(0, bytes.length / 2), 700)) await torn.push(part);
+        await torn.end();
+      })();
+      await expect(half).rejects.toMatchObject({ code: 'file.broken' });
+    }
+    await expect(new SoundScanner('nothing.wav').end()).rejects.toMatchObject({ code: 'file.empty' });
+  });
+
+  it('finds and sweeps sounds that nothing has used for a while, and no others', async () => {
+    const wav = (hz: number) => writeWav({ sampleRateHz: 48000, channels: [sine(hz, 48000, 4000)] }, '16');
+    const bring = async (hz: number) => storeAsset(open.db, `${hz}.wav`, inParts(wav(hz), 4000));
+    const [used, undone, compared, lonely, fresh] = [
+      await bring(501),
+      await bring(502),
+      await bring(503),
+      await bring(504),
+      await bring(505),
+    ];
+    const document = applyCommand(newDocument('Uses'), { type: 'asset.add', asset: used }, '').document;
+    const step = applyCommand(document, { type: 'asset.add', asset: undone }, '').step;
+    const other = applyCommand(newDocument('Prints'), { type: 'asset.add', asset: compared }, '').document;
+    const { id } = await sessions.createSession(open.db, document, remember(EMPTY_HISTORY, step));
+    const second = await sessions.createSession(open.db, other);
+    await open.db
+      .update(assets)
+      .set({ usedAt: new Date(Date.now() - 8 * 86400000) })
+      .where(ne(assets.id, fresh.id));
+    const names = async () => (await unusedAssets(open.db)).map((one) => one.name);
+    expect(await names()).toContain(lonely.name);
+    for (const one of [used, undone, compared, fresh]) expect(await names()).not.toContain(one.name);
+    // A session that goes leaves its sounds for a while.
+    await sessions.removeSession(open.db, second.id);
+    expect(await names()).not.toContain(compared.name);
+    expect((await sweepAssets(open.db)).map((one) => one.name)).toContain(lonely.name);
+    expect(await names()).toEqual([]);
+    await expect(findAsset(open.db, lonely.id)).rejects.toMatchObject({ code: 'asset.missing' });
+    expect((await findAsset(open.db, undone.id)).name).toBe(undone.name);
+    expect(await sweepUploads(open.db)).toBe(0);
+    await sessions.removeSession(open.db, id);
   });
 
   it('keeps presets and which are favourites', async () => {

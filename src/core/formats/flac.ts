@@ -4,7 +4,7 @@ import { MAXIMUM_CHANNELS, MAXIMUM_RATE_HZ, MINIMUM_RATE_HZ, type Sound } from '
 import { quantize } from './wav';
 
 /** Frames and rate as STREAMINFO states them (RFC 9639, section 8.2); null when the bytes are not FLAC. */
-function streamInfo(bytes: Uint8Array): { frames: number; bits: number } | null {
+export function streamInfo(bytes: Uint8Array): { frames: number; bits: number } | null {
   if (bytes.length < 42 || String.fromCharCode(...bytes.subarray(0, 4)) !== 'fLaC') return null;
   const bits = (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1;
   const frames = (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22);
@@ -23,34 +23,50 @@ export async function readFlac(bytes: Uint8Array, name: string): Promise<Sound> 
   try {
     await decoder.ready;
     const decoded = await decoder.decodeFile(bytes);
-    const kept = { kept: 'Nothing was brought in.' };
-    if (decoded.errors.length > 0)
-      throw new KinetikonError('file.broken', `${name} is damaged: ${decoded.errors[0]!.message}.`, kept);
-    if (decoded.samplesDecoded === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
-    if (info.frames > 0 && decoded.samplesDecoded !== info.frames) {
-      throw new KinetikonError(
-        'file.broken',
-        `${name} says ${info.frames} frames and holds ${decoded.samplesDecoded}; the file was cut short.`,
-        kept,
-      );
-    }
-    if (
-      decoded.channelData.length > MAXIMUM_CHANNELS ||
-      decoded.sampleRate < MINIMUM_RATE_HZ ||
-      decoded.sampleRate > MAXIMUM_RATE_HZ
-    ) {
-      throw new KinetikonError(
-        'file.unsupported',
-        `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
-        kept,
-      );
-    }
+    checkFlac(
+      {
+        error: decoded.errors[0]?.message,
+        stated: info.frames,
+        frames: decoded.samplesDecoded,
+        channels: decoded.channelData.length,
+        sampleRateHz: decoded.sampleRate,
+      },
+      name,
+    );
     // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
     const steps = 2 ** (info.bits - 1);
     const channels = decoded.channelData.map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
     return { sampleRateHz: decoded.sampleRate, channels };
   } finally {
     decoder.free();
+  }
+}
+
+/**
+ * Checks what came out of a decoder.
+ * @throws KinetikonError file.broken, file.unsupported, file.empty
+ */
+export function checkFlac(
+  found: { error: string | undefined; stated: number; frames: number; channels: number; sampleRateHz: number },
+  name: string,
+): void {
+  const kept = { kept: 'Nothing was brought in.' };
+  const { error, stated, frames, channels, sampleRateHz } = found;
+  if (error !== undefined) throw new KinetikonError('file.broken', `${name} is damaged: ${error}.`, kept);
+  if (frames === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
+  if (stated > 0 && frames !== stated) {
+    throw new KinetikonError(
+      'file.broken',
+      `${name} says ${stated} frames and holds ${frames}; the file was cut short.`,
+      kept,
+    );
+  }
+  if (channels > MAXIMUM_CHANNELS || sampleRateHz < MINIMUM_RATE_HZ || sampleRateHz > MAXIMUM_RATE_HZ) {
+    throw new KinetikonError(
+      'file.unsupported',
+      `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
+      kept,
+    );
   }
 }
 

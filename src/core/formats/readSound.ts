@@ -11,9 +11,13 @@ export async function readSound(bytes: Uint8Array, name: string): Promise<Sound>
   const head = String.fromCharCode(...bytes.subarray(0, 4));
   if (head === 'RIFF') return readWav(bytes, name);
   if (head === 'fLaC') return readFlac(bytes, name);
-  if (bytes.length === 0)
-    throw new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
-  throw new KinetikonError('file.unsupported', `${name} is neither WAV nor FLAC.`, {
+  throw notSound(bytes.length, name);
+}
+
+/** Why a file that begins as neither format does is refused. */
+export function notSound(bytes: number, name: string): KinetikonError {
+  if (bytes === 0) return new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
+  return new KinetikonError('file.unsupported', `${name} is neither WAV nor FLAC.`, {
     kept: 'Nothing was brought in.',
     next: 'Save it as WAV or FLAC and bring it in again.',
   });

@@ -9,27 +9,41 @@ const EXTENSIBLE = 0xfffe;
 const broken = (name: string, reason: string) =>
   new KinetikonError('file.broken', `${name}: ${reason}`, { kept: 'Nothing was brought in.' });
 
+/** How the samples of a WAV file lie. */
+export interface WavLayout {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  readonly frameBytes: number;
+  /** Where the samples begin. */
+  readonly start: number;
+  /** Bytes of samples as the file says; null where a streaming writer left that open. */
+  readonly size: number | null;
+  /** Reads one sample; null when this kind is not read. */
+  readonly sampleAt: (view: DataView, at: number) => number;
+  readonly sampleBytes: number;
+}
+
 /**
- * Reads RIFF/WAVE: 16, 24 and 32 bit integers, 32 and 64 bit floating point, plain or extensible. Sizes that streaming
- * writers left at 0 or 0xFFFFFFFF are taken from the file's length.
- * Source: Multimedia Programming Interface and Data Specifications 1.0 (1991); WAVEFORMATEXTENSIBLE.
- * @param name used in errors
- * @throws KinetikonError file.notWav, file.broken, file.unsupported, file.empty
+ * Finds the samples of a WAV file.
+ * @param bytes the file, or as much of its beginning as there is
+ * @returns null when the samples have not begun yet
+ * @throws KinetikonError file.notWav, file.broken, file.unsupported
  */
-export function readWav(bytes: Uint8Array, name: string): Sound {
+export function wavLayout(bytes: Uint8Array, name: string): WavLayout | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
   if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') {
     throw new KinetikonError('file.notWav', `${name} is not a WAV file.`, { next: 'Bring in WAV or FLAC.' });
   }
   let format: { code: number; channels: number; rate: number; bits: number; frameBytes: number } | null = null;
-  let data: { start: number; size: number } | null = null;
+  let data: { start: number; size: number | null } | null = null;
   for (let at = 12; at + 8 <= bytes.length && !data;) {
     const id = tag(at);
     const size = view.getUint32(at + 4, true);
     const start = at + 8;
     if (id === 'fmt ') {
-      if (size < 16 || start + size > bytes.length) throw broken(name, 'its format chunk is cut short.');
+      if (size < 16) throw broken(name, 'its format chunk is cut short.');
+      if (start + size > bytes.length) return null;
       let code = view.getUint16(start, true);
       if (code === EXTENSIBLE) {
         if (size < 40) throw broken(name, 'its extensible format chunk is cut short.');
@@ -43,25 +57,20 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
         bits: view.getUint16(start + 14, true),
       };
     } else if (id === 'data') {
-      const rest = bytes.length - start;
-      const unknown = size === 0 || size === 0xffffffff;
-      if (!unknown && size > rest) {
-        throw broken(name, `it says ${size} bytes of sound and holds ${rest}; the file was cut short.`);
-      }
-      data = { start, size: unknown ? rest : size };
+      data = { start, size: size === 0 || size === 0xffffffff ? null : size };
     }
     at = start + size + (size & 1);
   }
+  if (!data) return null;
   if (!format) throw broken(name, 'it has no format chunk.');
-  if (!data) throw broken(name, 'it has no data chunk.');
   const { channels, rate, bits, code, frameBytes } = format;
   if (channels < 1 || channels > MAXIMUM_CHANNELS)
     throw broken(name, `it says ${channels} channels; 1 to ${MAXIMUM_CHANNELS} can be read.`);
   if (rate < MINIMUM_RATE_HZ || rate > MAXIMUM_RATE_HZ) {
     throw broken(name, `it says ${rate} Hz; ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`);
   }
-  const read = reader(view, code, bits);
-  if (!read) {
+  const sampleAt = reader(code, bits);
+  if (!sampleAt) {
     throw new KinetikonError(
       'file.unsupported',
       `${name} holds a kind of WAV that is not read (code ${code}, ${bits} bits).`,
@@ -77,29 +86,70 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
       name,
       `a frame is said to take ${frameBytes} bytes, which does not fit ${channels} channels of ${bits} bits.`,
     );
-  const frames = Math.floor(data.size / frameBytes);
-  if (frames === 0)
-    throw new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
-  const { start } = data;
+  return { sampleRateHz: rate, channels, frameBytes, ...data, sampleAt, sampleBytes };
+}
+
+/** Samples that are not numbers are silence, and counted. */
+export function readWavFrames(
+  layout: WavLayout,
+  bytes: Uint8Array,
+  start: number,
+  frames: number,
+): { channels: Float32Array[]; notNumbers: number } {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const { frameBytes, sampleBytes, sampleAt } = layout;
   let notNumbers = 0;
-  const out = Array.from({ length: channels }, (_, channel) => {
+  const channels = Array.from({ length: layout.channels }, (_, channel) => {
     const samples = new Float32Array(frames);
     for (let frame = 0; frame < frames; frame++) {
-      const value = read(start + frame * frameBytes + channel * sampleBytes);
+      const value = sampleAt(view, start + frame * frameBytes + channel * sampleBytes);
       if (Number.isFinite(value)) samples[frame] = value;
       else notNumbers++;
     }
     return samples;
   });
-  return { sampleRateHz: rate, channels: out, ...(notNumbers > 0 ? { notNumbers } : {}) };
+  return { channels, notNumbers };
 }
 
-function reader(view: DataView, code: number, bits: number): ((at: number) => number) | null {
-  if (code === PCM && bits === 16) return (at) => view.getInt16(at, true) / 32768;
-  if (code === PCM && bits === 24) return (at) => (view.getUint16(at, true) + view.getInt8(at + 2) * 65536) / 8388608;
-  if (code === PCM && bits === 32) return (at) => view.getInt32(at, true) / 2147483648;
-  if (code === FLOAT && bits === 32) return (at) => view.getFloat32(at, true);
-  if (code === FLOAT && bits === 64) return (at) => view.getFloat64(at, true);
+const empty = (name: string) =>
+  new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
+
+/**
+ * How many frames there are, of what came.
+ * @param held bytes of samples that the file holds
+ * @throws KinetikonError file.broken when that is less than it says, file.empty
+ */
+export function wavFrames({ size, frameBytes }: WavLayout, held: number, name: string): number {
+  if (size !== null && size > held) {
+    throw broken(name, `it says ${size} bytes of sound and holds ${held}; the file was cut short.`);
+  }
+  const frames = Math.floor((size ?? held) / frameBytes);
+  if (frames === 0) throw empty(name);
+  return frames;
+}
+
+/**
+ * Reads RIFF/WAVE: 16, 24 and 32 bit integers, 32 and 64 bit floating point, plain or extensible. Sizes that streaming
+ * writers left at 0 or 0xFFFFFFFF are taken from the file's length.
+ * Source: Multimedia Programming Interface and Data Specifications 1.0 (1991); WAVEFORMATEXTENSIBLE.
+ * @param name used in errors
+ * @throws KinetikonError file.notWav, file.broken, file.unsupported, file.empty
+ */
+export function readWav(bytes: Uint8Array, name: string): Sound {
+  const layout = wavLayout(bytes, name);
+  if (!layout) throw broken(name, 'it has no data chunk, or is cut short before it.');
+  const frames = wavFrames(layout, bytes.length - layout.start, name);
+  const { channels, notNumbers } = readWavFrames(layout, bytes, layout.start, frames);
+  return { sampleRateHz: layout.sampleRateHz, channels, ...(notNumbers > 0 ? { notNumbers } : {}) };
+}
+
+function reader(code: number, bits: number): ((view: DataView, at: number) => number) | null {
+  if (code === PCM && bits === 16) return (view, at) => view.getInt16(at, true) / 32768;
+  if (code === PCM && bits === 24)
+    return (view, at) => (view.getUint16(at, true) + view.getInt8(at + 2) * 65536) / 8388608;
+  if (code === PCM && bits === 32) return (view, at) => view.getInt32(at, true) / 2147483648;
+  if (code === FLOAT && bits === 32) return (view, at) => view.getFloat32(at, true);
+  if (code === FLOAT && bits === 64) return (view, at) => view.getFloat64(at, true);
   return null;
 }
 

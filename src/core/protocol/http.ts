@@ -109,6 +109,25 @@ export interface AssetResponse {
   readonly asset: Asset;
 }
 
+/** A sound that nothing uses. */
+export interface UnusedAsset {
+  readonly id: string;
+  readonly name: string;
+  readonly bytes: number;
+}
+
+export const unusedAssetsResponse = yup
+  .object({
+    unused: yup
+      .array(
+        yup
+          .object({ id: yup.string().required(), name: yup.string().required(), bytes: yup.number().required() })
+          .required(),
+      )
+      .required(),
+  })
+  .required();
+
 export const errorResponse = yup
   .object({
     error: yup

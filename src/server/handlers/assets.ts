@@ -32,6 +32,16 @@ function nameFrom(header: string): string {
   return name.slice(0, NAME_LENGTH);
 }
 
+/** Sounds that nothing has used for a while. */
+export function listUnused(request: Request): Promise<Response> {
+  return answer(request, async () => Response.json({ unused: await assets.unusedAssets(await database()) }));
+}
+
+/** Removes them; answers with what went. */
+export function sweepUnused(request: Request): Promise<Response> {
+  return answer(request, async () => Response.json({ unused: await assets.sweepAssets(await database()) }));
+}
+
 export function downloadAsset(request: Request, id: string): Promise<Response> {
   return answer(request, async () => {
     const db = await database();

@@ -1,12 +1,11 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { and, eq, notInArray } from 'drizzle-orm';
-import { computePeaks } from '@/core/analysis/peaks';
+import { and, desc, eq, lt, notInArray, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
-import { readSound } from '@/core/formats/readSound';
-import { MAXIMUM_ASSET_BYTES } from '@/core/protocol/http';
+import { MAXIMUM_ASSET_BYTES, type UnusedAsset } from '@/core/protocol/http';
 import type { Asset } from '@/core/session/records';
 import type { Database } from '../db/client';
 import { assetChunks, assets } from '../db/schema';
+import { SoundCheck } from '../sounds/soundCheck';
 
 const PIECE_BYTES = 1024 * 1024;
 
@@ -33,63 +32,60 @@ export async function findAsset(
   return { ...toAsset(row), bytes: row.bytes, format: row.format, peaks: row.peaks };
 }
 
+/** Parts of any size put together to pieces of `size` bytes, the last one shorter. */
+async function* inPieces(body: AsyncIterable<Uint8Array>, size: number): AsyncGenerator<Buffer> {
+  let parts: Uint8Array[] = [];
+  let held = 0;
+  for await (const part of body) {
+    parts.push(part);
+    held += part.length;
+    if (held < size) continue;
+    let all = Buffer.concat(parts);
+    for (; all.length >= size; all = all.subarray(size)) yield all.subarray(0, size);
+    parts = [all];
+    held = all.length;
+  }
+  if (held > 0) yield Buffer.concat(parts);
+}
+
 /**
- * Stores a sound file piece by piece as it arrives, each piece for itself so that others are not held up; the asset
- * exists from the last write on, named by its content.
+ * Stores a sound file piece by piece as it arrives, each piece for itself so that others are not held up, and checks it
+ * beside in a thread of its own. The asset exists from the last write on, named by its content. Of the file two pieces
+ * at a time are in memory, and what the thread holds of it (see `SoundScanner`).
  * @throws KinetikonError file.tooLarge and those of `readSound`; then nothing is left behind
  */
 export async function storeAsset(db: Database, name: string, body: AsyncIterable<Uint8Array>): Promise<Asset> {
   const uploadId = randomUUID();
   const hash = createHash('sha256');
-  const parts: Uint8Array[] = [];
-  let total = 0;
-  let waiting: Buffer = Buffer.alloc(0);
-  let piece = 0;
-  const put = async (data: Uint8Array) => {
-    await db.insert(assetChunks).values({ uploadId, piece: piece++, data });
-  };
+  const check = new SoundCheck(name);
+  let published = false;
   try {
-    for await (const part of body) {
-      total += part.length;
-      if (total > MAXIMUM_ASSET_BYTES) {
+    let bytes = 0;
+    let piece = 0;
+    for await (const data of inPieces(body, PIECE_BYTES)) {
+      bytes += data.length;
+      if (bytes > MAXIMUM_ASSET_BYTES) {
         throw new KinetikonError('file.tooLarge', `${name} is larger than ${MAXIMUM_ASSET_BYTES / 1024 / 1024} MiB.`, {
           kept: 'Nothing was brought in.',
         });
       }
-      hash.update(part);
-      parts.push(part);
-      waiting = Buffer.concat([waiting, part]);
-      while (waiting.length >= PIECE_BYTES) {
-        await put(waiting.subarray(0, PIECE_BYTES));
-        waiting = waiting.subarray(PIECE_BYTES);
-      }
+      hash.update(data);
+      await check.push(data);
+      await db.insert(assetChunks).values({ uploadId, piece: piece++, data });
     }
-    if (waiting.length > 0) await put(waiting);
-    const file = Buffer.concat(parts);
-    const sound = await readSound(new Uint8Array(file.buffer, file.byteOffset, file.byteLength), name);
-    const frames = sound.channels[0]!.length;
-    const peaks = computePeaks(sound.channels);
-    const id = hash.digest('hex');
-    const published = await db
+    const { peaks, ...facts } = await check.end();
+    const asset = { id: hash.digest('hex'), name, ...facts };
+    const [first] = await db
       .insert(assets)
-      .values({
-        id,
-        uploadId,
-        name,
-        format: file.toString('latin1', 0, 4) === 'fLaC' ? 'flac' : 'wav',
-        bytes: total,
-        sampleRateHz: sound.sampleRateHz,
-        frames,
-        channels: sound.channels.length,
-        peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength),
-      })
-      .onConflictDoNothing()
-      .returning({ id: assets.id });
-    if (published.length === 0) await discard(db, uploadId);
-    return toAsset(await findAsset(db, id));
-  } catch (error) {
-    await discard(db, uploadId);
-    throw error;
+      .values({ ...asset, uploadId, bytes, peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength) })
+      .onConflictDoUpdate({ target: assets.id, set: { usedAt: sql`now()` } })
+      .returning({ uploadId: assets.uploadId, name: assets.name });
+    published = first!.uploadId === uploadId;
+    return toAsset({ ...asset, name: first!.name });
+  } finally {
+    check.close();
+    // Of a sound that was there already, and of one that came to nothing, nothing stays.
+    if (!published) await discard(db, uploadId);
   }
 }
 
@@ -119,4 +115,41 @@ export async function sweepUploads(db: Database): Promise<number> {
     .where(notInArray(assetChunks.uploadId, kept))
     .returning({ piece: assetChunks.piece });
   return swept.length;
+}
+
+/** Days for which a sound that nothing uses any more is kept all the same. */
+export const UNUSED_DAYS = 7;
+
+/** Ids of sounds anywhere in sessions, their steps and what is compared: 64 hexadecimal figures. */
+const IN_USE = sql`
+  select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from sessions
+  union select (regexp_matches(step::text, '[0-9a-f]{64}', 'g'))[1] from session_steps`;
+
+/**
+ * Sounds that no session, print, slot or step names and none has named for a while, largest first.
+ * @param days how long nothing may have named them
+ */
+export async function unusedAssets(db: Database, days = UNUSED_DAYS): Promise<UnusedAsset[]> {
+  const { id, name, bytes, usedAt } = assets;
+  const rows = await db
+    .select({ id, name, bytes })
+    .from(assets)
+    .where(and(lt(usedAt, sql`now() - make_interval(days => ${days})`), sql`${id} not in (${IN_USE})`))
+    .orderBy(desc(bytes));
+  return rows;
+}
+
+/** Takes the sounds away that `unusedAssets` tells. */
+export async function sweepAssets(db: Database, days = UNUSED_DAYS): Promise<UnusedAsset[]> {
+  const unused = await unusedAssets(db, days);
+  for (const { id } of unused) {
+    await db.transaction(async (work) => {
+      const [gone] = await work
+        .delete(assets)
+        .where(and(eq(assets.id, id), sql`${assets.id} not in (${IN_USE})`))
+        .returning({ uploadId: assets.uploadId });
+      if (gone) await work.delete(assetChunks).where(eq(assetChunks.uploadId, gone.uploadId));
+    });
+  }
+  return unused;
 }

@@ -1,0 +1,150 @@
+import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
+import { PeakFinder } from '../analysis/peaks';
+import { KinetikonError } from '../errors';
+import { checkFlac, streamInfo } from './flac';
+import { notSound } from './readSound';
+import { readWavFrames, wavFrames, wavLayout, type WavLayout } from './wav';
+
+/** What is known of a sound file once all of it has been read. */
+export interface SoundFacts {
+  readonly format: 'wav' | 'flac';
+  readonly sampleRateHz: number;
+  readonly frames: number;
+  readonly channels: number;
+  /** As `computePeaks` gives them. */
+  readonly peaks: Int8Array;
+}
+
+/** The most that may lie ahead of the samples of a WAV file, in bytes. */
+const LONGEST_HEAD = 16 * 1024 * 1024;
+
+interface Format {
+  push(bytes: Uint8Array): Promise<void>;
+  end(): Promise<SoundFacts>;
+}
+
+const joined = (a: Uint8Array, b: Uint8Array): Uint8Array => {
+  if (a.length === 0) return b;
+  const both = new Uint8Array(a.length + b.length);
+  both.set(a);
+  both.set(b, a.length);
+  return both;
+};
+
+class WavFormat implements Format {
+  private readonly peaks = new PeakFinder();
+  private layout: WavLayout | null = null;
+  /** What has not been read: the head as far as it is there, then less than a frame. */
+  private rest: Uint8Array = new Uint8Array();
+  /** Bytes of samples so far. */
+  private held = 0;
+
+  constructor(private readonly name: string) {}
+
+  async push(bytes: Uint8Array): Promise<void> {
+    const there = joined(this.rest, bytes);
+    this.rest = there;
+    if (!this.layout) {
+      this.layout = wavLayout(there, this.name);
+      if (!this.layout) {
+        if (there.length <= LONGEST_HEAD) return;
+        throw new KinetikonError('file.broken', `${this.name}: its samples do not begin in the first 16 MiB.`, {
+          kept: 'Nothing was brought in.',
+        });
+      }
+      this.rest = there.subarray(this.layout.start);
+      this.held = this.rest.length;
+    } else {
+      this.held += bytes.length;
+    }
+    const { size, frameBytes } = this.layout;
+    // What follows the samples is no sound.
+    const beyond = size === null ? 0 : Math.max(0, this.held - size);
+    const sound = Math.max(0, this.rest.length - beyond);
+    const frames = Math.floor(sound / frameBytes);
+    if (frames > 0) this.peaks.add(readWavFrames(this.layout, this.rest, 0, frames).channels);
+    this.rest = this.rest.slice(frames * frameBytes, sound);
+  }
+
+  async end(): Promise<SoundFacts> {
+    const { layout, name } = this;
+    if (!layout) {
+      throw new KinetikonError('file.broken', `${name}: it has no data chunk, or is cut short before it.`, {
+        kept: 'Nothing was brought in.',
+      });
+    }
+    const { sampleRateHz, channels } = layout;
+    const frames = wavFrames(layout, this.held, name);
+    return { format: 'wav', sampleRateHz, frames, channels, peaks: this.peaks.finish() };
+  }
+}
+
+class FlacFormat implements Format {
+  private readonly peaks = new PeakFinder();
+  private readonly decoder = new FLACDecoder();
+  private head: Uint8Array = new Uint8Array();
+  private stated = 0;
+  private frames = 0;
+  private channels = 0;
+  private sampleRateHz = 0;
+  private error: string | undefined;
+
+  constructor(private readonly name: string) {}
+
+  async push(bytes: Uint8Array): Promise<void> {
+    await this.decoder.ready;
+    if (this.head.length < 42) {
+      this.head = joined(this.head, bytes.slice(0, 42));
+      this.stated = streamInfo(this.head)?.frames ?? 0;
+    }
+    this.take(await this.decoder.decode(bytes));
+  }
+
+  private take({ channelData, samplesDecoded, sampleRate, errors }: FLACDecodedAudio): void {
+    this.error ??= errors[0]?.message;
+    if (samplesDecoded === 0) return;
+    this.frames += samplesDecoded;
+    this.channels = channelData.length;
+    this.sampleRateHz = sampleRate;
+    this.peaks.add(channelData);
+  }
+
+  async end(): Promise<SoundFacts> {
+    this.take(await this.decoder.flush());
+    this.decoder.free();
+    const { error, stated, frames, channels, sampleRateHz, name } = this;
+    checkFlac({ error, stated, frames, channels, sampleRateHz }, name);
+    return { format: 'flac', sampleRateHz, frames, channels, peaks: this.peaks.finish() };
+  }
+}
+
+/**
+ * Reads a sound file part by part, keeping no more of it than a part and what is drawn of it: 2 bytes for every 256
+ * frames, and up to 16 MiB that may lie ahead of the samples. Finds in a file what `readSound` finds in it.
+ */
+export class SoundScanner {
+  private format: Format | null = null;
+  private head: Uint8Array = new Uint8Array();
+
+  /** @param name used in errors */
+  constructor(private readonly name: string) {}
+
+  /** @throws KinetikonError as `readSound`, as soon as it shows */
+  async push(bytes: Uint8Array): Promise<void> {
+    if (this.format) return this.format.push(bytes);
+    this.head = joined(this.head, bytes);
+    if (this.head.length < 12) return;
+    const tag = String.fromCharCode(...this.head.subarray(0, 4));
+    if (tag === 'RIFF') this.format = new WavFormat(this.name);
+    else if (tag === 'fLaC') this.format = new FlacFormat(this.name);
+    else throw notSound(this.head.length, this.name);
+    await this.format.push(this.head);
+    this.head = new Uint8Array();
+  }
+
+  /** @throws KinetikonError as `readSound` */
+  async end(): Promise<SoundFacts> {
+    if (!this.format) throw notSound(this.head.length, this.name);
+    return this.format.end();
+  }
+}

@@ -1,0 +1,37 @@
+import { randomBytes } from 'node:crypto';
+import { NextResponse, type NextRequest } from 'next/server';
+import { isServed } from './server/hosts';
+
+const development = process.env.NODE_ENV === 'development';
+
+/** Scripts are those of the application, told by a number used once; nothing comes from elsewhere. */
+const policyFor = (nonce: string) =>
+  [
+    "default-src 'self'",
+    `script-src 'self' 'nonce-${nonce}' 'wasm-unsafe-eval'${development ? " 'unsafe-eval'" : ''}`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data:",
+    "font-src 'self'",
+    `connect-src 'self'${development ? ' ws:' : ''}`,
+    "worker-src 'self' blob:",
+    "object-src 'none'",
+    "base-uri 'none'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ].join('; ');
+
+/** What every request passes first, of pages, files and data alike. */
+export function proxy(request: NextRequest): NextResponse {
+  if (!isServed(request.headers.get('host'), process.env.KINETIKON_HOSTS)) {
+    return new NextResponse('This host name is not served here; KINETIKON_HOSTS takes further ones.\n', {
+      status: 421,
+    });
+  }
+  const policy = policyFor(randomBytes(16).toString('base64'));
+  const headers = new Headers(request.headers);
+  // Next takes the number for its own scripts from here.
+  headers.set('Content-Security-Policy', policy);
+  const response = NextResponse.next({ request: { headers } });
+  response.headers.set('Content-Security-Policy', policy);
+  return response;
+}
