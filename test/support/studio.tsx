@@ -49,7 +49,8 @@ export function testStudio(commands: readonly Command[], more: { readonly [key: 
     preview: (command: Command, label: string) => {
       base ??= store.getState().document;
       if (performed.at(-1) !== label) performed.push(label);
-      return show(command, base, label);
+      show(command, base, label);
+      return null;
     },
     settle: () => {
       base = null;
@@ -63,7 +64,7 @@ export function testStudio(commands: readonly Command[], more: { readonly [key: 
     turn: (id: string, parameter: { id: string }, value: ParameterValue, label: string) =>
       studio.preview({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
     heardBeat: 0,
-    engine: { movedValue: () => null, sweepPlace: () => 0, playing: false },
+    engine: { movedValue: () => null, sweepPlace: () => 0, faults: () => 0, overs: () => 0, playing: false },
     ...more,
   };
   return {

@@ -17,6 +17,8 @@ export interface Echogram {
   /** What leaves at the very moment of the impulse: the dry sound. */
   readonly dryLeft: number;
   readonly dryRight: number;
+  /** It never falls silent. */
+  readonly endless: boolean;
 }
 
 /** No echogram is shorter, in seconds. */
@@ -61,7 +63,7 @@ class Peaks {
   }
 }
 
-function echogramOf(seconds: number, left: Peaks, right: Peaks): Echogram {
+function echogramOf(seconds: number, left: Peaks, right: Peaks, endless: boolean): Echogram {
   return {
     seconds,
     left: left.levels,
@@ -70,6 +72,7 @@ function echogramOf(seconds: number, left: Peaks, right: Peaks): Echogram {
     rightSeconds: right.seconds,
     dryLeft: left.dry,
     dryRight: right.dry,
+    endless,
   };
 }
 
@@ -99,7 +102,7 @@ export function* chainEchogram(
   const [left, right] = [new Peaks(sampleRate, seconds, slots), new Peaks(sampleRate, seconds, slots)];
   left.take(out.left, toFrame, 0);
   right.take(out.right, toFrame, 0);
-  return [echogramOf(seconds, left, right)];
+  return [echogramOf(seconds, left, right, tail === Infinity)];
 }
 
 /** One channel of an effect's lines: their shares, held back to meet what is heard, and the peaks of each. */
@@ -155,7 +158,8 @@ export function* lineEchograms(
 ): Generator<number, Echogram[]> {
   const kernel = KERNELS[effect]!(sampleRate, values);
   if (!kernel.splitLines) throw new Error(`${effect} has no lines to tell apart`);
-  const seconds = spanOf(kernel.tailSeconds(), most);
+  const tail = kernel.tailSeconds();
+  const seconds = spanOf(tail, most);
   const block = () => new Float64Array(MAXIMUM_BLOCK);
   const shares = Array.from({ length: kernel.splitLines([]) }, (): LineShare => ({ left: block(), right: block() }));
   kernel.splitLines(shares);
@@ -182,8 +186,9 @@ export function* lineEchograms(
     second.take(right, at);
     if (at % STEP_FRAMES === 0) yield at / needed;
   }
-  const whole = echogramOf(seconds, first.whole, second.whole);
+  const endless = tail === Infinity;
+  const whole = echogramOf(seconds, first.whole, second.whole, endless);
   const { dryLeft, dryRight } = whole;
-  const lines = shares.map((_, line) => echogramOf(seconds, first.peaks[line]!, second.peaks[line]!));
+  const lines = shares.map((_, line) => echogramOf(seconds, first.peaks[line]!, second.peaks[line]!, endless));
   return [whole, ...lines.map((one) => ({ ...one, dryLeft, dryRight }))];
 }

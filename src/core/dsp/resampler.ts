@@ -6,6 +6,8 @@ const PHASES = 512;
 const BETA = kaiserBeta(110);
 /** Start of the transition band as a part of the lower Nyquist frequency. */
 const PASSBAND = 0.93;
+/** Frames between two reports of progress. */
+const STRETCH = 65536;
 
 /**
  * Converts a whole channel between sample rates by windowed-sinc interpolation (Smith, "Digital audio resampling
@@ -20,17 +22,41 @@ export function resample(
   toHz: number,
   onProgress?: (done: number) => boolean,
 ): Float32Array | null {
+  checkRates(fromHz, toHz);
+  const output = new Float32Array(resampledLength(input.length, fromHz, toHz));
+  for (let frame = 0; frame < output.length; frame += STRETCH) {
+    if (onProgress && !onProgress(frame / output.length)) return null;
+    resampleStretch(input, fromHz, toHz, output, frame, Math.min(output.length, frame + STRETCH));
+  }
+  return output;
+}
+
+function checkRates(fromHz: number, toHz: number): void {
   if (!(fromHz > 0 && toHz > 0)) throw new Error(`resample: rates must be positive, got ${fromHz} and ${toHz}`);
-  if (fromHz === toHz) return input.slice();
-  const length = Math.round((input.length * toHz) / fromHz);
-  const output = new Float32Array(length);
+}
+
+/** Frames that a channel has at another rate. */
+export function resampledLength(frames: number, fromHz: number, toHz: number): number {
+  return Math.round((frames * toHz) / fromHz);
+}
+
+/** Works out the frames `from` up to `to` of what `resample` gives, into `output`; for work that is done bit by bit. */
+export function resampleStretch(
+  input: Float32Array,
+  fromHz: number,
+  toHz: number,
+  output: Float32Array,
+  from: number,
+  to: number,
+): void {
+  checkRates(fromHz, toHz);
+  if (fromHz === toHz) return output.set(input.subarray(from, to), from);
   const cutoff = Math.min(1, toHz / fromHz) * ((1 + PASSBAND) / 2);
   const reach = ZERO_CROSSINGS / cutoff;
   const table = kernelTable();
   const tableScale = PHASES * cutoff;
   const step = fromHz / toHz;
-  for (let frame = 0; frame < length; frame++) {
-    if ((frame & 0xffff) === 0 && onProgress && !onProgress(frame / length)) return null;
+  for (let frame = from; frame < to; frame++) {
     const centre = frame * step;
     const first = Math.max(0, Math.ceil(centre - reach));
     const last = Math.min(input.length - 1, Math.floor(centre + reach));
@@ -43,7 +69,6 @@ export function resample(
     }
     output[frame] = sum * cutoff;
   }
-  return output;
 }
 
 let cachedTable: Float64Array | null = null;

@@ -188,13 +188,17 @@ export class Engine {
   play(): void {
     if (this.playing) return;
     const silent = this.strips.every((strip) => strip.meter.left < SILENCE && strip.meter.right < SILENCE);
-    if (silent) {
-      for (const strip of this.strips) strip.reset(this.position);
-      this.strips.forEach((_, place) => {
-        for (const path of this.outgoing[place]!) path.reset(this.position - this.outputLateness[place]!);
-      });
-    }
+    if (silent) this.forget();
     this.playing = true;
+    this.arrive();
+  }
+
+  /** Lets all effects begin from silence where the session is. */
+  forget(): void {
+    for (const strip of this.strips) strip.reset(this.position);
+    this.strips.forEach((_, place) => {
+      for (const path of this.outgoing[place]!) path.reset(this.position - this.outputLateness[place]!);
+    });
     this.arrive();
   }
 

@@ -63,6 +63,11 @@ export class InsertNode {
   /** Frames of silence that have come in, and whether the effect is passed over. */
   private quiet = 0;
   private resting = false;
+  /** What goes into the effect, for followers of that. */
+  private readonly own: { left: Float32Array; right: Float32Array } = {
+    left: new Float32Array(),
+    right: new Float32Array(),
+  };
   private readonly slice = { left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) };
   private readonly part = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
   private readonly partKey = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
@@ -316,6 +321,10 @@ export class InsertNode {
     if (this.driven.length === 0) {
       if (left && right) this.kernel.process(left, right, frames, this.key);
     } else {
+      if (left && right) {
+        this.own.left = left;
+        this.own.right = right;
+      }
       if (returned || frame !== this.expected) this.leap(begin);
       this.expected = moving ? frame + frames : frame;
       for (let done = 0; done < frames;) {
@@ -324,7 +333,7 @@ export class InsertNode {
         if (moving) for (const { reader } of this.driven) if (reader) end = Math.min(end, reader.cornerAfter(at));
         const count = Math.min(frames - done, end - at);
         this.aim(at, end, moving ? null : frame);
-        for (const modulation of this.modulations) modulation.listen(done, count);
+        for (const modulation of this.modulations) modulation.listen(done, count, left && right ? this.own : null);
         if (left && right) this.processPart(left, right, done, count);
         done += count;
       }

@@ -226,6 +226,18 @@ describe('modulation', () => {
     expect(Math.abs(gainIn(out, 2 * RATE - 100))).toBeLessThan(0.2);
   });
 
+  it('follows what goes into the effect itself, before it changes that', () => {
+    const source: PlanSource = { kind: 'follower', key: null, attackSeconds: 0.002, releaseSeconds: 0.02, gainDb: 0 };
+    const modulation = moved('utility', 'gain', source, { depth: -0.3, polarity: 'up' });
+    const { ruler } = modulation;
+    const sound = new Float32Array(2 * RATE).fill(0.5, 0, RATE);
+    sound.fill(0.05, RATE);
+    const out = play([insert('utility', {}, { modulations: [modulation] })], sound).left;
+    const at = (level: number) => exactValueAt(ruler, positionOf(ruler, 0) - 0.3 * (1 + db(level) / 60));
+    expect(Math.abs(db(out[RATE - 100]! / 0.5) - at(0.5))).toBeLessThan(0.05);
+    expect(Math.abs(db(out[2 * RATE - 100]! / 0.05) - at(0.05))).toBeLessThan(0.05);
+  });
+
   it('smooths with its time constant', () => {
     const source: PlanSource = { kind: 'pattern', steps: [-1, 1], rateHz: 1, phase: 0 };
     const modulation = moved('utility', 'gain', source, { smoothingSeconds: 0.1 });
@@ -384,7 +396,7 @@ describe('a latency that changes with a parameter', () => {
       engine.renderBlock(out.subarray(at, at + 128), right, 128);
     }
     const late = engine.latencyFrames;
-    expect(late).toBe(Math.round(0.0015 * RATE) + 12);
+    expect(late).toBe(Math.round(0.0015 * RATE) + 24);
     expect(out[RATE + late]).toBeCloseTo(1, 5);
     expect(out.filter((x) => Math.abs(x) > 1e-6)).toHaveLength(1);
   });

@@ -2,12 +2,13 @@ import { LowFrequencyOscillator } from '../dsp/lowFrequencyOscillator';
 import { exactValueAt, positionOf } from '../effects/scale';
 import { dbToGain, exp, gainToDb } from '../math/elementary';
 import { smoothstep } from '../math/smoothstep';
-import type { KeySound } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type KeySound } from '../effects/kernel';
 import type { PlanModulation, PlanSource } from './plan';
 
 /** A follower reads levels from this far below full scale up to it. */
 const FOLLOWER_RANGE_DB = 60;
 const FLOOR = 1e-6;
+const SILENCE: KeySound = { left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) };
 /** Jumps of a pattern are taken in this time. */
 const EDGE_SECONDS = 0.008;
 /** Rates of the three parts of a random walk, against its own, and their weights. */
@@ -50,13 +51,18 @@ export class Modulation {
     this.level = 0;
   }
 
-  /** Lets a follower hear `frames` frames of its sound, from `start` on. */
-  listen(start: number, frames: number): void {
+  /**
+   * Lets a follower hear `frames` frames of its sound, from `start` on.
+   * @param own what goes into the effect, for a follower of that; null while it is silent
+   */
+  listen(start: number, frames: number, own: KeySound | null): void {
     const { source } = this.plan;
-    if (source.kind !== 'follower' || this.sound === null) return;
+    if (source.kind !== 'follower') return;
+    const sound = source.key === null ? (own ?? SILENCE) : this.sound;
+    if (sound === null) return;
     const rise = 1 - exp(-1 / (source.attackSeconds * this.sampleRate));
     const fall = 1 - exp(-1 / (source.releaseSeconds * this.sampleRate));
-    const { left, right } = this.sound;
+    const { left, right } = sound;
     let { level } = this;
     for (let i = start; i < start + frames; i++) {
       const l = left[i]!;

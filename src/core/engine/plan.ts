@@ -48,7 +48,8 @@ export type PlanSource =
   | { readonly kind: 'walk'; readonly rateHz: number; readonly phase: number; readonly seed: number }
   | {
       readonly kind: 'follower';
-      readonly key: PlanKey;
+      /** What it listens to; null is what goes into the effect itself. */
+      readonly key: PlanKey | null;
       readonly attackSeconds: number;
       readonly releaseSeconds: number;
       readonly gainDb: number;
@@ -190,7 +191,7 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
 /** Every strip that an effect listens to, as its key or through followers. */
 export function keysOf(insert: PlanInsert): { readonly slot: string; readonly key: PlanKey }[] {
   const followed = (insert.modulations ?? []).flatMap(({ id, source }) =>
-    source.kind === 'follower' ? [{ slot: id, key: source.key }] : [],
+    source.kind === 'follower' && source.key ? [{ slot: id, key: source.key }] : [],
   );
   return insert.key ? [{ slot: OWN_KEY, key: insert.key }, ...followed] : followed;
 }

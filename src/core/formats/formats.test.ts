@@ -160,7 +160,7 @@ describe('presets', () => {
     ['{"format":"other"}', 'not a preset'],
     [JSON.stringify({ ...preset, version: 9 }), 'newer version (9)'],
     [JSON.stringify({ ...preset, kind: 'effect' }), 'holds one, not 2'],
-    [JSON.stringify({ ...preset, colour: 'red' }), 'unspecified keys: colour'],
+    [JSON.stringify({ ...preset, colour: 'red' }), 'there is nothing called colour that could be set'],
     [JSON.stringify({ ...preset, effects: [{ effect: 'choir', bypass: false, values: {} }] }), 'no effect "choir"'],
     [
       JSON.stringify({ ...preset, effects: [{ effect: 'delay', bypass: false, values: { mix: 140 } }] }),

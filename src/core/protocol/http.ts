@@ -1,3 +1,4 @@
+import '../wording';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
 import { HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';

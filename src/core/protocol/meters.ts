@@ -1,23 +1,27 @@
 /**
  * Layout of the shared memory through which the worklet tells playhead and levels: 64-bit floats, written by the
- * worklet alone. Strips follow the header in the order of the plan, left and right, then what effects take away.
+ * worklet alone. Strips follow the header in the order of the plan, left and right, then what effects tell.
  */
 export const METER = {
   positionFrame: 0,
   playing: 1,
   latencyFrames: 2,
-  overs: 3,
   /** Part of a core the engine takes, 0 to 1. */
   load: 4,
-  faults: 5,
   /** Number of plans taken up, so that levels can be matched to strips. */
   plans: 6,
   blocks: 7,
   /** Frames written to the rings of the sound that is watched. */
   probeWritten: 8,
+  /** Of the guard of the output: `GUARD_STATES`. */
+  guard: 9,
+  /** Times the sound broke off because the audio thread came too late. */
+  dropOuts: 10,
 } as const;
 
-export const METER_HEADER = 10;
+export const GUARD_STATES = { off: 0, on: 1, tripped: 2 } as const;
+
+export const METER_HEADER = 12;
 export const MAXIMUM_STRIPS = 256;
 export const MAXIMUM_INSERTS = 1024;
 /** Where the level that each effect takes away is told, in dB, in the order of the plan. */
@@ -27,4 +31,8 @@ export const METER_MOVED = METER_REDUCTION + MAXIMUM_INSERTS;
 export const MAXIMUM_MOVED = 512;
 /** How far each effect is through its sweep, -1 for those without one, in the order of the plan. */
 export const METER_SWEEP = METER_MOVED + MAXIMUM_MOVED;
-export const METER_SLOTS = METER_SWEEP + MAXIMUM_INSERTS;
+/** Samples of each strip beyond full scale, in the order of the plan. */
+export const METER_OVERS = METER_SWEEP + MAXIMUM_INSERTS;
+/** How often each effect put out what is no number and was reset, in the order of the plan. */
+export const METER_FAULTS = METER_OVERS + MAXIMUM_STRIPS;
+export const METER_SLOTS = METER_FAULTS + MAXIMUM_INSERTS;

@@ -1,3 +1,4 @@
+import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
@@ -59,6 +60,8 @@ export type WorkerTask =
       readonly samples: readonly SharedSamples[];
       readonly range: RenderRange;
       readonly format: BounceFormat;
+      /** Added to the whole. */
+      readonly gainDb: number;
     };
 
 export interface WorkerResults {
@@ -68,7 +71,7 @@ export interface WorkerResults {
   print: { bytes: Uint8Array };
   loudness: readonly (number | null)[];
   phrases: Phrases;
-  bounce: { bytes: Uint8Array; seconds: number };
+  bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
 }
 
 export type ToWorker =
@@ -76,6 +79,8 @@ export type ToWorker =
 
 export type FromWorker =
   | { readonly id: number; readonly kind: 'progress'; readonly done: number }
+  /** A sound that is being filled from its beginning on, as far as the progress tells. */
+  | { readonly id: number; readonly kind: 'begun'; readonly left: Float32Array; readonly right: Float32Array }
   | { readonly id: number; readonly kind: 'result'; readonly result: WorkerResults[keyof WorkerResults] }
   | {
       readonly id: number;

@@ -9,6 +9,9 @@ export type ToWorklet =
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
   /** Watches the sound before and after an insert or a strip. */
   | { readonly kind: 'probe'; readonly targetId: string | null }
+  | { readonly kind: 'guard'; readonly on: boolean }
+  /** After the guard has stopped the sound: effects begin from silence, and it is heard again. */
+  | { readonly kind: 'resume' }
   | { readonly kind: 'play' }
   | { readonly kind: 'stop' }
   | { readonly kind: 'seek'; readonly frame: number };

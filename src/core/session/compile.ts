@@ -148,8 +148,8 @@ function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource |
     case 'walk':
       return { kind, rateHz, phase, seed };
     case 'follower': {
-      if (followId === null) return null;
-      const key = { stripId: followId, tap: followTap };
+      if (followTap !== 'effectInput' && followId === null) return null;
+      const key = followTap === 'effectInput' ? null : { stripId: followId!, tap: followTap };
       return { kind, key, attackSeconds, releaseSeconds, gainDb: sensitivityDb };
     }
   }

@@ -2,8 +2,8 @@ import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileTap } from './compile';
 import { validateDocument } from './document';
-import { newDocument, newModulator, type Modulator, type SessionDocument } from './records';
-import { connectionsOf, signalOrder } from './routing';
+import { newDocument, newModulator, newSend, type Modulator, type SessionDocument } from './records';
+import { connectionsOf, followable, signalOrder } from './routing';
 
 function build(...more: Command[]): SessionDocument {
   const commands: Command[] = [
@@ -123,5 +123,31 @@ describe('modulators', () => {
     expect(removed.document.modulators).toEqual({});
     expect(applyStep(removed.document, removed.step.inverse)).toEqual(document);
     expect(() => applyCommand(document, { type: 'modulator.remove', id: 'x' }, '')).toThrow('no modulator x');
+  });
+
+  it('of what goes into an effect stays out of the order of signals, and of what can be followed', () => {
+    const commands: Command[] = [
+      { type: 'track.add', id: 'voice', name: 'Voice' },
+      { type: 'track.add', id: 'harp', name: 'Harp' },
+      { type: 'return.add', id: 'room', name: 'Room', role: 'return' },
+      { type: 'send.add', send: newSend('s', 'voice', 'room') },
+      { type: 'insert.add', stripId: 'voice', id: 'echo', effect: 'delay', index: 0 },
+    ];
+    const document = applyCommand(newDocument('Own'), { type: 'all', commands }, '').document;
+    const follower = {
+      ...newModulator('f', 'Follower', 'follower'),
+      targets: [{ insertId: 'echo', parameter: 'mix', depth: 20, polarity: 'both' as const }],
+    };
+    // The strip itself and what it feeds would lead in a circle.
+    expect(followable(document, new Set(['voice'])).map(({ id }) => id)).toEqual(['harp']);
+    for (const followId of ['voice', 'room']) {
+      expect(() => applyCommand(document, { type: 'modulator.add', modulator: { ...follower, followId } }, '')).toThrow(
+        'in a circle',
+      );
+    }
+    const own = { ...follower, followTap: 'effectInput' as const };
+    const moved = applyCommand(document, { type: 'modulator.add', modulator: own }, '').document;
+    const insert = compile(moved).strips.flatMap((strip) => strip.inserts)[0]!;
+    expect(insert.modulations![0]!.source).toMatchObject({ kind: 'follower', key: null });
   });
 });

@@ -1,3 +1,4 @@
+import '../wording';
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
@@ -114,6 +115,8 @@ export const returnSchema = record({
 });
 
 const TAPS = ['beforeFader', 'afterFader'] as const;
+/** Where a follower listens: to a strip, or to what goes into each effect it moves. */
+const FOLLOW_TAPS = [...TAPS, 'effectInput'] as const;
 
 export const sendSchema = record({
   id: id(),
@@ -196,9 +199,9 @@ export const modulatorSchema = record({
   smoothingSeconds: figure(0, 5),
   /** Of a pattern, -1 to 1 each. */
   steps: yup.array(figure(-1, 1)).strict().required().min(1).max(MODULATOR_STEPS),
-  /** The strip a follower listens to; null for none yet. */
+  /** The strip a follower listens to; null for none yet, or for the input of each effect it moves. */
   followId: id().nullable().defined().default(null),
-  followTap: yup.string<Tap>().strict().required().oneOf(TAPS),
+  followTap: yup.string<(typeof FOLLOW_TAPS)[number]>().strict().required().oneOf(FOLLOW_TAPS),
   attackSeconds: figure(0.0001, 1),
   releaseSeconds: figure(0.001, 10),
   /** Added to the level that is followed. */

@@ -1,5 +1,14 @@
 import { KinetikonError } from '../errors';
-import { allStrips, channels, MAIN_ID, stripOf, stripOfInsert, type SessionDocument } from './records';
+import {
+  allStrips,
+  channels,
+  MAIN_ID,
+  stripOf,
+  stripOfInsert,
+  type Return,
+  type SessionDocument,
+  type Track,
+} from './records';
 
 /** One strip feeding or steering another. */
 export interface Connection {
@@ -25,8 +34,8 @@ export function connectionsOf(document: SessionDocument): Connection[] {
       if (keyId) connections.push({ kind: 'key', id, fromId: keyId, toId: strip.id });
     }
   }
-  for (const { id, on, kind, followId, targets } of Object.values(document.modulators)) {
-    if (!on || kind !== 'follower' || !followId) continue;
+  for (const { id, on, kind, followId, followTap, targets } of Object.values(document.modulators)) {
+    if (!on || kind !== 'follower' || !followId || followTap === 'effectInput') continue;
     const moved = new Set(targets.map(({ insertId }) => stripOfInsert(document, insertId)!.id));
     for (const toId of moved) connections.push({ kind: 'follow', id, fromId: followId, toId });
   }
@@ -79,4 +88,10 @@ export function reachOf(ids: ReadonlySet<string>, connections: readonly Connecti
     }
   }
   return reached;
+}
+
+/** The strips that a modulator of effects on some strips can follow without leading the sound in a circle. */
+export function followable(document: SessionDocument, movedStripIds: ReadonlySet<string>): (Track | Return)[] {
+  const fed = reachOf(movedStripIds, connectionsOf(document), false);
+  return channels(document).filter(({ id }) => !fed.has(id));
 }

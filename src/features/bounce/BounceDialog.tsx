@@ -1,9 +1,9 @@
 'use client';
 
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import { KinetikonError, messageOf } from '@/core/errors';
-import type { BounceFormat } from '@/core/protocol/worker';
+import type { BounceFormat, WorkerResults } from '@/core/protocol/worker';
 import { compile, framesPerBeat } from '@/core/session/compile';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -11,6 +11,9 @@ import { formatSeconds } from '../ui/music';
 
 type Range = 'all' | 'loop';
 type Tail = 'auto' | 'cut' | 'seconds';
+
+/** The true peak that fits most uses. */
+const FITTING_DBTP = -1;
 
 const FORMATS: readonly (readonly [BounceFormat, string])[] = [
   ['24', 'WAV, 24 bit'],
@@ -26,8 +29,9 @@ type Progress =
       readonly kind: 'done';
       readonly url: string;
       readonly file: string;
-      readonly seconds: number;
       readonly bytes: number;
+      readonly gainDb: number;
+      readonly result: Pick<WorkerResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
     }
   | { readonly kind: 'failed'; readonly message: string };
 
@@ -47,13 +51,34 @@ export function BounceDialog() {
   const tailSeconds = Number(seconds.replace(',', '.'));
   const tailFits = tail !== 'seconds' || (seconds.trim() !== '' && tailSeconds >= 0 && tailSeconds <= 60);
 
-  const close = () => {
+  /** What was made is not what these settings would make any more. */
+  const forget = () => {
     running.current?.abort();
     if (progress.kind === 'done') URL.revokeObjectURL(progress.url);
+    setProgress({ kind: 'idle' });
+  };
+  const forgetLatest = useRef(forget);
+  useEffect(() => {
+    forgetLatest.current = forget;
+  });
+  const made = useRef(document);
+  useEffect(() => {
+    if (made.current !== document) forgetLatest.current();
+    made.current = document;
+  }, [document]);
+  const close = () => {
+    forget();
     studio.set({ bouncing: false });
   };
+  /** A setter of a setting. */
+  const changing =
+    <T,>(set: (value: T) => void) =>
+    (value: T) => {
+      forget();
+      set(value);
+    };
 
-  const start = async () => {
+  const start = async (gainDb: number) => {
     const controller = new AbortController();
     running.current = controller;
     setProgress({ kind: 'running', done: 0 });
@@ -70,13 +95,14 @@ export function BounceDialog() {
             tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : tailSeconds,
           },
           format,
+          gainDb,
         },
         { signal: controller.signal, onProgress: (done) => setProgress({ kind: 'running', done }) },
       );
       const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
       const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
       const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${format === 'flac' ? 'flac' : 'wav'}`;
-      setProgress({ kind: 'done', url, file, seconds: result.seconds, bytes: result.bytes.length });
+      setProgress({ kind: 'done', url, file, bytes: result.bytes.length, gainDb, result });
     } catch (error) {
       const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
       setProgress(cancelled ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) });
@@ -95,7 +121,7 @@ export function BounceDialog() {
         <fieldset disabled={busy} className="form-rows">
           <label>
             <span>Range</span>
-            <select value={range} onChange={(event) => setRange(event.target.value as Range)}>
+            <select value={range} onChange={(event) => changing(setRange)(event.target.value as Range)}>
               <option value="all">Everything</option>
               <option value="loop">The loop</option>
             </select>
@@ -103,7 +129,7 @@ export function BounceDialog() {
           </label>
           <label>
             <span>Format</span>
-            <select value={format} onChange={(event) => setFormat(event.target.value as BounceFormat)}>
+            <select value={format} onChange={(event) => changing(setFormat)(event.target.value as BounceFormat)}>
               {FORMATS.map(([id, name]) => (
                 <option key={id} value={id}>
                   {name}
@@ -114,7 +140,7 @@ export function BounceDialog() {
           </label>
           <label>
             <span>Tail</span>
-            <select value={tail} onChange={(event) => setTail(event.target.value as Tail)}>
+            <select value={tail} onChange={(event) => changing(setTail)(event.target.value as Tail)}>
               <option value="auto">Until the effects are silent</option>
               <option value="cut">Cut at the end</option>
               <option value="seconds">For a set time</option>
@@ -124,7 +150,7 @@ export function BounceDialog() {
                 <input
                   aria-label="Tail in seconds"
                   value={seconds}
-                  onChange={(event) => setSeconds(event.target.value)}
+                  onChange={(event) => changing(setSeconds)(event.target.value)}
                   aria-invalid={!tailFits}
                 />{' '}
                 s
@@ -140,11 +166,7 @@ export function BounceDialog() {
           )}
         </fieldset>
         {busy && <progress className="wide-progress" max={1} value={progress.done} aria-label="Bouncing" />}
-        {progress.kind === 'done' && (
-          <p role="status">
-            Done: {formatSeconds(progress.seconds)}, {(progress.bytes / 1024 / 1024).toFixed(1)} MB.
-          </p>
-        )}
+        {progress.kind === 'done' && <Made {...progress} onGain={(gainDb) => void start(gainDb)} />}
         {progress.kind === 'failed' && (
           <p role="alert" className="form-error">
             {progress.message} The session is untouched.
@@ -161,7 +183,7 @@ export function BounceDialog() {
             type="button"
             className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`}
             disabled={!tailFits || length <= 0}
-            onClick={() => void start()}
+            onClick={() => void start(0)}
           >
             {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}
           </button>
@@ -173,5 +195,46 @@ export function BounceDialog() {
         )}
       </Modal.Footer>
     </Modal>
+  );
+}
+
+/** What was made: how loud it is, what was cut off, and the level that would fit. */
+function Made(props: {
+  bytes: number;
+  gainDb: number;
+  result: Pick<WorkerResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
+  onGain: (gainDb: number) => void;
+}) {
+  const { bytes, gainDb, result, onGain } = props;
+  const { seconds, levels, clipped } = result;
+  const { truePeakDb, peakDb, loudnessLufs } = levels;
+  const figure = (value: number | null, unit: string) => (value === null ? 'silence' : `${value.toFixed(1)} ${unit}`);
+  const fit = truePeakDb === null ? 0 : Number((gainDb + FITTING_DBTP - truePeakDb).toFixed(1));
+  const off = truePeakDb === null ? 0 : Math.abs(truePeakDb - FITTING_DBTP);
+  return (
+    <div className="bounce-made">
+      <p role="status">
+        Done: {formatSeconds(seconds)}, {(bytes / 1024 / 1024).toFixed(1)} MB
+        {gainDb === 0 ? '' : `, ${gainDb > 0 ? 'lifted' : 'lowered'} by ${Math.abs(gainDb).toFixed(1)} dB`}.
+      </p>
+      <dl>
+        <dt>peak</dt>
+        <dd>{figure(peakDb, 'dBFS')}</dd>
+        <dt>true peak</dt>
+        <dd>{figure(truePeakDb, 'dBTP')}</dd>
+        <dt>loudness</dt>
+        <dd>{figure(loudnessLufs, 'LUFS')}</dd>
+        <dt>cut off</dt>
+        <dd className={clipped > 0 ? 'bounce-clipped' : ''}>
+          {clipped === 0 ? 'nothing' : `${clipped} ${clipped === 1 ? 'sample' : 'samples'} over full scale`}
+        </dd>
+      </dl>
+      {off > 0.15 && (
+        <button type="button" className="button" onClick={() => onGain(fit)}>
+          Bounce at {fit > 0 ? '+' : ''}
+          {fit.toFixed(1)} dB, to {FITTING_DBTP} dBTP
+        </button>
+      )}
+    </div>
   );
 }

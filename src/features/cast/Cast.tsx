@@ -9,6 +9,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../ui/RenameInput';
+import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
 
 type Kind = 'track' | 'return' | 'group' | 'main';
@@ -111,6 +112,24 @@ export function Cast() {
   );
 }
 
+/** Says that a strip has gone over full scale, until it is pressed. */
+function Overs({ stripId, name }: { stripId: string; name: string }) {
+  const studio = useStudio();
+  const [overs, clear] = useCount(() => studio.engine.overs(stripId));
+  if (overs === 0) return null;
+  return (
+    <button
+      type="button"
+      className="member-over"
+      aria-label={`${name}: ${overs} samples over full scale. Clear`}
+      title={`${overs} samples over full scale: press to clear`}
+      onClick={clear}
+    >
+      over
+    </button>
+  );
+}
+
 const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
 
 function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; selected: boolean }) {
@@ -195,6 +214,7 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
       >
         M
       </button>
+      <Overs stripId={strip.id} name={strip.name} />
       <div className="member-meter" aria-hidden="true">
         <span data-strip={strip.id} />
       </div>

@@ -5,6 +5,7 @@ import Modal from 'react-bootstrap/Modal';
 import type { SlotName } from '@/core/session/records';
 import { chooseCommand, currentSlot } from '../session/comparing';
 import { useStudio } from '../session/StudioContext';
+import { useFrame } from '../ui/useFrame';
 import { outcome, ROUNDS, shuffledRounds } from './blindTrial';
 
 interface Props {
@@ -20,9 +21,18 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
   const studio = useStudio();
   const [rounds, setRounds] = useState(() => shuffledRounds(slots, Math.random));
   const [heard, setHeard] = useState<number | null>(null);
+  const [playing, setPlaying] = useState(false);
   const now = rounds.findIndex((round) => round.choice === null);
   const done = now < 0;
 
+  // The controls of what is compared show nothing meanwhile.
+  useEffect(() => {
+    studio.set({ blind: true });
+    return () => studio.set({ blind: false });
+  }, [studio]);
+  useFrame(() => {
+    if (studio.engine.playing !== playing) setPlaying(studio.engine.playing);
+  });
   useEffect(() => {
     const before = studio.state.trims[strip] ?? 0;
     return () => {
@@ -55,7 +65,16 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
         {result ? (
           <>
             <p role="status">
-              You preferred <b>{result.best}</b> in {result.counts[result.best]} of {ROUNDS} rounds.{' '}
+              {result.best.length > 1 ? (
+                <>
+                  A tie: <b>{result.best.join(' and ')}</b> were preferred {result.counts[result.best[0]!]} times
+                  each.{' '}
+                </>
+              ) : (
+                <>
+                  You preferred <b>{result.best[0]}</b> in {result.counts[result.best[0]!]} of {ROUNDS} rounds.{' '}
+                </>
+              )}
               {result.sure
                 ? 'That is more than chance would give.'
                 : 'That can be chance: the settings may matter less than they seemed to.'}
@@ -70,10 +89,10 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
           </>
         ) : (
           <>
-            <p>
-              All are equally loud and in a new order every round. Press play, listen to each, then say which one you
-              prefer.
-            </p>
+            <p>All are equally loud and in a new order every round. Listen to each, then say which one you prefer.</p>
+            <button type="button" className="button" aria-pressed={playing} onClick={() => studio.togglePlay()}>
+              {playing ? 'Stop' : 'Play'}
+            </button>
             <div className="blind-places">
               {rounds[now]!.order.map((_, place) => (
                 <div key={place}>

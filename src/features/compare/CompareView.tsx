@@ -134,7 +134,7 @@ function Slots({ target, name }: { target: string; name: string }) {
   return (
     <>
       <div className="slots" role="radiogroup" aria-label={`Settings of ${name}`}>
-        {SLOTS.map((slot) => {
+        {(blind ? [] : SLOTS).map((slot) => {
           const full = filled.includes(slot);
           const lufs = loudness[slot];
           return (
@@ -174,11 +174,13 @@ function Slots({ target, name }: { target: string; name: string }) {
           <span>Equal loudness</span>
         </label>
         <span className="compare-note">
-          {trims[strip] !== undefined
-            ? `${heard} is heard ${Math.abs(trims[strip]!).toFixed(1)} dB softer, to be as loud as the softest.`
-            : known
-              ? `${heard} is heard as it is.`
-              : 'Measure first: louder always seems better for a minute.'}
+          {blind
+            ? ''
+            : trims[strip] !== undefined
+              ? `${heard} is heard ${Math.abs(trims[strip]!).toFixed(1)} dB softer, to be as loud as the softest.`
+              : known
+                ? `${heard} is heard as it is.`
+                : 'Measure first: louder always seems better for a minute.'}
         </span>
         <button
           type="button"

@@ -26,7 +26,7 @@ describe('a blind trial', () => {
   it('tells how often the preferences agreed, and whether that can be chance', () => {
     const round = (order: ('A' | 'B')[], choice: number) => ({ order, choice });
     const always = Array.from({ length: 5 }, (_, i) => (i % 2 ? round(['A', 'B'], 1) : round(['B', 'A'], 0)));
-    expect(outcome(always)).toMatchObject({ counts: { B: 5 }, best: 'B' });
+    expect(outcome(always)).toMatchObject({ counts: { B: 5 }, best: ['B'] });
     const mixed = [
       round(['A', 'B'], 0),
       round(['A', 'B'], 1),
@@ -34,7 +34,13 @@ describe('a blind trial', () => {
       round(['A', 'B'], 0),
       round(['A', 'B'], 1),
     ];
-    expect(outcome(mixed)).toMatchObject({ counts: { A: 2, B: 3 }, best: 'B', sure: false });
+    expect(outcome(mixed)).toMatchObject({ counts: { A: 2, B: 3 }, best: ['B'], sure: false });
+  });
+
+  it('calls a tie a tie', () => {
+    const order = ['A', 'B', 'C'] as const;
+    const rounds = [0, 1, 2, 0, 1].map((choice) => ({ order, choice }));
+    expect(outcome(rounds)).toEqual({ counts: { A: 2, B: 2, C: 1 }, best: ['A', 'B'], sure: false });
   });
 
   it('knows what chance gives', () => {

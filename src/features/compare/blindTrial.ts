@@ -23,10 +23,13 @@ export function shuffledRounds(slots: readonly SlotName[], random: () => number)
   });
 }
 
-/** How often each slot was preferred, and whether that is more than chance gives in one trial of twenty. */
+/**
+ * How often each slot was preferred, which of them most often, several when they are equal, and whether that is more
+ * than chance gives in one trial of twenty.
+ */
 export function outcome(rounds: readonly Round[]): {
   counts: Partial<Record<SlotName, number>>;
-  best: SlotName;
+  best: readonly SlotName[];
   sure: boolean;
 } {
   const counts: Partial<Record<SlotName, number>> = {};
@@ -35,10 +38,11 @@ export function outcome(rounds: readonly Round[]): {
     const slot = order[choice]!;
     counts[slot] = (counts[slot] ?? 0) + 1;
   }
-  const best = (Object.keys(counts) as SlotName[]).reduce((a, b) => ((counts[b] ?? 0) > (counts[a] ?? 0) ? b : a));
+  const most = Math.max(...Object.values(counts));
+  const best = (Object.keys(counts) as SlotName[]).filter((slot) => counts[slot] === most).sort();
   const places = rounds[0]!.order.length;
   const done = rounds.filter((round) => round.choice !== null).length;
-  return { counts, best, sure: chanceOf(counts[best]!, done, places) * places < 0.05 };
+  return { counts, best, sure: best.length === 1 && chanceOf(most, done, places) * places < 0.05 };
 }
 
 /** Probability that one of `places` is picked at least `times` out of `rounds` by chance (binomial tail). */

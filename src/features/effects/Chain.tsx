@@ -29,10 +29,11 @@ import { Sends } from './Sends';
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
-  const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({
+  const { document, stripId, insertId, blind } = useStudioState(({ document, stripId, insertId, blind }) => ({
     document,
     stripId,
     insertId,
+    blind,
   }));
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -47,6 +48,13 @@ export function Chain() {
       'Reorder effects',
     );
   };
+  if (blind) {
+    return (
+      <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
+        <p className="empty-hint">Hidden while the blind trial goes on.</p>
+      </aside>
+    );
+  }
   return (
     <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
       <div className="caption">

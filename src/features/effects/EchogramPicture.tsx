@@ -183,7 +183,7 @@ export function EchogramPicture(props: Props) {
           {near
             ? `${near.side}: ${describe(near)}`
             : first
-              ? `${seconds >= 1 ? `${seconds.toFixed(1)} s` : inMs(seconds)} shown, down to ${FLOOR_DB} dB`
+              ? `${seconds >= 1 ? `${seconds.toFixed(1)} s` : inMs(seconds)} shown, ${echograms[0]!.endless ? 'never falls silent' : `down to ${FLOOR_DB} dB`}`
               : 'Nothing follows the dry sound'}
         </span>
         {echograms.length > 1 &&

@@ -10,6 +10,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
 import { takesLevelAway } from '../ui/reduction';
+import { useCount } from '../ui/useCount';
 import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
@@ -53,6 +54,7 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
         >
           {spec.name}
         </button>
+        <Faults insertId={insert.id} name={spec.name} />
         <span className="step-tools">
           <CopyMenu insert={insert} strip={strip} name={spec.name} />
           <button
@@ -90,6 +92,24 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
         <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} context={spec.name} />
       ))}
     </section>
+  );
+}
+
+/** Says that an effect broke and was reset, until it is pressed. */
+function Faults({ insertId, name }: { insertId: string; name: string }) {
+  const studio = useStudio();
+  const [faults, clear] = useCount(() => studio.engine.faults(insertId));
+  if (faults === 0) return null;
+  return (
+    <button
+      type="button"
+      className="step-fault"
+      aria-label={`${name} broke and was reset ${faults} times. Clear`}
+      title="It put out what is no sound and was reset; the rest plays on. Press to clear."
+      onClick={clear}
+    >
+      reset {faults}×
+    </button>
   );
 }
 

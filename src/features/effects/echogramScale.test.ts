@@ -23,6 +23,7 @@ describe('echogram drawing', () => {
       rightSeconds: times,
       dryLeft: 1,
       dryRight: 1,
+      endless: false,
     };
     expect(usefulSeconds(echogram, 0.5)).toBe(1);
     expect(usefulSeconds({ ...echogram, left: new Float32Array(100) }, 0.5)).toBe(0.5);

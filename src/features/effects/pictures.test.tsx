@@ -16,7 +16,16 @@ function echogramOf(...arrivals: [number, number][]): Echogram {
     leftSeconds[ms] = ms / 1000;
   }
   const right = new Float32Array(1000);
-  return { seconds: 1, left, right, leftSeconds, rightSeconds: new Float64Array(1000), dryLeft: 1, dryRight: 1 };
+  return {
+    seconds: 1,
+    left,
+    right,
+    leftSeconds,
+    rightSeconds: new Float64Array(1000),
+    dryLeft: 1,
+    dryRight: 1,
+    endless: false,
+  };
 }
 
 describe('an echogram', () => {

@@ -6,7 +6,6 @@ import { SHAPE_CHOICES } from '@/core/effects/oscillatorShapes';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter, number, type NumberParameter } from '@/core/effects/spec';
 import {
-  channels,
   MODULATOR_KINDS,
   MODULATOR_RATE,
   MODULATOR_STEPS,
@@ -15,7 +14,7 @@ import {
   type Modulator,
   timingOf,
 } from '@/core/session/records';
-import { detachCommand, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
+import { detachCommand, followableBy, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
@@ -137,6 +136,9 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
   );
 }
 
+/** Stands for the input of each effect in the list of what a follower listens to. */
+const EFFECT_INPUT = '>input';
+
 function Settings({ modulator }: { modulator: Modulator }) {
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);
@@ -167,16 +169,19 @@ function Settings({ modulator }: { modulator: Modulator }) {
             <span>Listens to</span>
             <select
               aria-label={`${name} listens to`}
-              value={modulator.followId ?? ''}
-              onChange={(event) =>
-                studio.perform(
-                  { type: 'modulator.set', id, values: { followId: event.target.value || null } },
-                  `${name}: listens to`,
-                )
-              }
+              value={modulator.followTap === 'effectInput' ? EFFECT_INPUT : (modulator.followId ?? '')}
+              onChange={(event) => {
+                const { value } = event.target;
+                const values =
+                  value === EFFECT_INPUT
+                    ? { followId: null, followTap: 'effectInput' as const }
+                    : { followId: value || null, followTap: 'beforeFader' as const };
+                studio.perform({ type: 'modulator.set', id, values }, `${name}: listens to`);
+              }}
             >
               <option value="">nothing</option>
-              {channels(document).map((strip) => (
+              <option value={EFFECT_INPUT}>what goes into the effect</option>
+              {followableBy(document, modulator).map((strip) => (
                 <option key={strip.id} value={strip.id}>
                   {strip.name}
                 </option>

@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo, useRef, useState } from 'react';
+import Modal from 'react-bootstrap/Modal';
 import {
   Background,
   BackgroundVariant,
@@ -13,7 +14,15 @@ import {
 import '@xyflow/react/dist/base.css';
 import { findEffect } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
-import { allStrips, MAIN_ID, newSend, stripOf, type SessionDocument } from '@/core/session/records';
+import {
+  allStrips,
+  MAIN_ID,
+  newSend,
+  stripOf,
+  stripOfInsert,
+  type Insert,
+  type SessionDocument,
+} from '@/core/session/records';
 import { connectionsOf, type Connection } from '@/core/session/routing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -49,10 +58,11 @@ function removal(document: SessionDocument, edge: string): { command: Command; l
   };
 }
 
-/** The effect of a strip that a key drawn onto it goes to: the first keyed one that has none yet. */
-function keyedInsert(document: SessionDocument, stripId: string): string | undefined {
-  const keyed = stripOf(document, stripId)!.insertIds.filter((id) => findEffect(document.inserts[id]!.effect)?.keyed);
-  return keyed.find((id) => document.inserts[id]!.keyId === null) ?? keyed[0];
+/** The effects of a strip that can be keyed. */
+function keyedInserts(document: SessionDocument, stripId: string): Insert[] {
+  return stripOf(document, stripId)!
+    .insertIds.map((id) => document.inserts[id]!)
+    .filter(({ effect }) => findEffect(effect)?.keyed);
 }
 
 /** What feeds what, left to right: sound on solid and dotted lines, keys dashed; as wide as it is loud. */
@@ -68,6 +78,9 @@ function Flow() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const [chosen, setChosen] = useState<string | null>(null);
+  /** A key that was drawn onto a strip with several effects that could take it. */
+  const [keying, setKeying] = useState<{ from: string; to: string } | null>(null);
+  const [said, setSaid] = useState('');
   const box = useRef<HTMLDivElement>(null);
   const connections = useMemo(() => connectionsOf(document), [document]);
   const places = useMemo(() => placeStrips(document), [document]);
@@ -86,7 +99,7 @@ function Flow() {
       kind: strip.id === MAIN_ID ? 'main' : (document.returns[strip.id]?.role ?? 'track'),
       effects: strip.insertIds.map((id) => findEffect(document.inserts[id]!.effect)!.name).join(', '),
       keyed:
-        keyedInsert(document, strip.id) !== undefined ||
+        keyedInserts(document, strip.id).length > 0 ||
         connections.some((one) => one.kind === 'follow' && one.toId === strip.id),
       silent: strip.mute,
     },
@@ -117,13 +130,25 @@ function Flow() {
     });
   });
 
+  /** Lets a strip steer an effect; the step says which. */
+  const key = (insert: Insert, fromId: string) => {
+    const from = stripOf(document, fromId)!.name;
+    const name = `${findEffect(insert.effect)!.name} on ${stripOfInsert(document, insert.id)!.name}`;
+    studio.perform(
+      { type: 'insert.key', id: insert.id, keyId: fromId, keyTap: 'beforeFader' },
+      `Key ${name} from ${from}`,
+    );
+    studio.selectInsert(insert.id);
+    setSaid(`${from} keys ${name}.`);
+  };
+
   const connect = ({ source, target, targetHandle }: Drawn) => {
     const from = stripOf(document, source)!.name;
     const to = stripOf(document, target)!.name;
     if (targetHandle === KEY_HANDLE) {
-      const id = keyedInsert(document, target);
-      if (id)
-        studio.perform({ type: 'insert.key', id, keyId: source, keyTap: 'beforeFader' }, `Key ${to} from ${from}`);
+      const [first, ...others] = keyedInserts(document, target);
+      if (first && others.length === 0) key(first, source);
+      else if (first) setKeying({ from: source, to: target });
       return;
     }
     if (document.returns[target]?.role === 'return') {
@@ -177,10 +202,40 @@ function Flow() {
         <dt className="sample sample-key" />
         <dd>key, follower</dd>
       </dl>
-      <p className="routing-hint">
+      <p className="routing-hint" role="status">
+        {said !== '' && <b>{said} </b>}
         Drag from the right edge of a strip to another: onto a return sends, onto a group or main leads there, onto a
         key mark steers. Press a level to change it, Delete removes a chosen line.
       </p>
+      {keying && (
+        <Modal show centered size="sm" onHide={() => setKeying(null)} aria-labelledby="keying-title">
+          <Modal.Header closeButton>
+            <Modal.Title id="keying-title" as="h2">
+              What is to listen to {stripOf(document, keying.from)!.name}?
+            </Modal.Title>
+          </Modal.Header>
+          <Modal.Body className="keying">
+            {keyedInserts(document, keying.to).map((insert) => (
+              <button
+                key={insert.id}
+                type="button"
+                className="button"
+                onClick={() => {
+                  key(insert, keying.from);
+                  setKeying(null);
+                }}
+              >
+                {findEffect(insert.effect)!.name}
+                <small>
+                  {insert.keyId === null
+                    ? 'listens to its own input'
+                    : `listens to ${stripOf(document, insert.keyId)!.name}`}
+                </small>
+              </button>
+            ))}
+          </Modal.Body>
+        </Modal>
+      )}
     </div>
   );
 }

@@ -1,6 +1,13 @@
 import type { Parameter } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import { newModulator, type ModulationTarget, type Modulator, type SessionDocument } from '@/core/session/records';
+import {
+  newModulator,
+  stripOfInsert,
+  type ModulationTarget,
+  type Modulator,
+  type SessionDocument,
+} from '@/core/session/records';
+import { followable } from '@/core/session/routing';
 
 export const KIND_NAMES: Record<Modulator['kind'], string> = {
   oscillator: 'Oscillator',
@@ -70,21 +77,44 @@ export function targetCommand(
   return { type: 'modulator.set', id: modulator.id, values: { targets } };
 }
 
-/** A new modulator, moving a parameter when one is given; followers begin with the track they are made on. */
+/** Whether a modulator can move an effect too: a follower must not listen to what that effect makes. */
+export function canMove(document: SessionDocument, modulator: Modulator, insertId: string): boolean {
+  const { kind, followId, followTap } = modulator;
+  if (kind !== 'follower' || followId === null || followTap === 'effectInput') return true;
+  const strip = stripOfInsert(document, insertId);
+  return !strip || followable(document, new Set([strip.id])).some(({ id }) => id === followId);
+}
+
+/** The strips a follower can listen to, with what it moves now. */
+export function followableBy(document: SessionDocument, modulator: Modulator): { id: string; name: string }[] {
+  const moved = modulator.targets.flatMap(({ insertId }) => stripOfInsert(document, insertId)?.id ?? []);
+  return followable(
+    // Its own listening feeds nothing back: it is about to be another.
+    { ...document, modulators: { ...document.modulators, [modulator.id]: { ...modulator, followId: null } } },
+    new Set(moved),
+  );
+}
+
+/**
+ * A new modulator, moving a parameter when one is given; a follower made on an effect listens to what goes into it, one
+ * made for itself to the first track.
+ */
 export function newModulatorCommand(
   document: SessionDocument,
   kind: Modulator['kind'],
   id: string,
-  more: { target?: { insertId: string; parameter: Parameter }; followId?: string } = {},
+  more: { target?: { insertId: string; parameter: Parameter } } = {},
 ): Command {
   const same = Object.values(document.modulators).filter((one) => one.kind === kind).length;
   const fresh = newModulator(id, `${KIND_NAMES[kind]} ${same + 1}`, kind);
-  const { target, followId } = more;
+  const { target } = more;
+  const follows = kind === 'follower' && target === undefined;
   return {
     type: 'modulator.add',
     modulator: {
       ...fresh,
-      followId: kind === 'follower' ? (followId ?? document.session.trackIds[0] ?? null) : null,
+      followId: follows ? (document.session.trackIds[0] ?? null) : null,
+      followTap: kind === 'follower' && target ? 'effectInput' : fresh.followTap,
       targets: target ? [newTarget(target.insertId, target.parameter)] : [],
     },
   };

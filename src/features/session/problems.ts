@@ -6,11 +6,13 @@ export interface Problem {
   readonly message: string;
   readonly kept: string | undefined;
   readonly next: string | undefined;
+  /** The matter it is about: the message leaves when that is settled. */
+  readonly topic: string | undefined;
 }
 
 let lastId = 0;
 
-export function problemFrom(error: unknown): Problem {
+export function problemFrom(error: unknown, topic?: string): Problem {
   const known = error instanceof KinetikonError ? error : null;
-  return { id: ++lastId, message: messageOf(error), kept: known?.kept, next: known?.next };
+  return { id: ++lastId, message: messageOf(error), kept: known?.kept, next: known?.next, topic };
 }

@@ -25,8 +25,8 @@ export interface StudioState {
   readonly history: History;
   readonly saveState: SaveState;
   readonly engineState: EngineState;
-  /** Sounds still on their way into the engine. */
-  readonly loadingSounds: number;
+  /** Names of the sounds that are played and not whole in the engine yet. */
+  readonly missingSounds: readonly string[];
   readonly peaks: Readonly<Record<string, Int8Array>>;
   readonly problems: readonly Problem[];
   readonly jobs: readonly Job[];
@@ -49,6 +49,10 @@ export interface StudioState {
   readonly pointClipboard: readonly Point[];
   /** Decibels by which compared settings are evened out, by what is compared. */
   readonly trims: Readonly<Record<string, number>>;
+  /** What is heard is stopped when it passes +6 dBFS. */
+  readonly guarded: boolean;
+  /** A blind trial is under way: nothing may show which setting is heard. */
+  readonly blind: boolean;
   /** The recipes are open. */
   readonly cooking: boolean;
   /** What lies over the left. */
@@ -67,7 +71,7 @@ export function initialState(stored: StoredSession): StudioState {
     history: stored.history,
     saveState: 'saved',
     engineState: 'off',
-    loadingSounds: 0,
+    missingSounds: [],
     peaks: {},
     problems: [],
     jobs: [],
@@ -85,6 +89,8 @@ export function initialState(stored: StoredSession): StudioState {
     laneTool: 'points',
     pointClipboard: [],
     trims: {},
+    guarded: true,
+    blind: false,
     cooking: false,
     drawer: null,
     modulatorId: null,

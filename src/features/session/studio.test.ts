@@ -36,6 +36,7 @@ jest.mock('@/runtime/client/engineClient', () => ({
     heardFrame = 0;
     setPlan = (plan: unknown) => this.plans.push(plan);
     setSamples = (id: string) => this.sounds.push(id);
+    setGuard = () => {};
     prepare = async () => {};
     play = async () => {
       this.playing = true;
@@ -189,15 +190,40 @@ describe('comparing', () => {
 });
 
 describe('mirroring an equalizer', () => {
+  const values = {
+    'bands.1.on': true,
+    'bands.2.on': true,
+    'bands.2.gain': 5,
+    'bands.2.frequency': 700,
+    'bands.4.on': true,
+    'bands.4.gain': -3,
+  };
+
   it('lowers what is lifted, and leaves cuts out', () => {
     const { studio } = open();
-    const values = { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': 5, 'bands.2.frequency': 700 };
     studio.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
     const insert = studio.state.document.inserts.tone!;
     studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
     const mirrored = studio.state.document.inserts.other!.values;
-    expect(mirrored['bands.1.on']).toBe(false);
-    expect([mirrored['bands.2.on'], mirrored['bands.2.gain'], mirrored['bands.2.frequency']]).toEqual([true, -5, 700]);
+    expect([mirrored['bands.1.on'], mirrored['bands.1.gain'], mirrored['bands.1.frequency']]).toEqual([true, -5, 700]);
+    expect([mirrored['bands.2.gain'], mirrored['bands.3.on']]).toEqual([3, false]);
+  });
+
+  it('takes free bands of an equalizer that stands there, and a new one when they do not do', () => {
+    const { studio } = open();
+    const own = { 'bands.1.on': true, 'bands.1.frequency': 90, 'bands.3.on': true };
+    studio.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
+    studio.perform({ type: 'insert.add', stripId: 'main', id: 'there', effect: 'eq', index: 0, values: own }, 'Add');
+    const insert = studio.state.document.inserts.tone!;
+    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    const { main, inserts } = studio.state.document;
+    const there = inserts.there!.values;
+    expect(main.insertIds).toEqual(['there']);
+    expect([there['bands.1.frequency'], there['bands.2.gain'], there['bands.4.gain']]).toEqual([90, -5, 3]);
+    const full = Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true]));
+    studio.perform({ type: 'insert.set', id: 'there', values: full }, 'Fill');
+    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    expect(studio.state.document.main.insertIds).toEqual(['there', 'other']);
   });
 });
 
@@ -287,8 +313,10 @@ describe('saving', () => {
     studio.perform(setMix(40), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
     expect([studio.state.saveState, studio.state.problems.length]).toEqual(['failing', 1]);
-    await jest.advanceTimersByTimeAsync(7000);
-    expect([studio.state.saveState, studio.state.problems.length]).toEqual(['saved', 1]);
+    await jest.advanceTimersByTimeAsync(3200);
+    expect([studio.state.saveState, studio.state.problems.length]).toEqual(['failing', 1]);
+    await jest.advanceTimersByTimeAsync(4000);
+    expect([studio.state.saveState, studio.state.problems.length]).toEqual(['saved', 0]);
   });
 
   it('keeps both versions when another window saved in between', async () => {
@@ -307,6 +335,34 @@ describe('saving', () => {
     expect(mocked.saveSession.mock.calls.at(-1)![0]).toBe('s2');
     expect(studio.state.document.session.name).toBe('Quay, kept copy');
     expect(studio.state.problems[0]!.kept).toContain('Both versions are kept');
+  });
+});
+
+describe('messages', () => {
+  it('leave when their matter is settled, and no other', async () => {
+    const { studio } = open();
+    const messages = () => studio.state.problems.map(({ message }) => message);
+    mocked.saveSession.mockRejectedValueOnce(new KinetikonError('database.failed', 'away'));
+    studio.perform(setMix(40), 'Mix');
+    await jest.advanceTimersByTimeAsync(700);
+    studio.perform(setMix(140), 'Mix');
+    studio.perform(setMix(150), 'Mix');
+    expect(messages()).toEqual(['away', expect.stringContaining('not 150')]);
+    studio.perform(setMix(45), 'Mix');
+    expect(messages()).toEqual(['away']);
+    await jest.advanceTimersByTimeAsync(8000);
+    expect(messages()).toEqual([]);
+  });
+
+  it('about a file leave when it comes in after all', async () => {
+    const { studio } = open();
+    const file = (name: string) =>
+      Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
+    mocked.uploadAsset.mockRejectedValueOnce(new KinetikonError('file.broken', 'lost on the way'));
+    await studio.importFiles([file('voice.wav')], 0, null);
+    expect(studio.state.problems).toHaveLength(1);
+    await studio.importFiles([file('voice.wav')], 0, null);
+    expect(studio.state.problems).toEqual([]);
   });
 });
 
@@ -331,7 +387,7 @@ describe('bringing sound in', () => {
     await studio.importFiles([file('voice.wav')], 0, 'voice');
     expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
     expect(studio.allSamples().map((sound) => sound.assetId)).toEqual([SOUND]);
-    studio.set({ loadingSounds: 1 });
+    studio.set({ missingSounds: ['voice.wav'] });
     expect(() => studio.allSamples()).toThrow('still on their way');
   });
 

@@ -15,24 +15,28 @@ import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
 import { SharedTasks } from './sharedTasks';
+import { SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
 const KEPT_PICTURES = 24;
+const GUARD_KEY = 'kinetikon.guard';
+
+/** What messages are about. */
+const TOPIC = {
+  saving: 'saving',
+  engine: 'engine',
+  change: 'change',
+  sound: (assetId: string) => `sound ${assetId}`,
+  file: (name: string) => `file ${name}`,
+} as const;
 
 export const newId = () => crypto.randomUUID();
 
 interface Gesture {
   readonly base: SessionDocument;
   step: Step | null;
-}
-
-/** The sounds in the order in which they are first heard. */
-function assetsInOrder(document: SessionDocument): Asset[] {
-  const first = (asset: Asset) =>
-    Math.min(...Object.values(document.clips).map((clip) => (clip.assetId === asset.id ? clip.startBeat : Infinity)));
-  return Object.values(document.assets).sort((a, b) => first(a) - first(b));
 }
 
 /**
@@ -51,7 +55,9 @@ export class Studio {
   private gesture: Gesture | null = null;
   private take: Take | null = null;
   private readonly saver: Saver;
-  private readonly loaded = new Set<string>();
+  private readonly loader: SoundLoader;
+  /** Sounds whose peaks have been asked for. */
+  private readonly drawn = new Set<string>();
   private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
 
   constructor(
@@ -69,16 +75,34 @@ export class Studio {
       {
         // What is being dragged is saved once it is let go.
         newest: () => ({ document: this.gesture?.base ?? this.state.document, history: this.state.history }),
-        onState: (saveState) => this.set({ saveState }),
-        onProblem: (error) => this.report(error),
+        onState: (saveState) => {
+          this.set({ saveState });
+          if (saveState === 'saved') this.settled(TOPIC.saving);
+        },
+        onProblem: (error) => this.report(error, TOPIC.saving),
         onCopied: (copyId, name) => this.goOnAs(copyId, name),
       },
       newId,
     );
     for (const worker of [...this.decoders, this.worker]) worker.warmUp();
+    this.loader = new SoundLoader(this.decoders, {
+      fetchBytes: fetchAsset,
+      onSound: (assetId, sound) => {
+        this.adoptSound(assetId, sound);
+        this.settled(TOPIC.sound(assetId));
+      },
+      onWaiting: (waiting) => {
+        const names = waiting.map(({ name }) => name);
+        if (names.join('\n') !== this.state.missingSounds.join('\n')) this.set({ missingSounds: names });
+      },
+      onProblem: (error, assetId) => this.report(error, TOPIC.sound(assetId)),
+    });
     this.engine = new EngineClient({
-      onState: (engineState) => this.set({ engineState }),
-      onProblem: (error) => this.report(error),
+      onState: (engineState) => {
+        this.set({ engineState });
+        if (engineState === 'running') this.settled(TOPIC.engine);
+      },
+      onProblem: (error) => this.report(error, TOPIC.engine),
     });
   }
 
@@ -92,11 +116,10 @@ export class Studio {
 
   /** Brings the sounds in and the engine up. */
   async open(): Promise<void> {
+    if (localStorage.getItem(GUARD_KEY) === 'off') this.setGuard(false);
     this.engine.setPlan(this.plan(this.state.document));
-    await Promise.all([
-      this.engine.prepare().catch((error: unknown) => this.report(error)),
-      ...assetsInOrder(this.state.document).map((asset) => this.loadSound(asset)),
-    ]);
+    this.loadSounds();
+    await this.engine.prepare().catch((error: unknown) => this.report(error, TOPIC.engine));
   }
 
   close(): void {
@@ -123,13 +146,28 @@ export class Studio {
     );
   }
 
-  report(error: unknown): void {
+  /** @param topic the matter it is about; a message about the same one gives way */
+  report(error: unknown, topic?: string): void {
     if (error instanceof KinetikonError && error.code === 'work.cancelled') return;
-    this.set({ problems: [...this.state.problems, problemFrom(error)].slice(-4) });
+    const others = this.state.problems.filter((problem) => topic === undefined || problem.topic !== topic);
+    this.set({ problems: [...others, problemFrom(error, topic)].slice(-4) });
+  }
+
+  /** A matter is settled: what was said about it leaves. */
+  settled(topic: string): void {
+    const problems = this.state.problems.filter((problem) => problem.topic !== topic);
+    if (problems.length < this.state.problems.length) this.set({ problems });
   }
 
   dismiss(problemId: number): void {
     this.set({ problems: this.state.problems.filter((problem) => problem.id !== problemId) });
+  }
+
+  /** Whether what is heard is stopped when it passes +6 dBFS; remembered in this browser. */
+  setGuard(guarded: boolean): void {
+    this.set({ guarded });
+    this.engine.setGuard(guarded);
+    localStorage.setItem(GUARD_KEY, guarded ? 'on' : 'off');
   }
 
   // Changing the document
@@ -139,23 +177,29 @@ export class Studio {
     this.settle();
     try {
       const { document, step } = applyCommand(this.state.document, command, label);
+      this.settled(TOPIC.change);
       if (step.forward.length > 0) this.adopt(document, remember(this.state.history, step));
       return true;
     } catch (error) {
-      this.report(error);
+      this.report(error, TOPIC.change);
       return false;
     }
   }
 
-  /** Shows and sounds a command while something is dragged; each call replaces the one before. */
-  preview(command: Command, label: string): void {
+  /**
+   * Shows and sounds a command while something is dragged; each call replaces the one before.
+   * @returns why it was refused, in which case what was there before stays
+   */
+  preview(command: Command, label: string): KinetikonError | null {
     this.gesture ??= { base: this.state.document, step: null };
     try {
       const { document, step } = applyCommand(this.gesture.base, command, label);
       this.gesture.step = step;
       this.show(document);
+      return null;
     } catch (error) {
       if (!(error instanceof KinetikonError)) throw error;
+      return error;
     }
   }
 
@@ -194,9 +238,10 @@ export class Studio {
   private travel(way: typeof undo): void {
     try {
       const there = way(this.state.document, this.state.history);
+      this.settled(TOPIC.change);
       if (there) this.adopt(there.document, there.history);
     } catch (error) {
-      this.report(error);
+      this.report(error, TOPIC.change);
     }
   }
 
@@ -221,7 +266,7 @@ export class Studio {
       clipIds: clipIds.filter((id) => document.clips[id]),
     });
     this.engine.setPlan(this.plan(document));
-    for (const asset of Object.values(document.assets)) if (!this.loaded.has(asset.id)) void this.loadSound(asset);
+    this.loadSounds();
   }
 
   /** What is to sound, evened out where settings are compared. */
@@ -271,7 +316,7 @@ export class Studio {
    * A control moved by hand, to be settled like any drag. While writing is armed and the session plays, it records;
    * otherwise a lane that moved it is off until it is given back.
    */
-  turn(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): void {
+  turn(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): KinetikonError | null {
     if (this.state.armed && this.engine.playing) {
       const beat = this.heardBeat;
       const { take } = this;
@@ -282,7 +327,7 @@ export class Studio {
       this.take.points.push({ beat, value, shape: 'straight', bend: 0 });
     }
     const base = this.gesture?.base ?? this.state.document;
-    this.preview(overrideCommand(base, ownerId, parameter.id, value), label);
+    return this.preview(overrideCommand(base, ownerId, parameter.id, value), label);
   }
 
   /** Moves a control in one go, for switches and choices. */
@@ -337,10 +382,12 @@ export class Studio {
   }
 
   async play(): Promise<void> {
+    this.loader.again(this.state.document, this.heardBeat);
     try {
       await this.engine.play();
+      this.settled(TOPIC.engine);
     } catch (error) {
-      this.report(error);
+      this.report(error, TOPIC.engine);
     }
   }
 
@@ -362,38 +409,40 @@ export class Studio {
    * @throws KinetikonError asset.missing while sounds are still on their way
    */
   allSamples(): { assetId: string; left: Float32Array; right: Float32Array }[] {
-    const { document, loadingSounds } = this.state;
-    const sounds = Object.keys(document.assets).flatMap((assetId) => {
-      const sound = this.soundsById.get(assetId);
-      return sound ? [{ assetId, ...sound }] : [];
-    });
-    if (loadingSounds > 0) {
-      throw new KinetikonError('asset.missing', 'Some sounds are still on their way.', {
+    const { document, missingSounds } = this.state;
+    if (missingSounds.length > 0) {
+      const more = missingSounds.length > 1 ? ` and ${missingSounds.length - 1} more` : '';
+      throw new KinetikonError('asset.missing', `${missingSounds[0]}${more} are still on their way.`, {
         kept: 'Nothing was changed.',
         next: 'Wait a moment and try again.',
       });
     }
-    return sounds;
+    return Object.keys(document.assets).flatMap((assetId) => {
+      const sound = this.soundsById.get(assetId);
+      return sound ? [{ assetId, ...sound }] : [];
+    });
   }
 
   private get decoder(): WorkerClient {
     return this.decoders.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
   }
 
-  private async loadSound(asset: Asset): Promise<void> {
-    if (this.loaded.has(asset.id)) return;
-    this.loaded.add(asset.id);
-    this.set({ loadingSounds: this.state.loadingSounds + 1 });
+  /** Brings in what is played, and what is drawn of it. */
+  private loadSounds(): void {
+    const { document } = this.state;
+    for (const asset of soundsToLoad(document, 0)) void this.draw(asset.id);
+    this.loader.want(document, this.heardBeat);
+  }
+
+  private async draw(assetId: string): Promise<void> {
+    if (this.drawn.has(assetId)) return;
+    this.drawn.add(assetId);
     try {
-      const [bytes, peaks] = await Promise.all([fetchAsset(asset.id), fetchPeaks(asset.id)]);
-      this.set({ peaks: { ...this.state.peaks, [asset.id]: peaks } });
-      const { sampleRateHz } = this.state.document.session;
-      this.adoptSound(asset.id, await this.decoder.run({ kind: 'decode', bytes, name: asset.name, sampleRateHz }));
-    } catch (error) {
-      this.loaded.delete(asset.id);
-      this.report(error);
-    } finally {
-      this.set({ loadingSounds: this.state.loadingSounds - 1 });
+      const peaks = await fetchPeaks(assetId);
+      this.set({ peaks: { ...this.state.peaks, [assetId]: peaks } });
+    } catch {
+      // The sound itself will say that it cannot be had.
+      this.drawn.delete(assetId);
     }
   }
 
@@ -407,9 +456,9 @@ export class Studio {
       { signal, onProgress: (done) => onProgress(done * 0.5) },
     );
     const asset = await uploadAsset(file, (done) => onProgress(0.5 + done * 0.5), signal);
-    this.loaded.add(asset.id);
+    this.loader.has(asset.id);
     this.adoptSound(asset.id, sound);
-    this.set({ peaks: { ...this.state.peaks, [asset.id]: await fetchPeaks(asset.id) } });
+    await this.draw(asset.id);
     return asset;
   }
 
@@ -444,9 +493,10 @@ export class Studio {
       const job = this.startJob(`Bringing in ${file.name}`);
       try {
         const asset = await this.takeIn(file, job.signal, job.progress);
+        this.settled(TOPIC.file(file.name));
         this.placeSound(asset, atBeat, trackId);
       } catch (error) {
-        this.report(error);
+        this.report(error, TOPIC.file(file.name));
       } finally {
         job.end();
       }

@@ -1,6 +1,6 @@
 'use client';
 
-import { Fragment, useEffect, useRef, useState, type DragEvent, type KeyboardEvent } from 'react';
+import { Fragment, useEffect, useRef, useState, type DragEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
@@ -8,6 +8,7 @@ import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { stripIdOfOwner } from '@/core/session/lanes';
 import type { Snap } from '../session/state';
 import { newId } from '../session/studio';
+import { useShortcut } from '../session/shortcuts';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
@@ -130,17 +131,12 @@ export function Timeline() {
     const commands = clipIds.map((id) => ({ type: 'clip.split' as const, id, atBeat, newId: newId() }));
     if (commands.length > 0) studio.perform({ type: 'all', commands }, 'Split clips');
   };
-  const onKeyDown = (event: KeyboardEvent) => {
-    const control = event.ctrlKey || event.metaKey;
-    if (event.key === 'Delete' || event.key === 'Backspace') remove();
-    else if (control && event.key.toLowerCase() === 'd') duplicate();
-    else if (!control && event.key === '/') split();
-    else if (!control && event.key === '+') zoom(1.3);
-    else if (!control && event.key === '-') zoom(1 / 1.3);
-    else if (event.key === 'Escape') studio.set({ clipIds: [] });
-    else return;
-    event.preventDefault();
-  };
+  useShortcut('remove', remove);
+  useShortcut('duplicate', duplicate);
+  useShortcut('split', split);
+  useShortcut('chooseNone', () => studio.set({ clipIds: [] }));
+  useShortcut('zoomIn', () => zoom(1.3));
+  useShortcut('zoomOut', () => zoom(1 / 1.3));
 
   const dropAt = (event: DragEvent) => {
     const box = scroller.current!.getBoundingClientRect();
@@ -155,7 +151,6 @@ export function Timeline() {
   return (
     <div
       className={`timeline ${dropping ? 'timeline-dropping' : ''}`}
-      onKeyDown={onKeyDown}
       onDragOver={(event) => {
         if (!event.dataTransfer.types.includes('Files')) return;
         event.preventDefault();

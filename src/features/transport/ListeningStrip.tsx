@@ -5,6 +5,7 @@ import { Brackets, Droplet, PenLine, Play, PowerOff, Repeat, SkipBack, Square } 
 import { METER } from '@/core/protocol/meters';
 import { MAIN_ID, beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
 import { meterPosition } from '../ui/levels';
 import { formatPosition } from '../ui/music';
@@ -30,14 +31,15 @@ const METRES = [
 /** Play, position, tempo, metre, key, loop and the main meter. */
 export function ListeningStrip() {
   const studio = useStudio();
-  const { session, loading, engineState, armed, punch } = useStudioState((state) => ({
+  const { session, missing, engineState, armed, punch } = useStudioState((state) => ({
     session: state.document.session,
-    loading: state.loadingSounds,
+    missing: state.missingSounds,
     engineState: state.engineState,
     armed: state.armed,
     punch: state.punch,
   }));
   const [playing, setPlaying] = useState(false);
+  const [dropOuts, clearDropOuts] = useCount(() => studio.engine.dropOuts);
   const position = useRef<HTMLSpanElement>(null);
   const load = useRef<HTMLSpanElement>(null);
 
@@ -178,8 +180,10 @@ export function ListeningStrip() {
       <span className="field" title="Part of one core that the engine takes">
         <span>engine</span>
         <b>
-          {loading > 0 ? (
-            'loading'
+          {missing.length > 0 ? (
+            <span className="missing" title={`Not there yet: ${missing.join(', ')}. The rest plays.`}>
+              {missing.length === 1 ? `without ${missing[0]}` : `without ${missing.length} sounds`}
+            </span>
           ) : engineState === 'lost' ? (
             'lost'
           ) : engineState === 'waiting' && playing ? (
@@ -188,6 +192,16 @@ export function ListeningStrip() {
             <span ref={load}>0 %</span>
           )}
         </b>
+        {dropOuts > 0 && (
+          <button
+            type="button"
+            className="plain-button drop-outs"
+            title="The sound broke off because the engine came too late: press to clear"
+            onClick={clearDropOuts}
+          >
+            {dropOuts === 1 ? '1 drop-out' : `${dropOuts} drop-outs`}
+          </button>
+        )}
       </span>
     </footer>
   );
@@ -261,11 +275,49 @@ function Loop({ session }: { session: SessionRecord }) {
   );
 }
 
+/** The guard of the output: on unless somebody has switched it off in this browser. */
+function GuardSwitch() {
+  const studio = useStudio();
+  const on = useStudioState(({ guarded }) => guarded);
+  return (
+    <button
+      type="button"
+      className="plain-button guard-switch"
+      aria-pressed={on}
+      title={
+        on
+          ? 'What passes +6 dBFS is stopped within 20 ms: press to switch the guard off'
+          : 'The guard of the output is off: press to switch it on'
+      }
+      onClick={() => studio.setGuard(!on)}
+    >
+      {on ? 'guarded' : 'not guarded'}
+    </button>
+  );
+}
+
+/** Says that the guard has stopped the sound; one press resumes. */
+function GuardNotice() {
+  const studio = useStudio();
+  const [tripped, setTripped] = useState(false);
+  useFrame(() => {
+    if (studio.engine.guardTripped !== tripped) setTripped(studio.engine.guardTripped);
+  });
+  if (!tripped) return null;
+  return (
+    <div className="guard-notice" role="alert">
+      <span>Stopped: the sound ran above +6 dBFS.</span>
+      <button type="button" className="button button-solid" onClick={() => studio.engine.resume()}>
+        Hear it again
+      </button>
+    </div>
+  );
+}
+
 function MainMeter() {
   const studio = useStudio();
   const bars = useRef<HTMLDivElement>(null);
-  const [overs, setOvers] = useState(0);
-  const [forgiven, setForgiven] = useState(0);
+  const [over, clear] = useCount(() => studio.engine.overs(MAIN_ID));
   const figure = useRef<HTMLSpanElement>(null);
   const hold = useRef<[{ gain: number; at: number }, { gain: number; at: number }]>([
     { gain: 0, at: 0 },
@@ -288,17 +340,14 @@ function MainMeter() {
     const loudest = Math.max(hold.current[0].gain, hold.current[1].gain);
     if (figure.current)
       figure.current.textContent = loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB';
-    const count = studio.engine.meters[METER.overs]!;
-    if (count !== overs) setOvers(count);
   });
 
-  const clear = () => setForgiven(overs);
-  const over = overs - (overs < forgiven ? 0 : forgiven);
   return (
     <div className="main-meter">
       <div className="main-meter-top">
         <span>main</span>
         <span ref={figure}>-inf dB</span>
+        <GuardSwitch />
         <button
           type="button"
           className={`overs ${over > 0 ? 'overs-on' : ''}`}
@@ -309,6 +358,7 @@ function MainMeter() {
           {over > 0 ? `over ${over}` : 'no overs'}
         </button>
       </div>
+      <GuardNotice />
       <div className="main-meter-bars" ref={bars} aria-hidden="true">
         {[0, 1].map((side) => (
           <div key={side}>

@@ -3,8 +3,15 @@
 import { Waves } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { Parameter } from '@/core/effects/spec';
-import { MODULATOR_KINDS, stripOfInsert } from '@/core/session/records';
-import { attachCommand, attachedTo, detachCommand, KIND_NAMES, newModulatorCommand } from '../session/modulating';
+import { MODULATOR_KINDS } from '@/core/session/records';
+import {
+  attachCommand,
+  attachedTo,
+  canMove,
+  detachCommand,
+  KIND_NAMES,
+  newModulatorCommand,
+} from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
@@ -16,7 +23,7 @@ export function ModulationButton(props: { insertId: string; parameter: Parameter
   const attached = attachedTo(document, insertId, parameter.id);
   const moved = attached.length > 0;
   const free = Object.values(document.modulators).filter(
-    (modulator) => !attached.some((one) => one.modulator.id === modulator.id),
+    (modulator) => !attached.some((one) => one.modulator.id === modulator.id) && canMove(document, modulator, insertId),
   );
   const open = (modulatorId: string) => studio.set({ drawer: 'modulators', modulatorId });
   const word = moved
@@ -76,12 +83,7 @@ export function ModulationButton(props: { insertId: string; parameter: Parameter
             type="button"
             onClick={() => {
               const id = newId();
-              const followId = stripOfInsert(document, insertId)?.id;
-              const follow = followId && document.tracks[followId] ? { followId } : {};
-              const command = newModulatorCommand(document, kind, id, {
-                target: { insertId, parameter },
-                ...follow,
-              });
+              const command = newModulatorCommand(document, kind, id, { target: { insertId, parameter } });
               if (studio.perform(command, `${KIND_NAMES[kind]} moves ${parameter.name}`)) open(id);
             }}
           >

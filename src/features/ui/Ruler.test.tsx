@@ -1,6 +1,8 @@
-import { fireEvent, render, screen } from '@testing-library/react';
+import { cleanup, fireEvent, render, screen } from '@testing-library/react';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter, type ParameterValue } from '@/core/effects/spec';
+import { KinetikonError } from '@/core/errors';
+import { nextFrame } from '../../../test/support/studio';
 import { Ruler } from './Ruler';
 
 const timing = { tempoBpm: 84, beatsPerBar: 3 };
@@ -15,7 +17,7 @@ function show(id: string, value: ParameterValue) {
       value={value}
       timing={timing}
       signal="wet"
-      onPreview={(v) => seen.push(v)}
+      onPreview={(v) => void seen.push(v)}
       onSettle={settled}
     />,
   );
@@ -30,6 +32,88 @@ function type(text: string) {
 }
 
 describe('ruler', () => {
+  it('stays on notes at Home and End, in the range of the parameter', () => {
+    const { slider, seen } = show('lines.1.timeLeft', '1/8d');
+    fireEvent.keyDown(slider, { key: 'Home' });
+    fireEvent.keyDown(slider, { key: 'End' });
+    expect(seen).toEqual(['1/64t', '4bar']);
+    cleanup();
+    const slow = { tempoBpm: 40, beatsPerBar: 4 };
+    const reached: ParameterValue[] = [];
+    render(
+      <Ruler
+        parameter={parameter('lines.1.timeLeft')}
+        value="1/4"
+        timing={slow}
+        signal="wet"
+        onPreview={(value) => void reached.push(value)}
+        onSettle={() => {}}
+      />,
+    );
+    fireEvent.keyDown(screen.getByRole('slider'), { key: 'End' });
+    // Three and four bars would be longer than 12 s.
+    expect(reached).toEqual(['2bar']);
+    cleanup();
+    const free = show('lines.1.timeLeft', 200);
+    fireEvent.keyDown(free.slider, { key: 'End' });
+    expect(free.seen).toEqual([12000]);
+  });
+
+  it('says why a typed value was refused, by the name of the control', () => {
+    render(
+      <Ruler
+        parameter={parameter('lines.1.rightRatio')}
+        value={100}
+        timing={timing}
+        signal="wet"
+        onPreview={() => new KinetikonError('parameter.range', 'lines.1.rightRatio takes less.')}
+        onSettle={() => {}}
+      />,
+    );
+    type('300');
+    expect(screen.getByRole('alert').textContent).toBe('Right ratio takes less.');
+    cleanup();
+    render(
+      <Ruler
+        parameter={parameter('lines.1.timeLeft')}
+        value="1/4"
+        timing={{ tempoBpm: 60, beatsPerBar: 4 }}
+        signal="wet"
+        onPreview={() => {}}
+        onSettle={() => {}}
+      />,
+    );
+    fireEvent.click(screen.getByRole('button', { name: /1\/4/ }));
+    fireEvent.change(screen.getByRole('textbox'), { target: { value: '4 bars' } });
+    fireEvent.keyDown(screen.getByRole('textbox'), { key: 'Enter' });
+    expect(screen.getByRole('alert').textContent).toContain(
+      'Left takes 0.1 ms to 12 s; 4 bars at 60 BPM would be 16 s',
+    );
+  });
+
+  it('shows the set value again once no lane moves it any more', async () => {
+    const at = (state: 'on' | 'none', value: number) => (
+      <Ruler
+        parameter={parameter('mix')}
+        value={value}
+        timing={timing}
+        signal="wet"
+        automation={{ state, range: null, now: () => 0.9, press: () => {} }}
+        onPreview={() => {}}
+        onSettle={() => {}}
+      />
+    );
+    const { rerender, container } = render(at('on', 30));
+    const figure = () => container.querySelector('.ruler-value')!.textContent;
+    const place = () => container.querySelector('.ruler-hand')!.parentElement!.getAttribute('x');
+    await nextFrame();
+    expect([figure(), place()]).toEqual(['90 %', '90.00%']);
+    // Another strip's control in the same place, with the very value the first was set to.
+    rerender(at('none', 30));
+    await nextFrame();
+    expect([figure(), place()]).toEqual(['30 %', '30.00%']);
+  });
+
   it('is a slider with a name, a value in words and a range', () => {
     const { slider } = show('lines.1.timeLeft', '1/8d');
     expect(slider.getAttribute('aria-label')).toBe('Left');

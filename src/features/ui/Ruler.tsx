@@ -2,7 +2,7 @@
 
 import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { Spline } from 'lucide-react';
-import { messageOf } from '@/core/errors';
+import { messageOf, type KinetikonError } from '@/core/errors';
 import { NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
 import { resolveValue } from '@/core/effects/resolve';
@@ -49,21 +49,27 @@ interface RulerProps {
   readonly automation?: RulerAutomation;
   readonly modulation?: RulerModulation;
   /** While dragging, wheeling or holding an arrow key. */
-  readonly onPreview: (value: ParameterValue) => void;
+  /** @returns why the value was refused, if it was */
+  readonly onPreview: (value: ParameterValue) => KinetikonError | null | void;
   /** The movement is over. */
   readonly onSettle: () => void;
+}
+
+/** What was wrong, with the name of the control in place of its id. */
+function inWords(error: unknown, parameter: NumberParameter): string {
+  return messageOf(error).replace(parameter.id, parameter.name);
 }
 
 const COARSE = 0.01;
 const FINE = 0.001;
 const SETTLE_MS = 400;
 
-/** Note values inside a parameter's range at this tempo, shortest first, with their places. */
+/** Note values inside a parameter's range at this tempo, in the order of its ruler, with their places. */
 function notesOn(parameter: NumberParameter, timing: Timing): { note: string; position: number }[] {
-  return NOTE_VALUES.map((note) => ({
-    note,
-    position: positionOf(parameter, resolveValue(parameter, note, timing)),
-  })).sort((a, b) => a.position - b.position);
+  return NOTE_VALUES.map((note) => ({ note, figure: resolveValue(parameter, note, timing) }))
+    .filter(({ figure }) => figure >= parameter.min && figure <= parameter.max)
+    .map(({ note, figure }) => ({ note, position: positionOf(parameter, figure) }))
+    .sort((a, b) => a.position - b.position);
 }
 
 /**
@@ -103,9 +109,11 @@ export function Ruler(props: RulerProps) {
   useFrame(() => {
     const place = automation?.state === 'on' && drag.current === null ? automation.now() : null;
     showMoved(place ?? position);
-    if (place === null) return;
-    hand.current?.setAttribute('x', `${(place * 100).toFixed(2)}%`);
-    if (shown.current) shown.current.textContent = formatValue(parameter, valueAt(parameter, place), timing);
+    // Hand and figure are set at every frame, also where they are React's own: what a lane left there must go.
+    const at = `${((place ?? position) * 100).toFixed(2)}%`;
+    if (hand.current && hand.current.getAttribute('x') !== at) hand.current.setAttribute('x', at);
+    const words = place === null ? text : formatValue(parameter, valueAt(parameter, place), timing);
+    if (shown.current && shown.current.textContent !== words) shown.current.textContent = words;
   });
 
   const settleSoon = () => {
@@ -139,6 +147,13 @@ export function Ruler(props: RulerProps) {
     settleSoon();
   };
 
+  /** The first or the last place: of notes, while it stands on one. */
+  const toEnd = (place: 0 | -1) => {
+    const end = place === 0 ? parameter.min : parameter.max;
+    onPreview(typeof value === 'string' ? (notesOn(parameter, timing).at(place)?.note ?? end) : end);
+    settleSoon();
+  };
+
   const onKeyDown = (event: KeyboardEvent) => {
     const size = event.shiftKey ? FINE : COARSE;
     switch (event.key) {
@@ -157,12 +172,10 @@ export function Ruler(props: RulerProps) {
         step(-1, 0.1);
         break;
       case 'Home':
-        onPreview(parameter.min);
-        settleSoon();
+        toEnd(0);
         break;
       case 'End':
-        onPreview(parameter.max);
-        settleSoon();
+        toEnd(-1);
         break;
       case 'Enter':
         setTyping('');
@@ -221,11 +234,11 @@ export function Ruler(props: RulerProps) {
     setTyping(null);
     if (written.trim() === '') return setError(null);
     try {
-      onPreview(parseValue(parameter, written));
+      const refusal = onPreview(parseValue(parameter, written, timing));
       onSettle();
-      setError(null);
+      setError(refusal ? inWords(refusal, parameter) : null);
     } catch (caught) {
-      setError(messageOf(caught).replace(parameter.id, parameter.name));
+      setError(inWords(caught, parameter));
     }
   };
 
@@ -336,7 +349,7 @@ export function Ruler(props: RulerProps) {
           <svg x={`${notch * 100}%`} overflow="visible">
             <path className="ruler-notch" d="M-3 19.5h6l-3-4z" />
           </svg>
-          <svg ref={hand} x={`${position * 100}%`} overflow="visible">
+          <svg ref={hand} x={`${(position * 100).toFixed(2)}%`} overflow="visible">
             <path className="ruler-hand" d="M0 15.5 L-5 4 H5 Z" />
           </svg>
         </svg>

@@ -48,14 +48,9 @@ async function request(path: string, init: RequestInit = {}): Promise<Response> 
   throw await errorOf(response.status, await response.json().catch(() => null));
 }
 
-async function json<T>(
-  schema: Schema,
-  path: string,
-  method = 'GET',
-  body?: unknown,
-  signal?: AbortSignal,
-): Promise<T> {
-  const sent = body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
+async function json<T>(schema: Schema, path: string, method = 'GET', body?: unknown, signal?: AbortSignal): Promise<T> {
+  const sent =
+    body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
   const init: RequestInit = { method, ...sent, ...(signal ? { signal } : {}) };
   const received: unknown = await (await request(path, init)).json();
   try {

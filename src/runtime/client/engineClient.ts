@@ -1,7 +1,17 @@
 import { changesBetween, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
 import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
-import { METER, METER_HEADER, METER_MOVED, METER_REDUCTION, METER_SLOTS, METER_SWEEP } from '@/core/protocol/meters';
+import {
+  GUARD_STATES,
+  METER,
+  METER_FAULTS,
+  METER_HEADER,
+  METER_MOVED,
+  METER_OVERS,
+  METER_REDUCTION,
+  METER_SLOTS,
+  METER_SWEEP,
+} from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
   type EngineProcessorOptions,
@@ -34,6 +44,7 @@ export class EngineClient {
   private insertSlots: ReadonlyMap<string, number> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
+  private guarded = true;
   private starting: Promise<void> | null = null;
 
   constructor(private readonly events: EngineEvents) {}
@@ -91,6 +102,7 @@ export class EngineClient {
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     if (this.plan) this.post({ kind: 'plan', plan: this.plan });
     if (this.probeTarget !== null) this.post({ kind: 'probe', targetId: this.probeTarget });
+    this.post({ kind: 'guard', on: this.guarded });
   }
 
   private lost(reason: string): void {
@@ -127,7 +139,7 @@ export class EngineClient {
   /** Where the meters of strips and effects are, which are read at display rate. */
   private takeSlots(plan: Plan): void {
     const inserts = plan.strips.flatMap((strip) => strip.inserts);
-    this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, METER_HEADER + 2 * place]));
+    this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, place]));
     this.insertSlots = new Map(inserts.map(({ id }, place) => [id, place]));
     this.movedSlots = new Map(
       movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, METER_MOVED + place]),
@@ -168,8 +180,43 @@ export class EngineClient {
 
   /** Peak of a strip now. */
   level(stripId: string): { left: number; right: number } {
-    const at = this.stripSlots.get(stripId);
-    return at === undefined ? SILENT : { left: this.meters[at]!, right: this.meters[at + 1]! };
+    const place = this.stripSlots.get(stripId);
+    if (place === undefined) return SILENT;
+    const at = METER_HEADER + 2 * place;
+    return { left: this.meters[at]!, right: this.meters[at + 1]! };
+  }
+
+  /** Samples of a strip beyond full scale so far. */
+  overs(stripId: string): number {
+    const place = this.stripSlots.get(stripId);
+    return place === undefined ? 0 : this.meters[METER_OVERS + place]!;
+  }
+
+  /** How often an effect broke and was reset. */
+  faults(insertId: string): number {
+    const place = this.insertSlots.get(insertId);
+    return place === undefined ? 0 : this.meters[METER_FAULTS + place]!;
+  }
+
+  /** The guard of the output has stopped the sound. */
+  get guardTripped(): boolean {
+    return this.meters[METER.guard] === GUARD_STATES.tripped;
+  }
+
+  /** Whether the output is guarded against what passes +6 dBFS. */
+  setGuard(on: boolean): void {
+    this.guarded = on;
+    this.post({ kind: 'guard', on });
+  }
+
+  /** Lets the sound be heard again that the guard has stopped; effects begin from silence. */
+  resume(): void {
+    this.post({ kind: 'resume' });
+  }
+
+  /** Times the sound broke off so far. */
+  get dropOuts(): number {
+    return this.meters[METER.dropOuts]!;
   }
 
   /** What an effect takes away now, in dB, 0 and down. */

@@ -5,10 +5,13 @@ interface Pending {
   readonly resolve: (result: never) => void;
   readonly reject: (error: Error) => void;
   readonly onProgress: ((done: number) => void) | undefined;
+  readonly onBegun: ((left: Float32Array, right: Float32Array) => void) | undefined;
 }
 
 export interface TaskOptions {
   readonly onProgress?: (done: number) => void;
+  /** A sound is there and being filled from its beginning on. */
+  readonly onBegun?: (left: Float32Array, right: Float32Array) => void;
   readonly signal?: AbortSignal;
 }
 
@@ -24,7 +27,7 @@ export class WorkerClient {
   run<T extends WorkerTask>(task: T, options: TaskOptions = {}): Promise<WorkerResults[T['kind']]> {
     const worker = (this.worker ??= this.start());
     const id = this.nextId++;
-    const { signal, onProgress } = options;
+    const { signal, onProgress, onBegun } = options;
     return new Promise<WorkerResults[T['kind']]>((resolve, reject) => {
       const cancel = () => worker.postMessage({ id, cancel: true } satisfies ToWorker);
       const settle = () => {
@@ -35,6 +38,7 @@ export class WorkerClient {
         resolve: (result) => (settle(), resolve(result)),
         reject: (error) => (settle(), reject(error)),
         onProgress,
+        onBegun,
       });
       worker.postMessage({ id, task } satisfies ToWorker);
       if (signal?.aborted) cancel();
@@ -65,6 +69,8 @@ export class WorkerClient {
     switch (message.kind) {
       case 'progress':
         return pending.onProgress?.(message.done);
+      case 'begun':
+        return pending.onBegun?.(message.left, message.right);
       case 'result':
         return pending.resolve(message.result as never);
       case 'error': {

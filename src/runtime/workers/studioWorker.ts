@@ -1,10 +1,13 @@
 import { chainEchogram, lineEchograms } from '@/core/analysis/echogram';
-import { resample } from '@/core/dsp/resampler';
+import { resampledLength, resampleStretch } from '@/core/dsp/resampler';
+import { clippingOf } from '@/core/analysis/clipping';
+import { measureLevels } from '@/core/analysis/levels';
 import { integratedLoudness } from '@/core/analysis/loudness';
 import { findPhrases } from '@/core/analysis/phrases';
 import { computePicture } from '@/core/analysis/pictures';
 import { renderInSteps, type RenderRange } from '@/core/engine/render';
 import type { Plan, Samples } from '@/core/engine/plan';
+import { dbToGain } from '@/core/math/elementary';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { writeFlac } from '@/core/formats/flac';
 import { readSound } from '@/core/formats/readSound';
@@ -24,11 +27,10 @@ function stopIfCancelled(id: number): void {
   if (cancelled.has(id)) throw new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' });
 }
 
-function share(samples: Float32Array): Float32Array {
-  const shared = new Float32Array(new SharedArrayBuffer(samples.length * 4));
-  shared.set(samples);
-  return shared;
-}
+const shared = (frames: number) => new Float32Array(new SharedArrayBuffer(frames * 4));
+
+/** Frames of a sound that are worked out at a time. */
+const STRETCH = 65536;
 
 /** Sounds are decoded one after the other, so that the first is there first. */
 let decoding: Promise<unknown> = Promise.resolve();
@@ -37,22 +39,25 @@ async function decode(id: number, task: Extract<WorkerTask, { kind: 'decode' }>)
   const sound = await readSound(new Uint8Array(task.bytes), task.name);
   await breathe();
   stopIfCancelled(id);
-  const { left, right } = stereoOf(sound);
-  const convert = (channel: Float32Array, from: number, part: number) => {
-    const done = resample(channel, sound.sampleRateHz, task.sampleRateHz, (progress) => {
-      send({ id, kind: 'progress', done: from + progress * part });
-      return true;
-    });
-    return share(done!);
-  };
-  const mono = left === right;
-  const convertedLeft = convert(left, 0, mono ? 1 : 0.5);
-  await breathe();
-  stopIfCancelled(id);
+  const from = stereoOf(sound);
+  const { sampleRateHz } = task;
+  const length = resampledLength(from.left.length, sound.sampleRateHz, sampleRateHz);
+  const left = shared(length);
+  const mono = from.left === from.right;
+  const right = mono ? left : shared(length);
+  send({ id, kind: 'begun', left, right });
+  for (let at = 0; at < length; at += STRETCH) {
+    const end = Math.min(length, at + STRETCH);
+    resampleStretch(from.left, sound.sampleRateHz, sampleRateHz, left, at, end);
+    if (!mono) resampleStretch(from.right, sound.sampleRateHz, sampleRateHz, right, at, end);
+    send({ id, kind: 'progress', done: end / length });
+    await breathe();
+    stopIfCancelled(id);
+  }
   return {
-    left: convertedLeft,
-    right: mono ? convertedLeft : convert(right, 0.5, 0.5),
-    originalFrames: left.length,
+    left,
+    right,
+    originalFrames: from.left.length,
     originalRateHz: sound.sampleRateHz,
     channels: sound.channels.length,
   };
@@ -77,12 +82,19 @@ async function render(
 }
 
 async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>): Promise<WorkerResults['bounce']> {
-  const out = await render(id, task, 0, 0.95);
+  const out = await render(id, task, 0, 0.9);
+  if (task.gainDb !== 0) {
+    const gain = dbToGain(task.gainDb);
+    for (const channel of [out.left, out.right]) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
+  }
   const sound = { sampleRateHz: task.plan.sampleRate, channels: [out.left, out.right] };
   const bytes = task.format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, task.format);
   await breathe();
   stopIfCancelled(id);
-  return { bytes, seconds: out.left.length / task.plan.sampleRate };
+  send({ id, kind: 'progress', done: 0.95 });
+  const levels = measureLevels(sound);
+  const clipped = task.format === '32f' ? 0 : clippingOf(sound.channels).samples;
+  return { bytes, seconds: out.left.length / task.plan.sampleRate, levels, clipped };
 }
 
 async function loudness(

@@ -2,16 +2,21 @@ import { messageOf } from '@/core/errors';
 import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { InsertNode } from '@/core/engine/insertNode';
+import { OutputGuard } from '@/core/engine/outputGuard';
 import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
 import { movedParameters } from '@/core/engine/plan';
+import { DropOuts } from './dropOuts';
 import {
+  GUARD_STATES,
   MAXIMUM_INSERTS,
   MAXIMUM_MOVED,
   MAXIMUM_STRIPS,
   METER,
+  METER_FAULTS,
   METER_HEADER,
   METER_MOVED,
+  METER_OVERS,
   METER_REDUCTION,
   METER_SWEEP,
 } from '@/core/protocol/meters';
@@ -34,6 +39,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private strips: readonly Strip[] = [];
   private inserts: readonly InsertNode[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
+  private readonly guard = new OutputGuard(sampleRate);
+  private readonly dropOuts = new DropOuts(sampleRate);
   private busyMs = 0;
   private blocks = 0;
 
@@ -76,6 +83,12 @@ class EngineProcessor extends AudioWorkletProcessor {
         return;
       case 'probe':
         return this.engine.setProbe(message.targetId, this.probe);
+      case 'guard':
+        this.guard.on = message.on;
+        return;
+      case 'resume':
+        this.engine.forget();
+        return this.guard.resume();
       case 'play':
         return this.engine.play();
       case 'stop':
@@ -95,7 +108,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       if (frames === left.length) this.engine.renderBlock(left, right, frames);
       else this.engine.renderBlock(left.subarray(at, at + frames), right.subarray(at, at + frames), frames);
     }
+    this.guard.process(left, right, left.length);
     this.busyMs += Date.now() - before;
+    this.dropOuts.take(before, left.length);
     this.report(left.length);
     return true;
   }
@@ -106,14 +121,18 @@ class EngineProcessor extends AudioWorkletProcessor {
     meters[METER.playing] = engine.playing ? 1 : 0;
     meters[METER.latencyFrames] = engine.latencyFrames;
     meters[METER.probeWritten] = this.probe.written;
-    meters[METER.overs] = this.strips.at(-1)?.meter.overs ?? 0;
+    const { on, tripped } = this.guard;
+    meters[METER.guard] = tripped ? GUARD_STATES.tripped : on ? GUARD_STATES.on : GUARD_STATES.off;
+    meters[METER.dropOuts] = this.dropOuts.count;
     for (let index = 0; index < this.strips.length; index++) {
       const { meter } = this.strips[index]!;
       meters[METER_HEADER + 2 * index] = meter.left;
       meters[METER_HEADER + 2 * index + 1] = meter.right;
+      meters[METER_OVERS + index] = meter.overs;
     }
     for (let index = 0; index < this.inserts.length; index++) {
-      const { kernel } = this.inserts[index]!;
+      const { kernel, faults } = this.inserts[index]!;
+      meters[METER_FAULTS + index] = faults;
       meters[METER_REDUCTION + index] = kernel.reductionDb ?? 0;
       meters[METER_SWEEP + index] = kernel.sweepPlace ?? -1;
     }

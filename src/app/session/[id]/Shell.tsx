@@ -2,7 +2,6 @@
 
 import { useEffect, useRef, type ComponentType } from 'react';
 import Link from 'next/link';
-import { useHotkeys } from 'react-hotkeys-hook';
 import { Redo2, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { BounceDialog } from '@/features/bounce/BounceDialog';
@@ -15,6 +14,7 @@ import { ModulatorsDrawer } from '@/features/modulators/ModulatorsDrawer';
 import { RecipeDialog } from '@/features/recipes/RecipeDialog';
 import { RoutingView } from '@/features/routing/RoutingView';
 import type { SaveState, View } from '@/features/session/state';
+import { useShortcut } from '@/features/session/shortcuts';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
 import { ListeningStrip } from '@/features/transport/ListeningStrip';
@@ -68,20 +68,23 @@ export function Shell() {
     window.addEventListener('pointerdown', remember);
     return () => window.removeEventListener('pointerdown', remember);
   }, []);
-  useHotkeys('space', (event) => {
+  useShortcut('play', () => {
     const focused = document.activeElement;
     // A button reached by keyboard is pressed by the space bar; after a click on one the space bar plays.
-    if (focused?.matches('button, a') && focused !== clicked.current) return;
-    event.preventDefault();
-    studio.togglePlay();
+    if (focused instanceof HTMLElement && focused.matches('button, a') && focused !== clicked.current) focused.click();
+    else studio.togglePlay();
   });
-  useHotkeys('home', () => studio.seekBeat(0));
-  useHotkeys('o', () => {
+  useShortcut('start', () => studio.seekBeat(0));
+  useShortcut('loop', () => {
     const { loopOn } = studio.state.document.session;
     studio.perform({ type: 'session.set', values: { loopOn: !loopOn } }, 'Loop');
   });
-  useHotkeys('mod+z', () => studio.undo(), { preventDefault: true });
-  useHotkeys('mod+shift+z, mod+y', () => studio.redo(), { preventDefault: true });
+  useShortcut('undo', () => studio.undo());
+  useShortcut('redo', () => studio.redo());
+  useShortcut('chooseAll', () => {
+    const { view, document } = studio.state;
+    if (view === 'timeline') studio.set({ clipIds: Object.keys(document.clips), laneId: null, pointIndices: [] });
+  });
 
   useEffect(() => {
     document.title = `${name}, Kinetikon`;
@@ -175,7 +178,9 @@ export function Shell() {
         <Panel id="centre" order={2} minSize={35}>
           <main className="centre">
             <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
-            <Centre />
+            <div className="centre-view">
+              <Centre />
+            </div>
             <Notices />
           </main>
         </Panel>

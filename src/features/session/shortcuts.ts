@@ -1,0 +1,60 @@
+import { useHotkeys } from 'react-hotkeys-hook';
+
+interface Shortcut {
+  /** As the keyboard produces them, modifiers joined by `~`. */
+  readonly keys: readonly string[];
+  /** By the key's place instead of what it produces. */
+  readonly byPlace?: boolean;
+  readonly shown: string;
+  readonly what: string;
+  /** Only while the focus is in the timeline or nowhere. */
+  readonly inTimeline?: boolean;
+}
+
+/** All keys that work wherever the focus is; text fields alone keep theirs, and lists those without Ctrl. */
+export const SHORTCUTS = {
+  play: { keys: ['space'], byPlace: true, shown: 'Space', what: 'play, stop' },
+  start: { keys: ['home'], shown: 'Home', what: 'to the start' },
+  loop: { keys: ['o'], shown: 'o', what: 'loop on, off' },
+  undo: { keys: ['mod~z'], shown: 'Ctrl+Z', what: 'undo' },
+  redo: { keys: ['mod~shift~z', 'mod~y'], shown: 'Ctrl+Shift+Z', what: 'redo' },
+  chooseAll: { keys: ['mod~a'], shown: 'Ctrl+A', what: 'choose all clips' },
+  split: { keys: ['/', 'shift~/'], shown: '/', what: 'split the chosen clips at the playhead', inTimeline: true },
+  duplicate: { keys: ['mod~d'], shown: 'Ctrl+D', what: 'duplicate the chosen clips', inTimeline: true },
+  remove: { keys: ['delete', 'backspace'], shown: 'Delete', what: 'delete the chosen clips', inTimeline: true },
+  chooseNone: { keys: ['escape'], shown: 'Escape', what: 'choose no clip', inTimeline: true },
+  zoomIn: { keys: ['+', 'shift~+'], shown: '+', what: 'zoom the timeline in', inTimeline: true },
+  zoomOut: { keys: ['-'], shown: '-', what: 'zoom the timeline out', inTimeline: true },
+} as const satisfies Record<string, Shortcut>;
+
+export type ShortcutId = keyof typeof SHORTCUTS;
+
+const TEXT_FIELD = 'input:not([type=checkbox], [type=radio], [type=range], [type=button], [type=file]), textarea';
+
+/** Whether what has the focus keeps a key for itself. */
+export function keepsKey(event: KeyboardEvent, shortcut: Shortcut): boolean {
+  const target = event.target instanceof Element ? event.target : null;
+  if (!target) return false;
+  if (target.matches(TEXT_FIELD) || (target as HTMLElement).isContentEditable) return true;
+  if (target.matches('select') && !event.ctrlKey && !event.metaKey) return true;
+  return shortcut.inTimeline === true && target !== document.body && target.closest('.timeline') === null;
+}
+
+/** Does something at the keys of a shortcut while the component is there. */
+export function useShortcut(id: ShortcutId, action: (event: KeyboardEvent) => void): void {
+  const shortcut: Shortcut = SHORTCUTS[id];
+  useHotkeys(
+    [...shortcut.keys],
+    (event) => {
+      event.preventDefault();
+      action(event);
+    },
+    {
+      splitKey: '~',
+      useKey: shortcut.byPlace !== true,
+      enableOnFormTags: true,
+      enableOnContentEditable: true,
+      ignoreEventWhen: (event) => keepsKey(event, shortcut),
+    },
+  );
+}

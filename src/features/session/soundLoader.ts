@@ -1,0 +1,117 @@
+import type { Asset, SessionDocument } from '@/core/session/records';
+import { channels } from '@/core/session/records';
+import type { WorkerClient } from '@/runtime/client/workerClient';
+
+/** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */
+const LONG_SECONDS = 60;
+/** By how much of its own length a sound stands back behind one that is needed as soon. */
+const WEIGHT_OF_LENGTH = 0.25;
+
+export interface LoadedSound {
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+}
+
+/** Where sounds come from, and who wants to know of them. */
+export interface SoundLoaderPort {
+  fetchBytes(assetId: string): Promise<ArrayBuffer>;
+  /** A sound can be played; a long one is still being filled from its beginning on. */
+  onSound(assetId: string, sound: LoadedSound): void;
+  /** The sounds that are not whole yet, in the order in which they come. */
+  onWaiting(waiting: readonly Asset[]): void;
+  onProblem(error: unknown, assetId: string): void;
+}
+
+const secondsOf = (asset: Asset) => asset.frames / asset.sampleRateHz;
+
+/** Sounds that something plays, soonest needed and shortest first. */
+export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset[] {
+  const perBeat = 60 / document.session.tempoBpm;
+  const needed = new Map<string, number>();
+  const need = (assetId: string, seconds: number) =>
+    needed.set(assetId, Math.min(seconds, needed.get(assetId) ?? Infinity));
+  const end = Math.max(0, ...Object.values(document.clips).map((clip) => clip.startBeat * perBeat));
+  for (const clip of Object.values(document.clips)) {
+    const ahead = (clip.startBeat - fromBeat) * perBeat;
+    // What has been passed comes again after all that is ahead.
+    need(clip.assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
+  }
+  for (const { frozen } of channels(document)) if (frozen) need(frozen.assetId, 0);
+  const order = (asset: Asset) => needed.get(asset.id)! + WEIGHT_OF_LENGTH * secondsOf(asset);
+  return Object.values(document.assets)
+    .filter(({ id }) => needed.has(id))
+    .sort((a, b) => order(a) - order(b));
+}
+
+/** Brings the sounds in that are used, a few at a time. Sounds that nothing plays stay where they are. */
+export class SoundLoader {
+  private readonly done = new Set<string>();
+  /** Sounds that could not be had; they are asked for again when somebody plays. */
+  private readonly failed = new Set<string>();
+  private readonly underWay = new Map<string, Asset>();
+  private queue: readonly Asset[] = [];
+
+  constructor(
+    private readonly decoders: readonly WorkerClient[],
+    private readonly port: SoundLoaderPort,
+  ) {}
+
+  /** Looks at what is used now; what is under way goes on. */
+  want(document: SessionDocument, fromBeat: number): void {
+    this.queue = soundsToLoad(document, fromBeat).filter(
+      ({ id }) => !this.done.has(id) && !this.underWay.has(id) && !this.failed.has(id),
+    );
+    this.next(document.session.sampleRateHz);
+    this.tell();
+  }
+
+  /** A sound is there already, as after it was brought in. */
+  has(assetId: string): void {
+    this.done.add(assetId);
+  }
+
+  /** Asks once more for what could not be had. */
+  again(document: SessionDocument, fromBeat: number): void {
+    this.failed.clear();
+    this.want(document, fromBeat);
+  }
+
+  private tell(): void {
+    this.port.onWaiting([...this.underWay.values(), ...this.queue]);
+  }
+
+  private next(sampleRateHz: number): void {
+    const long = (asset: Asset) => secondsOf(asset) > LONG_SECONDS;
+    for (const decoder of this.decoders.slice(this.underWay.size)) {
+      const longUnderWay = [...this.underWay.values()].some(long);
+      const asset = this.queue.find((one) => !longUnderWay || !long(one));
+      if (!asset) return;
+      this.queue = this.queue.filter((one) => one !== asset);
+      this.underWay.set(asset.id, asset);
+      void this.load(asset, this.idlest ?? decoder, sampleRateHz);
+    }
+  }
+
+  private get idlest(): WorkerClient | undefined {
+    return [...this.decoders].sort((a, b) => a.load - b.load)[0];
+  }
+
+  private async load(asset: Asset, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
+    try {
+      const bytes = await this.port.fetchBytes(asset.id);
+      const sound = await decoder.run(
+        { kind: 'decode', bytes, name: asset.name, sampleRateHz },
+        { onBegun: (left, right) => this.port.onSound(asset.id, { left, right }) },
+      );
+      this.done.add(asset.id);
+      this.port.onSound(asset.id, { left: sound.left, right: sound.right });
+    } catch (error) {
+      this.failed.add(asset.id);
+      this.port.onProblem(error, asset.id);
+    } finally {
+      this.underWay.delete(asset.id);
+      this.next(sampleRateHz);
+      this.tell();
+    }
+  }
+}

@@ -1,0 +1,18 @@
+import { useState } from 'react';
+import { useFrame } from './useFrame';
+
+/**
+ * How far a count of the engine has gone since it was cleared last; a count that starts over is cleared with it.
+ * @param read the count now
+ */
+export function useCount(read: () => number): readonly [count: number, clear: () => void] {
+  const [now, setNow] = useState(0);
+  const [cleared, setCleared] = useState(0);
+  useFrame(() => {
+    const count = read();
+    if (count === now) return;
+    if (count < cleared) setCleared(0);
+    setNow(count);
+  });
+  return [Math.max(0, now - cleared), () => setCleared(now)];
+}
