@@ -135,11 +135,13 @@ describe('pictures of what sweeps', () => {
       ...['1 left', '1 right', '2 left', '2 right'],
       ...['1 left', '1 right', '2 left', '2 right'].map((name) => `bend of ${name}`),
     ]);
+    // Of two copies one is nearer and one farther by a fifth, half a cycle apart.
     for (let i = 10; i < x.length - 10; i += 7) {
       const turn = 2 * Math.PI * x[i]!;
-      expect(Math.abs(lines[0]!.y[i]! - 20 * (1 + 0.5 * Math.sin(turn)))).toBeLessThan(0.1);
-      expect(Math.abs(lines[1]!.y[i]! - 20 * (1 + 0.5 * Math.cos(turn)))).toBeLessThan(0.1);
-      const bend = 1200 * Math.log2(1 - 0.02 * 0.5 * 2 * Math.PI * Math.cos(turn));
+      expect(Math.abs(lines[0]!.y[i]! - 16 * (1 + 0.5 * Math.sin(turn)))).toBeLessThan(0.1);
+      expect(Math.abs(lines[1]!.y[i]! - 16 * (1 + 0.5 * Math.cos(turn)))).toBeLessThan(0.1);
+      expect(Math.abs(lines[2]!.y[i]! - 24 * (1 - 0.5 * Math.sin(turn)))).toBeLessThan(0.1);
+      const bend = 1200 * Math.log2(1 - 0.016 * 0.5 * 2 * Math.PI * Math.cos(turn));
       expect(Math.abs(lines[4]!.y[i]! - bend)).toBeLessThan(4);
     }
   });

@@ -6,7 +6,7 @@ import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile } from './compile';
-import { EMPTY_HISTORY, redo, remember, undo } from './history';
+import { EMPTY_HISTORY, redo, remember, undo, validateHistory } from './history';
 import { DOCUMENT_VERSION, newDocument, type Clip, type Point, type SessionDocument } from './records';
 
 const SOUND = 'a'.repeat(64);
@@ -190,9 +190,7 @@ describe('commands', () => {
     expect(attempt({ type: 'insert.set', id: 'echo', values: { 'lines.1.feedback': 130 } })).toThrow(
       'lines.1.feedback takes -110 % to 110 %, not 130',
     );
-    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow(
-      'tempoBpm must be less than or equal to 300',
-    );
+    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow('tempoBpm takes 300 at most, not 500');
     expect(attempt({ type: 'session.set', values: { loopEndBeat: 0 } })).toThrow('loop must end after');
     expect(attempt({ type: 'insert.add', stripId: 'voice', id: 'x', effect: 'choir', index: 0 })).toThrow(
       'There is no effect "choir"',
@@ -241,7 +239,9 @@ describe('documents', () => {
     expect(spoil((d) => d.tracks.voice!.insertIds.push('ghost'))).toThrow('effects differ');
     expect(spoil((d) => ((d as { version: number }).version = 99))).toThrow('newer version');
     expect(spoil((d) => (d.inserts.echo!.values.mix = 'loud'))).toThrow('mix takes 0 % to 100 %');
-    expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow('unspecified key');
+    expect(spoil((d) => Object.assign(d.tracks.harp!, { colour: 'red' }))).toThrow(
+      'there is nothing called colour that could be set',
+    );
   });
 
   it('of version 1, as it was frozen, still open and sound', () => {
@@ -339,5 +339,45 @@ describe('times and the tempo', () => {
     expect(kept.inserts.comb!.values.bendRate).toBeCloseTo(100 / 60, 4);
     expect(set({ rate: 3 }, kept).inserts.comb!.values.bendRate).toBeCloseTo(100 / 60, 4);
     expect(set({ constantPitch: true, bendRate: 0.5 }).inserts.comb!.values.bendRate).toBe(0.5);
+  });
+});
+
+describe('steps from outside', () => {
+  const document = newDocument('Steps');
+  const { step } = applyCommand(document, { type: 'session.set', values: { tempoBpm: 90 } }, 'Tempo');
+  const historyWith = (change: unknown) => ({
+    past: [{ label: 'x', forward: [change], inverse: [] }],
+    future: [],
+    base: 0,
+  });
+
+  it('are taken as they were written', () => {
+    const history = JSON.parse(JSON.stringify(remember(EMPTY_HISTORY, step))) as unknown;
+    expect(validateHistory(history)).toEqual(remember(EMPTY_HISTORY, step));
+  });
+
+  it.each([
+    { op: 'replace', path: ['__proto__', 'polluted'], value: 1 },
+    { op: 'replace', path: ['session', 'constructor', 'prototype'], value: 1 },
+    { op: 'replace', path: ['elsewhere'], value: 1 },
+    { op: 'move', path: ['session', 'tempoBpm'], value: 1 },
+    { op: 'replace', path: [], value: 1 },
+    { op: 'replace', path: ['session', -1], value: 1 },
+    { op: 'points', laneId: '__proto__', at: 0, remove: 0, insert: [] },
+    { op: 'points', laneId: 'l', at: -1, remove: 0, insert: [] },
+    { op: 'points', laneId: 'l', at: 0, remove: 0, insert: [{ beat: 'x' }] },
+    'nothing',
+    null,
+  ])('are refused when they are none: %j', (change) => {
+    expect(() => validateHistory(historyWith(change))).toThrow(KinetikonError);
+  });
+
+  it('that lead to what is no session are refused when they are taken, and nothing changes', () => {
+    const bad = validateHistory(historyWith({ op: 'replace', path: ['session', 'tempoBpm'], value: 9999 }));
+    const history = { ...bad, past: [], future: bad.past };
+    expect(() => redo(document, history)).toThrow('tempoBpm takes 300 at most');
+    const lost = validateHistory(historyWith({ op: 'points', laneId: 'nowhere', at: 0, remove: 0, insert: [] }));
+    expect(() => redo(document, { ...lost, past: [], future: lost.past })).toThrow('does not fit this session');
+    expect(document.session.tempoBpm).toBe(100);
   });
 });
