@@ -11,7 +11,7 @@ module.exports = {
     {
       name: 'no-orphans',
       severity: 'error',
-      from: { orphan: true, path: '^src', pathNot: '(\\.d\\.ts|\\.test\\.tsx?)$' },
+      from: { orphan: true, path: '^src', pathNot: '(\\.d\\.ts|\\.as\\.ts|\\.test\\.tsx?)$' },
       to: {},
     },
     {
@@ -28,7 +28,8 @@ module.exports = {
     layer('only-api-and-server-parts-import-server', '^src/app', '^src/server', undefined),
     layer('command-line-knows-core-only', '^src/cli', '^src/(runtime|features|app|server)'),
     layer('math-below-all', '^src/core/math', '^src/core/(?!math)'),
-    layer('dsp-on-math', '^src/core/dsp', '^src/core/(?!math|dsp)'),
+    layer('wasm-stands-alone', '^src/core/wasm', '^src/(?!core/wasm)'),
+    layer('dsp-on-math', '^src/core/dsp', '^src/core/(?!math|dsp|wasm)'),
     layer('effects-on-dsp', '^src/core/effects', '^src/core/(?!math|dsp|effects|errors)'),
     layer('engine-never-sees-documents', '^src/core/engine', '^src/core/(session|formats|analysis|protocol)'),
     layer('session-never-sees-kernels', '^src/core/session', '(kernel|src/core/effects/kernels|src/core/dsp)'),

@@ -32,6 +32,8 @@ export default tseslint.config(
       'next-env.d.ts',
       'test-results/**',
       'playwright-report/**',
+      'src/core/wasm/*.as.ts',
+      'src/core/wasm/module.generated.ts',
     ],
   },
   ...next,

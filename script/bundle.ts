@@ -1,5 +1,9 @@
 /** Bundles what does not pass through Next: the audio worklet and the worker into public/audio, what runs in Node into dist. */
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { build, type BuildOptions } from 'esbuild';
 
 const shared: BuildOptions = { bundle: true, logLevel: 'warning', tsconfig: 'tsconfig.json', legalComments: 'none' };
@@ -11,6 +15,30 @@ const browser: BuildOptions = {
   external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
 };
 
+/** The loops in WebAssembly, as a module that every part of the application can import. */
+function compileWasm(): void {
+  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
+  const outFile = join(folder, 'kernels.wasm');
+  const options = ['-O3', '--runtime', 'stub', '--noAssert', '--enable', 'simd'];
+  const memory = ['--initialMemory', '4', '--maximumMemory', '4'];
+  const compiler = 'node_modules/assemblyscript/bin/asc.js';
+  execFileSync(process.execPath, [
+    compiler,
+    'src/core/wasm/kernels.as.ts',
+    '--outFile',
+    outFile,
+    ...options,
+    ...memory,
+  ]);
+  const text = readFileSync(outFile).toString('base64');
+  writeFileSync(
+    'src/core/wasm/module.generated.ts',
+    `/** kernels.as.ts, compiled by script/bundle.ts. */\nexport const MODULE =\n  '${text}';\n`,
+  );
+  rmSync(folder, { recursive: true });
+}
+
+compileWasm();
 await mkdir('public/audio', { recursive: true });
 await Promise.all([
   build({

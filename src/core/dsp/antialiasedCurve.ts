@@ -16,12 +16,12 @@ const soft: SmoothedCurve = {
     const m = x < 0 ? -x : x;
     if (m >= 1.5) return m - 0.5625;
     const square = m * m;
-    return square * (0.5 - square / 27);
+    return square * (0.5 - square * (1 / 27));
   },
   second: (x) => {
     const m = x < 0 ? -x : x;
     const square = m * m;
-    const value = m >= 1.5 ? 0.5 * square - 0.5625 * m + 0.225 : m * square * (1 / 6 - square / 135);
+    const value = m >= 1.5 ? 0.5 * square - 0.5625 * m + 0.225 : m * square * (1 / 6 - square * (1 / 135));
     return x < 0 ? -value : value;
   },
 };
@@ -31,11 +31,11 @@ const gradual: SmoothedCurve = {
   at: (x) => (x >= 2 ? 1 : x <= -2 ? -1 : x - 0.25 * x * (x < 0 ? -x : x)),
   first: (x) => {
     const m = x < 0 ? -x : x;
-    return m >= 2 ? m - 2 / 3 : m * m * (0.5 - m / 12);
+    return m >= 2 ? m - 2 / 3 : m * m * (0.5 - m * (1 / 12));
   },
   second: (x) => {
     const m = x < 0 ? -x : x;
-    const value = m >= 2 ? 0.5 * m * m - (2 / 3) * m + 1 / 3 : m * m * m * (1 / 6 - m / 48);
+    const value = m >= 2 ? 0.5 * m * m - (2 / 3) * m + 1 / 3 : m * m * m * (1 / 6 - m * (1 / 48));
     return x < 0 ? -value : value;
   },
 };
@@ -48,7 +48,7 @@ const hard: SmoothedCurve = {
   },
   second: (x) => {
     const m = x < 0 ? -x : x;
-    const value = m <= 1 ? (m * m * m) / 6 : 1 / 6 + 0.5 * (m - 1) + 0.5 * (m - 1) * (m - 1);
+    const value = m <= 1 ? m * m * m * (1 / 6) : 1 / 6 + 0.5 * (m - 1) + 0.5 * (m - 1) * (m - 1);
     return x < 0 ? -value : value;
   },
 };
@@ -72,9 +72,9 @@ const fold: SmoothedCurve = {
 /** Soft above, and sooner below: even harmonics. */
 const LOWER = 0.6;
 const asymmetric: SmoothedCurve = {
-  at: (x) => (x >= 0 ? soft.at(x) : LOWER * soft.at(x / LOWER)),
-  first: (x) => (x >= 0 ? soft.first(x) : LOWER * LOWER * soft.first(x / LOWER)),
-  second: (x) => (x >= 0 ? soft.second(x) : LOWER * LOWER * LOWER * soft.second(x / LOWER)),
+  at: (x) => (x >= 0 ? soft.at(x) : LOWER * soft.at(x * (1 / LOWER))),
+  first: (x) => (x >= 0 ? soft.first(x) : LOWER * LOWER * soft.first(x * (1 / LOWER))),
+  second: (x) => (x >= 0 ? soft.second(x) : LOWER * LOWER * LOWER * soft.second(x * (1 / LOWER))),
 };
 
 export const SMOOTHED_CURVES = { soft, hard, fold, asymmetric, tape: gradual } as const;
@@ -87,6 +87,13 @@ export function reachOf(curve: SmoothedCurveName, level: number): number {
 
 /** Steps below this part of 1 + |x| count as none: there the curve is as good as straight. */
 const STEP = 1e-4;
+
+/** Mean of the first antiderivative of a curve between its last two samples. */
+export function meanBetween({ first, second }: SmoothedCurve, x1: number, x2: number): number {
+  const span = x1 - x2;
+  const apart = Math.abs(span) > STEP * (1 + Math.abs(x2));
+  return apart ? (second(x1) - second(x2)) / span : first(0.5 * (x1 + x2));
+}
 
 /**
  * A curve applied with second-order antiderivative antialiasing (Bilbao, Esqueda, Parker and Valimaki,
@@ -102,12 +109,7 @@ export class AntialiasedCurve {
 
   setCurve(curve: SmoothedCurve): void {
     this.curve = curve;
-    const span = this.x1 - this.x2;
-    const least = STEP * (1 + Math.abs(this.x2));
-    this.mean1 =
-      Math.abs(span) > least
-        ? (curve.second(this.x1) - curve.second(this.x2)) / span
-        : curve.first(0.5 * (this.x1 + this.x2));
+    this.mean1 = meanBetween(curve, this.x1, this.x2);
   }
 
   reset(): void {

@@ -1,7 +1,8 @@
 import { exp } from '../math/elementary';
-import { AntialiasedCurve, reachOf, SMOOTHED_CURVES, type SmoothedCurveName } from './antialiasedCurve';
+import { wasm, type Wasm } from '../wasm/kernels';
+import { meanBetween, reachOf, SMOOTHED_CURVES, type SmoothedCurve, type SmoothedCurveName } from './antialiasedCurve';
 import { DelayLine } from './delayLine';
-import { HalfBandStage } from './halfBandStage';
+import { halfBandTaps } from './halfBandTaps';
 
 /** The level whose loudness a drive leaves alone: louder is compressed, softer is lifted. */
 const REFERENCE = 0.25;
@@ -14,12 +15,12 @@ const OFFSET_SECONDS = 10.36 / (2 * Math.PI * OFFSET_HZ);
 const TWO_PI = 6.283185307179586;
 
 /** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
-const STAGES = [16, 6, 4] as const;
-const STOPBAND_DB = 92;
+export const STAGES = [16, 6, 4] as const;
+export const STOPBAND_DB = 92;
 /** At eight times the rate: latencies of the stages, one of each curve, and what makes whole frames of it. */
 const FILTERS = 8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1) + 2 * (2 * STAGES[2] - 1);
-const CURVES = 2;
-const PADDING = 8 - ((FILTERS + CURVES) % 8);
+export const CURVES = 2;
+export const PADDING = 8 - ((FILTERS + CURVES) % 8);
 /** Frames by which a drive is late, whether it drives or not. */
 export const DRIVE_LATENCY = (FILTERS + CURVES + PADDING) / 8;
 
@@ -39,38 +40,58 @@ export function driveTail(curve: SmoothedCurveName): number {
   return curve === 'asymmetric' ? OFFSET_SECONDS : 0.01;
 }
 
+const CURVE_PLACES = Object.keys(SMOOTHED_CURVES) as readonly SmoothedCurveName[];
+/** How `kernels.as.ts` lays out what a drive holds, in doubles: the stages, three for each curve, the padding. */
+const STAGES_HOLD = 6 * STAGES.reduce((sum, pairs) => sum + pairs, 0);
+const CURVE_HOLDS = 3;
+const HOLDS = STAGES_HOLD + CURVES * CURVE_HOLDS + PADDING + CURVES;
+const TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
+
+/** Where the loops of a drive find things: a view of what they hold, and places among the doubles of the memory. */
+interface Places {
+  readonly state: Float64Array;
+  readonly block: number;
+  readonly gains: readonly [number, number];
+}
+
+let places: Places | null = null;
+
+/** The places, once the taps have been put in theirs. */
+function placesIn({ exports, doubles }: Wasm): Places {
+  if (!places) {
+    doubles.set(TAPS, exports.driveTaps() / 8);
+    places = {
+      state: doubles.subarray(exports.driveState() / 8, exports.driveState() / 8 + HOLDS),
+      block: exports.driveBlock() / 8,
+      gains: [exports.driveFirstGains() / 8, exports.driveSecondGains() / 8],
+    };
+  }
+  return places;
+}
+
 /**
  * One channel of saturation, by one curve or by two in turn, at eight times the rate with antiderivative antialiasing
  * on top: false tones of a full-scale sine stay under -80 dB. A curve is used as curve(gain x) / gain, so that a soft
  * sound passes with the gain 1 whatever the drive: what goes round in a loop neither grows nor fades by it; the loudness
- * is made good outside, by `driveLift`. Offsets that an uneven curve leaves are taken out.
+ * is made good outside, by `driveLift`. Offsets that an uneven curve leaves are taken out. The work at eight times the
+ * rate is done in WebAssembly; `DriveTwin` does the same in TypeScript.
  */
 export class DriveStage {
-  private readonly outer: HalfBandStage;
-  private readonly middle: HalfBandStage;
-  private readonly inner: HalfBandStage;
-  private readonly curves = [new AntialiasedCurve(), new AntialiasedCurve()] as const;
-  private readonly used = [false, false];
-  private readonly twice: Float64Array;
-  private readonly four: Float64Array;
-  private readonly eight: Float64Array;
-  /** The end of the last block at eight times the rate, as far as it is still to come out. */
-  private readonly held = new Float64Array(PADDING + CURVES);
-  private readonly last = new Float64Array(PADDING + CURVES);
+  private readonly wasm: Wasm;
+  private readonly places: Places;
+  /** What the stages and curves hold from block to block. */
+  private readonly state = new Float64Array(HOLDS);
+  private readonly curves = [-1, -1];
   private readonly clean: DelayLine;
   private readonly offsetPole: number;
   private uneven = false;
   private offsetIn = 0;
   private offsetOut = 0;
 
-  /** @param longest longest block in frames */
+  /** @param longest longest block in frames, up to 128 */
   constructor(sampleRate: number, longest: number) {
-    this.outer = new HalfBandStage(STAGES[0], STOPBAND_DB, longest);
-    this.middle = new HalfBandStage(STAGES[1], STOPBAND_DB, 2 * longest);
-    this.inner = new HalfBandStage(STAGES[2], STOPBAND_DB, 4 * longest);
-    this.twice = new Float64Array(2 * longest);
-    this.four = new Float64Array(4 * longest);
-    this.eight = new Float64Array(8 * longest);
+    this.wasm = wasm();
+    this.places = placesIn(this.wasm);
     this.clean = new DelayLine(DRIVE_LATENCY + longest);
     this.offsetPole = exp((-TWO_PI * OFFSET_HZ) / sampleRate);
   }
@@ -78,16 +99,24 @@ export class DriveStage {
   /** The curves the sound goes through, one after the other; null is none. */
   setCurves(first: SmoothedCurveName | null, second: SmoothedCurveName | null = null): void {
     [first, second].forEach((name, place) => {
-      this.used[place] = name !== null;
-      if (name !== null) this.curves[place as 0 | 1].setCurve(SMOOTHED_CURVES[name]);
+      this.curves[place] = name === null ? -1 : CURVE_PLACES.indexOf(name);
+      if (name !== null) this.meet(SMOOTHED_CURVES[name], STAGES_HOLD + place * CURVE_HOLDS);
     });
     this.uneven = first === 'asymmetric' || second === 'asymmetric';
   }
 
+  /** Goes on with a curve from the last two samples, as `AntialiasedCurve.setCurve`. */
+  private meet(curve: SmoothedCurve, at: number): void {
+    const { state } = this;
+    state[at + 2] = meanBetween(curve, state[at]!, state[at + 1]!);
+  }
+
   reset(): void {
-    for (const stage of [this.outer, this.middle, this.inner]) stage.reset();
-    for (const curve of this.curves) curve.reset();
-    this.held.fill(0);
+    this.state.fill(0);
+    this.curves.forEach((curve, place) => {
+      if (curve >= 0)
+        this.state[STAGES_HOLD + place * CURVE_HOLDS + 2] = SMOOTHED_CURVES[CURVE_PLACES[curve]!].first(0);
+    });
     this.clean.clear();
     this.offsetIn = this.offsetOut = 0;
   }
@@ -104,57 +133,29 @@ export class DriveStage {
     secondGains: Float64Array,
     amounts: Float64Array,
   ): void {
-    const { twice, four, eight, clean } = this;
-    const { buffer, mask } = clean;
-    let at = clean.writeIndex;
-    for (let i = 0; i < frames; i++) buffer[(at + i) & mask] = block[i]!;
-    this.outer.up(block, frames, twice);
-    this.middle.up(twice, 2 * frames, four);
-    this.inner.up(four, 4 * frames, eight);
-    let padding = PADDING + CURVES;
-    for (let place = 0; place < CURVES; place++) {
-      if (!this.used[place]) continue;
-      this.bend(this.curves[place as 0 | 1], frames, place === 0 ? firstGains : secondGains);
-      padding--;
+    const { clean, state, curves, places } = this;
+    const { doubles, exports } = this.wasm;
+    const { buffer, mask, writeIndex } = clean;
+    const { block: blockAt, gains, state: held } = places;
+    for (let i = 0; i < frames; i++) {
+      const x = block[i]!;
+      buffer[(writeIndex + i) & mask] = x;
+      doubles[blockAt + i] = x;
     }
-    this.pad(8 * frames, padding);
-    this.inner.down(eight, 4 * frames, four);
-    this.middle.down(four, 2 * frames, twice);
-    this.outer.down(twice, frames, block);
+    if (curves[0]! >= 0) for (let i = 0; i < frames; i++) doubles[gains[0] + i] = firstGains[i]!;
+    if (curves[1]! >= 0) for (let i = 0; i < frames; i++) doubles[gains[1] + i] = secondGains[i]!;
+    held.set(state);
+    exports.drive(frames, curves[0]!, curves[1]!);
+    state.set(held);
+    for (let i = 0; i < frames; i++) block[i] = doubles[blockAt + i]!;
     if (this.uneven) this.removeOffset(block, frames);
     for (let i = 0; i < frames; i++) {
       const amount = amounts[i]!;
-      if (amount < 1) {
-        const untouched = buffer[(at + i - DRIVE_LATENCY) & mask]!;
-        block[i] = untouched + amount * (block[i]! - untouched);
-      }
+      if (amount === 1) continue;
+      const untouched = buffer[(writeIndex + i - DRIVE_LATENCY) & mask]!;
+      block[i] = untouched + amount * (block[i]! - untouched);
     }
-    at = (at + frames) & mask;
-    clean.writeIndex = at;
-  }
-
-  private bend(curve: AntialiasedCurve, frames: number, gains: Float64Array): void {
-    const { eight } = this;
-    for (let i = 0, to = 0; i < frames; i++) {
-      const gain = gains[i]!;
-      for (let n = 0; n < 8; n++, to++) eight[to] = eight[to]! * gain;
-    }
-    curve.process(eight, 8 * frames);
-    for (let i = 0, to = 0; i < frames; i++) {
-      const back = 1 / gains[i]!;
-      for (let n = 0; n < 8; n++, to++) eight[to] = eight[to]! * back;
-    }
-  }
-
-  /** Delays the block at eight times the rate by `by`, so that the whole latency is one of whole frames. */
-  private pad(length: number, by: number): void {
-    const { eight, held, last } = this;
-    const most = held.length;
-    // The newest samples come last in `held`, so that another padding takes up where this one was.
-    for (let i = 0; i < most; i++) last[i] = eight[length - most + i]!;
-    for (let i = length - 1; i >= by; i--) eight[i] = eight[i - by]!;
-    for (let i = 0; i < by; i++) eight[i] = held[most - by + i]!;
-    for (let i = 0; i < most; i++) held[i] = last[i]!;
+    clean.writeIndex = (writeIndex + frames) & mask;
   }
 
   private removeOffset(block: Float64Array, frames: number): void {

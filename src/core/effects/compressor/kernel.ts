@@ -139,6 +139,8 @@ class CompressorKernel implements Kernel {
     this.attack = exp(-1000 / (v[P.attack]! * sampleRate));
     this.release = exp(-1000 / (v[P.release]! * sampleRate));
     const lookahead = Math.round((v[P.lookahead]! / 1000) * sampleRate);
+    // What was held before it looked ahead no longer counts.
+    if (lookahead > 0 && this.wait === this.latencyFrames) this.deepest.reset();
     this.wait = this.latencyFrames - lookahead;
     this.deepest.setWindow(lookahead + 1);
     this.level.setHold((v[P.release]! / 1000) * HOLD_OF_RELEASE, sampleRate);
@@ -148,6 +150,7 @@ class CompressorKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number, keySound?: KeySound | null): void {
     const { key, level, latencyFrames } = this;
     const rms = this.v[P.detector] === 1;
+    const looks = this.wait < latencyFrames;
     key.take(left, right, frames, keySound);
     this.most = 0;
     for (let i = 0; i < frames; i++) {
@@ -155,7 +158,7 @@ class CompressorKernel implements Kernel {
       const keyRight = key.right[i]!;
       const db = rms ? level.rmsDb(keyLeft, keyRight) : level.peakDb(keyLeft, keyRight);
       const now = staticReduction(db, this.threshold.next(), this.slope.next(), this.knee.next());
-      const wanted = -this.deepest.next(-now);
+      const wanted = looks ? -this.deepest.next(-now) : now;
       const factor = wanted < this.reduction ? this.attack : this.release;
       const before = this.reduction;
       this.reduction = wanted + factor * (before - wanted);
@@ -174,6 +177,9 @@ class CompressorKernel implements Kernel {
       const listen = this.listen.next();
       this.keyLeft.write(keyLeft);
       this.keyRight.write(keyRight);
+      left[i] = dryLeft * weight;
+      right[i] = dryRight * weight;
+      if (listen === 0) continue;
       left[i] = between(dryLeft * weight, this.keyLeft.readInteger(latencyFrames + 1), listen);
       right[i] = between(dryRight * weight, this.keyRight.readInteger(latencyFrames + 1), listen);
     }

@@ -26,33 +26,42 @@ const LN2 = 0.6931471805599453;
 class Cut {
   private g = 0;
   private inverseQ = 1;
+  /** Those of the gain at which it was last. */
+  private gain = 0;
+  private k = 1;
+  private a1 = 0;
+  private a2 = 0;
+  private a3 = 0;
   private s1 = 0;
   private s2 = 0;
 
   configure(hz: number, q: number, sampleRate: number): void {
     this.g = tan((PI * Math.min(hz, 0.49 * sampleRate)) / sampleRate);
     this.inverseQ = 1 / q;
+    this.gain = 0;
   }
 
   reset(): void {
     this.s1 = this.s2 = 0;
   }
 
-  /**
-   * @param gain of the centre, above 0 to 1
-   * @param root the square root of it
-   */
-  next(x: number, gain: number, root: number): number {
-    const { g } = this;
-    const k = this.inverseQ / root;
-    const a1 = 1 / (1 + g * (g + k));
-    const a2 = g * a1;
-    const v3 = x - this.s2;
-    const v1 = a1 * this.s1 + a2 * v3;
-    const v2 = this.s2 + a2 * this.s1 + g * a2 * v3;
-    this.s1 = 2 * v1 - this.s1 + 1e-20 - 1e-20;
-    this.s2 = 2 * v2 - this.s2 + 1e-20 - 1e-20;
-    return x - (1 - gain) * k * v1;
+  /** @param gain of the centre, above 0 to 1 */
+  next(x: number, gain: number): number {
+    if (gain !== this.gain) {
+      const { g } = this;
+      this.gain = gain;
+      this.k = this.inverseQ / Math.sqrt(gain);
+      this.a1 = 1 / (1 + g * (g + this.k));
+      this.a2 = g * this.a1;
+      this.a3 = g * this.a2;
+    }
+    const { a1, a2, s1, s2 } = this;
+    const v3 = x - s2;
+    const v1 = a1 * s1 + a2 * v3;
+    const v2 = s2 + a2 * s1 + this.a3 * v3;
+    this.s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
+    this.s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
+    return gain === 1 ? x : x - (1 - gain) * this.k * v1;
   }
 }
 
@@ -178,11 +187,10 @@ class DeesserKernel implements Kernel {
       if (this.reduction > -1e-7) this.reduction = 0;
       if (this.reduction !== before) this.gain = this.reduction === 0 ? 1 : dbToGain(this.reduction);
       if (this.reduction < this.most) this.most = this.reduction;
-      const root = Math.sqrt(this.gain);
       const listen = this.listen.next();
       const at = start + i;
-      left[at] = between(this.cuts[0].next(left[at]!, this.gain, root), l, listen);
-      right[at] = between(this.cuts[1].next(right[at]!, this.gain, root), r, listen);
+      left[at] = between(this.cuts[0].next(left[at]!, this.gain), l, listen);
+      right[at] = between(this.cuts[1].next(right[at]!, this.gain), r, listen);
     }
   }
 }

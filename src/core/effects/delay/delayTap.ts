@@ -2,6 +2,7 @@ import { DelayLine, readNearAt, readSincTwice, SINC_AHEAD, SINC_NEAREST } from '
 import { guardLoop } from '../../dsp/guard';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
+import { MAXIMUM_BLOCK } from '../kernel';
 
 /** Frames between two updates of everything that moves; between them delays run in straight lines. */
 export const TICK = 32;
@@ -45,7 +46,7 @@ export class DelayTap {
   /** @param frames delay to begin with */
   constructor(sampleRate: number, frames: number) {
     this.maximum = MAXIMUM_DELAY_SECONDS * sampleRate;
-    this.line = new DelayLine(this.maximum + TICK);
+    this.line = new DelayLine(this.maximum + TICK + MAXIMUM_BLOCK);
     this.glideFactor = 1 - exp(-TICK / (GLIDE_SECONDS * sampleRate));
     this.fadeStep = TICK / (CROSSFADE_SECONDS * sampleRate);
     this.restFrames = Math.round(REST_SECONDS * sampleRate);
@@ -162,9 +163,11 @@ export class DelayTap {
   /**
    * Reads `frames` samples, the first of them `offset` frames into the tick, `lead` frames earlier than the delay
    * says, to make up for a stage that follows.
+   * @param written frames of this stretch that have been written already
    */
-  read(out: Float64Array, offset: number, frames: number, lead: number): void {
-    const { buffer, mask, writeIndex } = this.line;
+  read(out: Float64Array, offset: number, frames: number, lead: number, written: number): void {
+    const { buffer, mask } = this.line;
+    const writeIndex = this.line.writeIndex - written;
     const { fromSlope, fadeSlope } = this;
     const from = this.from - lead;
     if (this.whole(from) && from >= MINIMUM_FRAMES) {
@@ -198,16 +201,18 @@ export class DelayTap {
     offset: number,
     frames: number,
     lead: number,
+    written: number,
   ): void {
     const { from, fromSlope, fadeSlope, line } = left;
     const alike = right.from === from && right.fromSlope === fromSlope && right.fadeSlope === 0 && fadeSlope === 0;
     const nearest = Math.min(from, from + fromSlope * TICK) - lead;
     if (!alike || left.whole(from) || nearest < SINC_NEAREST) {
-      left.read(outLeft, offset, frames, lead);
-      right.read(outRight, offset, frames, lead);
+      left.read(outLeft, offset, frames, lead, written);
+      right.read(outRight, offset, frames, lead, written);
       return;
     }
-    const { buffer, mask, writeIndex } = line;
+    const { buffer, mask } = line;
+    const writeIndex = line.writeIndex - written;
     const other = right.line.buffer;
     const first = from - lead;
     for (let i = 0; i < frames; i++) {

@@ -304,20 +304,30 @@ export class EchoLine {
     return this.taps[channel].frames(Math.min(offset, TICK)) / this.sampleRate;
   }
 
+  /** Whether none of what it puts out comes back into it by itself. */
+  get loops(): boolean {
+    return !this.feedback.settled || this.feedback.value !== 0;
+  }
+
   /** Frames that can be read from here before something must be written. */
   readable(offset: number, holding: boolean): number {
     const lead = Math.max(this.path.lead, this.oldPath?.lead ?? 0);
     return Math.min(this.taps[0].readable(offset, lead, holding), this.taps[1].readable(offset, lead, holding));
   }
 
-  /** Works out what it puts out and what goes round again, for the next `count` frames. */
-  read(offset: number, count: number, holding: boolean): void {
+  /**
+   * Works out what it puts out and what goes round again, for the next `count` frames.
+   * @param written frames of these that have been written already: all of them for a line that nothing of it goes back into
+   */
+  read(offset: number, count: number, holding: boolean, written: number): void {
     const { path, oldPath, oldHeard, oldLoop, course } = this;
-    course.lay(this.drive, this.wearDrive, offset, count);
+    const saturates = path.lead > 0 || (oldPath?.lead ?? 0) > 0;
+    if (saturates) course.lay(this.drive, this.wearDrive, offset, count);
+    else course.lifted = false;
     const fadeAt = this.pathFade.value;
     const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
     const [left, right] = this.taps;
-    DelayTap.readBoth(left, right, this.heard[0], this.heard[1], offset, count, path.lead);
+    DelayTap.readBoth(left, right, this.heard[0], this.heard[1], offset, count, path.lead, written);
     for (let side = 0; side < 2; side++) {
       const channel = side as 0 | 1;
       const heard = this.heard[channel];
@@ -325,7 +335,7 @@ export class EchoLine {
       path.process(channel, heard, loop, count, course);
       if (holding) this.taps[channel].readRound(this.raw[channel], count);
       if (!oldPath) continue;
-      this.taps[channel].read(oldHeard, offset, count, oldPath.lead);
+      this.taps[channel].read(oldHeard, offset, count, oldPath.lead, written);
       oldPath.process(channel, oldHeard, oldLoop, count, course);
       for (let i = 0; i < count; i++) {
         // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.

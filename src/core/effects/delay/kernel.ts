@@ -45,6 +45,11 @@ class DelayKernel implements Kernel {
   private readonly lines: (EchoLine | null)[] = Array.from({ length: LINES }, () => null);
   /** Lines at work: switched on, or fading. */
   private active: number[] = [];
+  /** Of those, what comes back into itself; and what sound only runs through, in the order of feeding. */
+  private readonly round: number[] = [];
+  private readonly through: number[] = [];
+  /** Whether the lines were held when that was told. */
+  private orderedHolding = false;
   /** Some of them are on their way out. */
   private leaving = false;
   private readonly fromInput = ramps();
@@ -149,6 +154,7 @@ class DelayKernel implements Kernel {
       this.touched.moveTo(value > 0 ? 1 : 0, over);
     } else if (index === ROUTING || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
       this.connect(over);
+      this.due = true;
     } else if (index === HOLD) {
       this.holdRamp.moveTo(value, over);
     } else if (index === DOMAIN) {
@@ -372,7 +378,8 @@ class DelayKernel implements Kernel {
     }
     let count = frames - start;
     if (!still) count = Math.min(count, TICK - this.offset);
-    for (const line of this.active) count = Math.min(count, lines[line]!.readable(this.offset, around.holding));
+    if (around.holding !== this.orderedHolding) this.order();
+    for (const line of this.round) count = Math.min(count, lines[line]!.readable(this.offset, around.holding));
     return Math.max(1, count);
   }
 
@@ -391,6 +398,7 @@ class DelayKernel implements Kernel {
       this.leaving = this.active.some((line) => !on[line]);
     }
     for (const line of this.active) this.lines[line]!.tick(this.offset, glide, this.wear);
+    this.order();
     this.offset = 0;
     this.due = false;
     this.sounding = true;
@@ -401,37 +409,85 @@ class DelayKernel implements Kernel {
     return this.lines[line]!.silent && this.fromLine.every((sources) => closed(sources[line]!));
   }
 
-  private stretch(start: number, count: number): void {
-    const { active, lines, around, offset, wetLeft, wetRight, wear } = this;
-    let lifted = false;
-    let summed = false;
-    for (let n = 0; n < active.length; n++) {
-      const line = lines[active[n]!]!;
-      line.read(offset, count, around.holding);
-      if (line.lifted) lifted = true;
-      if (!closed(this.fromAll[active[n]!]!)) summed = true;
+  /**
+   * Tells the lines whose sound comes back into them, by themselves or over others, from those that it only runs
+   * through: these are written before they are read, in the order in which they feed one another, so that however short
+   * they are they hold nothing up.
+   */
+  private order(): void {
+    const { active, lines, round, through } = this;
+    round.length = 0;
+    through.length = 0;
+    const { holding, wear } = this.around;
+    this.orderedHolding = holding;
+    const fromSound = wear.noisy && wear.rising;
+    for (const line of active) {
+      const cyclic = holding || fromSound || lines[line]!.loops || !closed(this.fromAll[line]!);
+      if (cyclic) round.push(line);
     }
+    // What is fed only by lines that have their place gets the next one; what never gets one goes round.
+    for (let grown = true; grown;) {
+      grown = false;
+      for (const line of active) {
+        if (round.includes(line) || through.includes(line)) continue;
+        if (this.waits(line)) continue;
+        through.push(line);
+        grown = true;
+      }
+    }
+    for (const line of active) if (!through.includes(line) && !round.includes(line)) round.push(line);
+  }
+
+  /** Whether a line is fed by one that has no place yet. */
+  private waits(line: number): boolean {
+    for (const source of this.active) {
+      if (closed(this.fromLine[line]![source]!)) continue;
+      if (!this.round.includes(source) && !this.through.includes(source)) return true;
+    }
+    return false;
+  }
+
+  private stretch(start: number, count: number): void {
+    const { active, lines, around, offset, wetLeft, wetRight, wear, round, through } = this;
+    const noisy = wear.noisy;
+    // Hiss that rises with the sound has to wait for it; then every line does.
+    if (noisy && !wear.rising) wear.makeNoise(wetLeft, wetRight, start, count);
+    let summed = false;
+    for (const line of round) {
+      lines[line]!.read(offset, count, around.holding, 0);
+      if (!closed(this.fromAll[line]!)) summed = true;
+    }
+    for (const line of through) {
+      this.feed(line, start, count, null);
+      lines[line]!.read(offset, count, around.holding, count);
+    }
+    let lifted = false;
+    for (const line of active) if (lines[line]!.lifted) lifted = true;
     this.plain = lifted && summed ? this.plainSum : null;
     for (const block of this.plainSum) if (this.plain) block.fill(0, start, start + count);
-    const [allLeft, allRight] = this.plain ?? [wetLeft, wetRight];
     for (let n = 0; n < active.length; n++) {
       const share = this.shares[n];
       if (share) this.sendShare(lines[active[n]!]!, share, start, count);
       else lines[active[n]!]!.send(wetLeft, wetRight, start, count, around, this.plain);
     }
-    if (wear.noisy) wear.makeNoise(wetLeft, wetRight, start, count);
-    for (let n = 0; n < active.length; n++) {
-      const target = active[n]!;
-      const line = lines[target]!;
-      line.begin(start, count, around, this.fromInput[target]!);
-      if (!closed(this.fromAll[target]!)) line.take(allLeft, allRight, start, count, this.fromAll[target]!);
-      for (let m = 0; m < active.length; m++) {
-        const source = active[m]!;
-        const gain = this.fromLine[target]![source]!;
-        if (!closed(gain)) line.take(lines[source]!.heard[0], lines[source]!.heard[1], 0, count, gain);
-      }
-      line.finish(start, count, around);
+    if (noisy && wear.rising) wear.makeNoise(wetLeft, wetRight, start, count);
+    for (const line of round) this.feed(line, start, count, this.plain ?? [wetLeft, wetRight]);
+  }
+
+  /**
+   * Writes a line: what it takes from the input, from others and from itself.
+   * @param all the sum of all lines, where it is known
+   */
+  private feed(target: number, start: number, count: number, all: readonly [Float64Array, Float64Array] | null): void {
+    const { active, lines, around } = this;
+    const line = lines[target]!;
+    line.begin(start, count, around, this.fromInput[target]!);
+    if (all && !closed(this.fromAll[target]!)) line.take(all[0], all[1], start, count, this.fromAll[target]!);
+    for (const source of active) {
+      const gain = this.fromLine[target]![source]!;
+      if (!closed(gain)) line.take(lines[source]!.heard[0], lines[source]!.heard[1], 0, count, gain);
     }
+    line.finish(start, count, around);
   }
 
   /** What a line has in the wet sound, put down apart and added. */

@@ -114,7 +114,7 @@ class Tone {
 
 /** Both channels of a line from the tap on: what is heard and what goes round again. */
 export class LinePath {
-  /** Frames by which the path must read ahead to make up for its oversampling. */
+  /** Frames by which the path must read ahead to make up for its oversampling; 0 when it does not saturate. */
   readonly lead: number;
   private readonly heard: readonly [Tone, Tone];
   private readonly loop: readonly [Tone, Tone] | null;

@@ -126,6 +126,11 @@ export class Wear {
     return this.hiss > 0 || this.hum > 0;
   }
 
+  /** Its hiss rises with the sound. */
+  get rising(): boolean {
+    return this.settings.kind === 'bucket';
+  }
+
   get narrow(): boolean {
     return this.band > 0;
   }
@@ -175,7 +180,7 @@ export class Wear {
   /** Makes hiss and hum for a stretch; `sound` is what the lines put out in it. */
   makeNoise(soundLeft: Float64Array, soundRight: Float64Array, start: number, frames: number): void {
     const { left, right, turnCos, turnSin, envelopeFactor } = this;
-    const rising = this.settings.kind === 'bucket';
+    const { rising } = this;
     const hiss = this.hiss * this.hiss * HISS_LEVEL;
     const hum = this.hum * this.hum * HUM_LEVEL;
     for (let i = 0; i < frames; i++) {
