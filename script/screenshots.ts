@@ -42,7 +42,7 @@ try {
   const enter = async (page: Page) => {
     await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
     await page.locator('.shell').waitFor();
-    await page.getByText('loading', { exact: true }).waitFor({ state: 'detached', timeout: 30000 });
+    await page.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
   };
 
   const paper = await open('light');

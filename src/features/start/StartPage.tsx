@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useState, type FormEvent } from 'react';
+import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { Trash2 } from 'lucide-react';
@@ -11,6 +11,7 @@ import { createSession, listSessions, removeSession } from '@/runtime/client/api
 import { problemFrom, type Problem } from '../session/problems';
 import { formatSeconds } from '../ui/music';
 import { ThemeButton } from '../ui/ThemeButton';
+import { UnusedSounds } from './UnusedSounds';
 
 const MOMENT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 
@@ -25,6 +26,8 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
   useEffect(() => {
     listSessions().then(setSessions, (error: unknown) => setProblem(problemFrom(error)));
   }, []);
+
+  const report = useCallback((error: unknown) => setProblem(problemFrom(error)), []);
 
   const begin = async (event: FormEvent) => {
     event.preventDefault();
@@ -117,6 +120,7 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
               <b>{problem.message}</b> {problem.kept} {problem.next}
             </p>
           )}
+          <UnusedSounds onProblem={report} />
         </section>
       </main>
     </div>

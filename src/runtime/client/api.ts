@@ -9,12 +9,14 @@ import {
   sessionListResponse,
   storedPresetResponse,
   storedSessionResponse,
+  unusedAssetsResponse,
   type AssetResponse,
   type PresetList,
   type SaveSessionRequest,
   type SessionSummary,
   type StoredPreset,
   type StoredSession,
+  type UnusedAsset,
 } from '@/core/protocol/http';
 import { EMPTY_HISTORY, validateHistory, type History } from '@/core/session/history';
 import { assetSchema, type Asset, type SessionDocument } from '@/core/session/records';
@@ -125,6 +127,16 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
     signal.addEventListener('abort', () => upload.abort());
     upload.send(file);
   });
+}
+
+/** Sounds that nothing has used for a while. */
+export async function listUnused(): Promise<readonly UnusedAsset[]> {
+  return (await json<{ unused: UnusedAsset[] }>(unusedAssetsResponse, '/api/assets/unused')).unused;
+}
+
+/** Removes them for good; answers with what went. */
+export async function sweepUnused(): Promise<readonly UnusedAsset[]> {
+  return (await json<{ unused: UnusedAsset[] }>(unusedAssetsResponse, '/api/assets/unused', 'DELETE')).unused;
 }
 
 export async function listPresets(): Promise<PresetList> {

@@ -2,11 +2,19 @@
 
 import { useEffect, useState } from 'react';
 import Link from 'next/link';
+import { KinetikonError } from '@/core/errors';
+import { runsWasm } from '@/core/wasm/kernels';
 import { problemFrom, type Problem } from '@/features/session/problems';
 import { Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';
 import { loadSession } from '@/runtime/client/api';
 import { Shell } from './Shell';
+
+const unfit = () =>
+  new KinetikonError('engine.unavailable', 'This browser cannot run the engine: it has no WebAssembly with SIMD.', {
+    kept: 'The session is untouched.',
+    next: 'Open it with a newer browser.',
+  });
 
 /** Loads a session and keeps it open while the page is. */
 export function SessionPage({ id }: { id: string }) {
@@ -16,7 +24,8 @@ export function SessionPage({ id }: { id: string }) {
   useEffect(() => {
     let opened: Studio | null = null;
     let gone = false;
-    loadSession(id)
+    const enter = runsWasm() ? loadSession(id) : Promise.reject(unfit());
+    enter
       .then((stored) => {
         if (gone) return;
         opened = new Studio(stored, (moved) => window.history.replaceState(null, '', `/session/${moved}`));

@@ -1,0 +1,150 @@
+import { expect, test } from '@playwright/test';
+import { addEffect, bringIn, clickFile, loaded, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
+
+test('edits made while saves are slow end in one session', async ({ page }) => {
+  await newSession(page, 'Slow saves');
+  const before = await page.request.get('/api/sessions').then((answer) => answer.json());
+  let under = 0;
+  let most = 0;
+  await page.route('**/api/sessions/*', async (route) => {
+    if (route.request().method() !== 'PUT') return route.continue();
+    most = Math.max(most, ++under);
+    const response = await route.fetch();
+    await new Promise((resolve) => setTimeout(resolve, 2500));
+    under--;
+    await route.fulfill({ response });
+  });
+  await page.getByRole('button', { name: 'Add a track' }).click();
+  for (let turn = 0; turn < 8; turn++) {
+    await page.getByRole('button', { name: 'Mute Track 1' }).click();
+    await page.waitForTimeout(600);
+  }
+  await expect(page.locator('.save-state')).toHaveText('Saved', { timeout: 30000 });
+  expect(most).toBe(1);
+  const after = await page.request.get('/api/sessions').then((answer) => answer.json());
+  expect(after.sessions.length).toBe(before.sessions.length);
+  await expect(page.getByLabel('Name of the session')).toHaveValue('Slow saves');
+});
+
+test('steps outlast a reload one by one', async ({ page }) => {
+  await newSession(page, 'Steps');
+  for (let turn = 0; turn < 3; turn++) await page.getByRole('button', { name: 'Add a track' }).click();
+  await saved(page);
+  await page.reload();
+  await loaded(page);
+  await page.getByRole('button', { name: 'Undo: Add a track' }).click();
+  await expect(page.locator('[data-track]')).toHaveCount(2);
+  await saved(page);
+  await page.reload();
+  await loaded(page);
+  await page.getByRole('button', { name: 'Redo: Add a track' }).click();
+  await expect(page.locator('[data-track]')).toHaveCount(3);
+});
+
+test('other host names are not answered, scripts are told by a number used once', async ({ page, request }) => {
+  for (const path of ['/', '/api/sessions', '/audio/worklet.js']) {
+    const refused = await request.get(path, { headers: { host: 'evil.example' } });
+    expect([path, refused.status()]).toEqual([path, 421]);
+  }
+  const nulled = await request.post('/api/sessions', { headers: { origin: 'null' }, data: { name: 'x' } });
+  expect(nulled.status()).toBe(403);
+  const violations: string[] = [];
+  page.on('console', (message) => {
+    if (message.text().includes('Content Security Policy')) violations.push(message.text());
+  });
+  const first = (await page.goto('/'))!.headers()['content-security-policy']!;
+  expect(first).not.toContain("script-src 'self' 'unsafe-inline'");
+  await openDemo(page);
+  await page.goto('/nowhere/at/all');
+  await expect(page.getByRole('heading', { name: 'nothing at this address' })).toBeVisible();
+  expect(violations).toEqual([]);
+});
+
+test('shortcuts work while a ruler has the focus, and text keeps its keys', async ({ page }) => {
+  await newSession(page, 'Keys');
+  await bringIn(page, 'voice.wav', voiceFile(3));
+  await addEffect(page, 'Delay');
+  const mix = page.getByRole('slider', { name: 'Delay Mix' }).first();
+  await mix.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('button', { name: /^Undo: Delay: Mix/ })).toBeEnabled();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /^Undo: Delay: Mix/ })).toHaveCount(0);
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Stop' })).toBeVisible();
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
+  await page.keyboard.press('o');
+  await expect(page.getByRole('button', { name: 'Loop', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await page.keyboard.press('Control+a');
+  await expect(page.locator('.clip-selected')).toHaveCount(1);
+  expect(await page.evaluate(() => getSelection()!.toString())).toBe('');
+  const name = page.getByLabel('Name of the session');
+  await name.click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' o o');
+  await page.keyboard.press('Enter');
+  await expect(name).toHaveValue('Keys o o');
+});
+
+test('a note value that does not fit the tempo is refused where it is typed, and the tempo that would not fit it', async ({
+  page,
+}) => {
+  await newSession(page, 'Notes');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Delay');
+  const left = page.getByRole('slider', { name: 'Delay Left' }).first();
+  await typeValue(left, '4 bars');
+  await expect(left).toHaveAttribute('aria-valuetext', /^4 bars/);
+  await page.getByLabel('Tempo in beats a minute').fill('60');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: '4 bars at 60 BPM would be 16 s' })).toBeVisible();
+  await typeValue(left, '3/16');
+  await expect(left).toHaveAttribute('aria-valuetext', /^1\/8 dotted/);
+  // The matter is settled: the message has left.
+  await expect(page.getByRole('alert').filter({ hasText: 'would be 16 s' })).toHaveCount(0);
+});
+
+test('a follower made on a control follows what goes into the effect', async ({ page }) => {
+  await newSession(page, 'Follow');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Delay');
+  await page.getByRole('button', { name: 'Delay Mix: move it with a modulator' }).first().click();
+  await page.getByRole('button', { name: 'Follower', exact: true }).click();
+  await expect(page.getByLabel(/listens to$/)).toHaveValue('>input');
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
+
+test('a runaway is stopped and said; one press resumes', async ({ page }) => {
+  await newSession(page, 'Runaway');
+  await bringIn(page, 'click.wav', clickFile());
+  await addEffect(page, 'Utility');
+  const fader = page.getByRole('slider', { name: 'Level' }).last();
+  await typeValue(page.getByRole('slider', { name: 'Utility Gain' }).first(), '24dB');
+  await typeValue(fader, '12dB');
+  await page.getByRole('button', { name: 'Play' }).click();
+  const notice = page.getByRole('alert').filter({ hasText: 'above +6 dBFS' });
+  await expect(notice).toBeVisible();
+  await notice.getByRole('button', { name: 'Hear it again' }).click();
+  await expect(notice).toHaveCount(0);
+  await expect(page.getByRole('button', { name: /samples over full scale\. Clear/ }).first()).toBeVisible();
+});
+
+test('a bounce tells its figures, offers the level that fits, and forgets them when a setting changes', async ({
+  page,
+}) => {
+  await newSession(page, 'Figures');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Utility');
+  await typeValue(page.getByRole('slider', { name: 'Utility Gain' }).first(), '12dB');
+  await page.getByRole('button', { name: 'Bounce' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('button', { name: 'Bounce', exact: true }).click();
+  await expect(dialog.getByText(/samples over full scale/)).toBeVisible({ timeout: 30000 });
+  await dialog.getByRole('button', { name: /^Bounce at -\d+\.\d dB, to -1 dBTP/ }).click();
+  await expect(dialog.getByText('nothing', { exact: true })).toBeVisible({ timeout: 30000 });
+  await expect(dialog.getByText(/-1\.0 dBTP/)).toBeVisible();
+  await dialog.getByLabel('Format').selectOption('16');
+  await expect(dialog.getByText(/^Done/)).toHaveCount(0);
+  await expect(dialog.getByRole('link', { name: /Download/ })).toHaveCount(0);
+});
