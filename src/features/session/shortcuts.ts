@@ -31,8 +31,9 @@ export type ShortcutId = keyof typeof SHORTCUTS;
 
 const TEXT_FIELD = 'input:not([type=checkbox], [type=radio], [type=range], [type=button], [type=file]), textarea';
 
-/** Whether what has the focus keeps a key for itself. */
+/** Whether what has the focus keeps a key for itself; what has used a key already says so by `preventDefault`. */
 export function keepsKey(event: KeyboardEvent, shortcut: Shortcut): boolean {
+  if (event.defaultPrevented) return true;
   const target = event.target instanceof Element ? event.target : null;
   if (!target) return false;
   if (target.matches(TEXT_FIELD) || (target as HTMLElement).isContentEditable) return true;

@@ -60,7 +60,7 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
       onKeyDown={(event) => {
         if (event.key === 'F2') setRenaming(true);
         if (event.key !== 'Delete') return;
-        event.stopPropagation();
+        event.preventDefault();
         studio.perform({ type: 'section.remove', id: section.id }, `Remove ${section.name}`);
       }}
     >
