@@ -186,6 +186,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
           samples: [{ assetId: 'noise', left: shared, right: shared }],
           range: { fromFrame: 0, toFrame: frames, tailSeconds: 0 },
           format: '32f',
+          gainDb: 0,
         };
         worker.postMessage({ id: 1, task });
       });

@@ -28,7 +28,7 @@ test('edits made while saves are slow end in one session', async ({ page }) => {
 
 test('steps outlast a reload one by one', async ({ page }) => {
   await newSession(page, 'Steps');
-  for (let turn = 0; turn < 3; turn++) await page.getByRole('button', { name: 'Add a track' }).click();
+  for (let turn = 0; turn < 3; turn++) await page.getByRole('button', { name: 'Add a track', exact: true }).click();
   await saved(page);
   await page.reload();
   await loaded(page);
@@ -109,7 +109,8 @@ test('a follower made on a control follows what goes into the effect', async ({ 
   await newSession(page, 'Follow');
   await bringIn(page, 'voice.wav', voiceFile());
   await addEffect(page, 'Delay');
-  await page.getByRole('button', { name: 'Delay Mix: move it with a modulator' }).first().click();
+  await page.getByRole('slider', { name: 'Delay Mix' }).hover();
+  await page.getByRole('button', { name: 'Delay Mix: move it with a modulator' }).click();
   await page.getByRole('button', { name: 'Follower', exact: true }).click();
   await expect(page.getByLabel(/listens to$/)).toHaveValue('>input');
   await expect(page.getByRole('alert')).toHaveCount(0);

@@ -83,6 +83,12 @@ export function validateValue(parameter: Parameter, value: unknown): ParameterVa
   );
 }
 
+/** A parameter in words, with the item it belongs to: `Mix`, `Left of line 3`. */
+export function parameterTitle({ id, name }: Parameter): string {
+  const item = /^(\w+)s\.(\d+)\./.exec(id);
+  return item ? `${name} of ${item[1]} ${item[2]}` : name;
+}
+
 /**
  * Checks that a note value comes to a time inside its parameter's range. A rate follows its note wherever that leads.
  * @throws KinetikonError parameter.range, naming the parameter, its range, the note and the tempo

@@ -1,4 +1,4 @@
-import { validateNote, validateValue } from '../effects/parameterText';
+import { parameterTitle, validateNote, validateValue } from '../effects/parameterText';
 import { effectById } from '../effects/registry';
 import { validateTimes } from '../effects/resolve';
 import { findParameter } from '../effects/spec';
@@ -61,7 +61,8 @@ function validateTempo(document: SessionDocument): void {
     } catch (error) {
       if (!(error instanceof KinetikonError)) throw error;
       const where = stripOfInsert(document, insert.id)?.name ?? '';
-      throw new KinetikonError(error.code, `${spec.name} on ${where}: ${error.message}`, {
+      const message = error.message.replace(/^\S+/, (id) => parameterTitle(findParameter(spec, id)!));
+      throw new KinetikonError(error.code, `${spec.name} on ${where}: ${message}`, {
         kept: 'Nothing was changed.',
         cause: error,
         ...(error.next === undefined ? {} : { next: error.next }),

@@ -295,12 +295,12 @@ describe('times and the tempo', () => {
   it('a note value is refused at a tempo at which it would be too long, and a tempo at which one would become so', () => {
     const document = withEcho({ 'lines.1.timeLeft': '4bar' });
     expect(() => applyCommand(document, { type: 'session.set', values: { tempoBpm: 60 } }, '')).toThrow(
-      'Delay on Lamp keeper: lines.1.timeLeft takes 0.1 ms to 12 s; 4 bars at 60 BPM would be 16 s.',
+      'Delay on Lamp keeper: Left of line 1 takes 0.1 ms to 12 s; 4 bars at 60 BPM would be 16 s.',
     );
     const slow = applyCommand(withEcho({}), { type: 'session.set', values: { tempoBpm: 60 } }, '').document;
     expect(() =>
       applyCommand(slow, { type: 'insert.set', id: 'echo', values: { 'lines.3.timeLeft': '4bar' } }, ''),
-    ).toThrow('lines.3.timeLeft');
+    ).toThrow('Left of line 3');
     expect(() =>
       applyCommand(
         slow,

@@ -88,7 +88,7 @@ export function BounceDialog() {
         {
           kind: 'bounce',
           plan: compile(document),
-          samples: studio.allSamples(),
+          samples: await studio.allSamples(controller.signal),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
             toFrame: Math.round(beats[1]! * perBeat),

@@ -47,7 +47,7 @@ export function RecipeDialog() {
         {
           kind: 'phrases',
           plan,
-          samples: studio.allSamples(),
+          samples: await studio.allSamples(job.signal),
           range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
         },
         { signal: job.signal, onProgress: job.progress },

@@ -46,7 +46,7 @@ export async function measureSlots(
   };
   const job = studio.startJob('Measuring loudness');
   try {
-    const samples = studio.allSamples();
+    const samples = await studio.allSamples(job.signal);
     const loudness = await studio.worker.run(
       { kind: 'loudness', plans, samples, range },
       { signal: job.signal, onProgress: job.progress },

@@ -10,7 +10,7 @@ export async function freeze(studio: Studio, stripId: string): Promise<void> {
   const job = studio.startJob(`Freezing ${strip.name}`);
   try {
     const plan = compileTap(document, stripId);
-    const samples = studio.allSamples();
+    const samples = await studio.allSamples(job.signal);
     const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 'auto' as const };
     const { bytes } = await studio.worker.run(
       { kind: 'print', plan, samples, range },

@@ -386,9 +386,28 @@ describe('bringing sound in', () => {
     const { studio } = open();
     await studio.importFiles([file('voice.wav')], 0, 'voice');
     expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
-    expect(studio.allSamples().map((sound) => sound.assetId)).toEqual([SOUND]);
-    studio.set({ missingSounds: ['voice.wav'] });
-    expect(() => studio.allSamples()).toThrow('still on their way');
+    const { signal } = new AbortController();
+    expect((await studio.allSamples(signal)).map((sound) => sound.assetId)).toEqual([SOUND]);
+  });
+
+  it('is waited for by work that needs it, which can be given up, and is told when it cannot be had', async () => {
+    const { studio } = open();
+    let arrive: (bytes: ArrayBuffer) => void = () => {};
+    mocked.fetchAsset.mockImplementation(() => new Promise((resolve) => (arrive = resolve)));
+    studio.perform({ type: 'asset.add', asset }, 'Bring in');
+    studio.placeSound(asset, 0, 'voice');
+    const patience = new AbortController();
+    const [given, waiting] = [studio.allSamples(patience.signal), studio.allSamples(new AbortController().signal)];
+    patience.abort();
+    await expect(given).rejects.toMatchObject({ code: 'work.cancelled' });
+    arrive(new ArrayBuffer(4));
+    expect((await waiting).map((sound) => sound.assetId)).toEqual([SOUND]);
+
+    const { studio: without } = open();
+    mocked.fetchAsset.mockRejectedValue(new KinetikonError('asset.missing', 'gone'));
+    without.perform({ type: 'asset.add', asset }, 'Bring in');
+    without.placeSound(asset, 0, 'voice');
+    await expect(without.allSamples(new AbortController().signal)).rejects.toThrow('voice.wav could not be loaded');
   });
 
   it('reports a broken file, keeps the rest, and goes on with the next', async () => {

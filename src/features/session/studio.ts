@@ -95,7 +95,10 @@ export class Studio {
         const names = waiting.map(({ name }) => name);
         if (names.join('\n') !== this.state.missingSounds.join('\n')) this.set({ missingSounds: names });
       },
-      onProblem: (error, assetId) => this.report(error, TOPIC.sound(assetId)),
+      onProblem: (error, assetId) => {
+        this.soundsById.delete(assetId);
+        this.report(error, TOPIC.sound(assetId));
+      },
     });
     this.engine = new EngineClient({
       onState: (engineState) => {
@@ -213,6 +216,7 @@ export class Studio {
       return;
     }
     if (gesture?.step && gesture.step.forward.length > 0) {
+      this.settled(TOPIC.change);
       this.adopt(this.state.document, remember(this.state.history, gesture.step));
     }
   }
@@ -405,21 +409,38 @@ export class Studio {
   }
 
   /**
-   * Every sound of the session, for work that renders it.
-   * @throws KinetikonError asset.missing while sounds are still on their way
+   * Every sound of the session, for work that renders it; waits for those that are still on their way.
+   * @throws KinetikonError asset.missing for a sound that could not be had, work.cancelled
    */
-  allSamples(): { assetId: string; left: Float32Array; right: Float32Array }[] {
-    const { document, missingSounds } = this.state;
-    if (missingSounds.length > 0) {
-      const more = missingSounds.length > 1 ? ` and ${missingSounds.length - 1} more` : '';
-      throw new KinetikonError('asset.missing', `${missingSounds[0]}${more} are still on their way.`, {
+  async allSamples(signal: AbortSignal): Promise<{ assetId: string; left: Float32Array; right: Float32Array }[]> {
+    this.loader.again(this.state.document, this.heardBeat);
+    while (this.state.missingSounds.length > 0) await this.changed(signal);
+    const { document } = this.state;
+    const lost = soundsToLoad(document, 0).find(({ id }) => !this.soundsById.has(id));
+    if (lost) {
+      throw new KinetikonError('asset.missing', `${lost.name} could not be loaded.`, {
         kept: 'Nothing was changed.',
-        next: 'Wait a moment and try again.',
+        next: 'Try again, or remove its clips.',
       });
     }
     return Object.keys(document.assets).flatMap((assetId) => {
       const sound = this.soundsById.get(assetId);
       return sound ? [{ assetId, ...sound }] : [];
+    });
+  }
+
+  /** The next change of state. */
+  private changed(signal: AbortSignal): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const end = () => {
+        leave();
+        signal.removeEventListener('abort', end);
+        if (signal.aborted)
+          reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' }));
+        else resolve();
+      };
+      const leave = this.store.subscribe(end);
+      signal.addEventListener('abort', end);
     });
   }
 

@@ -48,8 +48,7 @@ interface RulerProps {
   readonly context?: string;
   readonly automation?: RulerAutomation;
   readonly modulation?: RulerModulation;
-  /** While dragging, wheeling or holding an arrow key. */
-  /** @returns why the value was refused, if it was */
+  /** While dragging, wheeling or holding an arrow key. Returns why the value was refused, if it was. */
   readonly onPreview: (value: ParameterValue) => KinetikonError | null | void;
   /** The movement is over. */
   readonly onSettle: () => void;
