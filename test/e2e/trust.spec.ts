@@ -113,7 +113,7 @@ test('a follower made on a control follows what goes into the effect', async ({ 
   await page.getByRole('button', { name: 'Delay Mix: move it with a modulator' }).click();
   await page.getByRole('button', { name: 'Follower', exact: true }).click();
   await expect(page.getByLabel(/listens to$/)).toHaveValue('>input');
-  await expect(page.getByRole('alert')).toHaveCount(0);
+  await expect(page.getByRole('alert').filter({ hasText: /\w/ })).toHaveCount(0);
 });
 
 test('a runaway is stopped and said; one press resumes', async ({ page }) => {

@@ -307,7 +307,7 @@ describe('times and the tempo', () => {
         { type: 'insert.set', id: 'echo', values: { 'lines.1.rightRatio': 400, 'lines.1.timeLeft': 9000 } },
         '',
       ),
-    ).toThrow('lines.1.rightRatio');
+    ).toThrow('Right ratio of line 1');
   });
 
   it('a lane refuses notes that lie beyond its ruler', () => {
