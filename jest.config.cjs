@@ -12,7 +12,9 @@ const shared = {
   transform: { '^.+\\.(tsx?|m?js)$': swc },
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
-  transformIgnorePatterns: ['/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook)/)'],
+  transformIgnorePatterns: [
+    '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook)/)',
+  ],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/test/e2e/'],
 };
 

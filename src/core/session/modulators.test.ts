@@ -110,7 +110,7 @@ describe('modulators', () => {
     expect(attempt({ rate: 99 })).toThrow('rate takes');
     expect(attempt({ followId: 'ghost' })).toThrow('M follows a track that is not there.');
     expect(attempt({ steps: [] })).toThrow('steps');
-    expect(attempt({ steps: [2] })).toThrow('steps[0] takes 1 at most, not 2');
+    expect(attempt({ steps: [2] })).toThrow('steps[0] takes -1 to 1, not 2');
   });
 
   it('survive JSON, and every step of theirs is taken back', () => {

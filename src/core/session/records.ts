@@ -28,7 +28,16 @@ const id = () =>
     .max(80)
     .matches(/^[\w-]+$/, '${path} must be an id, not "${value}"');
 const name = () => yup.string().strict().required().min(1).max(NAME_LENGTH);
-const figure = (min: number, max: number) => yup.number().strict().required().min(min).max(max);
+const figure = (min: number, max: number) =>
+  yup
+    .number()
+    .strict()
+    .required()
+    .test({
+      name: 'range',
+      message: ({ path, value }) => `${path} takes ${min} to ${max}, not ${value}`,
+      test: (value) => value >= min && value <= max,
+    });
 const flag = () => yup.boolean().strict().required();
 const record = <T extends yup.ObjectShape>(shape: T) => yup.object(shape).noUnknown().strict().required();
 
@@ -45,7 +54,7 @@ const LONGEST_SECONDS = 36000;
 export const sessionSchema = record({
   name: name(),
   /** Quarter notes a minute. */
-  tempoBpm: figure(TEMPO.min, TEMPO.max),
+  tempoBpm: figure(TEMPO.min, TEMPO.max).label('the tempo'),
   metreBeats: figure(1, 16).integer(),
   metreUnit: yup.number().strict().required().oneOf([2, 4, 8, 16]),
   keyTonic: yup.string().strict().required().oneOf(TONICS),

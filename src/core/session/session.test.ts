@@ -190,7 +190,7 @@ describe('commands', () => {
     expect(attempt({ type: 'insert.set', id: 'echo', values: { 'lines.1.feedback': 130 } })).toThrow(
       'lines.1.feedback takes -110 % to 110 %, not 130',
     );
-    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow('tempoBpm takes 300 at most, not 500');
+    expect(attempt({ type: 'session.set', values: { tempoBpm: 500 } })).toThrow('the tempo takes 20 to 300, not 500');
     expect(attempt({ type: 'session.set', values: { loopEndBeat: 0 } })).toThrow('loop must end after');
     expect(attempt({ type: 'insert.add', stripId: 'voice', id: 'x', effect: 'choir', index: 0 })).toThrow(
       'There is no effect "choir"',
@@ -375,7 +375,7 @@ describe('steps from outside', () => {
   it('that lead to what is no session are refused when they are taken, and nothing changes', () => {
     const bad = validateHistory(historyWith({ op: 'replace', path: ['session', 'tempoBpm'], value: 9999 }));
     const history = { ...bad, past: [], future: bad.past };
-    expect(() => redo(document, history)).toThrow('tempoBpm takes 300 at most');
+    expect(() => redo(document, history)).toThrow('the tempo takes 20 to 300');
     const lost = validateHistory(historyWith({ op: 'points', laneId: 'nowhere', at: 0, remove: 0, insert: [] }));
     expect(() => redo(document, { ...lost, past: [], future: lost.past })).toThrow('does not fit this session');
     expect(document.session.tempoBpm).toBe(100);

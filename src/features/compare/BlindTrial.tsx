@@ -90,7 +90,12 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
         ) : (
           <>
             <p>All are equally loud and in a new order every round. Listen to each, then say which one you prefer.</p>
-            <button type="button" className="button" aria-pressed={playing} onClick={() => studio.togglePlay()}>
+            <button
+              type="button"
+              className="button blind-play"
+              aria-pressed={playing}
+              onClick={() => studio.togglePlay()}
+            >
               {playing ? 'Stop' : 'Play'}
             </button>
             <div className="blind-places">

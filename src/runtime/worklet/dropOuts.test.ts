@@ -34,4 +34,12 @@ describe('drop-outs', () => {
     play(drops, 5, end + 40);
     expect(drops.count).toBe(0);
   });
+
+  it('are not counted between two times of playing', () => {
+    const drops = new DropOuts(48000);
+    const end = play(drops, 5, 1000);
+    drops.rest();
+    play(drops, 5, end + 0.3);
+    expect(drops.count).toBe(0);
+  });
 });

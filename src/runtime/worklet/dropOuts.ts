@@ -37,4 +37,9 @@ export class DropOuts {
     }
     this.made += frames;
   }
+
+  /** Nothing plays: what comes late now is not missed. */
+  rest(): void {
+    this.last = NaN;
+  }
 }

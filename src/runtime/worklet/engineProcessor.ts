@@ -110,7 +110,8 @@ class EngineProcessor extends AudioWorkletProcessor {
     }
     this.guard.process(left, right, left.length);
     this.busyMs += Date.now() - before;
-    this.dropOuts.take(before, left.length);
+    if (this.engine.playing) this.dropOuts.take(before, left.length);
+    else this.dropOuts.rest();
     this.report(left.length);
     return true;
   }
