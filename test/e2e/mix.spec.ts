@@ -129,6 +129,10 @@ test('settings are compared at equal loudness, switched while playing, and tried
   await expect(page.getByText('A is heard as it is.')).toBeVisible();
   await page.getByRole('button', { name: 'Blind trial' }).click();
   const dialog = page.getByRole('dialog');
+  await expect(chain(page).getByRole('slider')).toHaveCount(0);
+  await expect(page.getByRole('radio', { name: 'Hear A' })).toHaveCount(0);
+  await dialog.getByRole('button', { name: 'Play' }).click();
+  await expect(dialog.getByRole('button', { name: 'Stop' })).toBeVisible();
   for (let round = 1; round <= 5; round++) {
     await expect(dialog.getByRole('heading')).toHaveText(`Blind trial, round ${round} of 5`);
     await dialog.getByRole('button', { name: 'Hear 2' }).click();

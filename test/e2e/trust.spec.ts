@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { writeWav } from '@/core/formats/wav';
 import { addEffect, bringIn, clickFile, loaded, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 
 test('edits made while saves are slow end in one session', async ({ page }) => {
@@ -148,4 +149,58 @@ test('a bounce tells its figures, offers the level that fits, and forgets them w
   await dialog.getByLabel('Format').selectOption('16');
   await expect(dialog.getByText(/^Done/)).toHaveCount(0);
   await expect(dialog.getByRole('link', { name: /Download/ })).toHaveCount(0);
+});
+
+test('a written level lane moves its own fader alone', async ({ page }) => {
+  await newSession(page, 'Faders');
+  await bringIn(page, 'voice.wav', voiceFile(4));
+  const chain = page.getByRole('complementary', { name: /signal path/i });
+  const level = chain.getByRole('slider', { name: 'Level', exact: true });
+  await page.getByRole('button', { name: 'Write automation' }).click();
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1\.0/);
+  const box = (await level.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.4, box.y + 8);
+  await page.mouse.down();
+  for (let step = 0; step < 12; step++) {
+    await page.mouse.move(box.x + box.width * 0.4 - step * 4, box.y + 8);
+    await page.waitForTimeout(40);
+  }
+  await page.mouse.up();
+  await page.keyboard.press('Space');
+  await expect(page.getByRole('group', { name: /^Lane of Level/ })).toBeVisible();
+  await page.locator('.member-name').filter({ hasText: 'Main' }).click();
+  await expect(level).toHaveAttribute('aria-valuetext', '0.0 dB');
+});
+
+test('a key dragged onto a strip with several effects that listen asks which', async ({ page }) => {
+  await newSession(page, 'Keys by drag');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await bringIn(page, 'pad.wav', voiceFile(2));
+  await addEffect(page, 'Delay');
+  await addEffect(page, 'Compressor');
+  await page.getByRole('button', { name: 'Routing', exact: true }).click();
+  await page.getByLabel('Out of voice').dragTo(page.getByLabel('Key of pad'));
+  const dialog = page.getByRole('dialog', { name: 'What is to listen to voice?' });
+  await dialog.getByRole('button', { name: /^Compressor/ }).click();
+  await expect(dialog).toHaveCount(0);
+  await expect(page.locator('.signal-key')).toHaveCount(1);
+  await expect(page.getByText('voice keys Compressor on pad.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Undo: Key Compressor on pad from voice' })).toBeVisible();
+});
+
+test('a ring that never decays is captioned so, and an effect that broke is marked', async ({ page }) => {
+  await newSession(page, 'Endless');
+  const hot = new Float32Array(24000).fill(3e38);
+  const buffer = Buffer.from(writeWav({ sampleRateHz: 48000, channels: [hot] }, '32f'));
+  await bringIn(page, 'hot.wav', buffer);
+  await addEffect(page, 'Delay');
+  await typeValue(page.getByRole('slider', { name: 'Delay Feedback' }).first(), '100');
+  await page.getByRole('button', { name: 'Effect', exact: true }).click();
+  await expect(page.getByText('never falls silent')).toBeVisible({ timeout: 30000 });
+  await addEffect(page, 'Utility');
+  await typeValue(page.getByRole('slider', { name: 'Utility Gain' }).first(), '24');
+  await page.getByRole('button', { name: 'Play' }).click();
+  const mark = page.getByRole('button', { name: /^Utility broke and was reset \d+ times\. Clear/ }).first();
+  await expect(mark).toBeVisible();
 });
