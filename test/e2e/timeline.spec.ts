@@ -101,5 +101,5 @@ test('tempo is tapped, metre and key are chosen', async ({ page }) => {
   await page.getByLabel('Mode').selectOption('dorian');
   await page.getByLabel('Tempo in beats a minute').fill('900');
   await page.getByLabel('Tempo in beats a minute').press('Enter');
-  await expect(page.getByRole('alert').filter({ hasText: 'tempoBpm' })).toContainText('300');
+  await expect(page.getByRole('alert').filter({ hasText: 'the tempo' })).toContainText('20 to 300');
 });
