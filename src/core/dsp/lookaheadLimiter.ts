@@ -9,10 +9,10 @@ const MARGIN_DB = 0.1;
 
 /**
  * Look-ahead limiter on the true peak (ITU-R BS.1770-4 annex 2). The gain each frame needs is held at its minimum over
- * the look-ahead window, released exponentially in decibels as the compressor releases, and smoothed by a moving average of the same length, so that it has
- * arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic range compressor design", 2012).
- * Both channels share one gain. Of sound up to half the rate, white noise too, 0.1 dB at most passes the ceiling under
- * the standard's meter and interpolation filters of up to 64 taps. Latency: the longest
+ * the look-ahead window, released exponentially in decibels as the compressor releases, and smoothed by a moving average
+ * of the same length, so that it has arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic
+ * range compressor design", 2012). Both channels share one gain. Of sound up to half the rate, white noise too, 0.1 dB at
+ * most passes the ceiling under the standard's meter and interpolation filters of up to 64 taps. Latency: the longest
  * look-ahead plus that of the peak detector.
  */
 export class LookaheadLimiter {

@@ -133,88 +133,44 @@ const LOWER: f64 = 0.6;
 const HALF_PI: f64 = 1.5707963267948966;
 const FOLD_END: f64 = 5 * HALF_PI;
 
+// A folded sound needs a sine for each sample, and goes through one at a time.
+
 // @ts-ignore: decorator
 @inline
-function softAt(x: f64): f64 {
-  return x >= 1.5 ? 1 : x <= -1.5 ? -1 : x - (4.0 / 27.0) * x * x * x;
+function foldAt(x: f64): f64 {
+  return x >= FOLD_END ? 1 : x <= -FOLD_END ? -1 : sin(x);
 }
 
 // @ts-ignore: decorator
 @inline
-function softFirst(x: f64): f64 {
+function foldFirst(x: f64): f64 {
+  const past = (x < 0 ? -x : x) - FOLD_END;
+  return past > 0 ? 1 + past : 1 - cos(x);
+}
+
+// @ts-ignore: decorator
+@inline
+function foldSecond(x: f64): f64 {
   const m = x < 0 ? -x : x;
-  if (m >= 1.5) return m - 0.5625;
-  const square = m * m;
-  return square * (0.5 - square * (1.0 / 27.0));
-}
-
-// @ts-ignore: decorator
-@inline
-function softSecond(x: f64): f64 {
-  const m = x < 0 ? -x : x;
-  const square = m * m;
-  const value = m >= 1.5 ? 0.5 * square - 0.5625 * m + 0.225 : m * square * (1.0 / 6.0 - square * (1.0 / 135.0));
-  return x < 0 ? -value : value;
-}
-
-// @ts-ignore: decorator
-@inline
-function at(curve: i32, x: f64): f64 {
-  if (curve == SOFT) return softAt(x);
-  if (curve == HARD) return x > 1 ? 1 : x < -1 ? -1 : x;
-  if (curve == FOLD) return x >= FOLD_END ? 1 : x <= -FOLD_END ? -1 : sin(x);
-  if (curve == ASYMMETRIC) return x >= 0 ? softAt(x) : LOWER * softAt(x * (1.0 / LOWER));
-  return x >= 2 ? 1 : x <= -2 ? -1 : x - 0.25 * x * (x < 0 ? -x : x);
-}
-
-// @ts-ignore: decorator
-@inline
-function first(curve: i32, x: f64): f64 {
-  if (curve == SOFT) return softFirst(x);
-  if (curve == ASYMMETRIC) return x >= 0 ? softFirst(x) : LOWER * LOWER * softFirst(x * (1.0 / LOWER));
-  const m = x < 0 ? -x : x;
-  if (curve == HARD) return m <= 1 ? 0.5 * m * m : m - 0.5;
-  if (curve == FOLD) {
-    const past = m - FOLD_END;
-    return past > 0 ? 1 + past : 1 - cos(x);
-  }
-  return m >= 2 ? m - 2.0 / 3.0 : m * m * (0.5 - m * (1.0 / 12.0));
-}
-
-// @ts-ignore: decorator
-@inline
-function second(curve: i32, x: f64): f64 {
-  if (curve == SOFT) return softSecond(x);
-  if (curve == ASYMMETRIC) return x >= 0 ? softSecond(x) : LOWER * LOWER * LOWER * softSecond(x * (1.0 / LOWER));
-  const m = x < 0 ? -x : x;
-  let value: f64;
-  if (curve == HARD) {
-    value = m <= 1 ? m * m * m * (1.0 / 6.0) : 1.0 / 6.0 + 0.5 * (m - 1) + 0.5 * (m - 1) * (m - 1);
-  } else if (curve == FOLD) {
-    const past = m - FOLD_END;
-    value = past > 0 ? FOLD_END - 1 + past + 0.5 * past * past : m - sin(m);
-  } else {
-    value = m >= 2 ? 0.5 * m * m - (2.0 / 3.0) * m + 1.0 / 3.0 : m * m * m * (1.0 / 6.0 - m * (1.0 / 48.0));
-  }
+  const past = m - FOLD_END;
+  const value = past > 0 ? FOLD_END - 1 + past + 0.5 * past * past : m - sin(m);
   return x < 0 ? -value : value;
 }
 
 const STEP: f64 = 1e-4;
 
-/** As `AntialiasedCurve.process`. */
-// @ts-ignore: decorator
-@inline
-function shape(curve: i32, state: usize, block: usize, length: i32): void {
+/** As `AntialiasedCurve.process` with the fold. */
+function shapeFold(state: usize, block: usize, length: i32): void {
   let x1 = load<f64>(state);
   let x2 = load<f64>(state, 8);
   let mean1 = load<f64>(state, 16);
-  let second1 = second(curve, x1);
+  let second1 = foldSecond(x1);
   for (let i = 0; i < length; i++, block += DOUBLE) {
     const x = load<f64>(block);
     const least = STEP * (1 + (x1 < 0 ? -x1 : x1));
     const step = x - x1;
-    const secondNow = second(curve, x);
-    const mean = step > least || step < -least ? (secondNow - second1) / step : first(curve, 0.5 * (x + x1));
+    const secondNow = foldSecond(x);
+    const mean = step > least || step < -least ? (secondNow - second1) / step : foldFirst(0.5 * (x + x1));
     const span = x - x2;
     if (span > least || span < -least) {
       store<f64>(block, (2 * (mean - mean1)) / span);
@@ -224,8 +180,8 @@ function shape(curve: i32, state: usize, block: usize, length: i32): void {
       store<f64>(
         block,
         away > least || away < -least
-          ? (2 / away) * (first(curve, middle) + (second1 - second(curve, middle)) / away)
-          : at(curve, 0.5 * (middle + x1)),
+          ? (2 / away) * (foldFirst(middle) + (second1 - foldSecond(middle)) / away)
+          : foldAt(0.5 * (middle + x1)),
       );
     }
     x2 = x1;
@@ -238,7 +194,7 @@ function shape(curve: i32, state: usize, block: usize, length: i32): void {
   store<f64>(state, mean1, 16);
 }
 
-// The same two samples at a time; a folded sound needs a sine for each and stays with the loop above.
+// All other curves, two samples at a time.
 
 // @ts-ignore: decorator
 @inline
@@ -343,7 +299,7 @@ function atOf(curve: i32, x: v128): v128 {
 function shapePairs(curve: i32, state: usize, block: usize, length: i32): void {
   // The samples before a pair and the one before that, their second antiderivatives and means: high lanes are newest.
   let before = v128.shuffle<f64>(v128.load_splat<f64>(state, 8), v128.load_splat<f64>(state), 0, 2);
-  let secondBefore = pairOf(second(curve, load<f64>(state)));
+  let secondBefore = secondOf(curve, v128.load_splat<f64>(state));
   let meanBefore = v128.load_splat<f64>(state, 16);
   for (let i = 0; i < length; i += 2, block += 2 * DOUBLE) {
     const x = v128.load(block);
@@ -396,7 +352,7 @@ function bend(curve: i32, state: usize, frames: i32, gains: usize): void {
   // One loop for each curve, so that none is asked for at every sample.
   if (curve == SOFT) shapePairs(SOFT, state, EIGHT, 8 * frames);
   else if (curve == HARD) shapePairs(HARD, state, EIGHT, 8 * frames);
-  else if (curve == FOLD) shape(FOLD, state, EIGHT, 8 * frames);
+  else if (curve == FOLD) shapeFold(state, EIGHT, 8 * frames);
   else if (curve == ASYMMETRIC) shapePairs(ASYMMETRIC, state, EIGHT, 8 * frames);
   else shapePairs(GRADUAL, state, EIGHT, 8 * frames);
   scale(frames, gains, true);

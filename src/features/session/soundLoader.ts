@@ -1,5 +1,4 @@
-import type { Asset, SessionDocument } from '@/core/session/records';
-import { channels } from '@/core/session/records';
+import { channels, type Asset, type SessionDocument } from '@/core/session/records';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
 /** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */
@@ -21,6 +20,10 @@ export interface SoundLoaderPort {
   onWaiting(waiting: readonly Asset[]): void;
   onProblem(error: unknown, assetId: string): void;
 }
+
+/** The worker with the least to do. */
+export const idlestOf = (workers: readonly WorkerClient[]): WorkerClient =>
+  workers.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
 
 const secondsOf = (asset: Asset) => asset.frames / asset.sampleRateHz;
 
@@ -82,18 +85,14 @@ export class SoundLoader {
 
   private next(sampleRateHz: number): void {
     const long = (asset: Asset) => secondsOf(asset) > LONG_SECONDS;
-    for (const decoder of this.decoders.slice(this.underWay.size)) {
+    while (this.underWay.size < this.decoders.length) {
       const longUnderWay = [...this.underWay.values()].some(long);
       const asset = this.queue.find((one) => !longUnderWay || !long(one));
       if (!asset) return;
       this.queue = this.queue.filter((one) => one !== asset);
       this.underWay.set(asset.id, asset);
-      void this.load(asset, this.idlest ?? decoder, sampleRateHz);
+      void this.load(asset, idlestOf(this.decoders), sampleRateHz);
     }
-  }
-
-  private get idlest(): WorkerClient | undefined {
-    return [...this.decoders].sort((a, b) => a.load - b.load)[0];
   }
 
   private async load(asset: Asset, decoder: WorkerClient, sampleRateHz: number): Promise<void> {

@@ -15,7 +15,7 @@ import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
 import { SharedTasks } from './sharedTasks';
-import { SoundLoader, soundsToLoad } from './soundLoader';
+import { idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
@@ -444,10 +444,6 @@ export class Studio {
     });
   }
 
-  private get decoder(): WorkerClient {
-    return this.decoders.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
-  }
-
   /** Brings in what is played, and what is drawn of it. */
   private loadSounds(): void {
     const { document } = this.state;
@@ -472,7 +468,7 @@ export class Studio {
     const bytes = await file.arrayBuffer();
     const { sampleRateHz } = this.state.document.session;
     // Decoded here first: a broken file is refused before it travels.
-    const sound = await this.decoder.run(
+    const sound = await idlestOf(this.decoders).run(
       { kind: 'decode', bytes, name: file.name, sampleRateHz },
       { signal, onProgress: (done) => onProgress(done * 0.5) },
     );
