@@ -31,6 +31,12 @@ export type ErrorCode =
   | 'work.cancelled'
   | 'usage';
 
+interface More {
+  readonly kept?: string | undefined;
+  readonly next?: string | undefined;
+  readonly cause?: unknown;
+}
+
 /** What happened, where, what was kept and what to do next: a failure the user reads. */
 export class KinetikonError extends Error {
   override readonly name = 'KinetikonError';
@@ -40,7 +46,7 @@ export class KinetikonError extends Error {
   /** What the user can do, in a sentence. */
   readonly next: string | undefined;
 
-  constructor(code: ErrorCode, message: string, more: { kept?: string; next?: string; cause?: unknown } = {}) {
+  constructor(code: ErrorCode, message: string, more: More = {}) {
     super(message, more.cause === undefined ? undefined : { cause: more.cause });
     this.code = code;
     this.kept = more.kept;

@@ -65,7 +65,7 @@ function validateTempo(document: SessionDocument): void {
       throw new KinetikonError(error.code, `${spec.name} on ${where}: ${message}`, {
         kept: 'Nothing was changed.',
         cause: error,
-        ...(error.next === undefined ? {} : { next: error.next }),
+        next: error.next,
       });
     }
   }

@@ -34,7 +34,7 @@ const unreachable = (cause: unknown) =>
 async function errorOf(status: number, body: unknown): Promise<KinetikonError> {
   if (errorResponse.isValidSync(body)) {
     const { code, message, kept, next } = body.error;
-    return new KinetikonError(code as ErrorCode, message, { ...(kept ? { kept } : {}), ...(next ? { next } : {}) });
+    return new KinetikonError(code as ErrorCode, message, { kept, next });
   }
   return new KinetikonError('database.failed', `The server answered ${status}.`);
 }

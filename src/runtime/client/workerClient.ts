@@ -78,7 +78,7 @@ export class WorkerClient {
         return pending.reject(
           code === 'unexpected'
             ? new Error(message.message)
-            : new KinetikonError(code, message.message, pick({ kept, next })),
+            : new KinetikonError(code, message.message, { kept, next }),
         );
       }
     }
@@ -102,9 +102,4 @@ export class WorkerClient {
     this.worker = null;
     this.pending.clear();
   }
-}
-
-/** Leaves out what is undefined. */
-function pick(more: { kept: string | undefined; next: string | undefined }): { kept?: string; next?: string } {
-  return Object.fromEntries(Object.entries(more).filter(([, value]) => value !== undefined));
 }

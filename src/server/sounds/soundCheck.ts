@@ -36,7 +36,7 @@ export class SoundCheck {
     const answer = await this.ask(request);
     if (answer.kind !== 'refused') return answer;
     const { code, message, kept, next } = answer;
-    throw new KinetikonError(code, message, { ...(kept ? { kept } : {}), ...(next ? { next } : {}) });
+    throw new KinetikonError(code, message, { kept, next });
   }
 
   /** @throws KinetikonError those of `readSound`, as soon as they show */

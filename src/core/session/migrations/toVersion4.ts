@@ -1,11 +1,9 @@
-import type { Timing } from '../../effects/noteValues';
+import { noteValueSeconds, type Timing } from '../../effects/noteValues';
 import { inOwnUnit } from '../../effects/parameterText';
-import { noteValueSeconds } from '../../effects/noteValues';
 import { findEffect } from '../../effects/registry';
 import { findParameter, type Parameter, type ParameterValue } from '../../effects/spec';
 import { laneParameter } from '../lanes';
-import type { Insert, SessionDocument } from '../records';
-import { timingOf } from '../records';
+import { timingOf, type Insert, type SessionDocument } from '../records';
 
 /** What a note value beyond its range sounded as in version 3: the end of the range. Others stay. */
 function asItSounded(parameter: Parameter | undefined, value: ParameterValue, timing: Timing): ParameterValue {
