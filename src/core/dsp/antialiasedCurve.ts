@@ -112,11 +112,6 @@ export class AntialiasedCurve {
     this.mean1 = meanBetween(curve, this.x1, this.x2);
   }
 
-  reset(): void {
-    this.x1 = this.x2 = 0;
-    this.mean1 = this.curve.first(0);
-  }
-
   /** Shapes `frames` samples of `block` in place. */
   process(block: Float64Array, frames: number): void {
     const { at, first, second } = this.curve;

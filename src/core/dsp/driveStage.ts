@@ -1,6 +1,6 @@
 import { exp } from '../math/elementary';
 import { wasm, type Wasm } from '../wasm/kernels';
-import { meanBetween, reachOf, SMOOTHED_CURVES, type SmoothedCurve, type SmoothedCurveName } from './antialiasedCurve';
+import { meanBetween, reachOf, SMOOTHED_CURVES, type SmoothedCurveName } from './antialiasedCurve';
 import { DelayLine } from './delayLine';
 import { halfBandTaps } from './halfBandTaps';
 
@@ -100,23 +100,23 @@ export class DriveStage {
   setCurves(first: SmoothedCurveName | null, second: SmoothedCurveName | null = null): void {
     [first, second].forEach((name, place) => {
       this.curves[place] = name === null ? -1 : CURVE_PLACES.indexOf(name);
-      if (name !== null) this.meet(SMOOTHED_CURVES[name], STAGES_HOLD + place * CURVE_HOLDS);
+      this.meet(place);
     });
     this.uneven = first === 'asymmetric' || second === 'asymmetric';
   }
 
   /** Goes on with a curve from the last two samples, as `AntialiasedCurve.setCurve`. */
-  private meet(curve: SmoothedCurve, at: number): void {
+  private meet(place: number): void {
     const { state } = this;
-    state[at + 2] = meanBetween(curve, state[at]!, state[at + 1]!);
+    const curve = this.curves[place]!;
+    if (curve < 0) return;
+    const at = STAGES_HOLD + place * CURVE_HOLDS;
+    state[at + 2] = meanBetween(SMOOTHED_CURVES[CURVE_PLACES[curve]!], state[at]!, state[at + 1]!);
   }
 
   reset(): void {
     this.state.fill(0);
-    this.curves.forEach((curve, place) => {
-      if (curve >= 0)
-        this.state[STAGES_HOLD + place * CURVE_HOLDS + 2] = SMOOTHED_CURVES[CURVE_PLACES[curve]!].first(0);
-    });
+    for (let place = 0; place < CURVES; place++) this.meet(place);
     this.clean.clear();
     this.offsetIn = this.offsetOut = 0;
   }
