@@ -17,11 +17,15 @@ import { readSound } from '../src/core/formats/readSound';
 import { stereoOf } from '../src/core/formats/sound';
 import { SeededRandom } from '../src/core/math/random';
 import { compile } from '../src/core/session/compile';
+import { Arena } from '../src/core/wasm/arena';
 import { validateDocument } from '../src/core/session/document';
 
 const RATE = 48000;
 const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
 const rows: [string, string, string][] = [];
+/** Only what has this in its name: `npm run bench -- --only chorus`. */
+const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : '';
+const wanted = (name: string) => name.includes(only);
 
 /** The best of some runs: what the machine can do when nobody disturbs it. */
 function best(runs: number, work: () => void): number {
@@ -35,11 +39,16 @@ function best(runs: number, work: () => void): number {
 }
 
 function kernel(name: string, effect: string, values: ParameterValues, aim = ''): void {
+  if (!wanted(name)) return;
   const random = new SeededRandom(1);
   const seconds = 2;
   const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
   const right = left.slice();
-  const unit = KERNELS[effect]!(RATE, resolveValues(effectById(effect), values, TIMING));
+  const unit = KERNELS[effect]!({
+    sampleRate: RATE,
+    values: resolveValues(effectById(effect), values, TIMING),
+    memory: new Arena(),
+  });
   const blockLeft = new Float32Array(128);
   const blockRight = new Float32Array(128);
   const time = best(16, () => {
@@ -153,22 +162,23 @@ async function main(): Promise<void> {
   }
   const plan = compile(session);
   const length = plan.endFrame / RATE;
-  const rendering = best(3, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
+  const demo = 'demo session';
+  const rendering = best(wanted(demo) ? 3 : 0, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
   const effects = plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
-  rows.push([
+  if (wanted(demo)) rows.push([
     `demo session, ${session.session.trackIds.length} tracks, ${session.session.returnIds.length} returns, ${effects} effects`,
-    (length / rendering).toFixed(0),
+    (length / rendering).toFixed(1),
     'over 40 with 2 effects',
   ]);
   const large = largeMix();
   const inserts = large.plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
-  const mixing = best(2, () =>
+  const mixing = best(wanted('24 tracks') ? 2 : 0, () =>
     renderPlan(large.plan, large.samples, { fromFrame: 0, toFrame: large.plan.endFrame, tailSeconds: 0 }),
   );
-  rows.push([`24 tracks, 8 returns, ${inserts} effects`, (large.seconds / mixing).toFixed(1), 'over 1']);
+  if (wanted('24 tracks')) rows.push([`24 tracks, 8 returns, ${inserts} effects`, (large.seconds / mixing).toFixed(1), 'over 1']);
 
   const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
-  rows.push([
+  if (wanted('resampler')) rows.push([
     'resampler, 44.1 to 48 kHz, one channel',
     (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
     '',
@@ -176,7 +186,7 @@ async function main(): Promise<void> {
   rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
   const lines = plan.strips.flatMap((strip) => strip.inserts).find(({ id }) => id === 'throw-echo')!;
-  const picture = best(3, () => [...lineEchograms(lines, RATE, 17.1, 4000)]);
+  const picture = best(wanted('echogram') ? 3 : 0, () => [...lineEchograms(lines, RATE, 17.1, 4000)]);
 
   const table = [
     '| what | real-time factor | aim |',

@@ -18,22 +18,15 @@ const browser: BuildOptions = {
 /** The loops in WebAssembly, as a module that every part of the application can import. */
 function compileWasm(): void {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
-  const outFile = join(folder, 'kernels.wasm');
+  const outFile = join(folder, 'loops.wasm');
   const options = ['-O3', '--runtime', 'stub', '--noAssert', '--enable', 'simd'];
-  const memory = ['--initialMemory', '4', '--maximumMemory', '4'];
+  const memory = ['--importMemory', '--initialMemory', '4096', '--maximumMemory', '32768'];
   const compiler = 'node_modules/assemblyscript/bin/asc.js';
-  execFileSync(process.execPath, [
-    compiler,
-    'src/core/wasm/kernels.as.ts',
-    '--outFile',
-    outFile,
-    ...options,
-    ...memory,
-  ]);
+  execFileSync(process.execPath, [compiler, 'src/core/wasm/index.as.ts', '--outFile', outFile, ...options, ...memory]);
   const text = readFileSync(outFile).toString('base64');
   writeFileSync(
     'src/core/wasm/module.generated.ts',
-    `/** kernels.as.ts, compiled by script/bundle.ts. */\nexport const MODULE =\n  '${text}';\n`,
+    `/** index.as.ts, compiled by script/bundle.ts. */\nexport const MODULE =\n  '${text}';\n`,
   );
   rmSync(folder, { recursive: true });
 }

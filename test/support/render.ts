@@ -2,13 +2,26 @@ import type { Kernel } from '@/core/effects/kernel';
 import { KERNELS } from '@/core/effects/kernels';
 import { effectById } from '@/core/effects/registry';
 import { resolveValue, resolveValues } from '@/core/effects/resolve';
+import { Arena } from '@/core/wasm/arena';
 import { findParameter, type ParameterValue, type ParameterValues } from '@/core/effects/spec';
 
 export const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
 export const RATES = [44100, 48000, 96000];
 
+/** Memory of the kernels of the test that runs; those made outside of any keep theirs. */
+let memory = new Arena();
+beforeEach(() => {
+  memory = new Arena();
+});
+afterEach(freeKernels);
+
+/** Ends all kernels of this test, for tests that make very many. */
+export function freeKernels(): void {
+  memory.free();
+}
+
 export function kernelOf(effect: string, values: ParameterValues, sampleRate = 48000): Kernel {
-  return KERNELS[effect]!(sampleRate, resolveValues(effectById(effect), values, TIMING));
+  return KERNELS[effect]!({ sampleRate, values: resolveValues(effectById(effect), values, TIMING), memory });
 }
 
 export function setValue(kernel: Kernel, effect: string, id: string, value: ParameterValue): void {

@@ -1,6 +1,7 @@
 import { DelayLine } from '../dsp/delayLine';
-import { MAXIMUM_BLOCK, type LineShare } from '../effects/kernel';
-import { KERNELS } from '../effects/kernels';
+import { MAXIMUM_BLOCK, type Kernel, type LineShare } from '../effects/kernel';
+import { KERNELS, withKernel } from '../effects/kernels';
+import { Arena } from '../wasm/arena';
 import type { PlanInsert } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
 import { renderInSteps } from '../engine/render';
@@ -92,7 +93,10 @@ export function* chainEchogram(
   most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
-  const tail = inserts.reduce((sum, { effect, values }) => sum + KERNELS[effect]!(sampleRate, values).tailSeconds(), 0);
+  const tail = inserts.reduce(
+    (sum, { effect, values }) => sum + withKernel(effect, sampleRate, values, (kernel) => kernel.tailSeconds()),
+    0,
+  );
   const seconds = spanOf(tail, most);
   const sound = new Float32Array(1);
   sound[0] = 1;
@@ -156,7 +160,22 @@ export function* lineEchograms(
   most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
-  const kernel = KERNELS[effect]!(sampleRate, values);
+  const memory = new Arena();
+  try {
+    const kernel = KERNELS[effect]!({ sampleRate, values, memory });
+    return yield* echogramsOf(kernel, effect, sampleRate, most, slots);
+  } finally {
+    memory.free();
+  }
+}
+
+function* echogramsOf(
+  kernel: Kernel,
+  effect: string,
+  sampleRate: number,
+  most: number,
+  slots: number,
+): Generator<number, Echogram[]> {
   if (!kernel.splitLines) throw new Error(`${effect} has no lines to tell apart`);
   const tail = kernel.tailSeconds();
   const seconds = spanOf(tail, most);

@@ -1,6 +1,6 @@
 import { FourierTransform } from '../dsp/fft';
-import { MAXIMUM_BLOCK, MAXIMUM_DELAYS } from '../effects/kernel';
-import { KERNELS } from '../effects/kernels';
+import { MAXIMUM_BLOCK, MAXIMUM_DELAYS, type Kernel } from '../effects/kernel';
+import { withKernel } from '../effects/kernels';
 import type { PictureKind } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
@@ -201,20 +201,22 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
   const transform = new FourierTransform(COMB_BINS);
   const step = (x[1]! / x[0]!) ** (1 / COMB_LOOKS);
   const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
-    const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
-    kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
     const left = new Float32Array(COMB_FRAMES);
     const right = new Float32Array(COMB_FRAMES);
     left[0] = right[0] = 0.1;
-    for (let at = 0; at < COMB_FRAMES; at += MAXIMUM_BLOCK) {
-      const end = at + MAXIMUM_BLOCK;
-      kernel.process(left.subarray(at, end), right.subarray(at, end), MAXIMUM_BLOCK);
-    }
+    const latencyFrames = withKernel(insert.effect, sampleRate, insert.values, (kernel) => {
+      kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
+      for (let at = 0; at < COMB_FRAMES; at += MAXIMUM_BLOCK) {
+        const end = at + MAXIMUM_BLOCK;
+        kernel.process(left.subarray(at, end), right.subarray(at, end), MAXIMUM_BLOCK);
+      }
+      return kernel.latencyFrames;
+    });
     const side = (name: string, sound: Float32Array) => {
       const re = new Float64Array(COMB_BINS);
       const im = new Float64Array(COMB_BINS);
       // What is late by the latency begins at once, so that the phase turns little from bin to bin.
-      re.set(sound.subarray(kernel.latencyFrames));
+      re.set(sound.subarray(latencyFrames));
       transform.forward(re, im);
       const at = (hz: number) => {
         const place = (hz * COMB_BINS) / sampleRate;
@@ -251,14 +253,13 @@ function withNotch(at: (hz: number) => number, hz: number, step: number): number
   return near ? at(notch) : looks[middle]!;
 }
 
-/** Where the kernel of an effect reads, as it tells itself, and what that does to the pitch. */
-function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
-  const kernel = KERNELS[insert.effect]!(sampleRate, insert.values);
+/** Where a kernel reads, as it tells itself, at moments of the time from its start. */
+function readings(kernel: Kernel, sampleRate: number, span: number): { seconds: number; delays: number[] }[] {
   kernel.locate(0);
   const told = new Float64Array(MAXIMUM_DELAYS);
   const silence = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
   let frame = 0;
-  const rows = Array.from({ length: DELAY_POINTS }, (_, point) => {
+  return Array.from({ length: DELAY_POINTS }, (_, point) => {
     const until = Math.round((point / (DELAY_POINTS - 1)) * span * sampleRate);
     while (frame < until) {
       const count = Math.min(MAXIMUM_BLOCK, until - frame);
@@ -269,6 +270,11 @@ function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
     const count = kernel.readDelays?.(told) ?? 0;
     return { seconds: frame / sampleRate, delays: [...told.slice(0, count)] };
   });
+}
+
+/** Where the kernel of an effect reads, and what that does to the pitch. */
+function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
+  const rows = withKernel(insert.effect, sampleRate, insert.values, (kernel) => readings(kernel, sampleRate, span));
   const x = Float64Array.from(rows, ({ seconds }) => seconds);
   const count = rows[0]!.delays.length;
   const name = (n: number) => `${Math.floor(n / 2) + 1} ${n % 2 === 0 ? 'left' : 'right'}`;

@@ -1,7 +1,7 @@
 import { exp } from '../math/elementary';
-import { wasm, type Wasm } from '../wasm/kernels';
-import { meanBetween, reachOf, SMOOTHED_CURVES, type SmoothedCurveName } from './antialiasedCurve';
-import { DelayLine } from './delayLine';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { CURVE_NAMES, reachOf, type CurveName } from './curves';
 import { halfBandTaps } from './halfBandTaps';
 
 /** The level whose loudness a drive leaves alone: louder is compressed, softer is lifted. */
@@ -19,10 +19,10 @@ export const STAGES = [16, 6, 4] as const;
 export const STOPBAND_DB = 92;
 /** At eight times the rate: latencies of the stages, one of each curve, and what makes whole frames of it. */
 const FILTERS = 8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1) + 2 * (2 * STAGES[2] - 1);
-export const CURVES = 2;
-export const PADDING = 8 - ((FILTERS + CURVES) % 8);
+export const MOST_CURVES = 2;
+export const PADDING = 8 - ((FILTERS + MOST_CURVES) % 8);
 /** Frames by which a drive is late, whether it drives or not. */
-export const DRIVE_LATENCY = (FILTERS + CURVES + PADDING) / 8;
+export const DRIVE_LATENCY = (FILTERS + MOST_CURVES + PADDING) / 8;
 
 /** How much of the sound goes through the curve, so that a drive of nothing is the sound itself. */
 export function driveAmount(gain: number): number {
@@ -31,143 +31,82 @@ export function driveAmount(gain: number): number {
 }
 
 /** The level after a drive at which its reference comes out as loud as it went in. */
-export function driveLift(curve: SmoothedCurveName, gain: number): number {
+export function driveLift(curve: CurveName, gain: number): number {
   return 1 + driveAmount(gain) * ((gain * REFERENCE) / reachOf(curve, REFERENCE * gain) - 1);
 }
 
 /** Seconds for which a drive outlasts its input. */
-export function driveTail(curve: SmoothedCurveName): number {
+export function driveTail(curve: CurveName): number {
   return curve === 'asymmetric' ? OFFSET_SECONDS : 0.01;
 }
 
-const CURVE_PLACES = Object.keys(SMOOTHED_CURVES) as readonly SmoothedCurveName[];
-/** How `kernels.as.ts` lays out what a drive holds, in doubles: the stages, three for each curve, the padding. */
-const STAGES_HOLD = 6 * STAGES.reduce((sum, pairs) => sum + pairs, 0);
-const CURVE_HOLDS = 3;
-const HOLDS = STAGES_HOLD + CURVES * CURVE_HOLDS + PADDING + CURVES;
-const TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
-
-/** Where the loops of a drive find things: a view of what they hold, and places among the doubles of the memory. */
-interface Places {
-  readonly state: Float64Array;
-  readonly block: number;
-  readonly gains: readonly [number, number];
+/** The pole of what takes away the offset that an uneven curve leaves. */
+export function offsetPole(sampleRate: number): number {
+  return exp((-TWO_PI * OFFSET_HZ) / sampleRate);
 }
 
-let places: Places | null = null;
+/** The taps of all stages in one row. */
+export const STAGE_TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
+/**
+ * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, the padding, the clean
+ * sound, and the stages on the way up and down.
+ */
+const HOLDS = 4 + 2 * MOST_CURVES + PADDING + MOST_CURVES + DRIVE_LATENCY + 6 * STAGES.reduce((a, b) => a + b, 0);
 
-/** The places, once the taps have been put in theirs. */
-function placesIn({ exports, doubles }: Wasm): Places {
-  if (!places) {
-    doubles.set(TAPS, exports.driveTaps() / 8);
-    places = {
-      state: doubles.subarray(exports.driveState() / 8, exports.driveState() / 8 + HOLDS),
-      block: exports.driveBlock() / 8,
-      gains: [exports.driveFirstGains() / 8, exports.driveSecondGains() / 8],
-    };
-  }
-  return places;
-}
+let ready = false;
 
 /**
- * One channel of saturation, by one curve or by two in turn, at eight times the rate with antiderivative antialiasing
- * on top: false tones of a full-scale sine stay under -80 dB. A curve is used as curve(gain x) / gain, so that a soft
- * sound passes with the gain 1 whatever the drive: what goes round in a loop neither grows nor fades by it; the loudness
- * is made good outside, by `driveLift`. Offsets that an uneven curve leaves are taken out. The work at eight times the
- * rate is done in WebAssembly; `DriveTwin` does the same in TypeScript.
+ * One channel of saturation, by one curve or by two in turn, at eight times the rate and antialiased on top: the curve is
+ * averaged along straight lines between samples with a triangular weight (Parker, Zavalishin and Le Bivic, "Reducing the
+ * aliasing of nonlinear waveshaping using continuous-time convolution", 2016); the fold, which turns many times between two
+ * samples, by its second divided difference instead (Bilbao, Esqueda, Parker and Valimaki, "Antiderivative antialiasing for
+ * memoryless nonlinearities", 2017). False tones of a full-scale sine stay under
+ * -80 dB. A curve is used as curve(gain x) / gain, so that a soft sound passes with the gain 1 whatever the drive: what
+ * goes round in a loop neither grows nor fades by it; the loudness is made good outside, by `driveLift`. Offsets that an
+ * uneven curve leaves are taken out. In single precision, in WebAssembly; `DriveTwin` does the same in TypeScript.
  */
 export class DriveStage {
-  private readonly wasm: Wasm;
-  private readonly places: Places;
-  /** What the stages and curves hold from block to block. */
-  private readonly state = new Float64Array(HOLDS);
-  private readonly curves = [-1, -1];
-  private readonly clean: DelayLine;
-  private readonly offsetPole: number;
+  private readonly loops = wasm().loops;
+  private readonly state: Floats;
+  private readonly curves: [number, number] = [-1, -1];
+  private readonly pole: number;
   private uneven = false;
-  private offsetIn = 0;
-  private offsetOut = 0;
 
-  /** @param longest longest block in frames, up to 128 */
-  constructor(sampleRate: number, longest: number) {
-    this.wasm = wasm();
-    this.places = placesIn(this.wasm);
-    this.clean = new DelayLine(DRIVE_LATENCY + longest);
-    this.offsetPole = exp((-TWO_PI * OFFSET_HZ) / sampleRate);
+  constructor(memory: Arena, sampleRate: number) {
+    if (!ready) new Float32Array(wasm().buffer, this.loops.driveTaps(), STAGE_TAPS.length).set(STAGE_TAPS);
+    ready = true;
+    this.state = memory.floats(HOLDS);
+    this.pole = offsetPole(sampleRate);
   }
 
   /** The curves the sound goes through, one after the other; null is none. */
-  setCurves(first: SmoothedCurveName | null, second: SmoothedCurveName | null = null): void {
-    [first, second].forEach((name, place) => {
-      this.curves[place] = name === null ? -1 : CURVE_PLACES.indexOf(name);
-      this.meet(place);
-    });
+  setCurves(first: CurveName | null, second: CurveName | null = null): void {
+    this.curves[0] = first === null ? -1 : CURVE_NAMES.indexOf(first);
+    this.curves[1] = second === null ? -1 : CURVE_NAMES.indexOf(second);
     this.uneven = first === 'asymmetric' || second === 'asymmetric';
-  }
-
-  /** Goes on with a curve from the last two samples, as `AntialiasedCurve.setCurve`. */
-  private meet(place: number): void {
-    const { state } = this;
-    const curve = this.curves[place]!;
-    if (curve < 0) return;
-    const at = STAGES_HOLD + place * CURVE_HOLDS;
-    state[at + 2] = meanBetween(SMOOTHED_CURVES[CURVE_PLACES[curve]!], state[at]!, state[at + 1]!);
   }
 
   reset(): void {
     this.state.fill(0);
-    for (let place = 0; place < CURVES; place++) this.meet(place);
-    this.clean.clear();
-    this.offsetIn = this.offsetOut = 0;
   }
 
   /**
    * Drives a block in place.
+   * @param frames 1 to 128
    * @param firstGains,secondGains gain into each curve for every frame, above 0
    * @param amounts how much of the sound is driven, 0 to 1, for every frame
    */
-  process(
-    block: Float64Array,
-    frames: number,
-    firstGains: Float64Array,
-    secondGains: Float64Array,
-    amounts: Float64Array,
-  ): void {
-    const { clean, state, curves, places } = this;
-    const { doubles, exports } = this.wasm;
-    const { buffer, mask, writeIndex } = clean;
-    const { block: blockAt, gains, state: held } = places;
-    for (let i = 0; i < frames; i++) {
-      const x = block[i]!;
-      buffer[(writeIndex + i) & mask] = x;
-      doubles[blockAt + i] = x;
-    }
-    if (curves[0]! >= 0) for (let i = 0; i < frames; i++) doubles[gains[0] + i] = firstGains[i]!;
-    if (curves[1]! >= 0) for (let i = 0; i < frames; i++) doubles[gains[1] + i] = secondGains[i]!;
-    held.set(state);
-    exports.drive(frames, curves[0]!, curves[1]!);
-    state.set(held);
-    for (let i = 0; i < frames; i++) block[i] = doubles[blockAt + i]!;
-    if (this.uneven) this.removeOffset(block, frames);
-    for (let i = 0; i < frames; i++) {
-      const amount = amounts[i]!;
-      if (amount === 1) continue;
-      const untouched = buffer[(writeIndex + i - DRIVE_LATENCY) & mask]!;
-      block[i] = untouched + amount * (block[i]! - untouched);
-    }
-    clean.writeIndex = (writeIndex + frames) & mask;
-  }
-
-  private removeOffset(block: Float64Array, frames: number): void {
-    let { offsetIn, offsetOut } = this;
-    const pole = this.offsetPole;
-    for (let i = 0; i < frames; i++) {
-      const x = block[i]!;
-      offsetOut = x - offsetIn + pole * offsetOut + 1e-20 - 1e-20;
-      offsetIn = x;
-      block[i] = offsetOut;
-    }
-    this.offsetIn = offsetIn;
-    this.offsetOut = offsetOut;
+  process(block: Doubles, frames: number, firstGains: Doubles, secondGains: Doubles, amounts: Doubles): void {
+    this.loops.drive(
+      this.state.byteOffset,
+      block.byteOffset,
+      frames,
+      this.curves[0],
+      this.curves[1],
+      firstGains.byteOffset,
+      secondGains.byteOffset,
+      amounts.byteOffset,
+      this.uneven ? this.pole : -1,
+    );
   }
 }

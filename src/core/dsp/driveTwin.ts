@@ -1,65 +1,191 @@
-import { AntialiasedCurve, SMOOTHED_CURVES, type SmoothedCurveName } from './antialiasedCurve';
-import { CURVES, PADDING, STAGES, STOPBAND_DB } from './driveStage';
-import { HalfBandStage } from './halfBandStage';
+import { cos, sin } from '../math/elementary';
+import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from './curves';
+import { DRIVE_LATENCY, MOST_CURVES, offsetPole, PADDING, STAGES, STOPBAND_DB } from './driveStage';
+import { HalfBandTwin } from './halfBandTwin';
 
-/** The work of a drive at eight times the rate in TypeScript: the reference for that in WebAssembly. */
+const round = Math.fround;
+/** Steps smaller than this count as this, and for the fold as none. */
+const LEAST = round(1e-9);
+const NEAR = 1e-4;
+/** What is softer than half of this part of it is as good as silence. */
+const FLOOR = round(1e-7);
+const SIXTH = round(1 / 6);
+const TWELFTH = round(1 / 12);
+
+/** Mean of a curve along a way from one sample to the next, and that weighed by how late: from 0 to 1. */
+interface Means {
+  readonly whole: number;
+  readonly late: number;
+}
+
+function clamp(x: number, low: number, high: number): number {
+  const under = high < x ? high : x;
+  return under < low ? low : under;
+}
+
+function polynomial({ square, cube }: Side, c: number): number {
+  if (cube !== 0) return round(c * round(1 + round(round(cube) * round(c * c))));
+  return square === 0 ? c : round(c * round(1 + round(square * c)));
+}
+
+/** One side of a curve along a way: constant up to where it enters the span, and from where it leaves it. */
+function along(side: Side, a: number, b: number, inverse: number): Means {
+  const low = round(side.low);
+  const from = clamp(a, low, side.high);
+  const to = clamp(b, low, side.high);
+  const enters = clamp(round(round(from - a) * inverse), 0, 1);
+  const leaves = clamp(round(round(to - a) * inverse), 0, 1);
+  const inside = round(leaves - enters);
+  const first = polynomial(side, from);
+  const last = polynomial(side, to);
+  const middle = polynomial(side, round(0.5 * round(from + to)));
+  const mean = round(SIXTH * round(round(first + last) + round(4 * middle)));
+  let lean = round(round(0.5 * mean) + round(TWELFTH * round(last - first)));
+  if (side.cube !== 0) {
+    const half = round(0.5 * round(to - from));
+    const third = round(1 + round(round(round(side.cube) / 15) * round(half * half)));
+    lean = round(lean - round(round(half * third) - half));
+  }
+  const before = round(enters * first);
+  const after = round(round(1 - leaves) * last);
+  const ends = round(round(enters * before) + round(round(1 + leaves) * after));
+  const between = round(inside * round(round(enters * mean) + round(inside * lean)));
+  return {
+    whole: round(round(before + round(inside * mean)) + after),
+    late: round(round(0.5 * ends) + between),
+  };
+}
+
+function meansBetween(name: Exclude<CurveName, 'fold'>, a: number, b: number): Means {
+  const step = round(b - a);
+  const inverse = round(1 / (Math.abs(step) < LEAST ? LEAST : step));
+  const [first, second] = (CURVES[name] as readonly Side[]).map((side) => along(side, a, b, inverse));
+  if (!second) return first!;
+  return { whole: round(first!.whole + second.whole), late: round(first!.late + second.late) };
+}
+
+/** A curve averaged over three samples with a triangular weight. */
+function averaged(name: Exclude<CurveName, 'fold'>, x: number, x1: number, x2: number): number {
+  const next = meansBetween(name, x1, x);
+  return round(meansBetween(name, x2, x1).late + round(next.whole - next.late));
+}
+
+function foldFirst(x: number): number {
+  const past = Math.abs(x) - FOLD_END;
+  return past > 0 ? 1 + past : 1 - cos(Math.abs(x));
+}
+
+function foldSecond(x: number): number {
+  const m = Math.abs(x);
+  const past = m - FOLD_END;
+  const value = past > 0 ? FOLD_END - 1 + past + 0.5 * past * past : m - sin(m);
+  return x < 0 ? -value : value;
+}
+
+/** Mean of the first antiderivative of a fold between two samples. */
+function foldedMean(x: number, before: number): number {
+  const step = x - before;
+  const apart = Math.abs(step) > NEAR * (1 + Math.abs(before));
+  return apart ? (foldSecond(x) - foldSecond(before)) / step : foldFirst(0.5 * (x + before));
+}
+
+/** A fold averaged over three samples, from its antiderivatives, in double precision. */
+function foldBetween(x: number, x1: number, x2: number): number {
+  const least = NEAR * (1 + Math.abs(x1));
+  const span = x - x2;
+  if (Math.abs(span) > least) return (2 * (foldedMean(x, x1) - foldedMean(x1, x2))) / span;
+  const middle = 0.5 * (x + x2);
+  const away = middle - x1;
+  if (Math.abs(away) <= least) return curveAt('fold', 0.5 * (middle + x1));
+  return (2 / away) * (foldFirst(middle) + (foldSecond(x1) - foldSecond(middle)) / away);
+}
+
+/** A drive in TypeScript: the reference for `DriveStage`. */
 export class DriveTwin {
-  private readonly stages = STAGES.map((pairs, n) => new HalfBandStage(pairs, STOPBAND_DB, 128 << n));
-  private readonly curves = [new AntialiasedCurve(), new AntialiasedCurve()] as const;
-  private readonly used = [false, false];
-  private readonly twice = new Float64Array(256);
-  private readonly four = new Float64Array(512);
-  private readonly eight = new Float64Array(1024);
+  private readonly stages = STAGES.map((pairs, n) => new HalfBandTwin(pairs, STOPBAND_DB, 128 << n));
+  private readonly curves: (CurveName | null)[] = [null, null];
+  /** The last two samples that went into each curve. */
+  private readonly last = [new Float32Array(2), new Float32Array(2)] as const;
+  private readonly once = new Float32Array(128);
+  private readonly twice = new Float32Array(256);
+  private readonly four = new Float32Array(512);
+  private readonly eight = new Float32Array(1024);
   /** The end of the last block at eight times the rate, as far as it is still to come out. */
-  private readonly held = new Float64Array(PADDING + CURVES);
-  private readonly last = new Float64Array(PADDING + CURVES);
+  private readonly held = new Float32Array(PADDING + MOST_CURVES);
+  private readonly clean = new Float32Array(DRIVE_LATENCY + 128);
+  private readonly pole: number;
+  private offsetIn = 0;
+  private offsetOut = 0;
 
-  setCurves(first: SmoothedCurveName | null, second: SmoothedCurveName | null = null): void {
-    [first, second].forEach((name, place) => {
-      this.used[place] = name !== null;
-      if (name !== null) this.curves[place as 0 | 1].setCurve(SMOOTHED_CURVES[name]);
-    });
+  constructor(sampleRate: number) {
+    this.pole = offsetPole(sampleRate);
   }
 
-  /** As `DriveStage.process` with all of the sound driven and no offset taken out. */
-  process(block: Float64Array, frames: number, firstGains: Float64Array, secondGains: Float64Array): void {
-    const { twice, four, eight } = this;
-    const [outer, middle, inner] = this.stages as [HalfBandStage, HalfBandStage, HalfBandStage];
-    outer.up(block, frames, twice);
+  setCurves(first: CurveName | null, second: CurveName | null = null): void {
+    this.curves[0] = first;
+    this.curves[1] = second;
+  }
+
+  process(
+    block: Float64Array,
+    frames: number,
+    firstGains: Float64Array,
+    secondGains: Float64Array,
+    amounts: Float64Array,
+  ): void {
+    const { once, twice, four, eight, clean } = this;
+    const [outer, middle, inner] = this.stages as [HalfBandTwin, HalfBandTwin, HalfBandTwin];
+    for (let i = 0; i < frames; i++) {
+      const x = round(block[i]!);
+      clean[DRIVE_LATENCY + i] = x;
+      once[i] = round(x + FLOOR) - FLOOR;
+    }
+    outer.up(once, frames, twice);
     middle.up(twice, 2 * frames, four);
     inner.up(four, 4 * frames, eight);
-    let padding = PADDING + CURVES;
-    for (let place = 0; place < CURVES; place++) {
-      if (!this.used[place]) continue;
-      this.bend(this.curves[place as 0 | 1], frames, place === 0 ? firstGains : secondGains);
+    let padding = PADDING + MOST_CURVES;
+    this.curves.forEach((name, place) => {
+      if (name === null) return;
+      this.bend(name, this.last[place as 0 | 1], frames, place === 0 ? firstGains : secondGains);
       padding--;
-    }
+    });
     this.pad(8 * frames, padding);
     inner.down(eight, 4 * frames, four);
     middle.down(four, 2 * frames, twice);
-    outer.down(twice, frames, block);
+    outer.down(twice, frames, once);
+    for (let i = 0; i < frames; i++) {
+      let driven = once[i]!;
+      if (this.curves.includes('asymmetric')) {
+        this.offsetOut = driven - this.offsetIn + this.pole * this.offsetOut + 1e-20 - 1e-20;
+        this.offsetIn = driven;
+        driven = this.offsetOut;
+      }
+      const untouched = clean[i]!;
+      block[i] = amounts[i] === 1 ? driven : untouched + amounts[i]! * (driven - untouched);
+    }
+    clean.copyWithin(0, frames, frames + DRIVE_LATENCY);
   }
 
-  private bend(curve: AntialiasedCurve, frames: number, gains: Float64Array): void {
+  private bend(name: CurveName, last: Float32Array, frames: number, gains: Float64Array): void {
     const { eight } = this;
-    for (let i = 0, to = 0; i < frames; i++) {
-      for (let n = 0; n < 8; n++, to++) eight[to] = eight[to]! * gains[i]!;
-    }
-    curve.process(eight, 8 * frames);
-    for (let i = 0, to = 0; i < frames; i++) {
-      const back = 1 / gains[i]!;
-      for (let n = 0; n < 8; n++, to++) eight[to] = eight[to]! * back;
+    for (let i = 0; i < 8 * frames; i++) {
+      const gain = round(gains[i >> 3]!);
+      const x = round(eight[i]! * gain);
+      const out = name === 'fold' ? round(foldBetween(x, last[1]!, last[0]!)) : averaged(name, x, last[1]!, last[0]!);
+      eight[i] = out * round(1 / gain);
+      last[0] = last[1]!;
+      last[1] = x;
     }
   }
 
   /** Delays the block at eight times the rate by `by`, so that the whole latency is one of whole frames. */
   private pad(length: number, by: number): void {
-    const { eight, held, last } = this;
+    const { eight, held } = this;
     const most = held.length;
     // The newest samples come last in `held`, so that another padding takes up where this one was.
-    for (let i = 0; i < most; i++) last[i] = eight[length - most + i]!;
-    for (let i = length - 1; i >= by; i--) eight[i] = eight[i - by]!;
-    for (let i = 0; i < by; i++) eight[i] = held[most - by + i]!;
-    for (let i = 0; i < most; i++) held[i] = last[i]!;
+    const newest = eight.slice(length - most, length);
+    eight.copyWithin(by, 0, length - by);
+    eight.set(held.subarray(most - by), 0);
+    held.set(newest);
   }
 }

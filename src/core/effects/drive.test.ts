@@ -1,12 +1,12 @@
 import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, sine } from '../../../test/support/render';
-import { SMOOTHED_CURVES } from '../dsp/antialiasedCurve';
+import { CURVE_NAMES } from '../dsp/curves';
 import { Noise } from '../dsp/noise';
 import { SeededRandom } from '../math/random';
 import { valueAt } from './scale';
 import { effectById } from './registry';
 import { findParameter, type NumberParameter, type ParameterValues } from './spec';
 
-const CURVES = Object.keys(SMOOTHED_CURVES);
+const CURVES = CURVE_NAMES;
 const LINE_CURVES = ['soft', 'hard', 'fold', 'asymmetric'];
 
 const driven = (drive: number, curve: string, feedback: number, more: ParameterValues = {}): ParameterValues => ({

@@ -3,6 +3,7 @@ import { KinetikonError } from '../errors';
 import {
   amplitudeAt,
   db,
+  freeKernels,
   kernelOf,
   largest,
   largestBend,
@@ -170,6 +171,7 @@ describe('every effect', () => {
         for (const value of ends) {
           const out = run(kernelOf(spec.id, { [one.id]: value }, rate), sound);
           expect([one.id, value, out.left.every(Number.isFinite)]).toEqual([one.id, value, true]);
+          freeKernels();
         }
       }
     }

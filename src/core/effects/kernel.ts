@@ -1,3 +1,5 @@
+import type { Arena } from '../wasm/arena';
+
 /** The longest block, in frames, that the engine renders and a kernel is given. */
 export const MAXIMUM_BLOCK = 128;
 
@@ -59,5 +61,13 @@ export interface LineShare {
   readonly right: Float64Array;
 }
 
-/** @param values all parameters in the order of the spec, as `resolveValues` gives them */
-export type KernelFactory = (sampleRate: number, values: readonly number[]) => Kernel;
+/** What a kernel is made from. */
+export interface KernelContext {
+  readonly sampleRate: number;
+  /** All parameters in the order of the spec, as `resolveValues` gives them. */
+  readonly values: readonly number[];
+  /** Where it takes memory for its loops; it is given back whole when the kernel goes. */
+  readonly memory: Arena;
+}
+
+export type KernelFactory = (context: KernelContext) => Kernel;

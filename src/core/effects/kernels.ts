@@ -1,3 +1,4 @@
+import { Arena } from '../wasm/arena';
 import { createAutopan } from './autopan/kernel';
 import { createChorus } from './chorus/kernel';
 import { createCompressor } from './compressor/kernel';
@@ -6,7 +7,7 @@ import { createDelay } from './delay/kernel';
 import { createEq } from './eq/kernel';
 import { createFlanger } from './flanger/kernel';
 import { createGate } from './gate/kernel';
-import type { KernelFactory } from './kernel';
+import type { Kernel, KernelFactory } from './kernel';
 import { createLimiter } from './limiter/kernel';
 import { createPhaser } from './phaser/kernel';
 import { createSaturator } from './saturator/kernel';
@@ -29,3 +30,18 @@ export const KERNELS: Readonly<Record<string, KernelFactory>> = {
   transient: createTransient,
   utility: createUtility,
 };
+
+/** Makes a kernel of an effect, whose memory goes back to where it came from when `use` is done. */
+export function withKernel<T>(
+  effect: string,
+  sampleRate: number,
+  values: readonly number[],
+  use: (kernel: Kernel) => T,
+): T {
+  const memory = new Arena();
+  try {
+    return use(KERNELS[effect]!({ sampleRate, values, memory }));
+  } finally {
+    memory.free();
+  }
+}

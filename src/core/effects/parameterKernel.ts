@@ -1,3 +1,5 @@
+import type { KernelContext } from './kernel';
+
 const RAMP_SECONDS = 0.02;
 
 /** What most kernels share: the values of their parameters, and how long those take to be reached. */
@@ -7,10 +9,10 @@ export abstract class ParameterKernel {
   /** It has worked since it was made, reset or passed over: what moves must not leap. */
   protected sounding = false;
 
-  protected constructor(
-    protected readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  protected readonly sampleRate: number;
+
+  protected constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
   }

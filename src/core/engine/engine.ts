@@ -57,6 +57,15 @@ export class Engine {
     this.attachProbe();
   }
 
+  /** Gives all memory back; the engine has nothing to play after that. */
+  dispose(): void {
+    for (const strip of this.strips) strip.dispose();
+    this.strips = [];
+    this.paths = [];
+    this.keys = [];
+    this.plan = null;
+  }
+
   /** Lets the sound before and after an effect or a strip be watched; null ends it. */
   setProbe(targetId: string | null, probe: Probe | null): void {
     this.probeTarget = targetId;
@@ -272,6 +281,7 @@ export class Engine {
   }
 
   private removeDeparted(): void {
+    for (const strip of this.strips) if (strip.gone) strip.dispose();
     this.strips = this.strips.filter((strip) => !strip.gone);
     this.paths = this.paths.filter(
       (path) => !path.gone && this.strips.includes(path.from) && this.strips.includes(path.to),

@@ -1,6 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { MAXIMUM_BLOCK, type Kernel, type KeySound } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels';
+import { Arena } from '../wasm/arena';
 import { Compensation } from './compensation';
 import { CurveReader, sameCurve } from './curve';
 import { LevelMatch } from './levelMatch';
@@ -37,6 +38,7 @@ interface Driven {
 export class InsertNode {
   readonly id: string;
   readonly kernel: Kernel;
+  private readonly memory = new Arena();
   faults = 0;
   leaving = false;
   /** Frames by which the sound that arrives here is behind the session. */
@@ -83,7 +85,12 @@ export class InsertNode {
     this.id = insert.id;
     this.values = [...insert.values];
     this.bypass = insert.bypass;
-    this.kernel = factory(sampleRate, insert.values);
+    try {
+      this.kernel = factory({ sampleRate, values: insert.values, memory: this.memory });
+    } catch (error) {
+      this.memory.free();
+      throw error;
+    }
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
     this.leapFrames = Math.round(LEAP_SECONDS * sampleRate);
     this.dry.setDelay(this.kernel.latencyFrames, true);
@@ -96,6 +103,11 @@ export class InsertNode {
 
   get gone(): boolean {
     return this.leaving && this.amount.settled;
+  }
+
+  /** Gives its memory back: it is not asked for anything any more. */
+  dispose(): void {
+    this.memory.free();
   }
 
   get latencyFrames(): number {

@@ -16,7 +16,9 @@ export const LONGEST_TAIL_SECONDS = 60;
 export function tailOf(plan: Plan): number {
   const engine = new Engine(plan.sampleRate);
   engine.applyPlan(plan);
-  return engine.tailSeconds;
+  const { tailSeconds } = engine;
+  engine.dispose();
+  return tailSeconds;
 }
 
 /**
@@ -33,17 +35,35 @@ export function renderPlan(
   for (;;) {
     const step = steps.next();
     if (step.done) return step.value;
-    if (onProgress && !onProgress(step.value)) return null;
+    if (!onProgress || onProgress(step.value)) continue;
+    steps.return(undefined as never);
+    return null;
   }
 }
 
-/** The same as a generator that yields its progress, for callers that must listen for messages in between. */
+/**
+ * The same as a generator that yields its progress, for callers that must listen for messages in between; one that does
+ * not go on to the end calls `return`.
+ */
 export function* renderInSteps(
   plan: Plan,
   samples: ReadonlyMap<string, Samples>,
   range: RenderRange,
 ): Generator<number, Samples> {
   const engine = new Engine(plan.sampleRate);
+  try {
+    return yield* renderWith(engine, plan, samples, range);
+  } finally {
+    engine.dispose();
+  }
+}
+
+function* renderWith(
+  engine: Engine,
+  plan: Plan,
+  samples: ReadonlyMap<string, Samples>,
+  range: RenderRange,
+): Generator<number, Samples> {
   for (const [id, sound] of samples) engine.setSamples(id, sound);
   engine.applyPlan({ ...plan, loop: null });
   engine.seek(range.fromFrame);

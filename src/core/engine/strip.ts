@@ -85,6 +85,11 @@ export class Strip {
     return this.leaving && this.open.settled;
   }
 
+  /** Gives the memory of its effects back. */
+  dispose(): void {
+    for (const node of new Set([...this.nodes, ...(this.waiting ?? [])])) node.dispose();
+  }
+
   update(plan: PlanStrip): void {
     this.leaving = false;
     this.gain.setCurve(plan.curves?.gain);
@@ -188,6 +193,7 @@ export class Strip {
     for (let place = 0; place < this.nodes.length; place++) {
       const node = this.nodes[place]!;
       if (node.gone) {
+        node.dispose();
         this.nodes.splice(place, 1);
         place--;
         continue;

@@ -63,7 +63,21 @@ async function decode(id: number, task: Extract<WorkerTask, { kind: 'decode' }>)
   };
 }
 
-/** Renders a plan in steps between which cancellations come in. */
+/** Works in steps between which cancellations come in; what the work holds is given back in any case. */
+async function finish<T>(id: number, steps: Generator<number, T>, report?: (done: number) => void): Promise<T> {
+  try {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      report?.(step.value);
+      await breathe();
+      stopIfCancelled(id);
+    }
+  } finally {
+    steps.return(undefined as T);
+  }
+}
+
 async function render(
   id: number,
   task: { plan: Plan; samples: readonly SharedSamples[]; range: RenderRange },
@@ -71,14 +85,9 @@ async function render(
   part: number,
 ): Promise<Samples> {
   const samples = new Map<string, Samples>(task.samples.map(({ assetId, left, right }) => [assetId, { left, right }]));
-  const steps = renderInSteps(task.plan, samples, task.range);
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-    send({ id, kind: 'progress', done: from + step.value * part });
-    await breathe();
-    stopIfCancelled(id);
-  }
+  return finish(id, renderInSteps(task.plan, samples, task.range), (done) =>
+    send({ id, kind: 'progress', done: from + done * part }),
+  );
 }
 
 async function bounce(id: number, task: Extract<WorkerTask, { kind: 'bounce' }>): Promise<WorkerResults['bounce']> {
@@ -116,15 +125,14 @@ async function echogram(
   task: Extract<WorkerTask, { kind: 'echogram' }>,
 ): Promise<WorkerResults['echogram']> {
   const { inserts, sampleRateHz, seconds, slots } = task;
-  const steps = task.apart
-    ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
-    : chainEchogram(inserts, sampleRateHz, seconds, slots);
-  for (;;) {
-    await breathe();
-    stopIfCancelled(id);
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
+  await breathe();
+  stopIfCancelled(id);
+  return finish(
+    id,
+    task.apart
+      ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
+      : chainEchogram(inserts, sampleRateHz, seconds, slots),
+  );
 }
 
 async function run(id: number, task: WorkerTask): Promise<void> {

@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import Link from 'next/link';
 import { KinetikonError } from '@/core/errors';
-import { runsWasm } from '@/core/wasm/kernels';
+import { runsWasm } from '@/core/wasm/module';
 import { problemFrom, type Problem } from '@/features/session/problems';
 import { Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';

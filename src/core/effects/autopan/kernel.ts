@@ -1,7 +1,7 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { exp } from '../../math/elementary';
-import type { Kernel, KernelFactory } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 
 const enum P {
   rate,
@@ -20,6 +20,7 @@ const TICK = 8;
  * amplitude. With opposite phases the two powers always sum to the same, so that the movement keeps its loudness.
  */
 class AutopanKernel implements Kernel {
+  private readonly sampleRate: number;
   readonly latencyFrames = 0;
   readonly rests = true;
   private readonly v: number[];
@@ -37,10 +38,8 @@ class AutopanKernel implements Kernel {
   private offset = TICK;
   private sounding = false;
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.oscillator = new LowFrequencyOscillator(sampleRate, 211);
@@ -121,4 +120,4 @@ class AutopanKernel implements Kernel {
   }
 }
 
-export const createAutopan: KernelFactory = (sampleRate, values) => new AutopanKernel(sampleRate, values);
+export const createAutopan: KernelFactory = (context) => new AutopanKernel(context);

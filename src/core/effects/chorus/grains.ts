@@ -1,4 +1,5 @@
 import { cos, sin } from '../../math/elementary';
+import type { Ring } from '../../dsp/ring';
 import { SeededRandom } from '../../math/random';
 
 const PI = 3.141592653589793;
@@ -73,15 +74,14 @@ export class GrainVoice {
   /**
    * Adds `count` frames of this copy.
    * @param rings what is read
-   * @param write the place in the rings of the first of these frames
+   * @param written frames of these that have been written already
    * @param frame its place in the session
    * @param density grains at the same time
    * @param gains of each frame
    */
   process(
-    rings: readonly [Float32Array, Float32Array],
-    mask: number,
-    write: number,
+    rings: readonly [Ring, Ring],
+    written: number,
     frame: number,
     grainFrames: number,
     density: number,
@@ -100,8 +100,8 @@ export class GrainVoice {
         const age = ages[grain]!;
         if (age < 0) continue;
         const weight = HANN[Math.round((age * SINE_STEPS) / lengths[grain]!)]!;
-        left += weight * levels[0][grain]! * rings[0][(write + i - delays[0][grain]!) & mask]!;
-        right += weight * levels[1][grain]! * rings[1][(write + i - delays[1][grain]!) & mask]!;
+        left += weight * levels[0][grain]! * rings[0].at(written - i + delays[0][grain]!);
+        right += weight * levels[1][grain]! * rings[1].at(written - i + delays[1][grain]!);
         ages[grain] = age + 1 >= lengths[grain]! ? -1 : age + 1;
       }
       out[0][i] = out[0][i]! + gains[i]! * left;

@@ -1,14 +1,15 @@
 import { BandSplit } from '../../dsp/bandSplit';
-import { DelayLine, readSincAt, SINC_AHEAD, SINC_NEAREST } from '../../dsp/delayLine';
-import { guardHeard, guardLoop, guardOutput } from '../../dsp/guard';
+import { guardHeard, guardOutput } from '../../dsp/guard';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
+import { Ring, SINC_AHEAD, SINC_NEAREST } from '../../dsp/ring';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import type { Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { GrainVoice, type PlaceOfGrain } from './grains';
@@ -75,8 +76,7 @@ interface Voice {
  * untouched, in phase and not mixed.
  */
 class ChorusKernel extends ParameterKernel implements Kernel {
-  private readonly lines: readonly [DelayLine, DelayLine];
-  private readonly rings: readonly [Float32Array, Float32Array];
+  private readonly rings: readonly [Ring, Ring];
   private readonly voices: readonly Voice[];
   private readonly narrowing: readonly [Narrowing, Narrowing];
   private readonly hiss = [new Noise(521), new Noise(522)] as const;
@@ -111,7 +111,10 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private continuous = true;
   private worn = false;
   private loops = false;
-  private readonly band = blocks();
+  private readonly band: readonly [Doubles, Doubles];
+  /** What is written into the rings where copies go round. */
+  private readonly fed: readonly [Doubles, Doubles];
+  private readonly copies: Doubles;
   private readonly rest = blocks();
   private readonly wet = blocks();
   private readonly inGrains = blocks();
@@ -120,13 +123,17 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly placeOfGrain: PlaceOfGrain[];
 
-  constructor(sampleRate: number, values: readonly number[]) {
-    super(sampleRate, values);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, values, memory } = context;
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
     this.longest = 2 * Math.ceil((1 + STAGGER) * (LONGEST_MS / 1000) * sampleRate);
     this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
-    this.lines = [new DelayLine(this.longest + NEAREST + TICK), new DelayLine(this.longest + NEAREST + TICK)];
-    this.rings = [this.lines[0].buffer, this.lines[1].buffer];
+    const ring = () => new Ring(memory, this.longest + NEAREST + TICK);
+    this.rings = [ring(), ring()];
+    this.band = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.fed = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.copies = memory.doubles(MAXIMUM_BLOCK);
     this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
     this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
       delays: [0, 0],
@@ -178,7 +185,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   reset(): void {
     this.aim(0);
-    for (const line of this.lines) line.clear();
+    for (const ring of this.rings) ring.clear();
     for (const one of this.narrowing) one.reset();
     for (const { grains } of this.voices) grains.reset();
     this.split = this.newSplit();
@@ -361,24 +368,20 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** Reads all copies of the band and writes it; where nothing goes round it is written first, and copies can be near. */
   private copy(count: number): void {
-    const { voices, lines, wet, band, offset, gains } = this;
-    const [left, right] = lines;
-    const written = left.writeIndex;
+    const { voices, rings, wet, band, fed, copies, offset, gains } = this;
+    const written = this.loops ? 0 : count;
     for (const block of wet) block.fill(0, 0, count);
     if (this.grained) for (const block of this.inGrains) block.fill(0, 0, count);
-    if (!this.loops) this.write(count);
+    if (!this.loops) for (const side of [0, 1] as const) rings[side].write(band[side], count, true);
     for (let n = 0; n < voices.length; n++) {
       const { gain, delays, steps, heard } = voices[n]!;
       if (!heard) continue;
       gain.fill(gains, count);
       for (let side = 0; this.continuous && side < 2; side++) {
-        const { buffer, mask } = lines[side as 0 | 1];
-        const out = wet[side as 0 | 1];
-        const delay = delays[side as 0 | 1];
-        const step = steps[side as 0 | 1];
-        for (let i = 0; i < count; i++) {
-          out[i] = out[i]! + gains[i]! * readSincAt(buffer, mask, written + i, delay + step * (offset + i));
-        }
+        const channel = side as 0 | 1;
+        const out = wet[channel];
+        rings[channel].read(copies, delays[channel], steps[channel], offset, NEAREST, count, written);
+        for (let i = 0; i < count; i++) out[i] = out[i]! + gains[i]! * copies[i]!;
       }
       if (this.grained) this.grain(n, written, count);
     }
@@ -392,29 +395,19 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     if (this.worn) this.wearOut(count);
     if (!this.loops) return;
     this.feedback.fill(gains, count);
-    for (let i = 0; i < count; i++) {
-      left.write(guardLoop(band[0][i]! + gains[i]! * wet[0][i]!) + 1e-20 - 1e-20);
-      right.write(guardLoop(band[1][i]! + gains[i]! * wet[1][i]!) + 1e-20 - 1e-20);
+    for (const side of [0, 1] as const) {
+      for (let i = 0; i < count; i++) fed[side][i] = band[side][i]! + gains[i]! * wet[side][i]!;
+      rings[side].write(fed[side], count, true);
     }
   }
 
-  private write(count: number): void {
-    const [left, right] = this.lines;
-    const [bandLeft, bandRight] = this.band;
-    for (let i = 0; i < count; i++) {
-      left.write(guardLoop(bandLeft[i]!) + 1e-20 - 1e-20);
-      right.write(guardLoop(bandRight[i]!) + 1e-20 - 1e-20);
-    }
-  }
-
-  /** @param written where the rings' next frame went or will go at the beginning of the stretch */
+  /** @param written frames of the stretch that are in the rings already */
   private grain(voice: number, written: number, count: number): void {
     const { v, inGrains, rings, gains } = this;
     const frames = (v[P.grainSize]! / 1000) * this.sampleRate;
     const { grains } = this.voices[voice]!;
     const place = this.placeOfGrain[voice]!;
-    const { mask } = this.lines[0];
-    grains.process(rings, mask, written, this.frame, frames, v[P.density]!, place, inGrains, count, gains);
+    grains.process(rings, written, this.frame, frames, v[P.density]!, place, inGrains, count, gains);
   }
 
   /** What a bucket brigade and its compander do to the copies. */
@@ -504,4 +497,4 @@ function take(
   }
 }
 
-export const createChorus: KernelFactory = (sampleRate, values) => new ChorusKernel(sampleRate, values);
+export const createChorus: KernelFactory = (context) => new ChorusKernel(context);

@@ -4,7 +4,7 @@ import { SlidingMaximum } from '../../dsp/slidingMaximum';
 import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
-import type { Kernel, KernelFactory, KeySound } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
 import { LevelKey } from '../levelKey';
 import { INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
 
@@ -48,6 +48,7 @@ export function staticReduction(levelDb: number, thresholdDb: number, slope: num
  * reduction wanted is held for as long as the look-ahead is, so that a loud sound is kept down to its end.
  */
 class CompressorKernel implements Kernel {
+  private readonly sampleRate: number;
   readonly latencyFrames: number;
   private readonly v: number[];
   private readonly rampFrames: number;
@@ -72,10 +73,8 @@ class CompressorKernel implements Kernel {
   private gain = 1;
   private most = 0;
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
@@ -186,4 +185,4 @@ class CompressorKernel implements Kernel {
   }
 }
 
-export const createCompressor: KernelFactory = (sampleRate, values) => new CompressorKernel(sampleRate, values);
+export const createCompressor: KernelFactory = (context) => new CompressorKernel(context);

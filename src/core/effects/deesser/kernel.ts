@@ -2,7 +2,7 @@ import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { between } from '../../math/between';
 import { dbToGain, exp, log, tan } from '../../math/elementary';
-import type { Kernel, KernelFactory } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 import { LevelKey } from '../levelKey';
 
 const enum P {
@@ -73,6 +73,7 @@ class Cut {
  * fast attack and a release of 60 ms. Both channels share it.
  */
 class DeesserKernel implements Kernel {
+  private readonly sampleRate: number;
   readonly latencyFrames = 0;
   private readonly v: number[];
   private readonly rampFrames: number;
@@ -95,10 +96,8 @@ class DeesserKernel implements Kernel {
   /** The band moved since its filter was tuned last. */
   private moved = false;
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
@@ -195,4 +194,4 @@ class DeesserKernel implements Kernel {
   }
 }
 
-export const createDeesser: KernelFactory = (sampleRate, values) => new DeesserKernel(sampleRate, values);
+export const createDeesser: KernelFactory = (context) => new DeesserKernel(context);

@@ -1,7 +1,7 @@
-import { DelayLine, readNearAt, readSincTwice, SINC_AHEAD, SINC_NEAREST } from '../../dsp/delayLine';
-import { guardLoop } from '../../dsp/guard';
+import { Ring, SINC_AHEAD } from '../../dsp/ring';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
+import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 
 /** Frames between two updates of everything that moves; between them delays run in straight lines. */
@@ -20,7 +20,8 @@ const MINIMUM_FRAMES = 4;
  * steadily, as automation asks, is followed exactly: the pitch bends by its slope and nothing else.
  */
 export class DelayTap {
-  private readonly line: DelayLine;
+  private readonly ring: Ring;
+  private readonly target: Doubles;
   private readonly maximum: number;
   private readonly glideFactor: number;
   private readonly fadeStep: number;
@@ -44,9 +45,10 @@ export class DelayTap {
   private toSlope = 0;
 
   /** @param frames delay to begin with */
-  constructor(sampleRate: number, frames: number) {
+  constructor(memory: Arena, sampleRate: number, frames: number) {
     this.maximum = MAXIMUM_DELAY_SECONDS * sampleRate;
-    this.line = new DelayLine(this.maximum + TICK + MAXIMUM_BLOCK);
+    this.ring = new Ring(memory, this.maximum + TICK + MAXIMUM_BLOCK);
+    this.target = memory.doubles(MAXIMUM_BLOCK);
     this.glideFactor = 1 - exp(-TICK / (GLIDE_SECONDS * sampleRate));
     this.fadeStep = TICK / (CROSSFADE_SECONDS * sampleRate);
     this.restFrames = Math.round(REST_SECONDS * sampleRate);
@@ -54,7 +56,7 @@ export class DelayTap {
   }
 
   reset(frames: number, swing: number, shift: number): void {
-    this.line.clear();
+    this.ring.clear();
     this.wanted = this.startBase = this.base = this.nextBase = frames;
     this.wantedFrames = 0;
     this.fade = 1;
@@ -165,27 +167,20 @@ export class DelayTap {
    * says, to make up for a stage that follows.
    * @param written frames of this stretch that have been written already
    */
-  read(out: Float64Array, offset: number, frames: number, lead: number, written: number): void {
-    const { buffer, mask } = this.line;
-    const writeIndex = this.line.writeIndex - written;
-    const { fromSlope, fadeSlope } = this;
+  read(out: Doubles, offset: number, frames: number, lead: number, written: number): void {
+    const { ring, target, fromSlope, fadeSlope } = this;
     const from = this.from - lead;
     if (this.whole(from) && from >= MINIMUM_FRAMES) {
-      const start = (writeIndex - from) | 0;
-      for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
+      ring.readWhole(out, from, frames, written);
       return;
     }
-    for (let i = 0; i < frames; i++) {
-      const delay = from + fromSlope * (offset + i);
-      out[i] = readNearAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
-    }
+    ring.read(out, from, fromSlope, offset, MINIMUM_FRAMES, frames, written);
     if (fadeSlope === 0) return;
+    ring.read(target, this.to - lead, this.toSlope, offset, MINIMUM_FRAMES, frames, written);
     for (let i = 0; i < frames; i++) {
       const t = this.fade + fadeSlope * (offset + i);
       const weight = t >= 1 ? 1 : smoothstep(t);
-      const delay = this.to - lead + this.toSlope * (offset + i);
-      const target = readNearAt(buffer, mask, writeIndex + i, delay < MINIMUM_FRAMES ? MINIMUM_FRAMES : delay);
-      out[i] = out[i]! + weight * (target - out[i]!);
+      out[i] = out[i]! + weight * (target[i]! - out[i]!);
     }
   }
 
@@ -196,29 +191,21 @@ export class DelayTap {
   static readBoth(
     left: DelayTap,
     right: DelayTap,
-    outLeft: Float64Array,
-    outRight: Float64Array,
+    outLeft: Doubles,
+    outRight: Doubles,
     offset: number,
     frames: number,
     lead: number,
     written: number,
   ): void {
-    const { from, fromSlope, fadeSlope, line } = left;
+    const { from, fromSlope, fadeSlope, ring } = left;
     const alike = right.from === from && right.fromSlope === fromSlope && right.fadeSlope === 0 && fadeSlope === 0;
-    const nearest = Math.min(from, from + fromSlope * TICK) - lead;
-    if (!alike || left.whole(from) || nearest < SINC_NEAREST) {
+    if (!alike || left.whole(from)) {
       left.read(outLeft, offset, frames, lead, written);
       right.read(outRight, offset, frames, lead, written);
       return;
     }
-    const { buffer, mask } = line;
-    const writeIndex = line.writeIndex - written;
-    const other = right.line.buffer;
-    const first = from - lead;
-    for (let i = 0; i < frames; i++) {
-      const delay = first + fromSlope * (offset + i);
-      readSincTwice(buffer, other, mask, writeIndex + i, delay, outLeft, outRight, i);
-    }
+    ring.readWith(right.ring, outLeft, outRight, from - lead, fromSlope, offset, MINIMUM_FRAMES, frames, written);
   }
 
   private get roundFrames(): number {
@@ -226,27 +213,12 @@ export class DelayTap {
   }
 
   /** Reads what was written one time ago, in whole frames and without swing: what a held loop writes again. */
-  readRound(out: Float64Array, frames: number): void {
-    const { buffer, mask, writeIndex } = this.line;
-    const start = writeIndex - this.roundFrames;
-    for (let i = 0; i < frames; i++) out[i] = buffer[(start + i) & mask]!;
+  readRound(out: Doubles, frames: number): void {
+    this.ring.readWhole(out, this.roundFrames, frames, 0);
   }
 
   /** @param guarded kept from growing on its rounds; what is held must come round unchanged */
-  write(block: Float64Array, frames: number, guarded: boolean): void {
-    const { buffer, mask } = this.line;
-    let index = this.line.writeIndex;
-    if (guarded) {
-      for (let i = 0; i < frames; i++) {
-        buffer[index] = guardLoop(block[i]!) + 1e-20 - 1e-20;
-        index = (index + 1) & mask;
-      }
-    } else {
-      for (let i = 0; i < frames; i++) {
-        buffer[index] = block[i]! + 1e-20 - 1e-20;
-        index = (index + 1) & mask;
-      }
-    }
-    this.line.writeIndex = index;
+  write(block: Doubles, frames: number, guarded: boolean): void {
+    this.ring.write(block, frames, guarded);
   }
 }

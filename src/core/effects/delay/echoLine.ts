@@ -6,6 +6,7 @@ import { Narrowing } from '../../dsp/narrowing';
 import { dbToGain, exp, log } from '../../math/elementary';
 import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
+import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, LONGEST_MS, SHORTEST_MS } from './spec';
@@ -69,7 +70,7 @@ export interface Surroundings {
  */
 export class EchoLine {
   /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
-  readonly heard = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  readonly heard: readonly [Doubles, Doubles];
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
   private readonly values: number[];
@@ -78,6 +79,8 @@ export class EchoLine {
   private readonly oscillator: LowFrequencyOscillator;
   private path: LinePath;
   private oldPath: LinePath | null = null;
+  /** A path that waits to take up the next arrangement. */
+  private spare: LinePath;
   private readonly pathFade = new Ramp(1);
   private readonly feedback = new Ramp(0);
   private readonly swap = new Ramp(0);
@@ -92,7 +95,7 @@ export class EchoLine {
   private q = 1;
   private readonly drive = new Drive();
   private readonly wearDrive = new Drive();
-  private readonly course = new DriveCourse();
+  private readonly course: DriveCourse;
   private logDrive = 0;
   private depth = 0;
   private cutoffDepth = 0;
@@ -101,27 +104,37 @@ export class EchoLine {
   private arrangement: ToneArrangement;
   private worn = false;
   private sounding = false;
-  private readonly loop = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
-  private readonly raw = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
-  private readonly fed = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
-  private readonly oldHeard = new Float64Array(MAXIMUM_BLOCK);
-  private readonly oldLoop = new Float64Array(MAXIMUM_BLOCK);
+  private readonly loop: readonly [Doubles, Doubles];
+  private readonly raw: readonly [Doubles, Doubles];
+  private readonly fed: readonly [Doubles, Doubles];
+  private readonly oldHeard: Doubles;
+  private readonly oldLoop: Doubles;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(
+    memory: Arena,
     private readonly sampleRate: number,
     values: readonly number[],
     seed: number,
   ) {
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.heard = [block(), block()];
+    this.loop = [block(), block()];
+    this.raw = [block(), block()];
+    this.fed = [block(), block()];
+    this.oldHeard = block();
+    this.oldLoop = block();
+    this.course = new DriveCourse(memory);
     this.values = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.toneFactor = 1 - exp(-TICK / (TONE_SECONDS * sampleRate));
-    this.taps = [new DelayTap(sampleRate, 1), new DelayTap(sampleRate, 1)];
+    this.taps = [new DelayTap(memory, sampleRate, 1), new DelayTap(memory, sampleRate, 1)];
     this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, seed);
     this.arrangement = this.wantedArrangement();
-    this.path = new LinePath(sampleRate, this.arrangement);
+    this.path = new LinePath(memory, sampleRate, this.arrangement);
+    this.spare = new LinePath(memory, sampleRate, this.arrangement);
     this.reset(0);
   }
 
@@ -169,7 +182,8 @@ export class EchoLine {
   reset(shift: number): void {
     this.aim(0);
     this.arrangement = this.wantedArrangement();
-    this.path = new LinePath(this.sampleRate, this.arrangement);
+    this.path.arrange(this.arrangement);
+    if (this.oldPath) this.spare = this.oldPath;
     this.oldPath = null;
     this.pathFade.moveTo(1, 0);
     const v = this.values;
@@ -256,10 +270,14 @@ export class EchoLine {
     this.drive.aim(this.driveCurve, exp(this.logDrive), elapsed, TICK);
     this.wearDrive.aim('tape', wear.warmth, elapsed, TICK);
 
-    if (this.oldPath && this.pathFade.settled) this.oldPath = null;
+    if (this.oldPath && this.pathFade.settled) {
+      this.spare = this.oldPath;
+      this.oldPath = null;
+    }
     if (!this.oldPath && !sameArrangement(this.arrangement, this.path.arrangement)) {
       this.oldPath = this.path;
-      this.path = new LinePath(this.sampleRate, this.arrangement);
+      this.path = this.spare;
+      this.path.arrange(this.arrangement);
       this.pathFade.moveTo(0, 0);
       this.pathFade.moveTo(1, this.rampFrames);
     }

@@ -1,11 +1,19 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { guardHeard } from '../../dsp/guard';
 import { Ramp } from '../../dsp/ramp';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory, type KeySound, type LineShare } from '../kernel';
+import {
+  MAXIMUM_BLOCK,
+  type Kernel,
+  type KernelContext,
+  type KernelFactory,
+  type KeySound,
+  type LineShare,
+} from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { DelayLine } from '../../dsp/delayLine';
 import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
+import type { Arena } from '../../wasm/arena';
 import { TICK } from './delayTap';
 import { Ducker } from './ducker';
 import { EchoLine, LineParameter, type Surroundings } from './echoLine';
@@ -39,6 +47,8 @@ const MIX = place('mix');
 
 /** Eight lines that feed one another, between the input and an equal-power mix. */
 class DelayKernel implements Kernel {
+  private readonly sampleRate: number;
+  private readonly memory: Arena;
   private readonly v: number[];
   private readonly rampFrames: number;
   /** Lines are made when they are first switched on. */
@@ -81,10 +91,9 @@ class DelayKernel implements Kernel {
   private readonly plainSum = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
+    this.sampleRate = sampleRate;
+    this.memory = memory;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.wear = new Wear(sampleRate, this.wearSettings());
@@ -251,7 +260,7 @@ class DelayKernel implements Kernel {
       const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
       const known = this.lines[line];
       if (known) known.reset(this.wear.shift);
-      else this.lines[line] = new EchoLine(this.sampleRate, values, 101 + line);
+      else this.lines[line] = new EchoLine(this.memory, this.sampleRate, values, 101 + line);
       this.lines[line]!.setWorn(this.worn);
       this.lines[line]!.setAudible(false, 0);
       this.active = [...this.active, line].sort((a, b) => a - b);
@@ -534,4 +543,4 @@ function closed(gain: Ramp): boolean {
   return gain.settled && gain.value === 0;
 }
 
-export const createDelay: KernelFactory = (sampleRate, values) => new DelayKernel(sampleRate, values);
+export const createDelay: KernelFactory = (context) => new DelayKernel(context);

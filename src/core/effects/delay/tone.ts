@@ -1,6 +1,7 @@
-import type { SmoothedCurveName } from '../../dsp/antialiasedCurve';
+import type { CurveName } from '../../dsp/curves';
 import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage } from '../../dsp/driveStage';
 import { StateVariableFilter, type FilterType } from '../../dsp/stateVariableFilter';
+import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 
 /** How filter and drive of a line are arranged; a change of any of these crossfades to a new arrangement. */
@@ -10,7 +11,7 @@ export interface ToneArrangement {
   readonly place: 'both' | 'heard' | 'loop';
   readonly filterFirst: boolean;
   /** Null when there is no drive. */
-  readonly curve: SmoothedCurveName | null;
+  readonly curve: CurveName | null;
   /** The medium saturates as well. */
   readonly worn: boolean;
 }
@@ -37,7 +38,7 @@ export class Drive {
   liftStep = 0;
 
   /** Goes on by `elapsed` frames and then towards `gain` over the next `frames`; 0 goes there at once. */
-  aim(curve: SmoothedCurveName, gain: number, elapsed: number, frames: number): void {
+  aim(curve: CurveName, gain: number, elapsed: number, frames: number): void {
     const lift = driveLift(curve, gain);
     this.gain += this.step * elapsed;
     this.lift += this.liftStep * elapsed;
@@ -50,13 +51,19 @@ export class Drive {
 
 /** What drive and medium do to each frame of a stretch, alike on both channels of a line. */
 export class DriveCourse {
-  readonly drive = new Float64Array(MAXIMUM_BLOCK);
-  readonly wear = new Float64Array(MAXIMUM_BLOCK);
-  readonly amount = new Float64Array(MAXIMUM_BLOCK);
+  readonly drive: Doubles;
+  readonly wear: Doubles;
+  readonly amount: Doubles;
   /** The level made good where the line is heard. */
   readonly lift = new Float64Array(MAXIMUM_BLOCK);
   /** Whether there is any to be made good. */
   lifted = false;
+
+  constructor(memory: Arena) {
+    this.drive = memory.doubles(MAXIMUM_BLOCK);
+    this.wear = memory.doubles(MAXIMUM_BLOCK);
+    this.amount = memory.doubles(MAXIMUM_BLOCK);
+  }
 
   /** @param offset frames since drive and wear were aimed */
   lay(drive: Drive, wear: Drive, offset: number, count: number): void {
@@ -77,18 +84,28 @@ export class DriveCourse {
 class Tone {
   private readonly first: StateVariableFilter;
   private readonly second: StateVariableFilter;
-  private readonly stage: DriveStage | null;
+  private readonly stage: DriveStage;
 
   constructor(
+    memory: Arena,
     sampleRate: number,
-    private readonly arrangement: ToneArrangement,
-    private readonly filtered: boolean,
+    private arrangement: ToneArrangement,
+    private filtered: boolean,
   ) {
-    const { curve, worn } = arrangement;
     this.first = new StateVariableFilter(sampleRate);
     this.second = new StateVariableFilter(sampleRate);
-    this.stage = curve !== null || worn ? new DriveStage(sampleRate, MAXIMUM_BLOCK) : null;
-    this.stage?.setCurves(curve, worn ? 'tape' : null);
+    this.stage = new DriveStage(memory, sampleRate);
+    this.arrange(arrangement, filtered);
+  }
+
+  /** Begins anew from silence. */
+  arrange(arrangement: ToneArrangement, filtered: boolean): void {
+    this.arrangement = arrangement;
+    this.filtered = filtered && arrangement.filter !== null;
+    this.first.reset();
+    this.second.reset();
+    this.stage.reset();
+    this.stage.setCurves(arrangement.curve, arrangement.worn ? 'tape' : null);
   }
 
   tune(cutoffHz: number, q: number): void {
@@ -98,51 +115,69 @@ class Tone {
     if (stages === 2) this.second.configure(filter, cutoffHz, q * SECOND_SECTION);
   }
 
-  process(block: Float64Array, frames: number, { drive, wear, amount }: DriveCourse): void {
+  process(block: Doubles, frames: number, { drive, wear, amount }: DriveCourse): void {
     const { filterFirst } = this.arrangement;
     if (filterFirst) this.filter(block, frames);
-    this.stage?.process(block, frames, drive, wear, amount);
+    if (saturates(this.arrangement)) this.stage.process(block, frames, drive, wear, amount);
     if (!filterFirst) this.filter(block, frames);
   }
 
-  private filter(block: Float64Array, frames: number): void {
-    if (this.arrangement.filter === null || !this.filtered) return;
+  private filter(block: Doubles, frames: number): void {
+    if (!this.filtered) return;
     this.first.process(block, frames);
     if (this.arrangement.stages === 2) this.second.process(block, frames);
   }
 }
 
+function saturates({ curve, worn }: ToneArrangement): boolean {
+  return curve !== null || worn;
+}
+
 /** Both channels of a line from the tap on: what is heard and what goes round again. */
 export class LinePath {
-  /** Frames by which the path must read ahead to make up for its oversampling; 0 when it does not saturate. */
-  readonly lead: number;
   private readonly heard: readonly [Tone, Tone];
-  private readonly loop: readonly [Tone, Tone] | null;
+  private readonly loop: readonly [Tone, Tone];
 
   constructor(
+    memory: Arena,
     sampleRate: number,
-    readonly arrangement: ToneArrangement,
+    public arrangement: ToneArrangement,
   ) {
-    const { place } = arrangement;
-    const tone = (filtered: boolean) => new Tone(sampleRate, arrangement, filtered);
-    this.lead = arrangement.curve === null && !arrangement.worn ? 0 : DRIVE_LATENCY;
-    this.heard = [tone(place !== 'loop'), tone(place !== 'loop')];
-    const same = place === 'both' || arrangement.filter === null;
-    this.loop = same ? null : [tone(place === 'loop'), tone(place === 'loop')];
+    const tone = () => new Tone(memory, sampleRate, arrangement, false);
+    this.heard = [tone(), tone()];
+    this.loop = [tone(), tone()];
+    this.arrange(arrangement);
+  }
+
+  /** Takes up another arrangement, from silence. */
+  arrange(arrangement: ToneArrangement): void {
+    this.arrangement = arrangement;
+    for (const tone of this.heard) tone.arrange(arrangement, arrangement.place !== 'loop');
+    for (const tone of this.loop) tone.arrange(arrangement, arrangement.place === 'loop');
+  }
+
+  /** Frames by which the path must read ahead to make up for its oversampling; 0 when it does not saturate. */
+  get lead(): number {
+    return saturates(this.arrangement) ? DRIVE_LATENCY : 0;
+  }
+
+  /** Whether what goes round is not what is heard. */
+  private get apart(): boolean {
+    return this.arrangement.place !== 'both' && this.arrangement.filter !== null;
   }
 
   tune(channel: 0 | 1, cutoffHz: number, q: number): void {
     this.heard[channel].tune(cutoffHz, q);
-    this.loop?.[channel].tune(cutoffHz, q);
+    if (this.apart) this.loop[channel].tune(cutoffHz, q);
   }
 
   /** Turns the tap's samples in `heard` into the heard ones, and puts into `loop` those that go round again. */
-  process(channel: 0 | 1, heard: Float64Array, loop: Float64Array, frames: number, course: DriveCourse): void {
-    if (this.loop) {
+  process(channel: 0 | 1, heard: Doubles, loop: Doubles, frames: number, course: DriveCourse): void {
+    if (this.apart) {
       for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
       this.loop[channel].process(loop, frames, course);
     }
     this.heard[channel].process(heard, frames, course);
-    if (!this.loop) for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
+    if (!this.apart) for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
   }
 }

@@ -1,7 +1,7 @@
 import { Ramp } from '../../dsp/ramp';
 import { between } from '../../math/between';
 import { dbToGain, exp, log } from '../../math/elementary';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { Band, sameShape, type BandShape } from './band';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
 
@@ -218,7 +218,7 @@ class EqKernel implements Kernel {
   private readonly right = new Float64Array(MAXIMUM_BLOCK);
   private readonly values: number[];
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor({ sampleRate, values }: KernelContext) {
     this.values = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.slots = Array.from(
@@ -273,4 +273,4 @@ class EqKernel implements Kernel {
   }
 }
 
-export const createEq: KernelFactory = (sampleRate, values) => new EqKernel(sampleRate, values);
+export const createEq: KernelFactory = (context) => new EqKernel(context);

@@ -1,11 +1,12 @@
-import { DelayLine, readNearAt, readSincAt, SINC_NEAREST } from '../../dsp/delayLine';
-import { guardHeard, guardLoop } from '../../dsp/guard';
+import { guardHeard } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
+import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import type { Arena, Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 
@@ -38,19 +39,27 @@ const SHORTEST_LOOP = 4;
 
 /** One side: the comb's line, what is ahead of it, and the dry sound beside it. */
 class Side {
-  readonly line: DelayLine;
-  readonly ahead: DelayLine;
+  readonly line: Ring;
+  readonly ahead: Ring;
   readonly filter: StateVariableFilter;
   readonly wet = new Float64Array(MAXIMUM_BLOCK);
+  readonly input: Doubles;
+  readonly dry: Doubles;
+  readonly held: Doubles;
+  readonly heard: Doubles;
   /** Delay of the copy in frames, moving in a straight line through the tick. */
   delay = 0;
   step = 0;
 
-  constructor(sampleRate: number) {
+  constructor(memory: Arena, sampleRate: number) {
     const longest = Math.ceil((LONGEST_MS / 1000) * sampleRate);
-    this.line = new DelayLine(2 * longest + 2 * NEAREST);
-    this.ahead = new DelayLine(longest + 3 * NEAREST);
+    this.line = new Ring(memory, 2 * longest + 2 * NEAREST + MAXIMUM_BLOCK);
+    this.ahead = new Ring(memory, longest + 3 * NEAREST + MAXIMUM_BLOCK);
     this.filter = new StateVariableFilter(sampleRate);
+    this.input = memory.doubles(MAXIMUM_BLOCK);
+    this.dry = memory.doubles(MAXIMUM_BLOCK);
+    this.held = memory.doubles(MAXIMUM_BLOCK);
+    this.heard = memory.doubles(MAXIMUM_BLOCK);
   }
 
   reset(): void {
@@ -87,17 +96,19 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   private centreStep = 0;
   private readonly mix: EqualPowerMix;
   private offset = TICK;
-  private readonly feedbacks = new Float64Array(MAXIMUM_BLOCK);
+  private readonly feedbacks: Doubles;
   private readonly polarities = new Float64Array(MAXIMUM_BLOCK);
   private readonly throughs = new Float64Array(MAXIMUM_BLOCK);
   private readonly filters = new Float64Array(MAXIMUM_BLOCK);
   private readonly toned = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(sampleRate: number, values: readonly number[]) {
-    super(sampleRate, values);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, values, memory } = context;
     this.lag = Math.ceil((LONGEST_MS / 1000) * sampleRate) + NEAREST;
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
-    this.sides = [new Side(sampleRate), new Side(sampleRate)];
+    this.feedbacks = memory.doubles(MAXIMUM_BLOCK);
+    this.sides = [new Side(memory, sampleRate), new Side(memory, sampleRate)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, 307);
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.reset();
@@ -245,32 +256,23 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   /** Works out the copy in `wet` and leaves the dry sound, late by the latency, in `sound`. */
   private comb(side: Side, sound: Float32Array, start: number, count: number): void {
     const { feedbacks, polarities, throughs, filters, toned, lag, offset, centre, centreStep } = this;
-    const { wet } = side;
-    const { buffer, mask } = side.line;
-    const { ahead } = side;
-    let write = side.line.writeIndex;
-    for (let i = 0; i < count; i++) {
-      const at = start + i;
-      const delay = side.delay + side.step * (offset + i);
-      const through = throughs[i]!;
-      ahead.write(sound[at]!);
-      let input = sound[at]!;
-      let dry = ahead.readInteger(1 + NEAREST);
-      if (through > 0) {
-        // Late by the lag less the delay in the middle: the copy then comes with the dry sound, give or take its sweep.
-        const early = lag - (centre + centreStep * (offset + i));
-        input += through * (readSincAt(ahead.buffer, ahead.mask, ahead.writeIndex, 1 + early) - input);
-        dry += through * (ahead.readInteger(1 + NEAREST + lag) - dry);
-      }
-      const heard = readSincAt(buffer, mask, write, delay + NEAREST);
-      const gain = feedbacks[i]!;
-      if (gain !== 0) input += gain * readNearAt(buffer, mask, write, delay < SHORTEST_LOOP ? SHORTEST_LOOP : delay);
-      buffer[write] = guardLoop(input) + 1e-20 - 1e-20;
-      write = (write + 1) & mask;
-      wet[at] = guardHeard(heard) * polarities[i]!;
-      sound[at] = dry;
+    const { wet, input, dry, held, heard, line, ahead, delay, step } = side;
+    for (let i = 0; i < count; i++) input[i] = sound[start + i]!;
+    ahead.write(input, count, false);
+    ahead.readWhole(dry, NEAREST, count, count);
+    if (throughs[0]! > 0 || throughs[count - 1]! > 0) {
+      // Late by the lag less the delay in the middle: the copy then comes with the dry sound, give or take its sweep.
+      ahead.read(held, lag - centre, -centreStep, offset, NEAREST, count, count);
+      for (let i = 0; i < count; i++) input[i] = input[i]! + throughs[i]! * (held[i]! - input[i]!);
+      ahead.readWhole(held, NEAREST + lag, count, count);
+      for (let i = 0; i < count; i++) dry[i] = dry[i]! + throughs[i]! * (held[i]! - dry[i]!);
     }
-    side.line.writeIndex = write;
+    line.writeRound(input, feedbacks, delay, step, offset, SHORTEST_LOOP, count);
+    line.read(heard, delay + NEAREST, step, offset, NEAREST, count, count);
+    for (let i = 0; i < count; i++) {
+      wet[start + i] = guardHeard(heard[i]!) * polarities[i]!;
+      sound[start + i] = dry[i]!;
+    }
     if (!this.filtering) return;
     for (let i = 0; i < count; i++) toned[i] = wet[start + i]!;
     side.filter.process(toned, count);
@@ -278,4 +280,4 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   }
 }
 
-export const createFlanger: KernelFactory = (sampleRate, values) => new FlangerKernel(sampleRate, values);
+export const createFlanger: KernelFactory = (context) => new FlangerKernel(context);

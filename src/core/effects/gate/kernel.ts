@@ -1,7 +1,7 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp, gainToDb, log } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
-import type { Kernel, KernelFactory, KeySound } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
 import { LevelKey } from '../levelKey';
 
 const enum P {
@@ -25,6 +25,7 @@ const SILENT_DB = -100;
  * decibels, each in the time given for the whole way. Both channels share one gain.
  */
 class GateKernel implements Kernel {
+  private readonly sampleRate: number;
   readonly latencyFrames = 0;
   private readonly v: number[];
   private readonly rampFrames: number;
@@ -38,10 +39,8 @@ class GateKernel implements Kernel {
   private openingStep = 0;
   private closingFactor = 1;
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.key = new KeyInput(sampleRate);
@@ -123,4 +122,4 @@ class GateKernel implements Kernel {
   }
 }
 
-export const createGate: KernelFactory = (sampleRate, values) => new GateKernel(sampleRate, values);
+export const createGate: KernelFactory = (context) => new GateKernel(context);

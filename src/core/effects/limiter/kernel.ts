@@ -1,7 +1,7 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain } from '../../math/elementary';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 
 const enum P {
   gain,
@@ -24,7 +24,7 @@ class LimiterKernel implements Kernel {
   private readonly workLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly workRight = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor({ sampleRate, values }: KernelContext) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.limiter = new LookaheadLimiter(sampleRate, MAXIMUM_LOOKAHEAD_MS);
@@ -73,4 +73,4 @@ class LimiterKernel implements Kernel {
   }
 }
 
-export const createLimiter: KernelFactory = (sampleRate, values) => new LimiterKernel(sampleRate, values);
+export const createLimiter: KernelFactory = (context) => new LimiterKernel(context);

@@ -3,7 +3,7 @@ import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { exp, log, tan } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { STAGE_COUNTS } from './spec';
@@ -107,8 +107,9 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   private readonly wet = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
   private readonly old = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(sampleRate: number, values: readonly number[]) {
-    super(sampleRate, values);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, values } = context;
     this.oscillator = new LowFrequencyOscillator(sampleRate, 409);
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.chains = this.newChains();
@@ -217,4 +218,4 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   }
 }
 
-export const createPhaser: KernelFactory = (sampleRate, values) => new PhaserKernel(sampleRate, values);
+export const createPhaser: KernelFactory = (context) => new PhaserKernel(context);

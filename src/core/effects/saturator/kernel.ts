@@ -3,7 +3,8 @@ import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { dbToGain, exp, log } from '../../math/elementary';
-import { MAXIMUM_BLOCK, type Kernel, type KernelFactory } from '../kernel';
+import type { Arena, Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
 
 const enum P {
@@ -60,11 +61,12 @@ class Channel {
   readonly lift: Shelf;
   readonly drop: Shelf;
   readonly dry = new DelayLine(DRIVE_LATENCY + 1);
-  readonly wet = new Float64Array(MAXIMUM_BLOCK);
+  readonly wet: Doubles;
   readonly dark = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(sampleRate: number) {
-    this.stage = new DriveStage(sampleRate, MAXIMUM_BLOCK);
+  constructor(memory: Arena, sampleRate: number) {
+    this.wet = memory.doubles(MAXIMUM_BLOCK);
+    this.stage = new DriveStage(memory, sampleRate);
     this.lowCut = new StateVariableFilter(sampleRate);
     this.highCut = new StateVariableFilter(sampleRate);
     this.lift = new Shelf(sampleRate, EMPHASIS_GAIN);
@@ -99,18 +101,20 @@ class SaturatorKernel implements Kernel {
   private sinceTick = 0;
   /** A cut moved since the filters were tuned last. */
   private moved = false;
-  private readonly drives = new Float64Array(MAXIMUM_BLOCK);
+  private readonly drives: Doubles;
   private readonly lifts = new Float64Array(MAXIMUM_BLOCK);
-  private readonly amounts = new Float64Array(MAXIMUM_BLOCK);
+  private readonly amounts: Doubles;
   private readonly mixes = new Float64Array(MAXIMUM_BLOCK);
   private readonly opens = new Float64Array(MAXIMUM_BLOCK);
   private readonly lowAmounts = new Float64Array(MAXIMUM_BLOCK);
   private readonly highAmounts = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
+    this.drives = memory.doubles(MAXIMUM_BLOCK);
+    this.amounts = memory.doubles(MAXIMUM_BLOCK);
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.channels = [new Channel(sampleRate), new Channel(sampleRate)];
+    this.channels = [new Channel(memory, sampleRate), new Channel(memory, sampleRate)];
     this.curve = values[P.curve]!;
     this.reset();
   }
@@ -244,4 +248,4 @@ class SaturatorKernel implements Kernel {
   }
 }
 
-export const createSaturator: KernelFactory = (sampleRate, values) => new SaturatorKernel(sampleRate, values);
+export const createSaturator: KernelFactory = (context) => new SaturatorKernel(context);

@@ -1,11 +1,11 @@
-import { SMOOTHED_CURVES, type SmoothedCurveName } from '../../dsp/antialiasedCurve';
+import { CURVE_NAMES, type CurveName } from '../../dsp/curves';
 import { blendParameter, choice, defineEffect, group, number } from '../spec';
 
-export const CURVE_IDS = Object.keys(SMOOTHED_CURVES) as SmoothedCurveName[];
+export const CURVE_IDS = CURVE_NAMES;
 export const LOWEST_CUT_HZ = 10;
 export const HIGHEST_CUT_HZ = 20000;
 
-const NAMES: Record<SmoothedCurveName, string> = {
+const NAMES: Record<CurveName, string> = {
   soft: 'Soft',
   hard: 'Hard',
   fold: 'Fold',

@@ -1,6 +1,6 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp } from '../../math/elementary';
-import type { Kernel, KernelFactory } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 import { LevelKey } from '../levelKey';
 
 const enum P {
@@ -40,7 +40,7 @@ class TransientKernel implements Kernel {
   private fallSlow = LevelKey.FLOOR_DB;
   private shapedDb = 0;
 
-  constructor(sampleRate: number, values: readonly number[]) {
+  constructor({ sampleRate, values }: KernelContext) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.level = new LevelKey(sampleRate);
@@ -104,4 +104,4 @@ class TransientKernel implements Kernel {
   }
 }
 
-export const createTransient: KernelFactory = (sampleRate, values) => new TransientKernel(sampleRate, values);
+export const createTransient: KernelFactory = (context) => new TransientKernel(context);

@@ -2,7 +2,7 @@ import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { dbToGain } from '../../math/elementary';
-import type { Kernel, KernelFactory } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 
 const GAIN = 0;
 const POLARITY_LEFT = 1;
@@ -21,6 +21,7 @@ const LOWEST_CUT = 10;
  * crossfade) and a low cut (faded in and out against the uncut sound).
  */
 class UtilityKernel implements Kernel {
+  private readonly sampleRate: number;
   readonly latencyFrames = 0;
   readonly rests = true;
   private readonly rampFrames: number;
@@ -35,10 +36,8 @@ class UtilityKernel implements Kernel {
   private readonly cutoff: Ramp;
   private readonly one = new Float64Array(1);
 
-  constructor(
-    private readonly sampleRate: number,
-    values: readonly number[],
-  ) {
+  constructor({ sampleRate, values }: KernelContext) {
+    this.sampleRate = sampleRate;
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.values = [...values];
     this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
@@ -138,4 +137,4 @@ class UtilityKernel implements Kernel {
   }
 }
 
-export const createUtility: KernelFactory = (sampleRate, values) => new UtilityKernel(sampleRate, values);
+export const createUtility: KernelFactory = (context) => new UtilityKernel(context);

@@ -1,0 +1,47 @@
+import { Heap } from './heap';
+import { wasm } from './module';
+
+declare const inMemory: unique symbol;
+/** Numbers that lie where the loops can work on them; their place is `byteOffset`. */
+export type Floats = Float32Array & { readonly [inMemory]: true };
+export type Doubles = Float64Array & { readonly [inMemory]: true };
+
+let heap: Heap | null = null;
+
+/** The heap of this thread. */
+export function heapOfThread(): Heap {
+  if (!heap) {
+    const { loops, buffer } = wasm();
+    heap = new Heap(buffer, loops.heapBase(), buffer.byteLength);
+  }
+  return heap;
+}
+
+/** Memory of one owner, all of which goes back at once. */
+export class Arena {
+  private readonly pieces: { readonly at: number; readonly size: number }[] = [];
+
+  constructor(private readonly heap: Heap = heapOfThread()) {}
+
+  /** @returns as many zeros */
+  floats(length: number): Floats {
+    return this.heap.floats(this.take(4 * length), length) as Floats;
+  }
+
+  /** @returns as many zeros */
+  doubles(length: number): Doubles {
+    return this.heap.doubles(this.take(8 * length), length) as Doubles;
+  }
+
+  private take(size: number): number {
+    const at = this.heap.take(size);
+    this.pieces.push({ at, size });
+    return at;
+  }
+
+  /** Gives everything back; nothing of it may be used after that. */
+  free(): void {
+    for (const { at, size } of this.pieces) this.heap.release(at, size);
+    this.pieces.length = 0;
+  }
+}

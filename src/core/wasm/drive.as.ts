@@ -1,0 +1,497 @@
+import { cos, sin } from './elementary.as';
+
+const FLOAT: usize = 4;
+const LONGEST: i32 = 128;
+/** What SIMD may read and write beyond the end of a block. */
+const SPARE: i32 = 8;
+
+/** Pairs of taps of the three half-band stages of a drive, from the outside in. */
+const OUTER: i32 = 16;
+const MIDDLE: i32 = 6;
+const INNER: i32 = 4;
+/** Frames by which a drive is late. */
+const LATENCY: i32 = 39;
+/** Samples at eight times the rate that are held back so that the latency is whole. */
+const HELD: i32 = 6;
+
+// What a drive holds, in bytes from its beginning: see dsp/driveStage.ts.
+
+const OFFSET_IN: usize = 0;
+const OFFSET_OUT: usize = 8;
+const CURVES: usize = 16;
+const CURVE_HOLDS: usize = 8;
+const PADDING: usize = CURVES + 2 * CURVE_HOLDS;
+const CLEAN: usize = PADDING + (HELD as usize) * FLOAT;
+const STAGES: usize = CLEAN + (LATENCY as usize) * FLOAT;
+
+const TAPS = memory.data((OUTER + MIDDLE + INNER) * 4, 16);
+const TWICE = memory.data((2 * LONGEST + 2 * SPARE) * 4, 16);
+const FOUR = memory.data((4 * LONGEST + 4 * SPARE) * 4, 16);
+const EIGHT = memory.data((8 * LONGEST + 8 * SPARE) * 4, 16);
+const ONCE = memory.data((LONGEST + SPARE) * 4, 16);
+const UNTOUCHED = memory.data((LONGEST + LATENCY + SPARE) * 4, 16);
+const LINE = memory.data((4 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
+const OTHER_LINE = memory.data((4 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
+const SUMS = memory.data((4 * LONGEST + 2 * SPARE) * 4, 16);
+const LAST = memory.data(HELD * 4, 16);
+
+/** Where the taps of the stages go, as floats, from the outside in. */
+export function driveTaps(): usize {
+  return TAPS;
+}
+
+// The curves of dsp/curves.ts, by their place in CURVES.
+
+const SOFT: i32 = 0;
+const HARD: i32 = 1;
+const FOLD: i32 = 2;
+const ASYMMETRIC: i32 = 3;
+const LOWER: f64 = 0.6;
+const HALF_PI: f64 = 1.5707963267948966;
+const FOLD_END: f64 = 5 * HALF_PI;
+const NEAR: f64 = 1e-4;
+const LEAST: f32 = 1e-9;
+
+function foldAt(x: f64): f64 {
+  return x >= FOLD_END ? 1 : x <= -FOLD_END ? -1 : sin(x);
+}
+
+function foldFirst(x: f64): f64 {
+  const past = (x < 0 ? -x : x) - FOLD_END;
+  return past > 0 ? 1 + past : 1 - cos(x);
+}
+
+function foldSecond(x: f64): f64 {
+  const m = x < 0 ? -x : x;
+  const past = m - FOLD_END;
+  const value = past > 0 ? FOLD_END - 1 + past + 0.5 * past * past : m - sin(m);
+  return x < 0 ? -value : value;
+}
+
+// @ts-ignore: decorator
+@inline
+function leastStep(x: f64): f64 {
+  return NEAR * (1 + (x < 0 ? -x : x));
+}
+
+/** As `foldedMean`. */
+// @ts-ignore: decorator
+@inline
+function foldedMean(x: f64, before: f64, second: f64, secondBefore: f64): f64 {
+  const step = x - before;
+  const least = leastStep(before);
+  return step > least || step < -least ? (second - secondBefore) / step : foldFirst(0.5 * (x + before));
+}
+
+/** As `DriveTwin.fold`: a folded sound needs sines, and goes through one sample at a time. */
+function shapeFold(state: usize, frames: i32, gains: usize): void {
+  let x2 = load<f32>(state) as f64;
+  let x1 = load<f32>(state, 4) as f64;
+  let second1 = foldSecond(x1);
+  let mean1 = foldedMean(x1, x2, second1, foldSecond(x2));
+  let to = EIGHT;
+  for (let i = 0; i < frames; i++, gains += 8) {
+    const gain = load<f64>(gains) as f32;
+    const back: f32 = 1 / gain;
+    for (let n = 0; n < 8; n++, to += FLOAT) {
+      const x = (load<f32>(to) * gain) as f64;
+      const second = foldSecond(x);
+      const mean = foldedMean(x, x1, second, second1);
+      const least = leastStep(x1);
+      const span = x - x2;
+      let out: f64;
+      if (span > least || span < -least) {
+        out = (2 * (mean - mean1)) / span;
+      } else {
+        const middle = 0.5 * (x + x2);
+        const away = middle - x1;
+        out =
+          away > least || away < -least
+            ? (2 / away) * (foldFirst(middle) + (second1 - foldSecond(middle)) / away)
+            : foldAt(0.5 * (middle + x1));
+      }
+      store<f32>(to, (out as f32) * back);
+      x2 = x1;
+      x1 = x;
+      mean1 = mean;
+      second1 = second;
+    }
+  }
+  store<f32>(state, x2 as f32);
+  store<f32>(state, x1 as f32, 4);
+}
+
+// All other curves are polynomials of a clamped sound, four samples at a time; some have one for each side.
+
+// @ts-ignore: decorator
+@inline
+function splat(x: f32): v128 {
+  return f32x4.splat(x);
+}
+
+// @ts-ignore: decorator
+@inline
+function twoSided(curve: i32): bool {
+  return curve != SOFT && curve != HARD;
+}
+
+// @ts-ignore: decorator
+@inline
+function lowest(curve: i32, side: i32): f32 {
+  if (side == 0) return curve == SOFT ? -1.5 : curve == HARD ? -1 : 0;
+  return curve == ASYMMETRIC ? (-1.5 * LOWER) as f32 : -2;
+}
+
+// @ts-ignore: decorator
+@inline
+function highest(curve: i32, side: i32): f32 {
+  if (side == 1) return 0;
+  return curve == HARD ? 1 : curve == SOFT || curve == ASYMMETRIC ? 1.5 : 2;
+}
+
+/** What the polynomial has of the third power. */
+// @ts-ignore: decorator
+@inline
+function cubic(curve: i32, side: i32): f32 {
+  if (curve == SOFT) return (-4.0 / 27.0) as f32;
+  if (curve == ASYMMETRIC) return side == 0 ? (-4.0 / 27.0) as f32 : (-4.0 / 27.0 / (LOWER * LOWER)) as f32;
+  return 0;
+}
+
+// @ts-ignore: decorator
+@inline
+function clamp(x: v128, low: f32, high: f32): v128 {
+  return f32x4.pmax(f32x4.pmin(x, splat(high)), splat(low));
+}
+
+// @ts-ignore: decorator
+@inline
+function polynomial(curve: i32, side: i32, c: v128): v128 {
+  if (curve == HARD) return c;
+  if (curve == SOFT || curve == ASYMMETRIC) {
+    return f32x4.mul(c, f32x4.add(splat(1), f32x4.mul(splat(cubic(curve, side)), f32x4.mul(c, c))));
+  }
+  return f32x4.mul(c, f32x4.add(splat(1), f32x4.mul(splat(side == 0 ? -0.25 : 0.25), c)));
+}
+
+/** The parts of the ways between samples at which they enter or leave the span of a polynomial. */
+// @ts-ignore: decorator
+@inline
+function crossing(clamped: v128, from: v128, inverse: v128): v128 {
+  return clamp(f32x4.mul(f32x4.sub(clamped, from), inverse), 0, 1);
+}
+
+/** The samples of two vectors that lie one before those of the second. */
+// @ts-ignore: decorator
+@inline
+function earlier(before: v128, now: v128): v128 {
+  return v128.shuffle<f32>(before, now, 3, 4, 5, 6);
+}
+
+/** One over each step, which counts as LEAST where it is smaller. */
+// @ts-ignore: decorator
+@inline
+function inverseOf(step: v128): v128 {
+  const near = f32x4.lt(f32x4.abs(step), splat(LEAST));
+  return f32x4.div(splat(1), v128.bitselect(splat(LEAST), step, near));
+}
+
+/** The mean of a polynomial between two places, as Simpson's rule has it exactly. */
+// @ts-ignore: decorator
+@inline
+function meanOf(curve: i32, side: i32, from: v128, to: v128, ends: v128): v128 {
+  const middle = polynomial(curve, side, f32x4.mul(splat(0.5), f32x4.add(from, to)));
+  return f32x4.mul(splat((1.0 / 6.0) as f32), f32x4.add(ends, f32x4.mul(splat(4), middle)));
+}
+
+/** The same, weighed by how far it is to the second place. */
+// @ts-ignore: decorator
+@inline
+function leanOf(curve: i32, side: i32, from: v128, to: v128, rise: v128, mean: v128): v128 {
+  const lean = f32x4.add(f32x4.mul(splat(0.5), mean), f32x4.mul(splat((1.0 / 12.0) as f32), rise));
+  if (curve != SOFT && curve != ASYMMETRIC) return lean;
+  const half = f32x4.mul(splat(0.5), f32x4.sub(to, from));
+  // Added to 1 first, since its own value can be too small for the machine to be quick with it.
+  const third = f32x4.add(splat(1), f32x4.mul(splat((cubic(curve, side) / 15) as f32), f32x4.mul(half, half)));
+  return f32x4.sub(lean, f32x4.sub(f32x4.mul(half, third), half));
+}
+
+/** The mean of the curve along the whole way. */
+// @ts-ignore: decorator
+@inline
+function wholeOf(before: v128, inside: v128, after: v128, mean: v128): v128 {
+  return f32x4.add(f32x4.add(before, f32x4.mul(inside, mean)), after);
+}
+
+/** The same, weighed by how late in it. */
+// @ts-ignore: decorator
+@inline
+function lateOf(
+  enters: v128,
+  leaves: v128,
+  before: v128,
+  inside: v128,
+  after: v128,
+  mean: v128,
+  lean: v128,
+): v128 {
+  const ends = f32x4.add(f32x4.mul(enters, before), f32x4.mul(f32x4.add(splat(1), leaves), after));
+  const middle = f32x4.mul(inside, f32x4.add(f32x4.mul(enters, mean), f32x4.mul(inside, lean)));
+  return f32x4.add(f32x4.mul(splat(0.5), ends), middle);
+}
+
+/** As `DriveTwin.bend`, four samples at a time. */
+// @ts-ignore: decorator
+@inline
+function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
+  const low = lowest(curve, 0);
+  const high = highest(curve, 0);
+  const otherLow = lowest(curve, 1);
+  const otherHigh = highest(curve, 1);
+  // A round of nothing at first, for the way between the last two samples.
+  let x = v128.load32_splat(state);
+  let to = clamp(x, low, high);
+  let last = polynomial(curve, 0, to);
+  let otherTo = clamp(x, otherLow, otherHigh);
+  let otherLast = polynomial(curve, 1, otherTo);
+  let late = splat(0);
+  let at = EIGHT - 16;
+  let factor = splat(0);
+  let back = splat(0);
+  for (let i = -1; i < 2 * frames; i++, at += 16) {
+    const xBefore = x;
+    const toBefore = to;
+    const lastBefore = last;
+    const lateBefore = late;
+    if (i < 0) {
+      x = v128.load64_splat(state);
+    } else {
+      if ((i & 1) == 0) {
+        const gain = load<f64>(gains + ((i as usize) << 2)) as f32;
+        factor = splat(gain);
+        back = splat(1 / gain);
+      }
+      x = f32x4.mul(v128.load(at), factor);
+    }
+    const a = earlier(xBefore, x);
+    const inverse = inverseOf(f32x4.sub(x, a));
+    to = clamp(x, low, high);
+    last = polynomial(curve, 0, to);
+    const from = earlier(toBefore, to);
+    const first = earlier(lastBefore, last);
+    const enters = crossing(from, a, inverse);
+    const leaves = crossing(to, a, inverse);
+    const inside = f32x4.sub(leaves, enters);
+    const mean = meanOf(curve, 0, from, to, f32x4.add(first, last));
+    const lean = leanOf(curve, 0, from, to, f32x4.sub(last, first), mean);
+    const before = f32x4.mul(enters, first);
+    const after = f32x4.mul(f32x4.sub(splat(1), leaves), last);
+    let whole = wholeOf(before, inside, after, mean);
+    late = lateOf(enters, leaves, before, inside, after, mean, lean);
+    if (twoSided(curve)) {
+      const otherToBefore = otherTo;
+      const otherLastBefore = otherLast;
+      otherTo = clamp(x, otherLow, otherHigh);
+      otherLast = polynomial(curve, 1, otherTo);
+      const otherFrom = earlier(otherToBefore, otherTo);
+      const otherFirst = earlier(otherLastBefore, otherLast);
+      const otherEnters = crossing(otherFrom, a, inverse);
+      const otherLeaves = crossing(otherTo, a, inverse);
+      const otherInside = f32x4.sub(otherLeaves, otherEnters);
+      const otherMean = meanOf(curve, 1, otherFrom, otherTo, f32x4.add(otherFirst, otherLast));
+      const rise = f32x4.sub(otherLast, otherFirst);
+      const otherLean = leanOf(curve, 1, otherFrom, otherTo, rise, otherMean);
+      const otherBefore = f32x4.mul(otherEnters, otherFirst);
+      const otherAfter = f32x4.mul(f32x4.sub(splat(1), otherLeaves), otherLast);
+      whole = f32x4.add(whole, wholeOf(otherBefore, otherInside, otherAfter, otherMean));
+      late = f32x4.add(
+        late,
+        lateOf(otherEnters, otherLeaves, otherBefore, otherInside, otherAfter, otherMean, otherLean),
+      );
+    }
+    if (i < 0) continue;
+    v128.store(at, f32x4.mul(f32x4.add(earlier(lateBefore, late), f32x4.sub(whole, late)), back));
+  }
+  store<f32>(state, f32x4.extract_lane(x, 2));
+  store<f32>(state, f32x4.extract_lane(x, 3), 4);
+}
+
+// One loop for each curve, so that none is asked for at every sample.
+
+function shapeSoft(state: usize, frames: i32, gains: usize): void {
+  shape(SOFT, state, frames, gains);
+}
+function shapeHard(state: usize, frames: i32, gains: usize): void {
+  shape(HARD, state, frames, gains);
+}
+function shapeAsymmetric(state: usize, frames: i32, gains: usize): void {
+  shape(ASYMMETRIC, state, frames, gains);
+}
+function shapeTape(state: usize, frames: i32, gains: usize): void {
+  shape(4, state, frames, gains);
+}
+
+function bend(curve: i32, state: usize, frames: i32, gains: usize): void {
+  if (curve == SOFT) shapeSoft(state, frames, gains);
+  else if (curve == HARD) shapeHard(state, frames, gains);
+  else if (curve == FOLD) shapeFold(state, frames, gains);
+  else if (curve == ASYMMETRIC) shapeAsymmetric(state, frames, gains);
+  else shapeTape(state, frames, gains);
+}
+
+/** Sums of the taps on both sides of each centre of a line, eight centres at a time, into `SUMS`. */
+// @ts-ignore: decorator
+@inline
+function sumTaps(pairs: i32, taps: usize, frames: i32): void {
+  for (let i = 0; i < frames; i += 8) {
+    let first = splat(0);
+    let second = splat(0);
+    let later = LINE + ((pairs + 1 + i) as usize) * FLOAT;
+    let before = LINE + ((pairs + i) as usize) * FLOAT;
+    for (let tap = 0; tap < pairs; tap++) {
+      const weight = v128.load32_splat(taps + (tap as usize) * FLOAT);
+      first = f32x4.add(first, f32x4.mul(weight, f32x4.add(v128.load(later), v128.load(before))));
+      second = f32x4.add(second, f32x4.mul(weight, f32x4.add(v128.load(later, 16), v128.load(before, 16))));
+      later += FLOAT;
+      before -= FLOAT;
+    }
+    const to = SUMS + (i as usize) * FLOAT;
+    v128.store(to, first);
+    v128.store(to, second, 16);
+  }
+}
+
+/** As `HalfBandTwin.up`; `held` are the last samples of the lower rate. */
+// @ts-ignore: decorator
+@inline
+function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out: usize): void {
+  const history = ((2 * pairs) as usize) * FLOAT;
+  memory.copy(LINE, held, history);
+  memory.copy(LINE + history, block, (frames as usize) * FLOAT);
+  sumTaps(pairs, taps, frames);
+  const two = splat(2);
+  for (let i = 0; i < frames; i += 4) {
+    const from = (i as usize) * FLOAT;
+    const twice = f32x4.mul(two, v128.load(SUMS + from));
+    const centres = v128.load(LINE + (pairs as usize) * FLOAT + from);
+    const to = out + 2 * from;
+    v128.store(to, v128.shuffle<f32>(centres, twice, 0, 4, 1, 5));
+    v128.store(to, v128.shuffle<f32>(centres, twice, 2, 6, 3, 7), 16);
+  }
+  memory.copy(held, LINE + (frames as usize) * FLOAT, history);
+}
+
+/** As `HalfBandTwin.down`; `heldEven` and `heldOdd` are the last samples of the higher rate, by turns. */
+// @ts-ignore: decorator
+@inline
+function down(
+  pairs: i32,
+  taps: usize,
+  heldEven: usize,
+  heldOdd: usize,
+  block: usize,
+  frames: i32,
+  out: usize,
+): void {
+  const history = ((2 * pairs) as usize) * FLOAT;
+  memory.copy(OTHER_LINE, heldEven, history);
+  memory.copy(LINE, heldOdd, history);
+  for (let i = 0; i < frames; i += 4) {
+    const from = block + ((2 * i) as usize) * FLOAT;
+    const near = v128.load(from);
+    const far = v128.load(from, 16);
+    const to = history + (i as usize) * FLOAT;
+    v128.store(OTHER_LINE + to, v128.shuffle<f32>(near, far, 0, 2, 4, 6));
+    v128.store(LINE + to, v128.shuffle<f32>(near, far, 1, 3, 5, 7));
+  }
+  sumTaps(pairs, taps, frames);
+  const half = splat(0.5);
+  for (let i = 0; i < frames; i += 4) {
+    const from = (i as usize) * FLOAT;
+    const even = v128.load(OTHER_LINE + ((pairs + 1) as usize) * FLOAT + from);
+    v128.store(out + from, f32x4.add(f32x4.mul(half, even), v128.load(SUMS + from)));
+  }
+  memory.copy(heldEven, OTHER_LINE + (frames as usize) * FLOAT, history);
+  memory.copy(heldOdd, LINE + (frames as usize) * FLOAT, history);
+}
+
+/** As `DriveTwin.pad`. */
+function pad(held: usize, length: i32, by: i32): void {
+  const size = (HELD as usize) * FLOAT;
+  const back = (by as usize) * FLOAT;
+  memory.copy(LAST, EIGHT + (length as usize) * FLOAT - size, size);
+  memory.copy(EIGHT + back, EIGHT, (length as usize) * FLOAT - back);
+  memory.copy(EIGHT, held + size - back, back);
+  memory.copy(held, LAST, size);
+}
+
+/**
+ * A block of a drive in place: as `DriveTwin.process`.
+ * @param state what the drive holds
+ * @param block doubles
+ * @param frames 1 to 128
+ * @param firstCurve,secondCurve places of the curves, below 0 for none
+ * @param firstGains,secondGains,amounts doubles for each frame
+ * @param offsetPole of what takes offsets out, below 0 where nothing does
+ */
+export function drive(
+  state: usize,
+  block: usize,
+  frames: i32,
+  firstCurve: i32,
+  secondCurve: i32,
+  firstGains: usize,
+  secondGains: usize,
+  amounts: usize,
+  offsetPole: f64,
+): void {
+  const outer = state + STAGES;
+  const middle = outer + ((6 * OUTER) as usize) * FLOAT;
+  const inner = middle + ((6 * MIDDLE) as usize) * FLOAT;
+  const outerHold = ((2 * OUTER) as usize) * FLOAT;
+  const middleHold = ((2 * MIDDLE) as usize) * FLOAT;
+  const innerHold = ((2 * INNER) as usize) * FLOAT;
+  const middleTaps = TAPS + (OUTER as usize) * FLOAT;
+  const innerTaps = middleTaps + (MIDDLE as usize) * FLOAT;
+  const late = (LATENCY as usize) * FLOAT;
+  memory.copy(UNTOUCHED, state + CLEAN, late);
+  for (let i = 0; i < frames; i++) {
+    const x = load<f64>(block + ((i as usize) << 3)) as f32;
+    store<f32>(UNTOUCHED + late + ((i as usize) << 2), x);
+    // Too soft to be heard by any means, it would only slow the machine down.
+    store<f32>(ONCE + ((i as usize) << 2), x + (1e-7 as f32) - (1e-7 as f32));
+  }
+  memory.copy(state + CLEAN, UNTOUCHED + (frames as usize) * FLOAT, late);
+  up(OUTER, TAPS, outer, ONCE, frames, TWICE);
+  up(MIDDLE, middleTaps, middle, TWICE, 2 * frames, FOUR);
+  up(INNER, innerTaps, inner, FOUR, 4 * frames, EIGHT);
+  let padding = HELD;
+  if (firstCurve >= 0) {
+    bend(firstCurve, state + CURVES, frames, firstGains);
+    padding--;
+  }
+  if (secondCurve >= 0) {
+    bend(secondCurve, state + CURVES + CURVE_HOLDS, frames, secondGains);
+    padding--;
+  }
+  pad(state + PADDING, 8 * frames, padding);
+  down(INNER, innerTaps, inner + innerHold, inner + 2 * innerHold, EIGHT, 4 * frames, FOUR);
+  down(MIDDLE, middleTaps, middle + middleHold, middle + 2 * middleHold, FOUR, 2 * frames, TWICE);
+  down(OUTER, TAPS, outer + outerHold, outer + 2 * outerHold, TWICE, frames, ONCE);
+  let offsetIn = load<f64>(state, OFFSET_IN);
+  let offsetOut = load<f64>(state, OFFSET_OUT);
+  for (let i = 0; i < frames; i++) {
+    const at = (i as usize) << 3;
+    let driven = load<f32>(ONCE + ((i as usize) << 2)) as f64;
+    if (offsetPole >= 0) {
+      offsetOut = driven - offsetIn + offsetPole * offsetOut + 1e-20 - 1e-20;
+      offsetIn = driven;
+      driven = offsetOut;
+    }
+    const amount = load<f64>(amounts + at);
+    const untouched = load<f32>(UNTOUCHED + ((i as usize) << 2)) as f64;
+    store<f64>(block + at, amount == 1 ? driven : untouched + amount * (driven - untouched));
+  }
+  store<f64>(state, offsetIn, OFFSET_IN);
+  store<f64>(state, offsetOut, OFFSET_OUT);
+}

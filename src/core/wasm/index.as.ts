@@ -1,0 +1,12 @@
+/**
+ * Loops of the core in WebAssembly with SIMD (AssemblyScript). Each does the operations of its TypeScript twin in the
+ * same order and so gives the same bits; the twins say what they do and where it comes from. What they work on lies where
+ * the caller says, in memory that an arena gave out.
+ */
+export { drive, driveTaps } from './drive.as';
+export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, sincTable } from './ring.as';
+
+/** Where memory begins that nothing here uses. */
+export function heapBase(): usize {
+  return __heap_base;
+}

@@ -1,0 +1,111 @@
+import { MODULE } from './module.generated';
+
+/** What `index.as.ts` gives: loops that work at places of the memory, and where their tables are. */
+export interface Loops {
+  readonly heapBase: () => number;
+  readonly driveTaps: () => number;
+  readonly drive: (
+    state: number,
+    block: number,
+    frames: number,
+    firstCurve: number,
+    secondCurve: number,
+    firstGains: number,
+    secondGains: number,
+    amounts: number,
+    offsetPole: number,
+  ) => void;
+  readonly sincTable: () => number;
+  readonly readRing: (
+    ring: number,
+    size: number,
+    index: number,
+    from: number,
+    step: number,
+    offset: number,
+    least: number,
+    frames: number,
+    out: number,
+  ) => void;
+  readonly readRingTwice: (
+    ring: number,
+    other: number,
+    size: number,
+    index: number,
+    from: number,
+    step: number,
+    offset: number,
+    least: number,
+    frames: number,
+    out: number,
+    otherOut: number,
+  ) => void;
+  readonly readWhole: (ring: number, size: number, index: number, delay: number, frames: number, out: number) => void;
+  readonly putGuarded: (ring: number, size: number, index: number, block: number, frames: number) => void;
+  readonly putRound: (
+    ring: number,
+    size: number,
+    index: number,
+    from: number,
+    step: number,
+    offset: number,
+    least: number,
+    frames: number,
+    block: number,
+    gains: number,
+  ) => void;
+  readonly putHeld: (ring: number, size: number, index: number, block: number, frames: number) => void;
+}
+
+export interface Wasm {
+  readonly loops: Loops;
+  readonly buffer: ArrayBuffer;
+}
+
+const PAGE = 65536;
+/** Memory is one piece that never grows, of which a machine lends only what is written to: in MiB, as much as it gives. */
+const SIZES_MB = [2048, 1024, 512, 256];
+
+/** The bytes of the module, from base64: the audio thread has no decoder of its own. */
+function moduleBytes(): Uint8Array<ArrayBuffer> {
+  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
+  const values = new Uint8Array(128);
+  for (let i = 0; i < letters.length; i++) values[letters.charCodeAt(i)] = i;
+  const padding = MODULE.endsWith('==') ? 2 : MODULE.endsWith('=') ? 1 : 0;
+  const bytes = new Uint8Array((MODULE.length / 4) * 3 - padding);
+  for (let from = 0, to = 0; from < MODULE.length; from += 4) {
+    let word = 0;
+    for (let i = 0; i < 4; i++) word = (word << 6) | values[MODULE.charCodeAt(from + i)]!;
+    for (let shift = 16; shift >= 0 && to < bytes.length; shift -= 8) bytes[to++] = (word >> shift) & 255;
+  }
+  return bytes;
+}
+
+/** Whether this machine runs the core: WebAssembly with SIMD. */
+export function runsWasm(): boolean {
+  return typeof WebAssembly === 'object' && WebAssembly.validate(moduleBytes());
+}
+
+function newMemory(): WebAssembly.Memory {
+  for (const size of SIZES_MB) {
+    const pages = (size * 1024 * 1024) / PAGE;
+    try {
+      return new WebAssembly.Memory({ initial: pages, maximum: pages });
+    } catch (error) {
+      if (size === SIZES_MB.at(-1)) throw error;
+    }
+  }
+  throw new Error('No memory was asked for');
+}
+
+let instance: Wasm | null = null;
+
+/** The one instance of this thread, made on first use. */
+export function wasm(): Wasm {
+  if (!instance) {
+    const memory = newMemory();
+    const made = new WebAssembly.Instance(new WebAssembly.Module(moduleBytes()), { env: { memory } });
+    instance = { loops: made.exports as unknown as Loops, buffer: memory.buffer };
+  }
+  return instance;
+}

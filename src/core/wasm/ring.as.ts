@@ -1,0 +1,304 @@
+const FLOAT: usize = 4;
+const TAPS: i32 = 16;
+const PHASES: i32 = 256;
+const AHEAD: i32 = 7;
+/** The nearest delay of a band-limited read; nearer ones are read by a cubic. */
+const NEAREST: i64 = 8;
+
+const TABLE = memory.data((PHASES + 1) * TAPS * 4, 16);
+
+/** Where the weights of reads go, as floats, [phase][tap], the oldest sample first. */
+export function sincTable(): usize {
+  return TABLE;
+}
+
+/** The weights of four taps from `at` on, `share` of the way from one phase to the next. */
+// @ts-ignore: decorator
+@inline
+function weights(row: usize, at: usize, share: v128): v128 {
+  const low = v128.load(row + at);
+  return f32x4.add(low, f32x4.mul(share, f32x4.sub(v128.load(row + at + (TAPS as usize) * FLOAT), low)));
+}
+
+/** Sixteen samples from `from` on, weighed, as four sums. */
+// @ts-ignore: decorator
+@inline
+function weighed(from: usize, a: v128, b: v128, c: v128, d: v128): v128 {
+  const near = f32x4.add(f32x4.mul(a, v128.load(from)), f32x4.mul(b, v128.load(from, 16)));
+  const far = f32x4.add(f32x4.mul(c, v128.load(from, 32)), f32x4.mul(d, v128.load(from, 48)));
+  return f32x4.add(near, far);
+}
+
+/** The sums of the lanes of four vectors. */
+// @ts-ignore: decorator
+@inline
+function sumsOf(a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7));
+  const cd = f32x4.add(v128.shuffle<f32>(c, d, 0, 4, 1, 5), v128.shuffle<f32>(c, d, 2, 6, 3, 7));
+  return f32x4.add(v128.shuffle<f32>(ab, cd, 0, 1, 4, 5), v128.shuffle<f32>(ab, cd, 2, 3, 6, 7));
+}
+
+/** Stores four floats as doubles. */
+// @ts-ignore: decorator
+@inline
+function storeDoubles(out: usize, four: v128): void {
+  v128.store(out, f64x2.promote_low_f32x4(four));
+  v128.store(out, f64x2.promote_low_f32x4(v128.shuffle<f32>(four, four, 2, 3, 2, 3)), 16);
+}
+
+/** Where the weights of a delay are, and how far between two of them, as the low bits of the delay say. */
+// @ts-ignore: decorator
+@inline
+function rowOf(delay: i64): usize {
+  return TABLE + ((((delay >> 24) as i32) & 255) as usize) * ((TAPS as usize) * FLOAT);
+}
+
+// @ts-ignore: decorator
+@inline
+function shareOf(delay: i64): v128 {
+  return f32x4.splat(((((delay as i32) & 0xffffff) as f32) * 5.9604644775390625e-8) as f32);
+}
+
+/** A place in a ring: `place` may lie up to one round outside. */
+// @ts-ignore: decorator
+@inline
+function within(place: i32, size: i32): usize {
+  return ((place < 0 ? place + size : place >= size ? place - size : place) as usize) << 2;
+}
+
+// @ts-ignore: decorator
+@inline
+function sampleAt(ring: usize, size: i32, place: i32): f64 {
+  return load<f32>(ring + within(place, size)) as f64;
+}
+
+/** As `readCubicAt`. */
+function cubicAt(ring: usize, size: i32, index: i32, delay: i64): f64 {
+  const d = ((delay & 0xffffffff) as f64) * 2.3283064365386963e-10;
+  const at = index - ((delay >> 32) as i32);
+  return (
+    sampleAt(ring, size, at + 1) * ((-d * (d - 1) * (d - 2)) / 6) +
+    sampleAt(ring, size, at) * (((d + 1) * (d - 1) * (d - 2)) / 2) +
+    sampleAt(ring, size, at - 1) * ((-(d + 1) * d * (d - 2)) / 2) +
+    sampleAt(ring, size, at - 2) * (((d + 1) * d * (d - 1)) / 6)
+  );
+}
+
+/** A delay in frames as a whole number of parts: exact under any cut of blocks. */
+// @ts-ignore: decorator
+@inline
+function partsOf(frames: f64): i64 {
+  return Math.floor(frames * 4294967296) as i64;
+}
+
+/** Where the sixteen samples of a read of frame `index` are. */
+// @ts-ignore: decorator
+@inline
+function spotOf(size: i32, index: i32, delay: i64): usize {
+  return within(index - ((delay >> 32) as i32) + (AHEAD + 1 - TAPS), size);
+}
+
+// @ts-ignore: decorator
+@inline
+function readAt(ring: usize, size: i32, index: i32, delay: i64): v128 {
+  const row = rowOf(delay);
+  const share = shareOf(delay);
+  return weighed(
+    ring + spotOf(size, index, delay),
+    weights(row, 0, share),
+    weights(row, 16, share),
+    weights(row, 32, share),
+    weights(row, 48, share),
+  );
+}
+
+/**
+ * Reads a ring at a delay that moves in a straight line: as `RingTwin.read`.
+ * @param ring floats, `size` of them and their first TAPS once more
+ * @param index where the first frame went or will go
+ * @param from,step delay at frame 0 and what it changes by each frame
+ * @param offset frames from there to the first one read
+ * @param least no nearer than this
+ * @param out doubles, up to three of which beyond `frames` are written as well
+ */
+export function readRing(
+  ring: usize,
+  size: i32,
+  index: i32,
+  from: f64,
+  step: f64,
+  offset: i32,
+  least: f64,
+  frames: i32,
+  out: usize,
+): void {
+  const by = partsOf(step);
+  let delay = partsOf(from) + by * (offset as i64);
+  if (!allFar(delay, by, frames)) {
+    readNear(ring, size, index, delay, by, partsOf(least), frames, out);
+    return;
+  }
+  for (let i = 0; i < frames; i += 4, out += 32) {
+    const a = readAt(ring, size, index + i, delay);
+    const b = readAt(ring, size, index + i + 1, delay + by);
+    const c = readAt(ring, size, index + i + 2, delay + 2 * by);
+    const d = readAt(ring, size, index + i + 3, delay + 3 * by);
+    storeDoubles(out, sumsOf(a, b, c, d));
+    delay += 4 * by;
+  }
+}
+
+/** Whether no read of these, nor of three more, is nearer than a band-limited one can be. */
+// @ts-ignore: decorator
+@inline
+function allFar(delay: i64, by: i64, frames: i32): bool {
+  const last = delay + by * ((frames + 3) as i64);
+  return delay >= NEAREST << 32 && last >= NEAREST << 32;
+}
+
+/** One read at a time, by a cubic where it is near. */
+function readNear(
+  ring: usize,
+  size: i32,
+  index: i32,
+  exact: i64,
+  by: i64,
+  least: i64,
+  frames: i32,
+  out: usize,
+): void {
+  for (let i = 0; i < frames; i++, out += 8, exact += by) {
+    store<f64>(out, nearAt(ring, size, index + i, exact < least ? least : exact));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function nearAt(ring: usize, size: i32, index: i32, delay: i64): f64 {
+  if (delay < NEAREST << 32) return cubicAt(ring, size, index, delay);
+  const four = readAt(ring, size, index, delay);
+  const two = f32x4.add(four, v128.shuffle<f32>(four, four, 2, 3, 2, 3));
+  return (f32x4.extract_lane(two, 0) + f32x4.extract_lane(two, 1)) as f64;
+}
+
+/** Reads two rings that are written together, at one delay: as two of `readRing`. */
+export function readRingTwice(
+  ring: usize,
+  other: usize,
+  size: i32,
+  index: i32,
+  from: f64,
+  step: f64,
+  offset: i32,
+  least: f64,
+  frames: i32,
+  out: usize,
+  otherOut: usize,
+): void {
+  const by = partsOf(step);
+  let delay = partsOf(from) + by * (offset as i64);
+  if (!allFar(delay, by, frames)) {
+    readNear(ring, size, index, delay, by, partsOf(least), frames, out);
+    readNear(other, size, index, delay, by, partsOf(least), frames, otherOut);
+    return;
+  }
+  for (let i = 0; i < frames; i += 2, out += 16, otherOut += 16) {
+    const row = rowOf(delay);
+    const share = shareOf(delay);
+    const at = spotOf(size, index + i, delay);
+    const w0 = weights(row, 0, share);
+    const w1 = weights(row, 16, share);
+    const w2 = weights(row, 32, share);
+    const w3 = weights(row, 48, share);
+    const a = weighed(ring + at, w0, w1, w2, w3);
+    const b = weighed(other + at, w0, w1, w2, w3);
+    delay += by;
+    const nextRow = rowOf(delay);
+    const nextShare = shareOf(delay);
+    const next = spotOf(size, index + i + 1, delay);
+    const v0 = weights(nextRow, 0, nextShare);
+    const v1 = weights(nextRow, 16, nextShare);
+    const v2 = weights(nextRow, 32, nextShare);
+    const v3 = weights(nextRow, 48, nextShare);
+    const c = weighed(ring + next, v0, v1, v2, v3);
+    const d = weighed(other + next, v0, v1, v2, v3);
+    delay += by;
+    const sums = sumsOf(a, c, b, d);
+    v128.store(out, f64x2.promote_low_f32x4(sums));
+    v128.store(otherOut, f64x2.promote_low_f32x4(v128.shuffle<f32>(sums, sums, 2, 3, 2, 3)));
+  }
+}
+
+/** Reads whole frames. */
+export function readWhole(ring: usize, size: i32, index: i32, delay: i32, frames: i32, out: usize): void {
+  let at = index - delay;
+  if (at < 0) at += size;
+  else if (at >= size) at -= size;
+  for (let i = 0; i < frames; i++, out += 8) {
+    store<f64>(out, load<f32>(ring + ((at as usize) << 2)) as f64);
+    if (++at == size) at = 0;
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function put(ring: usize, size: i32, at: i32, x: f64): void {
+  const sample = (x + 1e-20 - 1e-20) as f32;
+  store<f32>(ring + ((at as usize) << 2), sample);
+  if (at < TAPS) store<f32>(ring + (((at + size) as usize) << 2), sample);
+}
+
+/** As `guardLoop`. */
+// @ts-ignore: decorator
+@inline
+function guarded(x: f64): f64 {
+  const magnitude = x < 0 ? -x : x;
+  if (magnitude <= 1) return x;
+  const over = (magnitude - 1) / 0.5;
+  const bent = 1 + (0.5 * over) / (1 + over);
+  return x < 0 ? -bent : bent;
+}
+
+/** Writes a block of doubles, each as `guardLoop` leaves it. */
+export function putGuarded(ring: usize, size: i32, index: i32, block: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++, block += 8) {
+    put(ring, size, index, guarded(load<f64>(block)));
+    if (++index == size) index = 0;
+  }
+}
+
+/**
+ * Writes a block of doubles and with it, at a gain for each frame, what the ring holds at a delay that moves in a straight
+ * line.
+ */
+export function putRound(
+  ring: usize,
+  size: i32,
+  index: i32,
+  from: f64,
+  step: f64,
+  offset: i32,
+  least: f64,
+  frames: i32,
+  block: usize,
+  gains: usize,
+): void {
+  const by = partsOf(step);
+  const no = partsOf(least);
+  let delay = partsOf(from) + by * (offset as i64);
+  for (let i = 0; i < frames; i++, block += 8, gains += 8, delay += by) {
+    let x = load<f64>(block);
+    const gain = load<f64>(gains);
+    if (gain != 0) x += gain * nearAt(ring, size, index, delay < no ? no : delay);
+    put(ring, size, index, guarded(x));
+    if (++index == size) index = 0;
+  }
+}
+
+/** Writes a block of doubles as they are. */
+export function putHeld(ring: usize, size: i32, index: i32, block: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++, block += 8) {
+    put(ring, size, index, load<f64>(block));
+    if (++index == size) index = 0;
+  }
+}
