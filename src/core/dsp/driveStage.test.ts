@@ -29,12 +29,12 @@ describe('a drive in WebAssembly', () => {
       [null, null] as const,
     ];
     const { sound, gains, others, amounts } = blocks();
-    for (const [first, second] of choices) {
+    for (const [first, second, times] of choices.flatMap((pair) => [[...pair, 4] as const, [...pair, 8] as const])) {
       const stage = new DriveStage(memory, 48000);
       const twin = new DriveTwin(48000);
-      stage.setCurves(first, second);
-      twin.setCurves(first, second);
-      for (let block = 0; block < 40; block++) {
+      stage.setCurves(first, second, times);
+      twin.setCurves(first, second, times);
+      for (let block = 0; block < 24; block++) {
         const frames = 1 + Math.floor(random.uniform() * 128);
         const loud = random.uniform() < 0.2 ? 0 : 10 ** (random.uniform() * 9 - 8);
         for (let n = 0; n < 128; n++) {
@@ -47,7 +47,7 @@ describe('a drive in WebAssembly', () => {
         twin.process(expected, frames, gains, others, amounts);
         stage.process(sound, frames, gains, others, amounts);
         const off = sound.subarray(0, frames).findIndex((x, n) => !Object.is(x, expected[n]) && x !== expected[n]);
-        expect([first, second, block, off]).toEqual([first, second, block, -1]);
+        expect([first, second, times, block, off]).toEqual([first, second, times, block, -1]);
       }
     }
   });

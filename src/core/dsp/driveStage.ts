@@ -17,12 +17,24 @@ const TWO_PI = 6.283185307179586;
 /** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
 export const STAGES = [16, 6, 4] as const;
 export const STOPBAND_DB = 92;
-/** At eight times the rate: latencies of the stages, one of each curve, and what makes whole frames of it. */
-const FILTERS = 8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1) + 2 * (2 * STAGES[2] - 1);
 export const MOST_CURVES = 2;
-export const PADDING = 8 - ((FILTERS + MOST_CURVES) % 8);
+/** At eight times the rate: latencies of the stages, one of each curve, and what makes whole frames of it. */
+const OUTER_FILTERS = 8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1);
+const FILTERS = OUTER_FILTERS + 2 * (2 * STAGES[2] - 1);
 /** Frames by which a drive is late, whether it drives or not. */
-export const DRIVE_LATENCY = (FILTERS + MOST_CURVES + PADDING) / 8;
+export const DRIVE_LATENCY = Math.ceil((FILTERS + MOST_CURVES) / 8);
+/** Samples that are held back at four and at eight times the rate, so that the latency is whole and the same. */
+export const HELD_BACK = { 4: (8 * DRIVE_LATENCY - OUTER_FILTERS) / 2, 8: 8 * DRIVE_LATENCY - FILTERS } as const;
+/** By how much the rate is raised. */
+export type Times = keyof typeof HELD_BACK;
+
+/** The most gain, 18 dB, up to which four times the rate keeps false tones of a full-scale 5 kHz tone under -80 dB. */
+const GENTLE = 7.95;
+
+/** The rate that a drive needs: curves with a corner, high gains and two curves in a row need more. */
+export function timesFor(first: CurveName | null, gain: number, second: CurveName | null): Times {
+  return first !== 'hard' && gain <= GENTLE && (first === null || second === null) ? 4 : 8;
+}
 
 /** How much of the sound goes through the curve, so that a drive of nothing is the sound itself. */
 export function driveAmount(gain: number): number {
@@ -51,12 +63,12 @@ export const STAGE_TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOP
  * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, the padding, the clean
  * sound, and the stages on the way up and down.
  */
-const HOLDS = 4 + 2 * MOST_CURVES + PADDING + MOST_CURVES + DRIVE_LATENCY + 6 * STAGES.reduce((a, b) => a + b, 0);
+const HOLDS = 4 + 2 * MOST_CURVES + HELD_BACK[4] + DRIVE_LATENCY + 6 * STAGES.reduce((a, b) => a + b, 0);
 
 let ready = false;
 
 /**
- * One channel of saturation, by one curve or by two in turn, at eight times the rate and antialiased on top: the curve is
+ * One channel of saturation, by one curve or by two in turn, at four or eight times the rate and antialiased on top: the curve is
  * averaged along straight lines between samples with a triangular weight (Parker, Zavalishin and Le Bivic, "Reducing the
  * aliasing of nonlinear waveshaping using continuous-time convolution", 2016); the fold, which turns many times between two
  * samples, by its second divided difference instead (Bilbao, Esqueda, Parker and Valimaki, "Antiderivative antialiasing for
@@ -71,6 +83,7 @@ export class DriveStage {
   private readonly curves: [number, number] = [-1, -1];
   private readonly pole: number;
   private uneven = false;
+  private times: Times = 8;
 
   constructor(memory: Arena, sampleRate: number) {
     if (!ready) new Float32Array(wasm().buffer, this.loops.driveTaps(), STAGE_TAPS.length).set(STAGE_TAPS);
@@ -79,8 +92,12 @@ export class DriveStage {
     this.pole = offsetPole(sampleRate);
   }
 
-  /** The curves the sound goes through, one after the other; null is none. */
-  setCurves(first: CurveName | null, second: CurveName | null = null): void {
+  /**
+   * The curves the sound goes through, one after the other; null is none.
+   * @param times another rate than before is to begin from silence
+   */
+  setCurves(first: CurveName | null, second: CurveName | null = null, times: Times = 8): void {
+    this.times = times;
     this.curves[0] = first === null ? -1 : CURVE_NAMES.indexOf(first);
     this.curves[1] = second === null ? -1 : CURVE_NAMES.indexOf(second);
     this.uneven = first === 'asymmetric' || second === 'asymmetric';
@@ -101,6 +118,7 @@ export class DriveStage {
       this.state.byteOffset,
       block.byteOffset,
       frames,
+      this.times,
       this.curves[0],
       this.curves[1],
       firstGains.byteOffset,

@@ -1,6 +1,6 @@
 import { cos, sin } from '../math/elementary';
 import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from './curves';
-import { DRIVE_LATENCY, MOST_CURVES, offsetPole, PADDING, STAGES, STOPBAND_DB } from './driveStage';
+import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBAND_DB, type Times } from './driveStage';
 import { HalfBandTwin } from './halfBandTwin';
 
 const round = Math.fround;
@@ -110,8 +110,9 @@ export class DriveTwin {
   private readonly twice = new Float32Array(256);
   private readonly four = new Float32Array(512);
   private readonly eight = new Float32Array(1024);
-  /** The end of the last block at eight times the rate, as far as it is still to come out. */
-  private readonly held = new Float32Array(PADDING + MOST_CURVES);
+  /** The end of the last block at the highest rate, as far as it is still to come out. */
+  private held = new Float32Array(HELD_BACK[8]);
+  private times: Times = 8;
   private readonly clean = new Float32Array(DRIVE_LATENCY + 128);
   private readonly pole: number;
   private offsetIn = 0;
@@ -121,7 +122,9 @@ export class DriveTwin {
     this.pole = offsetPole(sampleRate);
   }
 
-  setCurves(first: CurveName | null, second: CurveName | null = null): void {
+  setCurves(first: CurveName | null, second: CurveName | null = null, times: Times = 8): void {
+    if (times !== this.times) this.held = new Float32Array(HELD_BACK[times]);
+    this.times = times;
     this.curves[0] = first;
     this.curves[1] = second;
   }
@@ -133,7 +136,7 @@ export class DriveTwin {
     secondGains: Float64Array,
     amounts: Float64Array,
   ): void {
-    const { once, twice, four, eight, clean } = this;
+    const { once, twice, four, eight, clean, times } = this;
     const [outer, middle, inner] = this.stages as [HalfBandTwin, HalfBandTwin, HalfBandTwin];
     for (let i = 0; i < frames; i++) {
       const x = round(block[i]!);
@@ -142,15 +145,16 @@ export class DriveTwin {
     }
     outer.up(once, frames, twice);
     middle.up(twice, 2 * frames, four);
-    inner.up(four, 4 * frames, eight);
-    let padding = PADDING + MOST_CURVES;
+    if (times === 8) inner.up(four, 4 * frames, eight);
+    const peak = times === 8 ? eight : four;
+    let padding: number = HELD_BACK[times];
     this.curves.forEach((name, place) => {
       if (name === null) return;
-      this.bend(name, this.last[place as 0 | 1], frames, place === 0 ? firstGains : secondGains);
+      this.bend(peak, name, this.last[place as 0 | 1], frames, place === 0 ? firstGains : secondGains);
       padding--;
     });
-    this.pad(8 * frames, padding);
-    inner.down(eight, 4 * frames, four);
+    this.pad(peak, times * frames, padding);
+    if (times === 8) inner.down(eight, 4 * frames, four);
     middle.down(four, 2 * frames, twice);
     outer.down(twice, frames, once);
     for (let i = 0; i < frames; i++) {
@@ -166,26 +170,24 @@ export class DriveTwin {
     clean.copyWithin(0, frames, frames + DRIVE_LATENCY);
   }
 
-  private bend(name: CurveName, last: Float32Array, frames: number, gains: Float64Array): void {
-    const { eight } = this;
-    for (let i = 0; i < 8 * frames; i++) {
-      const gain = round(gains[i >> 3]!);
-      const x = round(eight[i]! * gain);
+  private bend(peak: Float32Array, name: CurveName, last: Float32Array, frames: number, gains: Float64Array): void {
+    const { times } = this;
+    for (let i = 0; i < times * frames; i++) {
+      const gain = round(gains[Math.floor(i / times)]!);
+      const x = round(peak[i]! * gain);
       const out = name === 'fold' ? round(foldBetween(x, last[1]!, last[0]!)) : averaged(name, x, last[1]!, last[0]!);
-      eight[i] = out * round(1 / gain);
+      peak[i] = out * round(1 / gain);
       last[0] = last[1]!;
       last[1] = x;
     }
   }
 
-  /** Delays the block at eight times the rate by `by`, so that the whole latency is one of whole frames. */
-  private pad(length: number, by: number): void {
-    const { eight, held } = this;
-    const most = held.length;
+  /** Delays the block at the highest rate by `by`, so that the whole latency is one of whole frames. */
+  private pad(peak: Float32Array, length: number, by: number): void {
+    const { held } = this;
     // The newest samples come last in `held`, so that another padding takes up where this one was.
-    const newest = eight.slice(length - most, length);
-    eight.copyWithin(by, 0, length - by);
-    eight.set(held.subarray(most - by), 0);
-    held.set(newest);
+    const line = Float32Array.from([...held, ...peak.subarray(0, length)]);
+    peak.set(line.subarray(held.length - by, held.length - by + length));
+    held.set(line.subarray(length));
   }
 }

@@ -11,8 +11,10 @@ const MIDDLE: i32 = 6;
 const INNER: i32 = 4;
 /** Frames by which a drive is late. */
 const LATENCY: i32 = 39;
-/** Samples at eight times the rate that are held back so that the latency is whole. */
-const HELD: i32 = 6;
+/** Samples at eight and at four times the rate that are held back so that the latency is whole, and the most of them. */
+const HELD_OF_EIGHT: i32 = 6;
+const HELD_OF_FOUR: i32 = 10;
+const HELD: i32 = 10;
 
 // What a drive holds, in bytes from its beginning: see dsp/driveStage.ts.
 
@@ -30,10 +32,13 @@ const FOUR = memory.data((4 * LONGEST + 4 * SPARE) * 4, 16);
 const EIGHT = memory.data((8 * LONGEST + 8 * SPARE) * 4, 16);
 const ONCE = memory.data((LONGEST + SPARE) * 4, 16);
 const UNTOUCHED = memory.data((LONGEST + LATENCY + SPARE) * 4, 16);
-const LINE = memory.data((4 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
+const LINE = memory.data((8 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
 const OTHER_LINE = memory.data((4 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
 const SUMS = memory.data((4 * LONGEST + 2 * SPARE) * 4, 16);
-const LAST = memory.data(HELD * 4, 16);
+
+/** The block at the highest rate, and how many samples of it a frame has. */
+let peak: usize = 0;
+let times: i32 = 8;
 
 /** Where the taps of the stages go, as floats, from the outside in. */
 export function driveTaps(): usize {
@@ -89,11 +94,11 @@ function shapeFold(state: usize, frames: i32, gains: usize): void {
   let x1 = load<f32>(state, 4) as f64;
   let second1 = foldSecond(x1);
   let mean1 = foldedMean(x1, x2, second1, foldSecond(x2));
-  let to = EIGHT;
+  let to = peak;
   for (let i = 0; i < frames; i++, gains += 8) {
     const gain = load<f64>(gains) as f32;
     const back: f32 = 1 / gain;
-    for (let n = 0; n < 8; n++, to += FLOAT) {
+    for (let n = 0; n < times; n++, to += FLOAT) {
       const x = (load<f32>(to) * gain) as f64;
       const second = foldSecond(x);
       const mean = foldedMean(x, x1, second, second1);
@@ -255,10 +260,13 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
   let otherTo = clamp(x, otherLow, otherHigh);
   let otherLast = polynomial(curve, 1, otherTo);
   let late = splat(0);
-  let at = EIGHT - 16;
+  let at = peak - 16;
   let factor = splat(0);
   let back = splat(0);
-  for (let i = -1; i < 2 * frames; i++, at += 16) {
+  const vectors = (frames * times) >> 2;
+  // Vectors of a frame, less 1.
+  const more = (times >> 2) - 1;
+  for (let i = -1; i < vectors; i++, at += 16) {
     const xBefore = x;
     const toBefore = to;
     const lastBefore = last;
@@ -266,8 +274,9 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
     if (i < 0) {
       x = v128.load64_splat(state);
     } else {
-      if ((i & 1) == 0) {
-        const gain = load<f64>(gains + ((i as usize) << 2)) as f32;
+      if ((i & more) == 0) {
+        const gain = load<f64>(gains) as f32;
+        gains += 8;
         factor = splat(gain);
         back = splat(1 / gain);
       }
@@ -416,13 +425,15 @@ function down(
 }
 
 /** As `DriveTwin.pad`. */
-function pad(held: usize, length: i32, by: i32): void {
-  const size = (HELD as usize) * FLOAT;
+function pad(held: usize, length: i32, most: i32, by: i32): void {
+  const size = (most as usize) * FLOAT;
   const back = (by as usize) * FLOAT;
-  memory.copy(LAST, EIGHT + (length as usize) * FLOAT - size, size);
-  memory.copy(EIGHT + back, EIGHT, (length as usize) * FLOAT - back);
-  memory.copy(EIGHT, held + size - back, back);
-  memory.copy(held, LAST, size);
+  const all = (length as usize) * FLOAT;
+  // What is held and the block in a row, moved on by as much as is held back.
+  memory.copy(LINE, held, size);
+  memory.copy(LINE + size, peak, all);
+  memory.copy(peak, LINE + size - back, all);
+  memory.copy(held, LINE + all, size);
 }
 
 /**
@@ -430,6 +441,7 @@ function pad(held: usize, length: i32, by: i32): void {
  * @param state what the drive holds
  * @param block doubles
  * @param frames 1 to 128
+ * @param rate 4 or 8 times the rate
  * @param firstCurve,secondCurve places of the curves, below 0 for none
  * @param firstGains,secondGains,amounts doubles for each frame
  * @param offsetPole of what takes offsets out, below 0 where nothing does
@@ -438,6 +450,7 @@ export function drive(
   state: usize,
   block: usize,
   frames: i32,
+  rate: i32,
   firstCurve: i32,
   secondCurve: i32,
   firstGains: usize,
@@ -464,8 +477,11 @@ export function drive(
   memory.copy(state + CLEAN, UNTOUCHED + (frames as usize) * FLOAT, late);
   up(OUTER, TAPS, outer, ONCE, frames, TWICE);
   up(MIDDLE, middleTaps, middle, TWICE, 2 * frames, FOUR);
-  up(INNER, innerTaps, inner, FOUR, 4 * frames, EIGHT);
-  let padding = HELD;
+  times = rate;
+  peak = rate == 8 ? EIGHT : FOUR;
+  if (rate == 8) up(INNER, innerTaps, inner, FOUR, 4 * frames, EIGHT);
+  const most = rate == 8 ? HELD_OF_EIGHT : HELD_OF_FOUR;
+  let padding = most;
   if (firstCurve >= 0) {
     bend(firstCurve, state + CURVES, frames, firstGains);
     padding--;
@@ -474,8 +490,8 @@ export function drive(
     bend(secondCurve, state + CURVES + CURVE_HOLDS, frames, secondGains);
     padding--;
   }
-  pad(state + PADDING, 8 * frames, padding);
-  down(INNER, innerTaps, inner + innerHold, inner + 2 * innerHold, EIGHT, 4 * frames, FOUR);
+  pad(state + PADDING, rate * frames, most, padding);
+  if (rate == 8) down(INNER, innerTaps, inner + innerHold, inner + 2 * innerHold, EIGHT, 4 * frames, FOUR);
   down(MIDDLE, middleTaps, middle + middleHold, middle + 2 * middleHold, FOUR, 2 * frames, TWICE);
   down(OUTER, TAPS, outer + outerHold, outer + 2 * outerHold, TWICE, frames, ONCE);
   let offsetIn = load<f64>(state, OFFSET_IN);

@@ -8,6 +8,7 @@ export interface Loops {
     state: number,
     block: number,
     frames: number,
+    rate: number,
     firstCurve: number,
     secondCurve: number,
     firstGains: number,

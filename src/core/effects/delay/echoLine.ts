@@ -1,6 +1,7 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { guardHeard, guardLoop } from '../../dsp/guard';
+import { timesFor } from '../../dsp/driveStage';
 import { balance } from '../../dsp/balance';
 import { Narrowing } from '../../dsp/narrowing';
 import { dbToGain, exp, log } from '../../math/elementary';
@@ -230,13 +231,16 @@ export class EchoLine {
 
   private wantedArrangement(): ToneArrangement {
     const v = this.values;
+    const drive = v[LineParameter.drive]!;
+    const curve = drive > 0 ? this.driveCurve : null;
     return {
       filter: FILTERS[v[LineParameter.filterType]!]!,
       stages: v[LineParameter.slope] === 1 ? 2 : 1,
       place: PLACES[v[LineParameter.filterPlace]!]!,
       filterFirst: v[LineParameter.filterOrder] === 0,
-      curve: v[LineParameter.drive]! > 0 ? this.driveCurve : null,
+      curve,
       worn: this.worn,
+      times: timesFor(curve, dbToGain(drive), this.worn ? 'tape' : null),
     };
   }
 

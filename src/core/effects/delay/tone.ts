@@ -1,5 +1,5 @@
 import type { CurveName } from '../../dsp/curves';
-import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage } from '../../dsp/driveStage';
+import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage, type Times } from '../../dsp/driveStage';
 import { StateVariableFilter, type FilterType } from '../../dsp/stateVariableFilter';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
@@ -14,6 +14,7 @@ export interface ToneArrangement {
   readonly curve: CurveName | null;
   /** The medium saturates as well. */
   readonly worn: boolean;
+  readonly times: Times;
 }
 
 export function sameArrangement(a: ToneArrangement, b: ToneArrangement): boolean {
@@ -23,7 +24,8 @@ export function sameArrangement(a: ToneArrangement, b: ToneArrangement): boolean
     a.place === b.place &&
     a.filterFirst === b.filterFirst &&
     a.curve === b.curve &&
-    a.worn === b.worn
+    a.worn === b.worn &&
+    a.times === b.times
   );
 }
 
@@ -105,7 +107,7 @@ class Tone {
     this.first.reset();
     this.second.reset();
     this.stage.reset();
-    this.stage.setCurves(arrangement.curve, arrangement.worn ? 'tape' : null);
+    this.stage.setCurves(arrangement.curve, arrangement.worn ? 'tape' : null, arrangement.times);
   }
 
   tune(cutoffHz: number, q: number): void {
