@@ -59,11 +59,14 @@ export function offsetPole(sampleRate: number): number {
 
 /** The taps of all stages in one row. */
 export const STAGE_TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
+/** Lengths are rounded up to four floats, as the loops copy them. */
+const fours = (floats: number) => 4 * Math.ceil(floats / 4);
 /**
- * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, the padding, the clean
- * sound, and the stages on the way up and down.
+ * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, what is held back, the
+ * clean sound, and the stages on the way up and down.
  */
-const HOLDS = 4 + 2 * MOST_CURVES + HELD_BACK[4] + DRIVE_LATENCY + 6 * STAGES.reduce((a, b) => a + b, 0);
+const HOLDS =
+  4 + 2 * MOST_CURVES + fours(HELD_BACK[4]) + fours(DRIVE_LATENCY) + 6 * STAGES.reduce((sum, pairs) => sum + pairs, 0);
 
 let ready = false;
 

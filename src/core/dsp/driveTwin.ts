@@ -18,6 +18,11 @@ interface Means {
   readonly late: number;
 }
 
+/** Without what is softer than the floor. */
+function floored(x: number): number {
+  return round(round(x + FLOOR) - FLOOR);
+}
+
 function clamp(x: number, low: number, high: number): number {
   const under = high < x ? high : x;
   return under < low ? low : under;
@@ -141,7 +146,7 @@ export class DriveTwin {
     for (let i = 0; i < frames; i++) {
       const x = round(block[i]!);
       clean[DRIVE_LATENCY + i] = x;
-      once[i] = round(x + FLOOR) - FLOOR;
+      once[i] = floored(x);
     }
     outer.up(once, frames, twice);
     middle.up(twice, 2 * frames, four);
@@ -174,7 +179,7 @@ export class DriveTwin {
     const { times } = this;
     for (let i = 0; i < times * frames; i++) {
       const gain = round(gains[Math.floor(i / times)]!);
-      const x = round(peak[i]! * gain);
+      const x = round(floored(peak[i]!) * gain);
       const out = name === 'fold' ? round(foldBetween(x, last[1]!, last[0]!)) : averaged(name, x, last[1]!, last[0]!);
       peak[i] = out * round(1 / gain);
       last[0] = last[1]!;

@@ -1,4 +1,6 @@
 import { exp } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 
 const TWO_PI = 6.283185307179586;
 
@@ -10,39 +12,43 @@ export function bucketTopHz(cells: number, delaySeconds: number): number {
   return cells / (2 * delaySeconds) / 3;
 }
 
-/** Loss of lows and highs in one channel, 6 dB an octave each. */
+/** Loss of lows and highs in two channels, 6 dB an octave each, by a one-pole filter at each end. */
 export class Narrowing {
-  private high = 0;
-  private low = 0;
-  private highFactor = 1;
-  private lowFactor = 0;
+  private readonly loops = wasm().loops;
+  /** By pairs, left and right: memory of the high end, of the low end, and the factors of both. */
+  private readonly state: Doubles;
+  /** What the channels are tuned to. */
+  private readonly tuned = new Float64Array(4);
 
-  constructor(private readonly sampleRate: number) {}
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+  ) {
+    this.state = memory.doubles(8);
+  }
 
   reset(): void {
-    this.high = this.low = 0;
+    this.state.fill(0, 0, 4);
   }
 
   /** Passed over, it stays ready to begin where the sound is. */
-  rest(sample: number): void {
-    this.high = sample;
-    this.low = 0;
+  rest(left: number, right: number): void {
+    this.state[0] = left;
+    this.state[1] = right;
+    this.state[2] = this.state[3] = 0;
   }
 
-  tune(bottomHz: number, topHz: number): void {
-    this.highFactor = 1 - exp((-TWO_PI * topHz) / this.sampleRate);
-    this.lowFactor = 1 - exp((-TWO_PI * bottomHz) / this.sampleRate);
+  tune(channel: 0 | 1, bottomHz: number, topHz: number): void {
+    const { tuned } = this;
+    if (tuned[channel] === bottomHz && tuned[2 + channel] === topHz) return;
+    tuned[channel] = bottomHz;
+    tuned[2 + channel] = topHz;
+    this.state[4 + channel] = 1 - exp((-TWO_PI * topHz) / this.sampleRate);
+    this.state[6 + channel] = 1 - exp((-TWO_PI * bottomHz) / this.sampleRate);
   }
 
-  process(block: Float64Array, frames: number): void {
-    const { highFactor, lowFactor } = this;
-    let { high, low } = this;
-    for (let i = 0; i < frames; i++) {
-      high += highFactor * (block[i]! - high) + 1e-20 - 1e-20;
-      low += lowFactor * (high - low) + 1e-20 - 1e-20;
-      block[i] = high - low;
-    }
-    this.high = high;
-    this.low = low;
+  /** Narrows both blocks in place. */
+  process(left: Doubles, right: Doubles, frames: number): void {
+    this.loops.narrow(this.state.byteOffset, left.byteOffset, right.byteOffset, frames);
   }
 }

@@ -48,6 +48,11 @@ export class Ramp {
     return this.value;
   }
 
+  /** As many times `next`, for nothing. */
+  pass(frames: number): void {
+    for (let i = 0; i < frames && this.remaining > 0; i++) this.next();
+  }
+
   /** The values for the next `frames` frames. */
   fill(block: Float64Array, frames: number): void {
     const moving = Math.min(frames, this.remaining);

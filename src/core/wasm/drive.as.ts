@@ -11,10 +11,9 @@ const MIDDLE: i32 = 6;
 const INNER: i32 = 4;
 /** Frames by which a drive is late. */
 const LATENCY: i32 = 39;
-/** Samples at eight and at four times the rate that are held back so that the latency is whole, and the most of them. */
+/** Samples at eight and at four times the rate that are held back so that the latency is whole. */
 const HELD_OF_EIGHT: i32 = 6;
 const HELD_OF_FOUR: i32 = 10;
-const HELD: i32 = 10;
 
 // What a drive holds, in bytes from its beginning: see dsp/driveStage.ts.
 
@@ -23,8 +22,8 @@ const OFFSET_OUT: usize = 8;
 const CURVES: usize = 16;
 const CURVE_HOLDS: usize = 8;
 const PADDING: usize = CURVES + 2 * CURVE_HOLDS;
-const CLEAN: usize = PADDING + (HELD as usize) * FLOAT;
-const STAGES: usize = CLEAN + (LATENCY as usize) * FLOAT;
+const CLEAN: usize = PADDING + 12 * FLOAT;
+const STAGES: usize = CLEAN + 40 * FLOAT;
 
 const TAPS = memory.data((OUTER + MIDDLE + INNER) * 4, 16);
 const TWICE = memory.data((2 * LONGEST + 2 * SPARE) * 4, 16);
@@ -56,6 +55,7 @@ const HALF_PI: f64 = 1.5707963267948966;
 const FOLD_END: f64 = 5 * HALF_PI;
 const NEAR: f64 = 1e-4;
 const LEAST: f32 = 1e-9;
+const FLOOR: f32 = 1e-7;
 
 function foldAt(x: f64): f64 {
   return x >= FOLD_END ? 1 : x <= -FOLD_END ? -1 : sin(x);
@@ -99,7 +99,7 @@ function shapeFold(state: usize, frames: i32, gains: usize): void {
     const gain = load<f64>(gains) as f32;
     const back: f32 = 1 / gain;
     for (let n = 0; n < times; n++, to += FLOAT) {
-      const x = (load<f32>(to) * gain) as f64;
+      const x = ((load<f32>(to) + FLOOR - FLOOR) * gain) as f64;
       const second = foldSecond(x);
       const mean = foldedMean(x, x1, second, second1);
       const least = leastStep(x1);
@@ -132,6 +132,13 @@ function shapeFold(state: usize, frames: i32, gains: usize): void {
 @inline
 function splat(x: f32): v128 {
   return f32x4.splat(x);
+}
+
+/** What is too soft to be heard by any means would only slow the machine down. */
+// @ts-ignore: decorator
+@inline
+function floored(x: v128): v128 {
+  return f32x4.sub(f32x4.add(x, splat(FLOOR)), splat(FLOOR));
 }
 
 // @ts-ignore: decorator
@@ -280,7 +287,7 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
         factor = splat(gain);
         back = splat(1 / gain);
       }
-      x = f32x4.mul(v128.load(at), factor);
+      x = f32x4.mul(floored(v128.load(at)), factor);
     }
     const a = earlier(xBefore, x);
     const inverse = inverseOf(f32x4.sub(x, a));
@@ -348,6 +355,13 @@ function bend(curve: i32, state: usize, frames: i32, gains: usize): void {
   else shapeTape(state, frames, gains);
 }
 
+/** Copies floats, up to three more than asked for: short ones are done sooner so than by `memory.copy`. */
+// @ts-ignore: decorator
+@inline
+function copy(to: usize, from: usize, bytes: usize): void {
+  for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, v128.load(from + i));
+}
+
 /** Sums of the taps on both sides of each centre of a line, eight centres at a time, into `SUMS`. */
 // @ts-ignore: decorator
 @inline
@@ -375,8 +389,8 @@ function sumTaps(pairs: i32, taps: usize, frames: i32): void {
 @inline
 function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out: usize): void {
   const history = ((2 * pairs) as usize) * FLOAT;
-  memory.copy(LINE, held, history);
-  memory.copy(LINE + history, block, (frames as usize) * FLOAT);
+  copy(LINE, held, history);
+  copy(LINE + history, block, (frames as usize) * FLOAT);
   sumTaps(pairs, taps, frames);
   const two = splat(2);
   for (let i = 0; i < frames; i += 4) {
@@ -387,7 +401,7 @@ function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out
     v128.store(to, v128.shuffle<f32>(centres, twice, 0, 4, 1, 5));
     v128.store(to, v128.shuffle<f32>(centres, twice, 2, 6, 3, 7), 16);
   }
-  memory.copy(held, LINE + (frames as usize) * FLOAT, history);
+  copy(held, LINE + (frames as usize) * FLOAT, history);
 }
 
 /** As `HalfBandTwin.down`; `heldEven` and `heldOdd` are the last samples of the higher rate, by turns. */
@@ -403,8 +417,8 @@ function down(
   out: usize,
 ): void {
   const history = ((2 * pairs) as usize) * FLOAT;
-  memory.copy(OTHER_LINE, heldEven, history);
-  memory.copy(LINE, heldOdd, history);
+  copy(OTHER_LINE, heldEven, history);
+  copy(LINE, heldOdd, history);
   for (let i = 0; i < frames; i += 4) {
     const from = block + ((2 * i) as usize) * FLOAT;
     const near = v128.load(from);
@@ -420,8 +434,8 @@ function down(
     const even = v128.load(OTHER_LINE + ((pairs + 1) as usize) * FLOAT + from);
     v128.store(out + from, f32x4.add(f32x4.mul(half, even), v128.load(SUMS + from)));
   }
-  memory.copy(heldEven, OTHER_LINE + (frames as usize) * FLOAT, history);
-  memory.copy(heldOdd, LINE + (frames as usize) * FLOAT, history);
+  copy(heldEven, OTHER_LINE + (frames as usize) * FLOAT, history);
+  copy(heldOdd, LINE + (frames as usize) * FLOAT, history);
 }
 
 /** As `DriveTwin.pad`. */
@@ -430,10 +444,10 @@ function pad(held: usize, length: i32, most: i32, by: i32): void {
   const back = (by as usize) * FLOAT;
   const all = (length as usize) * FLOAT;
   // What is held and the block in a row, moved on by as much as is held back.
-  memory.copy(LINE, held, size);
-  memory.copy(LINE + size, peak, all);
-  memory.copy(peak, LINE + size - back, all);
-  memory.copy(held, LINE + all, size);
+  copy(LINE, held, size);
+  copy(LINE + size, peak, all);
+  copy(peak, LINE + size - back, all);
+  copy(held, LINE + all, size);
 }
 
 /**
@@ -467,14 +481,13 @@ export function drive(
   const middleTaps = TAPS + (OUTER as usize) * FLOAT;
   const innerTaps = middleTaps + (MIDDLE as usize) * FLOAT;
   const late = (LATENCY as usize) * FLOAT;
-  memory.copy(UNTOUCHED, state + CLEAN, late);
+  copy(UNTOUCHED, state + CLEAN, late);
   for (let i = 0; i < frames; i++) {
     const x = load<f64>(block + ((i as usize) << 3)) as f32;
     store<f32>(UNTOUCHED + late + ((i as usize) << 2), x);
-    // Too soft to be heard by any means, it would only slow the machine down.
-    store<f32>(ONCE + ((i as usize) << 2), x + (1e-7 as f32) - (1e-7 as f32));
+    store<f32>(ONCE + ((i as usize) << 2), x + FLOOR - FLOOR);
   }
-  memory.copy(state + CLEAN, UNTOUCHED + (frames as usize) * FLOAT, late);
+  copy(state + CLEAN, UNTOUCHED + (frames as usize) * FLOAT, late);
   up(OUTER, TAPS, outer, ONCE, frames, TWICE);
   up(MIDDLE, middleTaps, middle, TWICE, 2 * frames, FOUR);
   times = rate;

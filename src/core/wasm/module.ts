@@ -3,6 +3,31 @@ import { MODULE } from './module.generated';
 /** What `index.as.ts` gives: loops that work at places of the memory, and where their tables are. */
 export interface Loops {
   readonly heapBase: () => number;
+  readonly addHeard: (
+    left: number,
+    right: number,
+    outLeft: number,
+    outRight: number,
+    gainLeft: number,
+    gainRight: number,
+    gainsLeft: number,
+    gainsRight: number,
+    lift: number,
+    sides: number,
+    frames: number,
+  ) => void;
+  readonly addScaled: (out: number, block: number, gain: number, gains: number, frames: number) => void;
+  readonly mixScaled: (
+    out: number,
+    first: number,
+    firstGain: number,
+    gains: number,
+    second: number,
+    gain: number,
+    frames: number,
+  ) => void;
+  readonly narrow: (state: number, left: number, right: number, frames: number) => void;
+  readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
   readonly driveTaps: () => number;
   readonly drive: (
     state: number,

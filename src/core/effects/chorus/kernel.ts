@@ -78,7 +78,8 @@ interface Voice {
 class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly rings: readonly [Ring, Ring];
   private readonly voices: readonly Voice[];
-  private readonly narrowing: readonly [Narrowing, Narrowing];
+  private readonly narrowing: Narrowing;
+  private readonly dull: readonly [Doubles, Doubles];
   private readonly hiss = [new Noise(521), new Noise(522)] as const;
   private readonly glideFrames: number;
   private readonly longest: number;
@@ -134,7 +135,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.band = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.fed = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.copies = memory.doubles(MAXIMUM_BLOCK);
-    this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
+    this.narrowing = new Narrowing(memory, sampleRate);
+    this.dull = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
       delays: [0, 0],
       steps: [0, 0],
@@ -186,7 +188,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   reset(): void {
     this.aim(0);
     for (const ring of this.rings) ring.clear();
-    for (const one of this.narrowing) one.reset();
+    this.narrowing.reset();
     for (const { grains } of this.voices) grains.reset();
     this.split = this.newSplit();
     this.oldSplit = null;
@@ -291,7 +293,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     if (bandMoved) this.split?.configure(exp(this.low.value), exp(this.high.value));
     const cells = CELLS * exp(-LOST_CELLS * this.wear.value);
     const top = bucketTopHz(cells, Math.max(1, this.delay.value) / this.sampleRate);
-    for (const one of this.narrowing) one.tune(BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
+    for (const side of [0, 1] as const) this.narrowing.tune(side, BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
     this.changeSplit();
     this.grained = !idle(this.grainy);
     this.continuous = !full(this.grainy);
@@ -412,16 +414,15 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** What a bucket brigade and its compander do to the copies. */
   private wearOut(count: number): void {
-    const { wet, gains, moreGains, envelopeFactor } = this;
+    const { wet, dull, gains, moreGains, envelopeFactor } = this;
     this.wear.fill(gains, count);
     this.noise.fill(moreGains, count);
-    for (let side = 0; side < 2; side++) {
-      const block = wet[side as 0 | 1];
-      const dull = this.inGrains[side as 0 | 1];
-      for (let i = 0; i < count; i++) dull[i] = block[i]!;
-      this.narrowing[side as 0 | 1].process(dull, count);
+    for (const side of [0, 1] as const) for (let i = 0; i < count; i++) dull[side][i] = wet[side][i]!;
+    this.narrowing.process(dull[0], dull[1], count);
+    for (const side of [0, 1] as const) {
+      const block = wet[side];
       for (let i = 0; i < count; i++) {
-        const x = block[i]! + gains[i]! * (dull[i]! - block[i]!);
+        const x = block[i]! + gains[i]! * (dull[side][i]! - block[i]!);
         const inside = x > 1.5 ? 1.5 : x < -1.5 ? -1.5 : x;
         block[i] = x - gains[i]! * (4 / 27) * inside * inside * inside;
       }

@@ -1,6 +1,6 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
-import { guardHeard, guardLoop } from '../../dsp/guard';
+import { guardLoop } from '../../dsp/guard';
 import { timesFor } from '../../dsp/driveStage';
 import { balance } from '../../dsp/balance';
 import { Narrowing } from '../../dsp/narrowing';
@@ -8,10 +8,11 @@ import { dbToGain, exp, log } from '../../math/elementary';
 import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, LONGEST_MS, SHORTEST_MS } from './spec';
-import { Drive, DriveCourse, LinePath, sameArrangement, type ToneArrangement } from './tone';
+import { Drive, DriveCourse, LinePath, sameArrangement, type StereoBlock, type ToneArrangement } from './tone';
 import type { Wear } from './wear';
 
 /** Places of a line's parameters, in the order of the spec. */
@@ -52,13 +53,13 @@ const LN2 = 0.6931471805599453;
 
 /** What all lines of a delay share in a stretch. */
 export interface Surroundings {
-  readonly inputLeft: Float64Array;
-  readonly inputRight: Float64Array;
+  readonly inputLeft: Doubles;
+  readonly inputRight: Doubles;
   /** 0 turning to 1 while the lines are held. */
   readonly hold: Float64Array;
   readonly holding: boolean;
   /** How far left and right are treated as middle and sides, 0 to 1. */
-  readonly sides: Float64Array;
+  readonly sides: Doubles;
   /** Whether `sides` is anything but 0. */
   readonly sided: boolean;
   readonly wear: Wear;
@@ -71,12 +72,12 @@ export interface Surroundings {
  */
 export class EchoLine {
   /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
-  readonly heard: readonly [Doubles, Doubles];
+  readonly heard: StereoBlock;
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
   private readonly values: number[];
   private readonly taps: readonly [DelayTap, DelayTap];
-  private readonly narrowing: readonly [Narrowing, Narrowing];
+  private readonly narrowing: Narrowing;
   private readonly oscillator: LowFrequencyOscillator;
   private path: LinePath;
   private oldPath: LinePath | null = null;
@@ -98,6 +99,9 @@ export class EchoLine {
   private readonly wearDrive = new Drive();
   private readonly course: DriveCourse;
   private logDrive = 0;
+  private driveGain = 1;
+  /** What the filters are tuned to: cutoff of both channels, as its logarithm, and Q. */
+  private readonly tuned = new Float64Array(3).fill(NaN);
   private depth = 0;
   private cutoffDepth = 0;
   private logCutoffTarget = 0;
@@ -105,13 +109,14 @@ export class EchoLine {
   private arrangement: ToneArrangement;
   private worn = false;
   private sounding = false;
-  private readonly loop: readonly [Doubles, Doubles];
-  private readonly raw: readonly [Doubles, Doubles];
-  private readonly fed: readonly [Doubles, Doubles];
-  private readonly oldHeard: Doubles;
-  private readonly oldLoop: Doubles;
-  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly loop: StereoBlock;
+  private readonly raw: StereoBlock;
+  private readonly fed: StereoBlock;
+  private readonly oldHeard: StereoBlock;
+  private readonly oldLoop: StereoBlock;
+  private readonly gains: Doubles;
+  private readonly moreGains: Doubles;
+  private readonly work = wasm().loops;
 
   constructor(
     memory: Arena,
@@ -124,14 +129,16 @@ export class EchoLine {
     this.loop = [block(), block()];
     this.raw = [block(), block()];
     this.fed = [block(), block()];
-    this.oldHeard = block();
-    this.oldLoop = block();
+    this.oldHeard = [block(), block()];
+    this.oldLoop = [block(), block()];
+    this.gains = block();
+    this.moreGains = block();
     this.course = new DriveCourse(memory);
     this.values = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.toneFactor = 1 - exp(-TICK / (TONE_SECONDS * sampleRate));
     this.taps = [new DelayTap(memory, sampleRate, 1), new DelayTap(memory, sampleRate, 1)];
-    this.narrowing = [new Narrowing(sampleRate), new Narrowing(sampleRate)];
+    this.narrowing = new Narrowing(memory, sampleRate);
     this.oscillator = new LowFrequencyOscillator(sampleRate, seed);
     this.arrangement = this.wantedArrangement();
     this.path = new LinePath(memory, sampleRate, this.arrangement);
@@ -184,6 +191,7 @@ export class EchoLine {
     this.aim(0);
     this.arrangement = this.wantedArrangement();
     this.path.arrange(this.arrangement);
+    this.tuned.fill(NaN);
     if (this.oldPath) this.spare = this.oldPath;
     this.oldPath = null;
     this.pathFade.moveTo(1, 0);
@@ -191,13 +199,14 @@ export class EchoLine {
     this.logCutoff = this.logCutoffTarget;
     this.logDrive = this.logDriveTarget;
     this.q = v[LineParameter.resonance]!;
-    this.drive.aim(this.driveCurve, exp(this.logDrive), 0, 0);
+    this.driveGain = exp(this.logDrive);
+    this.drive.aim(this.driveCurve, this.driveGain, 0, 0);
     this.wearDrive.aim('tape', 1, 0, 0);
     this.depth = v[LineParameter.modDepth]! / 100;
     this.cutoffDepth = v[LineParameter.cutoffModDepth]!;
     this.taps[0].reset(this.restFrames(0), this.depth * this.oscillator.read(0), shift);
     this.taps[1].reset(this.restFrames(1), this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360), shift);
-    for (const one of this.narrowing) one.reset();
+    this.narrowing.reset();
     this.sounding = false;
   }
 
@@ -270,8 +279,10 @@ export class EchoLine {
     this.cutoffDepth = this.towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
     this.logCutoff = this.towards(this.logCutoff, this.logCutoffTarget);
     this.q = this.towards(this.q, v[LineParameter.resonance]!);
-    this.logDrive = this.towards(this.logDrive, this.logDriveTarget);
-    this.drive.aim(this.driveCurve, exp(this.logDrive), elapsed, TICK);
+    const logDrive = this.towards(this.logDrive, this.logDriveTarget);
+    if (logDrive !== this.logDrive) this.driveGain = exp(logDrive);
+    this.logDrive = logDrive;
+    this.drive.aim(this.driveCurve, this.driveGain, elapsed, TICK);
     this.wearDrive.aim('tape', wear.warmth, elapsed, TICK);
 
     if (this.oldPath && this.pathFade.settled) {
@@ -282,6 +293,7 @@ export class EchoLine {
       this.oldPath = this.path;
       this.path = this.spare;
       this.path.arrange(this.arrangement);
+      this.tuned.fill(NaN);
       this.pathFade.moveTo(0, 0);
       this.pathFade.moveTo(1, this.rampFrames);
     }
@@ -291,13 +303,12 @@ export class EchoLine {
     const swings = this.depth !== 0 || this.cutoffDepth !== 0;
     const left = swings ? this.oscillator.read(ahead) : 0;
     const right = swings ? this.oscillator.read(ahead + v[LineParameter.modPhase]! / 360) : 0;
-    this.tune(0, left);
-    this.tune(1, right);
+    this.tune(left, right);
     for (const channel of [0, 1] as const) {
       const tap = this.taps[channel];
       if (tap.free) tap.aim(this.restFrames(channel), 0);
       tap.tick(elapsed, this.depth * (channel === 0 ? left : right), wear.shift, glide);
-      if (wear.narrow) this.narrowing[channel].tune(wear.bottomHz, wear.topHz(tap.frames(TICK) / this.sampleRate));
+      if (wear.narrow) this.narrowing.tune(channel, wear.bottomHz, wear.topHz(tap.frames(TICK) / this.sampleRate));
     }
     this.sounding = true;
     this.still =
@@ -314,11 +325,20 @@ export class EchoLine {
       this.taps[1].resting;
   }
 
-  private tune(channel: 0 | 1, swing: number): void {
-    if (this.path.arrangement.filter === null && !this.oldPath) return;
-    const cutoff = exp(this.logCutoff + this.cutoffDepth * swing * LN2);
-    this.path.tune(channel, cutoff, this.q);
-    this.oldPath?.tune(channel, cutoff, this.q);
+  private tune(left: number, right: number): void {
+    const { tuned, path, oldPath } = this;
+    if (path.arrangement.filter === null && !oldPath) return;
+    const first = this.logCutoff + this.cutoffDepth * left * LN2;
+    const second = this.logCutoff + this.cutoffDepth * right * LN2;
+    if (tuned[0] === first && tuned[1] === second && tuned[2] === this.q) return;
+    tuned[0] = first;
+    tuned[1] = second;
+    tuned[2] = this.q;
+    for (const channel of [0, 1] as const) {
+      const cutoff = exp(tuned[channel]!);
+      path.tune(channel, cutoff, this.q);
+      oldPath?.tune(channel, cutoff, this.q);
+    }
   }
 
   /** The delays it reads at now, in seconds. */
@@ -346,27 +366,38 @@ export class EchoLine {
     const saturates = path.lead > 0 || (oldPath?.lead ?? 0) > 0;
     if (saturates) course.lay(this.drive, this.wearDrive, offset, count);
     else course.lifted = false;
-    const fadeAt = this.pathFade.value;
-    const fadeSlope = oldPath ? 1 / this.rampFrames : 0;
     const [left, right] = this.taps;
     DelayTap.readBoth(left, right, this.heard[0], this.heard[1], offset, count, path.lead, written);
-    for (let side = 0; side < 2; side++) {
-      const channel = side as 0 | 1;
-      const heard = this.heard[channel];
-      const loop = this.loop[channel];
-      path.process(channel, heard, loop, count, course);
-      if (holding) this.taps[channel].readRound(this.raw[channel], count);
-      if (!oldPath) continue;
-      this.taps[channel].read(oldHeard, offset, count, oldPath.lead, written);
-      oldPath.process(channel, oldHeard, oldLoop, count, course);
+    path.process(this.heard, this.loop, count, course);
+    if (holding) {
+      left.readRound(this.raw[0], count);
+      right.readRound(this.raw[1], count);
+    }
+    if (!oldPath) return;
+    left.read(oldHeard[0], offset, count, oldPath.lead, written);
+    right.read(oldHeard[1], offset, count, oldPath.lead, written);
+    oldPath.process(oldHeard, oldLoop, count, course);
+    const fadeAt = this.pathFade.value;
+    const fadeSlope = 1 / this.rampFrames;
+    for (const side of [0, 1] as const) {
+      const [heard, oldSide] = [this.heard[side], oldHeard[side]];
+      const loop = this.loop[side];
+      const before = oldPath.apart ? oldLoop[side] : oldSide;
+      const after = path.apart ? loop : heard;
       for (let i = 0; i < count; i++) {
         // The new path starts cold: a smooth beginning keeps its first frames out of the mixture.
         const weight = smoothstep(Math.min(1, fadeAt + fadeSlope * i));
-        heard[i] = between(oldHeard[i]!, heard[i]!, weight);
-        loop[i] = between(oldLoop[i]!, loop[i]!, weight);
+        const old = before[i]!;
+        loop[i] = old + weight * (after[i]! - old);
+        heard[i] = between(oldSide[i]!, heard[i]!, weight);
       }
     }
-    if (oldPath) for (let i = 0; i < count; i++) this.pathFade.next();
+    this.pathFade.pass(count);
+  }
+
+  /** What goes round. */
+  private get rounds(): StereoBlock {
+    return this.path.apart || this.oldPath ? this.loop : this.heard;
   }
 
   /** Whether it is heard louder than it feeds others, to make good what its drive does to the loudness. */
@@ -378,76 +409,65 @@ export class EchoLine {
    * Adds what is heard to the output, at this line's level and pan.
    * @param plain takes the same without the loudness made good, for lines that are fed by all of them; null when none is
    */
-  send(
-    outLeft: Float64Array,
-    outRight: Float64Array,
-    start: number,
-    count: number,
-    around: Surroundings,
-    plain: readonly [Float64Array, Float64Array] | null,
-  ): void {
+  send(out: StereoBlock, start: number, count: number, around: Surroundings, plain: StereoBlock | null): void {
     const { gains, moreGains, gainLeft, gainRight, course } = this;
-    const [left, right] = this.heard;
-    if (!around.sided && !course.lifted && plain === null && gainLeft.settled && gainRight.settled) {
-      const first = gainLeft.value;
-      const second = gainRight.value;
-      for (let i = 0; i < count; i++) {
-        outLeft[start + i] = outLeft[start + i]! + guardHeard(left[i]!) * first;
-        outRight[start + i] = outRight[start + i]! + guardHeard(right[i]!) * second;
-      }
-      return;
+    const steady = gainLeft.settled && gainRight.settled;
+    const first = gainLeft.value;
+    const second = gainRight.value;
+    if (!steady) {
+      gainLeft.fill(gains, count);
+      gainRight.fill(moreGains, count);
     }
-    gainLeft.fill(gains, count);
-    gainRight.fill(moreGains, count);
-    if (plain) this.place(left, right, plain[0], plain[1], start, count, around, null);
-    this.place(left, right, outLeft, outRight, start, count, around, course.lifted ? course.lift : null);
+    const lift = course.lifted ? course.lift.byteOffset : 0;
+    if (plain) this.place(plain, start, count, around, steady, first, second, 0);
+    this.place(out, start, count, around, steady, first, second, lift);
   }
 
   private place(
-    left: Float64Array,
-    right: Float64Array,
-    outLeft: Float64Array,
-    outRight: Float64Array,
+    out: StereoBlock,
     start: number,
     count: number,
-    { sides }: Surroundings,
-    lift: Float64Array | null,
+    { sides, sided }: Surroundings,
+    steady: boolean,
+    first: number,
+    second: number,
+    lift: number,
   ): void {
-    const { gains, moreGains } = this;
-    for (let i = 0; i < count; i++) {
-      const at = start + i;
-      const louder = lift ? lift[i]! : 1;
-      const first = guardHeard(left[i]! * louder);
-      const second = guardHeard(right[i]! * louder);
-      const middle = sides[at]!;
-      outLeft[at] = outLeft[at]! + (first + middle * second) * gains[i]!;
-      outRight[at] = outRight[at]! + (second + middle * (first - 2 * second)) * moreGains[i]!;
-    }
+    const { heard, gains, moreGains } = this;
+    this.work.addHeard(
+      heard[0].byteOffset,
+      heard[1].byteOffset,
+      out[0].byteOffset + 8 * start,
+      out[1].byteOffset + 8 * start,
+      first,
+      second,
+      steady ? 0 : gains.byteOffset,
+      moreGains.byteOffset,
+      lift,
+      sided ? sides.byteOffset + 8 * start : 0,
+      count,
+    );
   }
 
   /** Begins what is written: input and feedback. */
   begin(start: number, count: number, around: Surroundings, input: Ramp): void {
-    const [fedLeft, fedRight] = this.fed;
-    const [loopLeft, loopRight] = this.loop;
-    const { feedback, swap, inputLeft, inputRight, gains } = this;
-    const open = input.settled && input.value === 1;
-    input.fill(gains, count);
+    const { fed, feedback, swap, inputLeft, inputRight, gains, rounds } = this;
     const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
+    const open = input.settled;
     if (steady && swap.value === 0 && inputLeft.value === 1 && inputRight.value === 1) {
-      const gain = feedback.value;
-      if (open) {
-        for (let i = 0; i < count; i++) {
-          fedLeft[i] = around.inputLeft[start + i]! + gain * loopLeft[i]!;
-          fedRight[i] = around.inputRight[start + i]! + gain * loopRight[i]!;
-        }
-        return;
-      }
-      for (let i = 0; i < count; i++) {
-        fedLeft[i] = around.inputLeft[start + i]! * gains[i]! + gain * loopLeft[i]!;
-        fedRight[i] = around.inputRight[start + i]! * gains[i]! + gain * loopRight[i]!;
+      const gain = input.value;
+      if (!open) input.fill(gains, count);
+      for (const side of [0, 1] as const) {
+        const from = (side === 0 ? around.inputLeft : around.inputRight).byteOffset + 8 * start;
+        const given = open ? 0 : gains.byteOffset;
+        const round = rounds[side].byteOffset;
+        this.work.mixScaled(fed[side].byteOffset, from, gain, given, round, feedback.value, count);
       }
       return;
     }
+    input.fill(gains, count);
+    const [fedLeft, fedRight] = fed;
+    const [loopLeft, loopRight] = rounds;
     for (let i = 0; i < count; i++) {
       const at = start + i;
       const gain = feedback.next();
@@ -466,34 +486,29 @@ export class EchoLine {
   }
 
   /** Adds to what is written; `from` is where the two blocks begin. */
-  take(left: Float64Array, right: Float64Array, from: number, count: number, gain: Ramp): void {
-    const [fedLeft, fedRight] = this.fed;
-    const { gains } = this;
-    gain.fill(gains, count);
-    for (let i = 0; i < count; i++) {
-      fedLeft[i] = fedLeft[i]! + gains[i]! * left[from + i]!;
-      fedRight[i] = fedRight[i]! + gains[i]! * right[from + i]!;
-    }
+  take([left, right]: StereoBlock, from: number, count: number, gain: Ramp): void {
+    const { fed, gains, work } = this;
+    const steady = gain.settled;
+    const { value } = gain;
+    if (!steady) gain.fill(gains, count);
+    const given = steady ? 0 : gains.byteOffset;
+    work.addScaled(fed[0].byteOffset, left.byteOffset + 8 * from, value, given, count);
+    work.addScaled(fed[1].byteOffset, right.byteOffset + 8 * from, value, given, count);
   }
 
   /** Writes what it was fed into the line; a held line writes what it holds. */
   finish(start: number, count: number, around: Surroundings): void {
-    const [fedLeft, fedRight] = this.fed;
+    const { fed, narrowing, work } = this;
     const { wear } = around;
     if (wear.noisy) {
-      for (let i = 0; i < count; i++) {
-        fedLeft[i] = fedLeft[i]! + wear.left[i]!;
-        fedRight[i] = fedRight[i]! + wear.right[i]!;
-      }
+      work.addScaled(fed[0].byteOffset, wear.left.byteOffset, 1, 0, count);
+      work.addScaled(fed[1].byteOffset, wear.right.byteOffset, 1, 0, count);
     }
-    for (let side = 0; side < 2; side++) {
-      const fed = this.fed[side as 0 | 1];
-      if (wear.narrow) this.narrowing[side as 0 | 1].process(fed, count);
-      else this.narrowing[side as 0 | 1].rest(fed[count - 1]!);
-    }
+    if (wear.narrow) narrowing.process(fed[0], fed[1], count);
+    else narrowing.rest(fed[0][count - 1]!, fed[1][count - 1]!);
     if (around.holding) this.hold(start, count, around.hold);
-    this.taps[0].write(fedLeft, count, !around.holding);
-    this.taps[1].write(fedRight, count, !around.holding);
+    this.taps[0].write(fed[0], count, !around.holding);
+    this.taps[1].write(fed[1], count, !around.holding);
   }
 
   private hold(start: number, count: number, hold: Float64Array): void {

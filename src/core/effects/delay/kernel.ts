@@ -19,6 +19,7 @@ import { Ducker } from './ducker';
 import { EchoLine, LineParameter, type Surroundings } from './echoLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { delaySpec } from './spec';
+import type { StereoBlock } from './tone';
 import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
 const RAMP_SECONDS = 0.02;
@@ -58,6 +59,8 @@ class DelayKernel implements Kernel {
   /** Of those, what comes back into itself; and what sound only runs through, in the order of feeding. */
   private readonly round: number[] = [];
   private readonly through: number[] = [];
+  /** By line, a bit for each line that feeds it, over others too. */
+  private readonly ways = new Uint8Array(LINES);
   /** Whether the lines were held when that was told. */
   private orderedHolding = false;
   /** Some of them are on their way out. */
@@ -82,13 +85,13 @@ class DelayKernel implements Kernel {
   private sounding = false;
   /** Where the shares of the lines at work go, when somebody asked for them. */
   private shares: readonly LineShare[] = [];
-  private readonly wetLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly wetRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly wet: StereoBlock;
   private readonly limitedLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly limitedRight = new Float64Array(MAXIMUM_BLOCK);
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
-  private plain: readonly [Float64Array, Float64Array] | null = null;
-  private readonly plainSum = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private plain: StereoBlock | null = null;
+  private readonly plainSum: StereoBlock;
+  private readonly share: StereoBlock;
   private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
 
   constructor({ sampleRate, values, memory }: KernelContext) {
@@ -96,18 +99,22 @@ class DelayKernel implements Kernel {
     this.memory = memory;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.wear = new Wear(sampleRate, this.wearSettings());
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.wet = [block(), block()];
+    this.plainSum = [block(), block()];
+    this.share = [block(), block()];
+    this.wear = new Wear(memory, sampleRate, this.wearSettings());
     this.ducker = new Ducker(sampleRate);
     this.limiter = new LookaheadLimiter(sampleRate, SAFETY_LOOKAHEAD_MS);
     const late = () => new DelayLine(this.limiter.latencyFrames + 1 + MAXIMUM_BLOCK);
     this.late = [late(), late()];
     this.mix = new EqualPowerMix(values[MIX]!);
     this.around = {
-      inputLeft: new Float64Array(MAXIMUM_BLOCK),
-      inputRight: new Float64Array(MAXIMUM_BLOCK),
+      inputLeft: block(),
+      inputRight: block(),
       hold: new Float64Array(MAXIMUM_BLOCK),
       holding: false,
-      sides: new Float64Array(MAXIMUM_BLOCK),
+      sides: block(),
       sided: false,
       wear: this.wear,
     };
@@ -319,7 +326,7 @@ class DelayKernel implements Kernel {
   }
 
   process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void {
-    const { wetLeft, wetRight } = this;
+    const [wetLeft, wetRight] = this.wet;
     const ducked = this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
     this.encode(left, right, frames);
     wetLeft.fill(0, 0, frames);
@@ -424,27 +431,26 @@ class DelayKernel implements Kernel {
    * they are they hold nothing up.
    */
   private order(): void {
-    const { active, lines, round, through } = this;
+    const { active, lines, round, through, ways } = this;
     round.length = 0;
     through.length = 0;
     const { holding, wear } = this.around;
     this.orderedHolding = holding;
     const fromSound = wear.noisy && wear.rising;
     for (const line of active) {
-      const cyclic = holding || fromSound || lines[line]!.loops || !closed(this.fromAll[line]!);
-      if (cyclic) round.push(line);
+      ways[line] = 0;
+      for (const source of active) if (!closed(this.fromLine[line]![source]!)) ways[line]! |= 1 << source;
     }
-    // What is fed only by lines that have their place gets the next one; what never gets one goes round.
-    for (let grown = true; grown;) {
-      grown = false;
-      for (const line of active) {
-        if (round.includes(line) || through.includes(line)) continue;
-        if (this.waits(line)) continue;
-        through.push(line);
-        grown = true;
-      }
+    // What feeds a line feeds those that it feeds (Warshall, 1962).
+    for (const over of active) for (const line of active) if (ways[line]! & (1 << over)) ways[line]! |= ways[over]!;
+    for (const line of active) {
+      const own = (ways[line]! & (1 << line)) !== 0;
+      if (own || holding || fromSound || lines[line]!.loops || !closed(this.fromAll[line]!)) round.push(line);
     }
-    for (const line of active) if (!through.includes(line) && !round.includes(line)) round.push(line);
+    while (round.length + through.length < active.length) {
+      for (const line of active)
+        if (!round.includes(line) && !through.includes(line) && !this.waits(line)) through.push(line);
+    }
   }
 
   /** Whether a line is fed by one that has no place yet. */
@@ -457,10 +463,10 @@ class DelayKernel implements Kernel {
   }
 
   private stretch(start: number, count: number): void {
-    const { active, lines, around, offset, wetLeft, wetRight, wear, round, through } = this;
+    const { active, lines, around, offset, wet, wear, round, through } = this;
     const noisy = wear.noisy;
     // Hiss that rises with the sound has to wait for it; then every line does.
-    if (noisy && !wear.rising) wear.makeNoise(wetLeft, wetRight, start, count);
+    if (noisy && !wear.rising) wear.makeNoise(wet[0], wet[1], start, count);
     let summed = false;
     for (const line of round) {
       lines[line]!.read(offset, count, around.holding, 0);
@@ -477,37 +483,38 @@ class DelayKernel implements Kernel {
     for (let n = 0; n < active.length; n++) {
       const share = this.shares[n];
       if (share) this.sendShare(lines[active[n]!]!, share, start, count);
-      else lines[active[n]!]!.send(wetLeft, wetRight, start, count, around, this.plain);
+      else lines[active[n]!]!.send(wet, start, count, around, this.plain);
     }
-    if (noisy && wear.rising) wear.makeNoise(wetLeft, wetRight, start, count);
-    for (const line of round) this.feed(line, start, count, this.plain ?? [wetLeft, wetRight]);
+    if (noisy && wear.rising) wear.makeNoise(wet[0], wet[1], start, count);
+    for (const line of round) this.feed(line, start, count, this.plain ?? wet);
   }
 
   /**
    * Writes a line: what it takes from the input, from others and from itself.
    * @param all the sum of all lines, where it is known
    */
-  private feed(target: number, start: number, count: number, all: readonly [Float64Array, Float64Array] | null): void {
+  private feed(target: number, start: number, count: number, all: StereoBlock | null): void {
     const { active, lines, around } = this;
     const line = lines[target]!;
     line.begin(start, count, around, this.fromInput[target]!);
-    if (all && !closed(this.fromAll[target]!)) line.take(all[0], all[1], start, count, this.fromAll[target]!);
+    if (all && !closed(this.fromAll[target]!)) line.take(all, start, count, this.fromAll[target]!);
     for (const source of active) {
       const gain = this.fromLine[target]![source]!;
-      if (!closed(gain)) line.take(lines[source]!.heard[0], lines[source]!.heard[1], 0, count, gain);
+      if (!closed(gain)) line.take(lines[source]!.heard, 0, count, gain);
     }
     line.finish(start, count, around);
   }
 
   /** What a line has in the wet sound, put down apart and added. */
   private sendShare(line: EchoLine, { left, right }: LineShare, start: number, count: number): void {
-    const { wetLeft, wetRight } = this;
-    left.fill(0, start, start + count);
-    right.fill(0, start, start + count);
-    line.send(left, right, start, count, this.around, this.plain);
+    const { share, wet } = this;
+    for (const block of share) block.fill(0, start, start + count);
+    line.send(share, start, count, this.around, this.plain);
     for (let i = start; i < start + count; i++) {
-      wetLeft[i] = wetLeft[i]! + left[i]!;
-      wetRight[i] = wetRight[i]! + right[i]!;
+      left[i] = share[0][i]!;
+      right[i] = share[1][i]!;
+      wet[0][i] = wet[0][i]! + left[i]!;
+      wet[1][i] = wet[1][i]! + right[i]!;
     }
   }
 

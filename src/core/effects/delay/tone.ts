@@ -1,6 +1,7 @@
 import type { CurveName } from '../../dsp/curves';
 import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage, type Times } from '../../dsp/driveStage';
-import { StateVariableFilter, type FilterType } from '../../dsp/stateVariableFilter';
+import { FilterPair } from '../../dsp/filterPair';
+import type { FilterType } from '../../dsp/stateVariableFilter';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 
@@ -39,9 +40,20 @@ export class Drive {
   lift = 1;
   liftStep = 0;
 
+  private curve: CurveName | null = null;
+  private target = 0;
+  private targetLift = 1;
+
+  get still(): boolean {
+    return this.step === 0 && this.liftStep === 0;
+  }
+
   /** Goes on by `elapsed` frames and then towards `gain` over the next `frames`; 0 goes there at once. */
   aim(curve: CurveName, gain: number, elapsed: number, frames: number): void {
-    const lift = driveLift(curve, gain);
+    if (curve !== this.curve || gain !== this.target) this.targetLift = driveLift(curve, gain);
+    this.curve = curve;
+    this.target = gain;
+    const lift = this.targetLift;
     this.gain += this.step * elapsed;
     this.lift += this.liftStep * elapsed;
     this.step = frames === 0 ? 0 : (gain - this.gain) / frames;
@@ -57,19 +69,27 @@ export class DriveCourse {
   readonly wear: Doubles;
   readonly amount: Doubles;
   /** The level made good where the line is heard. */
-  readonly lift = new Float64Array(MAXIMUM_BLOCK);
+  readonly lift: Doubles;
   /** Whether there is any to be made good. */
   lifted = false;
+  /** Frames that are laid of what stands still. */
+  private laid = 0;
 
   constructor(memory: Arena) {
     this.drive = memory.doubles(MAXIMUM_BLOCK);
     this.wear = memory.doubles(MAXIMUM_BLOCK);
     this.amount = memory.doubles(MAXIMUM_BLOCK);
+    this.lift = memory.doubles(MAXIMUM_BLOCK);
   }
 
   /** @param offset frames since drive and wear were aimed */
   lay(drive: Drive, wear: Drive, offset: number, count: number): void {
     this.lifted = drive.lift !== 1 || wear.lift !== 1 || drive.liftStep !== 0 || wear.liftStep !== 0;
+    const still = drive.still && wear.still;
+    const lift = drive.lift * wear.lift;
+    const same = drive.gain === this.drive[0] && wear.gain === this.wear[0] && lift === this.lift[0];
+    if (still && same && count <= this.laid) return;
+    this.laid = still ? count : 0;
     for (let i = 0; i < count; i++) {
       const at = offset + i;
       const first = drive.gain + drive.step * at;
@@ -82,11 +102,11 @@ export class DriveCourse {
   }
 }
 
-/** Filter and drive of one channel on one path, in either order; both can be absent. */
+/** Filter and drive of both channels on one path, in either order; both can be absent. */
 class Tone {
-  private readonly first: StateVariableFilter;
-  private readonly second: StateVariableFilter;
-  private readonly stage: DriveStage;
+  private readonly first: FilterPair;
+  private readonly second: FilterPair;
+  private readonly stages: readonly [DriveStage, DriveStage];
 
   constructor(
     memory: Arena,
@@ -94,9 +114,9 @@ class Tone {
     private arrangement: ToneArrangement,
     private filtered: boolean,
   ) {
-    this.first = new StateVariableFilter(sampleRate);
-    this.second = new StateVariableFilter(sampleRate);
-    this.stage = new DriveStage(memory, sampleRate);
+    this.first = new FilterPair(memory, sampleRate);
+    this.second = new FilterPair(memory, sampleRate);
+    this.stages = [new DriveStage(memory, sampleRate), new DriveStage(memory, sampleRate)];
     this.arrange(arrangement, filtered);
   }
 
@@ -106,28 +126,33 @@ class Tone {
     this.filtered = filtered && arrangement.filter !== null;
     this.first.reset();
     this.second.reset();
-    this.stage.reset();
-    this.stage.setCurves(arrangement.curve, arrangement.worn ? 'tape' : null, arrangement.times);
+    for (const stage of this.stages) {
+      stage.reset();
+      stage.setCurves(arrangement.curve, arrangement.worn ? 'tape' : null, arrangement.times);
+    }
   }
 
-  tune(cutoffHz: number, q: number): void {
+  tune(channel: 0 | 1, cutoffHz: number, q: number): void {
     const { filter, stages } = this.arrangement;
     if (filter === null || !this.filtered) return;
-    this.first.configure(filter, cutoffHz, stages === 1 ? q : q * FIRST_SECTION);
-    if (stages === 2) this.second.configure(filter, cutoffHz, q * SECOND_SECTION);
+    this.first.configure(channel, filter, cutoffHz, stages === 1 ? q : q * FIRST_SECTION);
+    if (stages === 2) this.second.configure(channel, filter, cutoffHz, q * SECOND_SECTION);
   }
 
-  process(block: Doubles, frames: number, { drive, wear, amount }: DriveCourse): void {
+  process([left, right]: StereoBlock, frames: number, { drive, wear, amount }: DriveCourse): void {
     const { filterFirst } = this.arrangement;
-    if (filterFirst) this.filter(block, frames);
-    if (saturates(this.arrangement)) this.stage.process(block, frames, drive, wear, amount);
-    if (!filterFirst) this.filter(block, frames);
+    if (filterFirst) this.filter(left, right, frames);
+    if (saturates(this.arrangement)) {
+      this.stages[0].process(left, frames, drive, wear, amount);
+      this.stages[1].process(right, frames, drive, wear, amount);
+    }
+    if (!filterFirst) this.filter(left, right, frames);
   }
 
-  private filter(block: Doubles, frames: number): void {
+  private filter(left: Doubles, right: Doubles, frames: number): void {
     if (!this.filtered) return;
-    this.first.process(block, frames);
-    if (this.arrangement.stages === 2) this.second.process(block, frames);
+    this.first.process(left, right, frames);
+    if (this.arrangement.stages === 2) this.second.process(left, right, frames);
   }
 }
 
@@ -135,27 +160,28 @@ function saturates({ curve, worn }: ToneArrangement): boolean {
   return curve !== null || worn;
 }
 
-/** Both channels of a line from the tap on: what is heard and what goes round again. */
+export type StereoBlock = readonly [Doubles, Doubles];
+
+/** A line from the tap on: what is heard and what goes round again. */
 export class LinePath {
-  private readonly heard: readonly [Tone, Tone];
-  private readonly loop: readonly [Tone, Tone];
+  private readonly heard: Tone;
+  private readonly loop: Tone;
 
   constructor(
     memory: Arena,
     sampleRate: number,
     public arrangement: ToneArrangement,
   ) {
-    const tone = () => new Tone(memory, sampleRate, arrangement, false);
-    this.heard = [tone(), tone()];
-    this.loop = [tone(), tone()];
+    this.heard = new Tone(memory, sampleRate, arrangement, false);
+    this.loop = new Tone(memory, sampleRate, arrangement, false);
     this.arrange(arrangement);
   }
 
-  /** Takes up another arrangement, from silence. */
+  /** Takes up another arrangement, from silence and not tuned yet. */
   arrange(arrangement: ToneArrangement): void {
     this.arrangement = arrangement;
-    for (const tone of this.heard) tone.arrange(arrangement, arrangement.place !== 'loop');
-    for (const tone of this.loop) tone.arrange(arrangement, arrangement.place === 'loop');
+    this.heard.arrange(arrangement, arrangement.place !== 'loop');
+    this.loop.arrange(arrangement, arrangement.place === 'loop');
   }
 
   /** Frames by which the path must read ahead to make up for its oversampling; 0 when it does not saturate. */
@@ -164,22 +190,24 @@ export class LinePath {
   }
 
   /** Whether what goes round is not what is heard. */
-  private get apart(): boolean {
+  get apart(): boolean {
     return this.arrangement.place !== 'both' && this.arrangement.filter !== null;
   }
 
   tune(channel: 0 | 1, cutoffHz: number, q: number): void {
-    this.heard[channel].tune(cutoffHz, q);
-    if (this.apart) this.loop[channel].tune(cutoffHz, q);
+    this.heard.tune(channel, cutoffHz, q);
+    if (this.apart) this.loop.tune(channel, cutoffHz, q);
   }
 
-  /** Turns the tap's samples in `heard` into the heard ones, and puts into `loop` those that go round again. */
-  process(channel: 0 | 1, heard: Doubles, loop: Doubles, frames: number, course: DriveCourse): void {
+  /** Turns the tap's samples in `heard` into the heard ones and, where these are not the same, puts into `loop` those that go round. */
+  process(heard: StereoBlock, loop: StereoBlock, frames: number, course: DriveCourse): void {
     if (this.apart) {
-      for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
-      this.loop[channel].process(loop, frames, course);
+      for (let i = 0; i < frames; i++) {
+        loop[0][i] = heard[0][i]!;
+        loop[1][i] = heard[1][i]!;
+      }
+      this.loop.process(loop, frames, course);
     }
-    this.heard[channel].process(heard, frames, course);
-    if (!this.apart) for (let i = 0; i < frames; i++) loop[i] = heard[i]!;
+    this.heard.process(heard, frames, course);
   }
 }

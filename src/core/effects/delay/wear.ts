@@ -2,6 +2,7 @@ import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { cos, exp, log, sin } from '../../math/elementary';
+import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { TICK } from './delayTap';
 
@@ -49,15 +50,19 @@ export class Wear {
   shift = 0;
   /** Drive of the medium at the end of the tick, 1 and up. */
   warmth = 1;
+  /** Where lines begin to lose lows. */
+  bottomHz = 10;
   /** Hiss and hum of this stretch, to be written into every line. */
-  readonly left = new Float64Array(MAXIMUM_BLOCK);
-  readonly right = new Float64Array(MAXIMUM_BLOCK);
+  readonly left: Doubles;
+  readonly right: Doubles;
   private settings: WearSettings;
   private wow = 0;
   private flutter = 0;
   private hiss = 0;
   private hum = 0;
   private band = 0;
+  /** By how much highs end lower, as a factor. */
+  private loss = 1;
   private readonly wowOscillator: LowFrequencyOscillator;
   private readonly flutterOscillator: LowFrequencyOscillator;
   private readonly noiseLeft = new Noise(911);
@@ -71,9 +76,12 @@ export class Wear {
   private turnSin = 0;
 
   constructor(
+    memory: Arena,
     private readonly sampleRate: number,
     settings: WearSettings,
   ) {
+    this.left = memory.doubles(MAXIMUM_BLOCK);
+    this.right = memory.doubles(MAXIMUM_BLOCK);
     this.wowOscillator = new LowFrequencyOscillator(sampleRate, 71);
     this.flutterOscillator = new LowFrequencyOscillator(sampleRate, 72);
     this.wowOscillator.configure('sine', WOW_HZ);
@@ -99,6 +107,7 @@ export class Wear {
     this.hiss = settings.hiss;
     this.hum = settings.hum;
     this.band = settings.bandwidth;
+    this.narrowBand();
     this.warmth = this.warmthOf(settings.saturation);
     this.envelope = 0;
     this.shift = this.shiftNow(0);
@@ -158,23 +167,27 @@ export class Wear {
     this.flutter = this.towards(this.flutter, settings.flutter);
     this.hiss = this.towards(this.hiss, settings.hiss);
     this.hum = this.towards(this.hum, settings.hum);
-    this.band = this.towards(this.band, settings.bandwidth);
+    const band = this.towards(this.band, settings.bandwidth);
+    const moved = band !== this.band;
+    this.band = band;
+    if (moved) this.narrowBand();
     this.warmth = this.towards(this.warmth, this.warmthOf(settings.saturation));
     this.wowOscillator.advance(elapsed);
     this.flutterOscillator.advance(elapsed);
     this.shift = this.shiftNow(TICK);
   }
 
+  /** Takes up how far the band is narrowed now. */
+  private narrowBand(): void {
+    this.loss = exp(-LN8 * this.band);
+    this.bottomHz = 10 * exp(LN10 * this.band);
+  }
+
   /** Where a line of this delay begins to lose highs. */
   topHz(delaySeconds: number): number {
     const bucket = this.settings.kind === 'bucket';
     const highest = bucket ? Math.min(TAPE_HIGHEST_HZ, bucketTopHz(CELLS, delaySeconds)) : TAPE_HIGHEST_HZ;
-    return Math.max(LOWEST_TOP_HZ, highest * exp(-LN8 * this.band));
-  }
-
-  /** Where lines begin to lose lows. */
-  get bottomHz(): number {
-    return 10 * exp(LN10 * this.band);
+    return Math.max(LOWEST_TOP_HZ, highest * this.loss);
   }
 
   /** Makes hiss and hum for a stretch; `sound` is what the lines put out in it. */

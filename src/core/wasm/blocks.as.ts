@@ -1,0 +1,183 @@
+// Loops over blocks of doubles, two frames or both channels of one at a time.
+
+// @ts-ignore: decorator
+@inline
+function loadPair(at: usize, both: bool): v128 {
+  return both ? v128.load(at) : v128.load64_zero(at);
+}
+
+// @ts-ignore: decorator
+@inline
+function storePair(at: usize, x: v128, both: bool): void {
+  if (both) v128.store(at, x);
+  else v128.store64_lane(at, x, 0);
+}
+
+/** One frame of two channels. */
+// @ts-ignore: decorator
+@inline
+function loadFrame(left: usize, right: usize): v128 {
+  return v128.load64_lane(right, v128.load64_zero(left), 1);
+}
+
+// @ts-ignore: decorator
+@inline
+function storeFrame(left: usize, right: usize, x: v128): void {
+  v128.store64_lane(left, x, 0);
+  v128.store64_lane(right, x, 1);
+}
+
+/** State without what is too small for the machine to be quick with it. */
+// @ts-ignore: decorator
+@inline
+function settled(x: v128): v128 {
+  return f64x2.sub(f64x2.add(x, f64x2.splat(1e-20)), f64x2.splat(1e-20));
+}
+
+const HEARD_KNEE: f64 = 1.5;
+const HEARD_SPAN: f64 = 1.7 - 1.5;
+
+/** As `guardHeard`. */
+// @ts-ignore: decorator
+@inline
+function guardHeard(x: v128): v128 {
+  const magnitude = f64x2.abs(x);
+  const loud = f64x2.gt(magnitude, f64x2.splat(HEARD_KNEE));
+  if (!v128.any_true(loud)) return x;
+  const span = f64x2.splat(HEARD_SPAN);
+  const over = f64x2.div(f64x2.sub(magnitude, f64x2.splat(HEARD_KNEE)), span);
+  const bent = f64x2.add(
+    f64x2.splat(HEARD_KNEE),
+    f64x2.div(f64x2.mul(span, over), f64x2.add(f64x2.splat(1), over)),
+  );
+  const signed = v128.bitselect(f64x2.neg(bent), bent, f64x2.lt(x, f64x2.splat(0)));
+  return v128.bitselect(signed, x, loud);
+}
+
+/**
+ * Adds a stereo block to another: guarded, and louder by `lift` before that.
+ * @param gains of each frame and side; 0 for the same gain in all frames
+ * @param lift of each frame, 0 for none
+ * @param sides of each frame how far the block is middle and side, 0 for not at all
+ */
+export function addHeard(
+  left: usize,
+  right: usize,
+  outLeft: usize,
+  outRight: usize,
+  gainLeft: f64,
+  gainRight: f64,
+  gainsLeft: usize,
+  gainsRight: usize,
+  lift: usize,
+  sides: usize,
+  frames: i32,
+): void {
+  let first = f64x2.splat(gainLeft);
+  let second = f64x2.splat(gainRight);
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    let l = loadPair(left + at, both);
+    let r = loadPair(right + at, both);
+    if (lift) {
+      const louder = loadPair(lift + at, both);
+      l = f64x2.mul(l, louder);
+      r = f64x2.mul(r, louder);
+    }
+    l = guardHeard(l);
+    r = guardHeard(r);
+    if (sides) {
+      const middle = loadPair(sides + at, both);
+      const first = f64x2.add(l, f64x2.mul(middle, r));
+      r = f64x2.add(r, f64x2.mul(middle, f64x2.sub(l, f64x2.mul(f64x2.splat(2), r))));
+      l = first;
+    }
+    if (gainsLeft) {
+      first = loadPair(gainsLeft + at, both);
+      second = loadPair(gainsRight + at, both);
+    }
+    storePair(outLeft + at, f64x2.add(loadPair(outLeft + at, both), f64x2.mul(l, first)), both);
+    storePair(outRight + at, f64x2.add(loadPair(outRight + at, both), f64x2.mul(r, second)), both);
+  }
+}
+
+/** Adds a block to another at a gain, or at one for each frame where `gains` is not 0. */
+export function addScaled(out: usize, block: usize, gain: f64, gains: usize, frames: i32): void {
+  let factor = f64x2.splat(gain);
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    if (gains) factor = loadPair(gains + at, both);
+    const sum = f64x2.add(loadPair(out + at, both), f64x2.mul(factor, loadPair(block + at, both)));
+    storePair(out + at, sum, both);
+  }
+}
+
+/** The same in another place: `out` becomes `first` at the gains plus `second` at `gain`. */
+export function mixScaled(
+  out: usize,
+  first: usize,
+  firstGain: f64,
+  gains: usize,
+  second: usize,
+  gain: f64,
+  frames: i32,
+): void {
+  let factor = f64x2.splat(firstGain);
+  const other = f64x2.splat(gain);
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    if (gains) factor = loadPair(gains + at, both);
+    const sum = f64x2.add(
+      f64x2.mul(loadPair(first + at, both), factor),
+      f64x2.mul(other, loadPair(second + at, both)),
+    );
+    storePair(out + at, sum, both);
+  }
+}
+
+/** As `NarrowingTwin.process`, for two channels: `state` holds by pairs the two memories and the two factors. */
+export function narrow(state: usize, left: usize, right: usize, frames: i32): void {
+  let high = v128.load(state);
+  let low = v128.load(state, 16);
+  const highFactor = v128.load(state, 32);
+  const lowFactor = v128.load(state, 48);
+  for (let i = 0; i < frames; i++, left += 8, right += 8) {
+    const x = loadFrame(left, right);
+    high = settled(f64x2.add(high, f64x2.mul(highFactor, f64x2.sub(x, high))));
+    low = settled(f64x2.add(low, f64x2.mul(lowFactor, f64x2.sub(high, low))));
+    storeFrame(left, right, f64x2.sub(high, low));
+  }
+  v128.store(state, high);
+  v128.store(state, low, 16);
+}
+
+/**
+ * As `StateVariableFilter.process`, for two channels.
+ * @param state by pairs both integrators, a1, a2, a3, and what is heard of input, band and low
+ */
+export function filterPair(state: usize, left: usize, right: usize, frames: i32): void {
+  let s1 = v128.load(state);
+  let s2 = v128.load(state, 16);
+  const a1 = v128.load(state, 32);
+  const a2 = v128.load(state, 48);
+  const a3 = v128.load(state, 64);
+  const input = v128.load(state, 80);
+  const band = v128.load(state, 96);
+  const low = v128.load(state, 112);
+  const two = f64x2.splat(2);
+  for (let i = 0; i < frames; i++, left += 8, right += 8) {
+    const v0 = loadFrame(left, right);
+    const v3 = f64x2.sub(v0, s2);
+    const v1 = f64x2.add(f64x2.mul(a1, s1), f64x2.mul(a2, v3));
+    const v2 = f64x2.add(f64x2.add(s2, f64x2.mul(a2, s1)), f64x2.mul(a3, v3));
+    s1 = settled(f64x2.sub(f64x2.mul(two, v1), s1));
+    s2 = settled(f64x2.sub(f64x2.mul(two, v2), s2));
+    const sum = f64x2.add(f64x2.mul(input, v0), f64x2.mul(band, v1));
+    storeFrame(left, right, f64x2.add(sum, f64x2.mul(low, v2)));
+  }
+  v128.store(state, s1);
+  v128.store(state, s2, 16);
+}
