@@ -1,8 +1,9 @@
+import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
-import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { between } from '../../math/between';
 import { dbToGain, exp, log, tan } from '../../math/elementary';
-import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import type { Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { LevelKey } from '../levelKey';
 
 const enum P {
@@ -22,46 +23,67 @@ const TICK = 16;
 const PI = 3.141592653589793;
 const LN2 = 0.6931471805599453;
 
-/** A bell that cuts, one sample at a time: a state-variable filter with trapezoidal integrators. */
+/** A bell that cuts both channels alike: state-variable filters with trapezoidal integrators. */
 class Cut {
   private g = 0;
   private inverseQ = 1;
-  /** Those of the gain at which it was last. */
-  private gain = 0;
-  private k = 1;
-  private a1 = 0;
-  private a2 = 0;
-  private a3 = 0;
-  private s1 = 0;
-  private s2 = 0;
+  /** By pairs, left and right: both integrators. */
+  private readonly states = new Float64Array(4);
 
   configure(hz: number, q: number, sampleRate: number): void {
     this.g = tan((PI * Math.min(hz, 0.49 * sampleRate)) / sampleRate);
     this.inverseQ = 1 / q;
-    this.gain = 0;
   }
 
   reset(): void {
-    this.s1 = this.s2 = 0;
+    this.states.fill(0);
   }
 
-  /** @param gain of the centre, above 0 to 1 */
-  next(x: number, gain: number): number {
-    if (gain !== this.gain) {
-      const { g } = this;
-      this.gain = gain;
-      this.k = this.inverseQ / Math.sqrt(gain);
-      this.a1 = 1 / (1 + g * (g + this.k));
-      this.a2 = g * this.a1;
-      this.a3 = g * this.a2;
+  /**
+   * Cuts `frames` frames of both channels in place.
+   * @param gains of the centre in every frame, above 0 to 1
+   */
+  process(left: Float64Array, right: Float64Array, frames: number, gains: Float64Array): void {
+    const { g, inverseQ, states } = this;
+    let s1 = states[0]!;
+    let t1 = states[1]!;
+    let s2 = states[2]!;
+    let t2 = states[3]!;
+    let last = 0;
+    let k = 1;
+    let a1 = 0;
+    let a2 = 0;
+    let a3 = 0;
+    for (let i = 0; i < frames; i++) {
+      const gain = gains[i]!;
+      if (gain !== last) {
+        last = gain;
+        k = inverseQ / Math.sqrt(gain);
+        a1 = 1 / (1 + g * (g + k));
+        a2 = g * a1;
+        a3 = g * a2;
+      }
+      const l = left[i]!;
+      const r = right[i]!;
+      const v3 = l - s2;
+      const w3 = r - t2;
+      const v1 = a1 * s1 + a2 * v3;
+      const w1 = a1 * t1 + a2 * w3;
+      const v2 = s2 + a2 * s1 + a3 * v3;
+      const w2 = t2 + a2 * t1 + a3 * w3;
+      s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
+      t1 = 2 * w1 - t1 + 1e-20 - 1e-20;
+      s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
+      t2 = 2 * w2 - t2 + 1e-20 - 1e-20;
+      if (gain === 1) continue;
+      const cut = (1 - gain) * k;
+      left[i] = l - cut * v1;
+      right[i] = r - cut * w1;
     }
-    const { a1, a2, s1, s2 } = this;
-    const v3 = x - s2;
-    const v1 = a1 * s1 + a2 * v3;
-    const v2 = s2 + a2 * s1 + this.a3 * v3;
-    this.s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
-    this.s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
-    return gain === 1 ? x : x - (1 - gain) * this.k * v1;
+    states[0] = s1;
+    states[1] = t1;
+    states[2] = s2;
+    states[3] = t2;
   }
 }
 
@@ -77,8 +99,8 @@ class DeesserKernel implements Kernel {
   readonly latencyFrames = 0;
   private readonly v: number[];
   private readonly rampFrames: number;
-  private readonly filters: readonly [StateVariableFilter, StateVariableFilter];
-  private readonly cuts = [new Cut(), new Cut()] as const;
+  private readonly filter: FilterPair;
+  private readonly cut = new Cut();
   private readonly level: LevelKey;
   private readonly logFrequency = new Ramp(0);
   private readonly q = new Ramp(1);
@@ -87,8 +109,11 @@ class DeesserKernel implements Kernel {
   private readonly listen = new Ramp(0);
   private readonly attack: number;
   private readonly release: number;
-  private readonly bandLeft = new Float64Array(TICK);
-  private readonly bandRight = new Float64Array(TICK);
+  private readonly bandLeft: Doubles;
+  private readonly bandRight: Doubles;
+  private readonly cutLeft = new Float64Array(MAXIMUM_BLOCK);
+  private readonly cutRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private reduction = 0;
   private gain = 1;
   private most = 0;
@@ -96,11 +121,13 @@ class DeesserKernel implements Kernel {
   /** The band moved since its filter was tuned last. */
   private moved = false;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
+    this.filter = new FilterPair(memory, sampleRate);
+    this.bandLeft = memory.doubles(MAXIMUM_BLOCK);
+    this.bandRight = memory.doubles(MAXIMUM_BLOCK);
     this.level = new LevelKey(sampleRate);
     this.level.setHold(HOLD_SECONDS, sampleRate);
     this.attack = exp(-1 / (ATTACK_SECONDS * sampleRate));
@@ -124,7 +151,8 @@ class DeesserKernel implements Kernel {
   locate(): void {}
 
   reset(): void {
-    for (const filter of [...this.filters, ...this.cuts]) filter.reset();
+    this.filter.reset();
+    this.cut.reset();
     this.level.reset();
     this.reduction = 0;
     this.gain = 1;
@@ -147,15 +175,15 @@ class DeesserKernel implements Kernel {
 
   private tune(): void {
     const hz = exp(this.logFrequency.value);
-    for (const filter of this.filters) filter.configure('bandPass', hz, this.q.value);
-    for (const cut of this.cuts) cut.configure(hz, this.q.value, this.sampleRate);
+    this.filter.configureBoth('bandPass', hz, this.q.value);
+    this.cut.configure(hz, this.q.value, this.sampleRate);
   }
 
   process(left: Float32Array, right: Float32Array, frames: number): void {
     this.most = 0;
     for (let start = 0; start < frames;) {
       if (!this.logFrequency.settled || !this.q.settled) this.moved = true;
-      const count = Math.min(frames - start, TICK - this.sinceTick);
+      const count = this.moved ? Math.min(frames - start, TICK - this.sinceTick) : frames - start;
       this.stretch(left, right, start, count);
       start += count;
       this.sinceTick = (this.sinceTick + count) % TICK;
@@ -166,30 +194,35 @@ class DeesserKernel implements Kernel {
   }
 
   private stretch(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const { bandLeft, bandRight, level } = this;
+    const { bandLeft, bandRight, cutLeft, cutRight, gains, level, attack, release, threshold, amount } = this;
     for (let i = 0; i < count; i++) {
-      bandLeft[i] = left[start + i]!;
-      bandRight[i] = right[start + i]!;
-      this.logFrequency.next();
-      this.q.next();
+      bandLeft[i] = cutLeft[i] = left[start + i]!;
+      bandRight[i] = cutRight[i] = right[start + i]!;
     }
-    this.filters[0].process(bandLeft, count);
-    this.filters[1].process(bandRight, count);
+    this.logFrequency.pass(count);
+    this.q.pass(count);
+    this.filter.process(bandLeft, bandRight, count);
+    let { reduction, gain, most } = this;
     for (let i = 0; i < count; i++) {
-      const l = bandLeft[i]!;
-      const r = bandRight[i]!;
-      const over = level.peakDb(l, r) - this.threshold.next();
-      const amount = this.amount.next();
-      const wanted = over <= 0 ? 0 : over > amount ? -amount : -over;
-      const before = this.reduction;
-      this.reduction = wanted + (wanted < before ? this.attack : this.release) * (before - wanted);
-      if (this.reduction > -1e-7) this.reduction = 0;
-      if (this.reduction !== before) this.gain = this.reduction === 0 ? 1 : dbToGain(this.reduction);
-      if (this.reduction < this.most) this.most = this.reduction;
-      const listen = this.listen.next();
-      const at = start + i;
-      left[at] = between(this.cuts[0].next(left[at]!, this.gain), l, listen);
-      right[at] = between(this.cuts[1].next(right[at]!, this.gain), r, listen);
+      const over = level.peakDb(bandLeft[i]!, bandRight[i]!) - threshold.next();
+      const limit = amount.next();
+      const wanted = over <= 0 ? 0 : over > limit ? -limit : -over;
+      const before = reduction;
+      reduction = wanted + (wanted < before ? attack : release) * (before - wanted);
+      if (reduction > -1e-7) reduction = 0;
+      if (reduction !== before) gain = reduction === 0 ? 1 : dbToGain(reduction);
+      if (reduction < most) most = reduction;
+      gains[i] = gain;
+    }
+    this.reduction = reduction;
+    this.gain = gain;
+    this.most = most;
+    this.cut.process(cutLeft, cutRight, count, gains);
+    const { listen } = this;
+    for (let i = 0; i < count; i++) {
+      const heard = listen.next();
+      left[start + i] = between(cutLeft[i]!, bandLeft[i]!, heard);
+      right[start + i] = between(cutRight[i]!, bandRight[i]!, heard);
     }
   }
 }
