@@ -1,5 +1,7 @@
 import { sin } from '../math/elementary';
-import { FourierTransform } from './fft';
+import { Arena, type Doubles } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { BlockFourier } from './blockFourier';
 
 const PI = 3.141592653589793;
 /** Bins over which the edges of the band fall off. */
@@ -18,6 +20,29 @@ function rise(x: number): number {
   return x <= -0.5 ? 0 : x >= 0.5 ? 1 : 0.5 + 0.5 * sin(PI * x);
 }
 
+interface Shapes {
+  /** The root of a Hann window. */
+  readonly shape: Doubles;
+  /** The same, less what the transform there and back makes louder. */
+  readonly weights: Doubles;
+}
+
+/** Those of the windows that were asked for, for all who need them. */
+const shapes = new Map<number, Shapes>();
+
+function shapesOf(window: number): Shapes {
+  const known = shapes.get(window);
+  if (known) return known;
+  const memory = new Arena();
+  const made = { shape: memory.doubles(window), weights: memory.doubles(window) };
+  for (let n = 0; n < window; n++) {
+    made.shape[n] = sin((PI * (n + 0.5)) / window);
+    made.weights[n] = made.shape[n]! / window;
+  }
+  shapes.set(window, made);
+  return made;
+}
+
 /**
  * Takes a band out of a stereo sound with linear phase, by short-time transform with root-Hann windows that overlap
  * by half (Allen and Rabiner, "A unified approach to short-time Fourier analysis and synthesis", 1977); what is left is
@@ -29,16 +54,18 @@ export class BandSplit {
   readonly bandRight: Float64Array;
   readonly restLeft: Float64Array;
   readonly restRight: Float64Array;
-  private readonly transform: FourierTransform;
-  private readonly shape: Float64Array;
-  private readonly shares: Float64Array;
-  private readonly re: Float64Array;
-  private readonly im: Float64Array;
+  private readonly loops = wasm().loops;
+  private readonly transform: BlockFourier;
+  private readonly shape: Doubles;
+  private readonly weights: Doubles;
+  private readonly shares: Doubles;
+  private readonly re: Doubles;
+  private readonly im: Doubles;
   /** The last window of input, and the band as far as it is summed up, as rings. */
-  private readonly inLeft: Float64Array;
-  private readonly inRight: Float64Array;
-  private readonly outLeft: Float64Array;
-  private readonly outRight: Float64Array;
+  private readonly inLeft: Doubles;
+  private readonly inRight: Doubles;
+  private readonly outLeft: Doubles;
+  private readonly outRight: Doubles;
   private at = 0;
 
   /**
@@ -46,23 +73,31 @@ export class BandSplit {
    * @param longest longest block
    */
   constructor(
+    memory: Arena,
     readonly window: number,
     private readonly sampleRate: number,
     longest: number,
   ) {
-    this.transform = new FourierTransform(window);
-    this.shape = Float64Array.from({ length: window }, (_, n) => sin((PI * (n + 0.5)) / window));
-    this.shares = new Float64Array(window);
-    this.re = new Float64Array(window);
-    this.im = new Float64Array(window);
-    this.inLeft = new Float64Array(window);
-    this.inRight = new Float64Array(window);
-    this.outLeft = new Float64Array(window);
-    this.outRight = new Float64Array(window);
+    const block = () => memory.doubles(window);
+    this.transform = new BlockFourier(window);
+    ({ shape: this.shape, weights: this.weights } = shapesOf(window));
+    this.shares = block();
+    this.re = block();
+    this.im = block();
+    this.inLeft = block();
+    this.inRight = block();
+    this.outLeft = block();
+    this.outRight = block();
     this.bandLeft = new Float64Array(longest);
     this.bandRight = new Float64Array(longest);
     this.restLeft = new Float64Array(longest);
     this.restRight = new Float64Array(longest);
+  }
+
+  /** Forgets all sound. */
+  reset(): void {
+    for (const ring of [this.inLeft, this.inRight, this.outLeft, this.outRight]) ring.fill(0);
+    this.at = 0;
   }
 
   /** @param lowHz,highHz edges of the band */
@@ -77,46 +112,50 @@ export class BandSplit {
 
   /** Takes in a block; leaves band and rest of the sound `window` frames ago in the four blocks. */
   process(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { window, inLeft, inRight, outLeft, outRight } = this;
+    const { window, inLeft, inRight, outLeft, outRight, bandLeft, bandRight, restLeft, restRight } = this;
     const half = window / 2;
-    for (let i = 0; i < frames; i++) {
+    for (let i = 0; i < frames;) {
       const { at } = this;
-      const bandLeft = outLeft[at]!;
-      const bandRight = outRight[at]!;
-      this.bandLeft[i] = bandLeft;
-      this.bandRight[i] = bandRight;
-      this.restLeft[i] = inLeft[at]! - bandLeft;
-      this.restRight[i] = inRight[at]! - bandRight;
-      inLeft[at] = left[start + i]!;
-      inRight[at] = right[start + i]!;
-      outLeft[at] = 0;
-      outRight[at] = 0;
-      this.at = at + 1 === window ? 0 : at + 1;
+      const count = Math.min(frames - i, half - (at % half));
+      for (let n = 0; n < count; n++, i++) {
+        const place = at + n;
+        bandLeft[i] = outLeft[place]!;
+        bandRight[i] = outRight[place]!;
+        restLeft[i] = inLeft[place]! - outLeft[place]!;
+        restRight[i] = inRight[place]! - outRight[place]!;
+        inLeft[place] = left[start + i]!;
+        inRight[place] = right[start + i]!;
+        outLeft[place] = 0;
+        outRight[place] = 0;
+      }
+      this.at = (at + count) % window;
       if (this.at % half === 0) this.transformWindow();
     }
   }
 
   /** The window that has just been filled, from the oldest frame on. */
   private transformWindow(): void {
-    const { window, shape, shares, re, im, inLeft, inRight, outLeft, outRight, at } = this;
-    const mask = window - 1;
-    for (let n = 0; n < window; n++) {
-      const place = (at + n) & mask;
-      re[n] = inLeft[place]! * shape[n]!;
-      im[n] = inRight[place]! * shape[n]!;
-    }
+    const { window, loops, shape, weights, shares, re, im } = this;
+    this.unrolled(re, this.inLeft, shape, false);
+    this.unrolled(im, this.inRight, shape, false);
     this.transform.forward(re, im);
-    for (let bin = 0; bin < window; bin++) {
-      re[bin] = re[bin]! * shares[bin]!;
-      im[bin] = im[bin]! * shares[bin]!;
-    }
+    loops.multiply(re.byteOffset, re.byteOffset, shares.byteOffset, window, false);
+    loops.multiply(im.byteOffset, im.byteOffset, shares.byteOffset, window, false);
     // The inverse is the forward transform with both parts exchanged.
     this.transform.forward(im, re);
-    for (let n = 0; n < window; n++) {
-      const place = (at + n) & mask;
-      const weight = shape[n]! / window;
-      outLeft[place] = outLeft[place]! + re[n]! * weight;
-      outRight[place] = outRight[place]! + im[n]! * weight;
+    this.unrolled(re, this.outLeft, weights, true);
+    this.unrolled(im, this.outRight, weights, true);
+  }
+
+  /** Weighs a ring, from the oldest frame on, into a block, or adds the weighed block to the ring; half by half. */
+  private unrolled(block: Doubles, ring: Doubles, weights: Doubles, back: boolean): void {
+    const half = 4 * this.window;
+    for (let n = 0; n < 2; n++) {
+      const inBlock = block.byteOffset + n * half;
+      const inRing = ring.byteOffset + ((8 * this.at + n * half) % (2 * half));
+      const weight = weights.byteOffset + n * half;
+      if (back) this.loops.multiply(inRing, inBlock, weight, this.window / 2, true);
+      else this.loops.multiply(inBlock, inRing, weight, this.window / 2, false);
     }
   }
 }

@@ -4,6 +4,7 @@ import { wasm } from './module';
 declare const inMemory: unique symbol;
 /** Numbers that lie where the loops can work on them; their place is `byteOffset`. */
 export type Floats = Float32Array & { readonly [inMemory]: true };
+export type Integers = Int32Array & { readonly [inMemory]: true };
 export type Doubles = Float64Array & { readonly [inMemory]: true };
 
 let heap: Heap | null = null;
@@ -31,6 +32,11 @@ export class Arena {
   /** @returns as many zeros */
   doubles(length: number): Doubles {
     return this.heap.doubles(this.take(8 * length), length) as Doubles;
+  }
+
+  /** @returns as many zeros */
+  integers(length: number): Integers {
+    return this.heap.integers(this.take(4 * length), length) as Integers;
   }
 
   private take(size: number): number {

@@ -181,3 +181,12 @@ export function filterPair(state: usize, left: usize, right: usize, frames: i32)
   v128.store(state, s1);
   v128.store(state, s2, 16);
 }
+
+/** Multiplies two blocks of an even length into a third, or adds their product to what is there. */
+export function multiply(out: usize, first: usize, second: usize, frames: i32, add: bool): void {
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const product = f64x2.mul(v128.load(first + at), v128.load(second + at));
+    v128.store(out + at, add ? f64x2.add(v128.load(out + at), product) : product);
+  }
+}

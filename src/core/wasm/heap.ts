@@ -29,6 +29,11 @@ export class Heap {
     return this.gaps.reduce((sum, { from, to }) => sum + to - from, 0);
   }
 
+  /** Bytes that came back and are not cleared yet. */
+  get dirty(): number {
+    return this.gaps.reduce((sum, { from, to, clean }) => sum + (clean ? 0 : to - from), 0);
+  }
+
   /**
    * @returns the place of a piece of zeros, at a multiple of 16
    * @throws RangeError when no gap is long enough
@@ -93,6 +98,10 @@ export class Heap {
 
   floats(at: number, length: number): Float32Array {
     return new Float32Array(this.buffer, at, length);
+  }
+
+  integers(at: number, length: number): Int32Array {
+    return new Int32Array(this.buffer, at, length);
   }
 
   doubles(at: number, length: number): Float64Array {

@@ -26,6 +26,8 @@ export interface Loops {
     gain: number,
     frames: number,
   ) => void;
+  readonly multiply: (out: number, first: number, second: number, frames: number, add: boolean) => void;
+  readonly fourier: (re: number, im: number, size: number, twiddles: number, pairs: number, exchanges: number) => void;
   readonly narrow: (state: number, left: number, right: number, frames: number) => void;
   readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
   readonly driveTaps: () => number;

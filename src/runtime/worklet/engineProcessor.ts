@@ -1,4 +1,5 @@
 import { messageOf } from '@/core/errors';
+import { heapOfThread } from '@/core/wasm/arena';
 import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { InsertNode } from '@/core/engine/insertNode';
@@ -30,9 +31,13 @@ import {
 /** Blocks between two readings of the load: about a second. */
 const LOAD_BLOCKS = 384;
 
+/** Of what removed effects gave back this much is cleared in every block, so that others find it ready. */
+const TIDY_BYTES = 32768;
+
 /** Runs the engine in the audio thread: messages in, sound out, levels and playhead through shared memory. */
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
+  private readonly heap = heapOfThread();
   private readonly meters: Float64Array;
   private readonly probe: Probe;
   /** In the order of the plan. */
@@ -109,6 +114,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       else this.engine.renderBlock(left.subarray(at, at + frames), right.subarray(at, at + frames), frames);
     }
     this.guard.process(left, right, left.length);
+    this.heap.tidy(TIDY_BYTES);
     this.busyMs += Date.now() - before;
     if (this.engine.playing) this.dropOuts.take(before, left.length);
     else this.dropOuts.rest();

@@ -12,6 +12,7 @@ import {
 } from '../../../../test/support/render';
 import { BandSplit } from '../../dsp/bandSplit';
 import { Noise } from '../../dsp/noise';
+import { Arena } from '../../wasm/arena';
 import { pitchTrack } from '../../../../test/support/pitch';
 import type { ParameterValues } from '../spec';
 import { WINDOWS } from './spec';
@@ -45,7 +46,7 @@ describe('chorus', () => {
   });
 
   it.each(WINDOWS)('a band that is all of the sound nulls to it within -100 dB (window %d)', (window) => {
-    const split = new BandSplit(window, 48000, 48000);
+    const split = new BandSplit(new Arena(), window, 48000, 48000);
     split.configure(-1e5, 1e6);
     const sound = pink(48000);
     split.process(sound, sound, 0, 48000);

@@ -96,6 +96,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly noise = new Ramp(0);
   private readonly width = new Ramp(1);
   private readonly mix: EqualPowerMix;
+  /** One for each window. */
+  private readonly splits: readonly BandSplit[];
   /** Null while the whole sound moves. */
   private split: BandSplit | null = null;
   private oldSplit: BandSplit | null = null;
@@ -130,6 +132,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
     this.longest = 2 * Math.ceil((1 + STAGGER) * (LONGEST_MS / 1000) * sampleRate);
     this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
+    this.splits = WINDOWS.map((window) => new BandSplit(memory, window, sampleRate, MAXIMUM_BLOCK));
     const ring = () => new Ring(memory, this.longest + NEAREST + TICK);
     this.rings = [ring(), ring()];
     this.band = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
@@ -190,7 +193,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (const ring of this.rings) ring.clear();
     this.narrowing.reset();
     for (const { grains } of this.voices) grains.reset();
-    this.split = this.newSplit();
+    this.split = this.freshSplit();
     this.oldSplit = null;
     this.filling = 0;
     this.changing.moveTo(1, 0);
@@ -219,11 +222,12 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     return whole ? 0 : WINDOWS[v[P.window]!]!;
   }
 
-  private newSplit(): BandSplit | null {
+  /** The split that is wanted, from silence. */
+  private freshSplit(): BandSplit | null {
     const window = this.wantedWindow;
-    if (window === 0) return null;
-    const split = new BandSplit(window, this.sampleRate, MAXIMUM_BLOCK);
-    split.configure(exp(this.low.value), exp(this.high.value));
+    const split = this.splits.find((one) => one.window === window) ?? null;
+    split?.reset();
+    split?.configure(exp(this.low.value), exp(this.high.value));
     return split;
   }
 
@@ -309,7 +313,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     const changing = this.filling > 0 || !this.changing.settled || this.changing.value < 1;
     if (changing || (this.split?.window ?? 0) === this.wantedWindow) return;
     this.oldSplit = this.split;
-    this.split = this.newSplit();
+    this.split = this.freshSplit();
     this.filling = (this.split?.window ?? 0) * 2;
     this.changing.moveTo(0, 0);
     if (this.filling === 0) this.changing.moveTo(1, this.rampFrames);

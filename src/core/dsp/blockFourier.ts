@@ -1,0 +1,63 @@
+import { cos, sin } from '../math/elementary';
+import { Arena, type Doubles, type Integers } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+
+const TWO_PI = 6.283185307179586;
+
+interface Tables {
+  readonly twiddles: Doubles;
+  /** Places to exchange, by pairs. */
+  readonly pairs: Integers;
+}
+
+/** Those of the sizes that were asked for, for all who need them. */
+const tables = new Map<number, Tables>();
+
+function tablesOf(size: number): Tables {
+  const known = tables.get(size);
+  if (known) return known;
+  const memory = new Arena();
+  const twiddles: number[] = [];
+  for (let half = 2; half < size; half *= 2) {
+    for (const wave of [cos, sin]) {
+      for (let k = 0; k < half; k++) twiddles.push(wave((TWO_PI * k * (size / (2 * half))) / size));
+    }
+  }
+  const pairs: number[] = [];
+  const bits = Math.log2(size);
+  for (let i = 1; i < size; i++) {
+    let j = 0;
+    for (let bit = 0; bit < bits; bit++) if (i & (1 << bit)) j |= size >> (bit + 1);
+    if (j > i) pairs.push(i, j);
+  }
+  const made = { twiddles: memory.doubles(twiddles.length), pairs: memory.integers(pairs.length) };
+  made.twiddles.set(twiddles);
+  made.pairs.set(pairs);
+  tables.set(size, made);
+  return made;
+}
+
+/** The transform of `FourierTransform` in WebAssembly, in the memory of the loops. */
+export class BlockFourier {
+  private readonly loops = wasm().loops;
+  private readonly tables: Tables;
+
+  /** @param size power of two, 4 and up */
+  constructor(readonly size: number) {
+    if (size < 4 || (size & (size - 1)) !== 0) throw new Error(`A transform's size is a power of two, not ${size}`);
+    this.tables = tablesOf(size);
+  }
+
+  /** Transforms in place; with both parts exchanged it is the inverse, times the size. */
+  forward(re: Doubles, im: Doubles): void {
+    const { twiddles, pairs } = this.tables;
+    this.loops.fourier(
+      re.byteOffset,
+      im.byteOffset,
+      this.size,
+      twiddles.byteOffset,
+      pairs.byteOffset,
+      pairs.length / 2,
+    );
+  }
+}

@@ -1,0 +1,125 @@
+import { SeededRandom } from '../math/random';
+import { Arena } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { BlockFourier } from './blockFourier';
+import { FourierTransform } from './fft';
+import { FilterPair } from './filterPair';
+import { guardHeard } from './guard';
+import { Narrowing } from './narrowing';
+import { StateVariableFilter, type FilterType } from './stateVariableFilter';
+
+const memory = new Arena();
+afterAll(() => memory.free());
+const random = new SeededRandom(31);
+const block = (length = 128) => {
+  const made = memory.doubles(length);
+  for (let n = 0; n < length; n++) made[n] = 2.5 * random.bipolar();
+  return made;
+};
+
+describe('loops over blocks in WebAssembly give the bits of the same in TypeScript', () => {
+  it.each([4, 8, 64, 256, 1024, 4096, 16384])('transform of %d', (size) => {
+    const [re, im] = [block(size), block(size)];
+    const [reTwin, imTwin] = [re.slice(), im.slice()];
+    new BlockFourier(size).forward(re, im);
+    new FourierTransform(size).forward(reTwin, imTwin);
+    expect(re.findIndex((x, n) => x !== reTwin[n])).toBe(-1);
+    expect(im.findIndex((x, n) => x !== imTwin[n])).toBe(-1);
+  });
+
+  it('refuses a transform whose size is no power of two', () => {
+    expect(() => new BlockFourier(96)).toThrow('96');
+  });
+
+  it.each(['lowPass', 'highPass', 'bandPass', 'notch'] as FilterType[])(
+    '%s of two channels, each tuned apart',
+    (type) => {
+      const pair = new FilterPair(memory, 48000);
+      const twins = [new StateVariableFilter(48000), new StateVariableFilter(48000)];
+      for (let turn = 0; turn < 20; turn++) {
+        const frames = 1 + Math.floor(random.uniform() * 128);
+        const channels = [block(), block()] as const;
+        const expected = channels.map((channel) => channel.slice());
+        twins.forEach((twin, n) => {
+          const hz = 20 * 1000 ** random.uniform();
+          const q = 0.3 + 5 * random.uniform();
+          pair.configure(n as 0 | 1, type, hz, q);
+          twin.configure(type, hz, q);
+          twin.process(expected[n]!, frames);
+        });
+        pair.process(channels[0], channels[1], frames);
+        channels.forEach((channel, n) => expect([...channel]).toEqual([...expected[n]!]));
+      }
+    },
+  );
+
+  it('loss of lows and highs', () => {
+    const narrowing = new Narrowing(memory, 48000);
+    narrowing.tune(0, 30, 4000);
+    narrowing.tune(1, 200, 9000);
+    const held = [
+      { high: 0, low: 0, top: 4000, bottom: 30 },
+      { high: 0, low: 0, top: 9000, bottom: 200 },
+    ];
+    for (let turn = 0; turn < 10; turn++) {
+      const frames = 1 + Math.floor(random.uniform() * 128);
+      const channels = [block(), block()] as const;
+      const before = channels.map((channel) => channel.slice());
+      narrowing.process(channels[0], channels[1], frames);
+      held.forEach((one, n) => {
+        for (let i = 0; i < frames; i++) {
+          one.high += (1 - Math.exp((-2 * Math.PI * one.top) / 48000)) * (before[n]![i]! - one.high);
+          one.low += (1 - Math.exp((-2 * Math.PI * one.bottom) / 48000)) * (one.high - one.low);
+          expect(channels[n]![i]).toBeCloseTo(one.high - one.low, 12);
+        }
+      });
+    }
+  });
+
+  it('sums at gains, still and on the move, of any length, and nothing beyond it', () => {
+    const { loops } = wasm();
+    for (let frames = 1; frames < 20; frames++) {
+      const [first, second, gains, out] = [block(), block(), block(), block()] as const;
+      const at = (view: Float64Array) => view.byteOffset;
+      const before = out.slice();
+      loops.addScaled(at(out), at(first), 0.3, 0, frames);
+      out.forEach((x, n) => expect(x).toBe(n < frames ? before[n]! + 0.3 * first[n]! : before[n]));
+      loops.mixScaled(at(out), at(first), 0, at(gains), at(second), -0.7, frames);
+      for (let n = 0; n < frames; n++) expect(out[n]).toBe(first[n]! * gains[n]! + -0.7 * second[n]!);
+      loops.addScaled(at(out), at(second), 0, at(gains), frames);
+      for (let n = 0; n < frames; n++) {
+        expect(out[n]).toBe(first[n]! * gains[n]! + -0.7 * second[n]! + gains[n]! * second[n]!);
+      }
+    }
+  });
+
+  it('what is heard of a line: lifted, guarded, turned from middle and sides, at its gains', () => {
+    const { loops } = wasm();
+    for (let turn = 0; turn < 40; turn++) {
+      const frames = 1 + Math.floor(random.uniform() * 128);
+      const [l, r, ol, or, li, si, g, m] = Array.from({ length: 8 }, (): Float64Array => block());
+      const [lifted, sided, moving] = [turn & 1, turn & 2, turn & 4].map(Boolean);
+      const before = [ol!.slice(), or!.slice()];
+      loops.addHeard(
+        l!.byteOffset,
+        r!.byteOffset,
+        ol!.byteOffset,
+        or!.byteOffset,
+        0.4,
+        -0.9,
+        moving ? g!.byteOffset : 0,
+        m!.byteOffset,
+        lifted ? li!.byteOffset : 0,
+        sided ? si!.byteOffset : 0,
+        frames,
+      );
+      for (let n = 0; n < frames; n++) {
+        const first = guardHeard(l![n]! * (lifted ? li![n]! : 1));
+        const second = guardHeard(r![n]! * (lifted ? li![n]! : 1));
+        const middle = sided ? si![n]! : 0;
+        expect(ol![n]).toBe(before[0]![n]! + (first + middle * second) * (moving ? g![n]! : 0.4));
+        expect(or![n]).toBe(before[1]![n]! + (second + middle * (first - 2 * second)) * (moving ? m![n]! : -0.9));
+      }
+    }
+  });
+});
