@@ -58,7 +58,7 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
       unit.process(blockLeft, blockRight, 128);
     }
   });
-  rows.push([name, (seconds / time).toFixed(0), aim]);
+  rows.push([name, (seconds / time).toFixed(seconds / time < 10 ? 1 : 0), aim]);
 }
 
 /** 24 tracks, 8 returns and 60 effects: each track with two, each return with one or two, keyed and sent about. */

@@ -4,12 +4,12 @@ import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBAND_DB, type Times }
 import { HalfBandTwin } from './halfBandTwin';
 
 const round = Math.fround;
-/** Steps smaller than this count as this, and for the fold as none. */
-const LEAST = round(1e-9);
+/** Added to each step, so that none is nothing. */
+const LEAST = round(1e-20);
+/** Steps of the fold below this part of 1 and where it is count as none. */
 const NEAR = 1e-4;
 /** What is softer than half of this part of it is as good as silence. */
 const FLOOR = round(1e-7);
-const SIXTH = round(1 / 6);
 const TWELFTH = round(1 / 12);
 
 /** Mean of a curve along a way from one sample to the next, and that weighed by how late: from 0 to 1. */
@@ -33,6 +33,10 @@ function polynomial({ square, cube }: Side, c: number): number {
   return square === 0 ? c : round(c * round(1 + round(square * c)));
 }
 
+function part(x: number, factor: number): number {
+  return round(round(x * round(1 + factor)) - x);
+}
+
 /** One side of a curve along a way: constant up to where it enters the span, and from where it leaves it. */
 function along(side: Side, a: number, b: number, inverse: number): Means {
   const low = round(side.low);
@@ -43,14 +47,14 @@ function along(side: Side, a: number, b: number, inverse: number): Means {
   const inside = round(leaves - enters);
   const first = polynomial(side, from);
   const last = polynomial(side, to);
-  const middle = polynomial(side, round(0.5 * round(from + to)));
-  const mean = round(SIXTH * round(round(first + last) + round(4 * middle)));
+  const way = round(to - from);
+  const square = round(way * way);
+  const { cube } = side;
+  let mean = round(0.5 * round(first + last));
+  if (cube !== 0) mean = round(mean - part(round(from + to), round(round(round(cube) / 4) * square)));
+  else if (side.square !== 0) mean = round(mean - round(round(side.square / 6) * square));
   let lean = round(round(0.5 * mean) + round(TWELFTH * round(last - first)));
-  if (side.cube !== 0) {
-    const half = round(0.5 * round(to - from));
-    const third = round(1 + round(round(round(side.cube) / 15) * round(half * half)));
-    lean = round(lean - round(round(half * third) - half));
-  }
+  if (cube !== 0) lean = round(lean - part(way, round(round(round(cube) / 120) * square)));
   const before = round(enters * first);
   const after = round(round(1 - leaves) * last);
   const ends = round(round(enters * before) + round(round(1 + leaves) * after));
@@ -63,7 +67,7 @@ function along(side: Side, a: number, b: number, inverse: number): Means {
 
 function meansBetween(name: Exclude<CurveName, 'fold'>, a: number, b: number): Means {
   const step = round(b - a);
-  const inverse = round(1 / (Math.abs(step) < LEAST ? LEAST : step));
+  const inverse = round(1 / round(step + LEAST));
   const [first, second] = (CURVES[name] as readonly Side[]).map((side) => along(side, a, b, inverse));
   if (!second) return first!;
   return { whole: round(first!.whole + second.whole), late: round(first!.late + second.late) };

@@ -54,7 +54,8 @@ const LOWER: f64 = 0.6;
 const HALF_PI: f64 = 1.5707963267948966;
 const FOLD_END: f64 = 5 * HALF_PI;
 const NEAR: f64 = 1e-4;
-const LEAST: f32 = 1e-9;
+/** Added to each step, so that none is nothing. */
+const LEAST: f32 = 1e-20;
 const FLOOR: f32 = 1e-7;
 
 function foldAt(x: f64): f64 {
@@ -200,32 +201,33 @@ function earlier(before: v128, now: v128): v128 {
   return v128.shuffle<f32>(before, now, 3, 4, 5, 6);
 }
 
-/** One over each step, which counts as LEAST where it is smaller. */
+/** Small factors are added to 1 first: what they make can be too small for the machine to be quick with it. */
 // @ts-ignore: decorator
 @inline
-function inverseOf(step: v128): v128 {
-  const near = f32x4.lt(f32x4.abs(step), splat(LEAST));
-  return f32x4.div(splat(1), v128.bitselect(splat(LEAST), step, near));
+function part(x: v128, factor: v128): v128 {
+  return f32x4.sub(f32x4.mul(x, f32x4.add(splat(1), factor)), x);
 }
 
-/** The mean of a polynomial between two places, as Simpson's rule has it exactly. */
+/** The mean of a polynomial between two places. */
 // @ts-ignore: decorator
 @inline
-function meanOf(curve: i32, side: i32, from: v128, to: v128, ends: v128): v128 {
-  const middle = polynomial(curve, side, f32x4.mul(splat(0.5), f32x4.add(from, to)));
-  return f32x4.mul(splat((1.0 / 6.0) as f32), f32x4.add(ends, f32x4.mul(splat(4), middle)));
+function meanOf(curve: i32, side: i32, from: v128, to: v128, ends: v128, square: v128): v128 {
+  const straight = f32x4.mul(splat(0.5), ends);
+  if (curve == HARD) return straight;
+  if (curve == SOFT || curve == ASYMMETRIC) {
+    const bent = f32x4.mul(splat(cubic(curve, side) / 4), square);
+    return f32x4.sub(straight, part(f32x4.add(from, to), bent));
+  }
+  return f32x4.sub(straight, f32x4.mul(splat(((side == 0 ? -0.25 : 0.25) / 6) as f32), square));
 }
 
 /** The same, weighed by how far it is to the second place. */
 // @ts-ignore: decorator
 @inline
-function leanOf(curve: i32, side: i32, from: v128, to: v128, rise: v128, mean: v128): v128 {
+function leanOf(curve: i32, side: i32, way: v128, square: v128, rise: v128, mean: v128): v128 {
   const lean = f32x4.add(f32x4.mul(splat(0.5), mean), f32x4.mul(splat((1.0 / 12.0) as f32), rise));
   if (curve != SOFT && curve != ASYMMETRIC) return lean;
-  const half = f32x4.mul(splat(0.5), f32x4.sub(to, from));
-  // Added to 1 first, since its own value can be too small for the machine to be quick with it.
-  const third = f32x4.add(splat(1), f32x4.mul(splat((cubic(curve, side) / 15) as f32), f32x4.mul(half, half)));
-  return f32x4.sub(lean, f32x4.sub(f32x4.mul(half, third), half));
+  return f32x4.sub(lean, part(way, f32x4.mul(splat(cubic(curve, side) / 120), square)));
 }
 
 /** The mean of the curve along the whole way. */
@@ -290,7 +292,7 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
       x = f32x4.mul(floored(v128.load(at)), factor);
     }
     const a = earlier(xBefore, x);
-    const inverse = inverseOf(f32x4.sub(x, a));
+    const inverse = f32x4.div(splat(1), f32x4.add(f32x4.sub(x, a), splat(LEAST)));
     to = clamp(x, low, high);
     last = polynomial(curve, 0, to);
     const from = earlier(toBefore, to);
@@ -298,8 +300,10 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
     const enters = crossing(from, a, inverse);
     const leaves = crossing(to, a, inverse);
     const inside = f32x4.sub(leaves, enters);
-    const mean = meanOf(curve, 0, from, to, f32x4.add(first, last));
-    const lean = leanOf(curve, 0, from, to, f32x4.sub(last, first), mean);
+    const way = f32x4.sub(to, from);
+    const square = f32x4.mul(way, way);
+    const mean = meanOf(curve, 0, from, to, f32x4.add(first, last), square);
+    const lean = leanOf(curve, 0, way, square, f32x4.sub(last, first), mean);
     const before = f32x4.mul(enters, first);
     const after = f32x4.mul(f32x4.sub(splat(1), leaves), last);
     let whole = wholeOf(before, inside, after, mean);
@@ -314,9 +318,11 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
       const otherEnters = crossing(otherFrom, a, inverse);
       const otherLeaves = crossing(otherTo, a, inverse);
       const otherInside = f32x4.sub(otherLeaves, otherEnters);
-      const otherMean = meanOf(curve, 1, otherFrom, otherTo, f32x4.add(otherFirst, otherLast));
+      const otherWay = f32x4.sub(otherTo, otherFrom);
+      const otherSquare = f32x4.mul(otherWay, otherWay);
+      const otherMean = meanOf(curve, 1, otherFrom, otherTo, f32x4.add(otherFirst, otherLast), otherSquare);
       const rise = f32x4.sub(otherLast, otherFirst);
-      const otherLean = leanOf(curve, 1, otherFrom, otherTo, rise, otherMean);
+      const otherLean = leanOf(curve, 1, otherWay, otherSquare, rise, otherMean);
       const otherBefore = f32x4.mul(otherEnters, otherFirst);
       const otherAfter = f32x4.mul(f32x4.sub(splat(1), otherLeaves), otherLast);
       whole = f32x4.add(whole, wholeOf(otherBefore, otherInside, otherAfter, otherMean));
