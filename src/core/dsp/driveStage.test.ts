@@ -46,7 +46,7 @@ describe('a drive in WebAssembly', () => {
         const expected = sound.slice();
         twin.process(expected, frames, gains, others, amounts);
         stage.process(sound, frames, gains, others, amounts);
-        const off = sound.subarray(0, frames).findIndex((x, n) => !Object.is(x, expected[n]) && x !== expected[n]);
+        const off = sound.subarray(0, frames).findIndex((x, n) => x !== expected[n]);
         expect([first, second, times, block, off]).toEqual([first, second, times, block, -1]);
       }
     }
@@ -70,7 +70,7 @@ describe('a drive in WebAssembly', () => {
       const expected = sound.slice();
       twins[n]!.process(expected, 64, gains, gains, amounts);
       stages[n]!.process(sound, 64, gains, gains, amounts);
-      expect([...sound.subarray(0, 64)]).toEqual([...expected.subarray(0, 64)]);
+      expect(sound.subarray(0, 64).findIndex((x, i) => x !== expected[i])).toBe(-1);
     }
   });
 });

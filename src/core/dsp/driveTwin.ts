@@ -43,7 +43,7 @@ function along(side: Side, a: number, b: number, inverse: number): Means {
   const from = clamp(a, low, side.high);
   const to = clamp(b, low, side.high);
   const enters = clamp(round(round(from - a) * inverse), 0, 1);
-  const leaves = clamp(round(round(to - a) * inverse), 0, 1);
+  const leaves = to === b ? 1 : clamp(round(round(to - a) * inverse), 0, 1);
   const inside = round(leaves - enters);
   const first = polynomial(side, from);
   const last = polynomial(side, to);

@@ -187,11 +187,18 @@ function polynomial(curve: i32, side: i32, c: v128): v128 {
   return f32x4.mul(c, f32x4.add(splat(1), f32x4.mul(splat(side == 0 ? -0.25 : 0.25), c)));
 }
 
-/** The parts of the ways between samples at which they enter or leave the span of a polynomial. */
+/** The parts of the ways between samples at which they enter the span of a polynomial. */
 // @ts-ignore: decorator
 @inline
-function crossing(clamped: v128, from: v128, inverse: v128): v128 {
+function entering(clamped: v128, from: v128, inverse: v128): v128 {
   return clamp(f32x4.mul(f32x4.sub(clamped, from), inverse), 0, 1);
+}
+
+/** Those at which they leave it: 1 where they end within. */
+// @ts-ignore: decorator
+@inline
+function leaving(clamped: v128, from: v128, to: v128, inverse: v128): v128 {
+  return v128.bitselect(splat(1), entering(clamped, from, inverse), f32x4.eq(clamped, to));
 }
 
 /** The samples of two vectors that lie one before those of the second. */
@@ -254,7 +261,25 @@ function lateOf(
   return f32x4.add(f32x4.mul(splat(0.5), ends), middle);
 }
 
-/** As `DriveTwin.bend`, four samples at a time. */
+const FIRST_SIDE: i32 = 1;
+const SECOND_SIDE: i32 = 2;
+
+/** Bits of the sides within whose span all of four samples lie. */
+// @ts-ignore: decorator
+@inline
+function sidesOf(curve: i32, x: v128): i32 {
+  const high = f32x4.le(x, splat(highest(curve, 0)));
+  const low = f32x4.ge(x, splat(lowest(curve, 0)));
+  let sides = i32x4.all_true(v128.and(high, low)) ? FIRST_SIDE : 0;
+  if (twoSided(curve)) {
+    const otherHigh = f32x4.le(x, splat(highest(curve, 1)));
+    const otherLow = f32x4.ge(x, splat(lowest(curve, 1)));
+    if (i32x4.all_true(v128.and(otherHigh, otherLow))) sides |= SECOND_SIDE;
+  }
+  return sides;
+}
+
+/** As `DriveTwin.bend`, four samples at a time; those that stay within one span, as most do, make less work. */
 // @ts-ignore: decorator
 @inline
 function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
@@ -268,6 +293,7 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
   let last = polynomial(curve, 0, to);
   let otherTo = clamp(x, otherLow, otherHigh);
   let otherLast = polynomial(curve, 1, otherTo);
+  let sides = sidesOf(curve, x);
   let late = splat(0);
   let at = peak - 16;
   let factor = splat(0);
@@ -279,7 +305,10 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
     const xBefore = x;
     const toBefore = to;
     const lastBefore = last;
+    const otherToBefore = otherTo;
+    const otherLastBefore = otherLast;
     const lateBefore = late;
+    const sidesBefore = sides;
     if (i < 0) {
       x = v128.load64_splat(state);
     } else {
@@ -291,45 +320,70 @@ function shape(curve: i32, state: usize, frames: i32, gains: usize): void {
       }
       x = f32x4.mul(floored(v128.load(at)), factor);
     }
-    const a = earlier(xBefore, x);
-    const inverse = f32x4.div(splat(1), f32x4.add(f32x4.sub(x, a), splat(LEAST)));
-    to = clamp(x, low, high);
-    last = polynomial(curve, 0, to);
-    const from = earlier(toBefore, to);
-    const first = earlier(lastBefore, last);
-    const enters = crossing(from, a, inverse);
-    const leaves = crossing(to, a, inverse);
-    const inside = f32x4.sub(leaves, enters);
-    const way = f32x4.sub(to, from);
-    const square = f32x4.mul(way, way);
-    const mean = meanOf(curve, 0, from, to, f32x4.add(first, last), square);
-    const lean = leanOf(curve, 0, way, square, f32x4.sub(last, first), mean);
-    const before = f32x4.mul(enters, first);
-    const after = f32x4.mul(f32x4.sub(splat(1), leaves), last);
-    let whole = wholeOf(before, inside, after, mean);
-    late = lateOf(enters, leaves, before, inside, after, mean, lean);
-    if (twoSided(curve)) {
-      const otherToBefore = otherTo;
-      const otherLastBefore = otherLast;
-      otherTo = clamp(x, otherLow, otherHigh);
+    sides = sidesOf(curve, x);
+    const within = sides & sidesBefore;
+    let whole: v128;
+    if (within & FIRST_SIDE) {
+      to = x;
+      last = polynomial(curve, 0, to);
+      otherTo = splat(0);
+      otherLast = splat(0);
+      const from = earlier(toBefore, to);
+      const first = earlier(lastBefore, last);
+      const way = f32x4.sub(to, from);
+      const square = f32x4.mul(way, way);
+      whole = meanOf(curve, 0, from, to, f32x4.add(first, last), square);
+      late = leanOf(curve, 0, way, square, f32x4.sub(last, first), whole);
+    } else if (twoSided(curve) && within & SECOND_SIDE) {
+      to = splat(0);
+      last = splat(0);
+      otherTo = x;
       otherLast = polynomial(curve, 1, otherTo);
-      const otherFrom = earlier(otherToBefore, otherTo);
-      const otherFirst = earlier(otherLastBefore, otherLast);
-      const otherEnters = crossing(otherFrom, a, inverse);
-      const otherLeaves = crossing(otherTo, a, inverse);
-      const otherInside = f32x4.sub(otherLeaves, otherEnters);
-      const otherWay = f32x4.sub(otherTo, otherFrom);
-      const otherSquare = f32x4.mul(otherWay, otherWay);
-      const otherMean = meanOf(curve, 1, otherFrom, otherTo, f32x4.add(otherFirst, otherLast), otherSquare);
-      const rise = f32x4.sub(otherLast, otherFirst);
-      const otherLean = leanOf(curve, 1, otherWay, otherSquare, rise, otherMean);
-      const otherBefore = f32x4.mul(otherEnters, otherFirst);
-      const otherAfter = f32x4.mul(f32x4.sub(splat(1), otherLeaves), otherLast);
-      whole = f32x4.add(whole, wholeOf(otherBefore, otherInside, otherAfter, otherMean));
-      late = f32x4.add(
-        late,
-        lateOf(otherEnters, otherLeaves, otherBefore, otherInside, otherAfter, otherMean, otherLean),
-      );
+      const from = earlier(otherToBefore, otherTo);
+      const first = earlier(otherLastBefore, otherLast);
+      const way = f32x4.sub(otherTo, from);
+      const square = f32x4.mul(way, way);
+      whole = meanOf(curve, 1, from, otherTo, f32x4.add(first, otherLast), square);
+      late = leanOf(curve, 1, way, square, f32x4.sub(otherLast, first), whole);
+    } else {
+      const a = earlier(xBefore, x);
+      const inverse = f32x4.div(splat(1), f32x4.add(f32x4.sub(x, a), splat(LEAST)));
+      to = clamp(x, low, high);
+      last = polynomial(curve, 0, to);
+      const from = earlier(toBefore, to);
+      const first = earlier(lastBefore, last);
+      const enters = entering(from, a, inverse);
+      const leaves = leaving(to, a, x, inverse);
+      const inside = f32x4.sub(leaves, enters);
+      const way = f32x4.sub(to, from);
+      const square = f32x4.mul(way, way);
+      const mean = meanOf(curve, 0, from, to, f32x4.add(first, last), square);
+      const lean = leanOf(curve, 0, way, square, f32x4.sub(last, first), mean);
+      const before = f32x4.mul(enters, first);
+      const after = f32x4.mul(f32x4.sub(splat(1), leaves), last);
+      whole = wholeOf(before, inside, after, mean);
+      late = lateOf(enters, leaves, before, inside, after, mean, lean);
+      if (twoSided(curve)) {
+        otherTo = clamp(x, otherLow, otherHigh);
+        otherLast = polynomial(curve, 1, otherTo);
+        const otherFrom = earlier(otherToBefore, otherTo);
+        const otherFirst = earlier(otherLastBefore, otherLast);
+        const otherEnters = entering(otherFrom, a, inverse);
+        const otherLeaves = leaving(otherTo, a, x, inverse);
+        const otherInside = f32x4.sub(otherLeaves, otherEnters);
+        const otherWay = f32x4.sub(otherTo, otherFrom);
+        const otherSquare = f32x4.mul(otherWay, otherWay);
+        const otherMean = meanOf(curve, 1, otherFrom, otherTo, f32x4.add(otherFirst, otherLast), otherSquare);
+        const rise = f32x4.sub(otherLast, otherFirst);
+        const otherLean = leanOf(curve, 1, otherWay, otherSquare, rise, otherMean);
+        const otherBefore = f32x4.mul(otherEnters, otherFirst);
+        const otherAfter = f32x4.mul(f32x4.sub(splat(1), otherLeaves), otherLast);
+        whole = f32x4.add(whole, wholeOf(otherBefore, otherInside, otherAfter, otherMean));
+        late = f32x4.add(
+          late,
+          lateOf(otherEnters, otherLeaves, otherBefore, otherInside, otherAfter, otherMean, otherLean),
+        );
+      }
     }
     if (i < 0) continue;
     v128.store(at, f32x4.mul(f32x4.add(earlier(lateBefore, late), f32x4.sub(whole, late)), back));
