@@ -81,11 +81,6 @@ export class Ring {
     this.loops.readWhole(this.samples.byteOffset, this.size, this.before(written), delay, frames, out.byteOffset);
   }
 
-  /** @param delay whole frames; below 1 lies what has not been written yet */
-  at(delay: number): number {
-    return this.samples[this.before(delay)]!;
-  }
-
   /** @param guarded each sample as `guardLoop` leaves it */
   write(block: Doubles, frames: number, guarded: boolean): void {
     const { loops, samples, size, writeIndex } = this;

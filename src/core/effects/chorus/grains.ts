@@ -1,6 +1,8 @@
 import { cos, sin } from '../../math/elementary';
 import type { Ring } from '../../dsp/ring';
 import { SeededRandom } from '../../math/random';
+import type { Arena, Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK } from '../kernel';
 
 const PI = 3.141592653589793;
 const MOST_AT_ONCE = 5;
@@ -51,10 +53,14 @@ export class GrainVoice {
   private readonly random = new SeededRandom(0);
   private next = 0;
 
+  private readonly copies: Doubles;
+
   constructor(
+    memory: Arena,
     private readonly sampleRate: number,
     private readonly seed: number,
   ) {
+    this.copies = memory.doubles(MAXIMUM_BLOCK);
     this.ages.fill(-1);
   }
 
@@ -75,7 +81,7 @@ export class GrainVoice {
    * Adds `count` frames of this copy.
    * @param rings what is read
    * @param written frames of these that have been written already
-   * @param frame its place in the session
+   * @param frame place of the first in the session
    * @param density grains at the same time
    * @param gains of each frame
    */
@@ -90,23 +96,44 @@ export class GrainVoice {
     count: number,
     gains: Float64Array,
   ): void {
-    const { ages, lengths, delays, levels } = this;
+    const { ages } = this;
     const every = Math.max(1, Math.round(grainFrames / density));
-    for (let i = 0; i < count; i++) {
-      if ((frame + i) % every === 0) this.begin(Math.floor((frame + i) / every), grainFrames, density, place);
-      let left = 0;
-      let right = 0;
+    for (let at = 0; at < count;) {
+      const since = (frame + at) % every;
+      if (since === 0) this.begin(Math.floor((frame + at) / every), grainFrames, density, place);
+      const end = Math.min(count, at + every - since);
       for (let grain = 0; grain < MOST_AT_ONCE; grain++) {
-        const age = ages[grain]!;
-        if (age < 0) continue;
-        const weight = HANN[Math.round((age * SINE_STEPS) / lengths[grain]!)]!;
-        left += weight * levels[0][grain]! * rings[0].at(written - i + delays[0][grain]!);
-        right += weight * levels[1][grain]! * rings[1].at(written - i + delays[1][grain]!);
-        ages[grain] = age + 1 >= lengths[grain]! ? -1 : age + 1;
+        if (ages[grain]! >= 0) this.sound(grain, rings, written, out, gains, at, end);
       }
-      out[0][i] = out[0][i]! + gains[i]! * left;
-      out[1][i] = out[1][i]! + gains[i]! * right;
+      at = end;
     }
+  }
+
+  /** Adds one grain from frame `at` on, to the frame `end` or its own. */
+  private sound(
+    grain: number,
+    rings: readonly [Ring, Ring],
+    written: number,
+    out: readonly [Float64Array, Float64Array],
+    gains: Float64Array,
+    at: number,
+    end: number,
+  ): void {
+    const { ages, copies } = this;
+    const length = this.lengths[grain]!;
+    const age = ages[grain]!;
+    const count = Math.min(end - at, length - age);
+    for (let side = 0; side < 2; side++) {
+      const channel = side as 0 | 1;
+      const level = this.levels[channel][grain]!;
+      const sum = out[channel];
+      rings[channel].readWhole(copies, this.delays[channel][grain]!, count, written - at);
+      for (let i = 0; i < count; i++) {
+        const weight = level * HANN[Math.round(((age + i) * SINE_STEPS) / length)]!;
+        sum[at + i] = sum[at + i]! + gains[at + i]! * weight * copies[i]!;
+      }
+    }
+    ages[grain] = age + count >= length ? -1 : age + count;
   }
 
   private begin(number: number, grainFrames: number, density: number, place: PlaceOfGrain): void {

@@ -147,7 +147,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       place: new Ramp(0),
       stagger: new Ramp(1),
       oscillator: new LowFrequencyOscillator(sampleRate, 613 + n),
-      grains: new GrainVoice(sampleRate, 733 + n),
+      grains: new GrainVoice(memory, sampleRate, 733 + n),
       heard: false,
     }));
     this.placeOfGrain = this.voices.map((_, voice): PlaceOfGrain => (side, phase, strayed) => {
