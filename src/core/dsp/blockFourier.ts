@@ -24,11 +24,12 @@ function tablesOf(size: number): Tables {
     }
   }
   const pairs: number[] = [];
-  const bits = Math.log2(size);
-  for (let i = 1; i < size; i++) {
-    let j = 0;
-    for (let bit = 0; bit < bits; bit++) if (i & (1 << bit)) j |= size >> (bit + 1);
-    if (j > i) pairs.push(i, j);
+  for (let i = 1, reversed = 0; i < size; i++) {
+    // Counting up with the bits in the other order.
+    let bit = size / 2;
+    for (; reversed & bit; bit /= 2) reversed -= bit;
+    reversed += bit;
+    if (reversed > i) pairs.push(i, reversed);
   }
   const made = { twiddles: memory.doubles(twiddles.length), pairs: memory.integers(pairs.length) };
   made.twiddles.set(twiddles);

@@ -3,8 +3,9 @@ import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from './interpolationTable';
 import { SINC_AHEAD, SINC_NEAREST } from './ring';
 
 const round = Math.fround;
-const PART = 2 ** -32;
-const SHARE = 2 ** -24;
+/** 2^-32 and 2^-24. */
+const PART = 1 / 4294967296;
+const SHARE = 1 / 16777216;
 
 /** A ring in TypeScript that remembers all: the reference for `Ring`. */
 export class RingTwin {

@@ -31,16 +31,16 @@ export const KERNELS: Readonly<Record<string, KernelFactory>> = {
   utility: createUtility,
 };
 
-/** Makes a kernel of an effect, whose memory goes back to where it came from when `use` is done. */
+/** Makes a kernel of an effect, whose memory goes back to where it came from when `ask` is done. */
 export function withKernel<T>(
   effect: string,
   sampleRate: number,
   values: readonly number[],
-  use: (kernel: Kernel) => T,
+  ask: (kernel: Kernel) => T,
 ): T {
   const memory = new Arena();
   try {
-    return use(KERNELS[effect]!({ sampleRate, values, memory }));
+    return ask(KERNELS[effect]!({ sampleRate, values, memory }));
   } finally {
     memory.free();
   }
