@@ -163,26 +163,31 @@ async function main(): Promise<void> {
   const plan = compile(session);
   const length = plan.endFrame / RATE;
   const demo = 'demo session';
-  const rendering = best(wanted(demo) ? 3 : 0, () => renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }));
+  const rendering = best(wanted(demo) ? 3 : 0, () =>
+    renderPlan(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }),
+  );
   const effects = plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
-  if (wanted(demo)) rows.push([
-    `demo session, ${session.session.trackIds.length} tracks, ${session.session.returnIds.length} returns, ${effects} effects`,
-    (length / rendering).toFixed(1),
-    'over 40 with 2 effects',
-  ]);
+  if (wanted(demo))
+    rows.push([
+      `demo session, ${session.session.trackIds.length} tracks, ${session.session.returnIds.length} returns, ${effects} effects`,
+      (length / rendering).toFixed(1),
+      'over 40 with 2 effects',
+    ]);
   const large = largeMix();
   const inserts = large.plan.strips.reduce((sum, strip) => sum + strip.inserts.length, 0);
   const mixing = best(wanted('24 tracks') ? 2 : 0, () =>
     renderPlan(large.plan, large.samples, { fromFrame: 0, toFrame: large.plan.endFrame, tailSeconds: 0 }),
   );
-  if (wanted('24 tracks')) rows.push([`24 tracks, 8 returns, ${inserts} effects`, (large.seconds / mixing).toFixed(1), 'over 1']);
+  if (wanted('24 tracks'))
+    rows.push([`24 tracks, 8 returns, ${inserts} effects`, (large.seconds / mixing).toFixed(1), 'over 1']);
 
   const minute = Float32Array.from({ length: 44100 * 20 }, (_, n) => Math.sin(n / 9));
-  if (wanted('resampler')) rows.push([
-    'resampler, 44.1 to 48 kHz, one channel',
-    (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
-    '',
-  ]);
+  if (wanted('resampler'))
+    rows.push([
+      'resampler, 44.1 to 48 kHz, one channel',
+      (20 / best(2, () => resample(minute, 44100, 48000))).toFixed(0),
+      '',
+    ]);
   rows.push(['FLAC decoding, demo sounds', ((length * samples.size) / decoding).toFixed(0), '']);
 
   const lines = plan.strips.flatMap((strip) => strip.inserts).find(({ id }) => id === 'throw-echo')!;
