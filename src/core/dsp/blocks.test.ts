@@ -53,6 +53,45 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
     },
   );
 
+  it('a chain of filters is the same as one after the other, and a gliding one is stepped frame by frame', () => {
+    const { loops } = wasm();
+    const states = Array.from({ length: 5 }, () => memory.doubles(16));
+    const places = memory.integers(5);
+    states.forEach((state, n) => {
+      for (let i = 4; i < 16; i++) state[i] = 0.2 * random.bipolar();
+      places[n] = state.byteOffset;
+    });
+    const steps = memory.doubles(12);
+    for (let i = 0; i < 12; i++) steps[i] = 0.001 * random.bipolar();
+    for (const frames of [1, 7, 128]) {
+      const [left, right] = [block(), block()];
+      const before = states.map((state) => state.slice());
+      const [l, r] = [left.slice(), right.slice()];
+      loops.filterChain(places.byteOffset, 5, left.byteOffset, right.byteOffset, frames);
+      const chained = [...left, ...right];
+      left.set(l);
+      right.set(r);
+      states.forEach((state, n) => state.set(before[n]!));
+      for (const state of states) loops.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
+      expect([...left, ...right]).toEqual(chained);
+
+      const [state] = states as [(typeof states)[0]];
+      const at = state.slice();
+      left.set(l);
+      right.set(r);
+      loops.filterGliding(state.byteOffset, steps.byteOffset, left.byteOffset, right.byteOffset, frames);
+      const glided = [...left, ...right];
+      state.set(at);
+      left.set(l);
+      right.set(r);
+      for (let i = 0; i < frames; i++) {
+        for (let c = 0; c < 12; c++) state[4 + c] = state[4 + c]! + steps[c]!;
+        loops.filterPair(state.byteOffset, left.byteOffset + 8 * i, right.byteOffset + 8 * i, 1);
+      }
+      expect([...left, ...right]).toEqual(glided);
+    }
+  });
+
   it('loss of lows and highs', () => {
     const narrowing = new Narrowing(memory, 48000);
     narrowing.tune(0, 30, 4000);

@@ -1,4 +1,6 @@
 import { cos, exp, sin } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 
 /** An analogue prototype in units of its own frequency: (n2 s^2 + n1 s + n0) / (s^2 + s / q + 1). */
 export interface Prototype {
@@ -40,8 +42,13 @@ function weights(hz: number, rate: number): { p0: number; p1: number; p2: number
   return { p0, p1, p2: 4 * p0 * p1 };
 }
 
+/** Coefficients of a section: three of the integrators, then the weights of input, band and low. */
+const COEFFICIENTS = 6;
+/** Where they begin in the state, behind the two integrators; everything is there twice, left and right. */
+const FIRST = 4;
+
 /**
- * One filter section of first or second order whose magnitude follows an analogue prototype up to a quarter of the
+ * One filter section of first or second order, for two channels, whose magnitude follows an analogue prototype up to a quarter of the
  * rate, where a bilinear transform is already narrowed: poles by impulse invariance, zeros so that the squared
  * magnitude agrees at three frequencies, 0, the prototype's own and a quarter of the rate (after Vicanek, "Matched
  * second order digital filters", 2016, which takes other three). Error below a quarter of the rate: under 0.1 dB for
@@ -49,26 +56,35 @@ function weights(hz: number, rate: number): { p0: number; p1: number; p2: number
  * as a state-variable filter with trapezoidal integrators and mixed outputs, which stays stable while it is retuned.
  */
 export class MatchedFilter {
-  private a1 = 0;
-  private a2 = 0;
-  private a3 = 0;
-  private k = 1;
-  private high = 0;
-  private band = 0;
-  private low = 1;
-  private integrator1 = 0;
-  private integrator2 = 0;
-  /** Coefficients on their way to those of the last configuration, and what they gain with each frame. */
-  private readonly now = new Float64Array(6);
-  private readonly steps = new Float64Array(6);
+  private readonly loops = wasm().loops;
+  private readonly state: Doubles;
+  /** What the coefficients gain with each frame on their way to those of the last configuration. */
+  private readonly steps: Doubles;
+  private readonly goal = new Float64Array(COEFFICIENTS);
   private gliding = 0;
   /** Frames over which the next configuration is reached; 0 is at once. */
   glideFrames = 0;
 
-  constructor(private readonly sampleRate: number) {}
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+  ) {
+    this.state = memory.doubles(FIRST + 2 * COEFFICIENTS);
+    this.steps = memory.doubles(2 * COEFFICIENTS);
+  }
 
   reset(): void {
-    this.integrator1 = this.integrator2 = 0;
+    this.state.fill(0, 0, FIRST);
+  }
+
+  /** Whether its coefficients stand still. */
+  get still(): boolean {
+    return this.gliding === 0;
+  }
+
+  /** Where its state is, for loops over several sections. */
+  get place(): number {
+    return this.state.byteOffset;
   }
 
   /** @param inverse true for one over the prototype, whose zeros must lie in the left half plane */
@@ -151,86 +167,45 @@ export class MatchedFilter {
     this.realize(a1 + extra, a1 * extra, b0, b1 + b0 * extra, b1 * extra);
   }
 
-  /** Turns z-plane coefficients into those of the state-variable structure. */
+  /** Turns z-plane coefficients into those of the state-variable structure, and sets out for them. */
   private realize(a1: number, a2: number, b0: number, b1: number, b2: number): void {
+    const { goal, state, steps } = this;
     const scale = 4 / (1 - a1 + a2);
     const g = Math.sqrt((1 + a1 + a2) / (1 - a1 + a2));
-    this.k = ((1 - a2) * scale) / (2 * g);
-    this.high = ((b0 - b1 + b2) * scale) / 4;
-    this.low = ((b0 + b1 + b2) * scale) / (4 * g * g);
-    this.band = ((b0 - b2) * scale) / (2 * g);
-    this.a1 = 1 / (1 + g * (g + this.k));
-    this.a2 = g * this.a1;
-    this.a3 = g * this.a2;
-    this.aim();
-  }
-
-  /** Sets out for the new coefficients. */
-  private aim(): void {
-    const { now, steps } = this;
+    const k = ((1 - a2) * scale) / (2 * g);
+    const high = ((b0 - b1 + b2) * scale) / 4;
+    const low = ((b0 + b1 + b2) * scale) / (4 * g * g);
+    const band = ((b0 - b2) * scale) / (2 * g);
+    goal[0] = 1 / (1 + g * (g + k));
+    goal[1] = g * goal[0];
+    goal[2] = g * goal[1];
+    goal[3] = high;
+    goal[4] = band - high * k;
+    goal[5] = low - high;
     this.gliding = this.glideFrames;
-    for (let i = 0; i < 6; i++) {
-      const target = this.target(i);
-      if (this.gliding === 0) now[i] = target;
-      else steps[i] = (target - now[i]!) / this.gliding;
+    if (this.gliding === 0) return this.arrive();
+    for (let i = 0; i < COEFFICIENTS; i++) {
+      steps[2 * i] = steps[2 * i + 1] = (goal[i]! - state[FIRST + 2 * i]!) / this.gliding;
     }
   }
 
-  /** What the sample loop takes: the three of the integrators, then the weights of input, band and low. */
-  private target(index: number): number {
-    switch (index) {
-      case 0:
-        return this.a1;
-      case 1:
-        return this.a2;
-      case 2:
-        return this.a3;
-      case 3:
-        return this.high;
-      case 4:
-        return this.band - this.high * this.k;
-      default:
-        return this.low - this.high;
-    }
+  private arrive(): void {
+    for (let i = 0; i < COEFFICIENTS; i++) this.state[FIRST + 2 * i] = this.state[FIRST + 2 * i + 1] = this.goal[i]!;
   }
 
-  /** Filters `frames` samples of `block` from `start` on in place. */
-  process(block: Float64Array, frames: number, start = 0): void {
+  /** Filters `frames` frames of both blocks from `start` on in place. */
+  process(left: Doubles, right: Doubles, frames: number, start: number): void {
+    const { loops, state, steps } = this;
     const moving = Math.min(frames, this.gliding);
-    if (moving > 0) this.processGliding(block, moving, start);
-    if (frames > moving) this.processSteady(block, frames - moving, start + moving);
-  }
-
-  private processGliding(block: Float64Array, frames: number, start: number): void {
-    const { now, steps } = this;
-    for (let i = 0; i < frames; i++) {
-      for (let c = 0; c < 6; c++) now[c] = now[c]! + steps[c]!;
-      this.processSteady(block, 1, start + i);
+    const first = left.byteOffset + 8 * start;
+    const second = right.byteOffset + 8 * start;
+    if (moving > 0) {
+      loops.filterGliding(state.byteOffset, steps.byteOffset, first, second, moving);
+      this.gliding -= moving;
+      if (this.gliding === 0) this.arrive();
     }
-    this.gliding -= frames;
-    if (this.gliding === 0) for (let c = 0; c < 6; c++) now[c] = this.target(c);
-  }
-
-  private processSteady(block: Float64Array, frames: number, start: number): void {
-    const { now } = this;
-    const a1 = now[0]!;
-    const a2 = now[1]!;
-    const a3 = now[2]!;
-    const high = now[3]!;
-    const fromBand = now[4]!;
-    const fromLow = now[5]!;
-    let s1 = this.integrator1;
-    let s2 = this.integrator2;
-    for (let i = start; i < start + frames; i++) {
-      const v0 = block[i]!;
-      const v3 = v0 - s2;
-      const v1 = a1 * s1 + a2 * v3;
-      const v2 = s2 + a2 * s1 + a3 * v3;
-      s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
-      s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
-      block[i] = high * v0 + fromBand * v1 + fromLow * v2;
+    if (frames > moving) {
+      loops.filterPair(state.byteOffset, first + 8 * moving, second + 8 * moving, frames - moving);
     }
-    this.integrator1 = s1;
-    this.integrator2 = s2;
   }
 }

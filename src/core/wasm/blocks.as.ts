@@ -190,3 +190,39 @@ export function multiply(out: usize, first: usize, second: usize, frames: i32, a
     v128.store(out + at, add ? f64x2.add(v128.load(out + at), product) : product);
   }
 }
+
+/** As `filterPair`, with coefficients that move: a step for each of the six pairs is added ahead of every frame. */
+export function filterGliding(state: usize, steps: usize, left: usize, right: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++, left += 8, right += 8) {
+    for (let at: usize = 0; at < 96; at += 16) {
+      v128.store(state + 32 + at, f64x2.add(v128.load(state + 32 + at), v128.load(steps + at)));
+    }
+    filterPair(state, left, right, 1);
+  }
+}
+
+/**
+ * As `filterPair` for some filters one after the other, frame by frame, so that the machine can work on several at once.
+ * @param states places of their states, as whole numbers of 32 bits
+ */
+export function filterChain(states: usize, count: i32, left: usize, right: usize, frames: i32): void {
+  const two = f64x2.splat(2);
+  const end = states + ((count as usize) << 2);
+  for (let i = 0; i < frames; i++, left += 8, right += 8) {
+    let x = loadFrame(left, right);
+    for (let place = states; place < end; place += 4) {
+      const state = load<u32>(place) as usize;
+      const s1 = v128.load(state);
+      const s2 = v128.load(state, 16);
+      const a2 = v128.load(state, 48);
+      const v3 = f64x2.sub(x, s2);
+      const v1 = f64x2.add(f64x2.mul(v128.load(state, 32), s1), f64x2.mul(a2, v3));
+      const v2 = f64x2.add(f64x2.add(s2, f64x2.mul(a2, s1)), f64x2.mul(v128.load(state, 64), v3));
+      v128.store(state, settled(f64x2.sub(f64x2.mul(two, v1), s1)));
+      v128.store(state, settled(f64x2.sub(f64x2.mul(two, v2), s2)), 16);
+      const sum = f64x2.add(f64x2.mul(v128.load(state, 80), x), f64x2.mul(v128.load(state, 96), v1));
+      x = f64x2.add(sum, f64x2.mul(v128.load(state, 112), v2));
+    }
+    storeFrame(left, right, x);
+  }
+}

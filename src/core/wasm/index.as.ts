@@ -3,7 +3,7 @@
  * same order and so gives the same bits; the twins say what they do and where it comes from. What they work on lies where
  * the caller says, in memory that an arena gave out.
  */
-export { addHeard, addScaled, filterPair, mixScaled, multiply, narrow } from './blocks.as';
+export { addHeard, addScaled, filterChain, filterGliding, filterPair, mixScaled, multiply, narrow } from './blocks.as';
 export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, sincTable } from './ring.as';

@@ -1,5 +1,6 @@
 import { MatchedFilter } from '../../dsp/matchedFilter';
 import { cos, dbToGain } from '../../math/elementary';
+import type { Arena, Doubles } from '../../wasm/arena';
 import { EQ_SLOPES, EQ_TYPES } from './spec';
 
 const PI = 3.141592653589793;
@@ -34,25 +35,44 @@ function butterworth(order: number): number[] {
   });
 }
 
-/** One channel of a band: one filter, or the sections of a cut. */
-export class Band {
-  private readonly sections: readonly MatchedFilter[];
-  private readonly qs: readonly number[];
-  private readonly firstOrder: boolean;
+const orderOf = (type: BandShape['type'], slope: BandShape['slope']) =>
+  type === 'lowCut' || type === 'highCut' ? slope / 6 : 2;
+export const MOST_SECTIONS = Math.ceil(Math.max(...EQ_SLOPES) / 12);
+/** By order. */
+const QS = Array.from({ length: 2 * MOST_SECTIONS + 1 }, (_, order) =>
+  order === 2 ? [HALF_POWER] : butterworth(order),
+);
 
-  constructor(
-    sampleRate: number,
-    private readonly type: BandShape['type'],
-    slope: BandShape['slope'],
-  ) {
-    const order = type === 'lowCut' || type === 'highCut' ? slope / 6 : 2;
-    this.firstOrder = order % 2 === 1;
-    this.qs = order === 2 ? [HALF_POWER] : butterworth(order);
-    this.sections = Array.from({ length: Math.ceil(order / 2) }, () => new MatchedFilter(sampleRate));
+/** A band of two channels: one filter, or the sections of a cut. */
+export class Band {
+  /** As many as any shape needs; `count` of them are at work. */
+  private readonly sections: readonly MatchedFilter[];
+  private count = 1;
+  private order = 2;
+  private type: BandShape['type'] = 'bell';
+
+  constructor(memory: Arena, sampleRate: number) {
+    this.sections = Array.from({ length: MOST_SECTIONS }, () => new MatchedFilter(memory, sampleRate));
   }
 
-  reset(): void {
+  /** Begins from silence as another kind of filter; it is to be tuned then. */
+  arrange({ type, slope }: BandShape): void {
+    this.type = type;
+    this.order = orderOf(type, slope);
+    this.count = Math.ceil(this.order / 2);
     for (const section of this.sections) section.reset();
+  }
+
+  /** Whether no coefficient of it moves. */
+  get still(): boolean {
+    for (let n = 0; n < this.count; n++) if (!this.sections[n]!.still) return false;
+    return true;
+  }
+
+  /** Puts the places of its sections into a list, from `at` on; returns how many are in it then. */
+  list(places: Int32Array, at: number): number {
+    for (let n = 0; n < this.count; n++) places[at + n] = this.sections[n]!.place;
+    return at + this.count;
   }
 
   /** @param frames over which the filters go there; 0 is at once */
@@ -94,8 +114,9 @@ export class Band {
   /** The sharpest section rises with Q; at 0.71 the whole is a Butterworth response. */
   private tuneCut(frequencyHz: number, q: number): void {
     const low = this.type === 'lowCut' ? 1 : 0;
-    this.qs.forEach((own, index) => {
-      const sharpest = index === this.qs.length - 1;
+    const qs = QS[this.order]!;
+    qs.forEach((own, index) => {
+      const sharpest = index === qs.length - 1;
       this.sections[index]!.configure({
         frequencyHz,
         q: sharpest ? (own * q) / HALF_POWER : own,
@@ -104,11 +125,11 @@ export class Band {
         n0: 1 - low,
       });
     });
-    if (this.firstOrder) this.sections.at(-1)!.configureFirstOrder({ frequencyHz, n1: low, n0: 1 - low });
+    if (this.order % 2 === 1) this.sections[this.count - 1]!.configureFirstOrder({ frequencyHz, n1: low, n0: 1 - low });
   }
 
-  process(block: Float64Array, frames: number, start: number): void {
-    for (const section of this.sections) section.process(block, frames, start);
+  process(left: Doubles, right: Doubles, frames: number, start: number): void {
+    for (let n = 0; n < this.count; n++) this.sections[n]!.process(left, right, frames, start);
   }
 }
 

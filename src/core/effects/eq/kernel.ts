@@ -1,8 +1,10 @@
 import { Ramp } from '../../dsp/ramp';
 import { between } from '../../math/between';
 import { dbToGain, exp, log } from '../../math/elementary';
+import type { Arena, Doubles, Integers } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
-import { Band, sameShape, type BandShape } from './band';
+import { Band, MOST_SECTIONS, sameShape, type BandShape } from './band';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
 
 const BANDS = eqSpec.lists[0]!.count;
@@ -20,29 +22,34 @@ const RAMP_SECONDS = 0.02;
 /** Frames between two tunings while a band moves. */
 const TICK = 16;
 
-/** A band as it sounds: two channels of the same filter. */
+/** A band as it sounds, on both channels or one of them. */
 class Voice {
-  readonly first: Band;
-  readonly second: Band;
+  readonly band: Band;
+  shape: BandShape | null = null;
+  /** Stands for the channel that is left alone. */
+  private readonly other: Doubles;
 
-  constructor(
-    sampleRate: number,
-    readonly shape: BandShape,
-  ) {
-    this.first = new Band(sampleRate, shape.type, shape.slope);
-    this.second = new Band(sampleRate, shape.type, shape.slope);
+  constructor(memory: Arena, sampleRate: number) {
+    this.band = new Band(memory, sampleRate);
+    this.other = memory.doubles(MAXIMUM_BLOCK);
   }
 
-  process(left: Float64Array, right: Float64Array, frames: number, start: number): void {
-    switch (EQ_CHANNELS[this.shape.channel]!) {
+  /** Begins anew, to be tuned then; without a shape it leaves the sound as it is. */
+  arrange(shape: BandShape | null): void {
+    this.shape = shape;
+    if (shape) this.band.arrange(shape);
+  }
+
+  process(left: Doubles, right: Doubles, frames: number, start: number): void {
+    const { band, shape, other } = this;
+    if (!shape) return;
+    switch (EQ_CHANNELS[shape.channel]!) {
       case 'both':
-        this.first.process(left, frames, start);
-        this.second.process(right, frames, start);
-        return;
+        return band.process(left, right, frames, start);
       case 'left':
-        return this.first.process(left, frames, start);
+        return band.process(left, other, frames, start);
       case 'right':
-        return this.first.process(right, frames, start);
+        return band.process(right, other, frames, start);
       case 'mid':
       case 'side': {
         for (let i = start; i < start + frames; i++) {
@@ -50,7 +57,7 @@ class Voice {
           left[i] = 0.5 * (l + right[i]!);
           right[i] = 0.5 * (l - right[i]!);
         }
-        this.first.process(EQ_CHANNELS[this.shape.channel] === 'mid' ? left : right, frames, start);
+        band.process(EQ_CHANNELS[shape.channel] === 'mid' ? left : right, other, frames, start);
         for (let i = start; i < start + frames; i++) {
           const mid = left[i]!;
           left[i] = mid + right[i]!;
@@ -70,25 +77,30 @@ class BandSlot {
   private readonly gain: Ramp;
   private readonly logQ: Ramp;
   private wanted: BandShape | null;
-  private voice: Voice | null;
-  private old: Voice | null = null;
+  private voice: Voice;
+  private old: Voice;
   private readonly fade = new Ramp(1);
   private sinceTick = 0;
   /** Something moved since the filters were tuned last. */
   private moved = false;
-  private readonly oldLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly oldRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly oldLeft: Doubles;
+  private readonly oldRight: Doubles;
 
   constructor(
-    private readonly sampleRate: number,
+    memory: Arena,
+    sampleRate: number,
     private readonly values: number[],
     private readonly rampFrames: number,
   ) {
+    this.voice = new Voice(memory, sampleRate);
+    this.old = new Voice(memory, sampleRate);
+    this.oldLeft = memory.doubles(MAXIMUM_BLOCK);
+    this.oldRight = memory.doubles(MAXIMUM_BLOCK);
     this.logFrequency = new Ramp(log(values[FREQUENCY]!));
     this.gain = new Ramp(values[GAIN]!);
     this.logQ = new Ramp(log(values[Q]!));
     this.wanted = this.shape();
-    this.voice = this.wanted && new Voice(sampleRate, this.wanted);
+    this.voice.arrange(this.wanted);
     this.tune(this.voice, 0);
   }
 
@@ -104,8 +116,8 @@ class BandSlot {
     this.logFrequency.moveTo(log(this.values[FREQUENCY]!), 0);
     this.gain.moveTo(this.values[GAIN]!, 0);
     this.logQ.moveTo(log(this.values[Q]!), 0);
-    this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
-    this.old = null;
+    this.voice.arrange(this.wanted);
+    this.old.arrange(null);
     this.fade.moveTo(1, 0);
     this.sinceTick = 0;
     this.moved = false;
@@ -118,14 +130,14 @@ class BandSlot {
     return { type: EQ_TYPES[v[TYPE]!]!, slope: EQ_SLOPES[v[SLOPE]!]!, channel: v[CHANNEL]! };
   }
 
-  private tune(voice: Voice | null, frames: number): void {
+  private tune({ band, shape }: Voice, frames: number): void {
+    if (!shape) return;
     const setting = {
       frequencyHz: exp(this.logFrequency.value),
       gainDb: this.gain.value,
       q: exp(this.logQ.value),
     };
-    voice?.first.tune(setting, frames);
-    voice?.second.tune(setting, frames);
+    band.tune(setting, frames);
   }
 
   private get moving(): boolean {
@@ -135,17 +147,38 @@ class BandSlot {
   private get steady(): boolean {
     return (
       this.fade.settled &&
-      this.old === null &&
+      this.old.shape === null &&
       !this.moving &&
       !this.moved &&
-      sameShape(this.wanted, this.voice?.shape ?? null)
+      sameShape(this.wanted, this.voice.shape)
     );
   }
 
-  process(left: Float64Array, right: Float64Array, frames: number): void {
+  /** Whether it leaves the sound as it is. */
+  get idle(): boolean {
+    return this.steady && this.voice.shape === null;
+  }
+
+  /** Whether it is a chain of filters on both channels that stand still. */
+  get plain(): boolean {
+    const { shape, band } = this.voice;
+    return this.steady && shape !== null && EQ_CHANNELS[shape.channel] === 'both' && band.still;
+  }
+
+  /** Puts the places of its filters into a list and goes on by `frames` frames, which somebody else works on. */
+  list(places: Int32Array, at: number, frames: number): number {
+    this.pass(frames);
+    return this.voice.band.list(places, at);
+  }
+
+  pass(frames: number): void {
+    this.sinceTick = (this.sinceTick + frames) % TICK;
+  }
+
+  process(left: Doubles, right: Doubles, frames: number): void {
     if (this.steady) {
-      this.voice?.process(left, right, frames, 0);
-      this.sinceTick = (this.sinceTick + frames) % TICK;
+      this.voice.process(left, right, frames, 0);
+      this.pass(frames);
       return;
     }
     for (let start = 0; start < frames;) {
@@ -169,26 +202,24 @@ class BandSlot {
       this.moved = false;
     }
     if (!this.fade.settled) return;
-    this.old = null;
-    if (sameShape(this.wanted, this.voice?.shape ?? null)) return;
-    this.old = this.voice;
-    this.voice = this.wanted && new Voice(this.sampleRate, this.wanted);
+    this.old.arrange(null);
+    if (sameShape(this.wanted, this.voice.shape)) return;
+    [this.old, this.voice] = [this.voice, this.old];
+    this.voice.arrange(this.wanted);
     this.tune(this.voice, 0);
     this.fade.moveTo(0, 0);
     this.fade.moveTo(1, this.rampFrames);
   }
 
   private skip(frames: number): void {
-    for (let i = 0; i < frames; i++) {
-      this.logFrequency.next();
-      this.gain.next();
-      this.logQ.next();
-    }
+    this.logFrequency.pass(frames);
+    this.gain.pass(frames);
+    this.logQ.pass(frames);
   }
 
-  private stretch(left: Float64Array, right: Float64Array, frames: number, start: number): void {
+  private stretch(left: Doubles, right: Doubles, frames: number, start: number): void {
     if (this.fade.settled) {
-      this.voice?.process(left, right, frames, start);
+      this.voice.process(left, right, frames, start);
       return;
     }
     const { oldLeft, oldRight } = this;
@@ -196,8 +227,8 @@ class BandSlot {
       oldLeft[i] = left[i]!;
       oldRight[i] = right[i]!;
     }
-    this.voice?.process(left, right, frames, start);
-    this.old?.process(oldLeft, oldRight, frames, start);
+    this.voice.process(left, right, frames, start);
+    this.old.process(oldLeft, oldRight, frames, start);
     for (let i = start; i < start + frames; i++) {
       const weight = this.fade.next();
       left[i] = between(oldLeft[i]!, left[i]!, weight);
@@ -214,16 +245,23 @@ class EqKernel implements Kernel {
   private readonly slots: readonly BandSlot[];
   private readonly output: Ramp;
   private outputDb: number;
-  private readonly left = new Float64Array(MAXIMUM_BLOCK);
-  private readonly right = new Float64Array(MAXIMUM_BLOCK);
+  private readonly loops = wasm().loops;
+  private readonly left: Doubles;
+  private readonly right: Doubles;
+  /** Places of the filters that are worked on in one go. */
+  private readonly places: Integers;
   private readonly values: number[];
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
+    this.left = memory.doubles(MAXIMUM_BLOCK);
+    this.right = memory.doubles(MAXIMUM_BLOCK);
+    this.places = memory.integers(BANDS * MOST_SECTIONS);
     this.values = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.slots = Array.from(
       { length: BANDS },
-      (_, band) => new BandSlot(sampleRate, values.slice(band * PARAMETERS, (band + 1) * PARAMETERS), this.rampFrames),
+      (_, band) =>
+        new BandSlot(memory, sampleRate, values.slice(band * PARAMETERS, (band + 1) * PARAMETERS), this.rampFrames),
     );
     this.outputDb = values[OUTPUT]!;
     this.output = new Ramp(dbToGain(this.outputDb));
@@ -257,6 +295,13 @@ class EqKernel implements Kernel {
     this.output.moveTo(dbToGain(this.outputDb), 0);
   }
 
+  /** Works on the filters that are listed; none is then. */
+  private work(listed: number, frames: number): number {
+    const { loops, places, left, right } = this;
+    if (listed > 0) loops.filterChain(places.byteOffset, listed, left.byteOffset, right.byteOffset, frames);
+    return 0;
+  }
+
   process(left: Float32Array, right: Float32Array, frames: number): void {
     const l = this.left;
     const r = this.right;
@@ -264,7 +309,18 @@ class EqKernel implements Kernel {
       l[i] = left[i]!;
       r[i] = right[i]!;
     }
-    for (const slot of this.slots) slot.process(l, r, frames);
+    let listed = 0;
+    for (const slot of this.slots) {
+      if (slot.idle) {
+        slot.pass(frames);
+      } else if (slot.plain) {
+        listed = slot.list(this.places, listed, frames);
+      } else {
+        listed = this.work(listed, frames);
+        slot.process(l, r, frames);
+      }
+    }
+    this.work(listed, frames);
     for (let i = 0; i < frames; i++) {
       const gain = this.output.next();
       left[i] = l[i]! * gain;
