@@ -2,14 +2,10 @@ import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscill
 import { Ramp } from '../../dsp/ramp';
 import { exp } from '../../math/elementary';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import { placesOf } from '../places';
+import { autopanSpec } from './spec';
 
-const enum P {
-  rate,
-  shape,
-  depth,
-  phase,
-  smooth,
-}
+const P = placesOf(autopanSpec, ['rate', 'shape', 'depth', 'phase', 'smooth']);
 
 const RAMP_SECONDS = 0.02;
 /** Frames between two readings of the oscillator. */

@@ -10,32 +10,33 @@ import { exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { GrainVoice, type PlaceOfGrain } from './grains';
-import { HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, movingBand, WINDOWS } from './spec';
+import { chorusSpec, HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, movingBand, WINDOWS } from './spec';
 
-const enum P {
-  voices,
-  delay,
-  rate,
-  depth,
-  shape,
-  spread,
-  feedback,
-  motion,
-  grainSize,
-  density,
-  jitter,
-  randomPhase,
-  bandLow,
-  bandHigh,
-  window,
-  wear,
-  noise,
-  width,
-  mix,
-}
+const P = placesOf(chorusSpec, [
+  'voices',
+  'delay',
+  'rate',
+  'depth',
+  'shape',
+  'spread',
+  'feedback',
+  'motion',
+  'grainSize',
+  'density',
+  'jitter',
+  'randomPhase',
+  'bandLow',
+  'bandHigh',
+  'window',
+  'wear',
+  'noise',
+  'width',
+  'mix',
+]);
 
 /** Frames between two readings of the oscillator. */
 const TICK = 32;

@@ -5,24 +5,25 @@ import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
+import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
-import { INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
+import { compressorSpec, INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
 
-const enum P {
-  threshold,
-  ratio,
-  knee,
-  attack,
-  release,
-  lookahead,
-  detector,
-  makeup,
-  autoMakeup,
-  mix,
-  keyLowCut,
-  keyHighCut,
-  keyListen,
-}
+const P = placesOf(compressorSpec, [
+  'threshold',
+  'ratio',
+  'knee',
+  'attack',
+  'release',
+  'lookahead',
+  'detector',
+  'makeup',
+  'autoMakeup',
+  'mix',
+  'keyLowCut',
+  'keyHighCut',
+  'keyListen',
+]);
 
 const RAMP_SECONDS = 0.02;
 /** Part of the release for which a peak is held to keep the level of tones steady. */

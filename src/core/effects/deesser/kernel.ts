@@ -4,15 +4,11 @@ import { between } from '../../math/between';
 import { dbToGain, exp, log, tan } from '../../math/elementary';
 import type { Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
+import { deesserSpec } from './spec';
 
-const enum P {
-  frequency,
-  width,
-  listen,
-  threshold,
-  amount,
-}
+const P = placesOf(deesserSpec, ['frequency', 'width', 'listen', 'threshold', 'amount']);
 
 const RAMP_SECONDS = 0.02;
 const ATTACK_SECONDS = 0.001;

@@ -10,39 +10,40 @@ import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK } from '../kernel';
+import { itemPlacesOf } from '../places';
 import { DelayTap, TICK } from './delayTap';
-import { DRIVE_CURVES, LONGEST_MS, SHORTEST_MS } from './spec';
+import { DRIVE_CURVES, delaySpec, LONGEST_MS, SHORTEST_MS } from './spec';
 import { Drive, DriveCourse, LinePath, sameArrangement, type StereoBlock, type ToneArrangement } from './tone';
 import type { Wear } from './wear';
 
-/** Places of a line's parameters, in the order of the spec. */
-export const enum LineParameter {
-  on,
-  timeLeft,
-  timeRight,
-  linked,
-  rightRatio,
-  feedback,
-  swap,
-  inputSide,
-  filterType,
-  cutoff,
-  resonance,
-  slope,
-  filterPlace,
-  filterOrder,
-  modDepth,
-  modRate,
-  modShape,
-  modPhase,
-  cutoffModDepth,
-  drive,
-  driveCurve,
-  level,
-  pan,
-  mute,
-  solo,
-}
+/** Places of a line's parameters. */
+export const L = itemPlacesOf(delaySpec.lists[0]!, [
+  'on',
+  'timeLeft',
+  'timeRight',
+  'linked',
+  'rightRatio',
+  'feedback',
+  'swap',
+  'inputSide',
+  'filterType',
+  'cutoff',
+  'resonance',
+  'slope',
+  'filterPlace',
+  'filterOrder',
+  'modDepth',
+  'modRate',
+  'modShape',
+  'modPhase',
+  'cutoffModDepth',
+  'drive',
+  'driveCurve',
+  'level',
+  'pan',
+  'mute',
+  'solo',
+]);
 
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
@@ -148,9 +149,9 @@ export class EchoLine {
 
   /** @param audible false when another line is soloed or this one muted */
   setAudible(audible: boolean, frames: number): void {
-    const level = this.values[LineParameter.level]!;
+    const level = this.values[L.level]!;
     const gain = audible && level > -100 ? dbToGain(level) : 0;
-    const sides = balance(this.values[LineParameter.pan]! / 100);
+    const sides = balance(this.values[L.pan]! / 100);
     this.gainLeft.moveTo(gain * sides.left, frames);
     this.gainRight.moveTo(gain * sides.right, frames);
   }
@@ -160,11 +161,11 @@ export class EchoLine {
     return gainLeft.settled && gainRight.settled && gainLeft.value === 0 && gainRight.value === 0;
   }
 
-  setParameter(index: LineParameter, value: number, frames: number | undefined): void {
+  setParameter(index: number, value: number, frames: number | undefined): void {
     this.values[index] = value;
     this.aim(frames ?? this.rampFrames);
     const steady = frames !== undefined && frames > 0 && frames <= TICK;
-    if (index >= LineParameter.timeLeft && index <= LineParameter.rightRatio) {
+    if (index >= L.timeLeft && index <= L.rightRatio) {
       this.taps[0].aim(steady ? this.exactFrames(0) : this.restFrames(0), steady ? frames : 0);
       this.taps[1].aim(steady ? this.exactFrames(1) : this.restFrames(1), steady ? frames : 0);
     }
@@ -198,14 +199,14 @@ export class EchoLine {
     const v = this.values;
     this.logCutoff = this.logCutoffTarget;
     this.logDrive = this.logDriveTarget;
-    this.q = v[LineParameter.resonance]!;
+    this.q = v[L.resonance]!;
     this.driveGain = exp(this.logDrive);
     this.drive.aim(this.driveCurve, this.driveGain, 0, 0);
     this.wearDrive.aim('tape', 1, 0, 0);
-    this.depth = v[LineParameter.modDepth]! / 100;
-    this.cutoffDepth = v[LineParameter.cutoffModDepth]!;
+    this.depth = v[L.modDepth]! / 100;
+    this.cutoffDepth = v[L.cutoffModDepth]!;
     this.taps[0].reset(this.restFrames(0), this.depth * this.oscillator.read(0), shift);
-    this.taps[1].reset(this.restFrames(1), this.depth * this.oscillator.read(v[LineParameter.modPhase]! / 360), shift);
+    this.taps[1].reset(this.restFrames(1), this.depth * this.oscillator.read(v[L.modPhase]! / 360), shift);
     this.narrowing.reset();
     this.sounding = false;
   }
@@ -213,7 +214,7 @@ export class EchoLine {
   /** Longest way through the line once, in seconds. */
   get reachSeconds(): number {
     const longest = Math.max(this.exactFrames(0), this.exactFrames(1)) / this.sampleRate;
-    return longest * (1 + this.values[LineParameter.modDepth]! / 100) + 0.05;
+    return longest * (1 + this.values[L.modDepth]! / 100) + 0.05;
   }
 
   /** By how much what goes round is louder where it is heard. */
@@ -222,31 +223,31 @@ export class EchoLine {
   }
 
   private get driveCurve() {
-    return DRIVE_CURVES[this.values[LineParameter.driveCurve]!]!;
+    return DRIVE_CURVES[this.values[L.driveCurve]!]!;
   }
 
   private aim(frames: number): void {
     this.still = false;
     const v = this.values;
-    this.feedback.moveTo(v[LineParameter.feedback]! / 100, frames);
-    this.swap.moveTo(v[LineParameter.swap]!, frames);
-    this.inputLeft.moveTo(v[LineParameter.inputSide] === 2 ? 0 : 1, frames);
-    this.inputRight.moveTo(v[LineParameter.inputSide] === 1 ? 0 : 1, frames);
-    this.oscillator.configure(LFO_SHAPES[v[LineParameter.modShape]!]!, v[LineParameter.modRate]!);
-    this.logCutoffTarget = log(v[LineParameter.cutoff]!);
-    this.logDriveTarget = log(dbToGain(v[LineParameter.drive]!));
+    this.feedback.moveTo(v[L.feedback]! / 100, frames);
+    this.swap.moveTo(v[L.swap]!, frames);
+    this.inputLeft.moveTo(v[L.inputSide] === 2 ? 0 : 1, frames);
+    this.inputRight.moveTo(v[L.inputSide] === 1 ? 0 : 1, frames);
+    this.oscillator.configure(LFO_SHAPES[v[L.modShape]!]!, v[L.modRate]!);
+    this.logCutoffTarget = log(v[L.cutoff]!);
+    this.logDriveTarget = log(dbToGain(v[L.drive]!));
     this.arrangement = this.wantedArrangement();
   }
 
   private wantedArrangement(): ToneArrangement {
     const v = this.values;
-    const drive = v[LineParameter.drive]!;
+    const drive = v[L.drive]!;
     const curve = drive > 0 ? this.driveCurve : null;
     return {
-      filter: FILTERS[v[LineParameter.filterType]!]!,
-      stages: v[LineParameter.slope] === 1 ? 2 : 1,
-      place: PLACES[v[LineParameter.filterPlace]!]!,
-      filterFirst: v[LineParameter.filterOrder] === 0,
+      filter: FILTERS[v[L.filterType]!]!,
+      stages: v[L.slope] === 1 ? 2 : 1,
+      place: PLACES[v[L.filterPlace]!]!,
+      filterFirst: v[L.filterOrder] === 0,
       curve,
       worn: this.worn,
       times: timesFor(curve, dbToGain(drive), this.worn ? 'tape' : null),
@@ -255,16 +256,16 @@ export class EchoLine {
 
   private exactFrames(channel: 0 | 1): number {
     const v = this.values;
-    const left = v[LineParameter.timeLeft]!;
-    const linked = Math.min(LONGEST_MS, Math.max(SHORTEST_MS, left * (v[LineParameter.rightRatio]! / 100)));
-    const ms = channel === 0 ? left : v[LineParameter.linked] ? linked : v[LineParameter.timeRight]!;
+    const left = v[L.timeLeft]!;
+    const linked = Math.min(LONGEST_MS, Math.max(SHORTEST_MS, left * (v[L.rightRatio]! / 100)));
+    const ms = channel === 0 ? left : v[L.linked] ? linked : v[L.timeRight]!;
     return (ms / 1000) * this.sampleRate;
   }
 
   /** Whole frames at rest; exact ones while the time swings. */
   private restFrames(channel: 0 | 1): number {
     const exact = this.exactFrames(channel);
-    return this.values[LineParameter.modDepth]! > 0 ? exact : Math.round(exact);
+    return this.values[L.modDepth]! > 0 ? exact : Math.round(exact);
   }
 
   private towards(now: number, target: number): number {
@@ -275,10 +276,10 @@ export class EchoLine {
   /** Prepares the next TICK frames, `elapsed` frames after the last call. */
   tick(elapsed: number, glide: boolean, wear: Wear): void {
     const v = this.values;
-    this.depth = this.towards(this.depth, v[LineParameter.modDepth]! / 100);
-    this.cutoffDepth = this.towards(this.cutoffDepth, v[LineParameter.cutoffModDepth]!);
+    this.depth = this.towards(this.depth, v[L.modDepth]! / 100);
+    this.cutoffDepth = this.towards(this.cutoffDepth, v[L.cutoffModDepth]!);
     this.logCutoff = this.towards(this.logCutoff, this.logCutoffTarget);
-    this.q = this.towards(this.q, v[LineParameter.resonance]!);
+    this.q = this.towards(this.q, v[L.resonance]!);
     const logDrive = this.towards(this.logDrive, this.logDriveTarget);
     if (logDrive !== this.logDrive) this.driveGain = exp(logDrive);
     this.logDrive = logDrive;
@@ -299,10 +300,10 @@ export class EchoLine {
     }
 
     this.oscillator.advance(elapsed);
-    const ahead = (TICK * v[LineParameter.modRate]!) / this.sampleRate;
+    const ahead = (TICK * v[L.modRate]!) / this.sampleRate;
     const swings = this.depth !== 0 || this.cutoffDepth !== 0;
     const left = swings ? this.oscillator.read(ahead) : 0;
-    const right = swings ? this.oscillator.read(ahead + v[LineParameter.modPhase]! / 360) : 0;
+    const right = swings ? this.oscillator.read(ahead + v[L.modPhase]! / 360) : 0;
     this.tune(left, right);
     for (const channel of [0, 1] as const) {
       const tap = this.taps[channel];
@@ -317,10 +318,10 @@ export class EchoLine {
       this.oldPath === null &&
       this.drive.step === 0 &&
       this.wearDrive.step === 0 &&
-      this.depth === v[LineParameter.modDepth]! / 100 &&
-      this.cutoffDepth === v[LineParameter.cutoffModDepth] &&
+      this.depth === v[L.modDepth]! / 100 &&
+      this.cutoffDepth === v[L.cutoffModDepth] &&
       this.logCutoff === this.logCutoffTarget &&
-      this.q === v[LineParameter.resonance] &&
+      this.q === v[L.resonance] &&
       this.taps[0].resting &&
       this.taps[1].resting;
   }
@@ -514,7 +515,7 @@ export class EchoLine {
   private hold(start: number, count: number, hold: Float64Array): void {
     const [fedLeft, fedRight] = this.fed;
     const [rawLeft, rawRight] = this.raw;
-    const exchange = this.values[LineParameter.swap]!;
+    const exchange = this.values[L.swap]!;
     for (let i = 0; i < count; i++) {
       const weight = hold[start + i]!;
       fedLeft[i] = guardLoop(fedLeft[i]!);

@@ -9,6 +9,7 @@ import {
   type KeySound,
   type LineShare,
 } from '../kernel';
+import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
 import { DelayLine } from '../../dsp/delayLine';
 import { between } from '../../math/between';
@@ -16,7 +17,7 @@ import { smoothstep } from '../../math/smoothstep';
 import type { Arena } from '../../wasm/arena';
 import { TICK } from './delayTap';
 import { Ducker } from './ducker';
-import { EchoLine, LineParameter, type Surroundings } from './echoLine';
+import { EchoLine, L, type Surroundings } from './echoLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { delaySpec } from './spec';
 import type { StereoBlock } from './tone';
@@ -29,22 +30,39 @@ const SAFETY_RELEASE_MS = 120;
 const GONE = 3.16e-5;
 const MOST_PASSES = 20000;
 const LINE_PARAMETERS = delaySpec.lists[0]!.parameters.length;
+const P = placesOf(
+  delaySpec,
+  [
+    'routing',
+    'domain',
+    'timeChange',
+    'hold',
+    'wear',
+    'wow',
+    'wowOn',
+    'flutter',
+    'flutterOn',
+    'hiss',
+    'hissOn',
+    'hum',
+    'humOn',
+    'humFrequency',
+    'bandwidth',
+    'bandwidthOn',
+    'saturation',
+    'saturationOn',
+    'duckAmount',
+    'duckThreshold',
+    'duckRelease',
+    'safety',
+    'safetyCeiling',
+    'mix',
+  ],
+  FEED_IDS,
+);
 const PLACES = new Map(delaySpec.parameters.map(({ id }, index) => [id, index]));
-const place = (id: string) => PLACES.get(id)!;
 const WHOLE = LINES * LINE_PARAMETERS;
-const FIRST_FEED = place(FEED_IDS[0]!);
-const ROUTING = place('routing');
-const DOMAIN = place('domain');
-const TIME_CHANGE = place('timeChange');
-const WEAR = place('wear');
-const HUM_FREQUENCY = place('humFrequency');
-const HOLD = place('hold');
-const SAFETY = place('safety');
-const SAFETY_CEILING = place('safetyCeiling');
-const DUCK_AMOUNT = place('duckAmount');
-const DUCK_THRESHOLD = place('duckThreshold');
-const DUCK_RELEASE = place('duckRelease');
-const MIX = place('mix');
+const FIRST_FEED = PLACES.get(FEED_IDS[0]!)!;
 
 /** Eight lines that feed one another, between the input and an equal-power mix. */
 class DelayKernel implements Kernel {
@@ -108,7 +126,7 @@ class DelayKernel implements Kernel {
     this.limiter = new LookaheadLimiter(sampleRate, SAFETY_LOOKAHEAD_MS);
     const late = () => new DelayLine(this.limiter.latencyFrames + 1 + MAXIMUM_BLOCK);
     this.late = [late(), late()];
-    this.mix = new EqualPowerMix(values[MIX]!);
+    this.mix = new EqualPowerMix(values[P.mix]!);
     this.around = {
       inputLeft: block(),
       inputRight: block(),
@@ -123,23 +141,23 @@ class DelayKernel implements Kernel {
 
   /** Only the safety limiter looks ahead. */
   get latencyFrames(): number {
-    return this.v[SAFETY] === 1 ? this.limiter.latencyFrames : 0;
+    return this.v[P.safety] === 1 ? this.limiter.latencyFrames : 0;
   }
 
   get reductionDb(): number {
-    return this.ducker.reductionDb + (this.v[SAFETY] === 1 ? this.limiter.reductionDb : 0);
+    return this.ducker.reductionDb + (this.v[P.safety] === 1 ? this.limiter.reductionDb : 0);
   }
 
   /** Follows the loudest way of an impulse through the lines, pass by pass. */
   tailSeconds(): number {
     const { v } = this;
-    if (v[HOLD] === 1) return Infinity;
+    if (v[P.hold] === 1) return Infinity;
     const feeds = this.feeds();
     const on = this.linesOn();
     const lines = on.flatMap((used, line) => (used ? [line] : []));
     const reach = Math.max(0, ...lines.map((line) => this.lines[line]!.reachSeconds));
     const gain = (target: number, source: number) => {
-      const own = target === source ? Math.abs(this.lineValue(source, LineParameter.feedback)) / 100 : 0;
+      const own = target === source ? Math.abs(this.lineValue(source, L.feedback)) / 100 : 0;
       return own + Math.abs(feeds.lines[target]![source]!) + 2 * Math.abs(feeds.all[target]!);
     };
     const heard = Math.max(1, ...lines.map((line) => this.lines[line]!.heardGain));
@@ -161,21 +179,21 @@ class DelayKernel implements Kernel {
     if (index < WHOLE) {
       const line = Math.floor(index / LINE_PARAMETERS);
       const one = index % LINE_PARAMETERS;
-      if (one === LineParameter.on) this.switchLines(over);
+      if (one === L.on) this.switchLines(over);
       this.lines[line]?.setParameter(one, value, frames);
       this.balance(over);
       this.due = true;
-    } else if (index === MIX) {
+    } else if (index === P.mix) {
       this.mix.moveTo(value, over);
       this.touched.moveTo(value > 0 ? 1 : 0, over);
-    } else if (index === ROUTING || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
+    } else if (index === P.routing || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
       this.connect(over);
       this.due = true;
-    } else if (index === HOLD) {
+    } else if (index === P.hold) {
       this.holdRamp.moveTo(value, over);
-    } else if (index === DOMAIN) {
+    } else if (index === P.domain) {
       this.sidesRamp.moveTo(value, over);
-    } else if (index === SAFETY) {
+    } else if (index === P.safety) {
       this.setSafety();
     } else {
       this.configure(over);
@@ -207,15 +225,15 @@ class DelayKernel implements Kernel {
     this.switchLines(0);
     for (const line of this.active) this.lines[line]!.reset(this.wear.shift);
     this.balance(0);
-    this.holdRamp.moveTo(v[HOLD]!, 0);
-    this.sidesRamp.moveTo(v[DOMAIN]!, 0);
-    this.limited.moveTo(v[SAFETY]!, 0);
+    this.holdRamp.moveTo(v[P.hold]!, 0);
+    this.sidesRamp.moveTo(v[P.domain]!, 0);
+    this.limited.moveTo(v[P.safety]!, 0);
     this.limiterWarm = 0;
     this.limiter.reset();
     this.ducker.reset();
     for (const line of this.late) line.clear();
-    this.mix.moveTo(v[MIX]!, 0);
-    this.touched.moveTo(v[MIX]! > 0 ? 1 : 0, 0);
+    this.mix.moveTo(v[P.mix]!, 0);
+    this.touched.moveTo(v[P.mix]! > 0 ? 1 : 0, 0);
     this.offset = TICK;
     this.due = true;
     this.sounding = false;
@@ -236,16 +254,16 @@ class DelayKernel implements Kernel {
     return this.active.length;
   }
 
-  private lineValue(line: number, parameter: LineParameter): number {
+  private lineValue(line: number, parameter: number): number {
     return this.v[line * LINE_PARAMETERS + parameter]!;
   }
 
   private linesOn(): boolean[] {
-    return this.lines.map((_, line) => this.lineValue(line, LineParameter.on) === 1);
+    return this.lines.map((_, line) => this.lineValue(line, L.on) === 1);
   }
 
   private feeds(): Feeds {
-    return feedsOf(ARRANGEMENTS[this.v[ROUTING]!]!, this.linesOn(), (id) => this.v[place(id)]!);
+    return feedsOf(ARRANGEMENTS[this.v[P.routing]!]!, this.linesOn(), (id) => this.v[PLACES.get(id)!]!);
   }
 
   private connect(frames: number): void {
@@ -277,26 +295,26 @@ class DelayKernel implements Kernel {
 
   private balance(frames: number): void {
     const on = this.linesOn();
-    const soloed = on.some((used, line) => used && this.lineValue(line, LineParameter.solo) === 1);
+    const soloed = on.some((used, line) => used && this.lineValue(line, L.solo) === 1);
     for (const line of this.active) {
-      const open = this.lineValue(line, soloed ? LineParameter.solo : LineParameter.mute) === (soloed ? 1 : 0);
+      const open = this.lineValue(line, soloed ? L.solo : L.mute) === (soloed ? 1 : 0);
       this.lines[line]!.setAudible(on[line]! && open, frames);
     }
   }
 
   private wearSettings(): WearSettings {
     const { v } = this;
-    const kind = WEAR_KINDS[v[WEAR]!]!;
-    const amount = (id: string) => (kind === 'off' || v[place(`${id}On`)] === 0 ? 0 : v[place(id)]! / 100);
+    const kind = WEAR_KINDS[v[P.wear]!]!;
+    const amount = (place: number, on: number) => (kind === 'off' || v[on] === 0 ? 0 : v[place]! / 100);
     return {
       kind,
-      wow: amount('wow'),
-      flutter: amount('flutter'),
-      hiss: amount('hiss'),
-      hum: amount('hum'),
-      humHz: v[HUM_FREQUENCY] === 1 ? 60 : 50,
-      bandwidth: amount('bandwidth'),
-      saturation: amount('saturation'),
+      wow: amount(P.wow, P.wowOn),
+      flutter: amount(P.flutter, P.flutterOn),
+      hiss: amount(P.hiss, P.hissOn),
+      hum: amount(P.hum, P.humOn),
+      humHz: v[P.humFrequency] === 1 ? 60 : 50,
+      bandwidth: amount(P.bandwidth, P.bandwidthOn),
+      saturation: amount(P.saturation, P.saturationOn),
     };
   }
 
@@ -308,14 +326,14 @@ class DelayKernel implements Kernel {
     const { v } = this;
     this.wear.set(this.wearSettings());
     for (const line of this.active) this.lines[line]!.setWorn(this.worn);
-    this.ducker.configure(v[DUCK_AMOUNT]!, v[DUCK_THRESHOLD]!, v[DUCK_RELEASE]!);
-    this.limiter.configure(v[SAFETY_CEILING]!, SAFETY_RELEASE_MS, SAFETY_LOOKAHEAD_MS, frames);
+    this.ducker.configure(v[P.duckAmount]!, v[P.duckThreshold]!, v[P.duckRelease]!);
+    this.limiter.configure(v[P.safetyCeiling]!, SAFETY_RELEASE_MS, SAFETY_LOOKAHEAD_MS, frames);
   }
 
   /** The limiter is let in once it has filled. */
   private setSafety(): void {
     this.limiterWarm = 0;
-    if (this.v[SAFETY] === 0) {
+    if (this.v[P.safety] === 0) {
       this.limited.moveTo(0, this.rampFrames);
     } else if (closed(this.limited)) {
       this.limiter.reset();
@@ -406,7 +424,7 @@ class DelayKernel implements Kernel {
   }
 
   private tick(): void {
-    const glide = this.v[TIME_CHANGE] === 0;
+    const glide = this.v[P.timeChange] === 0;
     this.wear.tick(this.offset);
     const on = this.linesOn();
     if (this.leaving) {
@@ -522,7 +540,7 @@ class DelayKernel implements Kernel {
   private secure(left: Float32Array, right: Float32Array, frames: number): void {
     const { limitedLeft, limitedRight, limited, touched, late } = this;
     const [lateLeft, lateRight] = late;
-    if (this.v[SAFETY] === 0 && closed(limited)) return;
+    if (this.v[P.safety] === 0 && closed(limited)) return;
     const at = this.limiter.latencyFrames + 1;
     for (let i = 0; i < frames; i++) {
       lateLeft.write(left[i]!);

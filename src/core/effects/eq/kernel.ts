@@ -4,19 +4,15 @@ import { dbToGain, exp, log } from '../../math/elementary';
 import type { Arena, Doubles, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { itemPlacesOf, placesOf } from '../places';
 import { Band, MOST_SECTIONS, sameShape, type BandShape } from './band';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
 
-const BANDS = eqSpec.lists[0]!.count;
-const PARAMETERS = eqSpec.lists[0]!.parameters.length;
-const OUTPUT = BANDS * PARAMETERS;
-const ON = 0;
-const TYPE = 1;
-const FREQUENCY = 2;
-const GAIN = 3;
-const Q = 4;
-const SLOPE = 5;
-const CHANNEL = 6;
+const LIST = eqSpec.lists[0]!;
+const BANDS = LIST.count;
+const PARAMETERS = LIST.parameters.length;
+const P = placesOf(eqSpec, ['output']);
+const B = itemPlacesOf(LIST, ['on', 'type', 'frequency', 'gain', 'q', 'slope', 'channel']);
 
 const RAMP_SECONDS = 0.02;
 /** Frames between two tunings while a band moves. */
@@ -96,9 +92,9 @@ class BandSlot {
     this.old = new Voice(memory, sampleRate);
     this.oldLeft = memory.doubles(MAXIMUM_BLOCK);
     this.oldRight = memory.doubles(MAXIMUM_BLOCK);
-    this.logFrequency = new Ramp(log(values[FREQUENCY]!));
-    this.gain = new Ramp(values[GAIN]!);
-    this.logQ = new Ramp(log(values[Q]!));
+    this.logFrequency = new Ramp(log(values[B.frequency]!));
+    this.gain = new Ramp(values[B.gain]!);
+    this.logQ = new Ramp(log(values[B.q]!));
     this.wanted = this.shape();
     this.voice.arrange(this.wanted);
     this.tune(this.voice, 0);
@@ -106,16 +102,16 @@ class BandSlot {
 
   setParameter(index: number, value: number, frames: number): void {
     this.values[index] = value;
-    if (index === FREQUENCY) this.logFrequency.moveTo(log(value), frames);
-    else if (index === GAIN) this.gain.moveTo(value, frames);
-    else if (index === Q) this.logQ.moveTo(log(value), frames);
+    if (index === B.frequency) this.logFrequency.moveTo(log(value), frames);
+    else if (index === B.gain) this.gain.moveTo(value, frames);
+    else if (index === B.q) this.logQ.moveTo(log(value), frames);
     else this.wanted = this.shape();
   }
 
   reset(): void {
-    this.logFrequency.moveTo(log(this.values[FREQUENCY]!), 0);
-    this.gain.moveTo(this.values[GAIN]!, 0);
-    this.logQ.moveTo(log(this.values[Q]!), 0);
+    this.logFrequency.moveTo(log(this.values[B.frequency]!), 0);
+    this.gain.moveTo(this.values[B.gain]!, 0);
+    this.logQ.moveTo(log(this.values[B.q]!), 0);
     this.voice.arrange(this.wanted);
     this.old.arrange(null);
     this.fade.moveTo(1, 0);
@@ -126,8 +122,8 @@ class BandSlot {
 
   private shape(): BandShape | null {
     const v = this.values;
-    if (!v[ON]) return null;
-    return { type: EQ_TYPES[v[TYPE]!]!, slope: EQ_SLOPES[v[SLOPE]!]!, channel: v[CHANNEL]! };
+    if (!v[B.on]) return null;
+    return { type: EQ_TYPES[v[B.type]!]!, slope: EQ_SLOPES[v[B.slope]!]!, channel: v[B.channel]! };
   }
 
   private tune({ band, shape }: Voice, frames: number): void {
@@ -263,24 +259,24 @@ class EqKernel implements Kernel {
       (_, band) =>
         new BandSlot(memory, sampleRate, values.slice(band * PARAMETERS, (band + 1) * PARAMETERS), this.rampFrames),
     );
-    this.outputDb = values[OUTPUT]!;
+    this.outputDb = values[P.output]!;
     this.output = new Ramp(dbToGain(this.outputDb));
   }
 
-  /** The slowest band rings for a few of its periods times its Q. */
+  /** The slowest band rings for a few of its periods times its B.q. */
   tailSeconds(): number {
     let longest = 0;
     for (let band = 0; band < BANDS; band++) {
       const at = band * PARAMETERS;
-      if (!this.values[at + ON]) continue;
-      longest = Math.max(longest, (4 * Math.max(1, this.values[at + Q]!)) / this.values[at + FREQUENCY]!);
+      if (!this.values[at + B.on]) continue;
+      longest = Math.max(longest, (4 * Math.max(1, this.values[at + B.q]!)) / this.values[at + B.frequency]!);
     }
     return longest;
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.values[index] = value;
-    if (index === OUTPUT) {
+    if (index === P.output) {
       this.outputDb = value;
       this.output.moveTo(dbToGain(value), frames);
     } else {

@@ -7,25 +7,27 @@ import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
+import { flangerSpec } from './spec';
 
-const enum P {
-  delay,
-  rate,
-  depth,
-  shape,
-  stereoPhase,
-  holdSweep,
-  constantPitch,
-  bendRate,
-  feedback,
-  wetPolarity,
-  throughZero,
-  filterType,
-  cutoff,
-  mix,
-}
+const P = placesOf(flangerSpec, [
+  'delay',
+  'rate',
+  'depth',
+  'shape',
+  'stereoPhase',
+  'holdSweep',
+  'constantPitch',
+  'bendRate',
+  'feedback',
+  'wetPolarity',
+  'throughZero',
+  'filterType',
+  'cutoff',
+  'mix',
+]);
 
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass'] as const;
 /** Frames between two readings of the oscillator. */

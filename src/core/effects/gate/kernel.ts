@@ -2,19 +2,21 @@ import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp, gainToDb, log } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
+import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
+import { gateSpec } from './spec';
 
-const enum P {
-  threshold,
-  hysteresis,
-  range,
-  attack,
-  hold,
-  release,
-  keyLowCut,
-  keyHighCut,
-  keyListen,
-}
+const P = placesOf(gateSpec, [
+  'threshold',
+  'hysteresis',
+  'range',
+  'attack',
+  'hold',
+  'release',
+  'keyLowCut',
+  'keyHighCut',
+  'keyListen',
+]);
 
 const RAMP_SECONDS = 0.02;
 /** The range at which nothing is left. */

@@ -2,13 +2,10 @@ import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain } from '../../math/elementary';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { placesOf } from '../places';
+import { limiterSpec } from './spec';
 
-const enum P {
-  gain,
-  ceiling,
-  release,
-  lookahead,
-}
+const P = placesOf(limiterSpec, ['gain', 'ceiling', 'release', 'lookahead']);
 
 const MAXIMUM_LOOKAHEAD_MS = 10;
 const RAMP_SECONDS = 0.02;

@@ -4,21 +4,22 @@ import { Ramp } from '../../dsp/ramp';
 import { exp, log, tan } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { STAGE_COUNTS } from './spec';
+import { phaserSpec, STAGE_COUNTS } from './spec';
 
-const enum P {
-  centre,
-  rate,
-  depth,
-  stereoPhase,
-  holdSweep,
-  stages,
-  spread,
-  feedback,
-  mix,
-}
+const P = placesOf(phaserSpec, [
+  'centre',
+  'rate',
+  'depth',
+  'stereoPhase',
+  'holdSweep',
+  'stages',
+  'spread',
+  'feedback',
+  'mix',
+]);
 
 /** Frames between two readings of the oscillator. */
 const TICK = 32;

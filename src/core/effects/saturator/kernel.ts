@@ -5,15 +5,10 @@ import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { dbToGain, exp, log } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
-import { CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
+import { placesOf } from '../places';
+import { saturatorSpec, CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
 
-const enum P {
-  drive,
-  curve,
-  lowCut,
-  highCut,
-  mix,
-}
+const P = placesOf(saturatorSpec, ['drive', 'curve', 'lowCut', 'highCut', 'mix']);
 
 const RAMP_SECONDS = 0.02;
 const TICK = 16;

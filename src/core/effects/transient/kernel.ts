@@ -1,13 +1,11 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp } from '../../math/elementary';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
+import { transientSpec } from './spec';
 
-const enum P {
-  attack,
-  sustain,
-  output,
-}
+const P = placesOf(transientSpec, ['attack', 'sustain', 'output']);
 
 const RAMP_SECONDS = 0.02;
 /** The two followers that part at beginnings ... */

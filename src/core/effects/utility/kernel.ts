@@ -3,14 +3,10 @@ import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { dbToGain } from '../../math/elementary';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import { placesOf } from '../places';
+import { utilitySpec } from './spec';
 
-const GAIN = 0;
-const POLARITY_LEFT = 1;
-const POLARITY_RIGHT = 2;
-const SWAP = 3;
-const MONO = 4;
-const DELAY_SAMPLES = 5;
-const LOW_CUT = 6;
+const P = placesOf(utilitySpec, ['gain', 'polarityLeft', 'polarityRight', 'swap', 'mono', 'delaySamples', 'lowCut']);
 
 const RAMP_SECONDS = 0.02;
 const MAXIMUM_DELAY = 4800;
@@ -41,16 +37,16 @@ class UtilityKernel implements Kernel {
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.values = [...values];
     this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
-    this.cutoff = new Ramp(values[LOW_CUT]!);
+    this.cutoff = new Ramp(values[P.lowCut]!);
     this.aim(0);
   }
 
   tailSeconds(): number {
-    return this.values[DELAY_SAMPLES]! / this.sampleRate + (this.values[LOW_CUT]! > LOWEST_CUT ? 0.1 : 0);
+    return this.values[P.delaySamples]! / this.sampleRate + (this.values[P.lowCut]! > LOWEST_CUT ? 0.1 : 0);
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.values[index] = index === DELAY_SAMPLES ? Math.round(value) : value;
+    this.values[index] = index === P.delaySamples ? Math.round(value) : value;
     this.aim(frames);
   }
 
@@ -64,21 +60,21 @@ class UtilityKernel implements Kernel {
 
   private aim(frames: number): void {
     const v = this.values;
-    const gain = v[GAIN]! <= -100 ? 0 : dbToGain(v[GAIN]!);
-    const left = v[POLARITY_LEFT]! ? -gain : gain;
-    const right = v[POLARITY_RIGHT]! ? -gain : gain;
-    const [ll, lr, rl, rr] = v[MONO]!
+    const gain = v[P.gain]! <= -100 ? 0 : dbToGain(v[P.gain]!);
+    const left = v[P.polarityLeft]! ? -gain : gain;
+    const right = v[P.polarityRight]! ? -gain : gain;
+    const [ll, lr, rl, rr] = v[P.mono]!
       ? [left / 2, right / 2, left / 2, right / 2]
-      : v[SWAP]!
+      : v[P.swap]!
         ? [0, right, left, 0]
         : [left, 0, 0, right];
     this.matrix[0].moveTo(ll, frames);
     this.matrix[1].moveTo(lr, frames);
     this.matrix[2].moveTo(rl, frames);
     this.matrix[3].moveTo(rr, frames);
-    this.cutAmount.moveTo(v[LOW_CUT]! > LOWEST_CUT ? 1 : 0, frames);
-    this.cutoff.moveTo(v[LOW_CUT]!, frames);
-    const delay = Math.round(v[DELAY_SAMPLES]!);
+    this.cutAmount.moveTo(v[P.lowCut]! > LOWEST_CUT ? 1 : 0, frames);
+    this.cutoff.moveTo(v[P.lowCut]!, frames);
+    const delay = Math.round(v[P.delaySamples]!);
     if (frames === 0) {
       this.delayFrom = this.delayTo = delay;
       this.delayFade.moveTo(1, 0);
@@ -101,7 +97,7 @@ class UtilityKernel implements Kernel {
     for (let i = 0; i < frames; i++) {
       if (this.delayFade.settled) {
         this.delayFrom = this.delayTo;
-        const wanted = Math.round(this.values[DELAY_SAMPLES]!);
+        const wanted = Math.round(this.values[P.delaySamples]!);
         if (wanted !== this.delayTo) {
           this.delayTo = wanted;
           this.delayFade.moveTo(0, 0);
