@@ -201,9 +201,9 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       });
       node.connect(context.destination);
       node.port.postMessage({ kind: 'samples', assetId: 'noise', left: shared, right: shared });
-      node.port.postMessage({ kind: 'plan', plan });
+      node.port.postMessage({ kind: 'plan', plan: { ...plan, order: plan.strips.map(({ id }) => id) } });
       node.port.postMessage({ kind: 'play' });
-      node.port.postMessage({ kind: 'plan', plan });
+      node.port.postMessage({ kind: 'plan', plan: { ...plan, order: plan.strips.map(({ id }) => id) } });
       const PLANS = 6;
       const LATENCY = 2;
       for (let turn = 0; turn < 400 && meters[PLANS] !== 2; turn++)

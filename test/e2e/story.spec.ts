@@ -61,7 +61,7 @@ test('a voice is dropped in, gets an echo in time, is dragged while it plays, bo
 
   await page.getByRole('button', { name: 'Play' }).click();
   const feedback = page.getByRole('group', { name: 'Main controls' }).getByRole('slider', { name: 'Feedback' });
-  await drag(page, feedback, 30, 0);
+  await drag(page, feedback, 60, 0);
   await expect(feedback).not.toHaveAttribute('aria-valuenow', '30');
   const fed = Number(await feedback.getAttribute('aria-valuenow'));
   await expect(echogram).not.toHaveAttribute('aria-label', /: 5 arrivals/);

@@ -62,5 +62,12 @@ export class CurveReader {
 }
 
 export function sameCurve(a: PlanCurve | undefined, b: PlanCurve | undefined): boolean {
-  return a === b || JSON.stringify(a) === JSON.stringify(b);
+  if (a === b) return true;
+  return a !== undefined && b !== undefined && sameNumbers(a.frames, b.frames) && sameNumbers(a.values, b.values);
+}
+
+function sameNumbers(a: ArrayLike<number>, b: ArrayLike<number>): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
 }

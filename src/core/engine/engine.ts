@@ -47,10 +47,7 @@ export class Engine {
       this.position = moved;
       this.arrive();
     }
-    this.takeStrips(plan);
-    plan.strips.forEach((planned) =>
-      this.strip(planned.id)!.source.setClips(planned.clips, this.position, this.playing && stretch === 1),
-    );
+    this.takeStrips(plan, this.playing && stretch === 1);
     this.takePaths(plan, fresh);
     this.plan = plan;
     this.arrangePaths(fresh);
@@ -80,12 +77,16 @@ export class Engine {
     }
   }
 
-  private takeStrips(plan: Plan): void {
+  /** @param fading clips that are taken away sound on for as long as they fade */
+  private takeStrips(plan: Plan, fading: boolean): void {
     const known = new Map(this.strips.map((strip) => [strip.id, strip]));
     const next = plan.strips.map((planned) => {
-      const strip = known.get(planned.id);
-      if (strip) strip.update(planned);
-      return strip ?? new Strip(planned, this.sampleRate, this.samples);
+      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples);
+      if (strip.planned === planned && !strip.leaving) return strip;
+      if (known.has(planned.id)) strip.update(planned);
+      strip.source.setClips(planned.clips, this.position, fading);
+      strip.planned = planned;
+      return strip;
     });
     // What leaves keeps its place ahead of what it fed while it fades.
     for (let index = this.strips.length - 1; index >= 0; index--) {
@@ -177,15 +178,28 @@ export class Engine {
 
   change(change: PlanChange): void {
     switch (change.kind) {
-      case 'level':
-        return this.strip(change.stripId)?.setLevel(change);
+      case 'level': {
+        const strip = this.strip(change.stripId);
+        if (strip) strip.planned = null;
+        return strip?.setLevel(change);
+      }
       case 'edge':
         return this.paths.find((path) => path.id === change.edgeId && !path.leaving)?.setGain(change.gain);
       case 'parameter':
-        for (const strip of this.strips) strip.insert(change.insertId)?.setParameter(change.index, change.value);
+        for (const strip of this.strips) {
+          const insert = strip.insert(change.insertId);
+          if (!insert) continue;
+          strip.planned = null;
+          insert.setParameter(change.index, change.value);
+        }
         return;
       case 'bypass':
-        for (const strip of this.strips) strip.insert(change.insertId)?.setBypass(change.bypass);
+        for (const strip of this.strips) {
+          const insert = strip.insert(change.insertId);
+          if (!insert) continue;
+          strip.planned = null;
+          insert.setBypass(change.bypass);
+        }
         return;
     }
   }

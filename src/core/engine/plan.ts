@@ -1,5 +1,6 @@
 import type { LfoShape } from '../dsp/lowFrequencyOscillator';
 import type { RulerScale } from '../effects/scale';
+import { sameCurve } from './curve';
 
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
@@ -8,8 +9,8 @@ import type { RulerScale } from '../effects/scale';
  * one frame are a jump, taken on that frame.
  */
 export interface PlanCurve {
-  readonly frames: readonly number[];
-  readonly values: readonly number[];
+  readonly frames: readonly number[] | Float64Array;
+  readonly values: readonly number[] | Float64Array;
 }
 
 export interface PlanClip {
@@ -136,38 +137,69 @@ export type PlanChange =
   | ({ readonly kind: 'level'; readonly stripId: string } & PlanLevel)
   | { readonly kind: 'edge'; readonly edgeId: string; readonly gain: number };
 
-/** All of a plan but the values that a `PlanChange` can carry. */
-function skeleton(plan: Plan): string {
-  return JSON.stringify([
-    plan.sampleRate,
-    plan.framesPerBeat,
-    plan.endFrame,
-    plan.loop,
-    plan.strips.map((strip) => [
-      strip.id,
-      strip.clips,
-      strip.curves ?? null,
-      strip.inserts.map((insert) => [
-        insert.id,
-        insert.effect,
-        insert.difference ?? false,
-        insert.key ?? null,
-        insert.curves ?? null,
-        insert.modulations ?? null,
-      ]),
-    ]),
-    plan.edges.map((edge) => [edge.id, edge.fromId, edge.toId, edge.tap, edge.curve ?? null]),
-  ]);
+/** Whether two pieces of a plan are the same but for the values that a `PlanChange` can carry; most are one object. */
+function alike<T>(a: T, b: T, carried: (one: T) => unknown): boolean {
+  return a === b || JSON.stringify(carried(a)) === JSON.stringify(carried(b));
+}
+
+/** What of an insert, a strip and an edge a change cannot carry, less their curves. */
+const insertRest = (insert: PlanInsert) => [
+  insert.id,
+  insert.effect,
+  insert.difference ?? false,
+  insert.key ?? null,
+  insert.modulations ?? null,
+];
+const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];
+const clipRest = ({ gainCurve: _, ...clip }: PlanClip) => clip;
+
+function sameInsert(a: PlanInsert, b: PlanInsert): boolean {
+  const [curves, others] = [a.curves ?? [], b.curves ?? []];
+  return (
+    alike(a, b, insertRest) &&
+    curves.length === others.length &&
+    curves.every(({ index, curve }, n) => index === others[n]!.index && sameCurve(curve, others[n]!.curve))
+  );
+}
+
+function sameStrip(a: PlanStrip, b: PlanStrip): boolean {
+  if (a === b) return true;
+  return (
+    a.id === b.id &&
+    a.clips.length === b.clips.length &&
+    a.inserts.length === b.inserts.length &&
+    sameCurve(a.curves?.gain, b.curves?.gain) &&
+    sameCurve(a.curves?.pan, b.curves?.pan) &&
+    sameCurve(a.curves?.audible, b.curves?.audible) &&
+    a.clips.every(
+      (clip, n) => alike(clip, b.clips[n]!, clipRest) && sameCurve(clip.gainCurve, b.clips[n]!.gainCurve),
+    ) &&
+    a.inserts.every((insert, n) => sameInsert(insert, b.inserts[n]!))
+  );
+}
+
+function samePlan(a: Plan, b: Plan): boolean {
+  return (
+    a.sampleRate === b.sampleRate &&
+    a.framesPerBeat === b.framesPerBeat &&
+    a.endFrame === b.endFrame &&
+    JSON.stringify(a.loop) === JSON.stringify(b.loop) &&
+    a.strips.length === b.strips.length &&
+    a.edges.length === b.edges.length &&
+    a.strips.every((strip, n) => sameStrip(strip, b.strips[n]!)) &&
+    a.edges.every((edge, n) => alike(edge, b.edges[n]!, edgeRest) && sameCurve(edge.curve, b.edges[n]!.curve))
+  );
 }
 
 /**
- * The changes that lead from one plan to the next, or null when their structure differs and the whole plan must go out.
+ * The changes that lead from one plan to the next, or null when their structure differs and a plan must go out.
  */
 export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
-  if (skeleton(before) !== skeleton(after)) return null;
+  if (!samePlan(before, after)) return null;
   const changes: PlanChange[] = [];
   after.strips.forEach((strip, index) => {
     const old = before.strips[index]!;
+    if (strip === old) return;
     const { gain, pan, audible } = strip;
     if (old.gain !== gain || old.pan !== pan || old.audible !== audible) {
       changes.push({ kind: 'level', stripId: strip.id, gain, pan, audible });
@@ -186,6 +218,60 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
     if (edge.gain !== before.edges[index]!.gain) changes.push({ kind: 'edge', edgeId: edge.id, gain: edge.gain });
   });
   return changes;
+}
+
+/** A plan on its way to who has the one before: only the strips that are not the very same objects as there. */
+export interface PlanDelta extends Omit<Plan, 'strips'> {
+  readonly order: readonly string[];
+  readonly strips: readonly PlanStrip[];
+}
+
+/**
+ * What must travel for a plan to be made of the one before.
+ * @param before null to send all of it
+ */
+export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
+  const known = new Set(before?.strips);
+  const { strips, edges, ...rest } = after;
+  return {
+    ...rest,
+    order: strips.map(({ id }) => id),
+    strips: strips.filter((strip) => !known.has(strip)).map(packedStrip),
+    edges: edges.map((edge) => ({ ...edge, ...(edge.curve ? { curve: packed(edge.curve) } : {}) })),
+  };
+}
+
+/** The plan that a delta makes of the one before. */
+export function withDelta(before: Plan | null, { order, strips, ...rest }: PlanDelta): Plan {
+  const known = new Map([...(before?.strips ?? []), ...strips].map((strip) => [strip.id, strip]));
+  return { ...rest, strips: order.map((id) => known.get(id)!) };
+}
+
+/** Curves in the form that travels fastest. */
+function packedStrip(strip: PlanStrip): PlanStrip {
+  const { gain, pan, audible } = strip.curves ?? {};
+  const curves = {
+    ...(gain ? { gain: packed(gain) } : {}),
+    ...(pan ? { pan: packed(pan) } : {}),
+    ...(audible ? { audible: packed(audible) } : {}),
+  };
+  return {
+    ...strip,
+    ...(strip.curves ? { curves } : {}),
+    clips: strip.clips.map((clip) => (clip.gainCurve ? { ...clip, gainCurve: packed(clip.gainCurve) } : clip)),
+    inserts: strip.inserts.map((insert) =>
+      insert.curves
+        ? { ...insert, curves: insert.curves.map(({ index, curve }) => ({ index, curve: packed(curve) })) }
+        : insert,
+    ),
+  };
+}
+
+function packed(curve: PlanCurve): PlanCurve {
+  const { frames, values } = curve;
+  return frames instanceof Float64Array && values instanceof Float64Array
+    ? curve
+    : { frames: Float64Array.from(frames), values: Float64Array.from(values) };
 }
 
 /** Every strip that an effect listens to, as its key or through followers. */

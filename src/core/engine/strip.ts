@@ -37,6 +37,8 @@ export class Strip {
   /** Whether this block can hold anything but silence. */
   sounding = false;
   leaving = false;
+  /** The part of a plan that it has taken up as a whole; null when changes have come since. */
+  planned: PlanStrip | null = null;
   private nodes: InsertNode[];
   private waiting: InsertNode[] | null = null;
   private late = 0;

@@ -1,10 +1,11 @@
-import type { Plan, PlanChange } from '../engine/plan';
+import type { PlanChange, PlanDelta } from '../engine/plan';
 
 /** Name under which the engine registers in the worklet. */
 export const ENGINE_PROCESSOR = 'kinetikon-engine';
 
 export type ToWorklet =
-  | { readonly kind: 'plan'; readonly plan: Plan }
+  /** A plan, as what has changed since the last one; changes that came in between count as not made. */
+  | { readonly kind: 'plan'; readonly plan: PlanDelta }
   | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
   /** Watches the sound before and after an insert or a strip. */

@@ -15,7 +15,9 @@ import { CurveReader } from '../engine/curve';
 import { planClip, planStrip, tapPlan } from '../engine/plans';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
-import { cornersOf, curveOf, laneOf, laneParameter } from './lanes';
+import type { Timing } from '../effects/noteValues';
+import { cornersOf, curveOf, laneParameter } from './lanes';
+import { Memo } from './memo';
 import {
   channelOf,
   channels,
@@ -26,6 +28,7 @@ import {
   type Clip,
   type Lane,
   type Modulator,
+  type Point,
   type SessionDocument,
   timingOf,
 } from './records';
@@ -37,6 +40,7 @@ export function framesPerBeat(document: SessionDocument): number {
 
 const factor = (db: number) => (db <= -100 ? 0 : dbToGain(db));
 const open = (mute: number) => 1 - mute;
+const hundredth = (value: number) => value / 100;
 
 export interface CompileOptions {
   /** Prints and measurements hear everything, whatever is soloed. */
@@ -47,22 +51,115 @@ export interface CompileOptions {
   readonly differenceId?: string | null;
 }
 
+/** What all parts of a compilation look at. */
+interface Work {
+  readonly document: SessionDocument;
+  readonly memo: Memo;
+  readonly timing: Timing;
+  /** Frames of a beat. */
+  readonly perBeat: number;
+  readonly lanes: ReadonlyMap<string, readonly Lane[]>;
+  readonly clips: ReadonlyMap<string, readonly Clip[]>;
+}
+
+function workOn(document: SessionDocument, memo: Memo): Work {
+  const { session } = document;
+  return {
+    document,
+    memo,
+    timing: memo.keep('timing', [session.tempoBpm, session.metreBeats, session.metreUnit], () => timingOf(document)),
+    perBeat: framesPerBeat(document),
+    lanes: memo.keep('lanes', [document.lanes], () => groupBy(Object.values(document.lanes), ({ ownerId }) => ownerId)),
+    clips: memo.keep('clips', [document.clips], () => groupBy(Object.values(document.clips), ({ trackId }) => trackId)),
+  };
+}
+
+function groupBy<T>(all: readonly T[], keyOf: (one: T) => string): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const one of all) {
+    const key = keyOf(one);
+    const group = groups.get(key);
+    if (group) group.push(one);
+    else groups.set(key, [one]);
+  }
+  return groups;
+}
+
 /** What a lane does, when it is on and has points. */
-function laneCurve(document: SessionDocument, lane: Lane, toValue?: (value: number) => number): PlanCurve | undefined {
+function laneCurve(work: Work, lane: Lane, toValue?: (value: number) => number): PlanCurve | undefined {
   if (!lane.on) return undefined;
-  const corners = cornersOf(document, lane, timingOf(document));
-  if (corners.length === 0) return undefined;
-  return curveOf(laneParameter(document, lane.ownerId, lane.parameter)!, corners, framesPerBeat(document), toValue);
+  const { document, memo, timing, perBeat } = work;
+  const source = lane.mirrorOf === null ? lane : document.lanes[lane.mirrorOf]!;
+  const places = [timing, perBeat, toValue, ownerOf(document, source.ownerId, lane !== source)];
+  const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
+  if (lane !== source) {
+    return memo.keep(`curve ${lane.id}`, [lane, source, ownerOf(document, lane.ownerId, true), ...places], () => {
+      const corners = cornersOf(document, lane, timing);
+      return corners.length === 0 ? undefined : curveOf(parameter, corners, perBeat, toValue);
+    });
+  }
+  // What lies between two points stays the same while these do.
+  const pieces = memo.keep(`pieces ${lane.id}`, places, () => new WeakMap<Point, Piece>());
+  return memo.keep(`curve ${lane.id}`, [lane.points, pieces], () => {
+    if (lane.points.length === 0) return undefined;
+    const { points } = lane;
+    const parts = points.map((point, index) => {
+      const next = points[index + 1];
+      const known = pieces.get(point);
+      if (known && known.next === next) return known;
+      const piece = pieceOf(work, lane, parameter, point, next, toValue);
+      pieces.set(point, piece);
+      return piece;
+    });
+    const length = parts.reduce((sum, part) => sum + part.frames.length, 0);
+    const frames = new Float64Array(length);
+    const values = new Float64Array(length);
+    let at = 0;
+    for (const part of parts) {
+      frames.set(part.frames, at);
+      values.set(part.values, at);
+      at += part.frames.length;
+    }
+    return { frames, values };
+  });
+}
+
+/** The curve from one point of a lane up to the next, or the last point alone. */
+interface Piece {
+  readonly next: Point | undefined;
+  readonly frames: readonly number[];
+  readonly values: readonly number[];
+}
+
+function pieceOf(
+  { document, timing, perBeat }: Work,
+  lane: Lane,
+  parameter: Parameter,
+  point: Point,
+  next: Point | undefined,
+  toValue: ((value: number) => number) | undefined,
+): Piece {
+  const corners = cornersOf(document, { ...lane, points: next ? [point, next] : [point] }, timing);
+  const { frames, values } = curveOf(parameter, corners, perBeat, toValue);
+  const end = next ? frames.length - 1 : frames.length;
+  return { next, frames: frames.slice(0, end), values: values.slice(0, end) };
+}
+
+/** What a lane's curve depends on of the thing that it moves: clips carry theirs along, mirrors start from the set value. */
+function ownerOf(document: SessionDocument, ownerId: string, mirrors: boolean): unknown {
+  const clip = document.clips[ownerId];
+  if (!mirrors) return clip ?? document.inserts[ownerId]?.effect;
+  return clip ?? document.inserts[ownerId] ?? document.sends[ownerId] ?? stripOf(document, ownerId);
 }
 
 function curve(
-  document: SessionDocument,
+  work: Work,
   ownerId: string,
   parameterId: string,
   toValue?: (value: number) => number,
 ): PlanCurve | undefined {
-  const lane = laneOf(document, ownerId, parameterId);
-  return lane && laneCurve(document, lane, toValue);
+  const lane = work.lanes.get(ownerId)?.find(({ parameter }) => parameter === parameterId);
+  return lane && laneCurve(work, lane, toValue);
 }
 
 /** `{ [name]: value }`, or nothing when there is no value. */
@@ -72,17 +169,21 @@ function given<K extends string, T>(name: K, value: T | undefined): { [key in K]
 
 /** The chain of a strip as the engine takes it. */
 export function compileInserts(document: SessionDocument, insertIds: readonly string[], off = false): PlanInsert[] {
-  const timing = timingOf(document);
-  const lanes = Object.values(document.lanes);
-  return insertIds.map((id) => {
-    const insert = document.inserts[id]!;
+  const work = workOn(document, new Memo());
+  return insertIds.map((id) => compileInsert(work, id, off));
+}
+
+function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
+  const { document, memo, timing } = work;
+  const insert = document.inserts[id]!;
+  const moved = (work.lanes.get(id) ?? []).map((lane) => laneCurve(work, lane));
+  const { modulators } = document;
+  return memo.keep(`insert ${id}`, [insert, off, timing, modulators, work.lanes.get(id), ...moved], () => {
     const spec = effectById(insert.effect);
-    const curves = lanes
-      .filter((lane) => lane.ownerId === id)
-      .flatMap((lane) => {
-        const moved = laneCurve(document, lane);
+    const curves = (work.lanes.get(id) ?? [])
+      .flatMap((lane, n) => {
         const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
-        return moved ? [{ index, curve: moved }] : [];
+        return moved[n] ? [{ index, curve: moved[n] }] : [];
       })
       .sort((a, b) => a.index - b.index);
     const modulations = modulationsOf(document, id);
@@ -161,67 +262,78 @@ function trimInsert(id: string, gainDb: number): PlanInsert {
   return { id: `${id}>trim`, effect: spec.id, bypass: false, values, key: null };
 }
 
-function compileClip(document: SessionDocument, clip: Clip): PlanClip {
-  const frames = (seconds: number) => Math.round(seconds * document.session.sampleRateHz);
-  return {
-    id: clip.id,
-    assetId: clip.assetId,
-    startFrame: Math.round(clip.startBeat * framesPerBeat(document)),
-    offsetFrame: frames(clip.offsetSeconds),
-    lengthFrames: frames(clip.lengthSeconds),
-    gain: factor(clip.gainDb),
-    fadeInFrames: frames(clip.fadeInSeconds),
-    fadeOutFrames: frames(clip.fadeOutSeconds),
-    ...given('gainCurve', curve(document, clip.id, 'gainDb', factor)),
-  };
+function compileClip(work: Work, clip: Clip): PlanClip {
+  const { document, memo, perBeat } = work;
+  const { sampleRateHz } = document.session;
+  const gainCurve = curve(work, clip.id, 'gainDb', factor);
+  return memo.keep(`clip ${clip.id}`, [clip, perBeat, sampleRateHz, gainCurve], () => {
+    const frames = (seconds: number) => Math.round(seconds * sampleRateHz);
+    return {
+      id: clip.id,
+      assetId: clip.assetId,
+      startFrame: Math.round(clip.startBeat * perBeat),
+      offsetFrame: frames(clip.offsetSeconds),
+      lengthFrames: frames(clip.lengthSeconds),
+      gain: factor(clip.gainDb),
+      fadeInFrames: frames(clip.fadeInSeconds),
+      fadeOutFrames: frames(clip.fadeOutSeconds),
+      ...given('gainCurve', gainCurve),
+    };
+  });
 }
 
-function clipsOf(document: SessionDocument, stripId: string): PlanClip[] {
+function clipsOf(work: Work, stripId: string): readonly PlanClip[] {
+  const { document } = work;
   const frozen = channelOf(document, stripId)?.frozen;
   if (frozen) {
     const asset = document.assets[frozen.assetId]!;
     const lengthFrames = Math.round((asset.frames / asset.sampleRateHz) * document.session.sampleRateHz);
     return [planClip(`${stripId}>print`, lengthFrames, { assetId: frozen.assetId })];
   }
-  return Object.values(document.clips)
-    .filter((clip) => clip.trackId === stripId)
+  return [...(work.clips.get(stripId) ?? [])]
     .sort((a, b) => a.startBeat - b.startBeat || (a.id < b.id ? -1 : 1))
-    .map((clip) => compileClip(document, clip));
+    .map((clip) => compileClip(work, clip));
 }
 
 function compileStrip(
-  document: SessionDocument,
+  work: Work,
   stripId: string,
   listening: Listening,
-  trims: Readonly<Record<string, number>>,
+  { trims = {}, differenceId }: CompileOptions,
 ): PlanStrip {
+  const { document, memo } = work;
   const strip = stripOf(document, stripId)!;
-  const frozen = channelOf(document, stripId)?.frozen;
+  const frozen = channelOf(document, stripId)?.frozen ?? null;
   const off = document.session.effectsOff || strip.bypass;
-  const inserts = frozen
-    ? []
-    : compileInserts(document, strip.insertIds, off).flatMap((insert) =>
-        trims[insert.id] === undefined ? [insert] : [insert, trimInsert(insert.id, trims[insert.id]!)],
-      );
+  const inserts = frozen ? [] : strip.insertIds.map((id) => compileInsert(work, id, off));
+  const clips = clipsOf(work, stripId);
   const trim = trims[stripId];
+  const own = inserts.map(({ id }) => trims[id]);
+  const apart = inserts.map(({ id }) => id === differenceId);
   const audible = listening.audible(stripId);
-  const curves = {
-    ...given('gain', curve(document, stripId, 'gainDb', factor)),
-    ...given(
-      'pan',
-      curve(document, stripId, 'pan', (value) => value / 100),
-    ),
-    ...(audible || strip.mute ? given('audible', curve(document, stripId, 'mute', open)) : {}),
-  };
-  return {
-    id: stripId,
-    clips: clipsOf(document, stripId),
-    inserts: trim === undefined || frozen ? inserts : [...inserts, trimInsert(stripId, trim)],
-    gain: factor(strip.gainDb),
-    pan: strip.pan / 100,
-    audible,
-    ...(Object.keys(curves).length > 0 ? { curves } : {}),
-  };
+  const gain = curve(work, stripId, 'gainDb', factor);
+  const pan = curve(work, stripId, 'pan', hundredth);
+  const opens = audible || strip.mute ? curve(work, stripId, 'mute', open) : undefined;
+  const asset = frozen && document.assets[frozen.assetId];
+  // A frozen strip's clip is made anew each time, of these.
+  const from = frozen ? [frozen.assetId, asset, document.session.sampleRateHz] : clips;
+  const all = [strip, trim, audible, gain, pan, opens, ...own, ...apart, ...inserts, 'clips', ...from];
+  return memo.keep(`strip ${stripId}`, all, () => {
+    const curves = { ...given('gain', gain), ...given('pan', pan), ...given('audible', opens) };
+    const chain = inserts.flatMap((insert, n) => {
+      const heard = apart[n] ? { ...insert, difference: true } : insert;
+      return own[n] === undefined ? [heard] : [heard, trimInsert(insert.id, own[n])];
+    });
+    return {
+      id: stripId,
+      clips,
+      inserts: trim === undefined || frozen ? chain : [...chain, trimInsert(stripId, trim)],
+      gain: factor(strip.gainDb),
+      pan: strip.pan / 100,
+      audible,
+      ...(Object.keys(curves).length > 0 ? { curves } : {}),
+    };
+  });
 }
 
 interface Listening {
@@ -253,52 +365,63 @@ function listeningTo(document: SessionDocument, connections: readonly Connection
   };
 }
 
+/** Turns documents into what the engine plays; what has not changed since the last one is the same object as before. */
+export class Compiler {
+  private readonly memo = new Memo();
+
+  /** @throws KinetikonError session.loop */
+  compile(document: SessionDocument, options: CompileOptions = {}): Plan {
+    const { session } = document;
+    const work = workOn(document, this.memo);
+    const { perBeat } = work;
+    const connections = connectionsOf(document);
+    const listening = listeningTo(document, connections, options.ignoreSolo ?? false);
+    const edges = connections.flatMap((connection): PlanEdge[] => {
+      const { kind, id, fromId, toId } = connection;
+      if (!carriesSound(connection) || channelOf(document, toId)?.frozen) return [];
+      const passes = listening.open(connection);
+      if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
+      const send = document.sends[id]!;
+      const level = passes ? sendCurve(work, id) : undefined;
+      const gain = passes && !send.mute ? factor(send.gainDb) : 0;
+      return [{ id, fromId, toId, tap: send.tap, gain, ...given('curve', level) }];
+    });
+    const strips = signalOrder(document, connections).map((id) => compileStrip(work, id, listening, options));
+    this.memo.sweep();
+    return {
+      sampleRate: session.sampleRateHz,
+      framesPerBeat: perBeat,
+      endFrame: Math.round(endBeat(document) * perBeat),
+      loop: session.loopOn
+        ? {
+            startFrame: Math.round(session.loopStartBeat * perBeat),
+            endFrame: Math.round(session.loopEndBeat * perBeat),
+          }
+        : null,
+      strips,
+      edges,
+    };
+  }
+}
+
 /**
- * Turns a document into what the engine plays.
+ * Turns one document into what the engine plays.
  * @throws KinetikonError session.loop
  */
 export function compile(document: SessionDocument, options: CompileOptions = {}): Plan {
-  const { session } = document;
-  const perBeat = framesPerBeat(document);
-  const connections = connectionsOf(document);
-  const listening = listeningTo(document, connections, options.ignoreSolo ?? false);
-  const edges = connections.flatMap((connection): PlanEdge[] => {
-    const { kind, id, fromId, toId } = connection;
-    if (!carriesSound(connection) || channelOf(document, toId)?.frozen) return [];
-    const passes = listening.open(connection);
-    if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
-    const send = document.sends[id]!;
-    const level = passes ? sendCurve(document, id) : undefined;
-    const gain = passes && !send.mute ? factor(send.gainDb) : 0;
-    return [{ id, fromId, toId, tap: send.tap, gain, ...given('curve', level) }];
-  });
-  return {
-    sampleRate: session.sampleRateHz,
-    framesPerBeat: perBeat,
-    endFrame: Math.round(endBeat(document) * perBeat),
-    loop: session.loopOn
-      ? { startFrame: Math.round(session.loopStartBeat * perBeat), endFrame: Math.round(session.loopEndBeat * perBeat) }
-      : null,
-    strips: signalOrder(document, connections).map((id) => {
-      const strip = compileStrip(document, id, listening, options.trims ?? {});
-      return { ...strip, inserts: strip.inserts.map((insert) => ({ ...insert, ...difference(insert, options) })) };
-    }),
-    edges,
-  };
-}
-
-function difference({ id }: PlanInsert, { differenceId }: CompileOptions): Partial<PlanInsert> {
-  return id === differenceId ? { difference: true } : {};
+  return new Compiler().compile(document, options);
 }
 
 /** Level and mute of a send as one curve. */
-function sendCurve(document: SessionDocument, sendId: string): PlanCurve | undefined {
-  const send = document.sends[sendId]!;
-  const level = curve(document, sendId, 'gainDb', factor);
-  const opens = curve(document, sendId, 'mute', open);
-  if (!opens) return send.mute ? undefined : level;
-  if (!level) return { frames: opens.frames, values: opens.values.map((value) => value * factor(send.gainDb)) };
-  return product(level, opens);
+function sendCurve(work: Work, sendId: string): PlanCurve | undefined {
+  const send = work.document.sends[sendId]!;
+  const level = curve(work, sendId, 'gainDb', factor);
+  const opens = curve(work, sendId, 'mute', open);
+  return work.memo.keep(`send ${sendId}`, [send, level, opens], () => {
+    if (!opens) return send.mute ? undefined : level;
+    if (!level) return { frames: opens.frames, values: [...opens.values].map((value) => value * factor(send.gainDb)) };
+    return product(level, opens);
+  });
 }
 
 /** The product of a curve and one of steps. */
@@ -336,5 +459,6 @@ export function compileTap(document: SessionDocument, stripId: string, options: 
 
 /** Tells whether anything has changed that the print of a strip depends on. */
 export function printSource(document: SessionDocument, stripId: string): string {
-  return fingerprint(JSON.stringify(compileTap(document, stripId)));
+  const plain = (_: string, value: unknown) => (value instanceof Float64Array ? [...value] : value);
+  return fingerprint(JSON.stringify(compileTap(document, stripId), plain));
 }

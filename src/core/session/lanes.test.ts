@@ -49,8 +49,8 @@ const stripOf = (document: SessionDocument, id: string) => compile(document).str
 describe('lanes', () => {
   it('become curves of frames: straight, held and leaping', () => {
     const pan = stripOf(build(lane('l', 'a', 'pan', [at(0, -100), at(1, 100, 'hold'), at(2, 0)])), 'a').curves!.pan!;
-    expect(pan.frames).toEqual([0, 24000, 48000, 48000]);
-    expect(pan.values).toEqual([-1, 1, 1, 0]);
+    expect([...pan.frames]).toEqual([0, 24000, 48000, 48000]);
+    expect([...pan.values]).toEqual([-1, 1, 1, 0]);
   });
 
   it('are straight on the ruler: a level moves evenly in what the eye sees', () => {
@@ -73,7 +73,7 @@ describe('lanes', () => {
     expect(time.values.at(-1)).toBeCloseTo(750, 6);
     const filter = curves!.find((one) => spec.parameters[one.index]!.id === 'lines.1.filterType')!.curve;
     const choices = findParameter(spec, 'lines.1.filterType') as { choices: readonly { id: string }[] };
-    expect(filter.values).toEqual([0, 0, choices.choices.findIndex((one) => one.id === 'bandPass')]);
+    expect([...filter.values]).toEqual([0, 0, choices.choices.findIndex((one) => one.id === 'bandPass')]);
   });
 
   it('do nothing while held by hand or without points', () => {

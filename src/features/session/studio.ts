@@ -5,7 +5,7 @@ import type { Plan } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
 import type { WorkerResults } from '@/core/protocol/worker';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
-import { compile, framesPerBeat } from '@/core/session/compile';
+import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
@@ -54,6 +54,7 @@ export class Studio {
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;
   private take: Take | null = null;
+  private readonly compiler = new Compiler();
   private readonly saver: Saver;
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
@@ -276,7 +277,7 @@ export class Studio {
   /** What is to sound, evened out where settings are compared. */
   private plan(document: SessionDocument): Plan {
     const { trims, differenceId } = this.state;
-    return compile(document, { trims, differenceId });
+    return this.compiler.compile(document, { trims, differenceId });
   }
 
   /** Evens compared settings out by these decibels after the effects of a strip; 0 ends it. */

@@ -1,4 +1,4 @@
-import { changesBetween, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
+import { changesBetween, deltaOf, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
 import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
 import {
@@ -40,6 +40,8 @@ export class EngineClient {
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private plan: Plan | null = null;
+  /** The last plan that was sent as such. */
+  private sent: Plan | null = null;
   private stripSlots: ReadonlyMap<string, number> = new Map();
   private insertSlots: ReadonlyMap<string, number> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
@@ -100,7 +102,8 @@ export class EngineClient {
     this.node = node;
     for (const [assetId, sound] of this.samples)
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
-    if (this.plan) this.post({ kind: 'plan', plan: this.plan });
+    this.sent = null;
+    if (this.plan) this.send(this.plan);
     if (this.probeTarget !== null) this.post({ kind: 'probe', targetId: this.probeTarget });
     this.post({ kind: 'guard', on: this.guarded });
   }
@@ -120,6 +123,13 @@ export class EngineClient {
     this.node?.port.postMessage(message);
   }
 
+  /** Sends what the audio thread does not have of a plan. */
+  private send(plan: Plan): void {
+    if (!this.node) return;
+    this.post({ kind: 'plan', plan: deltaOf(this.sent, plan) });
+    this.sent = plan;
+  }
+
   /** Hands over a plan; when only values differ from the last one, only those travel. */
   setPlan(plan: Plan): void {
     const changes = this.plan ? changesBetween(this.plan, plan) : null;
@@ -130,7 +140,7 @@ export class EngineClient {
       this.samples.clear();
       void this.dispose();
     } else if (changes === null) {
-      this.post({ kind: 'plan', plan });
+      this.send(plan);
     } else if (changes.length > 0) {
       this.post({ kind: 'changes', changes });
     }

@@ -6,7 +6,7 @@ import type { InsertNode } from '@/core/engine/insertNode';
 import { OutputGuard } from '@/core/engine/outputGuard';
 import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
-import { movedParameters } from '@/core/engine/plan';
+import { movedParameters, withDelta, type Plan } from '@/core/engine/plan';
 import { DropOuts } from './dropOuts';
 import {
   GUARD_STATES,
@@ -38,6 +38,7 @@ const TIDY_BYTES = 32768;
 class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private readonly heap = heapOfThread();
+  private plan: Plan | null = null;
   private readonly meters: Float64Array;
   private readonly probe: Probe;
   /** In the order of the plan. */
@@ -67,12 +68,13 @@ class EngineProcessor extends AudioWorkletProcessor {
   private receive(message: ToWorklet): void {
     switch (message.kind) {
       case 'plan':
-        this.engine.applyPlan(message.plan);
-        this.strips = message.plan.strips.slice(0, MAXIMUM_STRIPS).map(({ id }) => this.engine.strip(id)!);
-        this.inserts = message.plan.strips
+        this.plan = withDelta(this.plan, message.plan);
+        this.engine.applyPlan(this.plan);
+        this.strips = this.plan.strips.slice(0, MAXIMUM_STRIPS).map(({ id }) => this.engine.strip(id)!);
+        this.inserts = this.plan.strips
           .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
           .slice(0, MAXIMUM_INSERTS);
-        this.moved = movedParameters(message.plan)
+        this.moved = movedParameters(this.plan)
           .slice(0, MAXIMUM_MOVED)
           .flatMap(({ insertId, index }) => {
             const node = this.inserts.find((one) => one.id === insertId);
