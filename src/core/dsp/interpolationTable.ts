@@ -8,39 +8,44 @@ const BAND = 0.74;
 const LOW_BAND = 0.1;
 const LOW_WEIGHT = 100;
 
-/** Solves a symmetric positive definite system by Gaussian elimination; `matrix` and `right` are used up. */
-function solve(matrix: number[][], right: number[]): number[] {
-  const n = right.length;
-  for (let i = 0; i < n; i++) {
-    for (let row = i + 1; row < n; row++) {
-      const factor = matrix[row]![i]! / matrix[i]![i]!;
-      for (let column = i; column < n; column++) matrix[row]![column]! -= factor * matrix[i]![column]!;
-      right[row]! -= factor * right[i]!;
-    }
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    for (let column = i + 1; column < n; column++) right[i]! -= matrix[i]![column]! * right[column]!;
-    right[i]! /= matrix[i]![i]!;
-  }
-  return right;
-}
-
 /** Product of two taps `apart` taps from each other, integrated over the weighted band. */
 function product(apart: number): number {
   return BAND * sinc(BAND * apart) + LOW_WEIGHT * LOW_BAND * sinc(LOW_BAND * apart);
 }
 
+/** Rows of the lower triangle whose product with its own mirror image is the matrix of products (Cholesky). */
+function triangle(): number[][] {
+  const rows: number[][] = [];
+  for (let k = 0; k < SINC_TAPS; k++) {
+    const row: number[] = [];
+    for (let l = 0; l <= k; l++) {
+      const other = l === k ? row : rows[l]!;
+      let rest = product(k - l);
+      for (let m = 0; m < l; m++) rest -= row[m]! * other[m]!;
+      row.push(l === k ? Math.sqrt(rest) : rest / other[l]!);
+    }
+    rows.push(row);
+  }
+  return rows;
+}
+
 function buildTable(): Float32Array {
   const table = new Float32Array((SINC_PHASES + 1) * SINC_TAPS);
-  const taps = Array.from({ length: SINC_TAPS }, (_, tap) => tap);
+  const rows = triangle();
+  const weights = new Float64Array(SINC_TAPS);
   for (let phase = 0; phase <= SINC_PHASES; phase++) {
     const delay = SINC_TAPS / 2 - 1 + phase / SINC_PHASES;
-    const matrix = taps.map((k) => taps.map((l) => product(k - l)));
-    const weights = solve(
-      matrix,
-      taps.map((k) => product(k - delay)),
-    );
-    table.set(weights.reverse(), phase * SINC_TAPS);
+    for (let k = 0; k < SINC_TAPS; k++) {
+      let rest = product(k - delay);
+      for (let m = 0; m < k; m++) rest -= rows[k]![m]! * weights[m]!;
+      weights[k] = rest / rows[k]![k]!;
+    }
+    for (let k = SINC_TAPS - 1; k >= 0; k--) {
+      let rest = weights[k]!;
+      for (let m = k + 1; m < SINC_TAPS; m++) rest -= rows[m]![k]! * weights[m]!;
+      weights[k] = rest / rows[k]![k]!;
+    }
+    for (let tap = 0; tap < SINC_TAPS; tap++) table[(phase + 1) * SINC_TAPS - 1 - tap] = weights[tap]!;
   }
   return table;
 }
