@@ -4,15 +4,8 @@ import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
 import { Engine } from './engine';
-import {
-  changesBetween,
-  type Plan,
-  type PlanClip,
-  type PlanEdge,
-  type PlanInsert,
-  type PlanStrip,
-  type Samples,
-} from './plan';
+import { type Plan, type PlanClip, type PlanEdge, type PlanInsert, type PlanStrip, type Samples } from './plan';
+import { changesBetween } from './planChanges';
 import { planStrip } from './plans';
 import { renderPlan } from './render';
 

@@ -1,4 +1,5 @@
-import type { PlanChange, PlanDelta } from '../engine/plan';
+import type { PlanChange } from '../engine/plan';
+import type { PlanDelta } from '../engine/planChanges';
 
 /** Name under which the engine registers in the worklet. */
 export const ENGINE_PROCESSOR = 'kinetikon-engine';

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { changesBetween, deltaOf, withDelta, type Plan } from '../engine/plan';
+import { type Plan } from '../engine/plan';
+import { changesBetween, deltaOf, withDelta } from '../engine/planChanges';
 import { SeededRandom } from '../math/random';
 import { applyCommand, type Command } from './commands';
 import { compile, Compiler } from './compile';

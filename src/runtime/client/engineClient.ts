@@ -1,4 +1,5 @@
-import { changesBetween, deltaOf, movedParameters, type Plan, type Samples } from '@/core/engine/plan';
+import { movedParameters, type Plan, type Samples } from '@/core/engine/plan';
+import { changesBetween, deltaOf } from '@/core/engine/planChanges';
 import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
 import {

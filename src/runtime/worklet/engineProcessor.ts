@@ -6,7 +6,8 @@ import type { InsertNode } from '@/core/engine/insertNode';
 import { OutputGuard } from '@/core/engine/outputGuard';
 import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
-import { movedParameters, withDelta, type Plan } from '@/core/engine/plan';
+import { movedParameters, type Plan } from '@/core/engine/plan';
+import { withDelta } from '@/core/engine/planChanges';
 import { DropOuts } from './dropOuts';
 import {
   GUARD_STATES,

@@ -1,0 +1,139 @@
+import { sameCurve } from './curve';
+import type { Plan, PlanChange, PlanClip, PlanCurve, PlanEdge, PlanInsert, PlanStrip } from './plan';
+
+/** Whether two pieces of a plan are the same but for the values that a `PlanChange` can carry; most are one object. */
+function alike<T>(a: T, b: T, carried: (one: T) => unknown): boolean {
+  return a === b || JSON.stringify(carried(a)) === JSON.stringify(carried(b));
+}
+
+/** What of an insert, a strip and an edge a change cannot carry, less their curves. */
+const insertRest = (insert: PlanInsert) => [
+  insert.id,
+  insert.effect,
+  insert.difference ?? false,
+  insert.key ?? null,
+  insert.modulations ?? null,
+];
+const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];
+const clipRest = (clip: PlanClip) => ({ ...clip, gainCurve: null });
+
+function sameInsert(a: PlanInsert, b: PlanInsert): boolean {
+  const [curves, others] = [a.curves ?? [], b.curves ?? []];
+  return (
+    alike(a, b, insertRest) &&
+    curves.length === others.length &&
+    curves.every(({ index, curve }, n) => index === others[n]!.index && sameCurve(curve, others[n]!.curve))
+  );
+}
+
+function sameStrip(a: PlanStrip, b: PlanStrip): boolean {
+  if (a === b) return true;
+  return (
+    a.id === b.id &&
+    a.clips.length === b.clips.length &&
+    a.inserts.length === b.inserts.length &&
+    sameCurve(a.curves?.gain, b.curves?.gain) &&
+    sameCurve(a.curves?.pan, b.curves?.pan) &&
+    sameCurve(a.curves?.audible, b.curves?.audible) &&
+    a.clips.every(
+      (clip, n) => alike(clip, b.clips[n]!, clipRest) && sameCurve(clip.gainCurve, b.clips[n]!.gainCurve),
+    ) &&
+    a.inserts.every((insert, n) => sameInsert(insert, b.inserts[n]!))
+  );
+}
+
+function samePlan(a: Plan, b: Plan): boolean {
+  return (
+    a.sampleRate === b.sampleRate &&
+    a.framesPerBeat === b.framesPerBeat &&
+    a.endFrame === b.endFrame &&
+    JSON.stringify(a.loop) === JSON.stringify(b.loop) &&
+    a.strips.length === b.strips.length &&
+    a.edges.length === b.edges.length &&
+    a.strips.every((strip, n) => sameStrip(strip, b.strips[n]!)) &&
+    a.edges.every((edge, n) => alike(edge, b.edges[n]!, edgeRest) && sameCurve(edge.curve, b.edges[n]!.curve))
+  );
+}
+
+/**
+ * The changes that lead from one plan to the next, or null when their structure differs and a plan must go out.
+ */
+export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
+  if (!samePlan(before, after)) return null;
+  const changes: PlanChange[] = [];
+  after.strips.forEach((strip, index) => {
+    const old = before.strips[index]!;
+    if (strip === old) return;
+    const { gain, pan, audible } = strip;
+    if (old.gain !== gain || old.pan !== pan || old.audible !== audible) {
+      changes.push({ kind: 'level', stripId: strip.id, gain, pan, audible });
+    }
+    strip.inserts.forEach((insert, place) => {
+      const oldInsert = old.inserts[place]!;
+      if (insert.bypass !== oldInsert.bypass) {
+        changes.push({ kind: 'bypass', insertId: insert.id, bypass: insert.bypass });
+      }
+      insert.values.forEach((value, i) => {
+        if (value !== oldInsert.values[i]) changes.push({ kind: 'parameter', insertId: insert.id, index: i, value });
+      });
+    });
+  });
+  after.edges.forEach((edge, index) => {
+    if (edge.gain !== before.edges[index]!.gain) changes.push({ kind: 'edge', edgeId: edge.id, gain: edge.gain });
+  });
+  return changes;
+}
+
+/** A plan on its way to who has the one before: only the strips that are not the very same objects as there. */
+export interface PlanDelta extends Omit<Plan, 'strips'> {
+  readonly order: readonly string[];
+  readonly strips: readonly PlanStrip[];
+}
+
+/**
+ * What must travel for a plan to be made of the one before.
+ * @param before null to send all of it
+ */
+export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
+  const known = new Set(before?.strips);
+  const { strips, edges, ...rest } = after;
+  return {
+    ...rest,
+    order: strips.map(({ id }) => id),
+    strips: strips.filter((strip) => !known.has(strip)).map(packedStrip),
+    edges: edges.map((edge) => ({ ...edge, ...(edge.curve ? { curve: packed(edge.curve) } : {}) })),
+  };
+}
+
+/** The plan that a delta makes of the one before. */
+export function withDelta(before: Plan | null, { order, strips, ...rest }: PlanDelta): Plan {
+  const known = new Map([...(before?.strips ?? []), ...strips].map((strip) => [strip.id, strip]));
+  return { ...rest, strips: order.map((id) => known.get(id)!) };
+}
+
+/** Curves in the form that travels fastest. */
+function packedStrip(strip: PlanStrip): PlanStrip {
+  const { gain, pan, audible } = strip.curves ?? {};
+  const curves = {
+    ...(gain ? { gain: packed(gain) } : {}),
+    ...(pan ? { pan: packed(pan) } : {}),
+    ...(audible ? { audible: packed(audible) } : {}),
+  };
+  return {
+    ...strip,
+    ...(strip.curves ? { curves } : {}),
+    clips: strip.clips.map((clip) => (clip.gainCurve ? { ...clip, gainCurve: packed(clip.gainCurve) } : clip)),
+    inserts: strip.inserts.map((insert) =>
+      insert.curves
+        ? { ...insert, curves: insert.curves.map(({ index, curve }) => ({ index, curve: packed(curve) })) }
+        : insert,
+    ),
+  };
+}
+
+function packed(curve: PlanCurve): PlanCurve {
+  const { frames, values } = curve;
+  return frames instanceof Float64Array && values instanceof Float64Array
+    ? curve
+    : { frames: Float64Array.from(frames), values: Float64Array.from(values) };
+}
