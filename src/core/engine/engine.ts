@@ -34,6 +34,10 @@ export class Engine {
     this.samples.set(assetId, samples);
   }
 
+  get sounds(): ReadonlyMap<string, Samples> {
+    return this.samples;
+  }
+
   /** Takes up a plan. Allocates: call it between blocks. */
   applyPlan(plan: Plan): void {
     if (plan.sampleRate !== this.sampleRate) {

@@ -14,6 +14,8 @@ export type ToWorklet =
   | { readonly kind: 'guard'; readonly on: boolean }
   /** After the guard has stopped the sound: effects begin from silence, and it is heard again. */
   | { readonly kind: 'resume' }
+  /** Works through a little of the plan unheard, so that what is heard later finds everything ready. */
+  | { readonly kind: 'warm' }
   | { readonly kind: 'play' }
   | { readonly kind: 'stop' }
   | { readonly kind: 'seek'; readonly frame: number };

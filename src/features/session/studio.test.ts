@@ -38,6 +38,7 @@ jest.mock('@/runtime/client/engineClient', () => ({
     setSamples = (id: string) => this.sounds.push(id);
     setGuard = () => {};
     prepare = async () => {};
+    warmUp = async () => {};
     play = async () => {
       this.playing = true;
     };

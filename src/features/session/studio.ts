@@ -55,6 +55,7 @@ export class Studio {
   private gesture: Gesture | null = null;
   private take: Take | null = null;
   private readonly compiler = new Compiler();
+  private stopWaiting: () => void = () => {};
   private readonly saver: Saver;
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
@@ -124,9 +125,19 @@ export class Studio {
     this.engine.setPlan(this.plan(this.state.document));
     this.loadSounds();
     await this.engine.prepare().catch((error: unknown) => this.report(error, TOPIC.engine));
+    this.stopWaiting = this.store.subscribe(() => this.warmUp());
+    this.warmUp();
+  }
+
+  /** Once the sounds are there the engine gets ready to play them. */
+  private warmUp(): void {
+    if (this.state.missingSounds.length > 0) return;
+    this.stopWaiting();
+    void this.engine.warmUp();
   }
 
   close(): void {
+    this.stopWaiting();
     this.saver.close();
     void this.engine.dispose();
     for (const worker of [this.worker, ...this.decoders]) worker.close();

@@ -30,6 +30,10 @@ export interface EngineEvents {
   onProblem(error: KinetikonError): void;
 }
 
+/** The audio thread is asked so often, with rests in between, to work through the plan ahead of the first sound. */
+const WARM_STEPS = 50;
+const WARM_PAUSE_MS = 20;
+
 /** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */
 export class EngineClient {
   readonly meters = new Float64Array(new SharedArrayBuffer(METER_SLOTS * 8));
@@ -107,6 +111,14 @@ export class EngineClient {
     if (this.plan) this.send(this.plan);
     if (this.probeTarget !== null) this.post({ kind: 'probe', targetId: this.probeTarget });
     this.post({ kind: 'guard', on: this.guarded });
+  }
+
+  /** Lets the engine work through the plan unheard, a little at a time, until it is to sound. */
+  async warmUp(): Promise<void> {
+    for (let step = 0; step < WARM_STEPS && this.state === 'waiting'; step++) {
+      this.post({ kind: 'warm' });
+      await new Promise((resolve) => setTimeout(resolve, WARM_PAUSE_MS));
+    }
   }
 
   private lost(reason: string): void {

@@ -9,6 +9,7 @@ import type { Strip } from '@/core/engine/strip';
 import { movedParameters, type Plan } from '@/core/engine/plan';
 import { withDelta } from '@/core/engine/planChanges';
 import { DropOuts } from './dropOuts';
+import { WarmUp } from './warmUp';
 import {
   GUARD_STATES,
   MAXIMUM_INSERTS,
@@ -40,6 +41,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly engine = new Engine(sampleRate);
   private readonly heap = heapOfThread();
   private plan: Plan | null = null;
+  private readonly warmUp = new WarmUp();
   private readonly meters: Float64Array;
   private readonly probe: Probe;
   /** In the order of the plan. */
@@ -97,7 +99,11 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'resume':
         this.engine.forget();
         return this.guard.resume();
+      case 'warm':
+        if (this.plan) this.warmUp.step(this.plan, this.engine.sounds);
+        return;
       case 'play':
+        this.warmUp.end();
         return this.engine.play();
       case 'stop':
         return this.engine.stop();

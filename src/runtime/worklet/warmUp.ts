@@ -1,0 +1,40 @@
+import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
+import { Engine } from '@/core/engine/engine';
+import type { Plan, Samples } from '@/core/engine/plan';
+
+/** Blocks that are worked through at a time, so that a press of play never waits long, and in all. */
+const AT_ONCE = 8;
+const ENOUGH = 400;
+
+/**
+ * Plays the beginning of a plan to nobody: code that has run often is quick, and code that runs for the first time can
+ * take longer than a block may.
+ */
+export class WarmUp {
+  private engine: Engine | null = null;
+  private blocks = 0;
+  private readonly left = new Float32Array(MAXIMUM_BLOCK);
+  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+
+  /** @returns whether there is more to do */
+  step(plan: Plan, samples: ReadonlyMap<string, Samples>): boolean {
+    if (this.blocks >= ENOUGH) return false;
+    if (!this.engine) {
+      this.engine = new Engine(plan.sampleRate);
+      for (const [id, sound] of samples) this.engine.setSamples(id, sound);
+      this.engine.applyPlan(plan);
+      this.engine.play();
+    }
+    for (let block = 0; block < AT_ONCE; block++) this.engine.renderBlock(this.left, this.right, MAXIMUM_BLOCK);
+    this.blocks += AT_ONCE;
+    if (this.blocks >= ENOUGH) this.end();
+    return this.blocks < ENOUGH;
+  }
+
+  /** Gives back what it held; it does not begin again. */
+  end(): void {
+    this.engine?.dispose();
+    this.engine = null;
+    this.blocks = ENOUGH;
+  }
+}
