@@ -138,7 +138,7 @@ export function mixScaled(
   }
 }
 
-/** As `NarrowingTwin.process`, for two channels: `state` holds by pairs the two memories and the two factors. */
+/** Loss of lows and highs by a one-pole filter each, for two channels: `state` holds by pairs the two memories and the two factors. */
 export function narrow(state: usize, left: usize, right: usize, frames: i32): void {
   let high = v128.load(state);
   let low = v128.load(state, 16);

@@ -72,7 +72,7 @@ function sampleAt(ring: usize, size: i32, place: i32): f64 {
   return load<f32>(ring + within(place, size)) as f64;
 }
 
-/** As `readCubicAt`. */
+/** Third-order Lagrange interpolation over four points. */
 function cubicAt(ring: usize, size: i32, index: i32, delay: i64): f64 {
   const d = ((delay & 0xffffffff) as f64) * 2.3283064365386963e-10;
   const at = index - ((delay >> 32) as i32);
