@@ -1,7 +1,8 @@
 import { sin } from '../math/elementary';
-import { Arena, type Doubles } from '../wasm/arena';
+import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { BlockFourier } from './blockFourier';
+import { sharedBySize } from './sharedTables';
 
 const PI = 3.141592653589793;
 /** Bins over which the edges of the band fall off. */
@@ -27,21 +28,14 @@ interface Shapes {
   readonly weights: Doubles;
 }
 
-/** Those of the windows that were asked for, for all who need them. */
-const shapes = new Map<number, Shapes>();
-
-function shapesOf(window: number): Shapes {
-  const known = shapes.get(window);
-  if (known) return known;
-  const memory = new Arena();
+const shapesOf = sharedBySize((window, memory): Shapes => {
   const made = { shape: memory.doubles(window), weights: memory.doubles(window) };
   for (let n = 0; n < window; n++) {
     made.shape[n] = sin((PI * (n + 0.5)) / window);
     made.weights[n] = made.shape[n]! / window;
   }
-  shapes.set(window, made);
   return made;
-}
+});
 
 /**
  * Takes a band out of a stereo sound with linear phase, by short-time transform with root-Hann windows that overlap

@@ -1,6 +1,7 @@
 import { cos, sin } from '../math/elementary';
-import { Arena, type Doubles, type Integers } from '../wasm/arena';
+import type { Doubles, Integers } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { sharedBySize } from './sharedTables';
 
 const TWO_PI = 6.283185307179586;
 
@@ -10,13 +11,7 @@ interface Tables {
   readonly pairs: Integers;
 }
 
-/** Those of the sizes that were asked for, for all who need them. */
-const tables = new Map<number, Tables>();
-
-function tablesOf(size: number): Tables {
-  const known = tables.get(size);
-  if (known) return known;
-  const memory = new Arena();
+const tablesOf = sharedBySize((size, memory): Tables => {
   const twiddles: number[] = [];
   for (let half = 2; half < size; half *= 2) {
     for (const wave of [cos, sin]) {
@@ -34,9 +29,8 @@ function tablesOf(size: number): Tables {
   const made = { twiddles: memory.doubles(twiddles.length), pairs: memory.integers(pairs.length) };
   made.twiddles.set(twiddles);
   made.pairs.set(pairs);
-  tables.set(size, made);
   return made;
-}
+});
 
 /** The transform of `FourierTransform` in WebAssembly, in the memory of the loops. */
 export class BlockFourier {

@@ -17,7 +17,7 @@ const TWO_PI = 6.283185307179586;
 /** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
 export const STAGES = [16, 6, 4] as const;
 export const STOPBAND_DB = 92;
-export const MOST_CURVES = 2;
+const MOST_CURVES = 2;
 /** At eight times the rate: latencies of the stages, one of each curve, and what makes whole frames of it. */
 const OUTER_FILTERS = 8 * (2 * STAGES[0] - 1) + 4 * (2 * STAGES[1] - 1);
 const FILTERS = OUTER_FILTERS + 2 * (2 * STAGES[2] - 1);
@@ -58,7 +58,7 @@ export function offsetPole(sampleRate: number): number {
 }
 
 /** The taps of all stages in one row. */
-export const STAGE_TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
+const STAGE_TAPS = STAGES.flatMap((pairs) => [...halfBandTaps(pairs, STOPBAND_DB)]);
 /** Lengths are rounded up to four floats, as the loops copy them. */
 const fours = (floats: number) => 4 * Math.ceil(floats / 4);
 /**

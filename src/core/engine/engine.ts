@@ -1,3 +1,4 @@
+import type { InsertNode } from './insertNode';
 import { KeyPath, Path } from './path';
 import { keysOf, type Plan, type PlanChange, type Samples } from './plan';
 import type { Probe } from './probe';
@@ -190,21 +191,19 @@ export class Engine {
       case 'edge':
         return this.paths.find((path) => path.id === change.edgeId && !path.leaving)?.setGain(change.gain);
       case 'parameter':
-        for (const strip of this.strips) {
-          const insert = strip.insert(change.insertId);
-          if (!insert) continue;
-          strip.planned = null;
-          insert.setParameter(change.index, change.value);
-        }
-        return;
+        return this.touch(change.insertId, (insert) => insert.setParameter(change.index, change.value));
       case 'bypass':
-        for (const strip of this.strips) {
-          const insert = strip.insert(change.insertId);
-          if (!insert) continue;
-          strip.planned = null;
-          insert.setBypass(change.bypass);
-        }
-        return;
+        return this.touch(change.insertId, (insert) => insert.setBypass(change.bypass));
+    }
+  }
+
+  /** Changes an effect beside the plan that its strip has taken up. */
+  private touch(insertId: string, change: (insert: InsertNode) => void): void {
+    for (const strip of this.strips) {
+      const insert = strip.insert(insertId);
+      if (!insert) continue;
+      strip.planned = null;
+      change(insert);
     }
   }
 

@@ -1,9 +1,9 @@
 import { sameCurve } from './curve';
-import type { Plan, PlanChange, PlanClip, PlanCurve, PlanEdge, PlanInsert, PlanStrip } from './plan';
+import type { Plan, PlanChange, PlanClip, PlanEdge, PlanInsert, PlanStrip } from './plan';
 
 /** Whether two pieces of a plan are the same but for the values that a `PlanChange` can carry; most are one object. */
-function alike<T>(a: T, b: T, carried: (one: T) => unknown): boolean {
-  return a === b || JSON.stringify(carried(a)) === JSON.stringify(carried(b));
+function alike<T>(a: T, b: T, rest: (one: T) => unknown): boolean {
+  return a === b || JSON.stringify(rest(a)) === JSON.stringify(rest(b));
 }
 
 /** What of an insert, a strip and an edge a change cannot carry, less their curves. */
@@ -96,12 +96,11 @@ export interface PlanDelta extends Omit<Plan, 'strips'> {
  */
 export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
   const known = new Set(before?.strips);
-  const { strips, edges, ...rest } = after;
+  const { strips, ...rest } = after;
   return {
     ...rest,
     order: strips.map(({ id }) => id),
-    strips: strips.filter((strip) => !known.has(strip)).map(packedStrip),
-    edges: edges.map((edge) => ({ ...edge, ...(edge.curve ? { curve: packed(edge.curve) } : {}) })),
+    strips: strips.filter((strip) => !known.has(strip)),
   };
 }
 
@@ -109,31 +108,4 @@ export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
 export function withDelta(before: Plan | null, { order, strips, ...rest }: PlanDelta): Plan {
   const known = new Map([...(before?.strips ?? []), ...strips].map((strip) => [strip.id, strip]));
   return { ...rest, strips: order.map((id) => known.get(id)!) };
-}
-
-/** Curves in the form that travels fastest. */
-function packedStrip(strip: PlanStrip): PlanStrip {
-  const { gain, pan, audible } = strip.curves ?? {};
-  const curves = {
-    ...(gain ? { gain: packed(gain) } : {}),
-    ...(pan ? { pan: packed(pan) } : {}),
-    ...(audible ? { audible: packed(audible) } : {}),
-  };
-  return {
-    ...strip,
-    ...(strip.curves ? { curves } : {}),
-    clips: strip.clips.map((clip) => (clip.gainCurve ? { ...clip, gainCurve: packed(clip.gainCurve) } : clip)),
-    inserts: strip.inserts.map((insert) =>
-      insert.curves
-        ? { ...insert, curves: insert.curves.map(({ index, curve }) => ({ index, curve: packed(curve) })) }
-        : insert,
-    ),
-  };
-}
-
-function packed(curve: PlanCurve): PlanCurve {
-  const { frames, values } = curve;
-  return frames instanceof Float64Array && values instanceof Float64Array
-    ? curve
-    : { frames: Float64Array.from(frames), values: Float64Array.from(values) };
 }

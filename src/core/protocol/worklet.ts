@@ -4,6 +4,9 @@ import type { PlanDelta } from '../engine/planChanges';
 /** Name under which the engine registers in the worklet. */
 export const ENGINE_PROCESSOR = 'kinetikon-engine';
 
+/** Times that it is asked to work through a little of the plan ahead of the first sound. */
+export const WARM_STEPS = 50;
+
 export type ToWorklet =
   /** A plan, as what has changed since the last one; changes that came in between count as not made. */
   | { readonly kind: 'plan'; readonly plan: PlanDelta }

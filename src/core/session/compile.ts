@@ -95,7 +95,7 @@ function laneCurve(work: Work, lane: Lane, toValue?: (value: number) => number):
   if (lane !== source) {
     return memo.keep(`curve ${lane.id}`, [lane, source, ownerOf(document, lane.ownerId, true), ...places], () => {
       const corners = cornersOf(document, lane, timing);
-      return corners.length === 0 ? undefined : curveOf(parameter, corners, perBeat, toValue);
+      return corners.length === 0 ? undefined : packed(curveOf(parameter, corners, perBeat, toValue));
     });
   }
   // What lies between two points stays the same while these do.
@@ -122,6 +122,11 @@ function laneCurve(work: Work, lane: Lane, toValue?: (value: number) => number):
     }
     return { frames, values };
   });
+}
+
+/** A curve in the form that travels fastest. */
+function packed({ frames, values }: PlanCurve): PlanCurve {
+  return { frames: Float64Array.from(frames), values: Float64Array.from(values) };
 }
 
 /** The curve from one point of a lane up to the next, or the last point alone. */
@@ -419,7 +424,8 @@ function sendCurve(work: Work, sendId: string): PlanCurve | undefined {
   const opens = curve(work, sendId, 'mute', open);
   return work.memo.keep(`send ${sendId}`, [send, level, opens], () => {
     if (!opens) return send.mute ? undefined : level;
-    if (!level) return { frames: opens.frames, values: [...opens.values].map((value) => value * factor(send.gainDb)) };
+    if (!level)
+      return { frames: opens.frames, values: Float64Array.from(opens.values, (value) => value * factor(send.gainDb)) };
     return product(level, opens);
   });
 }
@@ -429,13 +435,13 @@ function product(level: PlanCurve, steps: PlanCurve): PlanCurve {
   const readers = [new CurveReader(level), new CurveReader(steps)];
   const corners = [...new Set([...level.frames, ...steps.frames])].sort((a, b) => a - b);
   const times = (read: (reader: CurveReader) => number) => readers.reduce((all, reader) => all * read(reader), 1);
-  return {
+  return packed({
     frames: corners.flatMap((frame) => [frame, frame]),
     values: corners.flatMap((frame) => [
       times((reader) => reader.valueBefore(frame)),
       times((reader) => reader.valueAt(frame)),
     ]),
-  };
+  });
 }
 
 /** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */

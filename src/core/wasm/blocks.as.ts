@@ -1,12 +1,10 @@
 // Loops over blocks of doubles, two frames or both channels of one at a time.
 
-// @ts-ignore: decorator
 @inline
 function loadPair(at: usize, both: bool): v128 {
   return both ? v128.load(at) : v128.load64_zero(at);
 }
 
-// @ts-ignore: decorator
 @inline
 function storePair(at: usize, x: v128, both: bool): void {
   if (both) v128.store(at, x);
@@ -14,13 +12,11 @@ function storePair(at: usize, x: v128, both: bool): void {
 }
 
 /** One frame of two channels. */
-// @ts-ignore: decorator
 @inline
 function loadFrame(left: usize, right: usize): v128 {
   return v128.load64_lane(right, v128.load64_zero(left), 1);
 }
 
-// @ts-ignore: decorator
 @inline
 function storeFrame(left: usize, right: usize, x: v128): void {
   v128.store64_lane(left, x, 0);
@@ -28,7 +24,6 @@ function storeFrame(left: usize, right: usize, x: v128): void {
 }
 
 /** State without what is too small for the machine to be quick with it. */
-// @ts-ignore: decorator
 @inline
 function settled(x: v128): v128 {
   return f64x2.sub(f64x2.add(x, f64x2.splat(1e-20)), f64x2.splat(1e-20));
@@ -38,7 +33,6 @@ const HEARD_KNEE: f64 = 1.5;
 const HEARD_SPAN: f64 = 1.7 - 1.5;
 
 /** As `guardHeard`. */
-// @ts-ignore: decorator
 @inline
 function guardHeard(x: v128): v128 {
   const magnitude = f64x2.abs(x);

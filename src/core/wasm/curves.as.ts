@@ -32,14 +32,12 @@ function foldSecond(x: f64): f64 {
   return x < 0 ? -value : value;
 }
 
-// @ts-ignore: decorator
 @inline
 function leastStep(x: f64): f64 {
   return NEAR * (1 + (x < 0 ? -x : x));
 }
 
 /** As `foldedMean`. */
-// @ts-ignore: decorator
 @inline
 function foldedMean(x: f64, before: f64, second: f64, secondBefore: f64): f64 {
   const step = x - before;
@@ -87,33 +85,28 @@ function shapeFold(state: usize, peak: usize, times: i32, frames: i32, gains: us
 
 // All other curves are polynomials of a clamped sound, four samples at a time; some have one for each side.
 
-// @ts-ignore: decorator
 @inline
 export function splat(x: f32): v128 {
   return f32x4.splat(x);
 }
 
 /** What is too soft to be heard by any means would only slow the machine down. */
-// @ts-ignore: decorator
 @inline
 function floored(x: v128): v128 {
   return f32x4.sub(f32x4.add(x, splat(FLOOR)), splat(FLOOR));
 }
 
-// @ts-ignore: decorator
 @inline
 function twoSided(curve: i32): bool {
   return curve != SOFT && curve != HARD;
 }
 
-// @ts-ignore: decorator
 @inline
 function lowest(curve: i32, side: i32): f32 {
   if (side == 0) return curve == SOFT ? -1.5 : curve == HARD ? -1 : 0;
   return curve == ASYMMETRIC ? (-1.5 * LOWER) as f32 : -2;
 }
 
-// @ts-ignore: decorator
 @inline
 function highest(curve: i32, side: i32): f32 {
   if (side == 1) return 0;
@@ -121,7 +114,6 @@ function highest(curve: i32, side: i32): f32 {
 }
 
 /** What the polynomial has of the third power. */
-// @ts-ignore: decorator
 @inline
 function cubic(curve: i32, side: i32): f32 {
   if (curve == SOFT) return (-4.0 / 27.0) as f32;
@@ -129,13 +121,11 @@ function cubic(curve: i32, side: i32): f32 {
   return 0;
 }
 
-// @ts-ignore: decorator
 @inline
 function clamp(x: v128, low: f32, high: f32): v128 {
   return f32x4.pmax(f32x4.pmin(x, splat(high)), splat(low));
 }
 
-// @ts-ignore: decorator
 @inline
 function polynomial(curve: i32, side: i32, c: v128): v128 {
   if (curve == HARD) return c;
@@ -146,35 +136,30 @@ function polynomial(curve: i32, side: i32, c: v128): v128 {
 }
 
 /** The parts of the ways between samples at which they enter the span of a polynomial. */
-// @ts-ignore: decorator
 @inline
 function entering(clamped: v128, from: v128, inverse: v128): v128 {
   return clamp(f32x4.mul(f32x4.sub(clamped, from), inverse), 0, 1);
 }
 
 /** Those at which they leave it: 1 where they end within. */
-// @ts-ignore: decorator
 @inline
 function leaving(clamped: v128, from: v128, to: v128, inverse: v128): v128 {
   return v128.bitselect(splat(1), entering(clamped, from, inverse), f32x4.eq(clamped, to));
 }
 
 /** The samples of two vectors that lie one before those of the second. */
-// @ts-ignore: decorator
 @inline
 function earlier(before: v128, now: v128): v128 {
   return v128.shuffle<f32>(before, now, 3, 4, 5, 6);
 }
 
 /** Small factors are added to 1 first: what they make can be too small for the machine to be quick with it. */
-// @ts-ignore: decorator
 @inline
 function part(x: v128, factor: v128): v128 {
   return f32x4.sub(f32x4.mul(x, f32x4.add(splat(1), factor)), x);
 }
 
 /** The mean of a polynomial between two places. */
-// @ts-ignore: decorator
 @inline
 function meanOf(curve: i32, side: i32, from: v128, to: v128, ends: v128, square: v128): v128 {
   const straight = f32x4.mul(splat(0.5), ends);
@@ -187,7 +172,6 @@ function meanOf(curve: i32, side: i32, from: v128, to: v128, ends: v128, square:
 }
 
 /** The same, weighed by how far it is to the second place. */
-// @ts-ignore: decorator
 @inline
 function leanOf(curve: i32, side: i32, way: v128, square: v128, rise: v128, mean: v128): v128 {
   const lean = f32x4.add(f32x4.mul(splat(0.5), mean), f32x4.mul(splat((1.0 / 12.0) as f32), rise));
@@ -196,14 +180,12 @@ function leanOf(curve: i32, side: i32, way: v128, square: v128, rise: v128, mean
 }
 
 /** The mean of the curve along the whole way. */
-// @ts-ignore: decorator
 @inline
 function wholeOf(before: v128, inside: v128, after: v128, mean: v128): v128 {
   return f32x4.add(f32x4.add(before, f32x4.mul(inside, mean)), after);
 }
 
 /** The same, weighed by how late in it. */
-// @ts-ignore: decorator
 @inline
 function lateOf(
   enters: v128,
@@ -223,7 +205,6 @@ const FIRST_SIDE: i32 = 1;
 const SECOND_SIDE: i32 = 2;
 
 /** Bits of the sides within whose span all of four samples lie. */
-// @ts-ignore: decorator
 @inline
 function sidesOf(curve: i32, x: v128): i32 {
   const high = f32x4.le(x, splat(highest(curve, 0)));
@@ -238,7 +219,6 @@ function sidesOf(curve: i32, x: v128): i32 {
 }
 
 /** Four samples at a time; those that stay within one span, as most do, make less work. */
-// @ts-ignore: decorator
 @inline
 function shape(curve: i32, state: usize, peak: usize, times: i32, frames: i32, gains: usize): void {
   const low = lowest(curve, 0);

@@ -41,14 +41,12 @@ export function driveTaps(): usize {
 }
 
 /** Copies floats, up to three more than asked for: short ones are done sooner so than by `memory.copy`. */
-// @ts-ignore: decorator
 @inline
 function copy(to: usize, from: usize, bytes: usize): void {
   for (let i: usize = 0; i < bytes; i += 16) v128.store(to + i, v128.load(from + i));
 }
 
 /** Sums of the taps on both sides of each centre of a line, eight centres at a time, into `SUMS`. */
-// @ts-ignore: decorator
 @inline
 function sumTaps(pairs: i32, taps: usize, frames: i32): void {
   for (let i = 0; i < frames; i += 8) {
@@ -70,7 +68,6 @@ function sumTaps(pairs: i32, taps: usize, frames: i32): void {
 }
 
 /** As `HalfBandTwin.up`; `held` are the last samples of the lower rate. */
-// @ts-ignore: decorator
 @inline
 function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out: usize): void {
   const history = ((2 * pairs) as usize) * FLOAT;
@@ -90,7 +87,6 @@ function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out
 }
 
 /** As `HalfBandTwin.down`; `heldEven` and `heldOdd` are the last samples of the higher rate, by turns. */
-// @ts-ignore: decorator
 @inline
 function down(
   pairs: i32,

@@ -46,7 +46,6 @@ export function fourier(re: usize, im: usize, size: i32, twiddles: usize, pairs:
 }
 
 /** Sum and difference of two numbers beside one another, in their places. */
-// @ts-ignore: decorator
 @inline
 function neighbours(at: usize): void {
   const first = v128.load64_splat(at);

@@ -29,11 +29,6 @@ export class Heap {
     return this.gaps.reduce((sum, { from, to }) => sum + to - from, 0);
   }
 
-  /** Bytes that came back and are not cleared yet. */
-  get dirty(): number {
-    return this.gaps.reduce((sum, { from, to, clean }) => sum + (clean ? 0 : to - from), 0);
-  }
-
   /**
    * @returns the place of a piece of zeros, at a multiple of 16
    * @throws RangeError when no gap is long enough

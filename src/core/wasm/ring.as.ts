@@ -13,7 +13,6 @@ export function sincTable(): usize {
 }
 
 /** The weights of four taps from `at` on, `share` of the way from one phase to the next. */
-// @ts-ignore: decorator
 @inline
 function weights(row: usize, at: usize, share: v128): v128 {
   const low = v128.load(row + at);
@@ -21,7 +20,6 @@ function weights(row: usize, at: usize, share: v128): v128 {
 }
 
 /** Sixteen samples from `from` on, weighed, as four sums. */
-// @ts-ignore: decorator
 @inline
 function weighed(from: usize, a: v128, b: v128, c: v128, d: v128): v128 {
   const near = f32x4.add(f32x4.mul(a, v128.load(from)), f32x4.mul(b, v128.load(from, 16)));
@@ -30,7 +28,6 @@ function weighed(from: usize, a: v128, b: v128, c: v128, d: v128): v128 {
 }
 
 /** The sums of the lanes of four vectors. */
-// @ts-ignore: decorator
 @inline
 function sumsOf(a: v128, b: v128, c: v128, d: v128): v128 {
   const ab = f32x4.add(v128.shuffle<f32>(a, b, 0, 4, 1, 5), v128.shuffle<f32>(a, b, 2, 6, 3, 7));
@@ -39,7 +36,6 @@ function sumsOf(a: v128, b: v128, c: v128, d: v128): v128 {
 }
 
 /** Stores four floats as doubles. */
-// @ts-ignore: decorator
 @inline
 function storeDoubles(out: usize, four: v128): void {
   v128.store(out, f64x2.promote_low_f32x4(four));
@@ -47,26 +43,22 @@ function storeDoubles(out: usize, four: v128): void {
 }
 
 /** Where the weights of a delay are, and how far between two of them, as the low bits of the delay say. */
-// @ts-ignore: decorator
 @inline
 function rowOf(delay: i64): usize {
   return TABLE + ((((delay >> 24) as i32) & 255) as usize) * ((TAPS as usize) * FLOAT);
 }
 
-// @ts-ignore: decorator
 @inline
 function shareOf(delay: i64): v128 {
   return f32x4.splat(((((delay as i32) & 0xffffff) as f32) * 5.9604644775390625e-8) as f32);
 }
 
 /** A place in a ring: `place` may lie up to one round outside. */
-// @ts-ignore: decorator
 @inline
 function within(place: i32, size: i32): usize {
   return ((place < 0 ? place + size : place >= size ? place - size : place) as usize) << 2;
 }
 
-// @ts-ignore: decorator
 @inline
 function sampleAt(ring: usize, size: i32, place: i32): f64 {
   return load<f32>(ring + within(place, size)) as f64;
@@ -85,20 +77,17 @@ function cubicAt(ring: usize, size: i32, index: i32, delay: i64): f64 {
 }
 
 /** A delay in frames as a whole number of parts: exact under any cut of blocks. */
-// @ts-ignore: decorator
 @inline
 function partsOf(frames: f64): i64 {
   return Math.floor(frames * 4294967296) as i64;
 }
 
 /** Where the sixteen samples of a read of frame `index` are. */
-// @ts-ignore: decorator
 @inline
 function spotOf(size: i32, index: i32, delay: i64): usize {
   return within(index - ((delay >> 32) as i32) + (AHEAD + 1 - TAPS), size);
 }
 
-// @ts-ignore: decorator
 @inline
 function readAt(ring: usize, size: i32, index: i32, delay: i64): v128 {
   const row = rowOf(delay);
@@ -149,7 +138,6 @@ export function readRing(
 }
 
 /** Whether no read of these, nor of three more, is nearer than a band-limited one can be. */
-// @ts-ignore: decorator
 @inline
 function allFar(delay: i64, by: i64, frames: i32): bool {
   const last = delay + by * ((frames + 3) as i64);
@@ -172,7 +160,6 @@ function readNear(
   }
 }
 
-// @ts-ignore: decorator
 @inline
 function nearAt(ring: usize, size: i32, index: i32, delay: i64): f64 {
   if (delay < NEAREST << 32) return cubicAt(ring, size, index, delay);
@@ -240,7 +227,6 @@ export function readWhole(ring: usize, size: i32, index: i32, delay: i32, frames
   }
 }
 
-// @ts-ignore: decorator
 @inline
 function put(ring: usize, size: i32, at: i32, x: f64): void {
   const sample = (x + 1e-20 - 1e-20) as f32;
@@ -249,7 +235,6 @@ function put(ring: usize, size: i32, at: i32, x: f64): void {
 }
 
 /** As `guardLoop`. */
-// @ts-ignore: decorator
 @inline
 function guarded(x: f64): f64 {
   const magnitude = x < 0 ? -x : x;

@@ -18,6 +18,7 @@ import {
   type EngineProcessorOptions,
   type FromWorklet,
   type ToWorklet,
+  WARM_STEPS,
 } from '@/core/protocol/worklet';
 
 /** `off` before the first start; `waiting` when the browser holds sound back; `lost` when the audio thread ended. */
@@ -30,8 +31,7 @@ export interface EngineEvents {
   onProblem(error: KinetikonError): void;
 }
 
-/** The audio thread is asked so often, with rests in between, to work through the plan ahead of the first sound. */
-const WARM_STEPS = 50;
+/** Rest between two steps of the warm-up. */
 const WARM_PAUSE_MS = 20;
 
 /** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */

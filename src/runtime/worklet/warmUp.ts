@@ -1,10 +1,10 @@
 import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { Plan, Samples } from '@/core/engine/plan';
+import { WARM_STEPS } from '@/core/protocol/worklet';
 
-/** Blocks that are worked through at a time, so that a press of play never waits long, and in all. */
-const AT_ONCE = 8;
-const ENOUGH = 400;
+/** Blocks that are worked through in a step, so that a press of play never waits long. */
+const BLOCKS = 8;
 
 /**
  * Plays the beginning of a plan to nobody: code that has run often is quick, and code that runs for the first time can
@@ -12,29 +12,29 @@ const ENOUGH = 400;
  */
 export class WarmUp {
   private engine: Engine | null = null;
-  private blocks = 0;
+  private steps = 0;
   private readonly left = new Float32Array(MAXIMUM_BLOCK);
   private readonly right = new Float32Array(MAXIMUM_BLOCK);
 
   /** @returns whether there is more to do */
   step(plan: Plan, samples: ReadonlyMap<string, Samples>): boolean {
-    if (this.blocks >= ENOUGH) return false;
+    if (this.steps >= WARM_STEPS) return false;
     if (!this.engine) {
       this.engine = new Engine(plan.sampleRate);
       for (const [id, sound] of samples) this.engine.setSamples(id, sound);
       this.engine.applyPlan(plan);
       this.engine.play();
     }
-    for (let block = 0; block < AT_ONCE; block++) this.engine.renderBlock(this.left, this.right, MAXIMUM_BLOCK);
-    this.blocks += AT_ONCE;
-    if (this.blocks >= ENOUGH) this.end();
-    return this.blocks < ENOUGH;
+    for (let block = 0; block < BLOCKS; block++) this.engine.renderBlock(this.left, this.right, MAXIMUM_BLOCK);
+    this.steps++;
+    if (this.steps >= WARM_STEPS) this.end();
+    return this.steps < WARM_STEPS;
   }
 
   /** Gives back what it held; it does not begin again. */
   end(): void {
     this.engine?.dispose();
     this.engine = null;
-    this.blocks = ENOUGH;
+    this.steps = WARM_STEPS;
   }
 }

@@ -45,6 +45,8 @@ export const L = itemPlacesOf(delaySpec.lists[0]!, [
   'solo',
 ]);
 
+/** What the delays of a line are worked out of. */
+const TIMES: ReadonlySet<number> = new Set([L.timeLeft, L.timeRight, L.linked, L.rightRatio]);
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
 
@@ -165,7 +167,7 @@ export class EchoLine {
     this.values[index] = value;
     this.aim(frames ?? this.rampFrames);
     const steady = frames !== undefined && frames > 0 && frames <= TICK;
-    if (index >= L.timeLeft && index <= L.rightRatio) {
+    if (TIMES.has(index)) {
       this.taps[0].aim(steady ? this.exactFrames(0) : this.restFrames(0), steady ? frames : 0);
       this.taps[1].aim(steady ? this.exactFrames(1) : this.restFrames(1), steady ? frames : 0);
     }

@@ -263,7 +263,7 @@ class EqKernel implements Kernel {
     this.output = new Ramp(dbToGain(this.outputDb));
   }
 
-  /** The slowest band rings for a few of its periods times its B.q. */
+  /** The slowest band rings for a few of its periods times its Q. */
   tailSeconds(): number {
     let longest = 0;
     for (let band = 0; band < BANDS; band++) {

@@ -193,10 +193,8 @@ class SaturatorKernel implements Kernel {
       if (this.sinceTick === 0) this.tick();
       const count = Math.min(frames - start, TICK - this.sinceTick);
       if (this.moving) this.moved = true;
-      for (let i = 0; i < count; i++) {
-        this.lowCutLog.next();
-        this.highCutLog.next();
-      }
+      this.lowCutLog.pass(count);
+      this.highCutLog.pass(count);
       this.stretch(left, right, count, start);
       this.sinceTick = (this.sinceTick + count) % TICK;
       start += count;
