@@ -8,7 +8,7 @@ const round = Math.fround;
 const LEAST = round(1e-20);
 /** Steps of the fold below this part of 1 and where it is count as none. */
 const NEAR = 1e-4;
-/** What is softer than half of this part of it is as good as silence. */
+/** Added and taken away again it leaves nothing of what is under -280 dBFS: half of its last bit. */
 const FLOOR = round(1e-7);
 const TWELFTH = round(1 / 12);
 
