@@ -7,7 +7,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { lineEchograms } from '../src/core/analysis/echogram';
 import { resample } from '../src/core/dsp/resampler';
-import { KERNELS } from '../src/core/effects/kernels';
+import { KERNELS } from '../src/core/effects/kernels.generated';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
 import { resolveValues } from '../src/core/effects/resolve';
 import type { ParameterValues } from '../src/core/effects/spec';

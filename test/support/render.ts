@@ -1,5 +1,6 @@
 import type { Kernel } from '@/core/effects/kernel';
-import { KERNELS } from '@/core/effects/kernels';
+import { KERNELS } from '@/core/effects/kernels.generated';
+import { readingAt, toldBy, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
 import { resolveValue, resolveValues } from '@/core/effects/resolve';
 import { Arena } from '@/core/wasm/arena';
@@ -30,6 +31,15 @@ export function setValue(kernel: Kernel, effect: string, id: string, value: Para
     spec.parameters.findIndex((parameter) => parameter.id === id),
     resolveValue(findParameter(spec, id)!, value, TIMING),
   );
+}
+
+/** A reading that a kernel tells now. */
+export function told(kernel: Kernel, effect: string, kind: ReadingKind): number[] {
+  const spec = effectById(effect);
+  const out = new Float64Array(toldBy(spec));
+  kernel.tell!(out);
+  const { at, count } = readingAt(spec, kind)!;
+  return [...out.subarray(at, at + count)];
 }
 
 /** Runs a kernel over a stereo sound in blocks of the given sizes, in turn; `before` is called ahead of each block. */

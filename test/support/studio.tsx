@@ -64,7 +64,7 @@ export function testStudio(commands: readonly Command[], more: { readonly [key: 
     turn: (id: string, parameter: { id: string }, value: ParameterValue, label: string) =>
       studio.preview({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
     heardBeat: 0,
-    engine: { movedValue: () => null, sweepPlace: () => 0, faults: () => 0, overs: () => 0, playing: false },
+    engine: { movedValue: () => null, told: () => 0, faults: () => 0, overs: () => 0, playing: false },
     ...more,
   };
   return {

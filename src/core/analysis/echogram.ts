@@ -1,6 +1,7 @@
 import { DelayLine } from '../dsp/delayLine';
 import { MAXIMUM_BLOCK, type Kernel, type LineShare } from '../effects/kernel';
-import { KERNELS, withKernel } from '../effects/kernels';
+import { withKernel } from '../effects/kernels';
+import { KERNELS } from '../effects/kernels.generated';
 import { Arena } from '../wasm/arena';
 import type { PlanInsert } from '../engine/plan';
 import { chainPlan } from '../engine/plans';

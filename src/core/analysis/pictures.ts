@@ -1,7 +1,9 @@
 import { FourierTransform } from '../dsp/fft';
-import { MAXIMUM_BLOCK, MAXIMUM_DELAYS, type Kernel } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
 import { withKernel } from '../effects/kernels';
-import type { PictureKind } from '../effects/spec';
+import { readingAt, toldBy } from '../effects/readings';
+import { effectById } from '../effects/registry';
+import type { EffectSpec, PictureKind } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
 import { renderPlan } from '../engine/render';
@@ -254,27 +256,35 @@ function withNotch(at: (hz: number) => number, hz: number, step: number): number
 }
 
 /** Where a kernel reads, as it tells itself, at moments of the time from its start. */
-function readings(kernel: Kernel, sampleRate: number, span: number): { seconds: number; delays: number[] }[] {
+function delaysOver(
+  spec: EffectSpec,
+  kernel: Kernel,
+  sampleRate: number,
+  span: number,
+): { seconds: number; delays: number[] }[] {
   kernel.locate(0);
-  const told = new Float64Array(MAXIMUM_DELAYS);
+  const told = new Float64Array(toldBy(spec));
+  const { at, count } = readingAt(spec, 'delays')!;
   const silence = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
   let frame = 0;
   return Array.from({ length: DELAY_POINTS }, (_, point) => {
     const until = Math.round((point / (DELAY_POINTS - 1)) * span * sampleRate);
     while (frame < until) {
-      const count = Math.min(MAXIMUM_BLOCK, until - frame);
-      kernel.process(silence[0], silence[1], count);
+      const frames = Math.min(MAXIMUM_BLOCK, until - frame);
+      kernel.process(silence[0], silence[1], frames);
       for (const block of silence) block.fill(0);
-      frame += count;
+      frame += frames;
     }
-    const count = kernel.readDelays?.(told) ?? 0;
-    return { seconds: frame / sampleRate, delays: [...told.slice(0, count)] };
+    kernel.tell!(told);
+    return { seconds: frame / sampleRate, delays: [...told.slice(at, at + count)].filter((one) => !Number.isNaN(one)) };
   });
 }
 
 /** Where the kernel of an effect reads, and what that does to the pitch. */
 function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
-  const rows = withKernel(insert.effect, sampleRate, insert.values, (kernel) => readings(kernel, sampleRate, span));
+  const rows = withKernel(insert.effect, sampleRate, insert.values, (kernel) =>
+    delaysOver(effectById(insert.effect), kernel, sampleRate, span),
+  );
   const x = Float64Array.from(rows, ({ seconds }) => seconds);
   const count = rows[0]!.delays.length;
   const name = (n: number) => `${Math.floor(n / 2) + 1} ${n % 2 === 0 ? 'left' : 'right'}`;

@@ -15,7 +15,7 @@ import {
 } from '../../../test/support/render';
 import { integratedLoudness } from '../analysis/loudness';
 import { Noise } from '../dsp/noise';
-import { KERNELS } from './kernels';
+import { KERNELS } from './kernels.generated';
 import { NOTE_VALUES, noteValueSeconds } from './noteValues';
 import { describeRange, formatValue, parseValue } from './parameterText';
 import { EFFECTS, effectById } from './registry';

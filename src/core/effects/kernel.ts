@@ -7,8 +7,6 @@ export const MAXIMUM_BLOCK = 128;
 export interface Kernel {
   /** Frames by which the dry sound comes out later; it can change with the parameters. */
   readonly latencyFrames: number;
-  /** How far it is through the cycle of its own sweep, 0 to 1; only effects that sweep have it. */
-  readonly sweepPlace?: number;
   /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
   tailSeconds(): number;
   /**
@@ -18,20 +16,13 @@ export interface Kernel {
   readonly rests?: boolean;
   /** It is passed over from now on: the next `locate` goes to its place at once, as before any sound. */
   beginRest?(): void;
-  /** Level now taken away in dB, 0 and down; only effects that lower the level have it. */
-  readonly reductionDb?: number;
+  /** Writes the readings that the spec names, as they are at this moment. */
+  tell?(out: Float64Array): void;
   /**
    * Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click.
    * @param frames automation asks to arrive after just this many frames; otherwise the kernel takes its own time
    */
   setParameter(index: number, value: number, frames?: number): void;
-  /**
-   * Delays of its copies behind the dry sound at this moment, in seconds, left and right by turns; effects that move
-   * sound in time have it.
-   * @param out takes up to MAXIMUM_DELAYS values
-   * @returns how many there are
-   */
-  readDelays?(out: Float64Array): number;
   /**
    * Asks for the share that each of its lines has in the wet sound, besides their sum; effects with several lines have
    * it. The shares stand before any limiter and so are not late by the latency.
@@ -46,9 +37,6 @@ export interface Kernel {
   /** @param key sound that steers a keyed effect; without one its own input does */
   process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void;
 }
-
-/** The most delays that `readDelays` tells. */
-export const MAXIMUM_DELAYS = 16;
 
 export interface KeySound {
   readonly left: Float32Array;

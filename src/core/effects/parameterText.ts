@@ -8,6 +8,7 @@ const SUFFIXES: Record<string, Record<string, number>> = {
   s: { s: 1, ms: 0.001 },
   Hz: { hz: 1, k: 1000, khz: 1000 },
   dB: { db: 1 },
+  'dB/octave': { 'db/octave': 1, 'db/oct': 1, db: 1 },
   '%': { '%': 1 },
   octaves: { oct: 1, octaves: 1, octave: 1 },
   degrees: { deg: 1, degrees: 1, degree: 1, '°': 1 },
@@ -16,7 +17,7 @@ const SUFFIXES: Record<string, Record<string, number>> = {
   '': {},
 };
 
-const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°]*|: ?1)$/;
+const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°/]*|: ?1)$/;
 
 /**
  * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or

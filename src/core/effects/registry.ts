@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { tiltSpec } from './tilt/spec';
 import { transientSpec } from './transient/spec';
 import { saturatorSpec } from './saturator/spec';
 import { gateSpec } from './gate/spec';
@@ -28,6 +29,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   limiterSpec,
   saturatorSpec,
   transientSpec,
+  tiltSpec,
   utilitySpec,
 ];
 

@@ -52,7 +52,8 @@ export function validateTimes(spec: EffectSpec, values: ParameterValues, timing:
   if (refused) throw new KinetikonError('parameter.range', refused, { kept: 'Nothing was changed.' });
 }
 
-function figureOf(spec: EffectSpec, values: ParameterValues, timing: Timing, id: string): number {
+/** A value in its parameter's own unit at a tempo, with its default where none is set. */
+export function figureOf(spec: EffectSpec, values: ParameterValues, timing: Timing, id: string): number {
   const parameter = findParameter(spec, id)!;
   return resolveValue(parameter, values[id] ?? parameter.default, timing);
 }

@@ -1,9 +1,11 @@
+import type { Reading } from './readings';
+
 /**
  * The description of an effect from which everything outside its kernel follows: controls, help, command-line options,
  * validation, automation, presets and documentation.
  */
 
-export type Unit = 'ms' | 's' | ':1' | 'Hz' | 'dB' | '%' | 'octaves' | 'degrees' | 'frames' | '';
+export type Unit = 'ms' | 's' | ':1' | 'Hz' | 'dB' | 'dB/octave' | '%' | 'octaves' | 'degrees' | 'frames' | '';
 
 interface ParameterBase {
   /** The contract: command line, presets and sessions use it. In a list: `lines.1.feedback`. */
@@ -89,11 +91,18 @@ export interface EffectSpec {
   readonly presets: readonly Preset[];
   /** It can be steered by the sound of another track. */
   readonly keyed?: boolean;
-  /** It tells how much level it takes away. */
-  readonly reduces?: boolean;
   readonly picture: PictureKind;
-  /** Its kernel tells where it reads in time, so that its delays can be drawn. */
-  readonly movesTime?: boolean;
+  /** What its kernel tells of itself while it works, in this order. */
+  readonly tells?: readonly Reading[];
+  /** Whether it takes level away as it is set, for effects that tell how much but do so only at some values. */
+  readonly reduces?: (values: ParameterValues) => boolean;
+  /**
+   * How often a second its movement comes round, where that is not its parameter `rate`; null while nothing moves.
+   * @param figure a value in its parameter's own unit at the session's tempo, 0 or 1 for a switch
+   */
+  readonly cyclesHz?: (figure: (id: string) => number) => number | null;
+  /** It is often put on a return, where it is offered first. */
+  readonly suitsReturns?: boolean;
   /**
    * What its values must have to do with one another beside the range of each.
    * @param figure a value in its parameter's own unit at the session's tempo

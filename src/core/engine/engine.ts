@@ -25,8 +25,7 @@ export class Engine {
   private outgoing: Path[][] = [];
   private keying: KeyPath[][] = [];
   private outputLateness: number[] = [];
-  private probeTarget: string | null = null;
-  private probe: Probe | null = null;
+  private readonly probes = new Map<string, Probe>();
   private readonly samples = new Map<string, Samples>();
 
   constructor(readonly sampleRate: number) {}
@@ -56,7 +55,7 @@ export class Engine {
     this.takePaths(plan, fresh);
     this.plan = plan;
     this.arrangePaths(fresh);
-    this.attachProbe();
+    this.attachProbes();
   }
 
   /** Gives all memory back; the engine has nothing to play after that. */
@@ -69,16 +68,16 @@ export class Engine {
   }
 
   /** Lets the sound before and after an effect or a strip be watched; null ends it. */
-  setProbe(targetId: string | null, probe: Probe | null): void {
-    this.probeTarget = targetId;
-    this.probe = probe;
-    this.attachProbe();
+  setProbe(targetId: string, probe: Probe | null): void {
+    if (probe) this.probes.set(targetId, probe);
+    else this.probes.delete(targetId);
+    this.attachProbes();
   }
 
-  private attachProbe(): void {
+  private attachProbes(): void {
     for (const strip of this.strips) {
-      strip.probe = strip.id === this.probeTarget ? this.probe : null;
-      for (const insert of strip.inserts) insert.probe = insert.id === this.probeTarget ? this.probe : null;
+      strip.probe = this.probes.get(strip.id) ?? null;
+      for (const insert of strip.inserts) insert.probe = this.probes.get(insert.id) ?? null;
     }
   }
 

@@ -1,6 +1,8 @@
 import { Ramp } from '../dsp/ramp';
 import { MAXIMUM_BLOCK, type Kernel, type KeySound } from '../effects/kernel';
-import { KERNELS } from '../effects/kernels';
+import { KERNELS } from '../effects/kernels.generated';
+import { readingAt } from '../effects/readings';
+import { effectById } from '../effects/registry';
 import { Arena } from '../wasm/arena';
 import { Compensation } from './compensation';
 import { CurveReader, sameCurve } from './curve';
@@ -45,6 +47,8 @@ export class InsertNode {
   lateFrames = 0;
   /** Sound that steers it; null for its own input. */
   private key: KeySound | null = null;
+  /** It has a sweep of its own, which goes on while the session stands still. */
+  private readonly sweeps: boolean;
   /** Somebody watches the sound before and after it. */
   probe: Probe | null = null;
   private values: number[];
@@ -83,6 +87,7 @@ export class InsertNode {
     const factory = KERNELS[insert.effect];
     if (!factory) throw new Error(`No kernel for the effect ${insert.effect}`);
     this.id = insert.id;
+    this.sweeps = readingAt(effectById(insert.effect), 'place') !== null;
     this.values = [...insert.values];
     this.bypass = insert.bypass;
     try {
@@ -278,7 +283,7 @@ export class InsertNode {
     this.amount.skip(frames);
     this.apart.skip(frames);
     this.moveOn(null, null, frames, position - this.lateFrames, moving);
-    if (this.kernel.sweepPlace !== undefined) this.kernel.locate(this.clock);
+    if (this.sweeps) this.kernel.locate(this.clock);
   }
 
   private workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {

@@ -1,19 +1,27 @@
 /** Frames of the ring through which the sound before and after something can be watched; a power of two. */
 export const PROBE_FRAMES = 16384;
 /** Before left, before right, after left, after right. */
-export const PROBE_CHANNELS = 4;
+const CHANNELS = 4;
+
+/** Memory through which one thing is watched, shared between who writes and who reads. */
+export const newProbeMemory = (): SharedArrayBuffer => new SharedArrayBuffer((1 + CHANNELS * PROBE_FRAMES) * 4);
 
 /** Rings of the newest sound before and after an effect or the effects of a strip. */
 export class Probe {
-  /** Frames written so far. */
-  written = 0;
-  private readonly rings: readonly Float32Array[];
+  readonly rings: readonly Float32Array[];
+  private readonly count: Int32Array;
 
-  /** @param memory room for the channels, one after the other */
-  constructor(memory: Float32Array) {
-    this.rings = Array.from({ length: PROBE_CHANNELS }, (_, channel) =>
-      memory.subarray(channel * PROBE_FRAMES, (channel + 1) * PROBE_FRAMES),
+  constructor(memory: SharedArrayBuffer) {
+    this.count = new Int32Array(memory, 0, 1);
+    this.rings = Array.from(
+      { length: CHANNELS },
+      (_, channel) => new Float32Array(memory, (1 + channel * PROBE_FRAMES) * 4, PROBE_FRAMES),
     );
+  }
+
+  /** Frames written so far. */
+  get written(): number {
+    return this.count[0]!;
   }
 
   before(left: Float32Array, right: Float32Array, frames: number): void {
@@ -25,7 +33,7 @@ export class Probe {
   after(left: Float32Array, right: Float32Array, frames: number): void {
     this.write(this.rings[2]!, left, frames);
     this.write(this.rings[3]!, right, frames);
-    this.written += frames;
+    this.count[0] = this.written + frames;
   }
 
   private write(ring: Float32Array, block: Float32Array, frames: number): void {

@@ -12,8 +12,8 @@ export type ToWorklet =
   | { readonly kind: 'plan'; readonly plan: PlanDelta }
   | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
-  /** Watches the sound before and after an insert or a strip. */
-  | { readonly kind: 'probe'; readonly targetId: string | null }
+  /** Watches the sound before and after an insert or a strip through this memory; null ends it. */
+  | { readonly kind: 'probe'; readonly targetId: string; readonly memory: SharedArrayBuffer | null }
   | { readonly kind: 'guard'; readonly on: boolean }
   /** After the guard has stopped the sound: effects begin from silence, and it is heard again. */
   | { readonly kind: 'resume' }
@@ -31,6 +31,4 @@ export interface FromWorklet {
 
 export interface EngineProcessorOptions {
   readonly meters: SharedArrayBuffer;
-  /** Rings of the sound that is watched. */
-  readonly probe: SharedArrayBuffer;
 }

@@ -9,19 +9,13 @@ import { findParameter, type ParameterValue } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
 import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
-
-interface Props {
-  readonly insert: Insert;
-  /** The line whose controls are open, from 1. */
-  readonly line: number;
-  readonly onLine: (line: number) => void;
-}
+import type { ItemProps } from './extras';
 
 const valueOf = (insert: Insert, id: string): ParameterValue =>
   insert.values[id] ?? findParameter(delaySpec, id)!.default;
 
 /** The lines of a delay side by side: choose, use, mute, solo, and copy one onto another. */
-export function DelayLines({ insert, line, onLine }: Props) {
+export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
   const studio = useStudio();
   const timing = useStudioState(({ document }) => timingOf(document));
   const turn = (id: string, value: boolean, label: string) =>

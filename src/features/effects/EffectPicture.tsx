@@ -1,19 +1,19 @@
 'use client';
 
 import { useState } from 'react';
-import { movingBand } from '@/core/effects/chorus/spec';
-import { findEffect } from '@/core/effects/registry';
-import { defaultValues, findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
+import { readingAt } from '@/core/effects/readings';
+import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
 import { stripOfInsert, type Insert, timingOf } from '@/core/session/records';
 import { useStudioState } from '../session/StudioContext';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
-import { BandPicture } from './BandPicture';
 import { CurvePicture } from './CurvePicture';
 import { EchogramPicture } from './EchogramPicture';
-import { BandStrip, CombPicture, DelaysPicture } from './MovingPictures';
+import { CombPicture, DelaysPicture } from './MovingPictures';
 import { ReductionBar } from './ReductionBar';
 import { linesInUse, longestSpan, useEchograms, usePicture } from './pictures';
+import type { ItemProps } from './extras';
+import { VIEWS } from './views.generated';
 
 type PictureChoice = 'own' | 'moves' | 'impulse' | 'chain';
 
@@ -29,19 +29,13 @@ const OWN_NAMES: Record<PictureKind, string> = {
 };
 
 /** What an effect does, drawn large, in the way that is chosen. */
-export function EffectPicture(props: {
-  insert: Insert;
-  spec: EffectSpec;
-  item: number;
-  onItem: (item: number) => void;
-}) {
+export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
   const { insert, spec } = props;
   const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
-  const isDelay = insert.effect === 'delay';
   const [choice, setChoice] = useState<PictureChoice>('own');
   const choices: readonly (readonly [PictureChoice, string])[] = [
     ['own', OWN_NAMES[spec.picture]],
-    ...(spec.movesTime && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
+    ...(readingAt(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
     ...(spec.picture === 'echogram' ? [] : [['impulse', 'Impulse'] as const]),
     ['chain', `Impulse of all on ${strip.name}`],
   ];
@@ -60,7 +54,7 @@ export function EffectPicture(props: {
       {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
       {takesLevelAway(insert) && (
         <div className="reduction-large">
-          {!isDelay && <ReductionHistory insertId={insert.id} />}
+          {!VIEWS[insert.effect]?.withoutHistory && <ReductionHistory insertId={insert.id} />}
           <ReductionBar insertId={insert.id} />
         </div>
       )}
@@ -68,25 +62,19 @@ export function EffectPicture(props: {
   );
 }
 
-function OwnPicture(props: { insert: Insert; spec: EffectSpec; item: number; onItem: (item: number) => void }) {
-  const { insert, spec, item, onItem } = props;
+function OwnPicture(props: ItemProps & { spec: EffectSpec }) {
+  const { insert, spec } = props;
+  const { Picture } = VIEWS[insert.effect] ?? {};
   const label = `${spec.name}, as the engine answers a test sound`;
+  if (Picture) return <Picture {...props} />;
   if (spec.picture === 'echogram') return <ImpulsePicture insertIds={[insert.id]} byLine />;
   if (spec.picture === 'comb') return <SweepPicture insert={insert} label={label} />;
   if (spec.picture === 'delays') return <MovesPicture insert={insert} spec={spec} />;
-  if (insert.effect === 'eq') return <BandPicture insert={insert} item={item} onItem={onItem} />;
   return <PlainPicture insert={insert} label={label} />;
 }
 
 function PlainPicture({ insert, label }: { insert: Insert; label: string }) {
   return <CurvePicture picture={usePicture(insert)} label={label} />;
-}
-
-function ChorusBand({ insert }: { insert: Insert }) {
-  const sampleRate = useStudioState(({ document }) => document.session.sampleRateHz);
-  const { bandLow, bandHigh, window } = { ...defaultValues(findEffect('chorus')!), ...insert.values };
-  const { lowHz, highHz } = movingBand(Number(bandLow), Number(bandHigh));
-  return <BandStrip lowHz={lowHz} highHz={highHz} window={Number(window)} sampleRate={sampleRate} />;
 }
 
 function SweepPicture({ insert, label }: { insert: Insert; label: string }) {
@@ -97,6 +85,7 @@ function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
   const shape = insert.values.shape;
   const periodic = findParameter(spec, 'rate') !== undefined && shape !== 'steppedRandom' && shape !== 'smoothRandom';
   const picture = usePicture(insert, 'delays');
+  const { BelowMovement } = VIEWS[insert.effect] ?? {};
   return (
     <>
       <DelaysPicture
@@ -106,7 +95,7 @@ function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
         periodic={periodic && insert.values.motion !== 'grains'}
         cycles={2}
       />
-      {insert.effect === 'chorus' && <ChorusBand insert={insert} />}
+      {BelowMovement && <BelowMovement insert={insert} />}
     </>
   );
 }

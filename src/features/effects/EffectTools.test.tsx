@@ -48,7 +48,7 @@ describe('the tools of an effect', () => {
 
 describe('a control of an effect', () => {
   const control = (effect: string, id: string, values = {}) => {
-    const made = testStudio(withEffect(effect, values), { engine: { movedValue: () => 2, sweepPlace: () => 0 } });
+    const made = testStudio(withEffect(effect, values), { engine: { movedValue: () => 2, told: () => 0 } });
     const parameter = effectById(effect).parameters.find((one) => one.id === id)!;
     const element = () => <ParameterControl insert={made.insert()} parameter={parameter} />;
     return { ...made, ...renderIn(made.studio, element()) };

@@ -1,7 +1,6 @@
 'use client';
 
 import { useState, type ReactNode } from 'react';
-import Dropdown from 'react-bootstrap/Dropdown';
 import { findEffect } from '@/core/effects/registry';
 import {
   defaultValues,
@@ -11,18 +10,15 @@ import {
   type ListSpec,
   type Parameter,
 } from '@/core/effects/spec';
-import { allStrips, stripOfInsert, type Insert } from '@/core/session/records';
-import { mirrorCommand } from '../session/mirroring';
-import { newId } from '../session/studio';
+import { stripOfInsert, type Insert } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { columnsOf, groupsOf } from './columns';
-import { DelayLines } from './DelayLines';
-import { DelayRouting } from './DelayRouting';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { KeyChoice } from './KeyChoice';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
+import { VIEWS } from './views.generated';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 
@@ -50,12 +46,13 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const strip = stripOfInsert(document, insert.id)!;
   const place = strip.insertIds.indexOf(insert.id);
   const long = spec.lists.find((list) => list.count > 1);
-  const isDelay = insert.effect === 'delay';
+  const { Items, Tools, pages = [], groups: frames = {}, shows } = VIEWS[insert.effect] ?? {};
   const [item, setItem] = useState(1);
   const values = { ...defaultValues(spec), ...insert.values };
-  const [page, setPage] = useState<DelayPage>('line');
+  const [pageId, setPageId] = useState(pages[0]?.id);
+  const page = pages.find(({ id }) => id === pageId);
   const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
-  const groups = groupsOf(spec, long, item, main).filter(([name]) => !isDelay || pageOf(name) === page);
+  const groups = groupsOf(spec, long, item, main, shows).filter(([name]) => page?.holds(name) ?? true);
   const controls = (parameters: readonly Parameter[]) => (
     <div className="group-controls">
       {parameters
@@ -75,7 +72,7 @@ function OpenEffect({ insert }: { insert: Insert }) {
             ? `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${strip.insertIds.length}`
             : ''}
         </span>
-        {insert.effect === 'eq' && <MirrorMenu insert={insert} />}
+        {Tools && <Tools insert={insert} />}
         <ExaggerateButton insert={insert} spec={spec} />
         <DifferenceButton insert={insert} />
         <EffectPresets insert={insert} spec={spec} />
@@ -94,30 +91,31 @@ function OpenEffect({ insert }: { insert: Insert }) {
         </button>
       </header>
       <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />
-      {isDelay && <DelayLines insert={insert} line={item} onLine={setItem} />}
-      {long && !isDelay && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+      {Items && <Items insert={insert} item={item} onItem={setItem} />}
+      {long && !Items && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
       <div className="effect-main" role="group" aria-label="Main controls">
         {main.map((id) => (
           <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} />
         ))}
       </div>
-      {isDelay && (
+      {pages.length > 0 && (
         <div className="picture-choice" role="group" aria-label="Controls">
-          {(Object.keys(DELAY_PAGES) as DelayPage[]).map((one) => (
-            <button key={one} type="button" aria-pressed={page === one} onClick={() => setPage(one)}>
-              {one === 'line' ? `Line ${item}` : DELAY_PAGES[one]}
+          {pages.map(({ id, name }) => (
+            <button key={id} type="button" aria-pressed={id === pageId} onClick={() => setPageId(id)}>
+              {name(item)}
             </button>
           ))}
         </div>
       )}
       <div className="effect-groups">
-        {columnsOf(groups, long && !isDelay ? ` ${item}` : null).map(({ groups, wide }) => (
+        {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null).map(({ groups, wide }) => (
           <div key={groups[0]![0]} className={wide ? 'column-wide' : undefined}>
-            {groups.map(([name, parameters]) =>
-              isDelay && name === 'Flow' ? (
-                <DelayRouting key={name} insert={insert}>
+            {groups.map(([name, parameters]) => {
+              const Frame = frames[name];
+              return Frame ? (
+                <Frame key={name} insert={insert}>
                   {controls(parameters)}
-                </DelayRouting>
+                </Frame>
               ) : (
                 <Group key={name} name={name}>
                   {(name === 'Key' || name === 'Duck') && spec.keyed && (
@@ -125,22 +123,13 @@ function OpenEffect({ insert }: { insert: Insert }) {
                   )}
                   {controls(parameters)}
                 </Group>
-              ),
-            )}
+              );
+            })}
           </div>
         ))}
       </div>
     </div>
   );
-}
-
-/** The controls of a delay are many: they are shown by parts. */
-const DELAY_PAGES = { line: 'Line', flow: 'Flow', whole: 'Wear, ducking, safety' } as const;
-type DelayPage = keyof typeof DELAY_PAGES;
-
-function pageOf(group: string): DelayPage {
-  if (group === 'Flow') return 'flow';
-  return / \d+$/.test(group) ? 'line' : 'whole';
 }
 
 /** Controls under a heading that folds them away. */
@@ -211,39 +200,5 @@ function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
       audition={(preset) => audition(preset.name, preset.effects[0]!.values)}
       now={() => [{ effect: insert.effect, bypass: insert.bypass, values: insert.values }]}
     />
-  );
-}
-
-/** Puts the opposite of an equalizer onto another track, so that two sounds keep out of each other's way. */
-function MirrorMenu({ insert }: { insert: Insert }) {
-  const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  const own = stripOfInsert(document, insert.id)!;
-  return (
-    <Dropdown align="end">
-      <Dropdown.Toggle as="button" type="button" className="button" bsPrefix="preset-toggle">
-        Mirror ▾
-      </Dropdown.Toggle>
-      <Dropdown.Menu>
-        <Dropdown.Header>What is lifted here is lowered on</Dropdown.Header>
-        {allStrips(document)
-          .filter((strip) => strip.id !== own.id)
-          .map((strip) => (
-            <Dropdown.Item
-              key={strip.id}
-              as="button"
-              type="button"
-              onClick={() =>
-                studio.perform(
-                  mirrorCommand(studio.state.document, insert, strip.id, newId()),
-                  `Mirror onto ${strip.name}`,
-                )
-              }
-            >
-              {strip.name}
-            </Dropdown.Item>
-          ))}
-      </Dropdown.Menu>
-    </Dropdown>
   );
 }

@@ -37,7 +37,7 @@ export function CombPicture({
   const plot = height - 32;
   const paths = useMemo(() => picture?.lines.map((line) => pathOf(picture, line.y, PLOT, plot)) ?? [], [picture, plot]);
   useFrame(() => {
-    const place = Math.round(studio.engine.sweepPlace(insertId) * COMB_PLACES) % COMB_PLACES;
+    const place = Math.round((studio.engine.told(insertId, 'place') ?? 0) * COMB_PLACES) % COMB_PLACES;
     left.current?.setAttribute('d', paths[2 * place] ?? '');
     right.current?.setAttribute('d', paths[2 * place + 1] ?? '');
   });
@@ -155,7 +155,7 @@ export function DelaysPicture({ picture, insertId, label, periodic, cycles }: De
   const studio = useStudio();
   const now = useRef<SVGLineElement>(null);
   useFrame(() => {
-    const place = studio.engine.sweepPlace(insertId);
+    const place = studio.engine.told(insertId, 'place') ?? 0;
     const at = String(LEFT + (place / cycles) * PLOT);
     now.current?.setAttribute('x1', at);
     now.current?.setAttribute('x2', at);

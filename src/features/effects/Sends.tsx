@@ -2,7 +2,7 @@
 
 import { EarOff, Plus, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { effectById } from '@/core/effects/registry';
+import { effectById, EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import { newSend, type Return, type Send, type Track } from '@/core/session/records';
@@ -14,7 +14,7 @@ import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { LaneButton } from '../ui/LaneButton';
 
 /** Effects a new return is usually made for come first. */
-const FOR_RETURNS = ['delay', 'saturator', 'autopan', 'eq'];
+const FOR_RETURNS = EFFECTS.filter(({ suitsReturns }) => suitsReturns);
 
 /** What a strip sends into returns. */
 export function Sends({ strip }: { strip: Track | Return }) {
@@ -53,7 +53,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
                 </Dropdown.Item>
               ))}
               <Dropdown.Header>To a new return with</Dropdown.Header>
-              {FOR_RETURNS.map(effectById).map((spec) => (
+              {FOR_RETURNS.map((spec) => (
                 <Dropdown.Item key={spec.id} as="button" type="button" onClick={() => sendToNew(spec.id, spec.name)}>
                   {spec.name}
                 </Dropdown.Item>

@@ -8,25 +8,24 @@ const WIDE_COLUMNS = 3;
 /** A heading and the controls under it. */
 export type ControlGroup = readonly [name: string, parameters: readonly Parameter[]];
 
-/**
- * Parameters that have a place of their own: the arrangement of a delay and its matrix, its lines' switches, and
- * switches that belong to a figure.
- */
-function placedElsewhere({ id }: Parameter, { parameters }: EffectSpec): boolean {
-  if (parameters.some((one) => one.kind === 'number' && one.switchedBy === id)) return true;
-  return id === 'routing' || id.startsWith('routing.') || /^lines\.\d+\.(mute|solo)$/.test(id);
-}
+/** Switches that belong to a figure are shown with it. */
+const switches = ({ id }: Parameter, { parameters }: EffectSpec): boolean =>
+  parameters.some((one) => one.kind === 'number' && one.switchedBy === id);
 
-/** Parameters under their headings, in order, without those shown as main ones; of a long list those of one item. */
+/**
+ * Parameters under their headings, in order, without those shown as main ones; of a long list those of one item.
+ * @param elsewhere those that have a place of their own
+ */
 export function groupsOf(
   spec: EffectSpec,
   long: ListSpec | undefined,
   item: number,
   main: readonly string[],
+  elsewhere: (id: string) => boolean = () => false,
 ): ControlGroup[] {
   const groups = new Map<string, Parameter[]>();
   for (const parameter of spec.parameters) {
-    if (main.includes(parameter.id) || placedElsewhere(parameter, spec)) continue;
+    if (main.includes(parameter.id) || elsewhere(parameter.id) || switches(parameter, spec)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;
     groups.set(name, [...(groups.get(name) ?? []), parameter]);

@@ -10,7 +10,7 @@ describe('the lines of a delay', () => {
   it('tell what is in use, and are put to use, muted, soloed and copied', () => {
     const { studio, insert, performed } = testStudio(withEffect('delay', three));
     const opened: number[] = [];
-    renderIn(studio, <DelayLines insert={insert()} line={2} onLine={(line) => opened.push(line)} />);
+    renderIn(studio, <DelayLines insert={insert()} item={2} onItem={(line) => opened.push(line)} />);
     expect(screen.getByRole('button', { name: 'Line 2, 125 ms' }).getAttribute('aria-pressed')).toBe('true');
     fireEvent.click(screen.getByRole('button', { name: 'Use line 5' }));
     expect(insert().values['lines.5.on']).toBe(true);

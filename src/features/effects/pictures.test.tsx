@@ -112,7 +112,7 @@ const linesOf = (...means: number[]): Picture => ({
 
 describe('pictures of what moves', () => {
   const { studio } = testStudio(withEffect('flanger'), {
-    engine: { sweepPlace: () => 0.25, movedValue: () => null },
+    engine: { told: () => 0.25, movedValue: () => null },
   });
   const texts = (container: HTMLElement) => [...container.querySelectorAll('text')].map((one) => one.textContent);
 

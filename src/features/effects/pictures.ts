@@ -1,7 +1,7 @@
 import type { Echogram } from '@/core/analysis/echogram';
 import type { Picture } from '@/core/analysis/pictures';
 import { findEffect } from '@/core/effects/registry';
-import { resolveValue } from '@/core/effects/resolve';
+import { figureOf } from '@/core/effects/resolve';
 import { findParameter } from '@/core/effects/spec';
 import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
@@ -59,20 +59,12 @@ export function useEchograms(insertIds: readonly string[], span: number): Echogr
   return found && { all: found[0]!, lines: found.slice(1) };
 }
 
-/** Seconds of one cycle of an effect that sweeps; of a delay's slowest line that sways. */
+/** Seconds of one cycle of an effect that moves. */
 function cycleSeconds(document: SessionDocument, insert: Insert): number | null {
   const spec = findEffect(insert.effect)!;
-  const timing = timingOf(document);
-  const rateOf = (id: string) => {
-    const parameter = findParameter(spec, id);
-    return parameter ? resolveValue(parameter, insert.values[id] ?? parameter.default, timing) : null;
-  };
-  const rate = rateOf('rate');
-  if (rate !== null) return 1 / rate;
-  const sway = linesInUse(insert)
-    .filter((line) => Number(insert.values[`lines.${line}.modDepth`] ?? 0) > 0)
-    .map((line) => rateOf(`lines.${line}.modRate`)!);
-  return sway.length > 0 ? 1 / Math.min(...sway) : null;
+  const figure = (id: string) => figureOf(spec, insert.values, timingOf(document), id);
+  const hz = spec.cyclesHz ? spec.cyclesHz(figure) : findParameter(spec, 'rate') ? figure('rate') : null;
+  return hz && 1 / hz;
 }
 
 /** What the engine makes of a test sound through an effect; null for effects that have no such picture. */

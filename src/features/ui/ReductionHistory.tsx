@@ -18,7 +18,7 @@ export function ReductionHistory({ insertId }: { insertId: string }) {
     const now = performance.now() / 1000;
     const list = points.current;
     if (studio.engine.playing || (list.at(-1)?.db ?? 0) < -0.05)
-      list.push({ at: now, db: studio.engine.reductionDb(insertId) });
+      list.push({ at: now, db: studio.engine.told(insertId, 'reduction') ?? 0 });
     while (list.length > 0 && list[0]!.at < now - SECONDS) list.shift();
     if (list.length === 0) return;
     let line = '';

@@ -2,6 +2,7 @@
 
 import { useEffect, useRef } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
+import type { Probe } from '@/core/engine/probe';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from './useFrame';
 
@@ -24,16 +25,18 @@ export function SpectrumPaths({ targetId, width, height }: Props) {
   const studio = useStudio();
   const before = useRef<SVGPathElement>(null);
   const after = useRef<SVGPathElement>(null);
+  const watched = useRef<Probe | null>(null);
   const reader = useRef<SpectrumReader | null>(null);
   const held = useRef([new Float64Array(COLUMNS).fill(FLOOR_DB), new Float64Array(COLUMNS).fill(FLOOR_DB)] as const);
 
   useEffect(() => {
-    studio.engine.setProbe(targetId);
-    return () => studio.engine.setProbe(null);
+    const { probe, end } = studio.engine.watch(targetId);
+    watched.current = probe;
+    return end;
   }, [studio, targetId]);
 
   useFrame(() => {
-    const probe = studio.engine.probe();
+    const probe = watched.current;
     if (!probe) return;
     reader.current ??= new SpectrumReader();
     const rate = studio.state.document.session.sampleRateHz;

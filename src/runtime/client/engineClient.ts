@@ -1,6 +1,8 @@
+import { readingAt, type ReadingKind } from '@/core/effects/readings';
+import { effectById } from '@/core/effects/registry';
 import { movedParameters, type Plan, type Samples } from '@/core/engine/plan';
 import { changesBetween, deltaOf } from '@/core/engine/planChanges';
-import { PROBE_CHANNELS, PROBE_FRAMES } from '@/core/engine/probe';
+import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
 import {
   GUARD_STATES,
@@ -9,9 +11,8 @@ import {
   METER_HEADER,
   METER_MOVED,
   METER_OVERS,
-  METER_REDUCTION,
   METER_SLOTS,
-  METER_SWEEP,
+  toldPlaces,
 } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
@@ -37,11 +38,11 @@ const WARM_PAUSE_MS = 20;
 /** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */
 export class EngineClient {
   readonly meters = new Float64Array(new SharedArrayBuffer(METER_SLOTS * 8));
-  private readonly probeMemory = new Float32Array(new SharedArrayBuffer(PROBE_FRAMES * PROBE_CHANNELS * 4));
-  private readonly probeRings = Array.from({ length: PROBE_CHANNELS }, (_, channel) =>
-    this.probeMemory.subarray(channel * PROBE_FRAMES, (channel + 1) * PROBE_FRAMES),
-  );
-  private probeTarget: string | null = null;
+  /** What is watched, by insert or strip, and by how many. */
+  private readonly watched = new Map<
+    string,
+    { readonly memory: SharedArrayBuffer; readonly probe: Probe; by: number }
+  >();
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
   private plan: Plan | null = null;
@@ -49,6 +50,8 @@ export class EngineClient {
   private sent: Plan | null = null;
   private stripSlots: ReadonlyMap<string, number> = new Map();
   private insertSlots: ReadonlyMap<string, number> = new Map();
+  /** Where the readings of each effect begin, and which effect it is. */
+  private toldSlots: ReadonlyMap<string, { readonly at: number; readonly effect: string }> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
   private guarded = true;
@@ -87,7 +90,6 @@ export class EngineClient {
     }
     const processorOptions: EngineProcessorOptions = {
       meters: this.meters.buffer as SharedArrayBuffer,
-      probe: this.probeMemory.buffer as SharedArrayBuffer,
     };
     const node = new AudioWorkletNode(context, ENGINE_PROCESSOR, {
       numberOfInputs: 0,
@@ -109,7 +111,7 @@ export class EngineClient {
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     this.sent = null;
     if (this.plan) this.send(this.plan);
-    if (this.probeTarget !== null) this.post({ kind: 'probe', targetId: this.probeTarget });
+    for (const [targetId, { memory }] of this.watched) this.post({ kind: 'probe', targetId, memory });
     this.post({ kind: 'guard', on: this.guarded });
   }
 
@@ -164,6 +166,9 @@ export class EngineClient {
     const inserts = plan.strips.flatMap((strip) => strip.inserts);
     this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, place]));
     this.insertSlots = new Map(inserts.map(({ id }, place) => [id, place]));
+    this.toldSlots = new Map(
+      toldPlaces(inserts).map(({ at }, place) => [inserts[place]!.id, { at, effect: inserts[place]!.effect }]),
+    );
     this.movedSlots = new Map(
       movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, METER_MOVED + place]),
     );
@@ -242,16 +247,16 @@ export class EngineClient {
     return this.meters[METER.dropOuts]!;
   }
 
-  /** What an effect takes away now, in dB, 0 and down. */
-  reductionDb(insertId: string): number {
-    const at = this.insertSlots.get(insertId);
-    return at === undefined ? 0 : this.meters[METER_REDUCTION + at]!;
-  }
-
-  /** How far an effect is through its sweep, 0 to 1; 0 while nothing runs. */
-  sweepPlace(insertId: string): number {
-    const at = this.insertSlots.get(insertId);
-    return at === undefined || this.state !== 'running' ? 0 : Math.max(0, this.meters[METER_SWEEP + at]!);
+  /**
+   * What an effect tells of itself now.
+   * @param figure place within a reading of several figures
+   * @returns null while nothing runs, and for what it does not tell
+   */
+  told(insertId: string, kind: ReadingKind, figure = 0): number | null {
+    const slot = this.toldSlots.get(insertId);
+    const reading = slot && readingAt(effectById(slot.effect), kind);
+    if (!reading || this.state !== 'running') return null;
+    return this.meters[slot.at + reading.at + figure]!;
   }
 
   /** Where modulation has a parameter of an effect now, by its place; null while none moves it or nothing runs. */
@@ -260,15 +265,20 @@ export class EngineClient {
     return at === undefined || this.state !== 'running' ? null : this.meters[at]!;
   }
 
-  /** Watches the sound before and after an effect or a strip; null ends it. */
-  setProbe(targetId: string | null): void {
-    this.probeTarget = targetId;
-    this.post({ kind: 'probe', targetId });
-  }
-
-  /** Rings of the watched sound, before left and right, after left and right; null while nothing is watched. */
-  probe(): { rings: readonly Float32Array[]; written: number } | null {
-    return this.probeTarget === null ? null : { rings: this.probeRings, written: this.meters[METER.probeWritten]! };
+  /** Watches the sound before and after an effect or a strip, until what is returned is called. */
+  watch(targetId: string): { readonly probe: Probe; readonly end: () => void } {
+    const memory = newProbeMemory();
+    const one = this.watched.get(targetId) ?? { memory, probe: new Probe(memory), by: 0 };
+    one.by++;
+    this.watched.set(targetId, one);
+    if (one.by === 1) this.post({ kind: 'probe', targetId, memory });
+    const end = () => {
+      one.by--;
+      if (one.by > 0) return;
+      this.watched.delete(targetId);
+      this.post({ kind: 'probe', targetId, memory: null });
+    };
+    return { probe: one.probe, end };
   }
 
   async dispose(): Promise<void> {

@@ -20,8 +20,7 @@ import {
   METER_HEADER,
   METER_MOVED,
   METER_OVERS,
-  METER_REDUCTION,
-  METER_SWEEP,
+  toldPlaces,
 } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
@@ -43,10 +42,11 @@ class EngineProcessor extends AudioWorkletProcessor {
   private plan: Plan | null = null;
   private readonly warmUp = new WarmUp();
   private readonly meters: Float64Array;
-  private readonly probe: Probe;
   /** In the order of the plan. */
   private strips: readonly Strip[] = [];
   private inserts: readonly InsertNode[] = [];
+  /** Where each of the inserts tells its readings. */
+  private told: readonly Float64Array[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
   private readonly guard = new OutputGuard(sampleRate);
   private readonly dropOuts = new DropOuts(sampleRate);
@@ -55,9 +55,7 @@ class EngineProcessor extends AudioWorkletProcessor {
 
   constructor(options: AudioWorkletNodeOptions) {
     super(options);
-    const { meters, probe } = options.processorOptions as EngineProcessorOptions;
-    this.meters = new Float64Array(meters);
-    this.probe = new Probe(new Float32Array(probe));
+    this.meters = new Float64Array((options.processorOptions as EngineProcessorOptions).meters);
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
       try {
         this.receive(data);
@@ -77,6 +75,9 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.inserts = this.plan.strips
           .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
           .slice(0, MAXIMUM_INSERTS);
+        this.told = toldPlaces(this.plan.strips.flatMap((strip) => strip.inserts)).map(({ at, count }) =>
+          this.meters.subarray(at, at + count),
+        );
         this.moved = movedParameters(this.plan)
           .slice(0, MAXIMUM_MOVED)
           .flatMap(({ insertId, index }) => {
@@ -92,7 +93,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.engine.setSamples(message.assetId, { left: message.left, right: message.right });
         return;
       case 'probe':
-        return this.engine.setProbe(message.targetId, this.probe);
+        return this.engine.setProbe(message.targetId, message.memory && new Probe(message.memory));
       case 'guard':
         this.guard.on = message.on;
         return;
@@ -136,7 +137,6 @@ class EngineProcessor extends AudioWorkletProcessor {
     meters[METER.positionFrame] = engine.position;
     meters[METER.playing] = engine.playing ? 1 : 0;
     meters[METER.latencyFrames] = engine.latencyFrames;
-    meters[METER.probeWritten] = this.probe.written;
     const { on, tripped } = this.guard;
     meters[METER.guard] = tripped ? GUARD_STATES.tripped : on ? GUARD_STATES.on : GUARD_STATES.off;
     meters[METER.dropOuts] = this.dropOuts.count;
@@ -147,11 +147,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       meters[METER_OVERS + index] = meter.overs;
     }
     for (let index = 0; index < this.inserts.length; index++) {
-      const { kernel, faults } = this.inserts[index]!;
-      meters[METER_FAULTS + index] = faults;
-      meters[METER_REDUCTION + index] = kernel.reductionDb ?? 0;
-      meters[METER_SWEEP + index] = kernel.sweepPlace ?? -1;
+      meters[METER_FAULTS + index] = this.inserts[index]!.faults;
     }
+    for (let index = 0; index < this.told.length; index++) this.inserts[index]!.kernel.tell?.(this.told[index]!);
     for (let place = 0; place < this.moved.length; place++) {
       const { node, index } = this.moved[place]!;
       meters[METER_MOVED + place] = node.valueOf(index);

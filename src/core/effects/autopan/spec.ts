@@ -5,6 +5,7 @@ export const autopanSpec = defineEffect({
   name: 'Autopan',
   purpose: 'Moves the sound from side to side, or its level up and down, in time.',
   picture: 'motion',
+  suitsReturns: true,
   main: ['rate', 'depth', 'phase'],
   exaggerates: ['depth'],
   parameters: [

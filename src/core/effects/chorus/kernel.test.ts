@@ -9,6 +9,7 @@ import {
   run,
   setValue,
   sine,
+  told,
 } from '../../../../test/support/render';
 import { BandSplit } from '../../dsp/bandSplit';
 import { Noise } from '../../dsp/noise';
@@ -207,10 +208,9 @@ describe('chorus', () => {
 
   it.each(['smoothRandom', 'steppedRandom'])('moves each voice by a random course of its own: %s', (shape) => {
     const kernel = kernelOf('chorus', { mix: 100, voices: '6', shape, rate: 5, depth: 50, spread: 90 });
-    const delays = new Float64Array(12);
     const courses: number[][] = Array.from({ length: 6 }, () => []);
     run(kernel, new Float32Array(48000 * 8), undefined, [128], () => {
-      kernel.readDelays!(delays);
+      const delays = told(kernel, 'chorus', 'delays');
       courses.forEach((course, voice) => course.push(delays[2 * voice]!));
     });
     const centred = courses.map((course) => {

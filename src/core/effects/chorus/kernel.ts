@@ -164,10 +164,6 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     return this.wantedWindow;
   }
 
-  get sweepPlace(): number {
-    return this.voices[0]!.oscillator.place;
-  }
-
   tailSeconds(): number {
     const gain = Math.abs(this.v[P.feedback]!) / 100;
     const reach = (2 * (1 + STAGGER) * this.v[P.delay]! + this.v[P.grainSize]!) / 1000 + 0.05;
@@ -203,17 +199,16 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.settle();
   }
 
-  readDelays(out: Float64Array): number {
+  tell(out: Float64Array): void {
+    out[0] = this.voices[0]!.oscillator.place;
     const count = this.v[P.voices]! + 1;
     const inGrains = this.v[P.motion] === 1;
-    for (let voice = 0; voice < count; voice++) {
-      const { delays, steps, grains } = this.voices[voice]!;
-      for (const side of [0, 1] as const) {
-        const frames = inGrains ? grains.latest(side) : delays[side] + steps[side] * this.offset;
-        out[2 * voice + side] = frames / this.sampleRate;
-      }
+    for (let n = 0; n < 2 * MOST_VOICES; n++) {
+      const { delays, steps, grains } = this.voices[n >> 1]!;
+      const side = (n & 1) as 0 | 1;
+      const frames = inGrains ? grains.latest(side) : delays[side] + steps[side] * this.offset;
+      out[1 + n] = n >> 1 < count ? frames / this.sampleRate : NaN;
     }
-    return 2 * count;
   }
 
   /** Length of the transform that splits off the band; 0 while the whole sound moves. */

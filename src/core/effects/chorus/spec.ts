@@ -1,4 +1,5 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
+import { delaysOf, SWEEP } from '../readings';
 import { choice, defineEffect, group, mixParameter, number } from '../spec';
 
 export const LOWEST_BAND_HZ = 20;
@@ -19,7 +20,7 @@ export const chorusSpec = defineEffect({
   name: 'Chorus',
   purpose: 'Copies that drift in time and pitch, of all of the sound or of one band of it.',
   picture: 'delays',
-  movesTime: true,
+  tells: [SWEEP, delaysOf(MOST_VOICES)],
   main: ['rate', 'depth', 'voices', 'mix'],
   exaggerates: ['depth', 'feedback', 'wear'],
   parameters: [

@@ -96,8 +96,8 @@ class CompressorKernel implements Kernel {
     this.reset();
   }
 
-  get reductionDb(): number {
-    return this.most;
+  tell(out: Float64Array): void {
+    out[0] = this.most;
   }
 
   tailSeconds(): number {

@@ -1,5 +1,6 @@
 import { keyParameters } from '../keyInput';
 import { blendParameter, choice, defineEffect, group, number, toggle } from '../spec';
+import { REDUCTION } from '../readings';
 
 /** From this ratio on the level above the threshold does not rise at all. */
 export const INFINITE_RATIO = 100;
@@ -10,7 +11,7 @@ export const compressorSpec = defineEffect({
   name: 'Compressor',
   purpose: 'Lowers what is loud, by its own level or by that of another track.',
   picture: 'levels',
-  reduces: true,
+  tells: [REDUCTION],
   main: ['threshold', 'ratio', 'attack', 'release'],
   exaggerates: ['ratio'],
   keyed: true,

@@ -131,8 +131,8 @@ class DeesserKernel implements Kernel {
     this.reset();
   }
 
-  get reductionDb(): number {
-    return this.most;
+  tell(out: Float64Array): void {
+    out[0] = this.most;
   }
 
   tailSeconds(): number {

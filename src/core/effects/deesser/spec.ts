@@ -1,11 +1,12 @@
 import { defineEffect, group, number, toggle } from '../spec';
+import { REDUCTION } from '../readings';
 
 export const deesserSpec = defineEffect({
   id: 'deesser',
   name: 'De-esser',
   purpose: 'Lowers esses while they are loud, so that reverbs and repeats behind it do not smear them.',
   picture: 'response',
-  reduces: true,
+  tells: [REDUCTION],
   main: ['frequency', 'threshold', 'amount'],
   exaggerates: ['amount'],
   parameters: [

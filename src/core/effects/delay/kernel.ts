@@ -144,10 +144,6 @@ class DelayKernel implements Kernel {
     return this.v[P.safety] === 1 ? this.limiter.latencyFrames : 0;
   }
 
-  get reductionDb(): number {
-    return this.ducker.reductionDb + (this.v[P.safety] === 1 ? this.limiter.reductionDb : 0);
-  }
-
   /** Follows the loudest way of an impulse through the lines, pass by pass. */
   tailSeconds(): number {
     const { v } = this;
@@ -239,14 +235,13 @@ class DelayKernel implements Kernel {
     this.sounding = false;
   }
 
-  /** The delays that the lines in use read at now, in seconds: left and right by turns. */
-  readDelays(out: Float64Array): number {
-    let count = 0;
-    for (const line of this.active) {
-      out[count++] = this.lines[line]!.delaySeconds(0, this.offset);
-      out[count++] = this.lines[line]!.delaySeconds(1, this.offset);
+  tell(out: Float64Array): void {
+    out[0] = this.ducker.reductionDb + (this.v[P.safety] === 1 ? this.limiter.reductionDb : 0);
+    const { active } = this;
+    for (let n = 0; n < 2 * LINES; n++) {
+      const line = active[n >> 1];
+      out[1 + n] = line === undefined ? NaN : this.lines[line]!.delaySeconds((n & 1) as 0 | 1, this.offset);
     }
-    return count;
   }
 
   splitLines(into: readonly LineShare[]): number {

@@ -1,4 +1,5 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
+import { delaysOf, REDUCTION } from '../readings';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
 import { DELAY_PRESETS } from './presets';
 import { ARRANGEMENTS, FEED_IDS, LINES, type Arrangement } from './routing';
@@ -307,9 +308,16 @@ export const delaySpec = defineEffect({
   purpose:
     'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',
-  movesTime: true,
   keyed: true,
-  reduces: true,
+  tells: [REDUCTION, delaysOf(LINES)],
+  reduces: ({ duckAmount = 0, safety = false }) => Number(duckAmount) > 0 || safety === true,
+  suitsReturns: true,
+  cyclesHz: (figure) => {
+    const swaying = Array.from({ length: LINES }, (_, n) => `lines.${n + 1}.`).filter(
+      (prefix) => figure(`${prefix}on`) === 1 && figure(`${prefix}modDepth`) > 0,
+    );
+    return swaying.length > 0 ? Math.min(...swaying.map((prefix) => figure(`${prefix}modRate`))) : null;
+  },
   main: ['lines.1.timeLeft', 'lines.1.feedback', 'mix'],
   refuse: refuseRatio,
   exaggerates: [

@@ -11,6 +11,7 @@ export const eqSpec = defineEffect({
   name: 'Equalizer',
   purpose: 'Up to eight bands that lift, lower or cut parts of the spectrum, of both sides, one side, middle or sides.',
   picture: 'response',
+  suitsReturns: true,
   main: ['output'],
   exaggerates: ['bands.*.gain'],
   lists: [

@@ -8,6 +8,7 @@ import {
   run,
   setValue,
   sine,
+  told,
 } from '../../../../test/support/render';
 import { delayTrack, pitchTrack } from '../../../../test/support/pitch';
 import { Noise } from '../../dsp/noise';
@@ -126,11 +127,7 @@ describe('flanger', () => {
   it('holds the sweep where it is and goes on from there', () => {
     const rate = 48000;
     const kernel = kernelOf('flanger', { delay: 2, depth: 80, rate: 1, mix: 100, stereoPhase: 0 });
-    const delays = new Float64Array(2);
-    const at = () => {
-      kernel.readDelays!(delays);
-      return delays[0]!;
-    };
+    const at = () => told(kernel, 'flanger', 'delays')[0]!;
     run(kernel, new Float32Array(rate * 0.1));
     setValue(kernel, 'flanger', 'holdSweep', true);
     run(kernel, new Float32Array(64));

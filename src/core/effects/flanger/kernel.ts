@@ -120,10 +120,6 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     return NEAREST + (this.v[P.throughZero] === 1 ? this.lag : 0);
   }
 
-  get sweepPlace(): number {
-    return this.oscillator.place;
-  }
-
   tailSeconds(): number {
     const { v } = this;
     const reach = (2 * v[P.delay]! + 10) / 1000;
@@ -170,13 +166,13 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     return Math.max(0, this.delay.value * (1 + swing));
   }
 
-  readDelays(out: Float64Array): number {
-    this.sides.forEach((side, n) => {
+  tell(out: Float64Array): void {
+    out[0] = this.oscillator.place;
+    for (let n = 0; n < 2; n++) {
+      const side = this.sides[n]!;
       // Against the dry sound: through zero the copy can be early.
-      const late = side.delay + side.step * this.offset - this.through.value * this.centre;
-      out[n] = late / this.sampleRate;
-    });
-    return 2;
+      out[1 + n] = (side.delay + side.step * this.offset - this.through.value * this.centre) / this.sampleRate;
+    }
   }
 
   protected aim(frames: number, glide = frames): void {

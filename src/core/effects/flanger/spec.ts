@@ -1,4 +1,5 @@
 import { choice, defineEffect, group, mixParameter, number, toggle, type ParameterValues } from '../spec';
+import { delaysOf, SWEEP } from '../readings';
 
 /** The fastest rate that a note value comes to: 1/64 triplet at 300 BPM. */
 const FASTEST_HZ = 120;
@@ -8,7 +9,7 @@ export const flangerSpec = defineEffect({
   name: 'Flanger',
   purpose: 'A copy that sweeps close behind the sound, so that a comb of notches moves through it.',
   picture: 'comb',
-  movesTime: true,
+  tells: [SWEEP, delaysOf(1)],
   main: ['delay', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
   completes: (before, change, figure): ParameterValues =>

@@ -50,8 +50,8 @@ class GateKernel implements Kernel {
     this.reset();
   }
 
-  get reductionDb(): number {
-    return this.gain >= 1 ? 0 : Math.max(SILENT_DB, gainToDb(this.gain));
+  tell(out: Float64Array): void {
+    out[0] = this.gain >= 1 ? 0 : Math.max(SILENT_DB, gainToDb(this.gain));
   }
 
   tailSeconds(): number {

@@ -1,12 +1,13 @@
 import { keyParameters } from '../keyInput';
 import { defineEffect, group, number } from '../spec';
+import { REDUCTION } from '../readings';
 
 export const gateSpec = defineEffect({
   id: 'gate',
   name: 'Gate',
   purpose: 'Closes when the sound, or a key, falls below a level: keeps pauses quiet, or opens one sound with another.',
   picture: 'levels',
-  reduces: true,
+  tells: [REDUCTION],
   main: ['threshold', 'range', 'hold', 'release'],
   keyed: true,
   parameters: [

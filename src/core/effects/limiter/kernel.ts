@@ -29,8 +29,8 @@ class LimiterKernel implements Kernel {
     this.reset();
   }
 
-  get reductionDb(): number {
-    return this.limiter.reductionDb;
+  tell(out: Float64Array): void {
+    out[0] = this.limiter.reductionDb;
   }
 
   tailSeconds(): number {

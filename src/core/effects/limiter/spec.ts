@@ -1,11 +1,12 @@
 import { defineEffect, group, number } from '../spec';
+import { REDUCTION } from '../readings';
 
 export const limiterSpec = defineEffect({
   id: 'limiter',
   name: 'Limiter',
   purpose: 'Keeps every peak, also those between samples, under a ceiling.',
   picture: 'levels',
-  reduces: true,
+  tells: [REDUCTION],
   main: ['gain', 'ceiling', 'release'],
   exaggerates: ['gain'],
   parameters: [

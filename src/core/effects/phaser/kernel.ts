@@ -117,8 +117,8 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  get sweepPlace(): number {
-    return this.oscillator.place;
+  tell(out: Float64Array): void {
+    out[0] = this.oscillator.place;
   }
 
   tailSeconds(): number {

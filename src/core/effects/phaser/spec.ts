@@ -1,4 +1,5 @@
 import { choice, defineEffect, group, mixParameter, number, toggle } from '../spec';
+import { SWEEP } from '../readings';
 
 export const STAGE_COUNTS = [2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24] as const;
 
@@ -7,6 +8,7 @@ export const phaserSpec = defineEffect({
   name: 'Phaser',
   purpose: 'All-pass stages beside the sound, whose notches move through the spectrum.',
   picture: 'comb',
+  tells: [SWEEP],
   main: ['centre', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
   parameters: [

@@ -18,6 +18,7 @@ export const saturatorSpec = defineEffect({
   name: 'Saturator',
   purpose: 'Adds harmonics by bending the waveform, from warmth to folding, without false tones from aliasing.',
   picture: 'shape',
+  suitsReturns: true,
   main: ['drive', 'curve', 'mix'],
   exaggerates: ['drive', 'mix'],
   parameters: [

@@ -1,5 +1,6 @@
 import { effectById } from '@/core/effects/registry';
 import { columnsOf, groupsOf } from './columns';
+import { delayView } from './views/delay';
 
 const names = (columns: ReturnType<typeof columnsOf>) => columns.map(({ groups }) => groups.map(([name]) => name));
 
@@ -9,7 +10,7 @@ describe('the controls of an effect', () => {
   const main = ['lines.2.timeLeft', 'lines.2.feedback', 'mix'];
 
   it('stand in groups, of a list those of one item, without what stands elsewhere', () => {
-    const groups = groupsOf(delay, lines, 2, main);
+    const groups = groupsOf(delay, lines, 2, main, delayView.shows);
     expect(groups.map(([name]) => name)).toEqual([
       ...['Time 2', 'Filter 2', 'Sway 2', 'Drive 2', 'Output 2'],
       ...['Flow', 'Wear', 'Duck', 'Output'],

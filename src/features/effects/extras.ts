@@ -1,0 +1,36 @@
+import type { ComponentType, ReactNode } from 'react';
+import type { Insert } from '@/core/session/records';
+
+export interface ItemProps {
+  readonly insert: Insert;
+  /** Which item of its longest list is open, from 1. */
+  readonly item: number;
+  readonly onItem: (item: number) => void;
+}
+
+/** A part of the controls, for effects with too many to be shown at once. */
+export interface ControlPage {
+  readonly id: string;
+  readonly name: (item: number) => string;
+  /** Whether a group of controls, by its heading, stands here. */
+  readonly holds: (heading: string) => boolean;
+}
+
+/** What the large view of an effect has beside what follows from its spec. */
+export interface EffectExtras {
+  /** In place of the picture that its spec names. */
+  readonly Picture?: ComponentType<ItemProps>;
+  /** Under the picture of its movement. */
+  readonly BelowMovement?: ComponentType<{ readonly insert: Insert }>;
+  /** Beside its name. */
+  readonly Tools?: ComponentType<{ readonly insert: Insert }>;
+  /** In place of plain tabs for the items of its list. */
+  readonly Items?: ComponentType<ItemProps>;
+  readonly pages?: readonly ControlPage[];
+  /** Groups of controls, by heading, that stand in a frame of their own. */
+  readonly groups?: Readonly<Record<string, ComponentType<{ readonly insert: Insert; readonly children: ReactNode }>>>;
+  /** Parameters, by id, that `Items` or a frame of `groups` shows. */
+  readonly shows?: (id: string) => boolean;
+  /** Its picture leaves no room for the history of the level it takes away. */
+  readonly withoutHistory?: boolean;
+}
