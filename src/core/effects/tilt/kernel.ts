@@ -1,6 +1,6 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, pow, tan } from '../../math/elementary';
-import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { tiltSpec } from './spec';
@@ -36,6 +36,8 @@ class TiltKernel extends ParameterKernel implements Kernel {
   private readonly weightSteps: Float64Array;
   /** Low-pass states, left and right by turns. */
   private readonly states: Float64Array;
+  private readonly left = new Float64Array(MAXIMUM_BLOCK);
+  private readonly right = new Float64Array(MAXIMUM_BLOCK);
   /** All has arrived. */
   private still = false;
   private gain = 1;
@@ -99,41 +101,50 @@ class TiltKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { shares, shareSteps, weights, weightSteps, states } = this;
-    const count = shares.length;
-    for (let done = 0; done < frames;) {
+    for (let i = 0; i < frames; i++) {
+      this.left[i] = left[i]!;
+      this.right[i] = right[i]!;
+    }
+    for (let from = 0; from < frames;) {
       if (this.offset === 0 && !this.still) {
         this.still = this.slope.settled && this.pivot.settled && this.output.settled;
         this.turn(this.still ? 0 : TICK);
       }
-      const stretch = Math.min(frames - done, TICK - this.offset);
-      let { gain } = this;
-      const { gainStep } = this;
-      for (let i = done; i < done + stretch; i++) {
-        let l = left[i]!;
-        let r = right[i]!;
-        for (let n = 0; n < count; n++) {
-          const share = shares[n]!;
-          const weight = weights[n]!;
-          const toLeft = share * (l - states[2 * n]!);
-          const toRight = share * (r - states[2 * n + 1]!);
-          const lowLeft = states[2 * n]! + toLeft;
-          const lowRight = states[2 * n + 1]! + toRight;
-          states[2 * n] = lowLeft + toLeft + SILENCE - SILENCE;
-          states[2 * n + 1] = lowRight + toRight + SILENCE - SILENCE;
-          l += weight * lowLeft;
-          r += weight * lowRight;
-          shares[n] = share + shareSteps[n]!;
-          weights[n] = weight + weightSteps[n]!;
-        }
-        left[i] = l * gain;
-        right[i] = r * gain;
-        gain += gainStep;
+      const to = Math.min(frames, from + TICK - this.offset);
+      for (let pair = 0; pair < this.pairs.length; pair++) this.pass(pair, from, to);
+      for (let i = from; i < to; i++) {
+        left[i] = this.left[i]! * this.gain;
+        right[i] = this.right[i]! * this.gain;
+        this.gain += this.gainStep;
       }
-      this.gain = gain;
-      this.offset = (this.offset + stretch) % TICK;
-      done += stretch;
+      this.offset = (this.offset + to - from) % TICK;
+      from = to;
     }
+  }
+
+  /** Sends a stretch of the block through one pair. */
+  private pass(pair: number, from: number, to: number): void {
+    const { left, right, states } = this;
+    const shareStep = this.shareSteps[pair]!;
+    const weightStep = this.weightSteps[pair]!;
+    let share = this.shares[pair]!;
+    let weight = this.weights[pair]!;
+    let stateLeft = states[2 * pair]!;
+    let stateRight = states[2 * pair + 1]!;
+    for (let i = from; i < to; i++) {
+      const toLeft = share * (left[i]! - stateLeft);
+      const toRight = share * (right[i]! - stateRight);
+      left[i] = left[i]! + weight * (stateLeft + toLeft);
+      right[i] = right[i]! + weight * (stateRight + toRight);
+      stateLeft = stateLeft + 2 * toLeft + SILENCE - SILENCE;
+      stateRight = stateRight + 2 * toRight + SILENCE - SILENCE;
+      share += shareStep;
+      weight += weightStep;
+    }
+    this.shares[pair] = share;
+    this.weights[pair] = weight;
+    states[2 * pair] = stateLeft;
+    states[2 * pair + 1] = stateRight;
   }
 }
 
