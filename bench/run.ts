@@ -83,7 +83,7 @@ function largeMix(): { plan: Plan; samples: Map<string, Samples>; seconds: numbe
     effect,
     bypass: false,
     values: resolveValues(effectById(effect), values, TIMING),
-    key,
+    ...(key ? { inputs: { key } } : {}),
   });
   const clip = (id: string) => planClip(id, seconds * RATE, { assetId: 'sound' });
   const tone = { 'bands.1.on': true, 'bands.2.on': true, 'bands.2.gain': -3 };

@@ -184,7 +184,7 @@ for (const part of parts) {
         clip: {
           id: `${part.id}-${index + 1}`,
           trackId: part.id,
-          assetId: asset.id,
+          source: { kind: 'sound', assetId: asset.id },
           name,
           startBeat: from,
           offsetSeconds,

@@ -77,7 +77,12 @@ export const MIX: readonly Command[] = [
     release: 350,
     knee: 6,
   }),
-  { type: 'insert.key', id: 'under-duck', keyId: 'lamp-keeper', keyTap: 'beforeFader' },
+  {
+    type: 'insert.input',
+    id: 'under-duck',
+    slot: 'key',
+    from: { stripId: 'lamp-keeper', tap: 'beforeFader' },
+  },
   { type: 'strip.set', id: 'under', values: { gainDb: -2 } },
   send('keeper-under', 'lamp-keeper', 'under', -8),
   send('announcer-under', 'announcer', 'under', -9),

@@ -89,7 +89,7 @@ const plan: Plan = {
                 { kind: 'walk', rateHz: 2, phase: 0.5, seed: 4 },
                 {
                   kind: 'follower',
-                  key: { stripId: 'track-0', tap: 'beforeFader' },
+                  inputs: { key: { stripId: 'track-0', tap: 'beforeFader' } },
                   attackSeconds: 0.01,
                   releaseSeconds: 0.1,
                   gainDb: 6,
@@ -119,7 +119,7 @@ const plan: Plan = {
         insert('return', 'delay', { mix: 100 }),
         {
           ...insert('duck', 'compressor', { threshold: -30, lookahead: 3, keyLowCut: 200 }),
-          key: { stripId: 'track-0', tap: 'beforeFader' },
+          inputs: { key: { stripId: 'track-0', tap: 'beforeFader' } },
         },
         insert('drift', 'autopan', { shape: 'smoothRandom', rate: 3 }),
       ],

@@ -69,7 +69,7 @@ export function runWithEvents(
 ): { left: Float32Array; right: Float32Array } {
   const left = sound.left.slice();
   const right = sound.right.slice();
-  const key = effectById(effect).keyed ? { left: new Float32Array(128), right: new Float32Array(128) } : null;
+  const key = effectById(effect).inputs ? { left: new Float32Array(128), right: new Float32Array(128) } : null;
   let next = 0;
   for (let at = 0, turn = 0; at < left.length; turn++) {
     for (; next < events.length && events[next]!.at <= at; next++) {
@@ -82,7 +82,7 @@ export function runWithEvents(
       key.left.set(sound.right.subarray(at, at + count));
       key.right.set(sound.left.subarray(at, at + count));
     }
-    kernel.process(left.subarray(at, at + count), right.subarray(at, at + count), count, key);
+    kernel.process(left.subarray(at, at + count), right.subarray(at, at + count), count, key ? [key] : []);
     at += count;
   }
   return { left, right };

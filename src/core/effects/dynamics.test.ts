@@ -52,7 +52,7 @@ function gainUnderKey(
     const frames = Math.min(128, key.length - at);
     const block = { left: left.slice(at, at + frames), right: right.slice(at, at + frames) };
     const keyBlock: KeySound = { left: key.slice(at, at + frames), right: key.slice(at, at + frames) };
-    kernel.process(block.left, block.right, frames, keyBlock);
+    kernel.process(block.left, block.right, frames, [keyBlock]);
     out.set(block.left, at);
   }
   return out.map((x) => db(Math.max(1e-9, x) / 0.5));

@@ -34,9 +34,11 @@ export interface Kernel {
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
   reset(): void;
-  /** @param key sound that steers a keyed effect; without one its own input does */
-  process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void;
+  /** @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there */
+  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void;
 }
+
+export type Inputs = readonly (KeySound | null)[];
 
 export interface KeySound {
   readonly left: Float32Array;

@@ -1,9 +1,17 @@
 import { MAXIMUM_BLOCK, type KeySound } from './kernel';
 import { StateVariableFilter } from '../dsp/stateVariableFilter';
-import { number, toggle, type Parameter } from './spec';
+import { number, toggle, type InputSpec, type Parameter } from './spec';
 
 export const KEY_LOWEST_HZ = 20;
 export const KEY_HIGHEST_HZ = 20000;
+
+/** The sound that steers an effect, chosen under a heading. */
+export const keyOf = (group: string): InputSpec => ({
+  id: 'key',
+  name: 'Key',
+  help: 'The sound whose level steers this effect.',
+  group,
+});
 
 /** The tone of the key, alike in all keyed effects. */
 export const keyParameters = (): Parameter[] => [

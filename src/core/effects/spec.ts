@@ -78,6 +78,16 @@ export interface ListSpec {
   readonly itemDefaults?: readonly ParameterValues[];
 }
 
+export interface InputSpec {
+  /** The contract: sessions name it. */
+  readonly id: string;
+  readonly name: string;
+  /** One plain line. */
+  readonly help: string;
+  /** Heading under which it is chosen. */
+  readonly group: string;
+}
+
 export interface EffectSpec {
   readonly id: string;
   readonly name: string;
@@ -89,8 +99,8 @@ export interface EffectSpec {
   /** The three or four parameters shown first and in the chain. */
   readonly main: readonly string[];
   readonly presets: readonly Preset[];
-  /** It can be steered by the sound of another track. */
-  readonly keyed?: boolean;
+  /** Sounds of other tracks that it can listen to, beside what goes through it. */
+  readonly inputs?: readonly InputSpec[];
   readonly picture: PictureKind;
   /** What its kernel tells of itself while it works, in this order. */
   readonly tells?: readonly Reading[];

@@ -329,7 +329,7 @@ describe('routing', () => {
       track('slow', [at], [late('l1')]),
       planStrip('first', { inserts: [late('l2')] }),
       planStrip('second', {
-        inserts: [late('l3'), { ...insert('k', 'utility'), key: { stripId: 'slow', tap: 'beforeFader' } }],
+        inserts: [late('l3'), { ...insert('k', 'utility'), inputs: { key: { stripId: 'slow', tap: 'beforeFader' } } }],
       }),
       main,
     ];
@@ -354,14 +354,14 @@ describe('routing', () => {
     const keyed = track(
       'sound',
       [clip('impulse', { startFrame: 40, gain: 0.2 })],
-      [{ ...insert('k', 'utility'), key: { stripId: 'key', tap: 'beforeFader' } }],
+      [{ ...insert('k', 'gate'), inputs: { key: { stripId: 'key', tap: 'beforeFader' } } }],
     );
     const engine = new Engine(RATE);
     for (const [id, sound] of samples) engine.setSamples(id, sound);
     engine.applyPlan(routed([slowKey, keyed, main], [out('sound')]));
     const [node] = engine.strip('sound')!.inserts;
-    jest.spyOn(node!.kernel, 'process').mockImplementation((left, _right, frames, key) => {
-      for (let i = 0; i < frames; i++) if (left[i]! > 0.1 && key!.left[i]! > 0.1) seen.push(i);
+    jest.spyOn(node!.kernel, 'process').mockImplementation((left, _right, frames, inputs) => {
+      for (let i = 0; i < frames; i++) if (left[i]! > 0.1 && inputs![0]!.left[i]! > 0.1) seen.push(i);
     });
     engine.play();
     for (let block = 0; block < 20; block++) engine.renderBlock(new Float32Array(128), new Float32Array(128), 128);

@@ -8,7 +8,7 @@ import { Compensation } from './compensation';
 import { CurveReader, sameCurve } from './curve';
 import { LevelMatch } from './levelMatch';
 import { modulated, Modulation } from './modulation';
-import { OWN_KEY, type PlanInsert } from './plan';
+import type { PlanInsert } from './plan';
 import type { Probe } from './probe';
 
 const FADE_SECONDS = 0.015;
@@ -45,8 +45,10 @@ export class InsertNode {
   leaving = false;
   /** Frames by which the sound that arrives here is behind the session. */
   lateFrames = 0;
-  /** Sound that steers it; null for its own input. */
-  private key: KeySound | null = null;
+  /** Other sounds that it listens to, by the slots of its spec; null where its own input takes the place. */
+  private inputs: (KeySound | null)[];
+  private readonly slots: readonly string[];
+  private listens = false;
   /** It has a sweep of its own, which goes on while the session stands still. */
   private readonly sweeps: boolean;
   /** Somebody watches the sound before and after it. */
@@ -76,7 +78,8 @@ export class InsertNode {
   };
   private readonly slice = { left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) };
   private readonly part = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
-  private readonly partKey = { left: new Float32Array(TICK), right: new Float32Array(TICK) };
+  private readonly partInputs: (KeySound | null)[];
+  private readonly partSounds: readonly KeySound[];
 
   /** @param fresh true when nothing sounds yet, so that no fade is needed */
   constructor(
@@ -87,7 +90,12 @@ export class InsertNode {
     const factory = KERNELS[insert.effect];
     if (!factory) throw new Error(`No kernel for the effect ${insert.effect}`);
     this.id = insert.id;
-    this.sweeps = readingAt(effectById(insert.effect), 'place') !== null;
+    const spec = effectById(insert.effect);
+    this.sweeps = readingAt(spec, 'place') !== null;
+    this.slots = (spec.inputs ?? []).map(({ id }) => id);
+    this.inputs = this.slots.map(() => null);
+    this.partInputs = this.slots.map(() => null);
+    this.partSounds = this.slots.map(() => ({ left: new Float32Array(TICK), right: new Float32Array(TICK) }));
     this.values = [...insert.values];
     this.bypass = insert.bypass;
     try {
@@ -137,7 +145,8 @@ export class InsertNode {
 
   /** Takes up the sounds it listens to, by slot. */
   listenTo(sounds: ReadonlyMap<string, KeySound>): void {
-    this.key = sounds.get(OWN_KEY) ?? null;
+    this.inputs = this.slots.map((slot) => sounds.get(slot) ?? null);
+    this.listens = this.inputs.some((one) => one !== null);
     for (const modulation of this.modulations) modulation.sound = sounds.get(modulation.plan.id) ?? null;
   }
 
@@ -233,7 +242,7 @@ export class InsertNode {
 
   /** Works on the block, or passes over the parts of it for which the effect is at rest. */
   private work(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
-    const restless = this.kernel.rests === undefined || this.key !== null;
+    const restless = this.kernel.rests === undefined || this.listens;
     if (restless && !this.resting) {
       this.workOn(left, right, frames, position, moving);
       return;
@@ -336,7 +345,7 @@ export class InsertNode {
     if (returned) this.clock = frame;
     const begin = this.clock;
     if (this.driven.length === 0) {
-      if (left && right) this.kernel.process(left, right, frames, this.key);
+      if (left && right) this.kernel.process(left, right, frames, this.inputs);
     } else {
       if (left && right) {
         this.own.left = left;
@@ -359,10 +368,14 @@ export class InsertNode {
   }
 
   private processPart(left: Float32Array, right: Float32Array, from: number, frames: number): void {
-    const { part, partKey, key } = this;
+    const { part, partInputs, partSounds, inputs } = this;
     copy(left, right, from, part.left, part.right, 0, frames);
-    if (key) copy(key.left, key.right, from, partKey.left, partKey.right, 0, frames);
-    this.kernel.process(part.left, part.right, frames, key && partKey);
+    for (let n = 0; n < inputs.length; n++) {
+      const input = inputs[n];
+      if (input) copy(input.left, input.right, from, partSounds[n]!.left, partSounds[n]!.right, 0, frames);
+      partInputs[n] = input ? partSounds[n]! : null;
+    }
+    this.kernel.process(part.left, part.right, frames, partInputs);
     copy(part.left, part.right, 0, left, right, from, frames);
   }
 

@@ -14,7 +14,6 @@ const insertOf = (effect: string, id: string): PlanInsert => ({
   effect,
   bypass: false,
   values: values.get(effect)!,
-  key: null,
 });
 const planOf = (inserts: readonly PlanInsert[]): Plan => ({
   sampleRate: RATE,

@@ -79,8 +79,8 @@ export interface PlanInsert {
   readonly bypass: boolean;
   /** Plays what it adds to the sound and takes from it instead of the sound itself. */
   readonly difference?: boolean;
-  /** Null for the effect's own input. */
-  readonly key?: PlanKey | null;
+  /** What it listens to, by slot of its spec; its own input takes the place of what is not there. */
+  readonly inputs?: Readonly<Record<string, PlanKey>>;
   /** Automation by the place of the parameter. */
   readonly curves?: readonly { readonly index: number; readonly curve: PlanCurve }[];
   readonly modulations?: readonly PlanModulation[];
@@ -136,16 +136,13 @@ export type PlanChange =
   | ({ readonly kind: 'level'; readonly stripId: string } & PlanLevel)
   | { readonly kind: 'edge'; readonly edgeId: string; readonly gain: number };
 
-/** Every strip that an effect listens to, as its key or through followers. */
+/** Every strip that an effect listens to, through its own inputs or through followers. */
 export function keysOf(insert: PlanInsert): { readonly slot: string; readonly key: PlanKey }[] {
   const followed = (insert.modulations ?? []).flatMap(({ id, source }) =>
     source.kind === 'follower' && source.key ? [{ slot: id, key: source.key }] : [],
   );
-  return insert.key ? [{ slot: OWN_KEY, key: insert.key }, ...followed] : followed;
+  return [...Object.entries(insert.inputs ?? {}).map(([slot, key]) => ({ slot, key })), ...followed];
 }
-
-/** The slot of the key that steers the effect itself. */
-export const OWN_KEY = 'key';
 
 /** The parameters that modulations move, in the order of the plan. */
 export function movedParameters(plan: Plan): { readonly insertId: string; readonly index: number }[] {

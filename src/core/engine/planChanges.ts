@@ -11,7 +11,7 @@ const insertRest = (insert: PlanInsert) => [
   insert.id,
   insert.effect,
   insert.difference ?? false,
-  insert.key ?? null,
+  insert.inputs ?? null,
   insert.modulations ?? null,
 ];
 const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];

@@ -1,3 +1,4 @@
+import { effectById } from '../effects/registry';
 import { keysOf, type Plan, type PlanClip, type PlanInsert, type PlanStrip, type Samples } from './plan';
 
 /** A strip at unit level; what is given replaces the defaults. */
@@ -23,8 +24,8 @@ const SOUND = 'sound';
 const KEY = 'key';
 
 /**
- * A plan that plays one sound through a chain of effects, unmoved by automation and modulation, and the sounds for it. With a key every keyed effect listens
- * to that, otherwise to its own input.
+ * A plan that plays one sound through a chain of effects, unmoved by automation and modulation, and the sounds for it. With a key every effect that can
+ * listen to another sound listens to that, otherwise to its own input.
  */
 export function chainPlan(
   inserts: readonly PlanInsert[],
@@ -35,9 +36,16 @@ export function chainPlan(
   const frames = sound.left.length;
   const player = (id: string, chain: readonly PlanInsert[], length: number) =>
     planStrip(id, { clips: [planClip(id, length)], inserts: chain });
+  const listening = (effect: string) =>
+    Object.fromEntries(
+      (key ? (effectById(effect).inputs ?? []) : []).map(({ id }) => [
+        id,
+        { stripId: KEY, tap: 'beforeFader' as const },
+      ]),
+    );
   const keyed = inserts.map((insert) => ({
     ...insert,
-    key: key ? { stripId: KEY, tap: 'beforeFader' as const } : null,
+    inputs: listening(insert.effect),
     curves: [],
     modulations: [],
   }));

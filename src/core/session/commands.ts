@@ -18,9 +18,11 @@ import {
   type Comparison,
   type CollectionName,
   type Insert,
+  type InsertInput,
   type Lane,
   type Modulator,
   type Point,
+  type Print,
   type Return,
   type Section,
   type Send,
@@ -63,7 +65,7 @@ export type Command =
       index: number;
       values?: Record<string, ParameterValue>;
     }
-  | { type: 'insert.key'; id: string; keyId: string | null; keyTap: Insert['keyTap'] }
+  | { type: 'insert.input'; id: string; slot: string; from: InsertInput | null }
   | { type: 'insert.set'; id: string; values: Record<string, ParameterValue> }
   | { type: 'insert.bypass'; id: string; bypass: boolean }
   | { type: 'insert.move'; id: string; to: number }
@@ -77,6 +79,10 @@ export type Command =
   | { type: 'modulator.remove'; id: string }
   | { type: 'comparison.choose'; id: string; slot: SlotName }
   | { type: 'comparison.remove'; id: string }
+  | { type: 'print.add'; print: Print }
+  /** What has come of a print; its sound is in the session already. */
+  | { type: 'print.made'; id: string; made: Print['made'] }
+  | { type: 'print.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
 
 /** Points of a lane that give way to others: moving one of two thousand is a change of one. */
@@ -243,6 +249,20 @@ function removeSend(draft: SessionDocument, id: string): void {
   forget(draft, id);
 }
 
+/** Takes a print away; clips that play it go with it, and a strip it stands for works again. */
+function removePrint(draft: SessionDocument, id: string): void {
+  for (const strip of channels(draft)) if (strip.frozen === id) strip.frozen = null;
+  for (const { id: clipId, source } of Object.values(draft.clips)) {
+    if (source.kind === 'print' && source.printId === id) removeClip(draft, clipId);
+  }
+  delete draft.prints[id];
+}
+
+/** Lets an effect listen to strips no more. */
+function dropInputs(insert: Insert, gone: (stripId: string) => boolean): void {
+  for (const [slot, { stripId }] of Object.entries(insert.inputs)) if (gone(stripId)) delete insert.inputs[slot];
+}
+
 /** Removes a track, return or group with everything on it; what it fed or steered goes on without it. */
 function removeStrip(draft: SessionDocument, id: string): void {
   const strip = need(channelOf(draft, id), `track ${id}`);
@@ -252,7 +272,8 @@ function removeStrip(draft: SessionDocument, id: string): void {
     if (send.fromId === id || send.toId === id) removeSend(draft, send.id);
   }
   for (const other of channels(draft)) if (other.outputId === id) other.outputId = MAIN_ID;
-  for (const insert of Object.values(draft.inserts)) if (insert.keyId === id) insert.keyId = null;
+  for (const insert of Object.values(draft.inserts)) dropInputs(insert, (stripId) => stripId === id);
+  for (const print of Object.values(draft.prints)) if (print.recipe.stripId === id) removePrint(draft, print.id);
   for (const modulator of Object.values(draft.modulators)) if (modulator.followId === id) modulator.followId = null;
   forget(draft, id);
   for (const list of [draft.session.trackIds, draft.session.returnIds]) {
@@ -292,9 +313,8 @@ function chooseSlot(draft: SessionDocument, id: string, slot: SlotName): void {
   const slots = { ...comparison.slots, [comparison.current]: heard, [slot]: next };
   for (const lane of heard.lanes) removeLane(draft, lane.id);
   // What a slot refers to may have gone in the meantime.
-  const inserts = next.inserts.map((insert) =>
-    insert.keyId !== null && !channelOf(draft, insert.keyId) ? { ...insert, keyId: null } : insert,
-  );
+  const inserts = next.inserts.map((insert) => ({ ...insert, inputs: { ...insert.inputs } }));
+  for (const insert of inserts) dropInputs(insert, (stripId) => !channelOf(draft, stripId));
   if (draft.inserts[id]) draft.inserts[id] = inserts[0]!;
   else replaceChain(draft, id, inserts);
   for (const lane of next.lanes) {
@@ -386,8 +406,7 @@ function execute(draft: SessionDocument, command: Command): void {
         effect: spec.id,
         bypass: false,
         values,
-        keyId: null,
-        keyTap: 'beforeFader',
+        inputs: {},
       };
       strip.insertIds.splice(Math.max(0, Math.min(strip.insertIds.length, command.index)), 0, command.id);
       return;
@@ -399,9 +418,10 @@ function execute(draft: SessionDocument, command: Command): void {
       Object.assign(insert.values, completed(spec, { ...insert.values }, change, timingOf(draft)));
       return;
     }
-    case 'insert.key': {
-      const { keyId, keyTap } = command;
-      Object.assign(need(draft.inserts[command.id], `effect ${command.id}`), { keyId, keyTap });
+    case 'insert.input': {
+      const { inputs } = need(draft.inserts[command.id], `effect ${command.id}`);
+      if (command.from) inputs[command.slot] = { ...command.from };
+      else delete inputs[command.slot];
       return;
     }
     case 'insert.bypass':
@@ -441,6 +461,16 @@ function execute(draft: SessionDocument, command: Command): void {
       return;
     case 'comparison.remove':
       delete draft.comparisons[command.id];
+      return;
+    case 'print.add':
+      draft.prints[command.print.id] = { ...command.print };
+      return;
+    case 'print.made':
+      need(draft.prints[command.id], `print ${command.id}`).made = command.made && { ...command.made };
+      return;
+    case 'print.remove':
+      need(draft.prints[command.id], `print ${command.id}`);
+      removePrint(draft, command.id);
       return;
     case 'all':
       for (const one of command.commands) execute(draft, one);

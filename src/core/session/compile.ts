@@ -16,6 +16,7 @@ import { planClip, planStrip, tapPlan } from '../engine/plans';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import type { Timing } from '../effects/noteValues';
+import { frozenSound, soundOf } from './prints';
 import { cornersOf, curveOf, laneParameter } from './lanes';
 import { Memo } from './memo';
 import {
@@ -197,7 +198,7 @@ function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
       effect: insert.effect,
       bypass: off || insert.bypass,
       values: resolveValues(spec, insert.values, timing),
-      key: insert.keyId === null ? null : { stripId: insert.keyId, tap: insert.keyTap },
+      ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
       ...(curves.length > 0 ? { curves } : {}),
       ...(modulations.length > 0 ? { modulations } : {}),
     };
@@ -264,18 +265,21 @@ function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource |
 function trimInsert(id: string, gainDb: number): PlanInsert {
   const spec = effectById('utility');
   const values = resolveValues(spec, { gain: gainDb }, { tempoBpm: 120, beatsPerBar: 4 });
-  return { id: `${id}>trim`, effect: spec.id, bypass: false, values, key: null };
+  return { id: `${id}>trim`, effect: spec.id, bypass: false, values };
 }
 
-function compileClip(work: Work, clip: Clip): PlanClip {
+/** A clip as the engine plays it; null while what it plays has not been made. */
+function compileClip(work: Work, clip: Clip): PlanClip | null {
   const { document, memo, perBeat } = work;
   const { sampleRateHz } = document.session;
   const gainCurve = curve(work, clip.id, 'gainDb', factor);
-  return memo.keep(`clip ${clip.id}`, [clip, perBeat, sampleRateHz, gainCurve], () => {
+  const assetId = soundOf(document, clip.source);
+  return memo.keep(`clip ${clip.id}`, [clip, assetId, perBeat, sampleRateHz, gainCurve], () => {
+    if (assetId === null) return null;
     const frames = (seconds: number) => Math.round(seconds * sampleRateHz);
     return {
       id: clip.id,
-      assetId: clip.assetId,
+      assetId,
       startFrame: Math.round(clip.startBeat * perBeat),
       offsetFrame: frames(clip.offsetSeconds),
       lengthFrames: frames(clip.lengthSeconds),
@@ -289,15 +293,15 @@ function compileClip(work: Work, clip: Clip): PlanClip {
 
 function clipsOf(work: Work, stripId: string): readonly PlanClip[] {
   const { document } = work;
-  const frozen = channelOf(document, stripId)?.frozen;
-  if (frozen) {
-    const asset = document.assets[frozen.assetId]!;
+  const frozen = frozenSound(document, stripId);
+  if (frozen !== null) {
+    const asset = document.assets[frozen]!;
     const lengthFrames = Math.round((asset.frames / asset.sampleRateHz) * document.session.sampleRateHz);
-    return [planClip(`${stripId}>print`, lengthFrames, { assetId: frozen.assetId })];
+    return [planClip(`${stripId}>print`, lengthFrames, { assetId: frozen })];
   }
   return [...(work.clips.get(stripId) ?? [])]
     .sort((a, b) => a.startBeat - b.startBeat || (a.id < b.id ? -1 : 1))
-    .map((clip) => compileClip(work, clip));
+    .flatMap((clip) => compileClip(work, clip) ?? []);
 }
 
 function compileStrip(
@@ -308,9 +312,9 @@ function compileStrip(
 ): PlanStrip {
   const { document, memo } = work;
   const strip = stripOf(document, stripId)!;
-  const frozen = channelOf(document, stripId)?.frozen ?? null;
+  const frozen = frozenSound(document, stripId);
   const off = document.session.effectsOff || strip.bypass;
-  const inserts = frozen ? [] : strip.insertIds.map((id) => compileInsert(work, id, off));
+  const inserts = frozen !== null ? [] : strip.insertIds.map((id) => compileInsert(work, id, off));
   const clips = clipsOf(work, stripId);
   const trim = trims[stripId];
   const own = inserts.map(({ id }) => trims[id]);
@@ -319,9 +323,8 @@ function compileStrip(
   const gain = curve(work, stripId, 'gainDb', factor);
   const pan = curve(work, stripId, 'pan', hundredth);
   const opens = audible || strip.mute ? curve(work, stripId, 'mute', open) : undefined;
-  const asset = frozen && document.assets[frozen.assetId];
   // A frozen strip's clip is made anew each time, of these.
-  const from = frozen ? [frozen.assetId, asset, document.session.sampleRateHz] : clips;
+  const from = frozen !== null ? [document.assets[frozen], document.session.sampleRateHz] : clips;
   const all = [strip, trim, audible, gain, pan, opens, ...own, ...apart, ...inserts, 'clips', ...from];
   return memo.keep(`strip ${stripId}`, all, () => {
     const curves = { ...given('gain', gain), ...given('pan', pan), ...given('audible', opens) };
@@ -332,7 +335,7 @@ function compileStrip(
     return {
       id: stripId,
       clips,
-      inserts: trim === undefined || frozen ? chain : [...chain, trimInsert(stripId, trim)],
+      inserts: trim === undefined || frozen !== null ? chain : [...chain, trimInsert(stripId, trim)],
       gain: factor(strip.gainDb),
       pan: strip.pan / 100,
       audible,
@@ -383,7 +386,7 @@ export class Compiler {
     const listening = listeningTo(document, connections, options.ignoreSolo ?? false);
     const edges = connections.flatMap((connection): PlanEdge[] => {
       const { kind, id, fromId, toId } = connection;
-      if (!carriesSound(connection) || channelOf(document, toId)?.frozen) return [];
+      if (!carriesSound(connection) || frozenSound(document, toId) !== null) return [];
       const passes = listening.open(connection);
       if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
       const send = document.sends[id]!;
@@ -461,10 +464,4 @@ export function compileTap(document: SessionDocument, stripId: string, options: 
         : { ...strip, ...given('curves', curves) },
     ),
   };
-}
-
-/** Tells whether anything has changed that the print of a strip depends on. */
-export function printSource(document: SessionDocument, stripId: string): string {
-  const plain = (_: string, value: unknown) => (value instanceof Float64Array ? [...value] : value);
-  return fingerprint(JSON.stringify(compileTap(document, stripId), plain));
 }

@@ -2,6 +2,7 @@ import { KinetikonError } from '../errors';
 import { toVersion2 } from './migrations/toVersion2';
 import { toVersion3 } from './migrations/toVersion3';
 import { toVersion4 } from './migrations/toVersion4';
+import { toVersion5 } from './migrations/toVersion5';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -10,6 +11,7 @@ const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Reco
   1: toVersion2,
   2: toVersion3,
   3: toVersion4,
+  4: toVersion5,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });

@@ -117,7 +117,7 @@ describe('lanes', () => {
         clip: {
           id: 'c',
           trackId: 'a',
-          assetId: SOUND,
+          source: { kind: 'sound', assetId: SOUND },
           name: 'c',
           startBeat: 4,
           offsetSeconds: 0,

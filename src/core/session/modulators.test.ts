@@ -74,7 +74,7 @@ describe('modulators', () => {
     expect(compileTap(document, 'a').strips.map(({ id }) => id)).toContain('b');
     const both: Command[] = [
       { type: 'insert.add', stripId: 'b', id: 'other', effect: 'utility', index: 0 },
-      { type: 'insert.key', id: 'sweep', keyId: null, keyTap: 'beforeFader' },
+      { type: 'insert.input', id: 'sweep', slot: 'key', from: null },
     ];
     const more = applyCommand(document, { type: 'all', commands: both }, '').document;
     const circle: Command = {

@@ -10,7 +10,7 @@ import { validateValues } from '../effects/resolve';
 import { number, type ParameterValue } from '../effects/spec';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 4;
+export const DOCUMENT_VERSION = 5;
 
 export const NAME_LENGTH = 120;
 export const TEMPO = { min: 20, max: 300 } as const;
@@ -97,18 +97,8 @@ const channelShape = {
   ...stripShape,
   /** The main output or a group. */
   outputId: id(),
-  /** The sound printed with all effects, which plays in their place. */
-  frozen: yup
-    .object({
-      assetId: assetId(),
-      /** What it was printed from, to notice that it has changed. */
-      source: yup.string().strict().required(),
-    })
-    .noUnknown()
-    .strict()
-    .nullable()
-    .defined()
-    .default(null),
+  /** The print of it with all effects, which plays in their place. */
+  frozen: id().nullable().defined().default(null),
 };
 
 export const mainSchema = record(stripShape);
@@ -218,10 +208,25 @@ export const modulatorSchema = record({
   targets: yup.array(targetSchema).strict().required().max(64),
 });
 
+/** What a clip plays: a sound as it is, or what has been made of others. */
+export type ClipSource =
+  { readonly kind: 'sound'; readonly assetId: string } | { readonly kind: 'print'; readonly printId: string };
+
 export const clipSchema = record({
   id: id(),
   trackId: id(),
-  assetId: id(),
+  source: yup.lazy((value: { kind?: unknown } | undefined) =>
+    value?.kind === 'print'
+      ? record({ kind: yup.string<'print'>().required(), printId: id() })
+      : record({
+          kind: yup
+            .string<'sound'>()
+            .strict()
+            .required()
+            .oneOf(['sound'] as const),
+          assetId: id(),
+        }),
+  ),
   name: name(),
   startBeat: figure(0, LONGEST_BEATS),
   /** Sound left out at the beginning. */
@@ -246,9 +251,36 @@ export const insertSchema = record({
   effect: yup.string().strict().required(),
   bypass: flag(),
   values: yup.object().strict().required(),
-  /** The strip that steers a keyed effect; null for the effect's own input. */
-  keyId: id().nullable().defined().default(null),
-  keyTap: yup.string<Tap>().strict().required().oneOf(TAPS),
+  /** Strips that it listens to, by slot of its spec; where none is named, its own input takes the place. */
+  inputs: yup.object().strict().required(),
+});
+
+const inputSchema = record({ stripId: id(), tap: yup.string<Tap>().strict().required().oneOf(TAPS) });
+
+/** Something computed from other things of the session: how, and what came of it when it was last done. */
+export const printSchema = record({
+  id: id(),
+  /** A strip with all its effects, before its fader. */
+  recipe: record({
+    kind: yup
+      .string<'strip'>()
+      .strict()
+      .required()
+      .oneOf(['strip'] as const),
+    stripId: id(),
+  }),
+  /** Null until it has been made. */
+  made: yup
+    .object({
+      assetId: assetId(),
+      /** Of all that it was made from, to notice that something has changed. */
+      fingerprint: yup.string().strict().defined().max(80),
+    })
+    .noUnknown()
+    .strict()
+    .nullable()
+    .defined()
+    .default(null),
 });
 
 const slotSchema = record({
@@ -283,9 +315,14 @@ export type Lane = yup.InferType<typeof laneSchema>;
 export type Modulator = yup.InferType<typeof modulatorSchema>;
 export type ModulationTarget = yup.InferType<typeof targetSchema>;
 export type SlotName = 'A' | 'B' | 'C' | 'D';
-export type Clip = yup.InferType<typeof clipSchema>;
+export type Clip = Omit<yup.InferType<typeof clipSchema>, 'source'> & { source: ClipSource };
+export type Print = yup.InferType<typeof printSchema>;
 export type Asset = yup.InferType<typeof assetSchema>;
-export type Insert = Omit<yup.InferType<typeof insertSchema>, 'values'> & { values: Record<string, ParameterValue> };
+export type InsertInput = yup.InferType<typeof inputSchema>;
+export type Insert = Omit<yup.InferType<typeof insertSchema>, 'values' | 'inputs'> & {
+  values: Record<string, ParameterValue>;
+  inputs: Record<string, InsertInput>;
+};
 
 export type Slot = { inserts: Insert[]; lanes: Lane[] };
 export type Comparison = {
@@ -309,6 +346,7 @@ export interface SessionDocument {
   lanes: Record<string, Lane>;
   modulators: Record<string, Modulator>;
   comparisons: Record<string, Comparison>;
+  prints: Record<string, Print>;
 }
 
 const SCHEMAS = {
@@ -324,6 +362,7 @@ const SCHEMAS = {
   lanes: laneSchema,
   modulators: modulatorSchema,
   comparisons: comparisonSchema,
+  prints: printSchema,
 } as const;
 
 export type CollectionName = Exclude<keyof typeof SCHEMAS, 'session' | 'main'>;
@@ -359,6 +398,14 @@ function validateInsert(insert: Insert): void {
       kept: 'Nothing was changed.',
     });
   validateValues(spec, insert.values);
+  for (const [slot, input] of Object.entries(insert.inputs)) {
+    if (!spec.inputs?.some((one) => one.id === slot)) throw refusal(`${spec.name} has no input ${slot}.`);
+    try {
+      inputSchema.validateSync(input, { strict: true });
+    } catch (error) {
+      throw refusal(`The input ${slot} of ${spec.name} is damaged.`, error);
+    }
+  }
 }
 
 /** An empty session. */
@@ -392,6 +439,7 @@ export function newDocument(sessionName: string): SessionDocument {
     lanes: {},
     modulators: {},
     comparisons: {},
+    prints: {},
   };
 }
 

@@ -36,7 +36,13 @@ export function validateReferences(document: SessionDocument): void {
   }
   for (const clip of Object.values(document.clips)) {
     if (!document.tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
-    if (!document.assets[clip.assetId]) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
+    const { source } = clip;
+    const there = source.kind === 'sound' ? document.assets[source.assetId] : document.prints[source.printId];
+    if (!there) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
+  }
+  for (const { recipe, made } of Object.values(document.prints)) {
+    if (!channelOf(document, recipe.stripId)) throw refusal('There is a print of a track that is not there.');
+    if (made && !document.assets[made.assetId]) throw refusal('The sound of a print is not there.');
   }
   validateTempo(document);
   validateModulators(document);
@@ -76,7 +82,7 @@ function validateRouting(document: SessionDocument): void {
     if (strip.outputId !== MAIN_ID && document.returns[strip.outputId]?.role !== 'group') {
       throw refusal(`${strip.name} can feed the main output or a group, nothing else.`);
     }
-    if (strip.frozen && !document.assets[strip.frozen.assetId]) {
+    if (strip.frozen !== null && !document.prints[strip.frozen]?.made) {
       throw refusal(`The print of ${strip.name} is not there.`);
     }
   }
@@ -91,8 +97,8 @@ function validateRouting(document: SessionDocument): void {
     pairs.add(pair);
   }
   for (const insert of Object.values(document.inserts)) {
-    if (insert.keyId !== null && !channelOf(document, insert.keyId)) {
-      throw refusal(`The key of an effect comes from a track that is not there.`);
+    for (const { stripId } of Object.values(insert.inputs)) {
+      if (!channelOf(document, stripId)) throw refusal(`An effect listens to a track that is not there.`);
     }
   }
   signalOrder(document);

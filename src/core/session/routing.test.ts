@@ -2,7 +2,8 @@ import { readFileSync } from 'node:fs';
 import { largest } from '../../../test/support/render';
 import { renderPlan } from '../engine/render';
 import { applyCommand, type Command } from './commands';
-import { compile, compileTap, printSource } from './compile';
+import { compile, compileTap } from './compile';
+import { isFresh, printsBehind, printWork } from './printing';
 import { validateDocument } from './document';
 import { DOCUMENT_VERSION, newDocument, type SessionDocument } from './records';
 
@@ -11,7 +12,14 @@ const send = (id: string, fromId: string, toId: string, more = {}): Command => (
   type: 'send.add',
   send: { id, fromId, toId, gainDb: 0, tap: 'afterFader', mute: false, ...more },
 });
-const key = (id: string, keyId: string): Command => ({ type: 'insert.key', id, keyId, keyTap: 'beforeFader' });
+const key = (id: string, stripId: string): Command => ({
+  type: 'insert.input',
+  id,
+  slot: 'key',
+  from: { stripId, tap: 'beforeFader' },
+});
+const strip = (stripId: string) => ({ id: `${stripId}-print`, recipe: { kind: 'strip' as const, stripId } });
+const of = (document: SessionDocument, stripId: string) => printWork(document, strip(stripId)).fingerprint;
 const set = (id: string, values: object): Command => ({ type: 'strip.set', id, values });
 
 /** Two tracks, two returns and a group, with an impulse at 0 on each track. */
@@ -21,7 +29,7 @@ function build(...more: Command[]): SessionDocument {
     clip: {
       id: `clip-${trackId}`,
       trackId,
-      assetId: SOUND,
+      source: { kind: 'sound', assetId: SOUND },
       name: 'click',
       startBeat: 0,
       offsetSeconds: 0,
@@ -91,7 +99,7 @@ describe('routing', () => {
     expect([without.sends, without.lanes, without.inserts]).toEqual([{}, {}, {}]);
     expect(without.tracks.harp!.outputId).toBe('main');
     const unkeyed = does(document, { type: 'strip.remove', id: 'harp' });
-    expect(unkeyed.inserts.duck!.keyId).toBeNull();
+    expect(unkeyed.inserts.duck!.inputs).toEqual({});
   });
 });
 
@@ -159,7 +167,11 @@ describe('freezing', () => {
       type: 'all',
       commands: [
         { type: 'asset.add', asset: { id: PRINT, name: 'print.wav', frames: 4800, sampleRateHz: 48000, channels: 2 } },
-        set('voice', { frozen: { assetId: PRINT, source: printSource(document, 'voice') } }),
+        {
+          type: 'print.add',
+          print: { ...strip('voice'), made: { assetId: PRINT, fingerprint: of(document, 'voice') } },
+        },
+        set('voice', { frozen: 'voice-print' }),
         { type: 'send.remove', id: 'v' },
         set('harp', { mute: true }),
       ],
@@ -175,9 +187,9 @@ describe('freezing', () => {
   });
 
   it('tells when what it depends on has changed, and only then', () => {
-    const source = printSource(document, 'echo');
+    const source = of(document, 'echo');
     const same = [set('voice', { solo: true }), set('echo', { gainDb: -9, pan: 20 }), set('hall', { gainDb: -3 })];
-    for (const command of same) expect(printSource(does(document, command), 'echo')).toBe(source);
+    for (const command of same) expect(of(does(document, command), 'echo')).toBe(source);
     const different: Command[] = [
       set('voice', { gainDb: -3 }),
       { type: 'insert.set', id: 'lim', values: { ceiling: -9 } },
@@ -185,7 +197,57 @@ describe('freezing', () => {
       { type: 'clip.set', id: 'clip-harp', values: { startBeat: 1 } },
       { type: 'session.set', values: { tempoBpm: 90 } },
     ];
-    for (const command of different) expect(printSource(does(document, command), 'echo')).not.toBe(source);
+    for (const command of different) expect(of(does(document, command), 'echo')).not.toBe(source);
+  });
+});
+
+describe('prints', () => {
+  const [FIRST, SECOND] = ['c'.repeat(64), 'd'.repeat(64)];
+  const asset = (id: string): Command => ({
+    type: 'asset.add',
+    asset: { id, name: 'print.wav', frames: 4800, sampleRateHz: 48000, channels: 2 },
+  });
+  const printed = (document: SessionDocument, stripId: string, assetId: string) =>
+    does(document, {
+      type: 'all',
+      commands: [
+        asset(assetId),
+        { type: 'print.add', print: { ...strip(stripId), made: { assetId, fingerprint: of(document, stripId) } } },
+        set(stripId, { frozen: `${stripId}-print` }),
+      ],
+    });
+  const document = build(send('v', 'voice', 'echo'));
+  const both = printed(printed(document, 'voice', FIRST), 'echo', SECOND);
+
+  it('are fresh until something changes that they are made from, also the sound of another print', () => {
+    const fresh = (one: SessionDocument, id: string) => isFresh(one, one.prints[id]!);
+    expect([fresh(both, 'voice-print'), fresh(both, 'echo-print')]).toEqual([true, true]);
+    expect(printsBehind(both, both.prints['echo-print']!)).toEqual(['voice-print']);
+    expect(printsBehind(both, both.prints['voice-print']!)).toEqual([]);
+    const moved = does(both, { type: 'clip.set', id: 'clip-voice', values: { gainDb: -3 } });
+    expect([fresh(moved, 'voice-print'), fresh(moved, 'echo-print')]).toEqual([false, true]);
+    const THIRD = 'e'.repeat(64);
+    const anew = does(moved, {
+      type: 'all',
+      commands: [
+        asset(THIRD),
+        { type: 'print.made', id: 'voice-print', made: { assetId: THIRD, fingerprint: of(moved, 'voice') } },
+      ],
+    });
+    expect([fresh(anew, 'voice-print'), fresh(anew, 'echo-print')]).toEqual([true, false]);
+  });
+
+  it('go with the strip they are of, take their clips along, and let a strip work again', () => {
+    const clip: Command = {
+      type: 'clip.add',
+      clip: { ...both.clips['clip-harp']!, id: 'printed', source: { kind: 'print', printId: 'voice-print' } },
+    };
+    const played = compile(does(both, clip)).strips.find(({ id }) => id === 'harp')!;
+    expect(played.clips.map(({ assetId }) => assetId)).toContain(FIRST);
+    const thawed = does(does(both, clip), { type: 'print.remove', id: 'voice-print' });
+    expect([thawed.tracks.voice!.frozen, thawed.clips.printed]).toEqual([null, undefined]);
+    expect(does(both, { type: 'strip.remove', id: 'voice' }).prints['voice-print']).toBeUndefined();
+    expect(() => does(both, { type: 'print.made', id: 'voice-print', made: null })).toThrow('print of Voice');
   });
 });
 
@@ -227,7 +289,7 @@ describe('documents of version 1', () => {
   it('gain what version 2 has and sound the same', () => {
     const document = validateDocument(JSON.parse(readFileSync('test/fixtures/session-1.json', 'utf8')));
     expect([document.version, document.session.returnIds, document.sends]).toEqual([DOCUMENT_VERSION, [], {}]);
-    expect(Object.values(document.inserts)[0]).toMatchObject({ keyId: null, keyTap: 'beforeFader' });
+    expect(Object.values(document.inserts)[0]).toMatchObject({ inputs: {} });
     expect(validateDocument(document)).toBe(document);
   });
 });

@@ -13,8 +13,10 @@ import {
 /** One strip feeding or steering another. */
 export interface Connection {
   readonly kind: 'output' | 'send' | 'key' | 'follow';
-  /** The send, the keyed insert or the modulator; for an output the strip it leaves. */
+  /** The send, the insert that listens or the modulator; for an output the strip it leaves. */
   readonly id: string;
+  /** Of a key: which input of the insert. */
+  readonly slot?: string;
   readonly fromId: string;
   readonly toId: string;
 }
@@ -30,8 +32,9 @@ export function connectionsOf(document: SessionDocument): Connection[] {
   }
   for (const strip of allStrips(document)) {
     for (const id of strip.insertIds) {
-      const keyId = document.inserts[id]?.keyId;
-      if (keyId) connections.push({ kind: 'key', id, fromId: keyId, toId: strip.id });
+      for (const [slot, { stripId }] of Object.entries(document.inserts[id]?.inputs ?? {})) {
+        connections.push({ kind: 'key', id, slot, fromId: stripId, toId: strip.id });
+      }
     }
   }
   for (const { id, on, kind, followId, followTap, targets } of Object.values(document.modulators)) {

@@ -1,6 +1,7 @@
 import { effectById } from '../effects/registry';
 import { readFileSync } from 'node:fs';
 import { validateDocument } from './document';
+import { isFresh } from './printing';
 import fc from 'fast-check';
 import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
@@ -14,7 +15,7 @@ const SOUND = 'a'.repeat(64);
 const clipOf = (id: string, more: Partial<Clip> = {}): Clip => ({
   id,
   trackId: 'voice',
-  assetId: SOUND,
+  source: { kind: 'sound', assetId: SOUND },
   name: 'Lamp song',
   startBeat: 3,
   offsetSeconds: 0.5,
@@ -116,10 +117,15 @@ const anyCommand: fc.Arbitrary<Command> = fc.oneof(
     values: fc.record({ outputId: fc.constantFrom('main', 'wet', 'bus') }),
   }),
   fc.record({
-    type: fc.constant('insert.key' as const),
+    type: fc.constant('insert.input' as const),
     id: fc.constantFrom('echo', 'u1'),
-    keyId: fc.constantFrom(null, 'voice', 'harp', 'wet'),
-    keyTap: fc.constantFrom('beforeFader' as const, 'afterFader' as const),
+    slot: fc.constantFrom('key', 'other'),
+    from: fc.option(
+      fc.record({
+        stripId: fc.constantFrom('voice', 'harp', 'wet'),
+        tap: fc.constantFrom('beforeFader' as const, 'afterFader' as const),
+      }),
+    ),
   }),
   fc.record({
     type: fc.constant('lane.add' as const),
@@ -262,6 +268,35 @@ describe('documents', () => {
     expect([at('lines.1.on'), at('lines.2.on'), at('lines.1.feedback'), at('routing')]).toEqual([1, 0, 38, 0]);
   });
 
+  it('brings a document of version 4 up to date: keys become inputs, clips have sources, frozen strips their prints', () => {
+    const old = JSON.parse(readFileSync('test/fixtures/session-4.json', 'utf8')) as {
+      [collection: string]: Record<string, Record<string, unknown>>;
+    };
+    const keyed = Object.values(old.inserts!).filter(({ keyId }) => keyId !== null);
+    expect(keyed.length).toBeGreaterThan(0);
+    const [assetId] = Object.keys(old.assets!);
+    const { harp } = old.tracks!;
+    harp!.frozen = { assetId, source: 'f' };
+    const [comparedId] = old.tracks!['lamp-keeper']!.insertIds as string[];
+    old.comparisons![comparedId!] = {
+      id: comparedId,
+      current: 'A',
+      slots: { A: null, B: { inserts: [old.inserts![comparedId!]], lanes: [] }, C: null, D: null },
+    };
+    const document = validateDocument(old);
+    for (const { id, keyId, keyTap } of keyed) {
+      expect(document.inserts[String(id)]!.inputs).toEqual({ key: { stripId: keyId, tap: keyTap } });
+    }
+    for (const { id, source } of Object.values(document.clips)) {
+      expect(source).toEqual({ kind: 'sound', assetId: old.clips![id]!.assetId });
+    }
+    expect(document.comparisons[comparedId!]!.slots.B!.inserts[0]!.inputs).toEqual({});
+    const print = document.prints[document.tracks.harp!.frozen!]!;
+    expect(isFresh(document, print)).toBe(false);
+    const played = compile(document).strips.find(({ id }) => id === 'harp')!;
+    expect([played.inserts, played.clips.map((clip) => clip.assetId)]).toEqual([[], [assetId]]);
+  });
+
   it('brings a document of version 3 up to date: times beyond their range become what they sounded as', () => {
     const old = JSON.parse(readFileSync('test/fixtures/session-3.json', 'utf8')) as SessionDocument;
     const document = validateDocument(old);
@@ -273,7 +308,9 @@ describe('documents', () => {
       12000,
     ]);
     expect(document.lanes['old-lane']!.points.map((point) => point.value)).toEqual([12000, '1/4']);
-    expect(document.clips).toEqual(old.clips);
+    for (const { source, ...clip } of Object.values(document.clips)) {
+      expect({ ...clip, assetId: (source as { assetId: string }).assetId }).toEqual(old.clips[clip.id]);
+    }
     expect(() => validateDocument({ version: 3 })).toThrow('of an older version is damaged');
   });
 });

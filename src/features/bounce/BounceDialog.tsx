@@ -84,7 +84,7 @@ export function BounceDialog() {
     setProgress({ kind: 'running', done: 0 });
     const perBeat = framesPerBeat(document);
     try {
-      const result = await studio.worker.run(
+      const result = await studio.renderer.run(
         {
           kind: 'bounce',
           plan: compile(document),

@@ -1,10 +1,10 @@
 'use client';
 
-import { useMemo, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
-import { isStale } from '../session/freezing';
+import { usePrintState } from '../session/usePrintState';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
@@ -34,7 +34,9 @@ export function Cast() {
     const name = `${role === 'return' ? 'Return' : 'Group'} ${count}`;
     if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
   };
-  const keys = new Set(Object.values(document.inserts).flatMap(({ keyId }) => (keyId === null ? [] : [keyId])));
+  const keys = new Set(
+    Object.values(document.inserts).flatMap(({ inputs }) => Object.values(inputs).map(({ stripId }) => stripId)),
+  );
 
   return (
     <aside className="cast" aria-label="Cast" ref={list}>
@@ -137,9 +139,8 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
   const studio = useStudio();
   const [renaming, setRenaming] = useState(false);
   const isMain = kind === 'main';
-  const frozen = 'frozen' in strip && strip.frozen !== null;
-  const document = useStudioState(({ document }) => (frozen ? document : null));
-  const stale = useMemo(() => document !== null && isStale(document, strip.id), [document, strip.id]);
+  const frozen = 'frozen' in strip ? strip.frozen : null;
+  const stale = (usePrintState(frozen) ?? 'fresh') !== 'fresh';
   const flip = (what: 'mute' | 'solo') =>
     studio.perform(
       { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
@@ -172,7 +173,7 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
           onKeyDown={(event) => event.key === 'F2' && !isMain && setRenaming(true)}
         >
           {strip.name}
-          {frozen && (
+          {frozen !== null && (
             <Snowflake
               size={10}
               className={stale ? 'stale' : undefined}

@@ -11,13 +11,15 @@ import {
 } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Plus, Power, Snowflake } from 'lucide-react';
-import { useMemo } from 'react';
+
 import Dropdown from 'react-bootstrap/Dropdown';
 import { EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
 import { channelOf, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
-import { freeze, isStale, thaw } from '../session/freezing';
+import { freeze, thaw } from '../session/freezing';
+import type { PrintState } from '../session/printQueue';
+import { usePrintState } from '../session/usePrintState';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
@@ -157,11 +159,17 @@ function sourceOf(document: SessionDocument, stripId: string): string {
   return count(Object.values(document.clips).filter((clip) => clip.trackId === stripId).length, 'clip');
 }
 
+const PRINT_WORDS: Record<Exclude<PrintState, 'fresh'>, string> = {
+  stale: 'Out of date: print anew',
+  computing: 'Printing ...',
+  failed: 'Printing failed: try again',
+};
+
 function FreezeButton({ document, stripId }: { document: SessionDocument; stripId: string }) {
   const studio = useStudio();
-  const frozen = channelOf(document, stripId)!.frozen !== null;
-  const stale = useMemo(() => frozen && isStale(document, stripId), [document, frozen, stripId]);
-  if (!frozen) {
+  const { frozen } = channelOf(document, stripId)!;
+  const state = usePrintState(frozen);
+  if (frozen === null) {
     return (
       <button
         type="button"
@@ -175,14 +183,15 @@ function FreezeButton({ document, stripId }: { document: SessionDocument; stripI
   }
   return (
     <>
-      {stale && (
+      {state !== null && state !== 'fresh' && (
         <button
           type="button"
           className="plain-button stale"
           title="Something it depends on has changed since it was printed"
-          onClick={() => void freeze(studio, stripId)}
+          disabled={state === 'computing'}
+          onClick={() => void studio.prints.renew(frozen)}
         >
-          Out of date: print anew
+          {PRINT_WORDS[state]}
         </button>
       )}
       <button type="button" className="plain-button" onClick={() => thaw(studio, stripId)}>

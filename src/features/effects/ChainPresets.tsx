@@ -18,8 +18,7 @@ export function ChainPresets({ stripId }: { stripId: string }) {
       effect: effect!,
       bypass: bypass ?? false,
       values: { ...defaultValues(effectById(effect!)), ...values },
-      keyId: null,
-      keyTap: 'beforeFader',
+      inputs: {},
     }));
     studio.preview({ type: 'chain.replace', stripId, inserts }, `Chain: ${name}`);
   };

@@ -11,7 +11,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
 import { takesLevelAway } from '../ui/reduction';
 import { useCount } from '../ui/useCount';
-import { KeyChoice } from './KeyChoice';
+import { InputChoice } from './InputChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
 import { ReductionBar } from './ReductionBar';
@@ -85,9 +85,11 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
       </h3>
       {spec.picture === 'echogram' ? <EchoPicture insertId={insert.id} /> : <MiniPicture insert={insert} />}
       {takesLevelAway(insert) && <ReductionBar insertId={insert.id} />}
-      {spec.keyed && (takesLevelAway(insert) || insert.keyId !== null) && (
-        <KeyChoice insert={insert} strip={strip} context={spec.name} />
-      )}
+      {(spec.inputs ?? [])
+        .filter(({ id }) => takesLevelAway(insert) || insert.inputs[id])
+        .map((input) => (
+          <InputChoice key={input.id} input={input} insert={insert} strip={strip} context={spec.name} />
+        ))}
       {spec.main.map((id) => (
         <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} context={spec.name} />
       ))}

@@ -15,7 +15,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { columnsOf, groupsOf } from './columns';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
-import { KeyChoice } from './KeyChoice';
+import { InputChoice } from './InputChoice';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { VIEWS } from './views.generated';
@@ -118,9 +118,17 @@ function OpenEffect({ insert }: { insert: Insert }) {
                 </Frame>
               ) : (
                 <Group key={name} name={name}>
-                  {(name === 'Key' || name === 'Duck') && spec.keyed && (
-                    <KeyChoice insert={insert} strip={strip} context={`${spec.name}, large:`} />
-                  )}
+                  {(spec.inputs ?? [])
+                    .filter(({ group }) => group === name)
+                    .map((input) => (
+                      <InputChoice
+                        key={input.id}
+                        input={input}
+                        insert={insert}
+                        strip={strip}
+                        context={`${spec.name}, large:`}
+                      />
+                    ))}
                   {controls(parameters)}
                 </Group>
               );

@@ -13,6 +13,7 @@ import {
 } from '@xyflow/react';
 import '@xyflow/react/dist/base.css';
 import { findEffect } from '@/core/effects/registry';
+import type { InputSpec } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import {
   allStrips,
@@ -36,16 +37,16 @@ const NODE_TYPES = { strip: StripNode };
 const EDGE_TYPES = { signal: SignalLine };
 
 /** A follower can steer several strips. */
-const edgeId = ({ kind, id, toId }: Connection) => (kind === 'follow' ? `${kind} ${id} ${toId}` : `${kind} ${id}`);
+const edgeId = ({ kind, id, slot, toId }: Connection) =>
+  kind === 'follow' ? `${kind} ${id} ${toId}` : kind === 'key' ? `${kind} ${id} ${slot}` : `${kind} ${id}`;
 
 const steers = ({ kind }: Connection) => kind === 'key' || kind === 'follow';
 
 /** What a line of the drawing means, as the command that takes it away. */
 function removal(document: SessionDocument, edge: string): { command: Command; label: string } | null {
-  const [kind, id] = edge.split(' ') as [Connection['kind'], string];
+  const [kind, id, slot] = edge.split(' ') as [Connection['kind'], string, string];
   if (kind === 'send') return { command: { type: 'send.remove', id }, label: 'Remove a send' };
-  if (kind === 'key')
-    return { command: { type: 'insert.key', id, keyId: null, keyTap: 'beforeFader' }, label: 'Remove a key' };
+  if (kind === 'key') return { command: { type: 'insert.input', id, slot, from: null }, label: 'Remove a key' };
   if (kind === 'follow')
     return {
       command: { type: 'modulator.set', id, values: { followId: null } },
@@ -58,11 +59,22 @@ function removal(document: SessionDocument, edge: string): { command: Command; l
   };
 }
 
-/** The effects of a strip that can be keyed. */
-function keyedInserts(document: SessionDocument, stripId: string): Insert[] {
-  return stripOf(document, stripId)!
-    .insertIds.map((id) => document.inserts[id]!)
-    .filter(({ effect }) => findEffect(effect)?.keyed);
+/** An input of an effect that another strip can feed. */
+interface Ear {
+  readonly insert: Insert;
+  readonly input: InputSpec;
+}
+
+function earsOf(document: SessionDocument, stripId: string): Ear[] {
+  return stripOf(document, stripId)!.insertIds.flatMap((id) => {
+    const insert = document.inserts[id]!;
+    return (findEffect(insert.effect)?.inputs ?? []).map((input) => ({ insert, input }));
+  });
+}
+
+function heardBy(document: SessionDocument, { insert, input }: Ear): string {
+  const from = insert.inputs[input.id];
+  return `${input.name.toLowerCase()}: ${from ? stripOf(document, from.stripId)!.name : 'its own input'}`;
 }
 
 /** What feeds what, left to right: sound on solid and dotted lines, keys dashed; as wide as it is loud. */
@@ -99,7 +111,7 @@ function Flow() {
       kind: strip.id === MAIN_ID ? 'main' : (document.returns[strip.id]?.role ?? 'track'),
       effects: strip.insertIds.map((id) => findEffect(document.inserts[id]!.effect)!.name).join(', '),
       keyed:
-        keyedInserts(document, strip.id).length > 0 ||
+        earsOf(document, strip.id).length > 0 ||
         connections.some((one) => one.kind === 'follow' && one.toId === strip.id),
       silent: strip.mute,
     },
@@ -131,12 +143,12 @@ function Flow() {
   });
 
   /** Lets a strip steer an effect; the step says which. */
-  const key = (insert: Insert, fromId: string) => {
+  const key = ({ insert, input }: Ear, fromId: string) => {
     const from = stripOf(document, fromId)!.name;
     const name = `${findEffect(insert.effect)!.name} on ${stripOfInsert(document, insert.id)!.name}`;
     studio.perform(
-      { type: 'insert.key', id: insert.id, keyId: fromId, keyTap: 'beforeFader' },
-      `Key ${name} from ${from}`,
+      { type: 'insert.input', id: insert.id, slot: input.id, from: { stripId: fromId, tap: 'beforeFader' } },
+      `${input.name} of ${name} from ${from}`,
     );
     studio.selectInsert(insert.id);
     setSaid(`${from} keys ${name}.`);
@@ -146,7 +158,7 @@ function Flow() {
     const from = stripOf(document, source)!.name;
     const to = stripOf(document, target)!.name;
     if (targetHandle === KEY_HANDLE) {
-      const [first, ...others] = keyedInserts(document, target);
+      const [first, ...others] = earsOf(document, target);
       if (first && others.length === 0) key(first, source);
       else if (first) setKeying({ from: source, to: target });
       return;
@@ -215,22 +227,18 @@ function Flow() {
             </Modal.Title>
           </Modal.Header>
           <Modal.Body className="keying">
-            {keyedInserts(document, keying.to).map((insert) => (
+            {earsOf(document, keying.to).map((ear) => (
               <button
-                key={insert.id}
+                key={`${ear.insert.id} ${ear.input.id}`}
                 type="button"
                 className="button"
                 onClick={() => {
-                  key(insert, keying.from);
+                  key(ear, keying.from);
                   setKeying(null);
                 }}
               >
-                {findEffect(insert.effect)!.name}
-                <small>
-                  {insert.keyId === null
-                    ? 'listens to its own input'
-                    : `listens to ${stripOf(document, insert.keyId)!.name}`}
-                </small>
+                {findEffect(ear.insert.effect)!.name}
+                <small>{heardBy(document, ear)}</small>
               </button>
             ))}
           </Modal.Body>

@@ -47,7 +47,7 @@ export async function measureSlots(
   const job = studio.startJob('Measuring loudness');
   try {
     const samples = await studio.allSamples(job.signal);
-    const loudness = await studio.worker.run(
+    const loudness = await studio.renderer.run(
       { kind: 'loudness', plans, samples, range },
       { signal: job.signal, onProgress: job.progress },
     );

@@ -20,7 +20,7 @@ function sessionOf(sounds: readonly Asset[], clips: readonly (readonly [string, 
     document.clips[`c${n}`] = {
       id: `c${n}`,
       trackId: 't',
-      assetId: sound.id,
+      source: { kind: 'sound', assetId: sound.id },
       name,
       startBeat,
       offsetSeconds: 0,
@@ -97,9 +97,14 @@ describe('the order of sounds', () => {
       bypass: false,
       insertIds: [],
       outputId: 'main',
-      frozen: { assetId: all[3]!.id, source: '' },
+      frozen: 'p',
     };
     frozen.session.trackIds = ['t'];
+    frozen.prints.p = {
+      id: 'p',
+      recipe: { kind: 'strip', stripId: 't' },
+      made: { assetId: all[3]!.id, fingerprint: '' },
+    };
     expect(names(soundsToLoad(frozen, 0))).toContain('unused');
   });
 });

@@ -1,3 +1,4 @@
+import { frozenSound, soundOf } from '@/core/session/prints';
 import { channels, type Asset, type SessionDocument } from '@/core/session/records';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
@@ -37,9 +38,14 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset
   for (const clip of Object.values(document.clips)) {
     const ahead = (clip.startBeat - fromBeat) * perBeat;
     // What has been passed comes again after all that is ahead.
-    need(clip.assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
+    const assetId = soundOf(document, clip.source);
+    if (assetId !== null)
+      need(assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
   }
-  for (const { frozen } of channels(document)) if (frozen) need(frozen.assetId, 0);
+  for (const { id } of channels(document)) {
+    const frozen = frozenSound(document, id);
+    if (frozen !== null) need(frozen, 0);
+  }
   const order = (asset: Asset) => needed.get(asset.id)! + WEIGHT_OF_LENGTH * secondsOf(asset);
   return Object.values(document.assets)
     .filter(({ id }) => needed.has(id))

@@ -30,6 +30,10 @@ export interface StudioState {
   readonly peaks: Readonly<Record<string, Int8Array>>;
   readonly problems: readonly Problem[];
   readonly jobs: readonly Job[];
+  /** Prints under way. */
+  readonly printing: readonly string[];
+  /** Prints that could not be made, each with the fingerprint of what it was to be made from. */
+  readonly failedPrints: Readonly<Record<string, string>>;
   readonly view: View;
   readonly stripId: string;
   readonly insertId: string | null;
@@ -75,6 +79,8 @@ export function initialState(stored: StoredSession): StudioState {
     peaks: {},
     problems: [],
     jobs: [],
+    printing: [],
+    failedPrints: {},
     view: 'timeline',
     stripId,
     insertId: strip.insertIds[0] ?? null,

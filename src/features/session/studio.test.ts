@@ -376,7 +376,7 @@ describe('bringing sound in', () => {
     await studio.importFiles([file('voice.wav')], 3, null);
     const { clips, tracks, session } = studio.state.document;
     const clip = Object.values(clips)[0]!;
-    expect(clip).toMatchObject({ name: 'voice', startBeat: 3, lengthSeconds: 2, assetId: SOUND });
+    expect(clip).toMatchObject({ name: 'voice', startBeat: 3, lengthSeconds: 2, source: { assetId: SOUND } });
     expect(tracks[session.trackIds[1]!]!.name).toBe('voice');
     expect([engine.sounds, studio.state.jobs, studio.state.stripId]).toEqual([[SOUND], [], clip.trackId]);
     studio.undo();

@@ -14,6 +14,7 @@ import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
+import { PrintQueue } from './printQueue';
 import { SharedTasks } from './sharedTasks';
 import { idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
@@ -35,7 +36,7 @@ const TOPIC = {
 export const newId = () => crypto.randomUUID();
 
 interface Gesture {
-  readonly base: SessionDocument;
+  base: SessionDocument;
   step: Step | null;
 }
 
@@ -46,8 +47,11 @@ interface Gesture {
 export class Studio {
   readonly store: StoreApi<StudioState>;
   readonly engine: EngineClient;
-  /** For pictures and bounces. */
+  /** For pictures and looks at sounds, which are short. */
   readonly worker = new WorkerClient();
+  /** For bounces and prints, which are long: pictures do not wait for them. */
+  readonly renderer = new WorkerClient();
+  readonly prints = new PrintQueue(this);
   /** Pictures of effects that were drawn lately. */
   readonly pictures = new SharedTasks<WorkerResults['echogram' | 'picture']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
@@ -140,7 +144,7 @@ export class Studio {
     this.stopWaiting();
     this.saver.close();
     void this.engine.dispose();
-    for (const worker of [this.worker, ...this.decoders]) worker.close();
+    for (const worker of [this.worker, this.renderer, ...this.decoders]) worker.close();
   }
 
   /** Saves what is there now. */
@@ -199,6 +203,13 @@ export class Studio {
       this.report(error, TOPIC.change);
       return false;
     }
+  }
+
+  /** Takes up what work has come to: it is saved, but is no step that could be undone. */
+  record(command: Command): void {
+    const { gesture } = this;
+    if (gesture) gesture.base = applyCommand(gesture.base, command, '').document;
+    this.adopt(applyCommand(this.state.document, command, '').document, this.state.history);
   }
 
   /**
@@ -539,7 +550,7 @@ export class Studio {
     const clip: Clip = {
       id: newId(),
       trackId: target,
-      assetId: asset.id,
+      source: { kind: 'sound', assetId: asset.id },
       name: name.slice(0, 120),
       startBeat: Math.max(0, atBeat),
       offsetSeconds: 0,

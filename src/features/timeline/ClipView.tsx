@@ -2,6 +2,7 @@
 
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { dbToGain } from '@/core/math/elementary';
+import { assetOf, soundOf } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
@@ -16,13 +17,13 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
     document: state.document,
     pixelsPerBeat: state.pixelsPerBeat,
     selected: state.clipIds.includes(clip.id),
-    peaks: state.peaks[clip.assetId],
+    peaks: state.peaks[soundOf(state.document, clip.source) ?? ''],
   }));
   const theme = useTheme();
   const drag = useRef<{ handle: Handle; x: number; y: number; begun: boolean; from: typeof document } | null>(null);
   const perSecond = (pixelsPerBeat * document.session.tempoBpm) / 60;
   const width = clip.lengthSeconds * perSecond;
-  const asset = document.assets[clip.assetId]!;
+  const asset = assetOf(document, clip);
 
   const onPointerDown = (handle: Handle, event: PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
@@ -109,7 +110,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
     >
       <Waveform
         peaks={peaks}
-        sampleRateHz={asset.sampleRateHz}
+        sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
         offsetSeconds={clip.offsetSeconds}
         lengthSeconds={clip.lengthSeconds}
         gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}

@@ -7,7 +7,7 @@ const SOUND = 'b'.repeat(64);
 function build(): SessionDocument {
   const clip = {
     trackId: 'a',
-    assetId: SOUND,
+    source: { kind: 'sound' as const, assetId: SOUND },
     name: 'x',
     offsetSeconds: 1,
     lengthSeconds: 3,

@@ -1,3 +1,4 @@
+import { assetOf } from '@/core/session/prints';
 import type { Clip, SessionDocument } from '@/core/session/records';
 import { beatsPerBar, endBeat } from '@/core/session/records';
 import { SHORTEST_CLIP_SECONDS, type Command } from '@/core/session/commands';
@@ -77,8 +78,8 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       };
     }
     case 'end': {
-      const asset = document.assets[clip.assetId]!;
-      const most = asset.frames / asset.sampleRateHz - clip.offsetSeconds;
+      const asset = assetOf(document, clip);
+      const most = asset ? asset.frames / asset.sampleRateHz - clip.offsetSeconds : clip.lengthSeconds;
       const wanted = (snapTo(endOf + deltaBeats, grid) - clip.startBeat) * beatSeconds;
       const lengthSeconds = Math.max(SHORTEST_CLIP_SECONDS, Math.min(most, wanted));
       return { type: 'clip.set', id: clip.id, values: { lengthSeconds, ...fadesWithin(clip, lengthSeconds) } };

@@ -15,7 +15,7 @@ const plan: Plan = {
   strips: [
     planStrip('main', {
       clips: [planClip('clip', 4800, { assetId: 'sound' })],
-      inserts: [{ id: 'd', effect: 'delay', values, bypass: false, key: null }],
+      inserts: [{ id: 'd', effect: 'delay', values, bypass: false }],
     }),
   ],
   edges: [],

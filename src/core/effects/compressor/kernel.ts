@@ -4,7 +4,7 @@ import { SlidingMaximum } from '../../dsp/slidingMaximum';
 import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
-import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { compressorSpec, INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
@@ -147,11 +147,11 @@ class CompressorKernel implements Kernel {
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, keySound?: KeySound | null): void {
+  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
     const { key, level, latencyFrames } = this;
     const rms = this.v[P.detector] === 1;
     const looks = this.wait < latencyFrames;
-    key.take(left, right, frames, keySound);
+    key.take(left, right, frames, inputs?.[0]);
     this.most = 0;
     for (let i = 0; i < frames; i++) {
       const keyLeft = key.left[i]!;

@@ -1,4 +1,4 @@
-import { keyParameters } from '../keyInput';
+import { keyOf, keyParameters } from '../keyInput';
 import { blendParameter, choice, defineEffect, group, number, toggle } from '../spec';
 import { REDUCTION } from '../readings';
 
@@ -14,7 +14,7 @@ export const compressorSpec = defineEffect({
   tells: [REDUCTION],
   main: ['threshold', 'ratio', 'attack', 'release'],
   exaggerates: ['ratio'],
-  keyed: true,
+  inputs: [keyOf('Key')],
   parameters: [
     ...group('Level', [
       number({

@@ -6,7 +6,7 @@ import {
   type Kernel,
   type KernelContext,
   type KernelFactory,
-  type KeySound,
+  type Inputs,
   type LineShare,
 } from '../kernel';
 import { placesOf } from '../places';
@@ -338,7 +338,8 @@ class DelayKernel implements Kernel {
     }
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, key?: KeySound | null): void {
+  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
+    const key = inputs?.[0];
     const [wetLeft, wetRight] = this.wet;
     const ducked = this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
     this.encode(left, right, frames);

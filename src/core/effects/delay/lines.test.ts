@@ -233,7 +233,7 @@ describe('the ducking of a delay', () => {
       const right = sound.slice();
       for (let at = 0; at < rate; at += 128) {
         const part = { left: key.subarray(at, at + 128), right: key.subarray(at, at + 128) };
-        kernel.process(out.subarray(at, at + 128), right.subarray(at, at + 128), Math.min(128, rate - at), part);
+        kernel.process(out.subarray(at, at + 128), right.subarray(at, at + 128), Math.min(128, rate - at), [part]);
       }
       return db(amplitudeAt(out.slice(rate / 2), 1000, rate) / 0.1);
     };

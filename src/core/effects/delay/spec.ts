@@ -1,4 +1,5 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
+import { keyOf } from '../keyInput';
 import { delaysOf, REDUCTION } from '../readings';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
 import { DELAY_PRESETS } from './presets';
@@ -308,7 +309,7 @@ export const delaySpec = defineEffect({
   purpose:
     'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',
-  keyed: true,
+  inputs: [keyOf('Duck')],
   tells: [REDUCTION, delaysOf(LINES)],
   reduces: ({ duckAmount = 0, safety = false }) => Number(duckAmount) > 0 || safety === true,
   suitsReturns: true,

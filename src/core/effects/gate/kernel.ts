@@ -1,7 +1,7 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp, gainToDb, log } from '../../math/elementary';
 import { KeyInput } from '../keyInput';
-import type { Kernel, KernelContext, KernelFactory, KeySound } from '../kernel';
+import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { gateSpec } from './spec';
@@ -87,12 +87,12 @@ class GateKernel implements Kernel {
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, keySound?: KeySound | null): void {
+  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
     const { key, level, v } = this;
     const opensAt = v[P.threshold]!;
     const closesAt = opensAt - v[P.hysteresis]!;
     const holdFrames = Math.round((v[P.hold]! / 1000) * this.sampleRate);
-    key.take(left, right, frames, keySound);
+    key.take(left, right, frames, inputs?.[0]);
     for (let i = 0; i < frames; i++) {
       const keyLeft = key.left[i]!;
       const keyRight = key.right[i]!;

@@ -1,4 +1,4 @@
-import { keyParameters } from '../keyInput';
+import { keyOf, keyParameters } from '../keyInput';
 import { defineEffect, group, number } from '../spec';
 import { REDUCTION } from '../readings';
 
@@ -9,7 +9,7 @@ export const gateSpec = defineEffect({
   picture: 'levels',
   tells: [REDUCTION],
   main: ['threshold', 'range', 'hold', 'release'],
-  keyed: true,
+  inputs: [keyOf('Key')],
   parameters: [
     ...group('Level', [
       number({

@@ -80,7 +80,7 @@ export const sinkingEchoes: Recipe = {
         index: 1,
         values: { threshold, ratio: depth.ratio, attack: 4, release: 350, knee: 6 },
       },
-      { type: 'insert.key', id: compressorId, keyId: voice.id, keyTap: 'beforeFader' },
+      { type: 'insert.input', id: compressorId, slot: 'key', from: { stripId: voice.id, tap: 'beforeFader' } },
       {
         type: 'send.add',
         send: { id: newId(), fromId: voice.id, toId: returnId, gainDb: -5, tap: 'afterFader', mute: false },

@@ -1,10 +1,12 @@
 'use client';
 
-import { channels, type Insert, type Strip } from '@/core/session/records';
+import type { InputSpec } from '@/core/effects/spec';
+import { channels, type Insert, type InsertInput, type Strip } from '@/core/session/records';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 interface Props {
+  readonly input: InputSpec;
   readonly insert: Insert;
   readonly strip: Strip;
   readonly context: string;
@@ -12,29 +14,25 @@ interface Props {
 
 const OWN = 'own';
 
-/** Whose level steers an effect: its own input or another track, before or after that one's fader. */
-export function KeyChoice({ insert, strip, context }: Props) {
+/** What an effect listens to: its own input or another track, before or after that one's fader. */
+export function InputChoice({ input, insert, strip, context }: Props) {
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);
-  // What this strip feeds cannot steer it: the sound would go in a circle.
+  // What this strip feeds cannot be listened to: the sound would go in a circle.
   const fed = reachOf(new Set([strip.id]), connectionsOf(document), false);
   const offered = channels(document).filter((one) => !fed.has(one.id));
-  const value = insert.keyId === null ? OWN : `${insert.keyTap} ${insert.keyId}`;
+  const now = insert.inputs[input.id];
   return (
-    <label className={`choice key-choice ${insert.keyId === null ? '' : 'key-choice-on'}`}>
-      <span>Key</span>
+    <label className={`choice key-choice ${now ? 'key-choice-on' : ''}`}>
+      <span>{input.name}</span>
       <select
-        aria-label={`${context} key`}
-        title="The sound whose level steers this effect"
-        value={value}
+        aria-label={`${context} ${input.name.toLowerCase()}`}
+        title={input.help}
+        value={now ? `${now.tap} ${now.stripId}` : OWN}
         onChange={(event) => {
-          const [tap, id] = event.target.value.split(' ') as ['beforeFader' | 'afterFader', string | undefined];
-          studio.perform(
-            id === undefined
-              ? { type: 'insert.key', id: insert.id, keyId: null, keyTap: 'beforeFader' }
-              : { type: 'insert.key', id: insert.id, keyId: id, keyTap: tap },
-            `Key of ${context}`,
-          );
+          const [tap, stripId] = event.target.value.split(' ') as [InsertInput['tap'], string | undefined];
+          const from = stripId === undefined ? null : { stripId, tap };
+          studio.perform({ type: 'insert.input', id: insert.id, slot: input.id, from }, `${input.name} of ${context}`);
         }}
       >
         <option value={OWN}>own input: what comes in here</option>

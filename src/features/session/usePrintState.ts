@@ -1,0 +1,11 @@
+import { useMemo } from 'react';
+import { printState, type PrintState } from './printQueue';
+import { useStudioState } from './StudioContext';
+
+/** How a print is doing; null for none. */
+export function usePrintState(printId: string | null): PrintState | null {
+  const state = useStudioState(({ document, printing, failedPrints }) =>
+    printId === null ? null : { document, printing, failedPrints },
+  );
+  return useMemo(() => (state && printId !== null ? printState(state, printId) : null), [state, printId]);
+}
