@@ -3,7 +3,8 @@ import { measureLevels } from '@/core/analysis/levels';
 import { resample } from '@/core/dsp/resampler';
 import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
-import { LONGEST_TAIL_SECONDS, renderPlan, tailOf } from '@/core/engine/render';
+import { LONGEST_TAIL_SECONDS, tailOf } from '@/core/engine/render';
+import { runJob } from '@/core/jobs/jobs';
 import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
@@ -154,10 +155,10 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     );
   }
   const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds } as const;
-  const done = renderPlan(plan, samples, range, (progress) => {
-    terminal.progress(progress);
-    return true;
-  })!;
+  const sounds = [...samples].map(([assetId, one]) => ({ assetId, ...one }));
+  const done = await runJob({ kind: 'render', plan, samples: sounds, range }, (step) => {
+    if (typeof step === 'number') terminal.progress(step);
+  });
   terminal.progress(1);
   const out = { sampleRateHz: rate, channels: [done.left, done.right] };
   if (one(options, '--normalise') !== undefined) normalise(out, terminal);

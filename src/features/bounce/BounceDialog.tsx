@@ -3,7 +3,7 @@
 import { useEffect, useRef, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import { KinetikonError, messageOf } from '@/core/errors';
-import type { BounceFormat, WorkerResults } from '@/core/protocol/worker';
+import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compile, framesPerBeat } from '@/core/session/compile';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -31,7 +31,7 @@ type Progress =
       readonly file: string;
       readonly bytes: number;
       readonly gainDb: number;
-      readonly result: Pick<WorkerResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
+      readonly result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
     }
   | { readonly kind: 'failed'; readonly message: string };
 
@@ -202,7 +202,7 @@ export function BounceDialog() {
 function Made(props: {
   bytes: number;
   gainDb: number;
-  result: Pick<WorkerResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
+  result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
   onGain: (gainDb: number) => void;
 }) {
   const { bytes, gainDb, result, onGain } = props;

@@ -1,6 +1,6 @@
 import { useEffect, useState } from 'react';
 import { KinetikonError } from '@/core/errors';
-import type { WorkerResults, WorkerTask } from '@/core/protocol/worker';
+import type { JobResults, Task } from '@/core/jobs/kinds';
 import { useStudio } from '../session/StudioContext';
 
 const WAIT_MS = 40;
@@ -11,13 +11,13 @@ const WAIT_MS = 40;
  * @param task plain data, or null for nothing
  */
 export function useTask<K extends 'echogram' | 'picture'>(
-  task: Extract<WorkerTask, { kind: K }> | null,
-): WorkerResults[K] | null {
+  task: Extract<Task, { kind: K }> | null,
+): JobResults[K] | null {
   const studio = useStudio();
   const written = JSON.stringify(task);
-  const [result, setResult] = useState<WorkerResults[K] | null>(null);
+  const [result, setResult] = useState<JobResults[K] | null>(null);
   useEffect(() => {
-    const asked = JSON.parse(written) as Extract<WorkerTask, { kind: K }> | null;
+    const asked = JSON.parse(written) as Extract<Task, { kind: K }> | null;
     if (asked === null) return;
     let open = true;
     let leave = () => {};
@@ -25,7 +25,7 @@ export function useTask<K extends 'echogram' | 'picture'>(
       const work = studio.pictures.ask(written, (signal) => studio.worker.run(asked, { signal }));
       ({ leave } = work);
       work.result.then(
-        (done) => open && setResult(done as WorkerResults[K]),
+        (done) => open && setResult(done as JobResults[K]),
         (error: unknown) => {
           if (open && !(error instanceof KinetikonError && error.code === 'work.cancelled')) studio.report(error);
         },

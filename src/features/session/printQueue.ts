@@ -1,4 +1,4 @@
-import type { SharedSamples } from '@/core/protocol/worker';
+import type { SharedSamples } from '@/core/jobs/kinds';
 import type { Command } from '@/core/session/commands';
 import { channelOf, type Asset, type Print, type SessionDocument } from '@/core/session/records';
 import { isFresh, printsBehind, printWork } from '@/core/session/printing';

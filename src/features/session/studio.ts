@@ -3,7 +3,7 @@ import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import type { Plan } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
-import type { WorkerResults } from '@/core/protocol/worker';
+import type { JobResults } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
@@ -53,7 +53,7 @@ export class Studio {
   readonly renderer = new WorkerClient();
   readonly prints = new PrintQueue(this);
   /** Pictures of effects that were drawn lately. */
-  readonly pictures = new SharedTasks<WorkerResults['echogram' | 'picture']>(KEPT_PICTURES);
+  readonly pictures = new SharedTasks<JobResults['echogram' | 'picture']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;

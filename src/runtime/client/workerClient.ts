@@ -1,5 +1,6 @@
 import { KinetikonError } from '@/core/errors';
-import type { FromWorker, ToWorker, WorkerResults, WorkerTask } from '@/core/protocol/worker';
+import type { JobResults, Task } from '@/core/jobs/kinds';
+import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 
 interface Pending {
   readonly resolve: (result: never) => void;
@@ -24,11 +25,11 @@ export class WorkerClient {
   constructor(private readonly create: () => Worker = () => new Worker('/audio/worker.js', { type: 'module' })) {}
 
   /** @throws KinetikonError as the task does, work.cancelled, or engine.stopped when the worker died */
-  run<T extends WorkerTask>(task: T, options: TaskOptions = {}): Promise<WorkerResults[T['kind']]> {
+  run<T extends Task>(task: T, options: TaskOptions = {}): Promise<JobResults[T['kind']]> {
     const worker = (this.worker ??= this.start());
     const id = this.nextId++;
     const { signal, onProgress, onBegun } = options;
-    return new Promise<WorkerResults[T['kind']]>((resolve, reject) => {
+    return new Promise<JobResults[T['kind']]>((resolve, reject) => {
       const cancel = () => worker.postMessage({ id, cancel: true } satisfies ToWorker);
       const settle = () => {
         signal?.removeEventListener('abort', cancel);

@@ -1,0 +1,139 @@
+import { clippingOf } from '../analysis/clipping';
+import { chainEchogram, lineEchograms } from '../analysis/echogram';
+import { measureLevels } from '../analysis/levels';
+import { integratedLoudness } from '../analysis/loudness';
+import { findPhrases } from '../analysis/phrases';
+import { computePicture } from '../analysis/pictures';
+import { resampledLength, resampleStretch } from '../dsp/resampler';
+import type { Plan, Samples } from '../engine/plan';
+import { renderInSteps, type RenderRange } from '../engine/render';
+import { writeFlac } from '../formats/flac';
+import { readSound } from '../formats/readSound';
+import { stereoOf } from '../formats/sound';
+import { writeWav } from '../formats/wav';
+import { dbToGain } from '../math/elementary';
+import type { JobInputs, JobKind, JobResults, JobStep, SharedSamples, Task } from './kinds';
+
+/** Between two steps whoever does the work may listen, or give it up by `return`. */
+type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
+
+/** Frames of a sound that are worked out at a time. */
+const STRETCH = 65536;
+
+const shared = (frames: number) => new Float32Array(new SharedArrayBuffer(frames * 4));
+
+async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
+  const sound = await readSound(new Uint8Array(bytes), name);
+  yield 0;
+  const from = stereoOf(sound);
+  const length = resampledLength(from.left.length, sound.sampleRateHz, sampleRateHz);
+  const left = shared(length);
+  const mono = from.left === from.right;
+  const right = mono ? left : shared(length);
+  yield { left, right };
+  for (let at = 0; at < length; at += STRETCH) {
+    const end = Math.min(length, at + STRETCH);
+    resampleStretch(from.left, sound.sampleRateHz, sampleRateHz, left, at, end);
+    if (!mono) resampleStretch(from.right, sound.sampleRateHz, sampleRateHz, right, at, end);
+    yield end / length;
+  }
+  return {
+    left,
+    right,
+    originalFrames: from.left.length,
+    originalRateHz: sound.sampleRateHz,
+    channels: sound.channels.length,
+  };
+}
+
+/** Renders a plan; its progress goes from `from` on over a share of the whole. */
+async function* rendered(
+  plan: Plan,
+  samples: readonly SharedSamples[],
+  range: RenderRange,
+  from = 0,
+  share = 1,
+): AsyncGenerator<number, Samples> {
+  const sounds = new Map<string, Samples>(samples.map(({ assetId, left, right }) => [assetId, { left, right }]));
+  const steps = renderInSteps(plan, sounds, range);
+  try {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      yield from + step.value * share;
+    }
+  } finally {
+    steps.return(undefined as never);
+  }
+}
+
+async function* bounce({ plan, samples, range, format, gainDb }: JobInputs['bounce']): Steps<'bounce'> {
+  const out = yield* rendered(plan, samples, range, 0, 0.9);
+  if (gainDb !== 0) {
+    const gain = dbToGain(gainDb);
+    for (const channel of [out.left, out.right]) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
+  }
+  const sound = { sampleRateHz: plan.sampleRate, channels: [out.left, out.right] };
+  const bytes = format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, format);
+  yield 0.95;
+  const levels = measureLevels(sound);
+  const clipped = format === '32f' ? 0 : clippingOf(sound.channels).samples;
+  return { bytes, seconds: out.left.length / plan.sampleRate, levels, clipped };
+}
+
+/** What every kind of job does: the same in the browser's worker, on the command line and on a server. */
+export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> } = {
+  decode,
+  async *echogram({ inserts, apart, sampleRateHz, seconds, slots }) {
+    yield 0;
+    const steps = apart
+      ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
+      : chainEchogram(inserts, sampleRateHz, seconds, slots);
+    return yield* steps;
+  },
+  async *picture({ picture, inserts, sampleRateHz, seconds }) {
+    yield 0;
+    return computePicture(picture, inserts, sampleRateHz, seconds);
+  },
+  render: ({ plan, samples, range }) => rendered(plan, samples, range),
+  async *print({ plan, samples, range }) {
+    const { left, right } = yield* rendered(plan, samples, range);
+    return { bytes: writeWav({ sampleRateHz: plan.sampleRate, channels: [left, right] }, '32f') };
+  },
+  async *loudness({ plans, samples, range }) {
+    const all: (number | null)[] = [];
+    for (const [index, plan] of plans.entries()) {
+      const share = 1 / plans.length;
+      const out = yield* rendered(plan, samples, range, index * share, share);
+      const lufs = integratedLoudness([out.left, out.right], plan.sampleRate);
+      all.push(Number.isFinite(lufs) ? lufs : null);
+    }
+    return all;
+  },
+  async *phrases({ plan, samples, range }) {
+    const { left, right } = yield* rendered(plan, samples, range);
+    return findPhrases(left, right, plan.sampleRate);
+  },
+  bounce,
+};
+
+/**
+ * Does a job to its end.
+ * @param onStep called between steps; what it throws ends the work, which gives back all it holds
+ * @throws KinetikonError as the job does
+ */
+export async function runJob<T extends Task>(
+  task: T,
+  onStep: (step: JobStep) => void | Promise<void> = () => {},
+): Promise<JobResults[T['kind']]> {
+  const steps = (JOBS[task.kind] as (input: unknown) => Steps<T['kind']>)(task);
+  try {
+    for (;;) {
+      const step = await steps.next();
+      if (step.done) return step.value;
+      await onStep(step.value);
+    }
+  } finally {
+    await steps.return(undefined as never);
+  }
+}

@@ -1,0 +1,72 @@
+import type { Levels } from '../analysis/levels';
+import type { Echogram } from '../analysis/echogram';
+import type { Phrases } from '../analysis/phrases';
+import type { Picture } from '../analysis/pictures';
+import type { Plan, PlanInsert, Samples } from '../engine/plan';
+import type { RenderRange } from '../engine/render';
+
+/** Work that outlives a click: plain input, progress, a result. Who runs it is the caller's choice. */
+
+export type BounceFormat = '16' | '24' | '32f' | 'flac';
+
+/** A sound at the session's rate, in memory that threads share; mono when right is left. */
+export interface SharedSamples {
+  readonly assetId: string;
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+}
+
+/** A plan, the sounds it plays and what of it is rendered. */
+interface Rendering {
+  readonly plan: Plan;
+  readonly samples: readonly SharedSamples[];
+  readonly range: RenderRange;
+}
+
+export interface JobInputs {
+  /** A sound file, decoded and at another rate. */
+  decode: { readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number };
+  echogram: {
+    /** A chain, or one effect whose lines are told apart: then all of it comes first, and its lines follow. */
+    readonly inserts: readonly PlanInsert[];
+    readonly apart: boolean;
+    readonly sampleRateHz: number;
+    readonly seconds: number;
+    readonly slots: number;
+  };
+  picture: {
+    readonly picture: Picture['kind'];
+    readonly inserts: readonly PlanInsert[];
+    readonly sampleRateHz: number;
+    readonly seconds: number;
+  };
+  render: Rendering;
+  /** A sound file for prints that stay inside the session. */
+  print: Rendering;
+  /** Loudness of plans over the same range. */
+  loudness: Omit<Rendering, 'plan'> & { readonly plans: readonly Plan[] };
+  /** Words and pauses of a sound, and how loud the words are. */
+  phrases: Rendering;
+  /** A sound file for others, with its levels; `gainDb` is added to the whole. */
+  bounce: Rendering & { readonly format: BounceFormat; readonly gainDb: number };
+}
+
+export interface JobResults {
+  decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
+  echogram: readonly Echogram[];
+  picture: Picture;
+  render: Samples;
+  print: { bytes: Uint8Array };
+  /** LUFS; null is silence. */
+  loudness: readonly (number | null)[];
+  phrases: Phrases;
+  bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
+}
+
+export type JobKind = keyof JobInputs;
+
+/** A job with its input, as it travels to whoever does it. */
+export type Task = { [K in JobKind]: { readonly kind: K } & JobInputs[K] }[JobKind];
+
+/** Progress from 0 to 1, or a sound that is there and being filled from its beginning on. */
+export type JobStep = number | { readonly left: Float32Array; readonly right: Float32Array };
