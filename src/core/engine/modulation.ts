@@ -1,4 +1,4 @@
-import { LowFrequencyOscillator } from '../dsp/lowFrequencyOscillator';
+import { LowFrequencyOscillator, type LfoShape } from '../dsp/lowFrequencyOscillator';
 import { exactValueAt, positionOf } from '../effects/scale';
 import { dbToGain, exp, gainToDb } from '../math/elementary';
 import { smoothstep } from '../math/smoothstep';
@@ -17,6 +17,13 @@ const WALK = [
   [0.37, 0.9],
   [2.7, 0.25],
 ] as const;
+/**
+ * Cycles a second and seconds of a follower up to which straight lines over 128 frames stay within a thousandth of a
+ * smooth course (at 44.1 kHz: (2 pi f T)^2 / 8 for a sine), and within an eightieth of a follower's steepest.
+ */
+const SLOW_HZ = 4;
+const SLOW_SECONDS = 0.01;
+const SMOOTH_SHAPES: readonly LfoShape[] = ['sine', 'smoothRandom'];
 const WALK_SUM = WALK.reduce((sum, [, weight]) => sum + weight, 0);
 
 /**
@@ -42,6 +49,21 @@ export class Modulation {
     this.level = before.level;
     this.smooth = before.smooth;
     this.sound = before.sound;
+  }
+
+  /** Its course bends so little that it need not be looked at in every tick. */
+  get slow(): boolean {
+    const { source } = this.plan;
+    switch (source.kind) {
+      case 'oscillator':
+        return source.rateHz <= SLOW_HZ && SMOOTH_SHAPES.includes(source.shape);
+      case 'walk':
+        return source.rateHz * Math.max(...WALK.map(([rate]) => rate)) <= SLOW_HZ;
+      case 'pattern':
+        return false;
+      case 'follower':
+        return Math.min(source.attackSeconds, source.releaseSeconds) >= SLOW_SECONDS;
+    }
   }
 
   /** Goes to its course at once when it is next asked. */

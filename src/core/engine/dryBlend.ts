@@ -1,0 +1,97 @@
+import { Ramp } from '../dsp/ramp';
+import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { Compensation } from './compensation';
+import { LevelMatch } from './levelMatch';
+
+const FADE_SECONDS = 0.015;
+
+/**
+ * The dry sound of an effect, held back by the effect's own latency: bypass, arrival and removal fade between the two,
+ * and "difference" takes it out of what the effect makes of it.
+ */
+export class DryBlend {
+  private readonly amount: Ramp;
+  private readonly apart = new Ramp(0);
+  private readonly match: LevelMatch;
+  private readonly fadeFrames: number;
+  private readonly dry = new Compensation();
+  private readonly left = new Float32Array(MAXIMUM_BLOCK);
+  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+
+  /** @param amount of the effect to begin with, 0 or 1 */
+  constructor(sampleRate: number, latencyFrames: number, amount: number) {
+    this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
+    this.match = new LevelMatch(sampleRate);
+    this.amount = new Ramp(amount);
+    this.dry.setDelay(latencyFrames, true);
+  }
+
+  /** @param amount of the effect, 0 or 1 */
+  fadeTo(amount: number): void {
+    this.amount.moveTo(amount, this.fadeFrames);
+  }
+
+  /** @param difference whether only what the effect adds and takes away is heard */
+  setDifference(difference: boolean, atOnce: boolean): void {
+    this.apart.moveTo(difference ? 1 : 0, atOnce ? 0 : this.fadeFrames);
+  }
+
+  get latencyFrames(): number {
+    return this.dry.delay;
+  }
+
+  set latencyFrames(frames: number) {
+    this.dry.setDelay(frames, false);
+  }
+
+  get settled(): boolean {
+    return this.amount.settled;
+  }
+
+  private get wetOnly(): boolean {
+    return this.amount.settled && this.amount.value === 1;
+  }
+
+  private get whole(): boolean {
+    return this.apart.settled && this.apart.value === 0;
+  }
+
+  /** Keeps what goes into the effect, where it will be needed. */
+  before(left: Float32Array, right: Float32Array, frames: number): void {
+    if (this.wetOnly && this.whole && this.dry.delay === 0) return;
+    for (let i = 0; i < frames; i++) {
+      this.left[i] = left[i]!;
+      this.right[i] = right[i]!;
+    }
+    this.dry.process(this.left, this.right, frames);
+  }
+
+  /** Blends what the effect made of the same block. */
+  after(left: Float32Array, right: Float32Array, frames: number): void {
+    if (!this.whole) this.takeApart(left, right, frames);
+    if (this.wetOnly) return;
+    const { amount } = this;
+    for (let i = 0; i < frames; i++) {
+      const weight = amount.next();
+      left[i] = this.left[i]! + weight * (left[i]! - this.left[i]!);
+      right[i] = this.right[i]! + weight * (right[i]! - this.right[i]!);
+    }
+  }
+
+  /** Silence goes in and comes out. */
+  passOver(frames: number): void {
+    this.amount.skip(frames);
+    this.apart.skip(frames);
+  }
+
+  /** Takes the dry sound out at the level at which it cancels best. */
+  private takeApart(left: Float32Array, right: Float32Array, frames: number): void {
+    const { match, apart } = this;
+    for (let i = 0; i < frames; i++) {
+      const gain = match.next(this.left[i]!, this.right[i]!, left[i]!, right[i]!);
+      const weight = apart.next();
+      left[i] = left[i]! - weight * gain * this.left[i]!;
+      right[i] = right[i]! - weight * gain * this.right[i]!;
+    }
+  }
+}

@@ -1,0 +1,112 @@
+import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
+
+/** Whether an effect is at rest is looked at after every so many frames of silence. */
+const REST_CHECK = 8192;
+/** Twice a tail is 180 dB; filters and ramps take this much longer. */
+const SETTLE_SECONDS = 0.05;
+
+/** What an effect does while it works, while it is passed over, and when it wakes. Places are those of the session. */
+export interface Restable {
+  workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void;
+  passOver(frames: number, position: number, moving: boolean): void;
+  wake(position: number, moving: boolean): void;
+}
+
+/**
+ * Passes over an effect while silence goes in and nothing of the past is left in it, from and to just the frame, however
+ * the sound is cut into blocks.
+ */
+export class Resting {
+  /** Frames of silence that have come in. */
+  private quiet = 0;
+  private resting = false;
+  private readonly left = new Float32Array(MAXIMUM_BLOCK);
+  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+
+  constructor(
+    private readonly kernel: Kernel,
+    private readonly sampleRate: number,
+  ) {}
+
+  /** @param listens whether it hears other sounds, in which case it has to be awake */
+  process(
+    effect: Restable,
+    left: Float32Array,
+    right: Float32Array,
+    frames: number,
+    position: number,
+    moving: boolean,
+    listens: boolean,
+  ): void {
+    const restless = listens || this.kernel.rests === undefined;
+    if (restless && !this.resting) {
+      effect.workOn(left, right, frames, position, moving);
+      return;
+    }
+    for (let at = 0; at < frames;) {
+      const place = moving ? position + at : position;
+      const silent = silentFrom(left, right, at, frames);
+      if (this.resting && (silent === 0 || restless)) this.wake(effect, place, moving);
+      const untilCheck = REST_CHECK - (this.quiet % REST_CHECK);
+      const checks = silent >= untilCheck;
+      const count = checks ? untilCheck : this.resting ? silent : frames - at;
+      const quiet = silent >= count ? this.quiet + count : silentAtEnd(left, right, at + count);
+      if (this.resting) effect.passOver(count, place, moving);
+      else if (count === frames) effect.workOn(left, right, frames, place, moving);
+      else this.workOnPart(effect, left, right, at, count, place, moving);
+      this.quiet = quiet;
+      at += count;
+      if (!checks || restless) continue;
+      const rested = this.hasRested;
+      if (this.resting && !rested) this.wake(effect, moving ? position + at : position, moving);
+      if (!this.resting && rested) this.kernel.beginRest?.();
+      this.resting = rested;
+    }
+  }
+
+  /** Whether nothing of what it heard is left; looked at now and then, since parameters change meanwhile. */
+  private get hasRested(): boolean {
+    const { kernel, quiet, sampleRate } = this;
+    if (!kernel.rests) return false;
+    return quiet >= (2 * kernel.tailSeconds() + SETTLE_SECONDS) * sampleRate + kernel.latencyFrames;
+  }
+
+  private wake(effect: Restable, position: number, moving: boolean): void {
+    this.resting = false;
+    effect.wake(position, moving);
+  }
+
+  private workOnPart(
+    effect: Restable,
+    left: Float32Array,
+    right: Float32Array,
+    at: number,
+    count: number,
+    place: number,
+    moving: boolean,
+  ): void {
+    for (let i = 0; i < count; i++) {
+      this.left[i] = left[at + i]!;
+      this.right[i] = right[at + i]!;
+    }
+    effect.workOn(this.left, this.right, count, place, moving);
+    for (let i = 0; i < count; i++) {
+      left[at + i] = this.left[i]!;
+      right[at + i] = this.right[i]!;
+    }
+  }
+}
+
+/** Frames of silence from `at` on. */
+function silentFrom(left: Float32Array, right: Float32Array, at: number, frames: number): number {
+  let i = at;
+  while (i < frames && left[i] === 0 && right[i] === 0) i++;
+  return i - at;
+}
+
+/** Frames of silence before `end`. */
+function silentAtEnd(left: Float32Array, right: Float32Array, end: number): number {
+  let i = end;
+  while (i > 0 && left[i - 1] === 0 && right[i - 1] === 0) i--;
+  return end - i;
+}
