@@ -7,9 +7,10 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { lineEchograms } from '../src/core/analysis/echogram';
 import { resample } from '../src/core/dsp/resampler';
+import { PLAIN_MUSIC } from '../src/core/effects/kernel';
 import { KERNELS } from '../src/core/effects/kernels.generated';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
-import { resolveValues } from '../src/core/effects/resolve';
+import { resolveSettings, resolveValues } from '../src/core/effects/resolve';
 import type { ParameterValues } from '../src/core/effects/spec';
 import { Engine } from '../src/core/engine/engine';
 import { type Plan, type PlanInsert, type PlanKey, type Samples } from '../src/core/engine/plan';
@@ -56,6 +57,8 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
   const unit = KERNELS[effect]!({
     sampleRate: RATE,
     values: resolveValues(effectById(effect), values, TIMING),
+    settings: resolveSettings(effectById(effect), values) ?? {},
+    music: PLAIN_MUSIC,
     memory: new Arena(),
   });
   const blockLeft = new Float32Array(128);

@@ -8,8 +8,15 @@ import { runJob } from '@/core/jobs/jobs';
 import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
-import { completed, resolveValues, validateTimes } from '@/core/effects/resolve';
-import { findParameter, withNamedItemsOn, type EffectSpec, type ParameterValue } from '@/core/effects/spec';
+import { completed, resolveSettings, resolveValues, validateTimes } from '@/core/effects/resolve';
+import { describeSetting, normalSetting } from '@/core/effects/settings';
+import {
+  findParameter,
+  findSetting,
+  withNamedItemsOn,
+  type EffectSpec,
+  type ParameterValue,
+} from '@/core/effects/spec';
 import { writeFlac } from '@/core/formats/flac';
 import { parsePreset } from '@/core/formats/preset';
 import { stereoOf, type Sound } from '@/core/formats/sound';
@@ -43,13 +50,18 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
   const timing = { tempoBpm: 120, beatsPerBar: 4 };
   for (const spec of EFFECTS) {
     terminal.out(`${spec.id}: ${spec.purpose}`);
-    const width = Math.max(...spec.parameters.map((parameter) => parameter.id.length));
+    const { settings = [] } = spec;
+    const width = Math.max(...[...spec.parameters, ...settings].map(({ id }) => id.length));
     for (const parameter of spec.parameters) {
       const standard =
         typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
       terminal.out(
         `  ${parameter.id.padEnd(width)}  ${describeRange(parameter)}; default ${standard}. ${parameter.help}`,
       );
+    }
+    for (const setting of settings) {
+      const { id, help } = setting;
+      terminal.out(`  ${id.padEnd(width)}  ${describeSetting(setting)}; default ${setting.default}. ${help}`);
     }
     terminal.out('');
   }
@@ -81,11 +93,15 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     }
     if (!text.includes('=')) throw usage(`--set takes NAME=VALUE, not "${text}".`);
     const [id, written] = splitOnce(text);
+    const setting = findSetting(last.spec, id);
+    if (setting) {
+      last.values[id] = normalSetting(setting, written);
+      continue;
+    }
     const parameter = findParameter(last.spec, id);
     if (!parameter) {
-      throw usage(
-        `${last.spec.id} has no parameter ${id}; it has ${last.spec.parameters.map((p) => p.id).join(', ')}.`,
-      );
+      const ids = [...last.spec.parameters, ...(last.spec.settings ?? [])].map((p) => p.id);
+      throw usage(`${last.spec.id} has no parameter ${id}; it has ${ids.join(', ')}.`);
     }
     last.values[id] = parseValue(parameter, written, timing);
   }
@@ -93,11 +109,13 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
   return chain.map(({ spec, values }, place) => {
     const whole = completed(spec, {}, withNamedItemsOn(spec, values), timing);
     validateTimes(spec, whole, timing);
+    const settings = resolveSettings(spec, whole);
     return {
       id: `effect-${place + 1}`,
       effect: spec.id,
       bypass: false,
       values: resolveValues(spec, whole, timing),
+      ...(settings ? { settings } : {}),
     };
   });
 }

@@ -1,8 +1,8 @@
-import type { Kernel } from '@/core/effects/kernel';
+import { PLAIN_MUSIC, type Kernel } from '@/core/effects/kernel';
 import { KERNELS } from '@/core/effects/kernels.generated';
 import { readingAt, toldBy, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
-import { resolveValue, resolveValues } from '@/core/effects/resolve';
+import { resolveSettings, resolveValue, resolveValues } from '@/core/effects/resolve';
 import { Arena } from '@/core/wasm/arena';
 import { findParameter, type ParameterValue, type ParameterValues } from '@/core/effects/spec';
 
@@ -22,7 +22,15 @@ export function freeKernels(): void {
 }
 
 export function kernelOf(effect: string, values: ParameterValues, sampleRate = 48000): Kernel {
-  return KERNELS[effect]!({ sampleRate, values: resolveValues(effectById(effect), values, TIMING), memory });
+  const spec = effectById(effect);
+  const settings = resolveSettings(spec, values) ?? {};
+  return KERNELS[effect]!({
+    sampleRate,
+    values: resolveValues(spec, values, TIMING),
+    settings,
+    music: PLAIN_MUSIC,
+    memory,
+  });
 }
 
 export function setValue(kernel: Kernel, effect: string, id: string, value: ParameterValue): void {

@@ -1,5 +1,5 @@
 import { DelayLine } from '../dsp/delayLine';
-import { MAXIMUM_BLOCK, type Kernel, type LineShare } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel, type LineShare, PLAIN_MUSIC } from '../effects/kernel';
 import { withKernel } from '../effects/kernels';
 import { KERNELS } from '../effects/kernels.generated';
 import { Arena } from '../wasm/arena';
@@ -95,7 +95,7 @@ export function* chainEchogram(
   slots: number,
 ): Generator<number, Echogram[]> {
   const tail = inserts.reduce(
-    (sum, { effect, values }) => sum + withKernel(effect, sampleRate, values, (kernel) => kernel.tailSeconds()),
+    (sum, insert) => sum + withKernel(insert, sampleRate, (kernel) => kernel.tailSeconds()),
     0,
   );
   const seconds = spanOf(tail, most);
@@ -156,14 +156,14 @@ class SharedChannel {
  * @returns the echogram of all, then one for each line in use, in their order; the dry sound stands in each
  */
 export function* lineEchograms(
-  { effect, values }: PlanInsert,
+  { effect, values, settings = {} }: PlanInsert,
   sampleRate: number,
   most: number,
   slots: number,
 ): Generator<number, Echogram[]> {
   const memory = new Arena();
   try {
-    const kernel = KERNELS[effect]!({ sampleRate, values, memory });
+    const kernel = KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory });
     return yield* echogramsOf(kernel, effect, sampleRate, most, slots);
   } finally {
     memory.free();

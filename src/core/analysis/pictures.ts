@@ -206,7 +206,7 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
     const left = new Float32Array(COMB_FRAMES);
     const right = new Float32Array(COMB_FRAMES);
     left[0] = right[0] = 0.1;
-    const latencyFrames = withKernel(insert.effect, sampleRate, insert.values, (kernel) => {
+    const latencyFrames = withKernel(insert, sampleRate, (kernel) => {
       kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
       for (let at = 0; at < COMB_FRAMES; at += MAXIMUM_BLOCK) {
         const end = at + MAXIMUM_BLOCK;
@@ -282,7 +282,7 @@ function delaysOver(
 
 /** Where the kernel of an effect reads, and what that does to the pitch. */
 function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
-  const rows = withKernel(insert.effect, sampleRate, insert.values, (kernel) =>
+  const rows = withKernel(insert, sampleRate, (kernel) =>
     delaysOver(effectById(insert.effect), kernel, sampleRate, span),
   );
   const x = Float64Array.from(rows, ({ seconds }) => seconds);

@@ -1,4 +1,5 @@
 import type { Arena } from '../wasm/arena';
+import type { ResolvedSetting, ResolvedSettings } from './settings';
 
 /** The longest block, in frames, that the engine renders and a kernel is given. */
 export const MAXIMUM_BLOCK = 128;
@@ -30,6 +31,15 @@ export interface Kernel {
    * @returns how many lines are in use
    */
   splitLines?(into: readonly LineShare[]): number;
+  /**
+   * Takes up something that happens, which is due so many frames into what `process` is given next. Effects that play
+   * notes have it.
+   */
+  happens?(event: KernelEvent, offset: number): void;
+  /** Takes up another tempo and key of the session. */
+  follow?(music: Music): void;
+  /** Takes up another setting, without a click; effects with settings have it. */
+  set?(id: string, setting: ResolvedSetting): void;
   /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
@@ -37,6 +47,22 @@ export interface Kernel {
   /** @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there */
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void;
 }
+
+/** A note that begins or ends, or a controller that has moved; velocity and value from 0 to 1. */
+export type KernelEvent =
+  | { readonly kind: 'noteOn'; readonly key: number; readonly velocity: number }
+  | { readonly kind: 'noteOff'; readonly key: number }
+  | { readonly kind: 'controller'; readonly controller: number; readonly value: number };
+
+/** What of a session tells notes their time and their place in a scale. */
+export interface Music {
+  readonly framesPerBeat: number;
+  /** Keys of the scale as steps over C, 0 to 11, from its tonic up. */
+  readonly scale: readonly number[];
+}
+
+/** Where no session says otherwise: two beats a second at 48 kHz, every key. */
+export const PLAIN_MUSIC: Music = { framesPerBeat: 24000, scale: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11] };
 
 export type Inputs = readonly (KeySound | null)[];
 
@@ -56,6 +82,9 @@ export interface KernelContext {
   readonly sampleRate: number;
   /** All parameters in the order of the spec, as `resolveValues` gives them. */
   readonly values: readonly number[];
+  /** What its spec names beside the parameters. */
+  readonly settings: ResolvedSettings;
+  readonly music: Music;
   /** Where it takes memory for its loops; it is given back whole when the kernel goes. */
   readonly memory: Arena;
 }

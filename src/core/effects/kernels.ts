@@ -1,17 +1,23 @@
 import { Arena } from '../wasm/arena';
-import type { Kernel } from './kernel';
+import { PLAIN_MUSIC, type Kernel } from './kernel';
+import type { ResolvedSettings } from './settings';
 import { KERNELS } from './kernels.generated';
+
+interface KernelSettings {
+  readonly effect: string;
+  readonly values: readonly number[];
+  readonly settings?: ResolvedSettings;
+}
 
 /** Makes a kernel of an effect, whose memory goes back to where it came from when `ask` is done. */
 export function withKernel<T>(
-  effect: string,
+  { effect, values, settings = {} }: KernelSettings,
   sampleRate: number,
-  values: readonly number[],
   ask: (kernel: Kernel) => T,
 ): T {
   const memory = new Arena();
   try {
-    return ask(KERNELS[effect]!({ sampleRate, values, memory }));
+    return ask(KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory }));
   } finally {
     memory.free();
   }

@@ -1,23 +1,7 @@
 import { KinetikonError } from '../errors';
 import { noteValueBeats, noteValueName, noteValueSeconds, readNoteValue, type Timing } from './noteValues';
 import type { NumberParameter, Parameter, ParameterValue } from './spec';
-
-/** Factors from a written suffix to the parameter's unit. */
-const SUFFIXES: Record<string, Record<string, number>> = {
-  ms: { ms: 1, s: 1000, us: 0.001 },
-  s: { s: 1, ms: 0.001 },
-  Hz: { hz: 1, k: 1000, khz: 1000 },
-  dB: { db: 1 },
-  'dB/octave': { 'db/octave': 1, 'db/oct': 1, db: 1 },
-  '%': { '%': 1 },
-  octaves: { oct: 1, octaves: 1, octave: 1 },
-  degrees: { deg: 1, degrees: 1, degree: 1, '°': 1 },
-  frames: { frames: 1, frame: 1 },
-  ':1': { ':1': 1, ': 1': 1 },
-  '': {},
-};
-
-const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°/]*|: ?1)$/;
+import { formatUnit, readFigure, withFigures } from './units';
 
 /**
  * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or
@@ -55,10 +39,9 @@ export function parseValue(parameter: Parameter, text: string, timing?: Timing):
   }
   if (parameter.infiniteAtMax && /^(\+?inf(inity)?|∞)(\s*:\s*1)?$/.test(lower)) return parameter.max;
   if (parameter.silentAtMin && /^-inf(inity)?(\s*db)?$/.test(lower)) return parameter.min;
-  const figure = FIGURE.exec(lower);
-  const factor = figure?.[2] === '' ? 1 : SUFFIXES[parameter.unit]?.[figure?.[2] ?? ''];
-  if (!figure || factor === undefined) throw notUnderstood(parameter, written);
-  return validateValue(parameter, Number((Number(figure[1]) * factor).toPrecision(12)));
+  const figure = readFigure(parameter.unit, lower);
+  if (figure === undefined) throw notUnderstood(parameter, written);
+  return validateValue(parameter, figure);
 }
 
 /**
@@ -151,12 +134,6 @@ export function inOwnUnit(parameter: NumberParameter, seconds: number): number {
   return parameter.unit === 'ms' ? seconds * 1000 : seconds;
 }
 
-const withFigures = (value: number, figures: number): string => {
-  const magnitude = Math.abs(value);
-  const whole = magnitude >= 1000 ? 4 : magnitude >= 100 ? 3 : magnitude >= 10 ? 2 : 1;
-  return String(Number(value.toFixed(Math.max(0, figures - whole))));
-};
-
 function formatNumber(parameter: NumberParameter, value: number): string {
   if (parameter.silentAtMin && value <= parameter.min) return '-inf dB';
   if (parameter.infiniteAtMax && value >= parameter.max) return 'inf:1';
@@ -164,26 +141,5 @@ function formatNumber(parameter: NumberParameter, value: number): string {
     const amount = Math.round(Math.abs(value));
     return amount === 0 ? 'centre' : `${amount} ${value < 0 ? 'left' : 'right'}`;
   }
-  switch (parameter.unit) {
-    case 'dB':
-      return `${value.toFixed(1).replace(/^-0\.0$/, '0.0')} dB`;
-    case 'Hz':
-      return value >= 1000 ? `${withFigures(value / 1000, 3)} kHz` : `${withFigures(value, 3)} Hz`;
-    case 'ms':
-      return value >= 1000 ? `${withFigures(value / 1000, 4)} s` : `${withFigures(value, 3)} ms`;
-    case '%':
-      return `${withFigures(value, 3)} %`;
-    case '':
-      return withFigures(value, 3);
-    case ':1':
-      return `${withFigures(value, 3)}:1`;
-    case 'octaves':
-    case 'degrees':
-    case 'frames': {
-      const figure = withFigures(value, 3);
-      return `${figure} ${figure === '1' ? parameter.unit.slice(0, -1) : parameter.unit}`;
-    }
-    default:
-      return `${withFigures(value, 3)} ${parameter.unit}`;
-  }
+  return formatUnit(parameter.unit, value);
 }

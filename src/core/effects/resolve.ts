@@ -1,7 +1,15 @@
 import { KinetikonError } from '../errors';
 import { noteValueSeconds, type Timing } from './noteValues';
 import { describeRange, inOwnUnit, validateTime, validateValue } from './parameterText';
-import { findParameter, type EffectSpec, type Parameter, type ParameterValue, type ParameterValues } from './spec';
+import { normalSetting, resolveSetting, type ResolvedSettings } from './settings';
+import {
+  findParameter,
+  findSetting,
+  type EffectSpec,
+  type Parameter,
+  type ParameterValue,
+  type ParameterValues,
+} from './spec';
 
 /** One value as the kernel takes it: a number in the parameter's unit, the index of a choice, 0 or 1. */
 export function resolveValue(parameter: Parameter, value: ParameterValue, timing: Timing): number {
@@ -20,6 +28,12 @@ export function resolveValues(spec: EffectSpec, values: ParameterValues, timing:
   return spec.parameters.map((parameter) => resolveValue(parameter, values[parameter.id] ?? parameter.default, timing));
 }
 
+/** All settings of an effect; what is not given has its default. Undefined for effects that have none. */
+export function resolveSettings(spec: EffectSpec, values: ParameterValues): ResolvedSettings | undefined {
+  if (!spec.settings) return undefined;
+  return Object.fromEntries(spec.settings.map((one) => [one.id, resolveSetting(one, values[one.id] ?? one.default)]));
+}
+
 /**
  * Checks values by id and returns them.
  * @throws KinetikonError parameter.unknown or parameter.range
@@ -27,11 +41,13 @@ export function resolveValues(spec: EffectSpec, values: ParameterValues, timing:
 export function validateValues(spec: EffectSpec, values: Record<string, unknown>): Record<string, ParameterValue> {
   return Object.fromEntries(
     Object.entries(values).map(([id, value]) => {
+      const setting = findSetting(spec, id);
+      if (setting) return [id, normalSetting(setting, value)];
       const parameter = findParameter(spec, id);
       if (!parameter) {
         throw new KinetikonError('parameter.unknown', `${spec.id} has no parameter ${id}.`, {
           kept: 'Nothing was changed.',
-          next: `It has: ${spec.parameters.map((one) => one.id).join(', ')}.`,
+          next: `It has: ${[...spec.parameters, ...(spec.settings ?? [])].map((one) => one.id).join(', ')}.`,
         });
       }
       return [id, validateValue(parameter, value)];
@@ -46,7 +62,8 @@ export function validateValues(spec: EffectSpec, values: Record<string, unknown>
 export function validateTimes(spec: EffectSpec, values: ParameterValues, timing: Timing): void {
   for (const [id, value] of Object.entries(values)) {
     if (typeof value !== 'string') continue;
-    validateTime(findParameter(spec, id)!, value, timing);
+    const parameter = findParameter(spec, id);
+    if (parameter) validateTime(parameter, value, timing);
   }
   const refused = spec.refuse?.((id) => figureOf(spec, values, timing, id));
   if (refused) throw new KinetikonError('parameter.range', refused, { kept: 'Nothing was changed.' });

@@ -1,11 +1,12 @@
 import type { Reading } from './readings';
+import type { Setting } from './settings';
+import type { Unit } from './units';
+import type { Needs, ParameterValue, ParameterValues } from './values';
 
 /**
  * The description of an effect from which everything outside its kernel follows: controls, help, command-line options,
  * validation, automation, presets and documentation.
  */
-
-export type Unit = 'ms' | 's' | ':1' | 'Hz' | 'dB' | 'dB/octave' | '%' | 'octaves' | 'degrees' | 'frames' | '';
 
 interface ParameterBase {
   /** The contract: command line, presets and sessions use it. In a list: `lines.1.feedback`. */
@@ -15,10 +16,7 @@ interface ParameterBase {
   readonly help: string;
   /** Heading under which the control stands. */
   readonly group: string;
-  /** It does something only while another parameter (of the same list item) has not this value, or has one of these. */
-  readonly needs?:
-    | { readonly id: string; readonly not: ParameterValue }
-    | { readonly id: string; readonly oneOf: readonly ParameterValue[] };
+  readonly needs?: Needs;
 }
 
 export interface NumberParameter extends ParameterBase {
@@ -54,9 +52,7 @@ export interface ChoiceParameter extends ParameterBase {
 
 export type Parameter = NumberParameter | ToggleParameter | ChoiceParameter;
 
-/** A number in the parameter's unit, a note value, a choice's id, or on and off. */
-export type ParameterValue = number | string | boolean;
-export type ParameterValues = Readonly<Record<string, ParameterValue>>;
+export type { ParameterValue, ParameterValues };
 
 export interface Preset {
   readonly id: string;
@@ -96,6 +92,8 @@ export interface EffectSpec {
   /** All parameters in kernel order, list items spelled out. */
   readonly parameters: readonly Parameter[];
   readonly lists: readonly ListSpec[];
+  /** What is set beside the parameters and is no place on a ruler. */
+  readonly settings?: readonly Setting[];
   /** The three or four parameters shown first and in the chain. */
   readonly main: readonly string[];
   readonly presets: readonly Preset[];
@@ -158,8 +156,9 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
     ),
     ...definition.parameters,
   ];
-  const ids = new Set(parameters.map((parameter) => parameter.id));
-  if (ids.size !== parameters.length) throw new Error(`${definition.id}: two parameters share an id`);
+  const settings = definition.settings ?? [];
+  const ids = new Set([...parameters, ...settings].map(({ id }) => id));
+  if (ids.size !== parameters.length + settings.length) throw new Error(`${definition.id}: two parameters share an id`);
   const needed = parameters.flatMap((parameter) => [
     ...(parameter.needs ? [parameter.needs.id] : []),
     ...(parameter.kind === 'number' && parameter.switchedBy ? [parameter.switchedBy] : []),
@@ -185,7 +184,7 @@ function inItem(parameter: Parameter, prefix: string): Parameter {
 }
 
 /** Whether a parameter does anything at these values. */
-export function isActive(parameter: Parameter, values: ParameterValues): boolean {
+export function isActive(parameter: Parameter | Setting, values: ParameterValues): boolean {
   const { needs } = parameter;
   if (!needs) return true;
   const value = values[needs.id];
@@ -193,6 +192,10 @@ export function isActive(parameter: Parameter, values: ParameterValues): boolean
 }
 
 const byId = new WeakMap<EffectSpec, ReadonlyMap<string, Parameter>>();
+
+export function findSetting(spec: EffectSpec, id: string): Setting | undefined {
+  return spec.settings?.find((one) => one.id === id);
+}
 
 export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {
   let parameters = byId.get(spec);
@@ -221,7 +224,7 @@ export function withNamedItemsOn(spec: EffectSpec, values: ParameterValues): Par
 }
 
 export function defaultValues(spec: EffectSpec): Record<string, ParameterValue> {
-  return Object.fromEntries(spec.parameters.map((parameter) => [parameter.id, parameter.default]));
+  return Object.fromEntries([...spec.parameters, ...(spec.settings ?? [])].map((one) => [one.id, one.default]));
 }
 
 type Written<T> = Omit<T, 'kind' | 'group'> & { group?: string };

@@ -1,3 +1,4 @@
+import { PLAIN_MUSIC } from '../effects/kernel';
 import type { InsertNode } from './insertNode';
 import { KeyPath, Path } from './path';
 import { keysOf, type Plan, type PlanChange, type Samples } from './plan';
@@ -84,8 +85,12 @@ export class Engine {
   /** @param fading clips that are taken away sound on for as long as they fade */
   private takeStrips(plan: Plan, fading: boolean): void {
     const known = new Map(this.strips.map((strip) => [strip.id, strip]));
+    const music = { framesPerBeat: plan.framesPerBeat, scale: plan.scale ?? PLAIN_MUSIC.scale };
+    const before = this.plan;
+    const same = before?.framesPerBeat === plan.framesPerBeat && sameScale(before.scale, plan.scale);
+    if (before && !same) for (const strip of this.strips) strip.follow(music);
     const next = plan.strips.map((planned) => {
-      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples);
+      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples, music);
       if (strip.planned === planned && !strip.leaving) return strip;
       if (known.has(planned.id)) strip.update(planned);
       strip.source.setClips(planned.clips, this.position, fading);
@@ -191,6 +196,11 @@ export class Engine {
         return this.paths.find((path) => path.id === change.edgeId && !path.leaving)?.setGain(change.gain);
       case 'parameter':
         return this.touch(change.insertId, (insert) => insert.setParameter(change.index, change.value));
+      case 'setting':
+        return this.touch(change.insertId, (insert) => insert.set(change.id, change.setting));
+      case 'event':
+        for (const strip of this.strips) strip.insert(change.insertId)?.happens(change.event);
+        return;
       case 'bypass':
         return this.touch(change.insertId, (insert) => insert.setBypass(change.bypass));
     }
@@ -304,6 +314,10 @@ export class Engine {
     );
     this.arrangePaths(false);
   }
+}
+
+function sameScale(a: readonly number[] | undefined, b: readonly number[] | undefined): boolean {
+  return JSON.stringify(a) === JSON.stringify(b);
 }
 
 /** The keys that steer effects of a strip, and by how much the effects before each delay the sound. */

@@ -1,5 +1,6 @@
 import { firstDifference, largest, sine, told } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
+import { PLAIN_MUSIC } from '../effects/kernel';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
@@ -16,7 +17,7 @@ function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInser
     values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
     ...more,
   };
-  const node = new InsertNode(plan, RATE, true);
+  const node = new InsertNode(plan, RATE, PLAIN_MUSIC, true);
   node.locate(0);
   const { kernel } = node;
   const work = kernel.process.bind(kernel);

@@ -1,13 +1,17 @@
-import { MAXIMUM_BLOCK, type Kernel, type KeySound } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel, type KernelEvent, type KeySound, type Music } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels.generated';
 import { readingAt } from '../effects/readings';
 import { effectById } from '../effects/registry';
+import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 import { Arena } from '../wasm/arena';
 import { Driving, type DrivenWork } from './driving';
 import { DryBlend } from './dryBlend';
-import type { PlanInsert } from './plan';
+import { NotePlayer } from './notePlayer';
+import type { PlanInsert, PlanNote } from './plan';
 import type { Probe } from './probe';
 import { Resting, type Restable } from './resting';
+
+const NO_NOTES: readonly PlanNote[] = [];
 
 const newSound = (): KeySound => ({ left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) });
 
@@ -26,9 +30,11 @@ export class InsertNode implements Restable, DrivenWork {
   /** Somebody watches the sound before and after it. */
   probe: Probe | null = null;
   private bypass: boolean;
+  private settings: ResolvedSettings;
   private readonly driving: Driving;
   private readonly blend: DryBlend;
   private readonly resting: Resting;
+  private readonly notes: NotePlayer;
   /** It has a sweep of its own, which goes on while the session stands still. */
   private readonly sweeps: boolean;
   private readonly slots: readonly string[];
@@ -36,13 +42,13 @@ export class InsertNode implements Restable, DrivenWork {
   private inputs: readonly (KeySound | null)[];
   private listens = false;
   /** The block under work, and room for parts of it and of what it listens to. */
-  private readonly block: { left: Float32Array; right: Float32Array; frames: number };
+  private readonly block: { left: Float32Array; right: Float32Array; frames: number; frame: number; moving: boolean };
   private readonly part = newSound();
   private readonly partInputs: (KeySound | null)[];
   private readonly partSounds: readonly KeySound[];
 
   /** @param fresh true when nothing sounds yet, so that no fade is needed */
-  constructor(insert: PlanInsert, sampleRate: number, fresh: boolean) {
+  constructor(insert: PlanInsert, sampleRate: number, music: Music, fresh: boolean) {
     const factory = KERNELS[insert.effect];
     if (!factory) throw new Error(`No kernel for the effect ${insert.effect}`);
     const spec = effectById(insert.effect);
@@ -52,14 +58,18 @@ export class InsertNode implements Restable, DrivenWork {
     this.inputs = this.slots.map(() => null);
     this.partInputs = this.slots.map(() => null);
     this.partSounds = this.slots.map(newSound);
-    this.block = { ...newSound(), frames: 0 };
+    this.block = { ...newSound(), frames: 0, frame: 0, moving: false };
     this.bypass = insert.bypass;
+    this.settings = insert.settings ?? {};
     try {
-      this.kernel = factory({ sampleRate, values: insert.values, memory: this.memory });
+      const { values, settings = {} } = insert;
+      this.kernel = factory({ sampleRate, values, settings, music, memory: this.memory });
     } catch (error) {
       this.memory.free();
       throw error;
     }
+    this.notes = new NotePlayer(this.kernel);
+    this.notes.setNotes(insert.notes ?? NO_NOTES);
     this.resting = new Resting(this.kernel, sampleRate);
     this.blend = new DryBlend(sampleRate, this.kernel.latencyFrames, fresh && !insert.bypass ? 1 : 0);
     this.fade();
@@ -89,6 +99,8 @@ export class InsertNode implements Restable, DrivenWork {
     this.setBypass(insert.bypass);
     this.blend.setDifference(insert.difference ?? false, false);
     this.driving.update(insert);
+    this.notes.setNotes(insert.notes ?? NO_NOTES);
+    for (const [id, setting] of Object.entries(insert.settings ?? {})) this.set(id, setting);
   }
 
   /** Takes up the sounds it listens to, by slot. */
@@ -105,6 +117,22 @@ export class InsertNode implements Restable, DrivenWork {
 
   setParameter(index: number, value: number): void {
     this.driving.set(index, value);
+  }
+
+  set(id: string, setting: ResolvedSetting): void {
+    if (JSON.stringify(this.settings[id]) === JSON.stringify(setting)) return;
+    this.settings = { ...this.settings, [id]: setting };
+    this.kernel.set?.(id, setting);
+  }
+
+  /** Takes up another tempo and key of the session. */
+  follow(music: Music): void {
+    this.kernel.follow?.(music);
+  }
+
+  /** Something played by hand. */
+  happens(event: KernelEvent): void {
+    this.kernel.happens?.(event, 0);
   }
 
   /** Takes up another latency of the kernel; returns whether there was one. */
@@ -141,7 +169,7 @@ export class InsertNode implements Restable, DrivenWork {
 
   process(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
     this.probe?.before(left, right, frames);
-    this.resting.process(this, left, right, frames, position, moving, this.listens);
+    this.resting.process(this, left, right, frames, position, moving, this.listens || !this.notes.idle);
     this.probe?.after(left, right, frames);
   }
 
@@ -162,7 +190,10 @@ export class InsertNode implements Restable, DrivenWork {
     block.right = right;
     block.frames = frames;
     this.blend.before(left, right, frames);
-    this.driving.move(block, frames, position - this.lateFrames, moving, this);
+    block.frame = position - this.lateFrames;
+    if (!moving && !this.notes.idle) this.notes.stop();
+    block.moving = moving;
+    this.driving.move(block, frames, block.frame, moving, this);
     let check = 0;
     for (let i = 0; i < frames; i++) check += left[i]! * 0 + right[i]! * 0;
     if (check !== 0) {
@@ -177,6 +208,7 @@ export class InsertNode implements Restable, DrivenWork {
   /** Lets the kernel work on a part of the block. */
   work(from: number, frames: number): void {
     const { block, part, inputs, partInputs, partSounds } = this;
+    if (block.moving && !this.notes.idle) this.notes.play(block.frame + from, frames);
     if (frames === block.frames) {
       this.kernel.process(block.left, block.right, frames, inputs);
       return;

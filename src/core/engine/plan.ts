@@ -1,5 +1,7 @@
 import type { LfoShape } from '../dsp/lowFrequencyOscillator';
+import type { KernelEvent } from '../effects/kernel';
 import type { RulerScale } from '../effects/scale';
+import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
@@ -24,6 +26,14 @@ export interface PlanClip {
   readonly fadeOutFrames: number;
   /** Replaces the gain where it is there. */
   readonly gainCurve?: PlanCurve;
+}
+
+/** A note; velocity from 0 to 1. */
+export interface PlanNote {
+  readonly startFrame: number;
+  readonly lengthFrames: number;
+  readonly key: number;
+  readonly velocity: number;
 }
 
 /** Where a send or a key takes its sound: after all effects of the strip, before its fader or after it. */
@@ -76,11 +86,14 @@ export interface PlanInsert {
   readonly effect: string;
   /** All parameters in kernel order. */
   readonly values: readonly number[];
+  readonly settings?: ResolvedSettings;
   readonly bypass: boolean;
   /** Plays what it adds to the sound and takes from it instead of the sound itself. */
   readonly difference?: boolean;
   /** What it listens to, by slot of its spec; its own input takes the place of what is not there. */
   readonly inputs?: Readonly<Record<string, PlanKey>>;
+  /** What it plays, by the beginnings; an instrument is an effect that makes its sound of them. */
+  readonly notes?: readonly PlanNote[];
   /** Automation by the place of the parameter. */
   readonly curves?: readonly { readonly index: number; readonly curve: PlanCurve }[];
   readonly modulations?: readonly PlanModulation[];
@@ -116,6 +129,8 @@ export interface PlanEdge {
 export interface Plan {
   readonly sampleRate: number;
   readonly framesPerBeat: number;
+  /** Keys of the session's scale as steps over C, from its tonic up. */
+  readonly scale?: readonly number[];
   readonly endFrame: number;
   readonly loop: { readonly startFrame: number; readonly endFrame: number } | null;
   /** In signal order: each after everything that feeds or keys it. The last is what is heard. */
@@ -132,6 +147,9 @@ export interface Samples {
 /** A change that needs no new plan. */
 export type PlanChange =
   | { readonly kind: 'parameter'; readonly insertId: string; readonly index: number; readonly value: number }
+  | { readonly kind: 'setting'; readonly insertId: string; readonly id: string; readonly setting: ResolvedSetting }
+  /** A note or a controller played by hand. */
+  | { readonly kind: 'event'; readonly insertId: string; readonly event: KernelEvent }
   | { readonly kind: 'bypass'; readonly insertId: string; readonly bypass: boolean }
   | ({ readonly kind: 'level'; readonly stripId: string } & PlanLevel)
   | { readonly kind: 'edge'; readonly edgeId: string; readonly gain: number };

@@ -12,6 +12,7 @@ const insertRest = (insert: PlanInsert) => [
   insert.effect,
   insert.difference ?? false,
   insert.inputs ?? null,
+  insert.notes ?? null,
   insert.modulations ?? null,
 ];
 const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];
@@ -46,6 +47,7 @@ function samePlan(a: Plan, b: Plan): boolean {
   return (
     a.sampleRate === b.sampleRate &&
     a.framesPerBeat === b.framesPerBeat &&
+    JSON.stringify(a.scale) === JSON.stringify(b.scale) &&
     a.endFrame === b.endFrame &&
     JSON.stringify(a.loop) === JSON.stringify(b.loop) &&
     a.strips.length === b.strips.length &&
@@ -72,6 +74,11 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
       const oldInsert = old.inserts[place]!;
       if (insert.bypass !== oldInsert.bypass) {
         changes.push({ kind: 'bypass', insertId: insert.id, bypass: insert.bypass });
+      }
+      for (const [id, setting] of Object.entries(insert.settings ?? {})) {
+        if (!alike(oldInsert.settings![id], setting, (one) => one)) {
+          changes.push({ kind: 'setting', insertId: insert.id, id, setting });
+        }
       }
       insert.values.forEach((value, i) => {
         if (value !== oldInsert.values[i]) changes.push({ kind: 'parameter', insertId: insert.id, index: i, value });

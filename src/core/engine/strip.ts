@@ -1,6 +1,6 @@
 import { Ramp } from '../dsp/ramp';
 import { balance } from '../dsp/balance';
-import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Music } from '../effects/kernel';
 import { smoothstep } from '../math/smoothstep';
 import { ClipSource } from './clipSource';
 import { Compensation } from './compensation';
@@ -59,12 +59,13 @@ export class Strip {
     plan: PlanStrip,
     private readonly sampleRate: number,
     samples: ReadonlyMap<string, Samples>,
+    private music: Music,
   ) {
     this.id = plan.id;
     this.meter = new PeakMeter(sampleRate);
     this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
-    this.nodes = plan.inserts.map((insert) => new InsertNode(insert, sampleRate, true));
+    this.nodes = plan.inserts.map((insert) => new InsertNode(insert, sampleRate, music, true));
     const rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.gain = new CurvedLevel(plan.gain, rampFrames, plan.curves?.gain);
     this.pan = new CurvedLevel(plan.pan, rampFrames, plan.curves?.pan);
@@ -107,7 +108,7 @@ export class Strip {
     const wanted = new Set(inserts.map((insert) => insert.id));
     const next = inserts.map((insert) => {
       const node = known.get(insert.id);
-      if (!node) return new InsertNode(insert, this.sampleRate, false);
+      if (!node) return new InsertNode(insert, this.sampleRate, this.music, false);
       node.update(insert);
       return node;
     });
@@ -125,6 +126,12 @@ export class Strip {
     } else {
       this.nodes = next;
     }
+  }
+
+  /** Takes up another tempo and key of the session. */
+  follow(music: Music): void {
+    this.music = music;
+    for (const node of this.inserts) node.follow(music);
   }
 
   insert(id: string): InsertNode | undefined {

@@ -1,5 +1,5 @@
 import { effectById } from '../effects/registry';
-import { resolveValue, resolveValues } from '../effects/resolve';
+import { resolveSettings, resolveValue, resolveValues } from '../effects/resolve';
 import type { Parameter } from '../effects/spec';
 import type {
   Plan,
@@ -33,6 +33,7 @@ import {
   type SessionDocument,
   timingOf,
 } from './records';
+import { scaleOf } from './scales';
 import { carriesSound, connectionsOf, reachOf, signalOrder, type Connection } from './routing';
 
 export function framesPerBeat(document: SessionDocument): number {
@@ -198,6 +199,7 @@ function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
       effect: insert.effect,
       bypass: off || insert.bypass,
       values: resolveValues(spec, insert.values, timing),
+      ...given('settings', resolveSettings(spec, insert.values)),
       ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
       ...(curves.length > 0 ? { curves } : {}),
       ...(modulations.length > 0 ? { modulations } : {}),
@@ -399,6 +401,7 @@ export class Compiler {
     return {
       sampleRate: session.sampleRateHz,
       framesPerBeat: perBeat,
+      scale: scaleOf(session),
       endFrame: Math.round(endBeat(document) * perBeat),
       loop: session.loopOn
         ? {

@@ -2,17 +2,10 @@
 
 import { useState, type ReactNode } from 'react';
 import { findEffect } from '@/core/effects/registry';
-import {
-  defaultValues,
-  findParameter,
-  isActive,
-  type EffectSpec,
-  type ListSpec,
-  type Parameter,
-} from '@/core/effects/spec';
+import { defaultValues, findParameter, isActive, type EffectSpec, type ListSpec } from '@/core/effects/spec';
 import { stripOfInsert, type Insert } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { columnsOf, groupsOf } from './columns';
+import { columnsOf, groupsOf, type Control } from './columns';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './InputChoice';
@@ -53,7 +46,7 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const page = pages.find(({ id }) => id === pageId);
   const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
   const groups = groupsOf(spec, long, item, main, shows).filter(([name]) => page?.holds(name) ?? true);
-  const controls = (parameters: readonly Parameter[]) => (
+  const controls = (parameters: readonly Control[]) => (
     <div className="group-controls">
       {parameters
         .filter((parameter) => isActive(parameter, values))

@@ -1,21 +1,23 @@
 'use client';
 
 import { findEffect } from '@/core/effects/registry';
-import { findParameter, type ChoiceParameter, type Parameter, type ParameterValue } from '@/core/effects/spec';
+import { findParameter, type ChoiceParameter, type ParameterValue } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
 import { useStudio } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { StepTools } from '../ui/StepTools';
+import type { Control } from './columns';
+import { SettingControl } from './SettingControl';
 
 interface Props {
   readonly insert: Insert;
-  readonly parameter: Parameter;
+  readonly parameter: Control;
   /** Set when the name alone would not tell which effect it belongs to. */
   readonly context?: string;
 }
 
-/** The control a parameter's description asks for: a ruler, a switch or a choice. */
+/** The control that a description asks for: a ruler, a switch, a choice, or a field for what cannot be moved. */
 export function ParameterControl({ insert, parameter, context }: Props) {
   const spec = findEffect(insert.effect)!;
   if (parameter.kind === 'number') {
@@ -47,6 +49,7 @@ export function ParameterControl({ insert, parameter, context }: Props) {
       />
     );
   }
+  if (parameter.kind !== 'choice') return <SettingControl insert={insert} setting={parameter} />;
   return (
     <Choice insert={insert} parameter={parameter} name={context ? `${context} ${parameter.name}` : parameter.name} />
   );

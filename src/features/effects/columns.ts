@@ -1,3 +1,4 @@
+import type { Setting } from '@/core/effects/settings';
 import type { EffectSpec, ListSpec, Parameter } from '@/core/effects/spec';
 
 const COLUMNS = 4;
@@ -5,11 +6,12 @@ const COLUMNS = 4;
 const WIDE = 8;
 const WIDE_COLUMNS = 3;
 
-/** A heading and the controls under it. */
-export type ControlGroup = readonly [name: string, parameters: readonly Parameter[]];
+/** A heading and what is controlled under it. */
+export type ControlGroup = readonly [name: string, parameters: readonly Control[]];
+export type Control = Parameter | Setting;
 
 /** Switches that belong to a figure are shown with it. */
-const switches = ({ id }: Parameter, { parameters }: EffectSpec): boolean =>
+const switches = ({ id }: Control, { parameters }: EffectSpec): boolean =>
   parameters.some((one) => one.kind === 'number' && one.switchedBy === id);
 
 /**
@@ -23,8 +25,8 @@ export function groupsOf(
   main: readonly string[],
   elsewhere: (id: string) => boolean = () => false,
 ): ControlGroup[] {
-  const groups = new Map<string, Parameter[]>();
-  for (const parameter of spec.parameters) {
+  const groups = new Map<string, Control[]>();
+  for (const parameter of [...spec.parameters, ...(spec.settings ?? [])]) {
     if (main.includes(parameter.id) || elsewhere(parameter.id) || switches(parameter, spec)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;

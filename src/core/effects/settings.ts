@@ -1,0 +1,169 @@
+import { KinetikonError } from '../errors';
+import { keyName, readKey } from './pitchNames';
+import { log } from '../math/elementary';
+import { formatUnit, readFigure, type Unit } from './units';
+import type { Needs, ParameterValue } from './values';
+
+interface SettingBase {
+  /** The contract: command line, presets and sessions use it. */
+  readonly id: string;
+  readonly name: string;
+  /** One plain line. */
+  readonly help: string;
+  readonly group: string;
+  readonly needs?: Needs;
+}
+
+export interface Axis {
+  readonly name: string;
+  readonly unit: Unit;
+  readonly min: number;
+  readonly max: number;
+  readonly scale: 'linear' | 'log';
+}
+
+/** A course of one thing over another, written as points: `125:2.4 1k:1.8`. */
+export interface CurveSetting extends SettingBase {
+  readonly kind: 'curve';
+  readonly x: Axis;
+  readonly y: Axis;
+  readonly mostPoints: number;
+  readonly default: string;
+}
+
+/** Keys that sound, written by name: `D3 F3 A3`. */
+export interface NotesSetting extends SettingBase {
+  readonly kind: 'notes';
+  readonly most: number;
+  readonly default: string;
+}
+
+/** Which of the many courses that chance could take. */
+export interface SeedSetting extends SettingBase {
+  readonly kind: 'seed';
+  readonly default: number;
+}
+
+/** What of an effect is set but cannot be moved over time, since it is no place on a ruler. */
+export type Setting = CurveSetting | NotesSetting | SeedSetting;
+
+export const HIGHEST_SEED = 9999;
+
+/** A setting as a kernel takes it. */
+export type ResolvedSetting =
+  /** Points from the lowest x up. */
+  | { readonly kind: 'curve'; readonly x: readonly number[]; readonly y: readonly number[] }
+  /** Keys from the lowest up. */
+  | { readonly kind: 'notes'; readonly keys: readonly number[] }
+  | { readonly kind: 'seed'; readonly value: number };
+
+export type ResolvedSettings = Readonly<Record<string, ResolvedSetting>>;
+
+function refused(setting: Setting, given: unknown, why?: string): KinetikonError {
+  return new KinetikonError(
+    'parameter.range',
+    `${setting.id} takes ${describeSetting(setting)}, not "${String(given)}"${why ? `: ${why}` : ''}.`,
+    { kept: 'Nothing was changed.' },
+  );
+}
+
+/** What a setting accepts, in words. */
+export function describeSetting(setting: Setting): string {
+  switch (setting.kind) {
+    case 'curve': {
+      const range = ({ unit, min, max }: Axis) => `${formatUnit(unit, min)} to ${formatUnit(unit, max)}`;
+      return `1 to ${setting.mostPoints} points such as ${setting.default}, of ${range(setting.x)} and ${range(setting.y)}`;
+    }
+    case 'notes':
+      return `1 to ${setting.most} notes such as ${setting.default}`;
+    case 'seed':
+      return `a whole number from 0 to ${HIGHEST_SEED}`;
+  }
+}
+
+const words = (text: string) => text.split(/[\s,;]+/).filter((word) => word !== '');
+
+/**
+ * A setting as its kernel takes it, from what a session holds or a person wrote.
+ * @throws KinetikonError parameter.range, naming the setting, what it takes and what was given
+ */
+export function resolveSetting(setting: Setting, value: unknown): ResolvedSetting {
+  switch (setting.kind) {
+    case 'curve':
+      return readCurve(setting, value);
+    case 'notes': {
+      if (typeof value !== 'string') throw refused(setting, value);
+      const keys = words(value).map((word) => {
+        const key = readKey(word);
+        if (key === undefined) throw refused(setting, value, `${word} is no note`);
+        return key;
+      });
+      const sorted = [...new Set(keys)].sort((a, b) => a - b);
+      if (sorted.length < 1 || sorted.length > setting.most) throw refused(setting, value);
+      return { kind: 'notes', keys: sorted };
+    }
+    case 'seed': {
+      const seed = typeof value === 'string' && /^\d+$/.test(value.trim()) ? Number(value) : value;
+      if (typeof seed !== 'number' || !Number.isInteger(seed) || seed < 0 || seed > HIGHEST_SEED) {
+        throw refused(setting, value);
+      }
+      return { kind: 'seed', value: seed };
+    }
+  }
+}
+
+function readCurve(setting: CurveSetting, value: unknown): ResolvedSetting {
+  if (typeof value !== 'string') throw refused(setting, value);
+  const points = words(value).map((word) => {
+    const at = word.lastIndexOf(':');
+    const x = readFigure(setting.x.unit, word.slice(0, at));
+    const y = readFigure(setting.y.unit, word.slice(at + 1));
+    if (at < 0 || x === undefined || y === undefined) throw refused(setting, value, `${word} is no point`);
+    for (const [axis, figure] of [[setting.x, x] as const, [setting.y, y] as const]) {
+      if (figure < axis.min || figure > axis.max) throw refused(setting, value, `${word} lies outside`);
+    }
+    return { x, y };
+  });
+  points.sort((a, b) => a.x - b.x);
+  if (points.length < 1 || points.length > setting.mostPoints) throw refused(setting, value);
+  const twice = points.find(({ x }, n) => x === points[n + 1]?.x);
+  if (twice) throw refused(setting, value, `${formatUnit(setting.x.unit, twice.x)} is there twice`);
+  return { kind: 'curve', x: points.map(({ x }) => x), y: points.map(({ y }) => y) };
+}
+
+/** A curve as a session holds it. */
+export function writeCurve(points: readonly { readonly x: number; readonly y: number }[]): string {
+  const short = (figure: number) => String(Number(figure.toPrecision(6)));
+  return points.map(({ x, y }) => `${short(x)}:${short(y)}`).join(' ');
+}
+
+/**
+ * What a session holds of what a person wrote, always in the same words.
+ * @throws KinetikonError parameter.range
+ */
+export function normalSetting(setting: Setting, written: unknown): ParameterValue {
+  const resolved = resolveSetting(setting, written);
+  switch (resolved.kind) {
+    case 'curve':
+      return writeCurve(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
+    case 'notes':
+      return resolved.keys.map(keyName).join(' ');
+    case 'seed':
+      return resolved.value;
+  }
+}
+
+/** The course of a resolved curve at a place, straight between points on its axes and level beyond the last ones. */
+export function curveAt(
+  { x, y }: { x: readonly number[]; y: readonly number[] },
+  at: number,
+  scale: Axis['scale'],
+): number {
+  const last = x.length - 1;
+  if (at <= x[0]!) return y[0]!;
+  if (at >= x[last]!) return y[last]!;
+  const after = x.findIndex((one) => one > at);
+  const place = scale === 'log' ? log : (one: number) => one;
+  const part = (place(at) - place(x[after - 1]!)) / (place(x[after]!) - place(x[after - 1]!));
+  return y[after - 1]! + part * (y[after]! - y[after - 1]!);
+}

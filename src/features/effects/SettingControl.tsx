@@ -1,0 +1,41 @@
+'use client';
+
+import { Dices } from 'lucide-react';
+import { findEffect } from '@/core/effects/registry';
+import { describeSetting, HIGHEST_SEED, type Setting } from '@/core/effects/settings';
+import type { ParameterValue } from '@/core/effects/spec';
+import type { Insert } from '@/core/session/records';
+import { useStudio } from '../session/StudioContext';
+import { Typed } from '../ui/Typed';
+
+const WIDTHS = { curve: 260, notes: 160, seed: 56 } as const;
+
+/** What is set but cannot be moved over time: typed over, and of chance another one taken. */
+export function SettingControl({ insert, setting }: { readonly insert: Insert; readonly setting: Setting }) {
+  const studio = useStudio();
+  const effect = findEffect(insert.effect)!.name;
+  const value = insert.values[setting.id] ?? setting.default;
+  const set = (next: ParameterValue) =>
+    studio.perform({ type: 'insert.set', id: insert.id, values: { [setting.id]: next } }, `${effect}: ${setting.name}`);
+  return (
+    <div className="setting" title={`${setting.help} Takes ${describeSetting(setting)}.`}>
+      <span>{setting.name}</span>
+      <Typed
+        label={`${effect} ${setting.name.toLowerCase()}`}
+        text={String(value)}
+        width={WIDTHS[setting.kind]}
+        onTyped={set}
+      />
+      {setting.kind === 'seed' && (
+        <button
+          type="button"
+          className="icon-button"
+          aria-label={`Another ${setting.name.toLowerCase()}`}
+          onClick={() => set(crypto.getRandomValues(new Uint16Array(1))[0]! % (HIGHEST_SEED + 1))}
+        >
+          <Dices size={14} aria-hidden="true" />
+        </button>
+      )}
+    </div>
+  );
+}
