@@ -1,5 +1,6 @@
 import { MAXIMUM_BLOCK, type KeySound } from './kernel';
-import { StateVariableFilter } from '../dsp/stateVariableFilter';
+import { FilterPair } from '../dsp/filterPair';
+import type { Arena, Doubles } from '../wasm/arena';
 import { number, toggle, type InputSpec, type Parameter } from './spec';
 
 export const KEY_LOWEST_HZ = 20;
@@ -48,27 +49,30 @@ export const keyParameters = (): Parameter[] => [
 
 /** The sound that steers an effect, its own or another, between its two cuts. */
 export class KeyInput {
-  readonly left = new Float64Array(MAXIMUM_BLOCK);
-  readonly right = new Float64Array(MAXIMUM_BLOCK);
+  readonly left: Doubles;
+  readonly right: Doubles;
   private lowOn = false;
   private highOn = false;
-  private readonly low: readonly [StateVariableFilter, StateVariableFilter];
-  private readonly high: readonly [StateVariableFilter, StateVariableFilter];
+  private readonly low: FilterPair;
+  private readonly high: FilterPair;
 
-  constructor(sampleRate: number) {
-    this.low = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
-    this.high = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
+  constructor(memory: Arena, sampleRate: number) {
+    this.left = memory.doubles(MAXIMUM_BLOCK);
+    this.right = memory.doubles(MAXIMUM_BLOCK);
+    this.low = new FilterPair(memory, sampleRate);
+    this.high = new FilterPair(memory, sampleRate);
   }
 
   configure(lowCutHz: number, highCutHz: number): void {
     this.lowOn = lowCutHz > KEY_LOWEST_HZ;
     this.highOn = highCutHz < KEY_HIGHEST_HZ;
-    for (const filter of this.low) filter.configure('highPass', lowCutHz, Math.SQRT1_2);
-    for (const filter of this.high) filter.configure('lowPass', highCutHz, Math.SQRT1_2);
+    this.low.configureBoth('highPass', lowCutHz, Math.SQRT1_2);
+    this.high.configureBoth('lowPass', highCutHz, Math.SQRT1_2);
   }
 
   reset(): void {
-    for (const filter of [...this.low, ...this.high]) filter.reset();
+    this.low.reset();
+    this.high.reset();
   }
 
   take(left: Float32Array, right: Float32Array, frames: number, key: KeySound | null | undefined): void {
@@ -78,13 +82,7 @@ export class KeyInput {
       this.left[i] = sourceLeft[i]!;
       this.right[i] = sourceRight[i]!;
     }
-    if (this.lowOn) {
-      this.low[0].process(this.left, frames);
-      this.low[1].process(this.right, frames);
-    }
-    if (this.highOn) {
-      this.high[0].process(this.left, frames);
-      this.high[1].process(this.right, frames);
-    }
+    if (this.lowOn) this.low.process(this.left, this.right, frames);
+    if (this.highOn) this.high.process(this.left, this.right, frames);
   }
 }

@@ -1,70 +1,79 @@
-import { SlidingMaximum } from '../dsp/slidingMaximum';
-import { gainToDb } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { MAXIMUM_BLOCK } from './kernel';
 
 /** Half a period of the lowest tone whose level is read without ripple. */
 const HOLD_SECONDS = 0.005;
 const RMS_SECONDS = 0.01;
 /** Levels below count as silence. */
 const FLOOR = 1e-6;
+/** Places of the state in `levels.as.ts`. */
+const WINDOW = 3;
+const SIZE = 4;
+const RINGS = 5;
 
 /**
- * Level of the louder side in dB: the largest magnitude of the last 5 ms, so that tones from 100 Hz on read steadily,
- * or the root of the mean power of the last 10 ms, which of a sine is 3 dB less.
+ * Level of the louder side in dB: the largest magnitude of the last 5 ms, so that tones from 100 Hz on read steadily
+ * (Lemire, "Streaming maximum-minimum filter using no more than three comparisons per element", 2006), or the root of the
+ * mean power of the last 10 ms, which of a sine is 3 dB less.
  */
 export class LevelKey {
   static readonly FLOOR_DB = -120;
 
-  private readonly maximum: SlidingMaximum;
+  /** Levels of the last block in dB. */
+  readonly db: Doubles;
+  private readonly loops = wasm().loops;
+  private readonly state: Doubles;
   private readonly squares: Float64Array;
   private at = 0;
   private sum = 0;
-  private lastPeak = -1;
-  private lastDb = LevelKey.FLOOR_DB;
 
-  constructor(sampleRate: number) {
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+  ) {
     const longest = Math.round(HOLD_SECONDS * sampleRate);
-    this.maximum = new SlidingMaximum(longest);
-    this.maximum.setWindow(longest);
+    let size = 2;
+    while (size < longest + 1) size *= 2;
+    this.state = memory.doubles(RINGS + 2 * size);
+    this.state[SIZE] = size;
+    this.db = memory.doubles(MAXIMUM_BLOCK);
     this.squares = new Float64Array(Math.round(RMS_SECONDS * sampleRate));
+    this.setHold(HOLD_SECONDS);
   }
 
   /** @param seconds up to 5 ms */
-  setHold(seconds: number, sampleRate: number): void {
-    this.maximum.setWindow(Math.max(1, Math.round(Math.min(HOLD_SECONDS, seconds) * sampleRate)));
+  setHold(seconds: number): void {
+    this.state[WINDOW] = Math.max(1, Math.round(Math.min(HOLD_SECONDS, seconds) * this.sampleRate));
   }
 
   reset(): void {
-    this.maximum.reset();
+    this.state.fill(0, 0, WINDOW);
     this.squares.fill(0);
     this.sum = 0;
-    this.lastPeak = -1;
   }
 
-  peakDb(left: number, right: number): number {
-    const l = left < 0 ? -left : left;
-    const r = right < 0 ? -right : right;
-    return this.inDb(this.maximum.next(l > r ? l : r));
+  /** Reads peaks into `db`. */
+  readPeaks(left: Doubles, right: Doubles, frames: number): void {
+    this.loops.slidingPeaks(this.state.byteOffset, left.byteOffset, right.byteOffset, this.db.byteOffset, frames);
+    this.loops.decibels(this.db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
   }
 
-  rmsDb(left: number, right: number): number {
-    const { squares } = this;
-    const square = Math.max(left * left, right * right);
-    this.at = this.at + 1 === squares.length ? 0 : this.at + 1;
-    this.sum += square - squares[this.at]!;
-    squares[this.at] = square;
-    // The running sum is taken anew once a round, so that rounding never builds up.
-    if (this.at === 0) {
-      this.sum = 0;
-      for (let i = 0; i < squares.length; i++) this.sum += squares[i]!;
+  /** Reads mean power into `db`. */
+  readPower(left: Doubles, right: Doubles, frames: number): void {
+    const { squares, db } = this;
+    for (let i = 0; i < frames; i++) {
+      const square = Math.max(left[i]! * left[i]!, right[i]! * right[i]!);
+      this.at = this.at + 1 === squares.length ? 0 : this.at + 1;
+      this.sum += square - squares[this.at]!;
+      squares[this.at] = square;
+      // The running sum is taken anew once a round, so that rounding never builds up.
+      if (this.at === 0) {
+        this.sum = 0;
+        for (let n = 0; n < squares.length; n++) this.sum += squares[n]!;
+      }
+      db[i] = Math.sqrt(Math.max(0, this.sum) / squares.length);
     }
-    return this.inDb(Math.sqrt(Math.max(0, this.sum) / squares.length));
-  }
-
-  private inDb(level: number): number {
-    if (level !== this.lastPeak) {
-      this.lastPeak = level;
-      this.lastDb = level <= FLOOR ? LevelKey.FLOOR_DB : gainToDb(level);
-    }
-    return this.lastDb;
+    this.loops.decibels(db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
   }
 }

@@ -1,3 +1,4 @@
+import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { smoothstep } from '../math/smoothstep';
 import { CurveReader } from './curve';
 import type { PlanClip, Samples } from './plan';
@@ -19,6 +20,8 @@ export class ClipSource {
   private ghostLeft = 0;
   private entered = 0;
   private sinceEntry = IN_FRAMES;
+  /** Gains of the frames of a block. */
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(private readonly samples: ReadonlyMap<string, Samples>) {}
 
@@ -101,11 +104,38 @@ export class ClipSource {
       within + first >= clip.fadeInFrames &&
       clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
     if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
-    else addFading(samples, clip, this.reader(clip), left, right, first, last, within, fade, fadeStep);
+    else this.addFading(samples, clip, left, right, first, last, within, fade, fadeStep);
   }
 
-  private reader(clip: PlanClip): CurveReader | null {
-    return this.readers.get(clip.id) ?? null;
+  private addFading(
+    samples: Samples,
+    clip: PlanClip,
+    left: Float32Array,
+    right: Float32Array,
+    first: number,
+    last: number,
+    within: number,
+    fade: number,
+    fadeStep: number,
+  ): void {
+    const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
+    const { gains } = this;
+    const reader = this.readers.get(clip.id);
+    if (reader) reader.fillAll(gains, first, clip.startFrame + within + first, last - first);
+    else gains.fill(clip.gain, first, last);
+    for (let i = first; i < last; i++) {
+      const place = within + i;
+      const at = place + offsetFrame;
+      if (at < 0 || at >= samples.left.length) continue;
+      const faded = fade + fadeStep * i;
+      let level = gains[i]!;
+      if (faded < 1) level *= smoothstep(faded);
+      if (place < fadeInFrames) level *= smoothstep(place / fadeInFrames);
+      const toEnd = lengthFrames - place;
+      if (toEnd < fadeOutFrames) level *= smoothstep(toEnd / fadeOutFrames);
+      left[i] = left[i]! + samples.left[at]! * level;
+      right[i] = right[i]! + samples.right[at]! * level;
+    }
   }
 }
 
@@ -126,33 +156,5 @@ function addSteady(
   for (let i = from; i < to; i++) {
     left[i] = left[i]! + sourceLeft[i + shift]! * gain;
     right[i] = right[i]! + sourceRight[i + shift]! * gain;
-  }
-}
-
-function addFading(
-  samples: Samples,
-  clip: PlanClip,
-  gain: CurveReader | null,
-  left: Float32Array,
-  right: Float32Array,
-  first: number,
-  last: number,
-  within: number,
-  fade: number,
-  fadeStep: number,
-): void {
-  const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
-  for (let i = first; i < last; i++) {
-    const place = within + i;
-    const at = place + offsetFrame;
-    if (at < 0 || at >= samples.left.length) continue;
-    const faded = fade + fadeStep * i;
-    let level = gain ? gain.valueAt(clip.startFrame + place) : clip.gain;
-    if (faded < 1) level *= smoothstep(faded);
-    if (place < fadeInFrames) level *= smoothstep(place / fadeInFrames);
-    const toEnd = lengthFrames - place;
-    if (toEnd < fadeOutFrames) level *= smoothstep(toEnd / fadeOutFrames);
-    left[i] = left[i]! + samples.left[at]! * level;
-    right[i] = right[i]! + samples.right[at]! * level;
   }
 }

@@ -32,6 +32,15 @@ export class CurveReader {
     for (let i = 0; i < count; i++) block[start + i] = values[at]! + (frame + i - frames[at]!) * slope;
   }
 
+  /** The values of `count` frames from `frame` on. */
+  fillAll(block: Float64Array, start: number, frame: number, count: number): void {
+    for (let done = 0; done < count;) {
+      const part = Math.min(count - done, this.cornerAfter(frame + done) - frame - done);
+      this.fill(block, start + done, frame + done, part);
+      done += part;
+    }
+  }
+
   /** The first corner after a frame, or Infinity. */
   cornerAfter(frame: number): number {
     this.find(frame);

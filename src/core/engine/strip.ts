@@ -1,6 +1,8 @@
 import { Ramp } from '../dsp/ramp';
 import { balance } from '../dsp/balance';
 import { MAXIMUM_BLOCK, type Music } from '../effects/kernel';
+import { Arena } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { smoothstep } from '../math/smoothstep';
 import { ClipSource } from './clipSource';
 import { Compensation } from './compensation';
@@ -47,9 +49,13 @@ export class Strip {
   private readonly sourceDelay = new Compensation();
   private readonly dip = new Ramp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
+  private readonly memory = new Arena();
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly pans = new Float64Array(MAXIMUM_BLOCK);
   private readonly opens = new Float64Array(MAXIMUM_BLOCK);
+  /** Pans of the frames of a block, and what they make of either side. */
+  private readonly pans = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly sideLeft = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly sideRight = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly gain: CurvedLevel;
   private readonly pan: CurvedLevel;
   private readonly open: CurvedLevel;
@@ -65,7 +71,13 @@ export class Strip {
     this.meter = new PeakMeter(sampleRate);
     this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
-    this.nodes = plan.inserts.map((insert) => new InsertNode(insert, sampleRate, music, true));
+    this.nodes = [];
+    try {
+      for (const insert of plan.inserts) this.nodes.push(new InsertNode(insert, sampleRate, music, true));
+    } catch (error) {
+      this.dispose();
+      throw error;
+    }
     const rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.gain = new CurvedLevel(plan.gain, rampFrames, plan.curves?.gain);
     this.pan = new CurvedLevel(plan.pan, rampFrames, plan.curves?.pan);
@@ -88,8 +100,9 @@ export class Strip {
     return this.leaving && this.open.settled;
   }
 
-  /** Gives the memory of its effects back. */
+  /** Gives its memory and that of its effects back. */
   dispose(): void {
+    this.memory.free();
     for (const node of new Set([...this.nodes, ...(this.waiting ?? [])])) node.dispose();
   }
 
@@ -244,7 +257,7 @@ export class Strip {
   }
 
   private applyFader(frames: number, place: number, moving: boolean): void {
-    const { left, right, gains, pans, opens } = this;
+    const { left, right, gains, opens, pans, sideLeft, sideRight } = this;
     if (this.gain.settled && this.pan.settled && this.open.settled) {
       const level = this.gain.now * this.open.now;
       const sides = balance(this.pan.now);
@@ -259,11 +272,11 @@ export class Strip {
     this.gain.fill(gains, frames, place, moving);
     this.pan.fill(pans, frames, place, moving);
     this.open.fill(opens, frames, place, moving);
+    wasm().loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
     for (let i = 0; i < frames; i++) {
       const level = gains[i]! * opens[i]!;
-      const sides = balance(pans[i]!);
-      left[i] = left[i]! * level * sides.left;
-      right[i] = right[i]! * level * sides.right;
+      left[i] = left[i]! * level * sideLeft[i]!;
+      right[i] = right[i]! * level * sideRight[i]!;
     }
   }
 

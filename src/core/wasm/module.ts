@@ -32,6 +32,10 @@ export interface Loops {
   readonly filterChain: (states: number, count: number, left: number, right: number, frames: number) => void;
   readonly filterGliding: (state: number, steps: number, left: number, right: number, frames: number) => void;
   readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
+  readonly slidingPeaks: (state: number, left: number, right: number, out: number, frames: number) => void;
+  readonly decibels: (block: number, frames: number, floor: number, floorDb: number) => void;
+  readonly gains: (block: number, frames: number) => void;
+  readonly balances: (pans: number, left: number, right: number, frames: number) => void;
   readonly driveTaps: () => number;
   readonly drive: (
     state: number,

@@ -1,10 +1,11 @@
-import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { SlidingMaximum } from '../../dsp/slidingMaximum';
 import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
+import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
-import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
+import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { compressorSpec, INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
@@ -55,11 +56,21 @@ class CompressorKernel implements Kernel {
   private readonly rampFrames: number;
   private readonly key: KeyInput;
   private readonly level: LevelKey;
-  private readonly left: DelayLine;
-  private readonly right: DelayLine;
-  private readonly keyLeft: DelayLine;
-  private readonly keyRight: DelayLine;
-  private readonly gains: DelayLine;
+  /** What waits: sound, key and gains, of as many frames each as a power of two. */
+  private readonly left: Float32Array;
+  private readonly right: Float32Array;
+  private readonly keyLeft: Float32Array;
+  private readonly keyRight: Float32Array;
+  private readonly gains: Float32Array;
+  private write = 0;
+  /** Reductions of the block in dB, then its gains. */
+  private readonly work: Doubles;
+  private readonly thresholds = new Float64Array(MAXIMUM_BLOCK);
+  private readonly slopes = new Float64Array(MAXIMUM_BLOCK);
+  private readonly knees = new Float64Array(MAXIMUM_BLOCK);
+  private readonly makeups = new Float64Array(MAXIMUM_BLOCK);
+  private readonly mixes = new Float64Array(MAXIMUM_BLOCK);
+  private readonly listens = new Float64Array(MAXIMUM_BLOCK);
   private readonly deepest: SlidingMaximum;
   private readonly threshold: Ramp;
   private readonly slope: Ramp;
@@ -71,21 +82,23 @@ class CompressorKernel implements Kernel {
   private release = 0;
   private wait = 0;
   private reduction = 0;
-  private gain = 1;
   private most = 0;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
-    this.key = new KeyInput(sampleRate);
-    this.level = new LevelKey(sampleRate);
-    this.left = new DelayLine(this.latencyFrames + 1);
-    this.right = new DelayLine(this.latencyFrames + 1);
-    this.keyLeft = new DelayLine(this.latencyFrames + 1);
-    this.keyRight = new DelayLine(this.latencyFrames + 1);
-    this.gains = new DelayLine(this.latencyFrames + 1);
+    this.key = new KeyInput(memory, sampleRate);
+    this.level = new LevelKey(memory, sampleRate);
+    let size = 16;
+    while (size < this.latencyFrames + 1) size *= 2;
+    this.left = new Float32Array(size);
+    this.right = new Float32Array(size);
+    this.keyLeft = new Float32Array(size);
+    this.keyRight = new Float32Array(size);
+    this.gains = new Float32Array(size);
+    this.work = memory.doubles(MAXIMUM_BLOCK);
     this.deepest = new SlidingMaximum(this.latencyFrames + 1);
     this.threshold = new Ramp(0);
     this.slope = new Ramp(0);
@@ -114,15 +127,10 @@ class CompressorKernel implements Kernel {
   reset(): void {
     this.key.reset();
     this.level.reset();
-    this.left.clear();
-    this.right.clear();
-    this.keyLeft.clear();
-    this.keyRight.clear();
+    for (const ring of [this.left, this.right, this.keyLeft, this.keyRight]) ring.fill(0);
+    this.gains.fill(1);
     this.deepest.reset();
-    this.gains.clear();
-    for (let i = 0; i <= this.latencyFrames; i++) this.gains.write(1);
     this.reduction = 0;
-    this.gain = 1;
     this.aim(0);
   }
 
@@ -143,46 +151,68 @@ class CompressorKernel implements Kernel {
     if (lookahead > 0 && this.wait === this.latencyFrames) this.deepest.reset();
     this.wait = this.latencyFrames - lookahead;
     this.deepest.setWindow(lookahead + 1);
-    this.level.setHold((v[P.release]! / 1000) * HOLD_OF_RELEASE, sampleRate);
+    this.level.setHold((v[P.release]! / 1000) * HOLD_OF_RELEASE);
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
 
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
-    const { key, level, latencyFrames } = this;
-    const rms = this.v[P.detector] === 1;
-    const looks = this.wait < latencyFrames;
-    key.take(left, right, frames, inputs?.[0]);
-    this.most = 0;
-    for (let i = 0; i < frames; i++) {
-      const keyLeft = key.left[i]!;
-      const keyRight = key.right[i]!;
-      const db = rms ? level.rmsDb(keyLeft, keyRight) : level.peakDb(keyLeft, keyRight);
-      const now = staticReduction(db, this.threshold.next(), this.slope.next(), this.knee.next());
-      const wanted = looks ? -this.deepest.next(-now) : now;
-      const factor = wanted < this.reduction ? this.attack : this.release;
-      const before = this.reduction;
-      this.reduction = wanted + factor * (before - wanted);
-      if (this.reduction > -1e-7) this.reduction = 0;
-      if (this.reduction !== before) this.gain = this.reduction === 0 ? 1 : dbToGain(this.reduction);
-      if (this.reduction < this.most) this.most = this.reduction;
+    this.key.take(left, right, frames, inputs?.[0]);
+    if (this.v[P.detector] === 1) this.level.readPower(this.key.left, this.key.right, frames);
+    else this.level.readPeaks(this.key.left, this.key.right, frames);
+    this.reduce(frames);
+    this.apply(left, right, frames);
+  }
 
-      this.gains.write(this.gain);
-      const gain = this.gains.readInteger(this.wait + 1) * this.makeup.next();
-      this.left.write(left[i]!);
-      this.right.write(right[i]!);
-      const dryLeft = this.left.readInteger(latencyFrames + 1);
-      const dryRight = this.right.readInteger(latencyFrames + 1);
-      const mix = this.mix.next();
-      const weight = 1 - mix + mix * gain;
-      const listen = this.listen.next();
-      this.keyLeft.write(keyLeft);
-      this.keyRight.write(keyRight);
-      left[i] = dryLeft * weight;
-      right[i] = dryRight * weight;
-      if (listen === 0) continue;
-      left[i] = between(dryLeft * weight, this.keyLeft.readInteger(latencyFrames + 1), listen);
-      right[i] = between(dryRight * weight, this.keyRight.readInteger(latencyFrames + 1), listen);
+  /** Works out the gain of each frame from its level. */
+  private reduce(frames: number): void {
+    const { attack, release, deepest, work, thresholds, slopes, knees } = this;
+    const { db } = this.level;
+    const looks = this.wait < this.latencyFrames;
+    this.threshold.fill(thresholds, frames);
+    this.slope.fill(slopes, frames);
+    this.knee.fill(knees, frames);
+    let { reduction } = this;
+    let most = 0;
+    for (let i = 0; i < frames; i++) {
+      const now = staticReduction(db[i]!, thresholds[i]!, slopes[i]!, knees[i]!);
+      const wanted = looks ? -deepest.next(-now) : now;
+      reduction = wanted + (wanted < reduction ? attack : release) * (reduction - wanted);
+      if (reduction > -1e-7) reduction = 0;
+      if (reduction < most) most = reduction;
+      work[i] = reduction;
     }
+    this.reduction = reduction;
+    this.most = most;
+    wasm().loops.gains(work.byteOffset, frames);
+  }
+
+  /** Lets the gains meet the sound that they were worked out for. */
+  private apply(left: Float32Array, right: Float32Array, frames: number): void {
+    const { key, latencyFrames, work, makeups, mixes, listens } = this;
+    this.makeup.fill(makeups, frames);
+    this.mix.fill(mixes, frames);
+    this.listen.fill(listens, frames);
+    const { left: lefts, right: rights, keyLeft: keyLefts, keyRight: keyRights, gains, wait } = this;
+    const mask = lefts.length - 1;
+    let { write } = this;
+    for (let i = 0; i < frames; i++) {
+      const read = (write - latencyFrames) & mask;
+      gains[write] = work[i]!;
+      lefts[write] = left[i]!;
+      rights[write] = right[i]!;
+      keyLefts[write] = key.left[i]!;
+      keyRights[write] = key.right[i]!;
+      const gain = gains[(write - wait) & mask]! * makeups[i]!;
+      const mix = mixes[i]!;
+      const weight = 1 - mix + mix * gain;
+      const listen = listens[i]!;
+      const outLeft = lefts[read]! * weight;
+      const outRight = rights[read]! * weight;
+      left[i] = listen === 0 ? outLeft : between(outLeft, keyLefts[read]!, listen);
+      right[i] = listen === 0 ? outRight : between(outRight, keyRights[read]!, listen);
+      write = (write + 1) & mask;
+    }
+    this.write = write;
   }
 }
 

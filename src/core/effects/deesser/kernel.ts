@@ -1,8 +1,9 @@
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
 import { between } from '../../math/between';
-import { dbToGain, exp, log, tan } from '../../math/elementary';
+import { exp, log, tan } from '../../math/elementary';
 import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
@@ -109,9 +110,9 @@ class DeesserKernel implements Kernel {
   private readonly bandRight: Doubles;
   private readonly cutLeft = new Float64Array(MAXIMUM_BLOCK);
   private readonly cutRight = new Float64Array(MAXIMUM_BLOCK);
-  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  /** Reductions of the block in dB, then its gains. */
+  private readonly gains: Doubles;
   private reduction = 0;
-  private gain = 1;
   private most = 0;
   private sinceTick = 0;
   /** The band moved since its filter was tuned last. */
@@ -124,8 +125,9 @@ class DeesserKernel implements Kernel {
     this.filter = new FilterPair(memory, sampleRate);
     this.bandLeft = memory.doubles(MAXIMUM_BLOCK);
     this.bandRight = memory.doubles(MAXIMUM_BLOCK);
-    this.level = new LevelKey(sampleRate);
-    this.level.setHold(HOLD_SECONDS, sampleRate);
+    this.gains = memory.doubles(MAXIMUM_BLOCK);
+    this.level = new LevelKey(memory, sampleRate);
+    this.level.setHold(HOLD_SECONDS);
     this.attack = exp(-1 / (ATTACK_SECONDS * sampleRate));
     this.release = exp(-1 / (RELEASE_SECONDS * sampleRate));
     this.reset();
@@ -151,7 +153,6 @@ class DeesserKernel implements Kernel {
     this.cut.reset();
     this.level.reset();
     this.reduction = 0;
-    this.gain = 1;
     this.sinceTick = 0;
     this.moved = false;
     this.aim(0);
@@ -198,20 +199,21 @@ class DeesserKernel implements Kernel {
     this.logFrequency.pass(count);
     this.q.pass(count);
     this.filter.process(bandLeft, bandRight, count);
-    let { reduction, gain, most } = this;
+    level.readPeaks(bandLeft, bandRight, count);
+    const { db } = level;
+    let { reduction, most } = this;
     for (let i = 0; i < count; i++) {
-      const over = level.peakDb(bandLeft[i]!, bandRight[i]!) - threshold.next();
+      const over = db[i]! - threshold.next();
       const limit = amount.next();
       const wanted = over <= 0 ? 0 : over > limit ? -limit : -over;
       const before = reduction;
       reduction = wanted + (wanted < before ? attack : release) * (before - wanted);
       if (reduction > -1e-7) reduction = 0;
-      if (reduction !== before) gain = reduction === 0 ? 1 : dbToGain(reduction);
       if (reduction < most) most = reduction;
-      gains[i] = gain;
+      gains[i] = reduction;
     }
+    wasm().loops.gains(gains.byteOffset, count);
     this.reduction = reduction;
-    this.gain = gain;
     this.most = most;
     this.cut.process(cutLeft, cutRight, count, gains);
     const { listen } = this;

@@ -41,12 +41,12 @@ class GateKernel implements Kernel {
   private openingStep = 0;
   private closingFactor = 1;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.key = new KeyInput(sampleRate);
-    this.level = new LevelKey(sampleRate);
+    this.key = new KeyInput(memory, sampleRate);
+    this.level = new LevelKey(memory, sampleRate);
     this.reset();
   }
 
@@ -88,15 +88,17 @@ class GateKernel implements Kernel {
   }
 
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
-    const { key, level, v } = this;
+    const { key, v } = this;
     const opensAt = v[P.threshold]!;
     const closesAt = opensAt - v[P.hysteresis]!;
     const holdFrames = Math.round((v[P.hold]! / 1000) * this.sampleRate);
     key.take(left, right, frames, inputs?.[0]);
+    this.level.readPeaks(key.left, key.right, frames);
+    const levels = this.level.db;
     for (let i = 0; i < frames; i++) {
       const keyLeft = key.left[i]!;
       const keyRight = key.right[i]!;
-      const db = level.peakDb(keyLeft, keyRight);
+      const db = levels[i]!;
       if (db >= opensAt) {
         this.open = true;
         this.held = holdFrames;

@@ -1,6 +1,8 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp } from '../../math/elementary';
-import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { transientSpec } from './spec';
@@ -37,11 +39,18 @@ class TransientKernel implements Kernel {
   private fallFast = LevelKey.FLOOR_DB;
   private fallSlow = LevelKey.FLOOR_DB;
   private shapedDb = 0;
+  private readonly keyLeft: Doubles;
+  private readonly keyRight: Doubles;
+  /** What the block is lifted by, in dB, then as gains. */
+  private readonly shaped: Doubles;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.level = new LevelKey(sampleRate);
+    this.level = new LevelKey(memory, sampleRate);
+    this.keyLeft = memory.doubles(MAXIMUM_BLOCK);
+    this.keyRight = memory.doubles(MAXIMUM_BLOCK);
+    this.shaped = memory.doubles(MAXIMUM_BLOCK);
     const factor = (seconds: number) => exp(-1 / (seconds * sampleRate));
     this.factors = [RISE_FAST, RISE_SLOW, FALL_FAST, FALL_SLOW].map(factor);
     this.smoothing = factor(SMOOTH_SECONDS);
@@ -79,22 +88,34 @@ class TransientKernel implements Kernel {
       number,
       number,
     ];
-    let { riseFast, riseSlow, fallFast, fallSlow } = this;
+    const { keyLeft, keyRight, shaped, smoothing } = this;
+    for (let i = 0; i < frames; i++) {
+      keyLeft[i] = left[i]!;
+      keyRight[i] = right[i]!;
+    }
+    this.level.readPeaks(keyLeft, keyRight, frames);
+    const levels = this.level.db;
+    let { riseFast, riseSlow, fallFast, fallSlow, shapedDb } = this;
     for (let i = 0; i < frames; i++) {
       // Below -80 dB is noise, not a sound that begins.
-      const db = Math.max(-80, this.level.peakDb(left[i]!, right[i]!));
+      const db = Math.max(-80, levels[i]!);
       riseFast = db + (db > riseFast ? riseFastFactor : fallFastFactor) * (riseFast - db);
       riseSlow = db + (db > riseSlow ? riseSlowFactor : fallFastFactor) * (riseSlow - db);
       fallFast = db > fallFast ? db : db + fallFastFactor * (fallFast - db);
       fallSlow = db > fallSlow ? db : db + fallSlowFactor * (fallSlow - db);
       const wanted = this.attack.next() * (riseFast - riseSlow) + this.sustain.next() * (fallSlow - fallFast);
       const bounded = wanted > MOST_DB ? MOST_DB : wanted < -MOST_DB ? -MOST_DB : wanted;
-      this.shapedDb = bounded + this.smoothing * (this.shapedDb - bounded);
-      if (this.shapedDb < 1e-7 && this.shapedDb > -1e-7) this.shapedDb = 0;
-      const gain = (this.shapedDb === 0 ? 1 : dbToGain(this.shapedDb)) * this.output.next();
+      shapedDb = bounded + smoothing * (shapedDb - bounded);
+      if (shapedDb < 1e-7 && shapedDb > -1e-7) shapedDb = 0;
+      shaped[i] = shapedDb;
+    }
+    wasm().loops.gains(shaped.byteOffset, frames);
+    for (let i = 0; i < frames; i++) {
+      const gain = shaped[i]! * this.output.next();
       left[i] = left[i]! * gain;
       right[i] = right[i]! * gain;
     }
+    this.shapedDb = shapedDb;
     this.riseFast = riseFast;
     this.riseSlow = riseSlow;
     this.fallFast = fallFast;
