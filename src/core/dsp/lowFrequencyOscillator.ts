@@ -30,6 +30,9 @@ export class LowFrequencyOscillator {
   private carried = 0;
   private carriedStep = 0;
   private readonly random = new SeededRandom(0);
+  /** Two neighbouring cycles, and what chance gave them. */
+  private readonly drawnCycles = [NaN, NaN];
+  private readonly drawn = [0, 0];
 
   constructor(
     private readonly sampleRate: number,
@@ -99,8 +102,13 @@ export class LowFrequencyOscillator {
   }
 
   private randomAt(cycle: number): number {
-    this.random.reseed(this.seed + Math.imul(cycle, 0x9e3779b1));
-    return this.random.bipolar();
+    const slot = cycle & 1;
+    if (this.drawnCycles[slot] !== cycle) {
+      this.drawnCycles[slot] = cycle;
+      this.random.reseed(this.seed + Math.imul(cycle, 0x9e3779b1));
+      this.drawn[slot] = this.random.bipolar();
+    }
+    return this.drawn[slot]!;
   }
 }
 

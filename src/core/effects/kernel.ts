@@ -31,6 +31,8 @@ export interface Kernel {
    * @returns how many lines are in use
    */
   splitLines?(into: readonly LineShare[]): number;
+  /** A parameter is going to be moved while sound runs: what any of its values needs is made ready now. */
+  prepare?(index: number): void;
   /**
    * Takes up something that happens, which is due so many frames into what `process` is given next. Effects that play
    * notes have it.

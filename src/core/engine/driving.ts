@@ -83,6 +83,7 @@ export class Driving {
       const start = { due: -Infinity, value: NaN, next: NaN, frames: 0, until: -Infinity };
       return { index, reader, modulations: own, tick, ...start };
     });
+    for (const index of places) this.kernel.prepare?.(index);
     // What is new is taken up as softly as a leap.
     if (this.driven.some((one) => !before.includes(one))) this.expected = NaN;
     for (const { index } of before) {

@@ -1,3 +1,11 @@
+/** A word of SplitMix32 from its counter. */
+function splitMix(counter: number): number {
+  let z = counter >>> 0;
+  z = Math.imul(z ^ (z >>> 16), 0x85ebca6b);
+  z = Math.imul(z ^ (z >>> 13), 0xc2b2ae35);
+  return (z ^ (z >>> 16)) >>> 0;
+}
+
 /**
  * Seeded random numbers: xoshiro128** 1.1 (Blackman and Vigna, "Scrambled linear pseudorandom number generators",
  * ACM Trans. Math. Softw. 47, 2021), seeded through SplitMix32. 32-bit integer arithmetic, the same in every engine.
@@ -14,18 +22,10 @@ export class SeededRandom {
   }
 
   reseed(seed: number): void {
-    let state = seed >>> 0;
-    const next = () => {
-      state = (state + 0x9e3779b9) >>> 0;
-      let z = state;
-      z = Math.imul(z ^ (z >>> 16), 0x85ebca6b);
-      z = Math.imul(z ^ (z >>> 13), 0xc2b2ae35);
-      return (z ^ (z >>> 16)) >>> 0;
-    };
-    this.a = next();
-    this.b = next();
-    this.c = next();
-    this.d = next();
+    this.a = splitMix(seed + 0x9e3779b9);
+    this.b = splitMix(seed + 2 * 0x9e3779b9);
+    this.c = splitMix(seed + 3 * 0x9e3779b9);
+    this.d = splitMix(seed + 4 * 0x9e3779b9);
   }
 
   /** The next 32-bit unsigned integer. */

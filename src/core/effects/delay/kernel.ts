@@ -277,15 +277,24 @@ class DelayKernel implements Kernel {
     this.leaving = this.active.some((line) => !used[line]);
     used.forEach((on, line) => {
       if (!on || this.active.includes(line)) return;
-      const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
-      const known = this.lines[line];
-      if (known) known.reset(this.wear.shift);
-      else this.lines[line] = new EchoLine(this.memory, this.sampleRate, values, 101 + line);
+      if (this.lines[line]) this.lines[line].reset(this.wear.shift);
+      else this.makeLine(line);
       this.lines[line]!.setWorn(this.worn);
       this.lines[line]!.setAudible(false, 0);
       this.active = [...this.active, line].sort((a, b) => a - b);
     });
     this.connect(frames);
+  }
+
+  private makeLine(line: number): void {
+    const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
+    this.lines[line] = new EchoLine(this.memory, this.sampleRate, values, 101 + line);
+  }
+
+  /** A line that may be switched on while sound runs has its memory before. */
+  prepare(index: number): void {
+    const line = Math.floor(index / LINE_PARAMETERS);
+    if (line < LINES && index % LINE_PARAMETERS === L.on && !this.lines[line]) this.makeLine(line);
   }
 
   private balance(frames: number): void {
@@ -422,8 +431,8 @@ class DelayKernel implements Kernel {
   private tick(): void {
     const glide = this.v[P.timeChange] === 0;
     this.wear.tick(this.offset);
-    const on = this.linesOn();
     if (this.leaving) {
+      const on = this.linesOn();
       this.active = this.active.filter((line) => on[line] || !this.finished(line));
       this.leaving = this.active.some((line) => !on[line]);
     }
