@@ -1,6 +1,6 @@
 'use client';
 
-import { useRef, useState } from 'react';
+import { memo, useRef, useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
@@ -17,9 +17,18 @@ type Kind = 'track' | 'return' | 'group' | 'main';
 /** Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about. */
 export function Cast() {
   const studio = useStudio();
-  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
+  const { session, tracks, returns, main, stripId } = useStudioState(({ document, stripId }) => ({
+    session: document.session,
+    tracks: document.tracks,
+    returns: document.returns,
+    main: document.main,
+    stripId,
+  }));
+  const listened = useStudioState(({ document }) =>
+    Object.values(document.inserts).flatMap(({ inputs }) => Object.values(inputs).map(({ stripId }) => stripId)),
+  );
   const list = useRef<HTMLDivElement>(null);
-  const { trackIds, returnIds } = document.session;
+  const { trackIds, returnIds } = session;
 
   useFrame(() => {
     list.current?.querySelectorAll<HTMLElement>('[data-strip]').forEach((bar) => {
@@ -30,13 +39,11 @@ export function Cast() {
 
   const addReturn = (role: Return['role']) => {
     const id = newId();
-    const count = returnIds.filter((one) => document.returns[one]!.role === role).length + 1;
+    const count = returnIds.filter((one) => returns[one]!.role === role).length + 1;
     const name = `${role === 'return' ? 'Return' : 'Group'} ${count}`;
     if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
   };
-  const keys = new Set(
-    Object.values(document.inserts).flatMap(({ inputs }) => Object.values(inputs).map(({ stripId }) => stripId)),
-  );
+  const keys = new Set(listened);
 
   return (
     <aside className="cast" aria-label="Cast" ref={list}>
@@ -58,7 +65,7 @@ export function Cast() {
       </div>
       <ul>
         {trackIds.map((id) => (
-          <Member key={id} strip={document.tracks[id]!} kind="track" keys={keys.has(id)} selected={id === stripId} />
+          <Member key={id} strip={tracks[id]!} kind="track" keys={keys.has(id)} selected={id === stripId} />
         ))}
       </ul>
       {trackIds.length === 0 && (
@@ -92,8 +99,8 @@ export function Cast() {
         {returnIds.map((id) => (
           <Member
             key={id}
-            strip={document.returns[id]!}
-            kind={document.returns[id]!.role}
+            strip={returns[id]!}
+            kind={returns[id]!.role}
             keys={keys.has(id)}
             selected={id === stripId}
           />
@@ -108,7 +115,7 @@ export function Cast() {
         <h2>Output</h2>
       </div>
       <ul>
-        <Member strip={document.main} kind="main" keys={false} selected={stripId === MAIN_ID} />
+        <Member strip={main} kind="main" keys={false} selected={stripId === MAIN_ID} />
       </ul>
     </aside>
   );
@@ -134,7 +141,7 @@ function Overs({ stripId, name }: { stripId: string; name: string }) {
 
 const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
 
-function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; selected: boolean }) {
+const Member = memo(function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; selected: boolean }) {
   const { strip, kind, keys, selected } = props;
   const studio = useStudio();
   const [renaming, setRenaming] = useState(false);
@@ -221,4 +228,4 @@ function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; select
       </div>
     </li>
   );
-}
+});

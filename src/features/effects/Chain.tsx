@@ -15,7 +15,7 @@ import { Plus, Power, Snowflake } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
-import { channelOf, MAIN_ID, stripOf, type SessionDocument } from '@/core/session/records';
+import { channelOf, MAIN_ID, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, thaw } from '../session/freezing';
 import type { PrintState } from '../session/printQueue';
@@ -31,8 +31,9 @@ import { Sends } from './Sends';
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
-  const { document, stripId, insertId, blind } = useStudioState(({ document, stripId, insertId, blind }) => ({
-    document,
+  const { strip, channel, stripId, insertId, blind } = useStudioState(({ document, stripId, insertId, blind }) => ({
+    strip: stripOf(document, stripId)!,
+    channel: channelOf(document, stripId),
     stripId,
     insertId,
     blind,
@@ -41,8 +42,6 @@ export function Chain() {
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const strip = stripOf(document, stripId)!;
-  const channel = channelOf(document, stripId);
   const moved = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
     studio.perform(
@@ -92,7 +91,7 @@ export function Chain() {
                   const id = newId();
                   const index = strip.insertIds.length;
                   // Sound reaches a return by sends: its effects put out the wet sound alone.
-                  const wet = document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
+                  const wet = studio.state.document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
                   if (
                     studio.perform(
                       { type: 'insert.add', stripId, id, effect: spec.id, index, values: wet },
@@ -110,14 +109,14 @@ export function Chain() {
         </Dropdown>
       </div>
       <div className="step step-source">
-        <span>{sourceOf(document, stripId)}</span>
-        {channel && <FreezeButton document={document} stripId={stripId} />}
+        <Source stripId={stripId} />
+        {channel && <FreezeButton stripId={stripId} frozen={channel.frozen} />}
       </div>
       <div className={channel?.frozen ? 'chain-frozen' : undefined}>
         <DndContext id="chain" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
           <SortableContext items={strip.insertIds} strategy={verticalListSortingStrategy}>
             {strip.insertIds.map((id) => (
-              <EffectStep key={id} insert={document.inserts[id]!} strip={strip} selected={id === insertId} />
+              <EffectStep key={id} insertId={id} strip={strip} selected={id === insertId} />
             ))}
           </SortableContext>
         </DndContext>
@@ -136,10 +135,14 @@ export function Chain() {
           ownerName={strip.name}
           name={`Mute of ${strip.name}`}
         />
-        {channel && <OutputChoice document={document} stripId={stripId} />}
+        {channel && <OutputChoice strip={channel} />}
       </section>
     </aside>
   );
+}
+
+function Source({ stripId }: { stripId: string }) {
+  return <span>{useStudioState(({ document }) => sourceOf(document, stripId))}</span>;
 }
 
 /** Where the sound of a strip comes from, in words. */
@@ -165,9 +168,8 @@ const PRINT_WORDS: Record<Exclude<PrintState, 'fresh'>, string> = {
   failed: 'Printing failed: try again',
 };
 
-function FreezeButton({ document, stripId }: { document: SessionDocument; stripId: string }) {
+function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | null }) {
   const studio = useStudio();
-  const { frozen } = channelOf(document, stripId)!;
   const state = usePrintState(frozen);
   if (frozen === null) {
     return (
@@ -201,12 +203,15 @@ function FreezeButton({ document, stripId }: { document: SessionDocument; stripI
   );
 }
 
-function OutputChoice({ document, stripId }: { document: SessionDocument; stripId: string }) {
+function OutputChoice({ strip }: { strip: Track | Return }) {
   const studio = useStudio();
-  const strip = channelOf(document, stripId)!;
-  const groups = document.session.returnIds
-    .map((id) => document.returns[id]!)
-    .filter((one) => one.role === 'group' && one.id !== stripId);
+  const stripId = strip.id;
+  const mainName = useStudioState(({ document }) => document.main.name);
+  const groups = useStudioState(({ document }) =>
+    document.session.returnIds
+      .map((id) => document.returns[id]!)
+      .filter((one) => one.role === 'group' && one.id !== stripId),
+  );
   if (groups.length === 0) return null;
   return (
     <label className="choice">
@@ -221,7 +226,7 @@ function OutputChoice({ document, stripId }: { document: SessionDocument; stripI
           )
         }
       >
-        <option value={MAIN_ID}>{document.main.name}</option>
+        <option value={MAIN_ID}>{mainName}</option>
         {groups.map((group) => (
           <option key={group.id} value={group.id}>
             {group.name}

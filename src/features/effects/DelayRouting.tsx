@@ -167,7 +167,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
         <DelayFlow feeds={feeds} used={used} feedback={feedback} />
         {children}
       </div>
-      {cell && editable && <ParameterControl insert={insert} parameter={findParameter(delaySpec, cell.id)!} />}
+      {cell && editable && <ParameterControl insertId={insert.id} parameter={findParameter(delaySpec, cell.id)!} />}
       {cell && !editable && (
         <p className="empty-hint">
           {cell.name} belongs to the arrangement.{' '}

@@ -1,11 +1,12 @@
 'use client';
 
+import { memo } from 'react';
 import { useSortable } from '@dnd-kit/sortable';
 import { EllipsisVertical, GripVertical, Power, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
-import { allStrips, type Insert, type Strip, timingOf } from '@/core/session/records';
+import { allStrips, type Strip, timingOf } from '@/core/session/records';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
@@ -18,19 +19,24 @@ import { ReductionBar } from './ReductionBar';
 import { longestSpan, useEchograms } from './pictures';
 
 /** An effect in the signal path: its picture and its main controls. */
-export function EffectStep({ insert, strip, selected }: { insert: Insert; strip: Strip; selected: boolean }) {
+export const EffectStep = memo(function EffectStep(props: { insertId: string; strip: Strip; selected: boolean }) {
+  const { insertId, strip, selected } = props;
   const studio = useStudio();
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({
-    id: insert.id,
+  const { effect, bypass } = useStudioState(({ document }) => {
+    const { effect, bypass } = document.inserts[insertId]!;
+    return { effect, bypass };
   });
-  const spec = findEffect(insert.effect)!;
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition } = useSortable({
+    id: insertId,
+  });
+  const spec = findEffect(effect)!;
   return (
     <section
       ref={setNodeRef}
-      className={`step ${selected ? 'step-selected' : ''} ${insert.bypass || strip.bypass ? 'step-bypassed' : ''}`}
+      className={`step ${selected ? 'step-selected' : ''} ${bypass || strip.bypass ? 'step-bypassed' : ''}`}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
       aria-label={spec.name}
-      onPointerDown={() => !selected && studio.selectInsert(insert.id)}
+      onPointerDown={() => !selected && studio.selectInsert(insertId)}
     >
       <h3>
         <button
@@ -48,25 +54,25 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
           className="step-name"
           title="Open it large"
           onClick={() => {
-            studio.selectInsert(insert.id);
+            studio.selectInsert(insertId);
             studio.set({ view: 'effect' });
           }}
         >
           {spec.name}
         </button>
-        <Faults insertId={insert.id} name={spec.name} />
+        <Faults insertId={insertId} name={spec.name} />
         <span className="step-tools">
-          <CopyMenu insert={insert} strip={strip} name={spec.name} />
+          <CopyMenu insertId={insertId} strip={strip} name={spec.name} />
           <button
             type="button"
             className="icon-button"
-            aria-pressed={insert.bypass}
+            aria-pressed={bypass}
             aria-label={`Bypass ${spec.name}`}
-            title={insert.bypass ? 'Bypassed: press to hear it' : 'Bypass'}
+            title={bypass ? 'Bypassed: press to hear it' : 'Bypass'}
             onClick={() =>
               studio.perform(
-                { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
-                `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
+                { type: 'insert.bypass', id: insertId, bypass: !bypass },
+                `${bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
               )
             }
           >
@@ -77,23 +83,41 @@ export function EffectStep({ insert, strip, selected }: { insert: Insert; strip:
             className="icon-button"
             aria-label={`Remove ${spec.name}`}
             title="Remove"
-            onClick={() => studio.perform({ type: 'insert.remove', id: insert.id }, `Remove ${spec.name}`)}
+            onClick={() => studio.perform({ type: 'insert.remove', id: insertId }, `Remove ${spec.name}`)}
           >
             <X size={13} aria-hidden="true" />
           </button>
         </span>
       </h3>
-      {spec.picture === 'echogram' ? <EchoPicture insertId={insert.id} /> : <MiniPicture insert={insert} />}
-      {takesLevelAway(insert) && <ReductionBar insertId={insert.id} />}
-      {(spec.inputs ?? [])
-        .filter(({ id }) => takesLevelAway(insert) || insert.inputs[id])
-        .map((input) => (
-          <InputChoice key={input.id} input={input} insert={insert} strip={strip} context={spec.name} />
-        ))}
+      {spec.picture === 'echogram' ? <EchoPicture insertId={insertId} /> : <MiniPicture insertId={insertId} />}
+      <Reduction insertId={insertId} strip={strip} />
       {spec.main.map((id) => (
-        <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} context={spec.name} />
+        <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} context={spec.name} />
       ))}
     </section>
+  );
+});
+
+/** What it takes away now, and what it listens to for that. */
+function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
+  const { effect, reduces, heard } = useStudioState(({ document }) => {
+    const insert = document.inserts[insertId]!;
+    return {
+      effect: insert.effect,
+      reduces: takesLevelAway(insert),
+      heard: Object.keys(insert.inputs).join(' '),
+    };
+  });
+  const spec = findEffect(effect)!;
+  return (
+    <>
+      {reduces && <ReductionBar insertId={insertId} />}
+      {(spec.inputs ?? [])
+        .filter(({ id }) => reduces || heard.split(' ').includes(id))
+        .map((input) => (
+          <InputChoice key={input.id} input={input} insertId={insertId} strip={strip} context={spec.name} />
+        ))}
+    </>
   );
 }
 
@@ -115,13 +139,13 @@ function Faults({ insertId, name }: { insertId: string; name: string }) {
   );
 }
 
-function CopyMenu({ insert, strip, name }: { insert: Insert; strip: Strip; name: string }) {
+function CopyMenu({ insertId, strip, name }: { insertId: string; strip: Strip; name: string }) {
   const studio = useStudio();
   const strips = useStudioState(({ document }) => allStrips(document));
   const copyTo = (target: Strip) => {
     const id = newId();
-    const index = target.id === strip.id ? strip.insertIds.indexOf(insert.id) + 1 : target.insertIds.length;
-    const { effect, values } = insert;
+    const index = target.id === strip.id ? strip.insertIds.indexOf(insertId) + 1 : target.insertIds.length;
+    const { effect, values } = studio.state.document.inserts[insertId]!;
     if (
       studio.perform(
         { type: 'insert.add', stripId: target.id, id, effect, index, values },

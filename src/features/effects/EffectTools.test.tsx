@@ -7,7 +7,7 @@ import { ParameterControl } from './ParameterControl';
 describe('the tools of an effect', () => {
   it('exaggerate while held by pointer or key, and leave no trace', () => {
     const { studio, insert } = testStudio(withEffect('flanger', { depth: 20 }));
-    renderIn(studio, <ExaggerateButton insert={insert()} spec={effectById('flanger')} />);
+    renderIn(studio, <ExaggerateButton insertId={insert().id} spec={effectById('flanger')} />);
     const button = screen.getByRole('button', { name: 'Exaggerate' });
     button.setPointerCapture = () => {};
     fireEvent.pointerDown(button, { button: 2 });
@@ -26,7 +26,7 @@ describe('the tools of an effect', () => {
 
   it('are not offered where nothing can be overdone', () => {
     const { studio, insert } = testStudio(withEffect('utility'));
-    renderIn(studio, <ExaggerateButton insert={insert()} spec={effectById('utility')} />);
+    renderIn(studio, <ExaggerateButton insertId={insert().id} spec={effectById('utility')} />);
     expect(screen.queryByRole('button')).toBeNull();
   });
 
@@ -38,7 +38,7 @@ describe('the tools of an effect', () => {
         studio.set({ differenceId: id });
       },
     });
-    renderIn(studio, <DifferenceButton insert={insert()} />);
+    renderIn(studio, <DifferenceButton insertId={insert().id} />);
     fireEvent.click(screen.getByRole('button', { name: 'Difference' }));
     expect(screen.getByRole('button', { name: 'Difference' }).getAttribute('aria-pressed')).toBe('true');
     fireEvent.click(screen.getByRole('button', { name: 'Difference' }));
@@ -50,7 +50,7 @@ describe('a control of an effect', () => {
   const control = (effect: string, id: string, values = {}) => {
     const made = testStudio(withEffect(effect, values), { engine: { movedValue: () => 2, told: () => 0 } });
     const parameter = effectById(effect).parameters.find((one) => one.id === id)!;
-    const element = () => <ParameterControl insert={made.insert()} parameter={parameter} />;
+    const element = () => <ParameterControl insertId={made.insert().id} parameter={parameter} />;
     return { ...made, ...renderIn(made.studio, element()) };
   };
 

@@ -3,19 +3,18 @@
 import type { KeyboardEvent } from 'react';
 import { exaggerated } from '@/core/effects/exaggerate';
 import type { EffectSpec } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
 import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Held down, the effect is overdone; let go, it is as it was. */
-export function ExaggerateButton({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
+export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: EffectSpec }) {
   const studio = useStudio();
   if (!spec.exaggerates) return null;
   const press = () => {
     studio.settle();
     const { document } = studio.state;
-    const values = exaggerated(spec, document.inserts[insert.id]!.values, timingOf(document));
-    studio.preview({ type: 'insert.set', id: insert.id, values }, `Exaggerate ${spec.name}`);
+    const values = exaggerated(spec, document.inserts[insertId]!.values, timingOf(document));
+    studio.preview({ type: 'insert.set', id: insertId, values }, `Exaggerate ${spec.name}`);
   };
   const release = () => studio.abandon();
   const byKey = (event: KeyboardEvent, act: () => void) => {
@@ -46,16 +45,16 @@ export function ExaggerateButton({ insert, spec }: { insert: Insert; spec: Effec
 }
 
 /** Plays only what the effect adds and takes away. */
-export function DifferenceButton({ insert }: { insert: Insert }) {
+export function DifferenceButton({ insertId }: { insertId: string }) {
   const studio = useStudio();
-  const on = useStudioState(({ differenceId }) => differenceId === insert.id);
+  const on = useStudioState(({ differenceId }) => differenceId === insertId);
   return (
     <button
       type="button"
       className="button"
       aria-pressed={on}
       title="Hear only the difference: what comes out less what goes in, at the level at which both cancel best"
-      onClick={() => studio.hearDifference(on ? null : insert.id)}
+      onClick={() => studio.hearDifference(on ? null : insertId)}
     >
       Difference
     </button>

@@ -3,8 +3,9 @@
 import { useState, type ReactNode } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import { defaultValues, findParameter, isActive, type EffectSpec, type ListSpec } from '@/core/effects/spec';
-import { stripOfInsert, type Insert } from '@/core/session/records';
+import { stripOfInsert, type Insert, type Strip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { useInsert } from '../session/useRecords';
 import { columnsOf, groupsOf, type Control } from './columns';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
@@ -17,9 +18,10 @@ const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seven
 
 /** The selected effect, large: its picture and all its controls in signal order. */
 export function EffectView() {
-  const { document, insertId } = useStudioState(({ document, insertId }) => ({ document, insertId }));
-  const insert = insertId === null ? undefined : document.inserts[insertId];
-  if (!insert) {
+  const insertId = useStudioState(({ document, insertId }) =>
+    insertId !== null && document.inserts[insertId] ? insertId : null,
+  );
+  if (insertId === null) {
     return (
       <div className="empty-view">
         <h2>No effect here yet</h2>
@@ -29,19 +31,26 @@ export function EffectView() {
       </div>
     );
   }
-  return <OpenEffect key={insert.id} insert={insert} />;
+  return <OpenEffect key={insertId} insertId={insertId} />;
 }
 
-function OpenEffect({ insert }: { insert: Insert }) {
-  const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  const spec = findEffect(insert.effect)!;
-  const strip = stripOfInsert(document, insert.id)!;
-  const place = strip.insertIds.indexOf(insert.id);
+/** What of an effect is drawn anew with every move of its values. */
+function Followed({ insertId, children }: { insertId: string; children: (insert: Insert) => ReactNode }) {
+  const insert = useInsert(insertId);
+  return insert ? children(insert) : null;
+}
+
+/** Its frame: a control that is moved draws itself, and the frame only when that shows or hides others. */
+function OpenEffect({ insertId }: { insertId: string }) {
+  const { effect, strip } = useStudioState(({ document }) => ({
+    effect: document.inserts[insertId]!.effect,
+    strip: stripOfInsert(document, insertId)!,
+  }));
+  const spec = findEffect(effect)!;
+  const idle = useStudioState(({ document }) => idleControls(spec, document.inserts[insertId]?.values ?? {}));
   const long = spec.lists.find((list) => list.count > 1);
-  const { Items, Tools, pages = [], groups: frames = {}, shows } = VIEWS[insert.effect] ?? {};
+  const { Items, Tools, pages = [], groups: frames = {}, shows } = VIEWS[effect] ?? {};
   const [item, setItem] = useState(1);
-  const values = { ...defaultValues(spec), ...insert.values };
   const [pageId, setPageId] = useState(pages[0]?.id);
   const page = pages.find(({ id }) => id === pageId);
   const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
@@ -49,9 +58,9 @@ function OpenEffect({ insert }: { insert: Insert }) {
   const controls = (parameters: readonly Control[]) => (
     <div className="group-controls">
       {parameters
-        .filter((parameter) => isActive(parameter, values))
+        .filter(({ id }) => !idle.includes(id))
         .map((parameter) => (
-          <ParameterControl key={parameter.id} insert={insert} parameter={parameter} />
+          <ParameterControl key={parameter.id} insertId={insertId} parameter={parameter} />
         ))}
     </div>
   );
@@ -60,35 +69,28 @@ function OpenEffect({ insert }: { insert: Insert }) {
       <header className="effect-head">
         <h2>{spec.name}</h2>
         <span className="effect-place" title={spec.purpose}>
-          on {strip.name}
-          {strip.insertIds.length > 1
-            ? `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${strip.insertIds.length}`
-            : ''}
+          {placeOf(strip, insertId)}
         </span>
-        {Tools && <Tools insert={insert} />}
-        <ExaggerateButton insert={insert} spec={spec} />
-        <DifferenceButton insert={insert} />
-        <EffectPresets insert={insert} spec={spec} />
-        <button
-          type="button"
-          className="button"
-          aria-pressed={insert.bypass}
-          onClick={() =>
-            studio.perform(
-              { type: 'insert.bypass', id: insert.id, bypass: !insert.bypass },
-              `${insert.bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
-            )
-          }
-        >
-          {insert.bypass ? 'Bypassed' : 'Bypass'}
-        </button>
+        {Tools && <Followed insertId={insertId}>{(insert) => <Tools insert={insert} />}</Followed>}
+        <ExaggerateButton insertId={insertId} spec={spec} />
+        <DifferenceButton insertId={insertId} />
+        <Followed insertId={insertId}>{(insert) => <EffectPresets insert={insert} spec={spec} />}</Followed>
+        <BypassButton insertId={insertId} name={spec.name} />
       </header>
-      <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />
-      {Items && <Items insert={insert} item={item} onItem={setItem} />}
-      {long && !Items && <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+      <Followed insertId={insertId}>
+        {(insert) => <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />}
+      </Followed>
+      {Items && (
+        <Followed insertId={insertId}>{(insert) => <Items insert={insert} item={item} onItem={setItem} />}</Followed>
+      )}
+      {long && !Items && (
+        <Followed insertId={insertId}>
+          {(insert) => <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+        </Followed>
+      )}
       <div className="effect-main" role="group" aria-label="Main controls">
         {main.map((id) => (
-          <ParameterControl key={id} insert={insert} parameter={findParameter(spec, id)!} />
+          <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} />
         ))}
       </div>
       {pages.length > 0 && (
@@ -106,9 +108,9 @@ function OpenEffect({ insert }: { insert: Insert }) {
             {groups.map(([name, parameters]) => {
               const Frame = frames[name];
               return Frame ? (
-                <Frame key={name} insert={insert}>
-                  {controls(parameters)}
-                </Frame>
+                <Followed key={name} insertId={insertId}>
+                  {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
+                </Followed>
               ) : (
                 <Group key={name} name={name}>
                   {(spec.inputs ?? [])
@@ -117,7 +119,7 @@ function OpenEffect({ insert }: { insert: Insert }) {
                       <InputChoice
                         key={input.id}
                         input={input}
-                        insert={insert}
+                        insertId={insertId}
                         strip={strip}
                         context={`${spec.name}, large:`}
                       />
@@ -130,6 +132,38 @@ function OpenEffect({ insert }: { insert: Insert }) {
         ))}
       </div>
     </div>
+  );
+}
+
+/** Controls that do nothing at these values. */
+function idleControls(spec: EffectSpec, values: Insert['values']): string[] {
+  const all = { ...defaultValues(spec), ...values };
+  return [...spec.parameters, ...(spec.settings ?? [])].filter((one) => !isActive(one, all)).map(({ id }) => id);
+}
+
+function placeOf({ name, insertIds }: Strip, insertId: string): string {
+  const place = insertIds.indexOf(insertId);
+  const order = `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${insertIds.length}`;
+  return `on ${name}${insertIds.length > 1 ? order : ''}`;
+}
+
+function BypassButton({ insertId, name }: { insertId: string; name: string }) {
+  const studio = useStudio();
+  const bypass = useStudioState(({ document }) => document.inserts[insertId]?.bypass ?? false);
+  return (
+    <button
+      type="button"
+      className="button"
+      aria-pressed={bypass}
+      onClick={() =>
+        studio.perform(
+          { type: 'insert.bypass', id: insertId, bypass: !bypass },
+          `${bypass ? 'Hear' : 'Bypass'} ${name}`,
+        )
+      }
+    >
+      {bypass ? 'Bypassed' : 'Bypass'}
+    </button>
   );
 }
 

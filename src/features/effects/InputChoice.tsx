@@ -1,13 +1,13 @@
 'use client';
 
 import type { InputSpec } from '@/core/effects/spec';
-import { channels, type Insert, type InsertInput, type Strip } from '@/core/session/records';
+import { channels, type InsertInput, type Strip } from '@/core/session/records';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 interface Props {
   readonly input: InputSpec;
-  readonly insert: Insert;
+  readonly insertId: string;
   readonly strip: Strip;
   readonly context: string;
 }
@@ -15,13 +15,14 @@ interface Props {
 const OWN = 'own';
 
 /** What an effect listens to: its own input or another track, before or after that one's fader. */
-export function InputChoice({ input, insert, strip, context }: Props) {
+export function InputChoice({ input, insertId, strip, context }: Props) {
   const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  // What this strip feeds cannot be listened to: the sound would go in a circle.
-  const fed = reachOf(new Set([strip.id]), connectionsOf(document), false);
-  const offered = channels(document).filter((one) => !fed.has(one.id));
-  const now = insert.inputs[input.id];
+  const now = useStudioState(({ document }) => document.inserts[insertId]!.inputs[input.id]);
+  const offered = useStudioState(({ document }) => {
+    // What this strip feeds cannot be listened to: the sound would go in a circle.
+    const fed = reachOf(new Set([strip.id]), connectionsOf(document), false);
+    return channels(document).filter((one) => !fed.has(one.id));
+  });
   return (
     <label className={`choice key-choice ${now ? 'key-choice-on' : ''}`}>
       <span>{input.name}</span>
@@ -32,7 +33,7 @@ export function InputChoice({ input, insert, strip, context }: Props) {
         onChange={(event) => {
           const [tap, stripId] = event.target.value.split(' ') as [InsertInput['tap'], string | undefined];
           const from = stripId === undefined ? null : { stripId, tap };
-          studio.perform({ type: 'insert.input', id: insert.id, slot: input.id, from }, `${input.name} of ${context}`);
+          studio.perform({ type: 'insert.input', id: insertId, slot: input.id, from }, `${input.name} of ${context}`);
         }}
       >
         <option value={OWN}>own input: what comes in here</option>

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Picture } from '@/core/analysis/pictures';
-import type { Insert } from '@/core/session/records';
+import { useInsert } from '../session/useRecords';
 import { pathOf } from './axes';
 import { usePicture } from './pictures';
 
@@ -9,8 +9,8 @@ const WIDTH = 272;
 const HEIGHT = 40;
 
 /** The picture of an effect, small. */
-export function MiniPicture({ insert }: { insert: Insert }) {
-  const picture = usePicture(insert);
+export function MiniPicture({ insertId }: { insertId: string }) {
+  const picture = usePicture(useInsert(insertId)!);
   return (
     <svg className="mini-picture" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden="true">
       <line x1="0" x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} />

@@ -1,9 +1,10 @@
 'use client';
 
+import { memo } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter, type ChoiceParameter, type ParameterValue } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
-import { useStudio } from '../session/StudioContext';
+import { setValueOf } from '@/core/session/lanes';
+import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { StepTools } from '../ui/StepTools';
@@ -11,20 +12,23 @@ import type { Control } from './columns';
 import { SettingControl } from './SettingControl';
 
 interface Props {
-  readonly insert: Insert;
+  readonly insertId: string;
   readonly parameter: Control;
   /** Set when the name alone would not tell which effect it belongs to. */
   readonly context?: string;
 }
 
 /** The control that a description asks for: a ruler, a switch, a choice, or a field for what cannot be moved. */
-export function ParameterControl({ insert, parameter, context }: Props) {
-  const spec = findEffect(insert.effect)!;
+export const ParameterControl = memo(function ParameterControl({ insertId, parameter, context }: Props) {
+  const effect = useStudioState(({ document }) => document.inserts[insertId]?.effect);
+  const spec = findEffect(effect ?? '');
+  if (!spec) return null;
+  const name = context ? `${context} ${parameter.name}` : parameter.name;
   if (parameter.kind === 'number') {
     const own = parameter.switchedBy === undefined ? undefined : findParameter(spec, parameter.switchedBy);
     const ruler = (
       <AutomatedRuler
-        ownerId={insert.id}
+        ownerId={insertId}
         parameter={parameter}
         ownerName={spec.name}
         signal="wet"
@@ -33,34 +37,35 @@ export function ParameterControl({ insert, parameter, context }: Props) {
     );
     if (own?.kind !== 'toggle') return ruler;
     return (
-      <div className={`switched ${insert.values[own.id] === false ? 'switched-off' : ''}`}>
-        <AutomatedSwitch ownerId={insert.id} parameter={own} ownerName={spec.name} name={own.name} bare />
+      <Switched insertId={insertId} switchId={own.id}>
+        <AutomatedSwitch ownerId={insertId} parameter={own} ownerName={spec.name} name={own.name} bare />
         {ruler}
-      </div>
+      </Switched>
     );
   }
   if (parameter.kind === 'toggle') {
-    return (
-      <AutomatedSwitch
-        ownerId={insert.id}
-        parameter={parameter}
-        ownerName={spec.name}
-        name={context ? `${context} ${parameter.name}` : parameter.name}
-      />
-    );
+    return <AutomatedSwitch ownerId={insertId} parameter={parameter} ownerName={spec.name} name={name} />;
   }
-  if (parameter.kind !== 'choice') return <SettingControl insert={insert} setting={parameter} />;
-  return (
-    <Choice insert={insert} parameter={parameter} name={context ? `${context} ${parameter.name}` : parameter.name} />
-  );
+  if (parameter.kind !== 'choice') return <SettingControl insertId={insertId} setting={parameter} />;
+  return <Choice insertId={insertId} parameter={parameter} name={name} effectName={spec.name} />;
+});
+
+/** A control beside the switch that it works with. */
+function Switched(props: { readonly insertId: string; readonly switchId: string; readonly children: React.ReactNode }) {
+  const off = useStudioState(({ document }) => document.inserts[props.insertId]?.values[props.switchId] === false);
+  return <div className={`switched ${off ? 'switched-off' : ''}`}>{props.children}</div>;
 }
 
-function Choice(props: { readonly insert: Insert; readonly parameter: ChoiceParameter; readonly name: string }) {
-  const { insert, parameter, name } = props;
+function Choice(props: {
+  readonly insertId: string;
+  readonly parameter: ChoiceParameter;
+  readonly name: string;
+  readonly effectName: string;
+}) {
+  const { insertId, parameter, name, effectName } = props;
   const studio = useStudio();
-  const value = insert.values[parameter.id] ?? parameter.default;
-  const label = `${findEffect(insert.effect)!.name}: ${parameter.name}`;
-  const set = (next: ParameterValue) => studio.turnOnce(insert.id, parameter, next, label);
+  const value = useStudioState(({ document }) => setValueOf(document, insertId, parameter));
+  const set = (next: ParameterValue) => studio.turnOnce(insertId, parameter, next, `${effectName}: ${parameter.name}`);
   return (
     <div className="stepped">
       <label className="choice" title={parameter.help}>
@@ -73,7 +78,7 @@ function Choice(props: { readonly insert: Insert; readonly parameter: ChoicePara
           ))}
         </select>
       </label>
-      <StepTools ownerId={insert.id} parameter={parameter} name={name} />
+      <StepTools ownerId={insertId} parameter={parameter} name={name} />
     </div>
   );
 }

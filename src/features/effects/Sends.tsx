@@ -19,12 +19,16 @@ const FOR_RETURNS = EFFECTS.filter(({ suitsReturns }) => suitsReturns);
 /** What a strip sends into returns. */
 export function Sends({ strip }: { strip: Track | Return }) {
   const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  const sends = Object.values(document.sends).filter((send) => send.fromId === strip.id);
-  const feeding = reachOf(new Set([strip.id]), connectionsOf(document), true);
-  const free = document.session.returnIds
-    .map((id) => document.returns[id]!)
-    .filter((one) => one.role === 'return' && !feeding.has(one.id) && !sends.some((send) => send.toId === one.id));
+  const sends = useStudioState(({ document }) =>
+    Object.values(document.sends).filter((send) => send.fromId === strip.id),
+  );
+  const names = useStudioState(({ document }) => sends.map(({ toId }) => document.returns[toId]?.name ?? ''));
+  const free = useStudioState(({ document }) => {
+    const feeding = reachOf(new Set([strip.id]), connectionsOf(document), true);
+    return document.session.returnIds
+      .map((id) => document.returns[id]!)
+      .filter((one) => one.role === 'return' && !feeding.has(one.id) && !sends.some((send) => send.toId === one.id));
+  });
   const sendTo = (toId: string, name: string) =>
     studio.perform({ type: 'send.add', send: newSend(newId(), strip.id, toId) }, `Send ${strip.name} to ${name}`);
   const sendToNew = (effect: string, name: string) => {
@@ -63,8 +67,8 @@ export function Sends({ strip }: { strip: Track | Return }) {
         </span>
       </h3>
       {sends.length === 0 && <p className="empty-hint">None. A send shares one return’s effects with other tracks.</p>}
-      {sends.map((send) => (
-        <SendRow key={send.id} send={send} strip={strip} name={document.returns[send.toId]!.name} />
+      {sends.map((send, n) => (
+        <SendRow key={send.id} send={send} strip={strip} name={names[n]!} />
       ))}
     </section>
   );

@@ -4,19 +4,18 @@ import { Dices } from 'lucide-react';
 import { findEffect } from '@/core/effects/registry';
 import { describeSetting, HIGHEST_SEED, type Setting } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
-import { useStudio } from '../session/StudioContext';
+import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
 
 const WIDTHS = { curve: 260, notes: 160, seed: 56 } as const;
 
 /** What is set but cannot be moved over time: typed over, and of chance another one taken. */
-export function SettingControl({ insert, setting }: { readonly insert: Insert; readonly setting: Setting }) {
+export function SettingControl({ insertId, setting }: { readonly insertId: string; readonly setting: Setting }) {
   const studio = useStudio();
-  const effect = findEffect(insert.effect)!.name;
-  const value = insert.values[setting.id] ?? setting.default;
+  const effect = useStudioState(({ document }) => findEffect(document.inserts[insertId]!.effect)!.name);
+  const value = useStudioState(({ document }) => document.inserts[insertId]!.values[setting.id] ?? setting.default);
   const set = (next: ParameterValue) =>
-    studio.perform({ type: 'insert.set', id: insert.id, values: { [setting.id]: next } }, `${effect}: ${setting.name}`);
+    studio.perform({ type: 'insert.set', id: insertId, values: { [setting.id]: next } }, `${effect}: ${setting.name}`);
   return (
     <div className="setting" title={`${setting.help} Takes ${describeSetting(setting)}.`}>
       <span>{setting.name}</span>

@@ -7,7 +7,7 @@ import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
 import type { Insert, SessionDocument } from '@/core/session/records';
 import { timingOf } from '@/core/session/records';
-import { useStudioState } from '../session/StudioContext';
+import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTask } from './useTask';
 
 /** The chain as it stands, unbypassed where asked, without what moves it over time. */
@@ -39,13 +39,20 @@ export interface Echograms {
   readonly lines: readonly Echogram[];
 }
 
+/** The document, followed as far as pictures of effects show it: their settings, tempo, metre and rate. */
+function useDrawn(insertIds: readonly string[]): SessionDocument {
+  const studio = useStudio();
+  useStudioState(({ document }) => [document.session, ...insertIds.map((id) => document.inserts[id])]);
+  return studio.state.document;
+}
+
 /**
  * Impulse responses from the engine: of one effect and its lines, or of a whole chain.
  * @param insertIds one id, or those of a chain
  * @param span seconds, up to the longest span
  */
 export function useEchograms(insertIds: readonly string[], span: number): Echograms | null {
-  const document = useStudioState(({ document }) => document);
+  const document = useDrawn(insertIds);
   const alone = insertIds.length === 1;
   const insert = document.inserts[insertIds[0] ?? ''];
   const found = useTask<'echogram'>({
@@ -69,7 +76,7 @@ function cycleSeconds(document: SessionDocument, insert: Insert): number | null 
 
 /** What the engine makes of a test sound through an effect; null for effects that have no such picture. */
 export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.picture): Picture | null {
-  const document = useStudioState(({ document }) => document);
+  const document = useDrawn([insert.id]);
   const { beatsPerBar, tempoBpm } = timingOf(document);
   const cycle = cycleSeconds(document, insert);
   const twoBars = (2 * beatsPerBar * 60) / tempoBpm;

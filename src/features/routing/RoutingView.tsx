@@ -148,7 +148,7 @@ function Flow() {
     const name = `${findEffect(insert.effect)!.name} on ${stripOfInsert(document, insert.id)!.name}`;
     studio.perform(
       { type: 'insert.input', id: insert.id, slot: input.id, from: { stripId: fromId, tap: 'beforeFader' } },
-      `${input.name} of ${name} from ${from}`,
+      `${input.name} ${name} from ${from}`,
     );
     studio.selectInsert(insert.id);
     setSaid(`${from} keys ${name}.`);

@@ -1,15 +1,14 @@
 'use client';
 
-import { useMemo } from 'react';
-import type { Timing } from '@/core/effects/noteValues';
+import { memo, useMemo } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import type { NumberParameter, Parameter } from '@/core/effects/spec';
-import { cornersOf, heightAt, laneOf, setValueOf, type Corner } from '@/core/session/lanes';
-import type { Lane, SessionDocument } from '@/core/session/records';
-import { timingOf } from '@/core/session/records';
+import { cornersOf, heightAt, setValueOf, type Corner } from '@/core/session/lanes';
+import type { Lane } from '@/core/session/records';
+import { reachOfAttached } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { attachedTo, reachOfAttached } from '../session/modulating';
+import { useAttached, useLane, useTiming } from '../session/useRecords';
 import { ModulationButton } from './ModulationButton';
 import { Ruler, type RulerAutomation, type RulerModulation } from './Ruler';
 
@@ -24,10 +23,11 @@ interface Props {
 }
 
 /** A ruler on the document: it moves its parameter, shows what a lane does with it, and offers a lane. */
-export function AutomatedRuler({ ownerId, parameter, ownerName, signal, context }: Props) {
+export const AutomatedRuler = memo(function AutomatedRuler(props: Props) {
+  const { ownerId, parameter, ownerName, signal, context } = props;
   const studio = useStudio();
   const value = useStudioState(({ document }) => setValueOf(document, ownerId, parameter));
-  const timing = useStudioState(({ document }) => timingOf(document));
+  const timing = useTiming();
   const automation = useAutomation(ownerId, parameter);
   const modulation = useModulation(ownerId, parameter, context ? `${context} ${parameter.name}` : parameter.name);
   return (
@@ -43,19 +43,22 @@ export function AutomatedRuler({ ownerId, parameter, ownerName, signal, context 
       onSettle={() => studio.settle()}
     />
   );
-}
+});
 
 /** What modulators do with a parameter of an effect; other parameters are not moved by any. */
 function useModulation(ownerId: string, parameter: NumberParameter, label: string): RulerModulation | null {
   const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  const insert = document.inserts[ownerId];
-  if (!insert) return null;
-  const attached = attachedTo(document, ownerId, parameter.id);
-  const index = findEffect(insert.effect)!.parameters.findIndex(({ id }) => id === parameter.id);
+  const attached = useAttached(ownerId, parameter.id);
+  if (!attached) return null;
   return {
     reach: attached.length > 0 ? reachOfAttached(attached) : null,
-    now: () => studio.engine.movedValue(ownerId, index),
+    now: () => {
+      const { effect } = studio.state.document.inserts[ownerId]!;
+      return studio.engine.movedValue(
+        ownerId,
+        findEffect(effect)!.parameters.findIndex(({ id }) => id === parameter.id),
+      );
+    },
     button: <ModulationButton insertId={ownerId} parameter={parameter} label={label} />,
   };
 }
@@ -63,10 +66,8 @@ function useModulation(ownerId: string, parameter: NumberParameter, label: strin
 /** What a control needs to know of its lane, and to make one. */
 export function useAutomation(ownerId: string, parameter: Parameter): RulerAutomation {
   const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
-  const lane = laneOf(document, ownerId, parameter.id);
-  const timing = timingOf(document);
-  const corners = useCorners(document, lane, timing);
+  const lane = useLane(ownerId, parameter.id);
+  const corners = useCorners(lane);
   const heights = corners.map((corner) => corner.height);
   return {
     state: lane === undefined ? 'none' : lane.on ? 'on' : 'off',
@@ -87,10 +88,12 @@ export function useAutomation(ownerId: string, parameter: Parameter): RulerAutom
   };
 }
 
-function useCorners(document: SessionDocument, lane: Lane | undefined, timing: Timing): readonly Corner[] {
-  const { tempoBpm, beatsPerBar } = timing;
+/** Only what has a lane looks at the rest of the document: at what its lane mirrors and begins with. */
+function useCorners(lane: Lane | undefined): readonly Corner[] {
+  const document = useStudioState(({ document }) => (lane ? document : null));
+  const { tempoBpm, beatsPerBar } = useTiming();
   return useMemo(
-    () => (lane ? cornersOf(document, lane, { tempoBpm, beatsPerBar }) : []),
+    () => (lane && document ? cornersOf(document, lane, { tempoBpm, beatsPerBar }) : []),
     [document, lane, tempoBpm, beatsPerBar],
   );
 }

@@ -3,8 +3,8 @@
 import { useRef } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import type { ChoiceParameter, ToggleParameter } from '@/core/effects/spec';
-import { attachedTo } from '../session/modulating';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { useAttached } from '../session/useRecords';
 import { LaneButton } from './LaneButton';
 import { ModulationButton } from './ModulationButton';
 import { useFrame } from './useFrame';
@@ -31,13 +31,12 @@ export function StepTools({ ownerId, parameter, name }: Props) {
 /** What modulators have a switch or a choice at, told at display rate. */
 function MovedNow({ insertId, parameter }: { insertId: string; parameter: ToggleParameter | ChoiceParameter }) {
   const studio = useStudio();
-  const document = useStudioState(({ document }) => document);
+  const moved = (useAttached(insertId, parameter.id) ?? []).length > 0;
+  const effect = useStudioState(({ document }) => document.inserts[insertId]?.effect);
   const word = useRef<HTMLElement>(null);
-  const moved = attachedTo(document, insertId, parameter.id).length > 0;
-  const spec = findEffect(document.inserts[insertId]!.effect)!;
-  const index = spec.parameters.findIndex(({ id }) => id === parameter.id);
   useFrame(() => {
     if (!word.current) return;
+    const index = findEffect(effect ?? '')?.parameters.findIndex(({ id }) => id === parameter.id) ?? -1;
     const now = studio.engine.movedValue(insertId, index);
     word.current.textContent = now === null ? '' : wordFor(parameter, now);
   });
