@@ -55,6 +55,7 @@ function listEffects(): void {
     );
   const capital = (id: string) => id[0]!.toUpperCase() + id.slice(1);
   const kernels = readdirSync('src/core/effects').filter((one) => existsSync(`src/core/effects/${one}/kernel.ts`));
+  const preparers = kernels.filter((id) => existsSync(`src/core/effects/${id}/prepare.ts`));
   const views = readdirSync('src/features/effects/views').map((one) => one.replace('.tsx', ''));
   write(
     'src/core/effects/kernels.generated.ts',
@@ -62,6 +63,13 @@ function listEffects(): void {
     'KernelFactory',
     './kernel',
     kernels.map((id) => [id, `./${id}/kernel`, `create${capital(id)}`]),
+  );
+  write(
+    'src/core/effects/preparers.generated.ts',
+    'PREPARERS',
+    'Preparer',
+    './prepare',
+    preparers.map((id) => [id, `./${id}/prepare`, `prepare${capital(id)}`]),
   );
   write(
     'src/features/effects/views.generated.ts',

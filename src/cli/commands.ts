@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
 import { resample } from '@/core/dsp/resampler';
@@ -9,7 +10,8 @@ import type { Timing } from '@/core/effects/noteValues';
 import { describeRange, formatValue, parseValue } from '@/core/effects/parameterText';
 import { EFFECTS, effectById } from '@/core/effects/registry';
 import { completed, resolveSettings, resolveValues, validateTimes } from '@/core/effects/resolve';
-import { describeSetting, normalSetting } from '@/core/effects/settings';
+import { resourceFor } from '@/core/effects/resource';
+import { describeSetting, normalSetting, type Setting } from '@/core/effects/settings';
 import {
   findParameter,
   findSetting,
@@ -76,8 +78,34 @@ async function presetFor(path: string, spec: EffectSpec): Promise<Readonly<Recor
   return only.values;
 }
 
+interface ChosenChain {
+  readonly inserts: readonly PlanInsert[];
+  /** Files that effects work with, by what their settings call them. */
+  readonly sounds: ReadonlyMap<string, { readonly path: string; readonly sound: Sound }>;
+}
+
+/** What a setting is given: of a sound that does not ship with the effect the sum of its file. */
+async function soundIn(
+  setting: Setting,
+  written: string,
+  sounds: Map<string, { path: string; sound: Sound }>,
+): Promise<string> {
+  if (setting.kind !== 'sound' || setting.shipped.some(({ id }) => id === written)) return written;
+  const sound = await readSoundFile(written);
+  const seconds = sound.channels[0]!.length / sound.sampleRateHz;
+  if (seconds > setting.longestSeconds) {
+    throw usage(`${setting.id} takes ${describeSetting(setting)}; ${written} lasts ${seconds.toFixed(1)} s.`);
+  }
+  const hash = createHash('sha256');
+  for (const channel of sound.channels) hash.update(new Uint8Array(channel.buffer));
+  const id = hash.update(String(sound.sampleRateHz)).digest('hex');
+  sounds.set(id, { path: written, sound });
+  return id;
+}
+
 /** The chain that --effect, --set and --preset describe, in their order. */
-async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]> {
+async function chainFrom(options: Options, timing: Timing): Promise<ChosenChain> {
+  const sounds = new Map<string, { path: string; sound: Sound }>();
   const chain: { spec: EffectSpec; values: Record<string, ParameterValue> }[] = [];
   for (const [name, text] of options.named) {
     if (name === '--effect') {
@@ -95,7 +123,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     const [id, written] = splitOnce(text);
     const setting = findSetting(last.spec, id);
     if (setting) {
-      last.values[id] = normalSetting(setting, written);
+      last.values[id] = normalSetting(setting, await soundIn(setting, written, sounds));
       continue;
     }
     const parameter = findParameter(last.spec, id);
@@ -106,7 +134,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
     last.values[id] = parseValue(parameter, written, timing);
   }
   if (chain.length === 0) throw usage('process needs at least one --effect.');
-  return chain.map(({ spec, values }, place) => {
+  const inserts = chain.map(({ spec, values }, place) => {
     const whole = completed(spec, {}, withNamedItemsOn(spec, values), timing);
     validateTimes(spec, whole, timing);
     const settings = resolveSettings(spec, whole);
@@ -118,6 +146,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<PlanInsert[]
       ...(settings ? { settings } : {}),
     };
   });
+  return { inserts, sounds };
 }
 
 /** Both sides of a sound at another rate. */
@@ -151,7 +180,7 @@ export async function processSound(args: readonly string[], terminal: Terminal):
   const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
   const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
   if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
-  const inserts = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
+  const { inserts: chosen, sounds: files } = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
   const rateText = one(options, '--rate');
   const askedRate = rateText === undefined ? undefined : numberBetween('--rate', rateText, 8000, 192000, 'Hz');
 
@@ -166,7 +195,15 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     sayWhatWasChosen(keyFile, keySound, rate, terminal);
     key = atRate(keySound, rate);
   }
+  const inserts = chosen.map((insert) => {
+    const resource = resourceFor(effectById(insert.effect), rate, insert.values, insert.settings);
+    return resource ? { ...insert, resource } : insert;
+  });
   const { plan, samples } = chainPlan(inserts, rate, stereo, key);
+  for (const [id, file] of files) {
+    sayWhatWasChosen(file.path, file.sound, rate, terminal);
+    samples.set(id, atRate(file.sound, rate));
+  }
   if (tailSeconds === 'auto' && tailOf(plan) > LONGEST_TAIL_SECONDS) {
     terminal.note(
       `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,

@@ -1,4 +1,5 @@
 import type { Arena } from '../wasm/arena';
+import type { Prepared } from './prepare';
 import type { ResolvedSetting, ResolvedSettings } from './settings';
 
 /** The longest block, in frames, that the engine renders and a kernel is given. */
@@ -31,6 +32,8 @@ export interface Kernel {
    * @returns how many lines are in use
    */
   splitLines?(into: readonly LineShare[]): number;
+  /** Takes up what has been prepared for it, without a click; before the first time it is not heard. */
+  take?(prepared: Prepared): void;
   /** A parameter is going to be moved while sound runs: what any of its values needs is made ready now. */
   prepare?(index: number): void;
   /**

@@ -44,10 +44,20 @@ export interface SeedSetting extends SettingBase {
   readonly default: number;
 }
 
+/** A sound that the effect works with: one that ships with it, or one of the session's. */
+export interface SoundSetting extends SettingBase {
+  readonly kind: 'sound';
+  readonly shipped: readonly { readonly id: string; readonly name: string }[];
+  readonly longestSeconds: number;
+  readonly default: string;
+}
+
 /** What of an effect is set but cannot be moved over time, since it is no place on a ruler. */
-export type Setting = CurveSetting | NotesSetting | SeedSetting;
+export type Setting = CurveSetting | NotesSetting | SeedSetting | SoundSetting;
 
 export const HIGHEST_SEED = 9999;
+/** Assets are called by their SHA-256 sum. */
+const ASSET = /^[0-9a-f]{64}$/;
 
 /** A setting as a kernel takes it. */
 export type ResolvedSetting =
@@ -55,7 +65,9 @@ export type ResolvedSetting =
   | { readonly kind: 'curve'; readonly x: readonly number[]; readonly y: readonly number[] }
   /** Keys from the lowest up. */
   | { readonly kind: 'notes'; readonly keys: readonly number[] }
-  | { readonly kind: 'seed'; readonly value: number };
+  | { readonly kind: 'seed'; readonly value: number }
+  /** One that ships with the effect, or an asset. */
+  | { readonly kind: 'sound'; readonly id: string; readonly shipped: boolean };
 
 export type ResolvedSettings = Readonly<Record<string, ResolvedSetting>>;
 
@@ -78,6 +90,8 @@ export function describeSetting(setting: Setting): string {
       return `1 to ${setting.most} notes such as ${setting.default}`;
     case 'seed':
       return `a whole number from 0 to ${HIGHEST_SEED}`;
+    case 'sound':
+      return `a sound of up to ${setting.longestSeconds} s or one of ${setting.shipped.map(({ id }) => id).join(', ')}`;
   }
 }
 
@@ -108,6 +122,11 @@ export function resolveSetting(setting: Setting, value: unknown): ResolvedSettin
         throw refused(setting, value);
       }
       return { kind: 'seed', value: seed };
+    }
+    case 'sound': {
+      const shipped = setting.shipped.some(({ id }) => id === value);
+      if (!shipped && !(typeof value === 'string' && ASSET.test(value))) throw refused(setting, value);
+      return { kind: 'sound', id: value as string, shipped };
     }
   }
 }
@@ -150,6 +169,8 @@ export function normalSetting(setting: Setting, written: unknown): ParameterValu
       return resolved.keys.map(keyName).join(' ');
     case 'seed':
       return resolved.value;
+    case 'sound':
+      return resolved.id;
   }
 }
 

@@ -112,6 +112,11 @@ export interface EffectSpec {
   /** It is often put on a return, where it is offered first. */
   readonly suitsReturns?: boolean;
   /**
+   * What it works with is made ready ahead, from its setting of kind `sound` and from these parameters: `prepare.ts` in its
+   * folder does it, outside of the audio thread.
+   */
+  readonly prepares?: { readonly from: readonly string[] };
+  /**
    * What its values must have to do with one another beside the range of each.
    * @param figure a value in its parameter's own unit at the session's tempo
    * @returns what is wrong, naming the parameter, its range and what was given; null when nothing is

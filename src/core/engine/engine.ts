@@ -1,7 +1,8 @@
 import { PLAIN_MUSIC } from '../effects/kernel';
 import type { InsertNode } from './insertNode';
+import type { Prepared } from '../effects/prepare';
 import { KeyPath, Path } from './path';
-import { keysOf, type Plan, type PlanChange, type Samples } from './plan';
+import { keysOf, neededBy, type Plan, type PlanChange, type Samples } from './plan';
 import type { Probe } from './probe';
 import { Strip } from './strip';
 
@@ -28,11 +29,18 @@ export class Engine {
   private outputLateness: number[] = [];
   private readonly probes = new Map<string, Probe>();
   private readonly samples = new Map<string, Samples>();
+  private readonly resources = new Map<string, Prepared>();
 
   constructor(readonly sampleRate: number) {}
 
   setSamples(assetId: string, samples: Samples): void {
     this.samples.set(assetId, samples);
+  }
+
+  /** Hands over what has been prepared for effects; they take it up at once, or when a plan names it. */
+  setResource(key: string, prepared: Prepared): void {
+    this.resources.set(key, prepared);
+    for (const strip of this.strips) strip.resourceArrived();
   }
 
   get sounds(): ReadonlyMap<string, Samples> {
@@ -55,6 +63,8 @@ export class Engine {
     this.takeStrips(plan, this.playing && stretch === 1);
     this.takePaths(plan, fresh);
     this.plan = plan;
+    const needed = neededBy(plan);
+    for (const key of this.resources.keys()) if (!fresh && !needed.has(key)) this.resources.delete(key);
     this.arrangePaths(fresh);
     this.attachProbes();
   }
@@ -90,7 +100,7 @@ export class Engine {
     const same = before?.framesPerBeat === plan.framesPerBeat && sameScale(before.scale, plan.scale);
     if (before && !same) for (const strip of this.strips) strip.follow(music);
     const next = plan.strips.map((planned) => {
-      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples, music);
+      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples, music, this.resources);
       if (strip.planned === planned && !strip.leaving) return strip;
       if (known.has(planned.id)) strip.update(planned);
       strip.source.setClips(planned.clips, this.position, fading);

@@ -17,7 +17,7 @@ function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInser
     values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
     ...more,
   };
-  const node = new InsertNode(plan, RATE, PLAIN_MUSIC, true);
+  const node = new InsertNode(plan, RATE, PLAIN_MUSIC, new Map(), true);
   node.locate(0);
   const { kernel } = node;
   const work = kernel.process.bind(kernel);

@@ -1,5 +1,6 @@
 import { MAXIMUM_BLOCK, type Kernel, type KernelEvent, type KeySound, type Music } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels.generated';
+import type { Prepared } from '../effects/prepare';
 import { readingAt } from '../effects/readings';
 import { effectById } from '../effects/registry';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
@@ -31,6 +32,9 @@ export class InsertNode implements Restable, DrivenWork {
   probe: Probe | null = null;
   private bypass: boolean;
   private settings: ResolvedSettings;
+  /** What it works with, and whether it has ever been there. */
+  private resource: string | undefined;
+  private taken: string | undefined;
   private readonly driving: Driving;
   private readonly blend: DryBlend;
   private readonly resting: Resting;
@@ -48,7 +52,13 @@ export class InsertNode implements Restable, DrivenWork {
   private readonly partSounds: readonly KeySound[];
 
   /** @param fresh true when nothing sounds yet, so that no fade is needed */
-  constructor(insert: PlanInsert, sampleRate: number, music: Music, fresh: boolean) {
+  constructor(
+    insert: PlanInsert,
+    sampleRate: number,
+    music: Music,
+    private readonly resources: ReadonlyMap<string, Prepared>,
+    fresh: boolean,
+  ) {
     const factory = KERNELS[insert.effect];
     if (!factory) throw new Error(`No kernel for the effect ${insert.effect}`);
     const spec = effectById(insert.effect);
@@ -70,8 +80,10 @@ export class InsertNode implements Restable, DrivenWork {
     }
     this.notes = new NotePlayer(this.kernel);
     this.notes.setNotes(insert.notes ?? NO_NOTES);
+    this.resource = insert.resource?.key;
+    this.takeResource();
     this.resting = new Resting(this.kernel, sampleRate);
-    this.blend = new DryBlend(sampleRate, this.kernel.latencyFrames, fresh && !insert.bypass ? 1 : 0);
+    this.blend = new DryBlend(sampleRate, this.kernel.latencyFrames, fresh && this.heard ? 1 : 0);
     this.fade();
     this.blend.setDifference(insert.difference ?? false, fresh);
     this.driving = new Driving(insert, this.kernel, sampleRate);
@@ -96,6 +108,8 @@ export class InsertNode implements Restable, DrivenWork {
 
   update(insert: PlanInsert): void {
     this.leaving = false;
+    this.resource = insert.resource?.key;
+    this.takeResource();
     this.setBypass(insert.bypass);
     this.blend.setDifference(insert.difference ?? false, false);
     this.driving.update(insert);
@@ -153,7 +167,27 @@ export class InsertNode implements Restable, DrivenWork {
   }
 
   private fade(): void {
-    this.blend.fadeTo(this.bypass || this.leaving ? 0 : 1);
+    this.blend.fadeTo(this.heard ? 1 : 0);
+  }
+
+  /** Until what it works with is there, the dry sound stands in its place. */
+  private get heard(): boolean {
+    return !this.bypass && !this.leaving && (this.resource === undefined || this.taken !== undefined);
+  }
+
+  /** Takes up what has been prepared for it, as soon as it is there. */
+  takeResource(): void {
+    const { resource } = this;
+    const prepared = resource === undefined || resource === this.taken ? undefined : this.resources.get(resource);
+    if (!prepared) return;
+    this.kernel.take?.(prepared);
+    this.taken = resource;
+  }
+
+  /** The same while sound runs. */
+  resourceArrived(): void {
+    this.takeResource();
+    this.fade();
   }
 
   /** @param position place in the session that the sources play next */

@@ -1,5 +1,6 @@
 import type { LfoShape } from '../dsp/lowFrequencyOscillator';
 import type { KernelEvent } from '../effects/kernel';
+import type { Resource } from '../effects/resource';
 import type { RulerScale } from '../effects/scale';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
@@ -92,6 +93,8 @@ export interface PlanInsert {
   readonly difference?: boolean;
   /** What it listens to, by slot of its spec; its own input takes the place of what is not there. */
   readonly inputs?: Readonly<Record<string, PlanKey>>;
+  /** What must be prepared for it. */
+  readonly resource?: Resource;
   /** What it plays, by the beginnings; an instrument is an effect that makes its sound of them. */
   readonly notes?: readonly PlanNote[];
   /** Automation by the place of the parameter. */
@@ -169,4 +172,10 @@ export function movedParameters(plan: Plan): { readonly insertId: string; readon
     .flatMap(({ id, modulations = [] }) =>
       [...new Set(modulations.map(({ index }) => index))].map((index) => ({ insertId: id, index })),
     );
+}
+
+/** Everything of a plan that must be prepared, by key, with the effects that need it. */
+export function neededBy(plan: Plan): ReadonlyMap<string, PlanInsert> {
+  const needed = plan.strips.flatMap(({ inserts }) => inserts).filter(({ resource }) => resource !== undefined);
+  return new Map(needed.map((insert) => [insert.resource!.key, insert]));
 }

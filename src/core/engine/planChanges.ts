@@ -13,6 +13,7 @@ const insertRest = (insert: PlanInsert) => [
   insert.difference ?? false,
   insert.inputs ?? null,
   insert.notes ?? null,
+  insert.resource ?? null,
   insert.modulations ?? null,
 ];
 const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];

@@ -1,6 +1,7 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { Engine } from './engine';
-import type { Plan, Samples } from './plan';
+import { neededBy, type Plan, type Samples } from './plan';
+import { prepare } from './resources';
 
 export interface RenderRange {
   readonly fromFrame: number;
@@ -65,6 +66,11 @@ function* renderWith(
   range: RenderRange,
 ): Generator<number, Samples> {
   for (const [id, sound] of samples) engine.setSamples(id, sound);
+  for (const [key, insert] of neededBy(plan)) {
+    const { assetId } = insert.resource!;
+    engine.setResource(key, prepare(insert, plan.sampleRate, assetId === null ? null : samples.get(assetId)!));
+    yield 0;
+  }
   engine.applyPlan({ ...plan, loop: null });
   engine.seek(range.fromFrame);
   engine.play();

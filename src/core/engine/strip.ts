@@ -1,6 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { balance } from '../dsp/balance';
 import { MAXIMUM_BLOCK, type Music } from '../effects/kernel';
+import type { Prepared } from '../effects/prepare';
 import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { smoothstep } from '../math/smoothstep';
@@ -66,6 +67,7 @@ export class Strip {
     private readonly sampleRate: number,
     samples: ReadonlyMap<string, Samples>,
     private music: Music,
+    private readonly resources: ReadonlyMap<string, Prepared>,
   ) {
     this.id = plan.id;
     this.meter = new PeakMeter(sampleRate);
@@ -73,7 +75,7 @@ export class Strip {
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
     this.nodes = [];
     try {
-      for (const insert of plan.inserts) this.nodes.push(new InsertNode(insert, sampleRate, music, true));
+      for (const insert of plan.inserts) this.nodes.push(new InsertNode(insert, sampleRate, music, resources, true));
     } catch (error) {
       this.dispose();
       throw error;
@@ -121,7 +123,7 @@ export class Strip {
     const wanted = new Set(inserts.map((insert) => insert.id));
     const next = inserts.map((insert) => {
       const node = known.get(insert.id);
-      if (!node) return new InsertNode(insert, this.sampleRate, this.music, false);
+      if (!node) return new InsertNode(insert, this.sampleRate, this.music, this.resources, false);
       node.update(insert);
       return node;
     });
@@ -139,6 +141,11 @@ export class Strip {
     } else {
       this.nodes = next;
     }
+  }
+
+  /** Something has been prepared that an effect may wait for. */
+  resourceArrived(): void {
+    for (const node of this.inserts) node.resourceArrived();
   }
 
   /** Takes up another tempo and key of the session. */

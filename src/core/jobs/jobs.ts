@@ -7,6 +7,7 @@ import { computePicture } from '../analysis/pictures';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
 import { renderInSteps, type RenderRange } from '../engine/render';
+import { prepare } from '../engine/resources';
 import { writeFlac } from '../formats/flac';
 import { readSound } from '../formats/readSound';
 import { stereoOf } from '../formats/sound';
@@ -94,6 +95,10 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
   async *picture({ picture, inserts, sampleRateHz, seconds }) {
     yield 0;
     return computePicture(picture, inserts, sampleRateHz, seconds);
+  },
+  async *prepare({ insert, sampleRateHz, sound }) {
+    yield 0;
+    return prepare(insert, sampleRateHz, sound);
   },
   render: ({ plan, samples, range }) => rendered(plan, samples, range),
   async *print({ plan, samples, range }) {

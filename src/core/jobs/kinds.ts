@@ -2,6 +2,7 @@ import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
+import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
 
@@ -40,6 +41,12 @@ export interface JobInputs {
     readonly sampleRateHz: number;
     readonly seconds: number;
   };
+  /** What an effect works with, ahead of the audio thread. */
+  prepare: {
+    readonly insert: PlanInsert;
+    readonly sampleRateHz: number;
+    readonly sound: Samples | null;
+  };
   render: Rendering;
   /** A sound file for prints that stay inside the session. */
   print: Rendering;
@@ -55,6 +62,7 @@ export interface JobResults {
   decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
   echogram: readonly Echogram[];
   picture: Picture;
+  prepare: Prepared;
   render: Samples;
   print: { bytes: Uint8Array };
   /** LUFS; null is silence. */

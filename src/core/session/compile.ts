@@ -1,5 +1,6 @@
 import { effectById } from '../effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '../effects/resolve';
+import { resourceFor } from '../effects/resource';
 import type { Parameter } from '../effects/spec';
 import type {
   Plan,
@@ -185,26 +186,33 @@ function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
   const insert = document.inserts[id]!;
   const moved = (work.lanes.get(id) ?? []).map((lane) => laneCurve(work, lane));
   const { modulators } = document;
-  return memo.keep(`insert ${id}`, [insert, off, timing, modulators, work.lanes.get(id), ...moved], () => {
-    const spec = effectById(insert.effect);
-    const curves = (work.lanes.get(id) ?? [])
-      .flatMap((lane, n) => {
-        const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
-        return moved[n] ? [{ index, curve: moved[n] }] : [];
-      })
-      .sort((a, b) => a.index - b.index);
-    const modulations = modulationsOf(document, id);
-    return {
-      id,
-      effect: insert.effect,
-      bypass: off || insert.bypass,
-      values: resolveValues(spec, insert.values, timing),
-      ...given('settings', resolveSettings(spec, insert.values)),
-      ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
-      ...(curves.length > 0 ? { curves } : {}),
-      ...(modulations.length > 0 ? { modulations } : {}),
-    };
-  });
+  return memo.keep(
+    `insert ${id}`,
+    [insert, off, timing, document.session.sampleRateHz, modulators, work.lanes.get(id), ...moved],
+    () => {
+      const spec = effectById(insert.effect);
+      const curves = (work.lanes.get(id) ?? [])
+        .flatMap((lane, n) => {
+          const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
+          return moved[n] ? [{ index, curve: moved[n] }] : [];
+        })
+        .sort((a, b) => a.index - b.index);
+      const modulations = modulationsOf(document, id);
+      const values = resolveValues(spec, insert.values, timing);
+      const settings = resolveSettings(spec, insert.values);
+      return {
+        id,
+        effect: insert.effect,
+        bypass: off || insert.bypass,
+        values,
+        ...given('settings', settings),
+        ...given('resource', resourceFor(spec, document.session.sampleRateHz, values, settings)),
+        ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
+        ...(curves.length > 0 ? { curves } : {}),
+        ...(modulations.length > 0 ? { modulations } : {}),
+      };
+    },
+  );
 }
 
 /** What modulators do to an effect. */

@@ -1,8 +1,18 @@
-import { channelOf, type Asset, type Clip, type ClipSource, type SessionDocument } from './records';
+import { findEffect } from '../effects/registry';
+import { resolveSetting } from '../effects/settings';
+import { channelOf, type Asset, type Clip, type ClipSource, type Insert, type SessionDocument } from './records';
 
 /** The asset of what a clip plays; null while that has not been made. */
 export function soundOf(document: SessionDocument, source: ClipSource): string | null {
   return source.kind === 'sound' ? source.assetId : (document.prints[source.printId]?.made?.assetId ?? null);
+}
+
+/** Assets that an effect works with. */
+export function soundsOf({ effect, values }: Pick<Insert, 'effect' | 'values'>): string[] {
+  return (findEffect(effect)?.settings ?? []).flatMap((setting) => {
+    const resolved = resolveSetting(setting, values[setting.id] ?? setting.default);
+    return resolved.kind === 'sound' && !resolved.shipped ? [resolved.id] : [];
+  });
 }
 
 /** What a clip plays; undefined while that has not been made. */

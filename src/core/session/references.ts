@@ -14,6 +14,7 @@ import {
   timingOf,
   type SessionDocument,
 } from './records';
+import { soundsOf } from './prints';
 import { signalOrder } from './routing';
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
@@ -97,6 +98,9 @@ function validateRouting(document: SessionDocument): void {
     pairs.add(pair);
   }
   for (const insert of Object.values(document.inserts)) {
+    for (const assetId of soundsOf(insert)) {
+      if (!document.assets[assetId]) throw refusal('An effect works with a sound that is not there.');
+    }
     for (const { stripId } of Object.values(insert.inputs)) {
       if (!channelOf(document, stripId)) throw refusal(`An effect listens to a track that is not there.`);
     }

@@ -61,6 +61,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
           {spec.name}
         </button>
         <Faults insertId={insertId} name={spec.name} />
+        <Waiting insertId={insertId} />
         <span className="step-tools">
           <CopyMenu insertId={insertId} strip={strip} name={spec.name} />
           <button
@@ -119,6 +120,12 @@ function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
         ))}
     </>
   );
+}
+
+/** Says that the dry sound is heard while an effect's own is on its way. */
+function Waiting({ insertId }: { insertId: string }) {
+  const waits = useStudioState(({ waitingInserts }) => waitingInserts.includes(insertId));
+  return waits ? <small className="step-waiting">being prepared: dry until then</small> : null;
 }
 
 /** Says that an effect broke and was reset, until it is pressed. */

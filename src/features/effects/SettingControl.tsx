@@ -2,7 +2,7 @@
 
 import { Dices } from 'lucide-react';
 import { findEffect } from '@/core/effects/registry';
-import { describeSetting, HIGHEST_SEED, type Setting } from '@/core/effects/settings';
+import { describeSetting, HIGHEST_SEED, type Setting, type SoundSetting } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/spec';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
@@ -16,6 +16,15 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
   const value = useStudioState(({ document }) => document.inserts[insertId]!.values[setting.id] ?? setting.default);
   const set = (next: ParameterValue) =>
     studio.perform({ type: 'insert.set', id: insertId, values: { [setting.id]: next } }, `${effect}: ${setting.name}`);
+  if (setting.kind === 'sound')
+    return (
+      <SoundChoice
+        setting={setting}
+        value={String(value)}
+        label={`${effect} ${setting.name.toLowerCase()}`}
+        onChosen={set}
+      />
+    );
   return (
     <div className="setting" title={`${setting.help} Takes ${describeSetting(setting)}.`}>
       <span>{setting.name}</span>
@@ -36,5 +45,41 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
         </button>
       )}
     </div>
+  );
+}
+
+/** One of the sounds that ship with an effect, or one of the session's that is short enough. */
+function SoundChoice(props: {
+  readonly setting: SoundSetting;
+  readonly value: string;
+  readonly label: string;
+  readonly onChosen: (id: string) => void;
+}) {
+  const { setting, value, label, onChosen } = props;
+  const sounds = useStudioState(({ document }) =>
+    Object.values(document.assets).filter(
+      ({ frames, sampleRateHz }) => frames / sampleRateHz <= setting.longestSeconds,
+    ),
+  );
+  return (
+    <label className="choice" title={setting.help}>
+      <span>{setting.name}</span>
+      <select aria-label={label} value={value} onChange={(event) => onChosen(event.target.value)}>
+        {setting.shipped.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+        {sounds.length > 0 && (
+          <optgroup label="Sounds of this session">
+            {sounds.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </optgroup>
+        )}
+      </select>
+    </label>
   );
 }

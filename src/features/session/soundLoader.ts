@@ -1,4 +1,4 @@
-import { frozenSound, soundOf } from '@/core/session/prints';
+import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels, type Asset, type SessionDocument } from '@/core/session/records';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
@@ -42,6 +42,7 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset
     if (assetId !== null)
       need(assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
   }
+  for (const insert of Object.values(document.inserts)) for (const id of soundsOf(insert)) need(id, 0);
   for (const { id } of channels(document)) {
     const frozen = frozenSound(document, id);
     if (frozen !== null) need(frozen, 0);

@@ -30,6 +30,8 @@ export interface StudioState {
   readonly peaks: Readonly<Record<string, Int8Array>>;
   readonly problems: readonly Problem[];
   readonly jobs: readonly Job[];
+  /** Effects whose sounds are still being prepared: until then the dry sound is heard in their place. */
+  readonly waitingInserts: readonly string[];
   /** Prints under way. */
   readonly printing: readonly string[];
   /** Prints that could not be made, each with the fingerprint of what it was to be made from. */
@@ -79,6 +81,7 @@ export function initialState(stored: StoredSession): StudioState {
     peaks: {},
     problems: [],
     jobs: [],
+    waitingInserts: [],
     printing: [],
     failedPrints: {},
     view: 'timeline',

@@ -37,6 +37,7 @@ jest.mock('@/runtime/client/engineClient', () => ({
     setPlan = (plan: unknown) => this.plans.push(plan);
     setSamples = (id: string) => this.sounds.push(id);
     setGuard = () => {};
+    missingResources = () => [];
     prepare = async () => {};
     warmUp = async () => {};
     play = async () => {

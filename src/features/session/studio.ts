@@ -15,6 +15,7 @@ import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
 import { PrintQueue } from './printQueue';
+import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
 import { idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
@@ -52,6 +53,7 @@ export class Studio {
   /** For bounces and prints, which are long: pictures do not wait for them. */
   readonly renderer = new WorkerClient();
   readonly prints = new PrintQueue(this);
+  private readonly resources: ResourceLoader;
   /** Pictures of effects that were drawn lately. */
   readonly pictures = new SharedTasks<JobResults['echogram' | 'picture']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
@@ -113,10 +115,28 @@ export class Studio {
       },
       onProblem: (error) => this.report(error, TOPIC.engine),
     });
+    const rate = () => this.sampleRateHz;
+    this.resources = new ResourceLoader({
+      engine: this.engine,
+      worker: this.renderer,
+      get sampleRateHz() {
+        return rate();
+      },
+      soundOf: (assetId) => this.soundsById.get(assetId),
+      onWaiting: (waiting) => {
+        if (waiting.join() !== this.state.waitingInserts.join()) this.set({ waitingInserts: waiting });
+      },
+      onProblem: (error) => this.report(error),
+    });
   }
 
   get state(): StudioState {
     return this.store.getState();
+  }
+
+  /** The session's rate. */
+  get sampleRateHz(): number {
+    return this.state.document.session.sampleRateHz;
   }
 
   set(part: Partial<StudioState>): void {
@@ -128,6 +148,7 @@ export class Studio {
     if (localStorage.getItem(GUARD_KEY) === 'off') this.setGuard(false);
     this.engine.setPlan(this.plan(this.state.document));
     this.loadSounds();
+    void this.resources.look();
     await this.engine.prepare().catch((error: unknown) => this.report(error, TOPIC.engine));
     this.stopWaiting = this.store.subscribe(() => this.warmUp());
     this.warmUp();
@@ -294,6 +315,7 @@ export class Studio {
     });
     this.engine.setPlan(this.plan(document));
     this.loadSounds();
+    void this.resources.look();
   }
 
   /** What is to sound, evened out where settings are compared. */
@@ -505,6 +527,7 @@ export class Studio {
   private adoptSound(assetId: string, { left, right }: { left: Float32Array; right: Float32Array }): void {
     this.soundsById.set(assetId, { left, right });
     this.engine.setSamples(assetId, { left, right });
+    void this.resources.look();
   }
 
   // Long work

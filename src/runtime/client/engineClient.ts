@@ -1,6 +1,7 @@
 import { readingAt, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
-import { movedParameters, type Plan, type Samples } from '@/core/engine/plan';
+import type { Prepared } from '@/core/effects/prepare';
+import { movedParameters, neededBy, type Plan, type PlanInsert, type Samples } from '@/core/engine/plan';
 import { changesBetween, deltaOf } from '@/core/engine/planChanges';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
@@ -54,6 +55,7 @@ export class EngineClient {
   private toldSlots: ReadonlyMap<string, { readonly at: number; readonly effect: string }> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
+  private readonly resources = new Map<string, Prepared>();
   private guarded = true;
   private starting: Promise<void> | null = null;
 
@@ -109,6 +111,7 @@ export class EngineClient {
     this.node = node;
     for (const [assetId, sound] of this.samples)
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
+    for (const [key, prepared] of this.resources) this.post({ kind: 'resource', key, prepared });
     this.sent = null;
     if (this.plan) this.send(this.plan);
     for (const [targetId, { memory }] of this.watched) this.post({ kind: 'probe', targetId, memory });
@@ -177,6 +180,19 @@ export class EngineClient {
   setSamples(assetId: string, samples: Samples): void {
     this.samples.set(assetId, samples);
     this.post({ kind: 'samples', assetId, left: samples.left, right: samples.right });
+  }
+
+  /** Hands over what has been prepared for effects; it is kept for as long as a plan needs it. */
+  setResource(key: string, prepared: Prepared): void {
+    this.resources.set(key, prepared);
+    this.post({ kind: 'resource', key, prepared });
+  }
+
+  /** What the plan needs and has not been handed over yet. */
+  missingResources(): PlanInsert[] {
+    const needed = this.plan ? neededBy(this.plan) : new Map<string, PlanInsert>();
+    for (const key of this.resources.keys()) if (!needed.has(key)) this.resources.delete(key);
+    return [...needed].flatMap(([key, insert]) => (this.resources.has(key) ? [] : [insert]));
   }
 
   /** Starts sounding; the browser may ask for a gesture first. */

@@ -92,6 +92,8 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'samples':
         this.engine.setSamples(message.assetId, { left: message.left, right: message.right });
         return;
+      case 'resource':
+        return this.engine.setResource(message.key, message.prepared);
       case 'probe':
         return this.engine.setProbe(message.targetId, message.memory && new Probe(message.memory));
       case 'guard':
