@@ -1,4 +1,5 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { wasm } from '../wasm/module';
 import { Compensation } from './compensation';
 import { CurvedLevel } from './curvedLevel';
 import type { InsertNode } from './insertNode';
@@ -13,9 +14,7 @@ export class Path {
   leaving = false;
   readonly delay = new Compensation();
   private readonly level: CurvedLevel;
-  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly left = new Float32Array(MAXIMUM_BLOCK);
-  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly loops = wasm().loops;
 
   constructor(
     edge: PlanEdge,
@@ -56,36 +55,34 @@ export class Path {
 
   /** @param place in the session of what leaves the strip now */
   process(frames: number, place: number, moving: boolean): void {
-    const { from, to, level, gains, delay } = this;
+    const { from, to, level, delay } = this;
     const still = level.settled;
     if ((still && level.now === 0 && delay.idle) || (!from.sounding && delay.idle && still)) return;
     const before = this.tap === 'beforeFader';
     let left = before ? from.beforeLeft : from.left;
     let right = before ? from.beforeRight : from.right;
     if (!delay.idle) {
+      const { heldLeft, heldRight } = from;
       for (let i = 0; i < frames; i++) {
-        this.left[i] = from.sounding ? left[i]! : 0;
-        this.right[i] = from.sounding ? right[i]! : 0;
+        heldLeft[i] = from.sounding ? left[i]! : 0;
+        heldRight[i] = from.sounding ? right[i]! : 0;
       }
-      ({ left, right } = this);
-      delay.process(left, right, frames);
+      delay.process(heldLeft, heldRight, frames);
+      left = heldLeft;
+      right = heldRight;
     }
-    const outLeft = to.left;
-    const outRight = to.right;
     to.fed = true;
-    if (still) {
-      const gain = level.now;
-      for (let i = 0; i < frames; i++) {
-        outLeft[i] = outLeft[i]! + left[i]! * gain;
-        outRight[i] = outRight[i]! + right[i]! * gain;
-      }
-      return;
-    }
-    level.fill(gains, frames, place, moving);
-    for (let i = 0; i < frames; i++) {
-      outLeft[i] = outLeft[i]! + left[i]! * gains[i]!;
-      outRight[i] = outRight[i]! + right[i]! * gains[i]!;
-    }
+    const { pathGains } = from;
+    if (!still) level.fill(pathGains, frames, place, moving);
+    this.loops.mixFloats(
+      to.left.byteOffset,
+      to.right.byteOffset,
+      left.byteOffset,
+      right.byteOffset,
+      level.now,
+      still ? 0 : pathGains.byteOffset,
+      frames,
+    );
   }
 }
 

@@ -1,4 +1,6 @@
 import { exp } from '../math/elementary';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 
 const FALL_DB_PER_SECOND = 24;
 
@@ -11,19 +13,17 @@ export class PeakMeter {
   private usualFrames = 0;
   private fall = 1;
 
-  constructor(sampleRate: number) {
+  private readonly peaks: Doubles;
+
+  constructor(memory: Arena, sampleRate: number) {
+    this.peaks = memory.doubles(2);
     this.fallPerFrame = (FALL_DB_PER_SECOND * 0.11512925) / sampleRate;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    let peakLeft = 0;
-    let peakRight = 0;
-    for (let i = 0; i < frames; i++) {
-      const l = left[i]! < 0 ? -left[i]! : left[i]!;
-      const r = right[i]! < 0 ? -right[i]! : right[i]!;
-      if (l > peakLeft) peakLeft = l;
-      if (r > peakRight) peakRight = r;
-    }
+  process(left: Floats, right: Floats, frames: number): void {
+    const { peaks } = this;
+    wasm().loops.peakFloats(left.byteOffset, right.byteOffset, peaks.byteOffset, frames);
+    const [peakLeft, peakRight] = [peaks[0]!, peaks[1]!];
     this.rest(frames);
     if (peakLeft > this.left) this.left = peakLeft;
     if (peakRight > this.right) this.right = peakRight;

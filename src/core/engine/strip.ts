@@ -27,11 +27,16 @@ export class Strip {
   readonly meter: PeakMeter;
   readonly source: ClipSource;
   /** What arrives in this block; edges add to it. */
-  readonly left = new Float32Array(MAXIMUM_BLOCK);
-  readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly memory = new Arena();
+  readonly left = this.memory.floats(MAXIMUM_BLOCK);
+  readonly right = this.memory.floats(MAXIMUM_BLOCK);
   /** The sound after the effects and before the fader, where somebody listens there. */
-  readonly beforeLeft = new Float32Array(MAXIMUM_BLOCK);
-  readonly beforeRight = new Float32Array(MAXIMUM_BLOCK);
+  readonly beforeLeft = this.memory.floats(MAXIMUM_BLOCK);
+  readonly beforeRight = this.memory.floats(MAXIMUM_BLOCK);
+  /** Room for a path to hold the sound back in, and for its gains. */
+  readonly heldLeft = this.memory.floats(MAXIMUM_BLOCK);
+  readonly heldRight = this.memory.floats(MAXIMUM_BLOCK);
+  readonly pathGains = this.memory.doubles(MAXIMUM_BLOCK);
   tappedBeforeFader = false;
   /** Somebody watches the sound before its effects and after its fader. */
   probe: Probe | null = null;
@@ -50,7 +55,6 @@ export class Strip {
   private readonly sourceDelay = new Compensation();
   private readonly dip = new Ramp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
-  private readonly memory = new Arena();
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly opens = new Float64Array(MAXIMUM_BLOCK);
   /** Pans of the frames of a block, and what they make of either side. */
@@ -70,7 +74,7 @@ export class Strip {
     private readonly resources: ReadonlyMap<string, Prepared>,
   ) {
     this.id = plan.id;
-    this.meter = new PeakMeter(sampleRate);
+    this.meter = new PeakMeter(this.memory, sampleRate);
     this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
     this.nodes = [];
@@ -270,9 +274,8 @@ export class Strip {
       const sides = balance(this.pan.now);
       const gainLeft = level * sides.left;
       const gainRight = level * sides.right;
-      for (let i = 0; i < frames; i++) {
-        left[i] = left[i]! * gainLeft;
-        right[i] = right[i]! * gainRight;
+      if (gainLeft !== 1 || gainRight !== 1) {
+        wasm().loops.scaleFloats(left.byteOffset, right.byteOffset, gainLeft, gainRight, frames);
       }
       return;
     }

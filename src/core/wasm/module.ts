@@ -36,6 +36,17 @@ export interface Loops {
   readonly decibels: (block: number, frames: number, floor: number, floorDb: number) => void;
   readonly gains: (block: number, frames: number) => void;
   readonly balances: (pans: number, left: number, right: number, frames: number) => void;
+  readonly mixFloats: (
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    gain: number,
+    gains: number,
+    frames: number,
+  ) => void;
+  readonly scaleFloats: (left: number, right: number, gainLeft: number, gainRight: number, frames: number) => void;
+  readonly peakFloats: (left: number, right: number, out: number, frames: number) => void;
   readonly driveTaps: () => number;
   readonly drive: (
     state: number,
