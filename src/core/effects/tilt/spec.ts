@@ -5,7 +5,7 @@ export const tiltSpec = defineEffect({
   name: 'Tilt',
   purpose: 'Turns the whole tone darker or brighter round one frequency, evenly by octaves.',
   picture: 'response',
-  main: ['slope', 'pivot'],
+  main: ['slope', 'pivot', 'output'],
   exaggerates: ['slope'],
   suitsReturns: true,
   parameters: [
