@@ -3,11 +3,14 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sine } from '../../test/support/render';
+import { withSteady } from '../../test/support/steady';
 import { KinetikonError } from '@/core/errors';
 import { readSound } from '@/core/formats/readSound';
 import { writeWav } from '@/core/formats/wav';
 import { parseArguments } from './arguments';
 import { listEffects, measureSound, processSound } from './commands';
+
+withSteady();
 
 describe('the command line', () => {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-cli-'));
@@ -40,6 +43,23 @@ describe('the command line', () => {
     lines.splice(0);
     listEffects(['--json'], terminal);
     expect((JSON.parse(lines[0]!) as { id: string }[]).map((spec) => spec.id)).toEqual(EFFECTS.map((spec) => spec.id));
+  });
+
+  it('takes a file, or the name of a shipped sound, for a setting that is a sound', async () => {
+    writeFileSync(path('steady.wav'), writeWav({ sampleRateHz: 48000, channels: [Float32Array.of(0.25, 0)] }, '32f'));
+    const through = async (sound: string) => {
+      const chain = ['--effect', 'steady', '--set', 'factor=3', '--set', `sound=${sound}`];
+      await processSound([path('click.wav'), '-o', path('steady-out.wav'), '--format', '32f', ...chain], terminal);
+      return (await read('steady-out.wav')).channels[0]![100];
+    };
+    expect(await through(path('steady.wav'))).toBeCloseTo(0.75, 6);
+    expect(await through('one')).toBeCloseTo(1.5, 6);
+    await expect(through(path('nobody.wav'))).rejects.toThrow('nobody.wav');
+    const long = new Float32Array(3 * 48000);
+    writeFileSync(path('long.wav'), writeWav({ sampleRateHz: 48000, channels: [long] }, '16'));
+    await expect(through(path('long.wav'))).rejects.toThrow('sound takes a sound of up to 2 s or one of one, broken');
+    listEffects([], terminal);
+    expect(lines.join('\n')).toMatch(/sound\s+a sound of up to 2 s or one of one, broken; default one/);
   });
 
   it('sends a sound through a chain: stereo, starting where it started, lasting as long as the tail', async () => {

@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { keyName, readKey } from './pitchNames';
 import {
-  curveAt,
   HIGHEST_SEED,
   normalSetting,
   resolveSetting,
@@ -99,18 +98,6 @@ describe('settings of an effect', () => {
       undefined,
       undefined,
     ]);
-  });
-
-  it('run straight on their axes between points and level beyond them', () => {
-    const curve = { x: [100, 400], y: [1, 3] };
-    expect([50, 100, 200, 250, 900].map((at) => curveAt(curve, at, 'log'))).toEqual([
-      1,
-      1,
-      expect.closeTo(2, 12),
-      expect.closeTo(1 + 2 * (Math.log2(2.5) / 2), 12),
-      3,
-    ]);
-    expect(curveAt(curve, 250, 'linear')).toBe(2);
   });
 });
 

@@ -1,6 +1,5 @@
 import { KinetikonError } from '../errors';
 import { keyName, readKey } from './pitchNames';
-import { log } from '../math/elementary';
 import { formatUnit, readFigure, type Unit } from './units';
 import type { Needs, ParameterValue } from './values';
 
@@ -172,19 +171,4 @@ export function normalSetting(setting: Setting, written: unknown): ParameterValu
     case 'sound':
       return resolved.id;
   }
-}
-
-/** The course of a resolved curve at a place, straight between points on its axes and level beyond the last ones. */
-export function curveAt(
-  { x, y }: { x: readonly number[]; y: readonly number[] },
-  at: number,
-  scale: Axis['scale'],
-): number {
-  const last = x.length - 1;
-  if (at <= x[0]!) return y[0]!;
-  if (at >= x[last]!) return y[last]!;
-  const after = x.findIndex((one) => one > at);
-  const place = scale === 'log' ? log : (one: number) => one;
-  const part = (place(at) - place(x[after - 1]!)) / (place(x[after]!) - place(x[after - 1]!));
-  return y[after - 1]! + part * (y[after]! - y[after - 1]!);
 }

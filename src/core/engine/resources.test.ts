@@ -1,11 +1,7 @@
-import type { Kernel } from '../effects/kernel';
-import { KERNELS } from '../effects/kernels.generated';
-import type { Prepared } from '../effects/prepare';
-import { PREPARERS } from '../effects/preparers.generated';
-import { EFFECTS } from '../effects/registry';
+import { Steady, steadySpec as spec, withSteady } from '../../../test/support/steady';
 import { resolveSettings, resolveValues, validateValues } from '../effects/resolve';
 import { resourceFor } from '../effects/resource';
-import { defineEffect, number, type EffectSpec, type ParameterValues } from '../effects/spec';
+import type { ParameterValues } from '../effects/spec';
 import { runJob } from '../jobs/jobs';
 import { applyCommand, type Command } from '../session/commands';
 import { compile } from '../session/compile';
@@ -19,72 +15,7 @@ import { renderPlan } from './render';
 const RATE = 48000;
 const SOUND = 'a'.repeat(64);
 
-/** Puts out one steady value: the first of what has been prepared. */
-class Steady implements Kernel {
-  static taken = 0;
-  readonly latencyFrames = 0;
-  private value = NaN;
-  tailSeconds = () => 0;
-  setParameter(): void {}
-  locate(): void {}
-  reset(): void {}
-  take([first]: Prepared): void {
-    Steady.taken++;
-    this.value = first![0]!;
-  }
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    left.fill(this.value, 0, frames);
-    right.fill(this.value, 0, frames);
-  }
-}
-
-const spec = defineEffect({
-  id: 'steady',
-  name: 'Steady',
-  purpose: 'Puts out the first of its sound, times a factor.',
-  picture: 'response',
-  main: ['factor'],
-  presets: [],
-  parameters: [
-    number({ id: 'factor', name: 'Factor', unit: '', min: 0, max: 9, default: 1, scale: 'linear', help: 'Times.' }),
-    number({ id: 'other', name: 'Other', unit: '', min: 0, max: 9, default: 1, scale: 'linear', help: 'Not.' }),
-  ],
-  settings: [
-    {
-      kind: 'sound',
-      id: 'sound',
-      name: 'Sound',
-      help: 'What is put out.',
-      group: 'Sound',
-      default: 'one',
-      shipped: [
-        { id: 'one', name: 'One' },
-        { id: 'broken', name: 'Broken' },
-      ],
-      longestSeconds: 2,
-    },
-  ],
-  prepares: { from: ['factor'] },
-});
-
-beforeAll(() => {
-  (EFFECTS as EffectSpec[]).push(spec);
-  (KERNELS as Record<string, unknown>).steady = () => new Steady();
-  (PREPARERS as Record<string, unknown>).steady = ({
-    sound,
-    values,
-    settings,
-  }: Parameters<(typeof PREPARERS)[string]>[0]) => {
-    const { sound: chosen } = settings;
-    if (chosen?.kind === 'sound' && chosen.id === 'broken') throw new Error('a broken sound');
-    return [Float32Array.of((sound ? sound.left[0]! : 0.5) * values[0]!)];
-  };
-});
-afterAll(() => {
-  (EFFECTS as EffectSpec[]).pop();
-  delete (KERNELS as Record<string, unknown>).steady;
-  delete (PREPARERS as Record<string, unknown>).steady;
-});
+withSteady();
 
 function insertOf(values: ParameterValues): PlanInsert {
   const numbers = resolveValues(spec, values, { tempoBpm: 90, beatsPerBar: 4 });
