@@ -51,24 +51,105 @@ export function resampleStretch(
 ): void {
   checkRates(fromHz, toHz);
   if (fromHz === toHz) return output.set(input.subarray(from, to), from);
-  const cutoff = Math.min(1, toHz / fromHz) * ((1 + PASSBAND) / 2);
+  const phases = phasesOf(fromHz, toHz);
+  if (phases) throughPhases(input, phases, output, from, to);
+  else throughTable(input, fromHz, toHz, output, from, to);
+}
+
+const cutoffOf = (fromHz: number, toHz: number) => Math.min(1, toHz / fromHz) * ((1 + PASSBAND) / 2);
+
+/** Taps worked out frame by frame from the table, for rates of which one is no simple multiple of the other. */
+function throughTable(
+  input: Float32Array,
+  fromHz: number,
+  toHz: number,
+  output: Float32Array,
+  from: number,
+  to: number,
+): void {
+  const cutoff = cutoffOf(fromHz, toHz);
   const reach = ZERO_CROSSINGS / cutoff;
-  const table = kernelTable();
-  const tableScale = PHASES * cutoff;
   const step = fromHz / toHz;
   for (let frame = from; frame < to; frame++) {
     const centre = frame * step;
     const first = Math.max(0, Math.ceil(centre - reach));
     const last = Math.min(input.length - 1, Math.floor(centre + reach));
     let sum = 0;
-    for (let i = first; i <= last; i++) {
-      const position = Math.abs(i - centre) * tableScale;
-      const slot = Math.floor(position);
-      const low = table[slot]!;
-      sum += input[i]! * (low + (position - slot) * (table[slot + 1]! - low));
-    }
-    output[frame] = sum * cutoff;
+    for (let i = first; i <= last; i++) sum += input[i]! * tapAt(i - centre, cutoff);
+    output[frame] = sum;
   }
+}
+
+/** Taps of each place between two input frames that an output frame can have. */
+interface Phases {
+  /** Places between two input frames, and input frames that as many output frames take. */
+  readonly up: number;
+  readonly down: number;
+  /** Taps before the place, and as many after it. */
+  readonly side: number;
+  readonly taps: Float64Array;
+}
+
+/** The most places that are laid out. */
+const MOST_PHASES = 1024;
+const laidOut = new Map<string, Phases>();
+
+/** Null for rates that are no whole numbers with few places between their frames. */
+function phasesOf(fromHz: number, toHz: number): Phases | null {
+  if (!Number.isInteger(fromHz) || !Number.isInteger(toHz)) return null;
+  const divisor = greatestDivisor(fromHz, toHz);
+  const up = toHz / divisor;
+  const down = fromHz / divisor;
+  if (up > MOST_PHASES) return null;
+  const name = `${up}/${down}`;
+  const known = laidOut.get(name);
+  if (known) return known;
+  const cutoff = cutoffOf(fromHz, toHz);
+  const side = Math.ceil(ZERO_CROSSINGS / cutoff);
+  const taps = new Float64Array(up * 2 * side);
+  for (let phase = 0; phase < up; phase++) {
+    for (let tap = 0; tap < 2 * side; tap++) {
+      taps[phase * 2 * side + tap] = tapAt(tap + 1 - side - phase / up, cutoff);
+    }
+  }
+  const phases = { up, down, side, taps };
+  laidOut.set(name, phases);
+  return phases;
+}
+
+function greatestDivisor(a: number, b: number): number {
+  return b === 0 ? a : greatestDivisor(b, a % b);
+}
+
+function throughPhases(
+  input: Float32Array,
+  { up, down, side, taps }: Phases,
+  output: Float32Array,
+  from: number,
+  to: number,
+): void {
+  const count = 2 * side;
+  for (let frame = from; frame < to; frame++) {
+    const place = frame * down;
+    const base = Math.floor(place / up);
+    const start = (place - base * up) * count;
+    const before = base + 1 - side;
+    const first = Math.max(0, -before);
+    const last = Math.min(count, input.length - before);
+    let sum = 0;
+    for (let tap = first; tap < last; tap++) sum += input[before + tap]! * taps[start + tap]!;
+    output[frame] = sum;
+  }
+}
+
+/** The low-pass at a distance from its middle in input frames. */
+function tapAt(distance: number, cutoff: number): number {
+  const position = Math.abs(distance) * PHASES * cutoff;
+  const slot = Math.floor(position);
+  const table = kernelTable();
+  if (slot > ZERO_CROSSINGS * PHASES) return 0;
+  const low = table[slot]!;
+  return cutoff * (low + (position - slot) * (table[slot + 1]! - low));
 }
 
 let cachedTable: Float64Array | null = null;
