@@ -1,3 +1,5 @@
+import { Arena, type Doubles, type Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { kaiser, kaiserBeta, sinc } from '../math/windows';
 
 /** Zero crossings of the sinc on each side: with the Kaiser window below, over 100 dB of stopband. */
@@ -87,32 +89,39 @@ interface Phases {
   readonly down: number;
   /** Taps before the place, and as many after it. */
   readonly side: number;
-  readonly taps: Float64Array;
+  readonly taps: Doubles;
+  /** Room for the input of a piece, and for the piece. */
+  readonly segment: Floats;
+  readonly piece: Floats;
 }
 
-/** The most places that are laid out. */
-const MOST_PHASES = 1024;
+/** Output frames worked out at a time. */
+const PIECE = 2048;
+/** The most taps that are laid out. */
+const MOST_TAPS = 2 ** 20;
 const laidOut = new Map<string, Phases>();
 
-/** Null for rates that are no whole numbers with few places between their frames. */
+/** Null for rates that are no whole numbers, or have too many places between their frames. */
 function phasesOf(fromHz: number, toHz: number): Phases | null {
   if (!Number.isInteger(fromHz) || !Number.isInteger(toHz)) return null;
   const divisor = greatestDivisor(fromHz, toHz);
   const up = toHz / divisor;
   const down = fromHz / divisor;
-  if (up > MOST_PHASES) return null;
   const name = `${up}/${down}`;
   const known = laidOut.get(name);
   if (known) return known;
   const cutoff = cutoffOf(fromHz, toHz);
   const side = Math.ceil(ZERO_CROSSINGS / cutoff);
-  const taps = new Float64Array(up * 2 * side);
+  if (up * 2 * side > MOST_TAPS) return null;
+  const memory = new Arena();
+  const taps = memory.doubles(up * 2 * side);
   for (let phase = 0; phase < up; phase++) {
     for (let tap = 0; tap < 2 * side; tap++) {
       taps[phase * 2 * side + tap] = tapAt(tap + 1 - side - phase / up, cutoff);
     }
   }
-  const phases = { up, down, side, taps };
+  const segment = memory.floats(Math.ceil((PIECE * down) / up) + 2 * side + 2);
+  const phases = { up, down, side, taps, segment, piece: memory.floats(PIECE) };
   laidOut.set(name, phases);
   return phases;
 }
@@ -121,24 +130,19 @@ function greatestDivisor(a: number, b: number): number {
   return b === 0 ? a : greatestDivisor(b, a % b);
 }
 
-function throughPhases(
-  input: Float32Array,
-  { up, down, side, taps }: Phases,
-  output: Float32Array,
-  from: number,
-  to: number,
-): void {
-  const count = 2 * side;
-  for (let frame = from; frame < to; frame++) {
-    const place = frame * down;
-    const base = Math.floor(place / up);
-    const start = (place - base * up) * count;
-    const before = base + 1 - side;
-    const first = Math.max(0, -before);
-    const last = Math.min(count, input.length - before);
-    let sum = 0;
-    for (let tap = first; tap < last; tap++) sum += input[before + tap]! * taps[start + tap]!;
-    output[frame] = sum;
+function throughPhases(input: Float32Array, phases: Phases, output: Float32Array, from: number, to: number): void {
+  const { up, down, side, taps, segment, piece } = phases;
+  const { loops } = wasm();
+  for (let start = from; start < to; start += PIECE) {
+    const frames = Math.min(PIECE, to - start);
+    const origin = Math.floor((start * down) / up) + 1 - side;
+    const end = Math.floor(((start + frames - 1) * down) / up) + side + 1;
+    // Around the sound there is silence.
+    segment.fill(0, 0, end - origin);
+    const first = Math.max(0, origin);
+    if (end > first) segment.set(input.subarray(first, Math.max(first, end)), first - origin);
+    loops.polyphase(segment.byteOffset, origin, taps.byteOffset, up, down, side, piece.byteOffset, start, frames);
+    output.set(piece.subarray(0, frames), start);
   }
 }
 

@@ -8,6 +8,7 @@ export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { balances, decibels, gains, slidingPeaks } from './levels.as';
 export { mixFloats, peakFloats, scaleFloats } from './mixing.as';
+export { polyphase } from './resample.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, sincTable } from './ring.as';
 
 /** Where memory begins that nothing here uses. */

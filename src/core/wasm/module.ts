@@ -47,6 +47,17 @@ export interface Loops {
   ) => void;
   readonly scaleFloats: (left: number, right: number, gainLeft: number, gainRight: number, frames: number) => void;
   readonly peakFloats: (left: number, right: number, out: number, frames: number) => void;
+  readonly polyphase: (
+    input: number,
+    origin: number,
+    taps: number,
+    up: number,
+    down: number,
+    side: number,
+    out: number,
+    from: number,
+    frames: number,
+  ) => void;
   readonly driveTaps: () => number;
   readonly drive: (
     state: number,
