@@ -98,7 +98,7 @@ interface Phases {
 /** Output frames worked out at a time. */
 const PIECE = 2048;
 /** The most taps that are laid out. */
-const MOST_TAPS = 2 ** 20;
+const MOST_TAPS = 1 << 20;
 const laidOut = new Map<string, Phases>();
 
 /** Null for rates that are no whole numbers, or have too many places between their frames. */
