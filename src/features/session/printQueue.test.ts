@@ -1,3 +1,4 @@
+import { KinetikonError } from '@/core/errors';
 import { applyCommand, type Command } from '@/core/session/commands';
 import { newDocument, type Asset } from '@/core/session/records';
 import { isFresh } from '@/core/session/printing';
@@ -8,7 +9,7 @@ const SOUND = 'a'.repeat(64);
 const asset = (id: string): Asset => ({ id, name: 'a.wav', frames: 4800, sampleRateHz: 48000, channels: 1 });
 
 /** A session with a frozen track that feeds a frozen return, both printed and then changed. */
-function host(fails = false) {
+function host(fails: Error | null = null) {
   const strip = (id: string) => ({ id: `${id}-print`, recipe: { kind: 'strip' as const, stripId: id } });
   const commands: Command[] = [
     { type: 'asset.add', asset: asset(SOUND) },
@@ -59,7 +60,7 @@ function host(fails = false) {
     renderer: {
       run: (async () => {
         seen.push([...state.printing]);
-        if (fails) throw new Error('no room');
+        if (fails) throw fails;
         return { bytes: new Uint8Array(8) };
       }) as never,
     },
@@ -86,11 +87,17 @@ describe('the queue of prints', () => {
   });
 
   it('says when a print could not be made, until what it is made from changes', async () => {
-    const { it: studio, queue, problems } = host(true);
+    const { it: studio, queue, problems } = host(new Error('no room'));
     await queue.renew('voice-print');
     expect([problems.length, printState(studio.state, 'voice-print')]).toEqual([1, 'failed']);
     expect(studio.state.document.prints['voice-print']!.made!.fingerprint).toBe('old');
     studio.record({ type: 'clip.set', id: 'c', values: { startBeat: 1 } });
+    expect(printState(studio.state, 'voice-print')).toBe('stale');
+  });
+
+  it('has not failed when somebody gave it up', async () => {
+    const { it: studio, queue } = host(new KinetikonError('work.cancelled', 'Cancelled.'));
+    await queue.renew('voice-print');
     expect(printState(studio.state, 'voice-print')).toBe('stale');
   });
 

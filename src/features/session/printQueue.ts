@@ -1,3 +1,4 @@
+import { KinetikonError } from '@/core/errors';
 import type { SharedSamples } from '@/core/jobs/kinds';
 import type { Command } from '@/core/session/commands';
 import { channelOf, type Asset, type Print, type SessionDocument } from '@/core/session/records';
@@ -87,7 +88,9 @@ export class PrintQueue {
       const asset = await this.host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
       return { asset, made: { assetId: asset.id, fingerprint } };
     } catch (error) {
-      this.host.set({ failedPrints: { ...this.host.state.failedPrints, [print.id]: fingerprint } });
+      // What somebody gave up is still to be made; it has not failed.
+      const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
+      if (!cancelled) this.host.set({ failedPrints: { ...this.host.state.failedPrints, [print.id]: fingerprint } });
       this.host.report(error);
       return null;
     } finally {

@@ -27,7 +27,7 @@ function host(needed: readonly PlanInsert[], fails: readonly string[] = []) {
         return [];
       }) as never,
     },
-    sampleRateHz: 48000,
+    sampleRateHz: () => 48000,
     soundOf: (id) => sounds.get(id),
     onWaiting: (ids) => waiting.push([...ids]),
     onProblem: (error) => problems.push(error),

@@ -5,7 +5,7 @@ import type { WorkerClient } from '@/runtime/client/workerClient';
 export interface ResourceHost {
   readonly engine: Pick<EngineClient, 'missingResources' | 'setResource'>;
   readonly worker: Pick<WorkerClient, 'run'>;
-  readonly sampleRateHz: number;
+  sampleRateHz(): number;
   /** A sound at the session's rate; undefined while it is on its way. */
   soundOf(assetId: string): Samples | undefined;
   /** Effects whose sounds are being prepared, by name of the insert. */
@@ -43,7 +43,8 @@ export class ResourceLoader {
 
   private async prepare(insert: PlanInsert): Promise<void> {
     const { key, assetId } = insert.resource!;
-    const { worker, engine, sampleRateHz } = this.host;
+    const { worker, engine } = this.host;
+    const sampleRateHz = this.host.sampleRateHz();
     const sound = assetId === null ? null : (this.host.soundOf(assetId) ?? null);
     try {
       engine.setResource(key, await worker.run({ kind: 'prepare', insert, sampleRateHz, sound }));

@@ -115,13 +115,10 @@ export class Studio {
       },
       onProblem: (error) => this.report(error, TOPIC.engine),
     });
-    const rate = () => this.sampleRateHz;
     this.resources = new ResourceLoader({
       engine: this.engine,
       worker: this.renderer,
-      get sampleRateHz() {
-        return rate();
-      },
+      sampleRateHz: () => this.state.document.session.sampleRateHz,
       soundOf: (assetId) => this.soundsById.get(assetId),
       onWaiting: (waiting) => {
         if (waiting.join() !== this.state.waitingInserts.join()) this.set({ waitingInserts: waiting });
@@ -132,11 +129,6 @@ export class Studio {
 
   get state(): StudioState {
     return this.store.getState();
-  }
-
-  /** The session's rate. */
-  get sampleRateHz(): number {
-    return this.state.document.session.sampleRateHz;
   }
 
   set(part: Partial<StudioState>): void {
