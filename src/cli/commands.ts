@@ -13,6 +13,7 @@ import { completed, resolveSettings, resolveValues, validateTimes } from '@/core
 import { resourceFor } from '@/core/effects/resource';
 import { describeSetting, normalSetting, type Setting } from '@/core/effects/settings';
 import {
+  controlsOf,
   findParameter,
   findSetting,
   withNamedItemsOn,
@@ -53,7 +54,7 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
   for (const spec of EFFECTS) {
     terminal.out(`${spec.id}: ${spec.purpose}`);
     const { settings = [] } = spec;
-    const width = Math.max(...[...spec.parameters, ...settings].map(({ id }) => id.length));
+    const width = Math.max(...controlsOf(spec).map(({ id }) => id.length));
     for (const parameter of spec.parameters) {
       const standard =
         typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
@@ -97,7 +98,8 @@ async function soundIn(
     throw usage(`${setting.id} takes ${describeSetting(setting)}; ${written} lasts ${seconds.toFixed(1)} s.`);
   }
   const hash = createHash('sha256');
-  for (const channel of sound.channels) hash.update(new Uint8Array(channel.buffer));
+  for (const channel of sound.channels)
+    hash.update(new Uint8Array(channel.buffer, channel.byteOffset, channel.byteLength));
   const id = hash.update(String(sound.sampleRateHz)).digest('hex');
   sounds.set(id, { path: written, sound });
   return id;
@@ -128,7 +130,7 @@ async function chainFrom(options: Options, timing: Timing): Promise<ChosenChain>
     }
     const parameter = findParameter(last.spec, id);
     if (!parameter) {
-      const ids = [...last.spec.parameters, ...(last.spec.settings ?? [])].map((p) => p.id);
+      const ids = controlsOf(last.spec).map((p) => p.id);
       throw usage(`${last.spec.id} has no parameter ${id}; it has ${ids.join(', ')}.`);
     }
     last.values[id] = parseValue(parameter, written, timing);

@@ -1,3 +1,5 @@
+import { powerOfTwoFrom } from '../math/powerOfTwo';
+
 /**
  * A ring of samples with reads at whole delays, which count from the sample written last (delay 1) backwards, so that a
  * loop can read before it writes. The ring's length is a power of two and its index is masked.
@@ -10,8 +12,7 @@ export class DelayLine {
 
   /** @param maximumFrames longest delay that will be read, 1 or more. */
   constructor(maximumFrames: number) {
-    let size = 16;
-    while (size < maximumFrames + 1) size *= 2;
+    const size = powerOfTwoFrom(Math.max(16, maximumFrames + 1));
     this.buffer = new Float32Array(size);
     this.mask = size - 1;
   }

@@ -1,3 +1,4 @@
+import { powerOfTwoFrom } from '../math/powerOfTwo';
 import { dbToGain, exp, gainToDb, log } from '../math/elementary';
 import { Ramp } from './ramp';
 import { TruePeakDetector } from './truePeak';
@@ -49,8 +50,7 @@ export class LookaheadLimiter {
   ) {
     this.maximumWindow = this.windowFrames(maximumMs);
     this.latencyFrames = this.maximumWindow + this.detectors[0].latency;
-    let size = 256;
-    while (size < this.latencyFrames + 8) size *= 2;
+    const size = powerOfTwoFrom(Math.max(256, this.latencyFrames + 8));
     this.mask = size - 1;
     this.ring = new Float64Array(size);
     this.ringRight = new Float64Array(size);

@@ -1,3 +1,5 @@
+import { powerOfTwoFrom } from '../math/powerOfTwo';
+
 /**
  * The largest of the last `window` values, in constant time a value on average (Lemire, "Streaming maximum-minimum
  * filter using no more than three comparisons per element", 2006).
@@ -13,8 +15,7 @@ export class SlidingMaximum {
 
   /** @param longest longest window in values */
   constructor(longest: number) {
-    let size = 2;
-    while (size < longest + 1) size *= 2;
+    const size = powerOfTwoFrom(longest + 1);
     this.values = new Float64Array(size);
     this.frames = new Float64Array(size);
     this.mask = size - 1;

@@ -1,3 +1,4 @@
+import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { MAXIMUM_BLOCK } from './kernel';
@@ -33,8 +34,7 @@ export class LevelKey {
     private readonly sampleRate: number,
   ) {
     const longest = Math.round(HOLD_SECONDS * sampleRate);
-    let size = 2;
-    while (size < longest + 1) size *= 2;
+    const size = powerOfTwoFrom(longest + 1);
     this.state = memory.doubles(RINGS + 2 * size);
     this.state[SIZE] = size;
     this.db = memory.doubles(MAXIMUM_BLOCK);

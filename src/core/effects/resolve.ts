@@ -3,6 +3,7 @@ import { noteValueSeconds, type Timing } from './noteValues';
 import { describeRange, inOwnUnit, validateTime, validateValue } from './parameterText';
 import { normalSetting, resolveSetting, type ResolvedSettings } from './settings';
 import {
+  controlsOf,
   findParameter,
   findSetting,
   type EffectSpec,
@@ -47,7 +48,9 @@ export function validateValues(spec: EffectSpec, values: Record<string, unknown>
       if (!parameter) {
         throw new KinetikonError('parameter.unknown', `${spec.id} has no parameter ${id}.`, {
           kept: 'Nothing was changed.',
-          next: `It has: ${[...spec.parameters, ...(spec.settings ?? [])].map((one) => one.id).join(', ')}.`,
+          next: `It has: ${controlsOf(spec)
+            .map((one) => one.id)
+            .join(', ')}.`,
         });
       }
       return [id, validateValue(parameter, value)];

@@ -161,9 +161,9 @@ export function defineEffect(definition: EffectDefinition): EffectSpec {
     ),
     ...definition.parameters,
   ];
-  const settings = definition.settings ?? [];
-  const ids = new Set([...parameters, ...settings].map(({ id }) => id));
-  if (ids.size !== parameters.length + settings.length) throw new Error(`${definition.id}: two parameters share an id`);
+  const controls = controlsOf({ ...definition, parameters });
+  const ids = new Set(controls.map(({ id }) => id));
+  if (ids.size !== controls.length) throw new Error(`${definition.id}: two parameters share an id`);
   const needed = parameters.flatMap((parameter) => [
     ...(parameter.needs ? [parameter.needs.id] : []),
     ...(parameter.kind === 'number' && parameter.switchedBy ? [parameter.switchedBy] : []),
@@ -189,7 +189,7 @@ function inItem(parameter: Parameter, prefix: string): Parameter {
 }
 
 /** Whether a parameter does anything at these values. */
-export function isActive(parameter: Parameter | Setting, values: ParameterValues): boolean {
+export function isActive(parameter: Control, values: ParameterValues): boolean {
   const { needs } = parameter;
   if (!needs) return true;
   const value = values[needs.id];
@@ -197,6 +197,13 @@ export function isActive(parameter: Parameter | Setting, values: ParameterValues
 }
 
 const byId = new WeakMap<EffectSpec, ReadonlyMap<string, Parameter>>();
+
+/** Whatever of an effect can be set. */
+export type Control = Parameter | Setting;
+
+export function controlsOf({ parameters, settings = [] }: Pick<EffectSpec, 'parameters' | 'settings'>): Control[] {
+  return [...parameters, ...settings];
+}
 
 export function findSetting(spec: EffectSpec, id: string): Setting | undefined {
   return spec.settings?.find((one) => one.id === id);
@@ -229,7 +236,7 @@ export function withNamedItemsOn(spec: EffectSpec, values: ParameterValues): Par
 }
 
 export function defaultValues(spec: EffectSpec): Record<string, ParameterValue> {
-  return Object.fromEntries([...spec.parameters, ...(spec.settings ?? [])].map((one) => [one.id, one.default]));
+  return Object.fromEntries(controlsOf(spec).map((one) => [one.id, one.default]));
 }
 
 type Written<T> = Omit<T, 'kind' | 'group'> & { group?: string };

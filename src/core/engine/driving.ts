@@ -5,7 +5,7 @@ import type { PlanInsert } from './plan';
 
 /** Driven parameters are told where to be at every session frame divisible by this, slowly modulated ones by the second. */
 const TICK = 32;
-export const SLOW_TICK = 128;
+const SLOW_TICK = 128;
 /** A leap of an automated parameter is taken within this time. */
 const LEAP_SECONDS = 0.02;
 

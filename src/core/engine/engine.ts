@@ -43,6 +43,10 @@ export class Engine {
     for (const strip of this.strips) strip.resourceArrived();
   }
 
+  private dropResources(needed: ReadonlyMap<string, unknown>): void {
+    for (const key of this.resources.keys()) if (!needed.has(key)) this.resources.delete(key);
+  }
+
   get sounds(): ReadonlyMap<string, Samples> {
     return this.samples;
   }
@@ -63,8 +67,7 @@ export class Engine {
     this.takeStrips(plan, this.playing && stretch === 1);
     this.takePaths(plan, fresh);
     this.plan = plan;
-    const needed = neededBy(plan);
-    for (const key of this.resources.keys()) if (!fresh && !needed.has(key)) this.resources.delete(key);
+    if (!fresh) this.dropResources(neededBy(plan));
     this.arrangePaths(fresh);
     this.attachProbes();
   }

@@ -176,7 +176,7 @@ export class InsertNode implements Restable, DrivenWork {
   }
 
   /** Takes up what has been prepared for it, as soon as it is there. */
-  takeResource(): void {
+  private takeResource(): void {
     const { resource } = this;
     const prepared = resource === undefined || resource === this.taken ? undefined : this.resources.get(resource);
     if (!prepared) return;

@@ -23,7 +23,8 @@ export class PeakMeter {
   process(left: Floats, right: Floats, frames: number): void {
     const { peaks } = this;
     wasm().loops.peakFloats(left.byteOffset, right.byteOffset, peaks.byteOffset, frames);
-    const [peakLeft, peakRight] = [peaks[0]!, peaks[1]!];
+    const peakLeft = peaks[0]!;
+    const peakRight = peaks[1]!;
     this.rest(frames);
     if (peakLeft > this.left) this.left = peakLeft;
     if (peakRight > this.right) this.right = peakRight;

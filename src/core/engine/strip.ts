@@ -26,8 +26,8 @@ export class Strip {
   readonly id: string;
   readonly meter: PeakMeter;
   readonly source: ClipSource;
-  /** What arrives in this block; edges add to it. */
   private readonly memory = new Arena();
+  /** What arrives in this block; edges add to it. */
   readonly left = this.memory.floats(MAXIMUM_BLOCK);
   readonly right = this.memory.floats(MAXIMUM_BLOCK);
   /** The sound after the effects and before the fader, where somebody listens there. */

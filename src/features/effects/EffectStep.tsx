@@ -101,20 +101,17 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
 
 /** What it takes away now, and what it listens to for that. */
 function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
-  const { effect, reduces, heard } = useStudioState(({ document }) => {
+  const { effect, reduces } = useStudioState(({ document }) => {
     const insert = document.inserts[insertId]!;
-    return {
-      effect: insert.effect,
-      reduces: takesLevelAway(insert),
-      heard: Object.keys(insert.inputs).join(' '),
-    };
+    return { effect: insert.effect, reduces: takesLevelAway(insert) };
   });
+  const heard = useStudioState(({ document }) => Object.keys(document.inserts[insertId]!.inputs));
   const spec = findEffect(effect)!;
   return (
     <>
       {reduces && <ReductionBar insertId={insertId} />}
       {(spec.inputs ?? [])
-        .filter(({ id }) => reduces || heard.split(' ').includes(id))
+        .filter(({ id }) => reduces || heard.includes(id))
         .map((input) => (
           <InputChoice key={input.id} input={input} insertId={insertId} strip={strip} context={spec.name} />
         ))}

@@ -2,11 +2,19 @@
 
 import { useState, type ReactNode } from 'react';
 import { findEffect } from '@/core/effects/registry';
-import { defaultValues, findParameter, isActive, type EffectSpec, type ListSpec } from '@/core/effects/spec';
+import {
+  controlsOf,
+  defaultValues,
+  findParameter,
+  isActive,
+  type Control,
+  type EffectSpec,
+  type ListSpec,
+} from '@/core/effects/spec';
 import { stripOfInsert, type Insert, type Strip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
-import { columnsOf, groupsOf, type Control } from './columns';
+import { columnsOf, groupsOf } from './columns';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './InputChoice';
@@ -138,7 +146,9 @@ function OpenEffect({ insertId }: { insertId: string }) {
 /** Controls that do nothing at these values. */
 function idleControls(spec: EffectSpec, values: Insert['values']): string[] {
   const all = { ...defaultValues(spec), ...values };
-  return [...spec.parameters, ...(spec.settings ?? [])].filter((one) => !isActive(one, all)).map(({ id }) => id);
+  return controlsOf(spec)
+    .filter((one) => !isActive(one, all))
+    .map(({ id }) => id);
 }
 
 function placeOf({ name, insertIds }: Strip, insertId: string): string {

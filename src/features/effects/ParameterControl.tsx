@@ -2,13 +2,12 @@
 
 import { memo } from 'react';
 import { findEffect } from '@/core/effects/registry';
-import { findParameter, type ChoiceParameter, type ParameterValue } from '@/core/effects/spec';
+import { findParameter, type ChoiceParameter, type Control, type ParameterValue } from '@/core/effects/spec';
 import { setValueOf } from '@/core/session/lanes';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { StepTools } from '../ui/StepTools';
-import type { Control } from './columns';
 import { SettingControl } from './SettingControl';
 
 interface Props {

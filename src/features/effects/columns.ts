@@ -1,5 +1,4 @@
-import type { Setting } from '@/core/effects/settings';
-import type { EffectSpec, ListSpec, Parameter } from '@/core/effects/spec';
+import { controlsOf, type Control, type EffectSpec, type ListSpec } from '@/core/effects/spec';
 
 const COLUMNS = 4;
 /** Controls from which on a group takes several columns, and how many. */
@@ -8,7 +7,6 @@ const WIDE_COLUMNS = 3;
 
 /** A heading and what is controlled under it. */
 export type ControlGroup = readonly [name: string, parameters: readonly Control[]];
-export type Control = Parameter | Setting;
 
 /** Switches that belong to a figure are shown with it. */
 const switches = ({ id }: Control, { parameters }: EffectSpec): boolean =>
@@ -26,7 +24,7 @@ export function groupsOf(
   elsewhere: (id: string) => boolean = () => false,
 ): ControlGroup[] {
   const groups = new Map<string, Control[]>();
-  for (const parameter of [...spec.parameters, ...(spec.settings ?? [])]) {
+  for (const parameter of controlsOf(spec)) {
     if (main.includes(parameter.id) || elsewhere(parameter.id) || switches(parameter, spec)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;

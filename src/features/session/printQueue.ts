@@ -16,8 +16,9 @@ export function printState(
 ): PrintState {
   if (printing.includes(printId)) return 'computing';
   const print = document.prints[printId]!;
-  if (isFresh(document, print)) return 'fresh';
-  return failedPrints[printId] === printWork(document, print).fingerprint ? 'failed' : 'stale';
+  const { fingerprint } = printWork(document, print);
+  if (print.made?.fingerprint === fingerprint) return 'fresh';
+  return failedPrints[printId] === fingerprint ? 'failed' : 'stale';
 }
 
 /** What the queue needs of an open session. */

@@ -32,6 +32,9 @@ import {
 /** Blocks between two readings of the load: about a second. */
 const LOAD_BLOCKS = 384;
 
+/** Blocks between two readings of what effects tell: still more often than a screen shows it. */
+const TELL_BLOCKS = 4;
+
 /** Of what removed effects gave back this much is cleared in every block, so that others find it ready. */
 const TIDY_BYTES = 32768;
 
@@ -151,7 +154,9 @@ class EngineProcessor extends AudioWorkletProcessor {
     for (let index = 0; index < this.inserts.length; index++) {
       meters[METER_FAULTS + index] = this.inserts[index]!.faults;
     }
-    for (let index = 0; index < this.told.length; index++) this.inserts[index]!.kernel.tell?.(this.told[index]!);
+    if (this.blocks % TELL_BLOCKS === 0) {
+      for (let index = 0; index < this.told.length; index++) this.inserts[index]!.kernel.tell?.(this.told[index]!);
+    }
     for (let place = 0; place < this.moved.length; place++) {
       const { node, index } = this.moved[place]!;
       meters[METER_MOVED + place] = node.valueOf(index);

@@ -2,6 +2,7 @@ import { Ramp } from '../../dsp/ramp';
 import { SlidingMaximum } from '../../dsp/slidingMaximum';
 import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
+import { powerOfTwoFrom } from '../../math/powerOfTwo';
 import type { Doubles } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
@@ -91,8 +92,7 @@ class CompressorKernel implements Kernel {
     this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
-    let size = 16;
-    while (size < this.latencyFrames + 1) size *= 2;
+    const size = powerOfTwoFrom(Math.max(16, this.latencyFrames + 1));
     this.left = new Float32Array(size);
     this.right = new Float32Array(size);
     this.keyLeft = new Float32Array(size);
