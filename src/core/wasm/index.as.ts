@@ -8,6 +8,16 @@ export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { balances, decibels, gains, slidingPeaks } from './levels.as';
 export { mixFloats, peakFloats, scaleFloats } from './mixing.as';
+export {
+  addTaps,
+  filterNetwork,
+  gatherNetwork,
+  mixNetwork,
+  readNetwork,
+  settleNetwork,
+  shiftLine,
+  writeNetwork,
+} from './network.as';
 export { polyphase } from './resample.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, sincTable } from './ring.as';
 

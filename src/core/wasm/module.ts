@@ -71,6 +71,76 @@ export interface Loops {
     amounts: number,
     offsetPole: number,
   ) => void;
+  readonly readNetwork: (
+    rings: number,
+    stride: number,
+    size: number,
+    index: number,
+    lines: number,
+    delays: number,
+    offset: number,
+    fading: number,
+    fade: number,
+    fadeStep: number,
+    frames: number,
+    blocks: number,
+    scratch: number,
+  ) => void;
+  readonly shiftLine: (
+    ring: number,
+    size: number,
+    index: number,
+    taps: number,
+    offset: number,
+    amount: number,
+    amountStep: number,
+    frames: number,
+    block: number,
+    scratch: number,
+  ) => void;
+  readonly filterNetwork: (
+    blocks: number,
+    pairs: number,
+    table: number,
+    bands: number,
+    order: number,
+    used: number,
+    moving: boolean,
+    frames: number,
+  ) => void;
+  readonly settleNetwork: (table: number, pairs: number, bands: number) => void;
+  readonly mixNetwork: (blocks: number, pairs: number, turns: number, offset: number, frames: number) => void;
+  readonly writeNetwork: (
+    rings: number,
+    stride: number,
+    size: number,
+    index: number,
+    pairs: number,
+    blocks: number,
+    gain: number,
+    left: number,
+    right: number,
+    entries: number,
+    frames: number,
+  ) => void;
+  readonly gatherNetwork: (
+    blocks: number,
+    pairs: number,
+    exits: number,
+    left: number,
+    right: number,
+    frames: number,
+  ) => void;
+  readonly addTaps: (
+    ring: number,
+    size: number,
+    index: number,
+    taps: number,
+    count: number,
+    left: number,
+    right: number,
+    frames: number,
+  ) => void;
   readonly sincTable: () => number;
   readonly readRing: (
     ring: number,

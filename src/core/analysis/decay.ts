@@ -1,0 +1,230 @@
+import { StateVariableFilter } from '../dsp/stateVariableFilter';
+
+/** Octaves an acoustics report is drawn over, by their centres in Hz. */
+export const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
+
+/** Q of the two sections of a fourth-order Butterworth response. */
+const SECTIONS = [0.5411961, 1.306563];
+/** Sound has arrived where it comes within this much of its peak (ISO 3382-1). */
+const ARRIVAL_DB = -20;
+/** What a decay is fitted over ends this far above the noise. */
+const OVER_NOISE_DB = 8;
+const ECHO_WINDOW_SECONDS = 0.02;
+/** The share of normal noise that lies outside of one standard deviation. */
+const OUTSIDE = 0.31731050786291415;
+
+export interface OctaveDecay {
+  readonly centreHz: number;
+  /** Seconds in which sound falls by 60 dB, from -5 to -35 dB; null when less than that can be seen. */
+  readonly t30: number | null;
+  /** The same from the first 10 dB. */
+  readonly edt: number | null;
+}
+
+export interface RoomMeasures {
+  readonly octaves: readonly OctaveDecay[];
+  readonly t30: number | null;
+  readonly edt: number | null;
+  /** Early to late energy in dB, parted at 50 and 80 ms after the first arrival. */
+  readonly c50: number;
+  readonly c80: number;
+  /** From the beginning to the first arrival. */
+  readonly arrivalSeconds: number;
+  /** From the first arrival until echoes lie as close as in noise; null when they never do. */
+  readonly denseSeconds: number | null;
+}
+
+type Channels = readonly ArrayLike<number>[];
+
+/** The octaves of `OCTAVES` that a sample rate holds whole. */
+export function octavesAt(sampleRate: number): number[] {
+  return OCTAVES.filter((centre) => centre * Math.SQRT2 < 0.49 * sampleRate);
+}
+
+/**
+ * One octave of a sound. It is filtered backwards in time, so that the filter's own ringing does not lengthen short
+ * decays (Jacobsen and Rindel, "Time reversed decay measurements", 1987).
+ */
+export function octaveOf(sound: ArrayLike<number>, centreHz: number, sampleRate: number): Float64Array {
+  const band = Float64Array.from(sound).reverse();
+  const filter = new StateVariableFilter(sampleRate);
+  for (const q of SECTIONS) {
+    for (const [type, hz] of [
+      ['highPass', centreHz * Math.SQRT1_2],
+      ['lowPass', centreHz * Math.SQRT2],
+    ] as const) {
+      filter.configure(type, hz, q);
+      filter.reset();
+      filter.process(band, band.length);
+    }
+  }
+  return band.reverse();
+}
+
+/** Energy frame by frame, both channels together. */
+function energyOf(channels: Channels): Float64Array {
+  const energy = new Float64Array(channels[0]!.length);
+  for (const channel of channels) {
+    for (let n = 0; n < energy.length; n++) energy[n] = energy[n]! + channel[n]! * channel[n]!;
+  }
+  return energy;
+}
+
+/** Frame of the first arrival. */
+export function arrivalOf(channels: Channels): number {
+  let peak = 0;
+  for (const channel of channels) for (let n = 0; n < channel.length; n++) peak = Math.max(peak, Math.abs(channel[n]!));
+  const enough = peak * 10 ** (ARRIVAL_DB / 20);
+  const length = channels[0]!.length;
+  for (let n = 0; n < length; n++) if (channels.some((channel) => Math.abs(channel[n]!) >= enough && peak > 0)) return n;
+  return 0;
+}
+
+interface Ending {
+  /** Frame at which the decay reaches the noise. */
+  readonly end: number;
+  /** The noise's energy a frame. */
+  readonly floor: number;
+  /** How far the loudest stands above the noise, or above what is there where the sound ends. */
+  readonly rangeDb: number;
+}
+
+/** Where a decay ends in noise (after Lundeby et al., Acustica 81, 1995). */
+function endingOf(energy: Float64Array, from: number): Ending {
+  const length = energy.length - from;
+  const pieces = 200;
+  const size = Math.floor(length / pieces);
+  if (size < 1) return { end: energy.length, floor: 0, rangeDb: 0 };
+  const means = Array.from({ length: pieces }, (_, piece) => {
+    let sum = 0;
+    for (let n = 0; n < size; n++) sum += energy[from + piece * size + n]!;
+    return sum / size;
+  });
+  const mean = (first: number, last: number) =>
+    means.slice(first, last).reduce((sum, one) => sum + one, 0) / (last - first);
+  const last = mean(pieces - 20, pieces);
+  const rangeDb = 10 * Math.log10(Math.max(...means) / Math.max(last, 1e-30));
+  // What still falls at its end has no noise to be seen.
+  if (mean(pieces - 40, pieces - 20) > 1.5 * last) return { end: energy.length, floor: 0, rangeDb };
+  const floor = last;
+  const over = floor * 10 ** (OVER_NOISE_DB / 10);
+  let piece = pieces - 1;
+  while (piece > 0 && means[piece]! < over) piece--;
+  return { end: from + (piece + 1) * size, floor, rangeDb };
+}
+
+export interface DecayCurve {
+  /** From the first arrival on, a value a frame. */
+  readonly db: Float64Array;
+  readonly rangeDb: number;
+}
+
+/**
+ * Energy that is still to come, in dB of the whole (Schroeder, "New method of measuring reverberation time", 1965), less
+ * that of the noise it ends in.
+ */
+export function decayCurveOf(channels: Channels): DecayCurve {
+  const energy = energyOf(channels);
+  const from = arrivalOf(channels);
+  const { end, floor, rangeDb } = endingOf(energy, from);
+  const curve = new Float64Array(Math.max(0, end - from));
+  let sum = 0;
+  for (let n = curve.length - 1; n >= 0; n--) {
+    sum += energy[from + n]! - floor;
+    curve[n] = Math.max(sum, 0);
+  }
+  const whole = curve[0] ?? 0;
+  for (let n = 0; n < curve.length; n++) curve[n] = 10 * Math.log10(Math.max(curve[n]! / whole, 1e-30));
+  return { db: curve, rangeDb };
+}
+
+/** Seconds for 60 dB by a straight line through a decay curve from one level to another; null when it does not get there. */
+function slopeOf({ db: curve, rangeDb }: DecayCurve, fromDb: number, toDb: number, sampleRate: number): number | null {
+  if (rangeDb < OVER_NOISE_DB - toDb) return null;
+  let first = 0;
+  while (first < curve.length && curve[first]! > fromDb) first++;
+  let last = first;
+  while (last < curve.length && curve[last]! > toDb) last++;
+  const count = last - first;
+  if (count < 2 || last >= curve.length) return null;
+  let sums = 0;
+  let products = 0;
+  const middle = (count - 1) / 2;
+  for (let n = 0; n < count; n++) {
+    const x = n - middle;
+    sums += x * x;
+    products += x * curve[first + n]!;
+  }
+  return products < 0 ? (-60 * sums) / products / sampleRate : null;
+}
+
+/** Decay of one octave of an impulse response. */
+export function octaveDecay(channels: Channels, centreHz: number, sampleRate: number): OctaveDecay {
+  const bands = channels.map((channel) => octaveOf(channel, centreHz, sampleRate));
+  const curve = decayCurveOf(bands);
+  return { centreHz, t30: slopeOf(curve, -5, -35, sampleRate), edt: slopeOf(curve, 0, -10, sampleRate) };
+}
+
+/**
+ * When echoes lie as close as in noise: the share of samples outside of one standard deviation over 20 ms, 1 for normal
+ * noise (Abel and Huang, "A simple, robust measure of reverberation echo density", 2006).
+ * @param threshold of that measure
+ * @returns seconds from `from` on; null when it never gets there
+ */
+export function denseAfter(sound: ArrayLike<number>, sampleRate: number, from: number, threshold = 0.9): number | null {
+  const half = Math.round((ECHO_WINDOW_SECONDS * sampleRate) / 2);
+  const step = Math.max(1, Math.round(0.001 * sampleRate));
+  for (let centre = from; centre + half < sound.length; centre += step) {
+    if (echoDensity(sound, centre, half) >= threshold) return (centre - from) / sampleRate;
+  }
+  return null;
+}
+
+/** Echo density of a stretch of 2 x `half` frames about `centre`, 1 for normal noise. */
+export function echoDensity(sound: ArrayLike<number>, centre: number, half: number): number {
+  let weights = 0;
+  let energy = 0;
+  for (let n = Math.max(0, centre - half); n < centre + half; n++) {
+    const weight = 0.5 + 0.5 * Math.cos((Math.PI * (n - centre)) / half);
+    weights += weight;
+    energy += weight * sound[n]! * sound[n]!;
+  }
+  const deviation = Math.sqrt(energy / weights);
+  let outside = 0;
+  for (let n = Math.max(0, centre - half); n < centre + half; n++) {
+    if (Math.abs(sound[n]!) > deviation) outside += 0.5 + 0.5 * Math.cos((Math.PI * (n - centre)) / half);
+  }
+  return outside / weights / OUTSIDE;
+}
+
+/** Early to late energy in dB, parted so many seconds after the first arrival (ISO 3382-1). */
+export function clarityOf(channels: Channels, seconds: number, sampleRate: number): number {
+  const energy = energyOf(channels);
+  const arrival = arrivalOf(channels);
+  const parting = arrival + Math.round(seconds * sampleRate);
+  let early = 0;
+  let late = 0;
+  for (let n = arrival; n < energy.length; n++) {
+    if (n < parting) early += energy[n]!;
+    else late += energy[n]!;
+  }
+  return 10 * Math.log10(Math.max(early, 1e-30) / Math.max(late, 1e-30));
+}
+
+/**
+ * What an acoustics report says of a room, from its impulse response.
+ * @param channels one or more of the same length, up to what can be heard of them
+ */
+export function measureRoom(channels: Channels, sampleRate: number): RoomMeasures {
+  const arrival = arrivalOf(channels);
+  const whole = decayCurveOf(channels);
+  return {
+    octaves: octavesAt(sampleRate).map((centre) => octaveDecay(channels, centre, sampleRate)),
+    t30: slopeOf(whole, -5, -35, sampleRate),
+    edt: slopeOf(whole, 0, -10, sampleRate),
+    c50: clarityOf(channels, 0.05, sampleRate),
+    c80: clarityOf(channels, 0.08, sampleRate),
+    arrivalSeconds: arrival / sampleRate,
+    denseSeconds: denseAfter(channels[0]!, sampleRate, arrival),
+  };
+}

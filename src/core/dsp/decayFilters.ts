@@ -1,0 +1,210 @@
+import { cos, exp, log, sin } from '../math/elementary';
+
+/** Where a decay is told, in Hz: below 75 Hz, in octaves, and above 11 kHz. */
+export const DECAY_HZ = [40, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
+export const DECAY_BANDS = DECAY_HZ.length;
+/** Numbers that make a second-order section: b0, b1, b2, a1, a2. */
+export const SECTION = 5;
+
+/** The band that gives a line its level; all others stand apart from it. */
+const LEVEL_BAND = 4;
+const LOW_SHELF_HZ = 75;
+const HIGH_SHELF_HZ = 11300;
+const BELL_Q = 1.1;
+const SHELF_Q = 0.7;
+const PI = 3.141592653589793;
+/** ln(10) / 40: from decibels to the root of a gain. */
+const HALF_DB = 0.05756462732485115;
+const DB = 4.342944819032518;
+/** Gains of bands beyond this are of no use to any decay. */
+const MOST_DB = 40;
+const CORRECTIONS = 2;
+/** Places at which a line is held below unity: the ends of the band, and an octave's eighth apart between them, the bands among them. */
+const CHECKS = 84;
+const CLOSER = 6;
+/** A line loses at least this part of its highest gain in a pass: so exactly are the levels between places known. */
+const LEAST_LOSS = 2e-3;
+
+/** What is known of a section before its gain is. */
+interface Prototype {
+  readonly kind: 'low' | 'bell' | 'high';
+  readonly cosine: number;
+  readonly alpha: number;
+}
+
+/**
+ * Filters that let sound in delay lines decay at a rate of its own in each octave: a level and nine second-order
+ * sections, shelves at both ends and bells between them. The gains of the sections are found by least squares from what
+ * a decibel of each does at all places (Schlecht and Habets, "Accurate reverberation time control in feedback delay
+ * networks", 2017) and corrected twice by what they really come to. Sections are those of Bristow-Johnson ("Cookbook
+ * formulae for audio equalizer biquad filter coefficients", 2005).
+ */
+export class DecayFilters {
+  private readonly prototypes: readonly Prototype[];
+  /** Of each place: sin^2 of half its angle. */
+  private readonly places: Float64Array;
+  private readonly checks: Float64Array;
+  /** Gains of the bands for a decibel wanted at each place. */
+  private readonly inverse: readonly Float64Array[];
+  /** Gains of the last design in dB. */
+  readonly gains = new Float64Array(DECAY_BANDS);
+  private readonly section = new Float64Array(SECTION * DECAY_BANDS);
+  private readonly rest = new Float64Array(DECAY_BANDS);
+
+  constructor(sampleRate: number) {
+    const angle = (hz: number) => (2 * PI * Math.min(hz, 0.46 * sampleRate)) / sampleRate;
+    this.prototypes = DECAY_HZ.map((hz, band) => {
+      const kind = band === 0 ? 'low' : band === DECAY_BANDS - 1 ? 'high' : 'bell';
+      const w = angle(kind === 'low' ? LOW_SHELF_HZ : kind === 'high' ? HIGH_SHELF_HZ : hz);
+      return { kind, cosine: cos(w), alpha: sin(w) / (2 * (kind === 'bell' ? BELL_Q : SHELF_Q)) };
+    });
+    const half = (hz: number) => {
+      const s = sin(angle(hz) / 2);
+      return s * s;
+    };
+    this.places = Float64Array.from(DECAY_HZ, half);
+    this.checks = Float64Array.from({ length: CHECKS }, (_, n) =>
+      n === 0 ? 0 : n === CHECKS - 1 ? 1 : half(15.625 * exp((n / 8) * log(2))),
+    );
+    const columns = DECAY_HZ.map((_, band) => {
+      this.gains.fill(0);
+      this.gains[band] = 1;
+      this.tune();
+      return Float64Array.from(this.places, (place) => this.responseDb(place));
+    });
+    this.inverse = inverseOf(columns);
+  }
+
+  /** What a line that is this much longer or shorter loses in a pass, by place: `losses` in dB a frame, 0 and down. */
+  private wanted(losses: Float64Array, frames: number, band: number): number {
+    return frames * (losses[band]! - losses[LEVEL_BAND]!);
+  }
+
+  /**
+   * Designs the filters of a line.
+   * @param losses by band, in dB a frame, 0 and down
+   * @param frames length of the line
+   * @param out SECTION numbers a band are written from `at` on
+   * @returns the gain of the line, beside its sections
+   */
+  design(losses: Float64Array, frames: number, out: Float64Array): number {
+    const { gains, rest, places } = this;
+    let uneven = false;
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      rest[band] = this.wanted(losses, frames, band);
+      gains[band] = 0;
+      if (rest[band] !== 0) uneven = true;
+    }
+    let levelDb = frames * losses[LEVEL_BAND]!;
+    for (let turn = 0; uneven && turn <= CORRECTIONS; turn++) {
+      for (let band = 0; band < DECAY_BANDS; band++) {
+        const row = this.inverse[band]!;
+        let more = 0;
+        for (let place = 0; place < DECAY_BANDS; place++) more += row[place]! * rest[place]!;
+        gains[band] = Math.min(MOST_DB, Math.max(-MOST_DB, gains[band]! + more));
+      }
+      this.tune();
+      if (turn === CORRECTIONS) break;
+      for (let band = 0; band < DECAY_BANDS; band++) {
+        rest[band] = this.wanted(losses, frames, band) - this.responseDb(places[band]!);
+      }
+    }
+    if (uneven) {
+      // Between the places as well no sound may grow.
+      let span = 0;
+      for (let band = 0; band < DECAY_BANDS; band++) span = Math.max(span, Math.abs(gains[band]!));
+      levelDb = Math.min(levelDb, -LEAST_LOSS * span - this.mostDb());
+    } else this.tune();
+    out.set(this.section);
+    return exp(2 * HALF_DB * levelDb);
+  }
+
+  /** The sections at the gains there are. */
+  private tune(): void {
+    const { section, gains } = this;
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      const { kind, cosine: c, alpha } = this.prototypes[band]!;
+      const at = SECTION * band;
+      const a = exp(HALF_DB * gains[band]!);
+      if (kind === 'bell') {
+        const a0 = 1 + alpha / a;
+        section[at] = (1 + alpha * a) / a0;
+        section[at + 1] = section[at + 3] = (-2 * c) / a0;
+        section[at + 2] = (1 - alpha * a) / a0;
+        section[at + 4] = (1 - alpha / a) / a0;
+        continue;
+      }
+      // Both shelves, the high one as the low one of the mirrored band.
+      const side = kind === 'low' ? 1 : -1;
+      const root = 2 * Math.sqrt(a) * alpha;
+      const up = a + 1;
+      const down = (a - 1) * c * side;
+      const a0 = up + down + root;
+      section[at] = (a * (up - down + root)) / a0;
+      section[at + 1] = (2 * a * side * (a - 1 - up * c * side)) / a0;
+      section[at + 2] = (a * (up - down - root)) / a0;
+      section[at + 3] = (-2 * side * (a - 1 + up * c * side)) / a0;
+      section[at + 4] = (up + down - root) / a0;
+    }
+  }
+
+  /** The highest level of all sections, in dB: looked for closely about the highest place. */
+  private mostDb(): number {
+    const { checks } = this;
+    let most = -Infinity;
+    let top = 0;
+    for (let n = 0; n < CHECKS; n++) {
+      const level = this.responseDb(checks[n]!);
+      if (level <= most) continue;
+      most = level;
+      top = n;
+    }
+    for (const other of [Math.max(0, top - 1), Math.min(CHECKS - 1, top + 1)]) {
+      for (let n = 1; n < CLOSER; n++) {
+        const share = n / CLOSER;
+        most = Math.max(most, this.responseDb(checks[top]! + share * (checks[other]! - checks[top]!)));
+      }
+    }
+    return most;
+  }
+
+  /** Level of all sections at a place, in dB. */
+  private responseDb(place: number): number {
+    const { section } = this;
+    let power = 1;
+    for (let at = 0; at < section.length; at += SECTION) {
+      const [b0, b1, b2, a1, a2] = [section[at]!, section[at + 1]!, section[at + 2]!, section[at + 3]!, section[at + 4]!];
+      const top = b0 + b1 + b2;
+      const bottom = 1 + a1 + a2;
+      power *=
+        (top * top - 4 * place * (b0 * b1 + 4 * b0 * b2 + b1 * b2 - 4 * b0 * b2 * place)) /
+        (bottom * bottom - 4 * place * (a1 + 4 * a2 + a1 * a2 - 4 * a2 * place));
+    }
+    return DB * log(power);
+  }
+}
+
+/** Inverse of a matrix that is given by columns, by rows (Gauss and Jordan, with pivots). */
+function inverseOf(columns: readonly Float64Array[]): Float64Array[] {
+  const size = columns.length;
+  const rows = Array.from({ length: size }, (_, row) =>
+    Float64Array.from({ length: 2 * size }, (_, n) => (n < size ? columns[n]![row]! : n - size === row ? 1 : 0)),
+  );
+  for (let at = 0; at < size; at++) {
+    let pivot = at;
+    for (let row = at + 1; row < size; row++) {
+      if (Math.abs(rows[row]![at]!) > Math.abs(rows[pivot]![at]!)) pivot = row;
+    }
+    [rows[at], rows[pivot]] = [rows[pivot]!, rows[at]!];
+    const own = rows[at]!;
+    const factor = own[at]!;
+    for (let n = 0; n < 2 * size; n++) own[n] = own[n]! / factor;
+    for (let row = 0; row < size; row++) {
+      const other = rows[row]!;
+      const share = other[at]!;
+      if (row === at || share === 0) continue;
+      for (let n = 0; n < 2 * size; n++) other[n] = other[n]! - share * own[n]!;
+    }
+  }
+  return rows.map((row) => row.slice(size));
+}
