@@ -8,7 +8,13 @@ function levelDb(gain: number, sections: Float64Array, hz: number, rate: number)
   const magnitude = (c0: number, c1: number, c2: number) =>
     Math.hypot(c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w), c1 * Math.sin(w) + c2 * Math.sin(2 * w));
   for (let at = 0; at < sections.length; at += SECTION) {
-    const [b0, b1, b2, a1, a2] = sections.subarray(at, at + SECTION) as unknown as [number, number, number, number, number];
+    const [b0, b1, b2, a1, a2] = sections.subarray(at, at + SECTION) as unknown as [
+      number,
+      number,
+      number,
+      number,
+      number,
+    ];
     db += 20 * Math.log10(magnitude(b0, b1, b2) / magnitude(1, a1, a2));
   }
   return db;

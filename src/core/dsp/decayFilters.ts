@@ -19,9 +19,11 @@ const DB = 4.342944819032518;
 /** Gains of bands beyond this are of no use to any decay. */
 const MOST_DB = 40;
 const CORRECTIONS = 2;
+/** A band counts for nothing that changes the decay by less than this part. */
+const NEXT_TO_NOTHING = 0.004;
 /** Places at which a line is held below unity: the ends of the band, and an octave's eighth apart between them, the bands among them. */
 const CHECKS = 84;
-const CLOSER = 6;
+const CLOSER = 16;
 /** A line loses at least this part of its highest gain in a pass: so exactly are the levels between places known. */
 const LEAST_LOSS = 2e-3;
 
@@ -103,6 +105,7 @@ export class DecayFilters {
         for (let place = 0; place < DECAY_BANDS; place++) more += row[place]! * rest[place]!;
         gains[band] = Math.min(MOST_DB, Math.max(-MOST_DB, gains[band]! + more));
       }
+      if (turn === CORRECTIONS) this.leaveOut(levelDb);
       this.tune();
       if (turn === CORRECTIONS) break;
       for (let band = 0; band < DECAY_BANDS; band++) {
@@ -117,6 +120,14 @@ export class DecayFilters {
     } else this.tune();
     out.set(this.section);
     return exp(2 * HALF_DB * levelDb);
+  }
+
+  /** Bands that would change next to nothing of the decay are spared. */
+  private leaveOut(levelDb: number): void {
+    const { gains } = this;
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      if (Math.abs(gains[band]!) < NEXT_TO_NOTHING * -levelDb) gains[band] = 0;
+    }
   }
 
   /** The sections at the gains there are. */
@@ -173,7 +184,13 @@ export class DecayFilters {
     const { section } = this;
     let power = 1;
     for (let at = 0; at < section.length; at += SECTION) {
-      const [b0, b1, b2, a1, a2] = [section[at]!, section[at + 1]!, section[at + 2]!, section[at + 3]!, section[at + 4]!];
+      const [b0, b1, b2, a1, a2] = [
+        section[at]!,
+        section[at + 1]!,
+        section[at + 2]!,
+        section[at + 3]!,
+        section[at + 4]!,
+      ];
       const top = b0 + b1 + b2;
       const bottom = 1 + a1 + a2;
       power *=

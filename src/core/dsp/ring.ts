@@ -1,4 +1,4 @@
-import type { Arena, Doubles, Floats } from '../wasm/arena';
+import { Arena, type Doubles, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { SINC_TABLE, SINC_TAPS } from './interpolationTable';
 
@@ -8,6 +8,15 @@ export const SINC_AHEAD = SINC_TAPS / 2 - 1;
 export const SINC_NEAREST = SINC_AHEAD + 1;
 
 let ready = false;
+
+/** Puts the weights of band-limited reads where the loops look for them. */
+export function prepareReads(): void {
+  if (ready) return;
+  const table = new Arena().floats(SINC_TABLE.length);
+  table.set(SINC_TABLE);
+  wasm().loops.setSincTable(table.byteOffset);
+  ready = true;
+}
 
 /**
  * A ring of samples in the memory of the loops, written and read in blocks. A delay counts from the frame that is to be
@@ -22,8 +31,7 @@ export class Ring {
 
   /** @param maximumFrames longest delay that will be read, with the longest block that is written ahead of it */
   constructor(memory: Arena, maximumFrames: number) {
-    if (!ready) new Float32Array(wasm().buffer, this.loops.sincTable(), SINC_TABLE.length).set(SINC_TABLE);
-    ready = true;
+    prepareReads();
     this.size = Math.ceil(maximumFrames) + 2 * SINC_TAPS;
     this.samples = memory.floats(this.size + SINC_TAPS);
   }

@@ -3,9 +3,8 @@ import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from './interpolationTable';
 import { SINC_AHEAD, SINC_NEAREST } from './ring';
 
 const round = Math.fround;
-/** 2^-32 and 2^-24. */
+/** 2^-32. */
 const PART = 1 / 4294967296;
-const SHARE = 1 / 16777216;
 
 /** A ring in TypeScript that remembers all: the reference for `Ring`. */
 export class RingTwin {
@@ -67,15 +66,12 @@ export class RingTwin {
   }
 
   private sinc(at: number, part: number): number {
-    const phase = Math.floor(part * SINC_PHASES);
-    // Of the rest as many bits count as single precision holds.
-    const share = round(Math.floor((part * SINC_PHASES - phase) / SHARE) * SHARE);
-    const products = Array.from({ length: SINC_TAPS }, (_, tap) => {
-      const low = SINC_TABLE[phase * SINC_TAPS + tap]!;
-      const high = SINC_TABLE[(phase + 1) * SINC_TAPS + tap]!;
-      const weight = round(low + round(share * round(high - low)));
-      return round(weight * this.at(at + SINC_AHEAD + 1 - SINC_TAPS + tap));
-    });
+    const phase = Math.floor(part * SINC_PHASES + 0.5);
+    const row = (phase % SINC_PHASES) * SINC_TAPS;
+    const first = at - Math.floor(phase / SINC_PHASES) + SINC_AHEAD + 1 - SINC_TAPS;
+    const products = Array.from({ length: SINC_TAPS }, (_, tap) =>
+      round(SINC_TABLE[row + tap]! * this.at(first + tap)),
+    );
     const lanes = [0, 1, 2, 3].map((lane) => {
       const [a, b, c, d] = [0, 4, 8, 12].map((tap) => products[tap + lane]!) as [number, number, number, number];
       return round(round(a + b) + round(c + d));

@@ -19,7 +19,7 @@ export {
   writeNetwork,
 } from './network.as';
 export { polyphase } from './resample.as';
-export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, sincTable } from './ring.as';
+export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, setSincTable } from './ring.as';
 
 /** Where memory begins that nothing here uses. */
 export function heapBase(): usize {

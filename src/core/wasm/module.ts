@@ -76,7 +76,7 @@ export interface Loops {
     stride: number,
     size: number,
     index: number,
-    lines: number,
+    pairs: number,
     delays: number,
     offset: number,
     fading: number,
@@ -141,7 +141,7 @@ export interface Loops {
     right: number,
     frames: number,
   ) => void;
-  readonly sincTable: () => number;
+  readonly setSincTable: (at: number) => void;
   readonly readRing: (
     ring: number,
     size: number,

@@ -15,11 +15,50 @@ function tableBytes(bands: i32): usize {
   return 32 + (bands as usize) * BAND;
 }
 
-function readLine(ring: usize, size: i32, index: i32, delays: usize, offset: i32, frames: i32, out: usize): void {
+/** Whether a line stands still on a whole frame. */
+@inline
+function isWhole(delays: usize): bool {
   const from = load<f64>(delays);
-  const step = load<f64>(delays, 8);
-  if (step == 0 && Math.floor(from) == from) readWhole(ring, size, index, from as i32, frames, out);
-  else readRing(ring, size, index, from, step, offset, 0, frames, out);
+  return load<f64>(delays, 8) == 0 && Math.floor(from) == from;
+}
+
+function readLine(ring: usize, size: i32, index: i32, delays: usize, offset: i32, frames: i32, out: usize): void {
+  if (isWhole(delays)) readWhole(ring, size, index, load<f64>(delays) as i32, frames, out);
+  else readRing(ring, size, index, load<f64>(delays), load<f64>(delays, 8), offset, 0, frames, out);
+}
+
+/** Stores floats of two lines, four frames of each, as pairs of doubles. */
+@inline
+function storePairs(block: usize, even: v128, odd: v128): void {
+  const low = v128.shuffle<f32>(even, odd, 0, 4, 1, 5);
+  const high = v128.shuffle<f32>(even, odd, 2, 6, 3, 7);
+  v128.store(block, f64x2.promote_low_f32x4(low));
+  v128.store(block, f64x2.promote_low_f32x4(v128.shuffle<f32>(low, low, 2, 3, 2, 3)), 16);
+  v128.store(block, f64x2.promote_low_f32x4(high), 32);
+  v128.store(block, f64x2.promote_low_f32x4(v128.shuffle<f32>(high, high, 2, 3, 2, 3)), 48);
+}
+
+/** Two lines that stand still on whole frames, straight into their block; false where they lie over the seam. */
+@inline
+function readPair(ring: usize, stride: usize, size: i32, index: i32, delays: usize, frames: i32, block: usize): bool {
+  let first = index - (load<f64>(delays) as i32);
+  let second = index - (load<f64>(delays, 32) as i32);
+  if (first < 0) first += size;
+  if (second < 0) second += size;
+  if (first + frames > size || second + frames > size) return false;
+  const even = ring + ((first as usize) << 2);
+  const odd = ring + stride + ((second as usize) << 2);
+  let i = 0;
+  for (; i + 4 <= frames; i += 4) {
+    const at = (i as usize) << 2;
+    storePairs(block + (at << 2), v128.load(even + at), v128.load(odd + at));
+  }
+  for (; i < frames; i++) {
+    const at = (i as usize) << 2;
+    store<f64>(block + (at << 2), load<f32>(even + at) as f64);
+    store<f64>(block + (at << 2), load<f32>(odd + at) as f64, 8);
+  }
+  return true;
 }
 
 /**
@@ -29,14 +68,14 @@ function readLine(ring: usize, size: i32, index: i32, delays: usize, offset: i32
  * @param offset frames since delays and fade were told
  * @param fading a bit for each line that crossfades
  * @param fade,fadeStep how far, and how much further by frame
- * @param scratch two blocks of doubles with room for three more each
+ * @param scratch two blocks of doubles with room for four more each
  */
 export function readNetwork(
   rings: usize,
   stride: i32,
   size: i32,
   index: i32,
-  lines: i32,
+  pairs: i32,
   delays: usize,
   offset: i32,
   fading: i32,
@@ -46,26 +85,43 @@ export function readNetwork(
   blocks: usize,
   scratch: usize,
 ): void {
-  const other = scratch + 132 * 8;
-  for (let line = 0; line < lines; line++) {
-    const ring = rings + (line as usize) * (stride as usize);
-    const places = delays + ((line as usize) << 5);
-    const out = blocks + ((line >> 1) as usize) * PAIR + ((line & 1) as usize) * 8;
-    readLine(ring, size, index, places, offset, frames, scratch);
-    if ((fading >> line) & 1) {
-      readLine(ring, size, index, places + 16, offset, frames, other);
-      for (let i = 0; i < frames; i++) {
-        const at = (i as usize) << 3;
-        const share = fade + fadeStep * ((offset + i) as f64);
-        const old = load<f64>(scratch + at);
-        store<f64>(out + (at << 1), old + share * (load<f64>(other + at) - old));
-      }
-    } else {
+  for (let pair = 0; pair < pairs; pair++, delays += 64, blocks += PAIR, rings += 2 * (stride as usize)) {
+    const fades = (fading >> (2 * pair)) & 3;
+    const still = fades == 0 && isWhole(delays) && isWhole(delays + 32);
+    if (still && readPair(rings, stride as usize, size, index, delays, frames, blocks)) continue;
+    for (let lane = 0; lane < 2; lane++) {
+      const ring = rings + (lane as usize) * (stride as usize);
+      const places = delays + ((lane as usize) << 5);
+      const out = blocks + ((lane as usize) << 3);
+      readLine(ring, size, index, places, offset, frames, scratch);
+      if ((fades >> lane) & 1) readFade(ring, size, index, places + 16, offset, fade, fadeStep, frames, scratch);
       for (let i = 0; i < frames; i++) {
         const at = (i as usize) << 3;
         store<f64>(out + (at << 1), load<f64>(scratch + at));
       }
     }
+  }
+}
+
+/** Crossfades what was read to what another delay gives. */
+function readFade(
+  ring: usize,
+  size: i32,
+  index: i32,
+  delays: usize,
+  offset: i32,
+  fade: f64,
+  fadeStep: f64,
+  frames: i32,
+  scratch: usize,
+): void {
+  const other = scratch + 132 * 8;
+  readLine(ring, size, index, delays, offset, frames, other);
+  for (let i = 0; i < frames; i++) {
+    const at = (i as usize) << 3;
+    const share = fade + fadeStep * ((offset + i) as f64);
+    const old = load<f64>(scratch + at);
+    store<f64>(scratch + at, old + share * (load<f64>(other + at) - old));
   }
 }
 
@@ -103,76 +159,68 @@ export function shiftLine(
   }
 }
 
+/** One band of two pairs. */
 @inline
-function filterFour(at: usize, block: usize, bytes: usize, frames: i32): void {
-  const secondAt = at + bytes;
-  const thirdAt = secondAt + bytes;
-  const fourthAt = thirdAt + bytes;
-  let s1a = v128.load(at, STATES);
-  let s2a = v128.load(at, STATES + 16);
-  let s1b = v128.load(secondAt, STATES);
-  let s2b = v128.load(secondAt, STATES + 16);
-  let s1c = v128.load(thirdAt, STATES);
-  let s2c = v128.load(thirdAt, STATES + 16);
-  let s1d = v128.load(fourthAt, STATES);
-  let s2d = v128.load(fourthAt, STATES + 16);
+function filterTwo(at: usize, block: usize, bytes: usize, frames: i32): void {
+  const other = at + bytes;
+  const b0 = v128.load(at);
+  const b1 = v128.load(at, 16);
+  const b2 = v128.load(at, 32);
+  const a1 = v128.load(at, 48);
+  const a2 = v128.load(at, 64);
+  const c0 = v128.load(other);
+  const c1 = v128.load(other, 16);
+  const c2 = v128.load(other, 32);
+  const d1 = v128.load(other, 48);
+  const d2 = v128.load(other, 64);
+  let s1 = v128.load(at, STATES);
+  let s2 = v128.load(at, STATES + 16);
+  let t1 = v128.load(other, STATES);
+  let t2 = v128.load(other, STATES + 16);
   for (let i = 0; i < frames; i++, block += 16) {
-    const xa = v128.load(block);
-    const xb = v128.load(block, PAIR);
-    const xc = v128.load(block, 2 * PAIR);
-    const xd = v128.load(block, 3 * PAIR);
-    const ya = f64x2.add(f64x2.mul(v128.load(at), xa), s1a);
-    const yb = f64x2.add(f64x2.mul(v128.load(secondAt), xb), s1b);
-    const yc = f64x2.add(f64x2.mul(v128.load(thirdAt), xc), s1c);
-    const yd = f64x2.add(f64x2.mul(v128.load(fourthAt), xd), s1d);
-    s1a = next(at, xa, ya, s2a);
-    s1b = next(secondAt, xb, yb, s2b);
-    s1c = next(thirdAt, xc, yc, s2c);
-    s1d = next(fourthAt, xd, yd, s2d);
-    s2a = last(at, xa, ya);
-    s2b = last(secondAt, xb, yb);
-    s2c = last(thirdAt, xc, yc);
-    s2d = last(fourthAt, xd, yd);
-    v128.store(block, ya);
-    v128.store(block, yb, PAIR);
-    v128.store(block, yc, 2 * PAIR);
-    v128.store(block, yd, 3 * PAIR);
+    const x = v128.load(block);
+    const u = v128.load(block, PAIR);
+    const y = f64x2.add(f64x2.mul(b0, x), s1);
+    const v = f64x2.add(f64x2.mul(c0, u), t1);
+    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+    t1 = f64x2.add(f64x2.sub(f64x2.mul(c1, u), f64x2.mul(d1, v)), t2);
+    s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+    t2 = f64x2.sub(f64x2.mul(c2, u), f64x2.mul(d2, v));
+    v128.store(block, y);
+    v128.store(block, v, PAIR);
   }
-  v128.store(at, s1a, STATES);
-  v128.store(at, s2a, STATES + 16);
-  v128.store(secondAt, s1b, STATES);
-  v128.store(secondAt, s2b, STATES + 16);
-  v128.store(thirdAt, s1c, STATES);
-  v128.store(thirdAt, s2c, STATES + 16);
-  v128.store(fourthAt, s1d, STATES);
-  v128.store(fourthAt, s2d, STATES + 16);
-}
-
-/** The first state of a transposed second-order section after a frame. */
-@inline
-function next(at: usize, x: v128, y: v128, second: v128): v128 {
-  return f64x2.add(f64x2.sub(f64x2.mul(v128.load(at, 16), x), f64x2.mul(v128.load(at, 48), y)), second);
-}
-
-@inline
-function last(at: usize, x: v128, y: v128): v128 {
-  return f64x2.sub(f64x2.mul(v128.load(at, 32), x), f64x2.mul(v128.load(at, 64), y));
+  v128.store(at, s1, STATES);
+  v128.store(at, s2, STATES + 16);
+  v128.store(other, t1, STATES);
+  v128.store(other, t2, STATES + 16);
 }
 
 /** One band of one pair, its coefficients moving by a step ahead of every frame. */
 function filterMoving(at: usize, block: usize, frames: i32): void {
+  let b0 = v128.load(at);
+  let b1 = v128.load(at, 16);
+  let b2 = v128.load(at, 32);
+  let a1 = v128.load(at, 48);
+  let a2 = v128.load(at, 64);
   let s1 = v128.load(at, STATES);
   let s2 = v128.load(at, STATES + 16);
   for (let i = 0; i < frames; i++, block += 16) {
-    for (let n: usize = 0; n < 80; n += 16) {
-      v128.store(at + n, f64x2.add(v128.load(at + n), v128.load(at + n, STEPS)));
-    }
+    b0 = f64x2.add(b0, v128.load(at, STEPS));
+    b1 = f64x2.add(b1, v128.load(at, STEPS + 16));
+    b2 = f64x2.add(b2, v128.load(at, STEPS + 32));
+    a1 = f64x2.add(a1, v128.load(at, STEPS + 48));
+    a2 = f64x2.add(a2, v128.load(at, STEPS + 64));
     const x = v128.load(block);
-    const y = f64x2.add(f64x2.mul(v128.load(at), x), s1);
-    s1 = next(at, x, y, s2);
-    s2 = last(at, x, y);
+    const y = f64x2.add(f64x2.mul(b0, x), s1);
+    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+    s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
     v128.store(block, y);
   }
+  v128.store(at, b0);
+  v128.store(at, b1, 16);
+  v128.store(at, b2, 32);
+  v128.store(at, a1, 48);
+  v128.store(at, a2, 64);
   v128.store(at, s1, STATES);
   v128.store(at, s2, STATES + 16);
 }
@@ -212,8 +260,8 @@ export function filterNetwork(
         filterMoving(table + (pair as usize) * bytes + band, blocks + (pair as usize) * PAIR, frames);
       }
     } else {
-      for (let pair = 0; pair < pairs; pair += 4) {
-        filterFour(table + (pair as usize) * bytes + band, blocks + (pair as usize) * PAIR, bytes, frames);
+      for (let pair = 0; pair < pairs; pair += 2) {
+        filterTwo(table + (pair as usize) * bytes + band, blocks + (pair as usize) * PAIR, bytes, frames);
       }
     }
   }
@@ -328,30 +376,52 @@ export function writeNetwork(
   frames: i32,
 ): void {
   const factor = f64x2.splat(gain);
-  const tiny = f64x2.splat(1e-20);
-  for (let pair = 0; pair < pairs; pair++) {
-    const block = blocks + (pair as usize) * PAIR;
+  for (let pair = 0; pair < pairs; pair++, blocks += PAIR, entries += 16) {
     const even = rings + ((2 * pair) as usize) * (stride as usize);
     const odd = even + (stride as usize);
-    const levels = v128.load(entries + ((pair as usize) << 4));
+    const levels = v128.load(entries);
     let at = index;
-    for (let i = 0; i < frames; i++) {
-      const eight = (i as usize) << 3;
-      const incoming = v128.load64_lane(right + eight, v128.load64_zero(left + eight), 1);
-      const x = f64x2.add(f64x2.mul(v128.load(block + (eight << 1)), factor), f64x2.mul(incoming, levels));
-      const kept = f64x2.sub(f64x2.add(guardTwo(x), tiny), tiny);
-      const samples = f32x4.demote_f64x2_zero(kept);
-      const place = (at as usize) << 2;
-      v128.store32_lane(even + place, samples, 0);
-      v128.store32_lane(odd + place, samples, 1);
-      if (at < TAPS) {
-        const again = ((at + size) as usize) << 2;
-        v128.store32_lane(even + again, samples, 0);
-        v128.store32_lane(odd + again, samples, 1);
+    let i = 0;
+    // Four frames at a time where they lie beside one another and are not kept twice.
+    while (i < frames) {
+      if (i + 4 <= frames && at >= TAPS && at + 4 <= size) {
+        const first = incoming(blocks, left, right, i, factor, levels);
+        const second = incoming(blocks, left, right, i + 1, factor, levels);
+        const third = incoming(blocks, left, right, i + 2, factor, levels);
+        const fourth = incoming(blocks, left, right, i + 3, factor, levels);
+        const two = v128.shuffle<f32>(first, second, 0, 4, 1, 5);
+        const more = v128.shuffle<f32>(third, fourth, 0, 4, 1, 5);
+        const place = (at as usize) << 2;
+        v128.store(even + place, v128.shuffle<f64>(two, more, 0, 2));
+        v128.store(odd + place, v128.shuffle<f64>(two, more, 1, 3));
+        i += 4;
+        at += 4;
+      } else {
+        const samples = incoming(blocks, left, right, i, factor, levels);
+        const place = (at as usize) << 2;
+        v128.store32_lane(even + place, samples, 0);
+        v128.store32_lane(odd + place, samples, 1);
+        if (at < TAPS) {
+          const again = ((at + size) as usize) << 2;
+          v128.store32_lane(even + again, samples, 0);
+          v128.store32_lane(odd + again, samples, 1);
+        }
+        i++;
+        at++;
       }
-      if (++at == size) at = 0;
+      if (at == size) at = 0;
     }
   }
+}
+
+/** What is written of a frame to both lines of a pair, as floats. */
+@inline
+function incoming(block: usize, left: usize, right: usize, frame: i32, factor: v128, levels: v128): v128 {
+  const eight = (frame as usize) << 3;
+  const sides = v128.load64_lane(right + eight, v128.load64_zero(left + eight), 1);
+  const x = f64x2.add(f64x2.mul(v128.load(block + (eight << 1)), factor), f64x2.mul(sides, levels));
+  const tiny = f64x2.splat(1e-20);
+  return f32x4.demote_f64x2_zero(f64x2.sub(f64x2.add(guardTwo(x), tiny), tiny));
 }
 
 /**

@@ -1,29 +1,27 @@
 const FLOAT: usize = 4;
 const TAPS: i32 = 16;
-const PHASES: i32 = 256;
 const AHEAD: i32 = 7;
 /** The nearest delay of a band-limited read; nearer ones are read by a cubic. */
 const NEAREST: i64 = 8;
 
-const TABLE = memory.data((PHASES + 1) * TAPS * 4, 16);
+/** Half a phase: delays are read at the nearest of 4096 phases. */
+const HALF_PHASE: i64 = 1 << 19;
 
-/** Where the weights of reads go, as floats, [phase][tap], the oldest sample first. */
-export function sincTable(): usize {
-  return TABLE;
-}
+let table: usize = 0;
 
-/** The weights of four taps from `at` on, `share` of the way from one phase to the next. */
-@inline
-function weights(row: usize, at: usize, share: v128): v128 {
-  const low = v128.load(row + at);
-  return f32x4.add(low, f32x4.mul(share, f32x4.sub(v128.load(row + at + (TAPS as usize) * FLOAT), low)));
+/** @param at where the weights of reads lie, as floats, [phase][tap], the oldest sample first */
+export function setSincTable(at: usize): void {
+  table = at;
 }
 
 /** Sixteen samples from `from` on, weighed, as four sums. */
 @inline
-function weighed(from: usize, a: v128, b: v128, c: v128, d: v128): v128 {
-  const near = f32x4.add(f32x4.mul(a, v128.load(from)), f32x4.mul(b, v128.load(from, 16)));
-  const far = f32x4.add(f32x4.mul(c, v128.load(from, 32)), f32x4.mul(d, v128.load(from, 48)));
+function weighed(from: usize, row: usize): v128 {
+  const near = f32x4.add(f32x4.mul(v128.load(row), v128.load(from)), f32x4.mul(v128.load(row, 16), v128.load(from, 16)));
+  const far = f32x4.add(
+    f32x4.mul(v128.load(row, 32), v128.load(from, 32)),
+    f32x4.mul(v128.load(row, 48), v128.load(from, 48)),
+  );
   return f32x4.add(near, far);
 }
 
@@ -42,15 +40,10 @@ function storeDoubles(out: usize, four: v128): void {
   v128.store(out, f64x2.promote_low_f32x4(v128.shuffle<f32>(four, four, 2, 3, 2, 3)), 16);
 }
 
-/** Where the weights of a delay are, and how far between two of them, as the low bits of the delay say. */
+/** Where the weights of a delay are, which is given with half a phase more. */
 @inline
 function rowOf(delay: i64): usize {
-  return TABLE + ((((delay >> 24) as i32) & 255) as usize) * ((TAPS as usize) * FLOAT);
-}
-
-@inline
-function shareOf(delay: i64): v128 {
-  return f32x4.splat(((((delay as i32) & 0xffffff) as f32) * 5.9604644775390625e-8) as f32);
+  return table + ((((delay >> 20) as i32) & 4095) as usize) * ((TAPS as usize) * FLOAT);
 }
 
 /** A place in a ring: `place` may lie up to one round outside. */
@@ -90,15 +83,8 @@ function spotOf(size: i32, index: i32, delay: i64): usize {
 
 @inline
 function readAt(ring: usize, size: i32, index: i32, delay: i64): v128 {
-  const row = rowOf(delay);
-  const share = shareOf(delay);
-  return weighed(
-    ring + spotOf(size, index, delay),
-    weights(row, 0, share),
-    weights(row, 16, share),
-    weights(row, 32, share),
-    weights(row, 48, share),
-  );
+  const near = delay + HALF_PHASE;
+  return weighed(ring + spotOf(size, index, near), rowOf(near));
 }
 
 /**
@@ -189,28 +175,20 @@ export function readRingTwice(
     readNear(other, size, index, delay, by, partsOf(least), frames, otherOut);
     return;
   }
+  delay += HALF_PHASE;
   for (let i = 0; i < frames; i += 2, out += 16, otherOut += 16) {
     const row = rowOf(delay);
-    const share = shareOf(delay);
     const at = spotOf(size, index + i, delay);
-    const w0 = weights(row, 0, share);
-    const w1 = weights(row, 16, share);
-    const w2 = weights(row, 32, share);
-    const w3 = weights(row, 48, share);
-    const a = weighed(ring + at, w0, w1, w2, w3);
-    const b = weighed(other + at, w0, w1, w2, w3);
     delay += by;
     const nextRow = rowOf(delay);
-    const nextShare = shareOf(delay);
     const next = spotOf(size, index + i + 1, delay);
-    const v0 = weights(nextRow, 0, nextShare);
-    const v1 = weights(nextRow, 16, nextShare);
-    const v2 = weights(nextRow, 32, nextShare);
-    const v3 = weights(nextRow, 48, nextShare);
-    const c = weighed(ring + next, v0, v1, v2, v3);
-    const d = weighed(other + next, v0, v1, v2, v3);
     delay += by;
-    const sums = sumsOf(a, c, b, d);
+    const sums = sumsOf(
+      weighed(ring + at, row),
+      weighed(ring + next, nextRow),
+      weighed(other + at, row),
+      weighed(other + next, nextRow),
+    );
     v128.store(out, f64x2.promote_low_f32x4(sums));
     v128.store(otherOut, f64x2.promote_low_f32x4(v128.shuffle<f32>(sums, sums, 2, 3, 2, 3)));
   }

@@ -1,0 +1,434 @@
+import { cos, sin } from '../math/elementary';
+import type { SeededRandom } from '../math/random';
+import type { Arena, Doubles, Floats, Integers } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { DECAY_BANDS, DecayFilters, SECTION } from './decayFilters';
+import { PitchTaps } from './pitchTaps';
+import { prepareReads, SINC_NEAREST } from './ring';
+import { SINC_TAPS } from './interpolationTable';
+
+/** Frames between two looks at what moves. */
+export const NETWORK_TICK = 64;
+/** Longest block that is read ahead of what is written. */
+const LONGEST_BLOCK = 128;
+/** The shortest line, in frames: a whole block can be read before it is written. */
+export const SHORTEST_LINE = LONGEST_BLOCK + SINC_NEAREST + 1;
+
+const TWO_PI = 6.283185307179586;
+/** Lines are served in as many groups by turns, one a tick: the work of a move spreads over as many. */
+const GROUPS = 4;
+const MOVE_FRAMES = GROUPS * NETWORK_TICK;
+const FADE_TICKS = 40;
+/** A band without effect is passed over after as many ticks: what rang in it is gone. */
+const IDLE_TICKS = 40;
+/** Doubles of a pair of lines in the table of filters, and of a band in it. */
+const PAIR_HEAD = 4;
+const BAND_LENGTH = 24;
+const PAIR_LENGTH = PAIR_HEAD + DECAY_BANDS * BAND_LENGTH;
+/** Doubles from the block of a pair to that of the next. */
+const BLOCK_LENGTH = 2 * LONGEST_BLOCK + 8;
+const SCRATCH = 2 * 132;
+/** Numbers that a line's filters are designed to: a gain and sections. */
+const AIM_LENGTH = 1 + SECTION * DECAY_BANDS;
+
+/**
+ * A feedback delay network (Jot and Chaigne, "Digital delay networks for designing artificial reverberators", 1991) with
+ * a Walsh-Hadamard matrix, filters for a decay by octaves in each line, and movement that loses no energy: pairs of lines
+ * are turned into one another by slowly swinging angles (Schlecht and Habets, "Time-varying feedback matrices in feedback
+ * delay networks", 2015), beside which every second line can be made longer and shorter. The left side goes into the
+ * even lines, the right into the odd ones; all are heard on both sides, by rows of signs at right angles.
+ */
+export class FeedbackNetwork {
+  /** Lengths of the lines that are to be, in frames of SHORTEST_LINE to the longest. */
+  readonly lengths: Float64Array;
+  /** Loss by band that is to be, in dB a frame, 0 and down; `retune` tells that it has changed. */
+  readonly losses = new Float64Array(DECAY_BANDS);
+  /** Whether lengths are reached by gliding along with them rather than by crossfades. */
+  glides = false;
+  /** How far pairs are turned, in radians, and lines made longer and shorter, in frames; both swing so often a second. */
+  turnDepth = 0;
+  swayDepth = 0;
+  swingHz = 1;
+
+  private readonly loops = wasm().loops;
+  private readonly pairs: number;
+  private readonly size: number;
+  private readonly stride: number;
+  private readonly rings: Floats;
+  private readonly blocks: Doubles;
+  private readonly scratch: Doubles;
+  /** Of each line: delay and step, and those that are crossfaded to. */
+  private readonly delays: Doubles;
+  private readonly table: Doubles;
+  private readonly order: Integers;
+  private readonly turns: Doubles;
+  private readonly entries: Doubles;
+  private readonly exits: Doubles;
+  private readonly filters: DecayFilters;
+  private readonly pitch: PitchTaps;
+  /** Of each line: gain and sections it is on its way to. */
+  private readonly aims: Float64Array;
+  private readonly section = new Float64Array(SECTION * DECAY_BANDS);
+  /** Ticks for which a band has been without effect. */
+  private readonly idle = new Int32Array(DECAY_BANDS);
+  /** Where the swings are, in turns, and how fast each is beside the others. */
+  private readonly swings: Float64Array;
+  private readonly paces: Float64Array;
+  /** Lengths without sway, now and at the end of the crossfade. */
+  private readonly bases: Float64Array;
+  private used = 0;
+  private stale = 0;
+  private moving = 0;
+  private writeIndex = 0;
+  private written = 0;
+  private offset = 0;
+  private ticks = 0;
+  private fading = 0;
+  private fade = 0;
+  private nextGroup = 0;
+  private turned = false;
+  private readonly gain: number;
+
+  /**
+   * @param lines 8, 16 or 32
+   * @param longest longest line in frames
+   * @param random draws the swings
+   */
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    readonly lines: number,
+    longest: number,
+    random: SeededRandom,
+  ) {
+    prepareReads();
+    this.pairs = lines / 2;
+    this.gain = 1 / Math.sqrt(lines);
+    this.pitch = new PitchTaps(memory, sampleRate, lines, NETWORK_TICK, SHORTEST_LINE);
+    this.size = Math.ceil(longest) + this.pitch.reach + LONGEST_BLOCK + 2 * SINC_TAPS;
+    this.stride = this.size + SINC_TAPS;
+    this.rings = memory.floats(lines * this.stride);
+    this.blocks = memory.doubles(this.pairs * BLOCK_LENGTH);
+    this.scratch = memory.doubles(SCRATCH);
+    this.delays = memory.doubles(4 * lines);
+    this.table = memory.doubles(this.pairs * PAIR_LENGTH);
+    this.order = memory.integers(DECAY_BANDS);
+    this.turns = memory.doubles(8 * this.pairs);
+    this.entries = memory.doubles(lines);
+    this.exits = memory.doubles(2 * lines);
+    this.filters = new DecayFilters(sampleRate);
+    this.aims = new Float64Array(lines * AIM_LENGTH);
+    this.lengths = new Float64Array(lines).fill(SHORTEST_LINE);
+    this.bases = new Float64Array(2 * lines);
+    this.swings = Float64Array.from({ length: lines + this.pairs }, () => random.uniform());
+    this.paces = Float64Array.from({ length: lines + this.pairs }, () => 0.6 + 0.8 * random.uniform());
+    for (let line = 0; line < lines; line++) {
+      const pair = line >> 1;
+      // Half of the lines for each side, at the power that comes in.
+      this.entries[line] = (random.uniform() < 0.5 ? -1 : 1) / Math.sqrt(this.pairs);
+      // Two rows of signs, every second of which differs: at right angles.
+      const sign = random.uniform() < 0.5 ? -1 : 1;
+      this.exits[4 * pair + (line & 1)] = sign;
+      this.exits[4 * pair + 2 + (line & 1)] = (pair & 1) === (line & 1) ? sign : -sign;
+    }
+    this.reset();
+  }
+
+  /** The losses have changed. */
+  retune(): void {
+    this.stale = GROUPS;
+  }
+
+  /** @param amount share of the sound whose pitch is changed in each pass of half of the lines, 0 to 1 */
+  shift(amount: number, ratio: number, frames: number): void {
+    this.pitch.aim(amount, ratio, frames);
+  }
+
+  /** Forgets all sound and stands at once where lengths and losses say. */
+  reset(): void {
+    const { rings, stride, written, lines } = this;
+    if (written > 0) {
+      for (let line = 0; line < lines; line++) rings.fill(0, line * stride, (line + 1) * stride);
+    }
+    this.writeIndex = 0;
+    this.written = 0;
+    this.offset = NETWORK_TICK;
+    this.ticks = 0;
+    this.fading = 0;
+    this.fade = 0;
+    this.pitch.reset();
+    for (let line = 0; line < lines; line++) {
+      this.bases[2 * line] = this.lengths[line]!;
+      this.design(line);
+      this.arrive(line);
+      this.swayLine(line, 0);
+    }
+    for (let pair = 0; pair < this.pairs; pair++) this.turnPair(pair, 0);
+    for (let pair = 0; pair < this.pairs; pair++) {
+      for (let band = 0; band < DECAY_BANDS; band++) {
+        const states = pair * PAIR_LENGTH + PAIR_HEAD + band * BAND_LENGTH + 4 * SECTION;
+        this.table.fill(0, states, states + 4);
+      }
+    }
+    this.moving = 0;
+    this.stale = 0;
+    this.idle.fill(IDLE_TICKS);
+    this.chooseBands();
+  }
+
+  /**
+   * Sends what comes in through the network.
+   * @param left,right what comes in; nothing of it is heard at once
+   * @param outLeft,outRight what is heard of the lines, written over
+   */
+  process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, frames: number): void {
+    for (let from = 0; from < frames;) {
+      if (this.offset === NETWORK_TICK) this.tick();
+      const count = Math.min(frames - from, NETWORK_TICK - this.offset);
+      this.stretch(left, right, outLeft, outRight, from, count);
+      this.offset += count;
+      from += count;
+    }
+  }
+
+  private stretch(
+    left: Doubles,
+    right: Doubles,
+    outLeft: Doubles,
+    outRight: Doubles,
+    from: number,
+    count: number,
+  ): void {
+    const { loops, rings, stride, size, writeIndex, pairs, offset, fade } = this;
+    const blocks = this.blocks.byteOffset;
+    const scratch = this.scratch.byteOffset;
+    const at = 8 * from;
+    loops.readNetwork(
+      rings.byteOffset,
+      4 * stride,
+      size,
+      writeIndex,
+      pairs,
+      this.delays.byteOffset,
+      offset,
+      this.fading,
+      fade,
+      1 / (FADE_TICKS * NETWORK_TICK),
+      count,
+      blocks,
+      scratch,
+    );
+    if (this.pitch.works) {
+      this.pitch.read(rings.byteOffset, 4 * stride, size, writeIndex, offset, count, blocks, 8 * BLOCK_LENGTH, scratch);
+    }
+    loops.filterNetwork(
+      blocks,
+      pairs,
+      this.table.byteOffset,
+      DECAY_BANDS,
+      this.order.byteOffset,
+      this.used,
+      this.moving > 0,
+      count,
+    );
+    loops.gatherNetwork(blocks, pairs, this.exits.byteOffset, outLeft.byteOffset + at, outRight.byteOffset + at, count);
+    loops.mixNetwork(blocks, pairs, this.turned ? this.turns.byteOffset : 0, offset, count);
+    loops.writeNetwork(
+      rings.byteOffset,
+      4 * stride,
+      size,
+      writeIndex,
+      pairs,
+      blocks,
+      this.gain,
+      left.byteOffset + at,
+      right.byteOffset + at,
+      this.entries.byteOffset,
+      count,
+    );
+    this.writeIndex = (writeIndex + count) % size;
+    this.written += count;
+  }
+
+  private tick(): void {
+    const { lines, pairs } = this;
+    this.offset = 0;
+    const group = this.ticks++ % GROUPS;
+    this.crossfade();
+    for (let line = 0; line < lines; line++) this.swayLine(line, NETWORK_TICK);
+    this.turned = this.turnDepth > 0 || this.turned;
+    let still = this.turnDepth === 0;
+    if (this.turned) for (let pair = 0; pair < pairs; pair++) still = this.turnPair(pair, NETWORK_TICK) && still;
+    this.turned = !still;
+    this.pitch.tick(this.bases);
+    if (this.stale > 0 || this.moving > 0) {
+      for (let line = group; line < lines; line += GROUPS) {
+        this.arrive(line);
+        if (this.stale === 0) continue;
+        this.design(line);
+        this.send(line);
+      }
+      this.moving = this.stale > 0 ? GROUPS : this.moving - 1;
+      this.stale = Math.max(0, this.stale - 1);
+    }
+    this.chooseBands();
+    this.loops.settleNetwork(this.table.byteOffset, pairs, DECAY_BANDS);
+  }
+
+  /** Lets a group of lines at a time crossfade to their lengths, so that little energy is lost while they do. */
+  private crossfade(): void {
+    const { bases, lengths, lines } = this;
+    if (this.fading !== 0) {
+      this.fade += 1 / FADE_TICKS;
+      if (this.fade < 1 - 1e-9) return;
+      for (let line = 0; line < lines; line++) {
+        if (!((this.fading >> line) & 1)) continue;
+        bases[2 * line] = bases[2 * line + 1]!;
+        this.delays[4 * line] = this.delays[4 * line + 2]!;
+        this.delays[4 * line + 1] = this.delays[4 * line + 3]!;
+      }
+      this.fading = 0;
+      this.fade = 0;
+    }
+    if (this.glides) return;
+    for (let turn = 0; turn < GROUPS; turn++) {
+      const group = (this.nextGroup + turn) % GROUPS;
+      let fading = 0;
+      for (let line = group; line < lines; line += GROUPS) {
+        const to = Math.round(lengths[line]!);
+        if (to === bases[2 * line]) continue;
+        bases[2 * line + 1] = to;
+        this.delays[4 * line + 2] = to + (this.delays[4 * line]! - bases[2 * line]!);
+        fading |= 1 << line;
+      }
+      if (fading === 0) continue;
+      this.fading = fading;
+      this.nextGroup = (group + 1) % GROUPS;
+      return;
+    }
+  }
+
+  /** Sends a line to the length it has after `frames` frames; 0 for at once. */
+  private swayLine(line: number, frames: number): void {
+    const { bases, delays, lengths, swings, paces } = this;
+    if (this.glides && this.fading === 0 && frames > 0) bases[2 * line] = lengths[line]!;
+    let sway = 0;
+    if ((line & 1) === 1) {
+      const phase = swings[line]! + (frames * this.swingHz * paces[line]!) / this.sampleRate;
+      swings[line] = phase - Math.floor(phase);
+      if (this.swayDepth > 0) sway = this.swayDepth * sin(TWO_PI * swings[line]!);
+    }
+    for (const set of [0, 1]) {
+      if (set === 1 && !((this.fading >> line) & 1)) break;
+      const at = 4 * line + 2 * set;
+      const base = bases[2 * line + set]!;
+      // A line that cannot be made shorter stays where it is on that side.
+      const to = Math.max(SHORTEST_LINE, base + sway);
+      if (frames === 0) {
+        delays[at] = to;
+        delays[at + 1] = 0;
+        continue;
+      }
+      delays[at] = delays[at]! + delays[at + 1]! * NETWORK_TICK;
+      const step = (to - delays[at]!) / frames;
+      if (Math.abs(step) < 1e-9) {
+        delays[at] = to;
+        delays[at + 1] = 0;
+      } else delays[at + 1] = step;
+    }
+  }
+
+  /** Sends a pair to the angle it has after `frames` frames; 0 for at once. Tells whether it stands straight. */
+  private turnPair(pair: number, frames: number): boolean {
+    const { turns, swings, paces } = this;
+    const swing = this.lines + pair;
+    const phase = swings[swing]! + (frames * this.swingHz * paces[swing]!) / this.sampleRate;
+    swings[swing] = phase - Math.floor(phase);
+    const angle = this.turnDepth * sin(TWO_PI * swings[swing]!);
+    const at = 8 * pair;
+    const c = cos(angle);
+    const s = sin(angle);
+    if (frames > 0) {
+      // Where the last tick has led, and from there on a chord: its mean square is held at 1.
+      const c0 = turns[at]! + turns[at + 2]! * frames;
+      const s0 = turns[at + 5]! + turns[at + 7]! * frames;
+      const length = Math.sqrt(c0 * c0 + s0 * s0);
+      const dot = (c0 * c + s0 * s) / length;
+      const scale = 1 / Math.sqrt((2 + Math.min(1, dot)) / 3);
+      this.putTurn(at, (c0 / length) * scale, (s0 / length) * scale, c * scale, s * scale, frames);
+    } else this.putTurn(at, c, s, c, s, 1);
+    return angle === 0 && turns[at + 7] === 0;
+  }
+
+  private putTurn(at: number, c0: number, s0: number, c: number, s: number, frames: number): void {
+    const { turns } = this;
+    turns[at] = turns[at + 1] = c0;
+    turns[at + 2] = turns[at + 3] = (c - c0) / frames;
+    turns[at + 4] = -s0;
+    turns[at + 5] = s0;
+    turns[at + 6] = -(s - s0) / frames;
+    turns[at + 7] = (s - s0) / frames;
+  }
+
+  /** Works out what filters a line is to have. */
+  private design(line: number): void {
+    const { aims, section } = this;
+    const length = this.bases[2 * line + ((this.fading >> line) & 1)]!;
+    aims[line * AIM_LENGTH] = this.filters.design(this.losses, length, section);
+    aims.set(section, line * AIM_LENGTH + 1);
+  }
+
+  /** Sends a line's filters on their way; they arrive when its group is served next. */
+  private send(line: number): void {
+    const { aims, table } = this;
+    const aim = line * AIM_LENGTH;
+    const head = (line >> 1) * PAIR_LENGTH + (line & 1);
+    table[head + 2] = (aims[aim]! - table[head]!) / MOVE_FRAMES;
+    for (let n = 0; n < AIM_LENGTH - 1; n++) {
+      const at = placeOf(head, n);
+      table[at + 2 * SECTION] = (aims[aim + 1 + n]! - table[at]!) / MOVE_FRAMES;
+    }
+  }
+
+  /** Puts a line's filters where they are to be. */
+  private arrive(line: number): void {
+    const { aims, table } = this;
+    const aim = line * AIM_LENGTH;
+    const head = (line >> 1) * PAIR_LENGTH + (line & 1);
+    table[head] = aims[aim]!;
+    table[head + 2] = 0;
+    for (let n = 0; n < AIM_LENGTH - 1; n++) {
+      const at = placeOf(head, n);
+      table[at] = aims[aim + 1 + n]!;
+      table[at + 2 * SECTION] = 0;
+    }
+  }
+
+  /** Which bands do something, or did until just now. */
+  private chooseBands(): void {
+    const { order, idle } = this;
+    this.used = 0;
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      idle[band] = this.works(band) ? 0 : Math.min(IDLE_TICKS, idle[band]! + 1);
+      if (idle[band]! < IDLE_TICKS) order[this.used++] = band;
+    }
+  }
+
+  /** Whether a band changes anything in any line, now or on its way. */
+  private works(band: number): boolean {
+    const { table, pairs } = this;
+    for (let pair = 0; pair < pairs; pair++) {
+      const at = pair * PAIR_LENGTH + PAIR_HEAD + band * BAND_LENGTH;
+      for (let lane = 0; lane < 2; lane++) {
+        if (table[at + lane] !== 1 || table[at + 2 * SECTION + lane] !== 0) return true;
+        if (table[at + 2 + lane] !== table[at + 6 + lane] || table[at + 4 + lane] !== table[at + 8 + lane]) return true;
+      }
+    }
+    return false;
+  }
+}
+
+/** Where number `n` of a line's sections stands in its pair's table. */
+function placeOf(head: number, n: number): number {
+  return head + PAIR_HEAD + Math.floor(n / SECTION) * BAND_LENGTH + 2 * (n % SECTION);
+}
