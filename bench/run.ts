@@ -200,9 +200,15 @@ function dragging(): { page: number; audio: number } {
 }
 
 async function main(): Promise<void> {
-  const aims: Record<string, string> = { delay: 'over 300', chorus: 'over 33', flanger: 'over 50' };
+  const aims: Record<string, string> = { delay: 'over 300', chorus: 'over 33', flanger: 'over 50', reverb: 'over 60' };
   for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, aims[spec.id]);
   kernel('eq, eight bands', 'eq', Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true])));
+  kernel('reverb, eco', 'reverb', { quality: 'eco' }, 'over 120');
+  kernel('reverb, fine', 'reverb', { quality: 'fine' }, 'over 30');
+  kernel('reverb, a decay of its own in every octave', 'reverb', {
+    decayCurve: '60:0.6,125:1.3,500:0.8,1000:1.2,4000:0.7,10000:0.4',
+  });
+  kernel('reverb, pitch in the tail', 'reverb', { pitchAmount: 50 });
   kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
   kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
   kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });

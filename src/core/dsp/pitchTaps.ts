@@ -1,10 +1,16 @@
 import { cos } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { SeededRandom } from '../math/random';
 import { Ramp } from './ramp';
 
 const TWO_PI = 6.283185307179586;
-const WINDOW_SECONDS = 0.045;
+const WINDOW_SECONDS = 0.12;
+/**
+ * Windows begin up to this much later, by chance. Windows that begin at even distances put out nothing but the sound's
+ * own pitch and whole multiples of their rate above and below, and would be off the new pitch by up to half of it.
+ */
+const SCATTER_SECONDS = 0.025;
 const HIGHEST_RATIO = 4;
 /** Doubles of a line: delay, step, weight and its step of two windows. */
 const LENGTH = 8;
@@ -19,6 +25,8 @@ export class PitchTaps {
   private readonly loops = wasm().loops;
   private readonly taps: Doubles;
   private readonly ticksOfWindow: number;
+  private readonly scatter: number;
+  private readonly random = new SeededRandom(0);
   /** Ticks each window has gone. */
   private readonly gone: Int32Array;
   private readonly amount = new Ramp(0);
@@ -40,7 +48,8 @@ export class PitchTaps {
   ) {
     this.taps = memory.doubles(LENGTH * (lines / 2));
     this.ticksOfWindow = 2 * Math.round((WINDOW_SECONDS * sampleRate) / tickFrames / 2);
-    this.reach = (HIGHEST_RATIO - 1) * this.ticksOfWindow * tickFrames;
+    this.scatter = SCATTER_SECONDS * sampleRate;
+    this.reach = (HIGHEST_RATIO - 1) * this.ticksOfWindow * tickFrames + Math.ceil(this.scatter);
     this.gone = new Int32Array(lines);
   }
 
@@ -55,10 +64,10 @@ export class PitchTaps {
 
   reset(): void {
     const { gone, ticksOfWindow } = this;
-    this.amount.moveTo(0, 0);
-    this.now = 0;
+    this.now = this.amount.value;
     this.step = 0;
     this.running = false;
+    this.random.reseed(271);
     // Windows of different lines turn over at different times.
     for (let n = 0; n < gone.length; n++) {
       gone[n] = (Math.floor(((n >> 1) * ticksOfWindow) / gone.length) + (n & 1) * (ticksOfWindow >> 1)) % ticksOfWindow;
@@ -81,7 +90,7 @@ export class PitchTaps {
       const turn = gone[n]! / ticksOfWindow;
       // A window that goes up in pitch begins far away, one that goes down near.
       const start = bases[2 * (n | 1)]! + Math.max(0, -by) * ticksOfWindow * tickFrames;
-      if (gone[n] === 0) taps[at] = start;
+      if (gone[n] === 0) taps[at] = start + this.scatter * this.random.uniform();
       else taps[at] = this.running ? taps[at]! + taps[at + 1]! * tickFrames : start + by * gone[n]! * tickFrames;
       taps[at + 1] = Math.max(by, (this.nearest - taps[at]!) / tickFrames);
       taps[at + 2] = weight(turn);

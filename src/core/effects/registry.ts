@@ -11,12 +11,14 @@ import { chorusSpec } from './chorus/spec';
 import { delaySpec } from './delay/spec';
 import { flangerSpec } from './flanger/spec';
 import { phaserSpec } from './phaser/spec';
+import { reverbSpec } from './reverb/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
 import { utilitySpec } from './utility/spec';
 
 /** Every effect, in the order in which they are offered. */
 export const EFFECTS: readonly EffectSpec[] = [
+  reverbSpec,
   delaySpec,
   chorusSpec,
   flangerSpec,

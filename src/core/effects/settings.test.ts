@@ -22,7 +22,7 @@ const decay: CurveSetting = {
   x: { name: 'Frequency', unit: 'Hz', min: 20, max: 20000, scale: 'log' },
   y: { name: 'Decay time', unit: 's', min: 0.05, max: 60, scale: 'log' },
   mostPoints: 4,
-  default: '125:2 4000:1',
+  default: '125:2,4000:1',
 };
 const chord: NotesSetting = { ...words, kind: 'notes', id: 'chord', name: 'Chord', most: 6, default: 'D3 F3 A3' };
 const seed: SeedSetting = { ...words, kind: 'seed', id: 'seed', name: 'Seed', default: 7 };
@@ -41,12 +41,12 @@ const spec = defineEffect({
 
 describe('settings of an effect', () => {
   it('stand beside its parameters in defaults, presets and validation', () => {
-    expect(defaultValues(spec)).toEqual({ mix: 50, decay: '125:2 4000:1', chord: 'D3 F3 A3', seed: 7 });
+    expect(defaultValues(spec)).toEqual({ mix: 50, decay: '125:2,4000:1', chord: 'D3 F3 A3', seed: 7 });
     expect(validateValues(spec, { mix: 10, chord: ' a3, D3 d3', seed: '42', decay: '4k:500ms 0.125k:2s' })).toEqual({
       mix: 10,
       chord: 'D3 A3',
       seed: 42,
-      decay: '125:2 4000:0.5',
+      decay: '125:2,4000:0.5',
     });
     expect(resolveSettings(spec, { chord: 'C2' })).toEqual({
       decay: { kind: 'curve', x: [125, 4000], y: [2, 1] },
@@ -59,7 +59,7 @@ describe('settings of an effect', () => {
   });
 
   it.each([
-    [decay, '', 'decay takes 1 to 4 points such as 125:2 4000:1, of 20 Hz to 20 kHz and 0.05 s to 60 s, not ""'],
+    [decay, '', 'decay takes 1 to 4 points such as 125:2,4000:1, of 20 Hz to 20 kHz and 0.05 s to 60 s, not ""'],
     [decay, '125', '125 is no point'],
     [decay, '10:2', '10:2 lies outside'],
     [decay, '125:2 0.125k:3', '125 Hz is there twice'],

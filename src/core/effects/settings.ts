@@ -21,12 +21,14 @@ export interface Axis {
   readonly scale: 'linear' | 'log';
 }
 
-/** A course of one thing over another, written as points: `125:2.4 1k:1.8`. */
+/** A course of one thing over another, written as points: `125:2.4,1k:1.8`. */
 export interface CurveSetting extends SettingBase {
   readonly kind: 'curve';
   readonly x: Axis;
   readonly y: Axis;
   readonly mostPoints: number;
+  /** What `flat` means, where it can be written. */
+  readonly flat?: number;
   readonly default: string;
 }
 
@@ -83,7 +85,8 @@ export function describeSetting(setting: Setting): string {
   switch (setting.kind) {
     case 'curve': {
       const range = ({ unit, min, max }: Axis) => `${formatUnit(unit, min)} to ${formatUnit(unit, max)}`;
-      return `1 to ${setting.mostPoints} points such as ${setting.default}, of ${range(setting.x)} and ${range(setting.y)}`;
+      const flat = setting.flat === undefined ? '' : 'flat or ';
+      return `${flat}1 to ${setting.mostPoints} points such as ${setting.default}, of ${range(setting.x)} and ${range(setting.y)}`;
     }
     case 'notes':
       return `1 to ${setting.most} notes such as ${setting.default}`;
@@ -132,6 +135,9 @@ export function resolveSetting(setting: Setting, value: unknown): ResolvedSettin
 
 function readCurve(setting: CurveSetting, value: unknown): ResolvedSetting {
   if (typeof value !== 'string') throw refused(setting, value);
+  if (setting.flat !== undefined && value.trim().toLowerCase() === 'flat') {
+    return { kind: 'curve', x: [setting.x.min], y: [setting.flat] };
+  }
   const points = words(value).map((word) => {
     const at = word.lastIndexOf(':');
     const x = readFigure(setting.x.unit, word.slice(0, at));
@@ -152,7 +158,7 @@ function readCurve(setting: CurveSetting, value: unknown): ResolvedSetting {
 /** A curve as a session holds it. */
 export function writeCurve(points: readonly { readonly x: number; readonly y: number }[]): string {
   const short = (figure: number) => String(Number(figure.toPrecision(6)));
-  return points.map(({ x, y }) => `${short(x)}:${short(y)}`).join(' ');
+  return points.map(({ x, y }) => `${short(x)}:${short(y)}`).join(',');
 }
 
 /**
@@ -163,6 +169,7 @@ export function normalSetting(setting: Setting, written: unknown): ParameterValu
   const resolved = resolveSetting(setting, written);
   switch (resolved.kind) {
     case 'curve':
+      if (setting.kind === 'curve' && resolved.x.length === 1 && resolved.y[0] === setting.flat) return 'flat';
       return writeCurve(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
     case 'notes':
       return resolved.keys.map(keyName).join(' ');

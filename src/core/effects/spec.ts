@@ -59,6 +59,8 @@ export interface Preset {
   readonly name: string;
   /** What it is for: presets are offered by purpose. */
   readonly purpose: string;
+  /** One line on what to listen for. */
+  readonly help?: string;
   readonly values: ParameterValues;
 }
 

@@ -16,7 +16,7 @@ import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
 import type { Arena } from '../../wasm/arena';
 import { TICK } from './delayTap';
-import { Ducker } from './ducker';
+import { Ducker } from '../ducker';
 import { EchoLine, L, type Surroundings } from './echoLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { delaySpec } from './spec';

@@ -1,4 +1,5 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
+import { duckParameters } from '../ducker';
 import { keyOf } from '../keyInput';
 import { delaysOf, REDUCTION } from '../readings';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
@@ -407,40 +408,7 @@ export const delaySpec = defineEffect({
       ...flaw('bandwidth', 'Narrowness', 40, true, 'Lows and highs lost with every pass.'),
       ...flaw('saturation', 'Saturation', 20, true, 'The medium gives way to loud sounds with every pass.'),
     ]),
-    ...group('Duck', [
-      number({
-        id: 'duckAmount',
-        name: 'Duck',
-        unit: 'dB',
-        min: 0,
-        max: 60,
-        default: 0,
-        scale: 'linear',
-        help: 'The most by which the repeats sink while the dry sound, or the key, is loud.',
-      }),
-      number({
-        id: 'duckThreshold',
-        name: 'From',
-        needs: { id: 'duckAmount', not: 0 },
-        unit: 'dB',
-        min: -60,
-        max: 0,
-        default: -30,
-        scale: 'linear',
-        help: 'Each decibel above this takes one away from the repeats.',
-      }),
-      number({
-        id: 'duckRelease',
-        name: 'Release',
-        needs: { id: 'duckAmount', not: 0 },
-        unit: 'ms',
-        min: 10,
-        max: 3000,
-        default: 350,
-        scale: 'log',
-        help: 'How slowly the repeats rise again in the pauses.',
-      }),
-    ]),
+    ...duckParameters('repeats'),
     ...group('Output', [
       toggle({
         id: 'safety',

@@ -5,7 +5,7 @@ import type { Arena, Doubles, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { itemPlacesOf, placesOf } from '../places';
-import { Band, MOST_SECTIONS, sameShape, type BandShape } from './band';
+import { Band, MOST_SECTIONS, sameShape, type BandShape } from '../toneBand';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
 
 const LIST = eqSpec.lists[0]!;

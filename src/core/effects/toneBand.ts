@@ -1,7 +1,7 @@
-import { MatchedFilter } from '../../dsp/matchedFilter';
-import { cos, dbToGain } from '../../math/elementary';
-import type { Arena, Doubles } from '../../wasm/arena';
-import { EQ_SLOPES, EQ_TYPES } from './spec';
+import { MatchedFilter } from '../dsp/matchedFilter';
+import { cos, dbToGain } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { EQ_SLOPES, EQ_TYPES } from './eq/spec';
 
 const PI = 3.141592653589793;
 const HALF_POWER = Math.SQRT1_2;

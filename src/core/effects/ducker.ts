@@ -1,11 +1,49 @@
-import { dbToGain, exp, gainToDb } from '../../math/elementary';
-import { MAXIMUM_BLOCK } from '../kernel';
+import { dbToGain, exp, gainToDb } from '../math/elementary';
+import { MAXIMUM_BLOCK } from './kernel';
+import { group, number, type Parameter } from './spec';
 
 const TICK = 16;
 const ATTACK_SECONDS = 0.006;
 /** The level of the key falls by this much a second between its peaks, so that low tones read steadily. */
 const FALL_SECONDS = 0.015;
 const FLOOR = 1e-6;
+
+/** How what an effect adds sinks under a key. @param what that is, as help calls it: `repeats` */
+export const duckParameters = (what: string): Parameter[] =>
+  group('Duck', [
+    number({
+      id: 'duckAmount',
+      name: 'Duck',
+      unit: 'dB',
+      min: 0,
+      max: 60,
+      default: 0,
+      scale: 'linear',
+      help: `The most by which the ${what} sink while the dry sound, or the key, is loud.`,
+    }),
+    number({
+      id: 'duckThreshold',
+      name: 'From',
+      needs: { id: 'duckAmount', not: 0 },
+      unit: 'dB',
+      min: -60,
+      max: 0,
+      default: -30,
+      scale: 'linear',
+      help: `Each decibel above this takes one away from the ${what}.`,
+    }),
+    number({
+      id: 'duckRelease',
+      name: 'Release',
+      needs: { id: 'duckAmount', not: 0 },
+      unit: 'ms',
+      min: 10,
+      max: 3000,
+      default: 350,
+      scale: 'log',
+      help: `How slowly the ${what} rise again in the pauses.`,
+    }),
+  ]);
 
 /**
  * Lowers what is heard while a key is loud: every decibel of the key's peak level over the threshold takes one away, up

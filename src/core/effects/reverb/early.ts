@@ -1,0 +1,226 @@
+import { smoothstep } from '../../math/smoothstep';
+import { exp } from '../../math/elementary';
+import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
+import { MAXIMUM_BLOCK } from '../kernel';
+import { MOST_REFLECTIONS, ORDERS, reflect, reflectionsUpTo, type Place, type Reflection, type Room } from './rooms';
+
+const LONGEST_SECONDS = 0.7;
+const FADE_SECONDS = 0.06;
+/** What a wall takes of the highs it takes above this. */
+const DULL_HZ = 2500;
+/** Words of 32 bits that make a tap: delay, gains of left and right, and one that is free. */
+const TAP = 4;
+/** Reflections that have met this many walls or more are dulled alike. */
+const LAYERS = 3;
+/** A sound of one side alone comes from walls of the other side at this part. */
+const ACROSS = 0.3;
+
+/** Where everything stands in a room. */
+export interface Setting {
+  room: Room;
+  size: number;
+  readonly source: { -readonly [K in keyof Place]: Place[K] };
+  readonly listener: { -readonly [K in keyof Place]: Place[K] };
+  /** Reflections up to how many walls. */
+  order: number;
+}
+
+/** One pattern of taps: for each layer those that hear the left source, then those that hear the right one. */
+class Pattern {
+  readonly words: Integers;
+  private readonly gains: Float32Array;
+  /** First tap of each layer and source, and the end. */
+  readonly starts = new Int32Array(2 * LAYERS + 1);
+  dull = 0;
+
+  constructor(memory: Arena) {
+    this.words = memory.integers(TAP * MOST_REFLECTIONS);
+    this.gains = new Float32Array(this.words.buffer, this.words.byteOffset, this.words.length);
+  }
+
+  /** Takes up reflections at a power of 1 on either side. */
+  take(reflections: readonly Reflection[], longest: number, sampleRate: number, dull: number): void {
+    const { words, gains, starts } = this;
+    let power = 0;
+    for (const { gain } of reflections) power += gain * gain;
+    const level = power > 0 ? Math.sqrt(2 / power) : 0;
+    this.dull = dull;
+    let tap = 0;
+    for (let layer = 0; layer < LAYERS; layer++) {
+      for (let right = 0; right < 2; right++) {
+        starts[2 * layer + right] = tap;
+        for (let n = 0; n < reflections.length; n++) {
+          const { seconds, gain, side } = reflections[n]!;
+          const delay = Math.round(seconds * sampleRate);
+          if (Math.min(LAYERS, ORDERS[n]!) - 1 !== layer || side > 0 !== (right === 1) || delay > longest || gain === 0)
+            continue;
+          words[TAP * tap] = delay;
+          gains[TAP * tap + 1] = level * gain * Math.sqrt((1 - side) / 2);
+          gains[TAP * tap + 2] = level * gain * Math.sqrt((1 + side) / 2);
+          tap++;
+        }
+      }
+    }
+    starts[2 * LAYERS] = tap;
+  }
+}
+
+/**
+ * Early reflections of a box as taps of a delay line, dulled a little more by each wall. Another room, size or place
+ * crossfades from the old pattern to the new.
+ */
+export class EarlyReflections {
+  private readonly loops = wasm().loops;
+  private readonly longest: number;
+  private readonly size: number;
+  /** The sound as heard from the left and from the right. */
+  private readonly rings: readonly [Floats, Floats];
+  private readonly sums: readonly [Floats, Floats];
+  private patterns: [Pattern, Pattern];
+  private readonly reflections: Reflection[];
+  private readonly lists: readonly Reflection[][];
+  private readonly states: readonly [Float64Array, Float64Array];
+  private readonly share: number;
+  private readonly fadeStep: number;
+  private fade = 0;
+  private at = 0;
+  private written = false;
+  private stale = true;
+
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    readonly setting: Setting,
+  ) {
+    this.longest = Math.ceil(LONGEST_SECONDS * sampleRate);
+    this.size = this.longest + MAXIMUM_BLOCK + 1;
+    const ring = () => memory.floats(this.size + MAXIMUM_BLOCK + 4);
+    this.rings = [ring(), ring()];
+    this.sums = [memory.floats(MAXIMUM_BLOCK + 4), memory.floats(MAXIMUM_BLOCK + 4)];
+    this.patterns = [new Pattern(memory), new Pattern(memory)];
+    this.reflections = Array.from({ length: MOST_REFLECTIONS }, () => ({ seconds: 0, gain: 0, side: 0 }));
+    this.lists = Array.from({ length: 5 }, (_, order) => this.reflections.slice(0, reflectionsUpTo(order)));
+    this.states = [new Float64Array(2 * LAYERS), new Float64Array(2 * LAYERS)];
+    this.share = 1 - exp((-6.283185307179586 * DULL_HZ) / sampleRate);
+    this.fadeStep = 1 / (FADE_SECONDS * sampleRate);
+  }
+
+  /** The setting has changed. */
+  retune(): void {
+    this.stale = true;
+  }
+
+  reset(): void {
+    if (this.written) for (const ring of this.rings) ring.fill(0);
+    this.written = false;
+    for (const state of this.states) state.fill(0);
+    this.fade = 0;
+    this.draw(this.patterns[0]);
+  }
+
+  private draw(pattern: Pattern): void {
+    const { room, size, source, listener, order } = this.setting;
+    const list = this.lists[order]!;
+    reflect(room, size, source, listener, list);
+    pattern.take(list, this.longest, this.sampleRate, room.dull);
+    this.stale = false;
+  }
+
+  /** At ticks alone: ends a crossfade, and begins another where the setting has changed. */
+  tick(): void {
+    const { patterns } = this;
+    if (this.fade >= 1) {
+      this.patterns = [patterns[1], patterns[0]];
+      this.states[0].set(this.states[1]);
+      this.fade = 0;
+    }
+    if (this.fade > 0 || !this.stale) return;
+    this.draw(this.patterns[1]);
+    this.states[1].set(this.states[0]);
+    this.fade = this.fadeStep;
+  }
+
+  /** Adds the reflections of a stretch of both blocks to two others. */
+  process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, from: number, to: number): void {
+    this.write(left, right, from, to);
+    const fading = this.fade > 0;
+    this.add(
+      this.patterns[0],
+      this.states[0],
+      outLeft,
+      outRight,
+      from,
+      to,
+      fading ? 1 - this.fade : 1,
+      fading ? -1 : 0,
+    );
+    if (!fading) return;
+    this.add(this.patterns[1], this.states[1], outLeft, outRight, from, to, this.fade, 1);
+    this.fade += this.fadeStep * (to - from);
+  }
+
+  private write(left: Doubles, right: Doubles, from: number, to: number): void {
+    const [near, far] = this.rings;
+    const { size } = this;
+    let { at } = this;
+    for (let i = from; i < to; i++) {
+      const l = left[i]!;
+      const r = right[i]!;
+      near[at] = l + ACROSS * (r - l) + 1e-20 - 1e-20;
+      far[at] = r + ACROSS * (l - r) + 1e-20 - 1e-20;
+      if (at < MAXIMUM_BLOCK + 4) {
+        near[at + size] = near[at]!;
+        far[at + size] = far[at]!;
+      }
+      if (++at === size) at = 0;
+    }
+    this.written = true;
+    this.at = at;
+  }
+
+  private add(
+    pattern: Pattern,
+    states: Float64Array,
+    outLeft: Doubles,
+    outRight: Doubles,
+    from: number,
+    to: number,
+    fade: number,
+    direction: number,
+  ): void {
+    const { sums, rings, size, share, fadeStep } = this;
+    const frames = to - from;
+    const first = this.at - frames < 0 ? this.at - frames + size : this.at - frames;
+    const [sumLeft, sumRight] = sums;
+    sumLeft.fill(0, 0, frames + 3);
+    sumRight.fill(0, 0, frames + 3);
+    // From what has met most walls on: each layer passes its own wall and all that follow.
+    for (let layer = LAYERS - 1; layer >= 0; layer--) {
+      for (let side = 0; side < 2; side++) {
+        const start = pattern.starts[2 * layer + side]!;
+        const count = pattern.starts[2 * layer + side + 1]! - start;
+        const words = pattern.words.byteOffset + 4 * TAP * start;
+        const ring = rings[side as 0 | 1].byteOffset;
+        this.loops.addTaps(ring, size, first, words, count, sumLeft.byteOffset, sumRight.byteOffset, frames);
+      }
+      let stateLeft = states[2 * layer]!;
+      let stateRight = states[2 * layer + 1]!;
+      const { dull } = pattern;
+      for (let i = 0; i < frames; i++) {
+        stateLeft += share * (sumLeft[i]! - stateLeft) + 1e-20 - 1e-20;
+        stateRight += share * (sumRight[i]! - stateRight) + 1e-20 - 1e-20;
+        sumLeft[i] = sumLeft[i]! + dull * (stateLeft - sumLeft[i]!);
+        sumRight[i] = sumRight[i]! + dull * (stateRight - sumRight[i]!);
+      }
+      states[2 * layer] = stateLeft;
+      states[2 * layer + 1] = stateRight;
+    }
+    const step = direction * fadeStep;
+    for (let i = 0; i < frames; i++) {
+      const gain = direction === 0 ? 1 : smoothstep(Math.min(1, Math.max(0, fade + step * i)));
+      outLeft[from + i] = outLeft[from + i]! + gain * sumLeft[i]!;
+      outRight[from + i] = outRight[from + i]! + gain * sumRight[i]!;
+    }
+  }
+}

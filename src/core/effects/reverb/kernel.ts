@@ -1,0 +1,493 @@
+import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
+import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
+import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
+import { guardHeard } from '../../dsp/guard';
+import { Ramp } from '../../dsp/ramp';
+import { cos, dbToGain, exp, log, pow, sin } from '../../math/elementary';
+import { SeededRandom } from '../../math/random';
+import type { Doubles } from '../../wasm/arena';
+import { Ducker } from '../ducker';
+import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { EqualPowerMix } from '../mixer';
+import { ParameterKernel } from '../parameterKernel';
+import { placesOf } from '../places';
+import type { ResolvedSetting } from '../settings';
+import { ToneStage } from '../toneStage';
+import { curveAt } from './decayCurve';
+import { Diffuser } from './diffuser';
+import { EarlyReflections } from './early';
+import { TailEnvelope } from './envelope';
+import { InputDeesser } from './inputDeesser';
+import { lineFrames, linePattern, longestLineSeconds, middleLineSeconds } from './pattern';
+import { ROOMS } from './rooms';
+import { QUALITIES, reverbSpec } from './spec';
+
+const P = placesOf(reverbSpec, [
+  'preDelay',
+  'inputGain',
+  'lowCut',
+  'highCut',
+  'deEss',
+  'deEssFrequency',
+  'size',
+  'shape',
+  'decay',
+  'earlyLate',
+  'listen',
+  'sourceAcross',
+  'sourceAlong',
+  'listenerAcross',
+  'listenerAlong',
+  'diffusion',
+  'spacing',
+  'modDepth',
+  'modRate',
+  'pitchAmount',
+  'pitchInterval',
+  'hold',
+  'timeChange',
+  'quality',
+  'envelopeAmount',
+  'envelopeThreshold',
+  'envelopeAttack',
+  'envelopeHold',
+  'envelopeRelease',
+  'wetLow',
+  'wetLowFrequency',
+  'wetMid',
+  'wetMidFrequency',
+  'wetHigh',
+  'wetHighFrequency',
+  'width',
+  'mix',
+  'duckAmount',
+  'duckThreshold',
+  'duckRelease',
+]);
+
+/** Of a power that falls by 60 dB. */
+const LN_60_DB = 13.815510557964274;
+/** A tail that has gone before it comes is not made up for without end. */
+const LEAST_KEPT = 0.05;
+const HALF_PI = 1.5707963267948966;
+const LONGEST_PRE_DELAY = 0.5;
+const LARGEST_METRES = 120;
+/** A size that is set by hand is reached in this time where it glides. */
+const GLIDE_SECONDS = 0.4;
+const MOST_DIFFUSION = 0.75;
+/** At full movement pairs of lines are turned so far, and lines made longer by so much. */
+const MOST_TURN = 0.9;
+const MOST_SWAY_SECONDS = 0.0012;
+/** A tail that is no longer fed is let go once nothing has come from it for this long. */
+const QUIET_SECONDS = 1;
+const QUIET = 1e-7;
+/** Decay of what is left of a tail that is to last, in seconds. */
+const LONGEST_DECAY = 240;
+
+/** One of the tails: that of the quality there is, or one that still rings. */
+class Tail {
+  readonly network: FeedbackNetwork;
+  readonly feed = new Ramp(0);
+  readonly parts: Float64Array;
+  seed = NaN;
+  spacing = NaN;
+  /** Frames for which it has been silent; those that are long silent are not worked out. */
+  quiet = Infinity;
+
+  constructor(context: KernelContext, lines: number) {
+    const longest = longestLineSeconds(LARGEST_METRES) + 2 * MOST_SWAY_SECONDS;
+    const { memory, sampleRate } = context;
+    this.network = new FeedbackNetwork(memory, sampleRate, lines, longest * sampleRate, new SeededRandom(31 + lines));
+    this.parts = new Float64Array(lines);
+  }
+}
+
+/**
+ * A room in three parts: early reflections of a box by image sources, a diffused feedback delay network as its tail, and
+ * what is done before and after. Size, spacing and seed of the tail crossfade line by line, or glide with the size; the
+ * quality crossfades to another network while the old one rings on. A sound goes into the tail the softer the longer
+ * that rings, so that a steady sound is as loud in every room (Jot and Chaigne, 1991).
+ */
+class ReverbKernel extends ParameterKernel implements Kernel {
+  readonly latencyFrames = 0;
+  private readonly tails: readonly Tail[];
+  private readonly early: EarlyReflections;
+  private readonly diffuser: Diffuser;
+  private readonly preDelay: CrossfadedDelay;
+  private readonly deesser: InputDeesser;
+  private readonly cuts: ToneStage;
+  private readonly tone: ToneStage;
+  private readonly envelope: TailEnvelope;
+  private readonly ducker: Ducker;
+  private readonly mix: EqualPowerMix;
+  private readonly inputLeft: Doubles;
+  private readonly inputRight: Doubles;
+  private readonly earlyLeft: Doubles;
+  private readonly earlyRight: Doubles;
+  private readonly fedLeft: Doubles;
+  private readonly fedRight: Doubles;
+  private readonly shareLeft: Doubles;
+  private readonly shareRight: Doubles;
+  private readonly tailLeft: Doubles;
+  private readonly tailRight: Doubles;
+  private readonly lateLeft: Doubles;
+  private readonly lateRight: Doubles;
+  private readonly wetLeft: Doubles;
+  private readonly wetRight: Doubles;
+  /** What moves from tick to tick. */
+  private readonly logSize = new Ramp(0);
+  private readonly logDecay = new Ramp(0);
+  private readonly logFactors = Array.from({ length: DECAY_BANDS }, () => new Ramp(0));
+  private readonly holding = new Ramp(0);
+  private readonly spacing = new Ramp(0);
+  private readonly diffusion = new Ramp(0);
+  private readonly movement = new Ramp(0);
+  private readonly logRate = new Ramp(0);
+  private readonly deEssFrequency = new Ramp(0);
+  private readonly places = [new Ramp(0), new Ramp(0), new Ramp(0), new Ramp(0)] as const;
+  /** What moves from frame to frame. */
+  private readonly input = new Ramp(1);
+  private readonly open = new Ramp(1);
+  private readonly earlyGain = new Ramp(0);
+  private readonly lateGain = new Ramp(0);
+  private readonly width = new Ramp(1);
+  private curve: ResolvedSetting & { readonly kind: 'curve' };
+  private seed: number;
+  private offset = NETWORK_TICK;
+  private level = 1;
+  private levelStep = 0;
+
+  constructor(context: KernelContext) {
+    super(context);
+    const { memory, sampleRate, values, settings } = context;
+    this.curve = settings.decayCurve as typeof this.curve;
+    this.seed = (settings.seed as ResolvedSetting & { kind: 'seed' }).value;
+    this.tails = QUALITIES.map(({ lines }) => new Tail(context, lines));
+    const place = () => ({ across: 0, along: 0 });
+    this.early = new EarlyReflections(memory, sampleRate, {
+      room: ROOMS[values[P.shape]!]!,
+      size: values[P.size]!,
+      source: place(),
+      listener: place(),
+      order: QUALITIES[values[P.quality]!]!.order,
+    });
+    this.diffuser = new Diffuser(sampleRate);
+    this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
+    this.deesser = new InputDeesser(memory, sampleRate);
+    this.cuts = new ToneStage(memory, sampleRate, ['lowCut', 'highCut']);
+    this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
+    this.envelope = new TailEnvelope(sampleRate);
+    this.ducker = new Ducker(sampleRate);
+    this.mix = new EqualPowerMix(values[P.mix]!);
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.inputLeft = block();
+    this.inputRight = block();
+    this.earlyLeft = block();
+    this.earlyRight = block();
+    this.fedLeft = block();
+    this.fedRight = block();
+    this.shareLeft = block();
+    this.shareRight = block();
+    this.tailLeft = block();
+    this.tailRight = block();
+    this.lateLeft = block();
+    this.lateRight = block();
+    this.wetLeft = block();
+    this.wetRight = block();
+    this.reset();
+  }
+
+  tell(out: Float64Array): void {
+    out[0] = this.ducker.reductionDb;
+  }
+
+  tailSeconds(): number {
+    const { v } = this;
+    if (v[P.hold]! > 0) return Infinity;
+    let longest = 0;
+    for (const factor of this.curve.y) longest = Math.max(longest, factor);
+    const ring = v[P.decay]! * longest * 1.5;
+    return v[P.preDelay]! / 1000 + 1.2 * longestLineSeconds(v[P.size]!) + ring + 0.3;
+  }
+
+  get rests(): boolean {
+    return this.v[P.hold] === 0 && this.ducker.reductionDb === 0;
+  }
+
+  locate(): void {}
+
+  set(id: string, setting: ResolvedSetting): void {
+    if (id === 'seed' && setting.kind === 'seed') this.seed = setting.value;
+    if (id === 'decayCurve' && setting.kind === 'curve') {
+      this.curve = setting;
+      this.aim(this.rampFrames);
+    }
+  }
+
+  reset(): void {
+    this.aim(0);
+    this.offset = NETWORK_TICK;
+    for (const tail of this.tails) {
+      tail.quiet = Infinity;
+      this.sendTail(tail, true);
+    }
+    this.takePlaces();
+    this.early.reset();
+    this.diffuser.aim(this.seed);
+    this.diffuser.reset(this.diffusion.value, exp(this.logDecay.value));
+    this.preDelay.reset();
+    this.deesser.tune(exp(this.deEssFrequency.value));
+    this.deesser.reset();
+    this.cuts.reset();
+    this.tone.reset();
+    this.envelope.reset();
+    this.ducker.reset();
+    this.level = this.levelNow();
+    this.levelStep = 0;
+    this.sounding = false;
+  }
+
+  protected aim(frames: number): void {
+    const { v } = this;
+    const held = v[P.hold]! > 0 ? 1 : 0;
+    const glides = v[P.timeChange] === 0;
+    const byHand = glides && frames === this.rampFrames && this.sounding;
+    this.logSize.moveTo(log(v[P.size]!), byHand ? Math.round(GLIDE_SECONDS * this.sampleRate) : frames);
+    this.logDecay.moveTo(log(v[P.decay]!), frames);
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      this.logFactors[band]!.moveTo(log(curveAt(this.curve, DECAY_HZ[band]!)), frames);
+    }
+    this.holding.moveTo(held, frames);
+    this.spacing.moveTo(v[P.spacing]! / 100, frames);
+    this.diffusion.moveTo((MOST_DIFFUSION * v[P.diffusion]!) / 100, frames);
+    this.movement.moveTo(v[P.modDepth]! / 100, frames);
+    this.logRate.moveTo(log(v[P.modRate]!), frames);
+    this.deEssFrequency.moveTo(log(v[P.deEssFrequency]!), frames);
+    this.places[0].moveTo(v[P.sourceAcross]! / 100, frames);
+    this.places[1].moveTo(v[P.sourceAlong]! / 100, frames);
+    this.places[2].moveTo(v[P.listenerAcross]! / 100, frames);
+    this.places[3].moveTo(v[P.listenerAlong]! / 100, frames);
+    this.input.moveTo(dbToGain(v[P.inputGain]!), frames);
+    this.open.moveTo(v[P.hold] === 1 ? 0 : 1, frames);
+    const share = (v[P.earlyLate]! / 100) * HALF_PI;
+    this.earlyGain.moveTo(v[P.listen] === 2 || share >= HALF_PI ? 0 : cos(share), frames);
+    this.lateGain.moveTo(v[P.listen] === 1 ? 0 : sin(share), frames);
+    this.width.moveTo(v[P.width]! / 100, frames);
+    this.preDelay.aim((v[P.preDelay]! * this.sampleRate) / 1000);
+    this.deesser.aim(v[P.deEss]!, frames);
+    this.cuts.aim(0, v[P.lowCut]! > 20 ? 1 : 0, v[P.lowCut]!, frames);
+    this.cuts.aim(1, v[P.highCut]! < 20000 ? 1 : 0, v[P.highCut]!, frames);
+    this.tone.aim(0, v[P.wetLow]!, v[P.wetLowFrequency]!, frames);
+    this.tone.aim(1, v[P.wetMid]!, v[P.wetMidFrequency]!, frames);
+    this.tone.aim(2, v[P.wetHigh]!, v[P.wetHighFrequency]!, frames);
+    this.envelope.configure(
+      v[P.envelopeAmount]! / 100,
+      v[P.envelopeThreshold]!,
+      v[P.envelopeAttack]!,
+      v[P.envelopeHold]!,
+      v[P.envelopeRelease]!,
+      frames,
+    );
+    this.ducker.configure(v[P.duckAmount]!, v[P.duckThreshold]!, v[P.duckRelease]!);
+    this.mix.moveTo(v[P.mix]!, frames);
+    const ratio = pow(2, v[P.pitchInterval]! / 12);
+    this.tails.forEach(({ network, feed }, quality) => {
+      network.shift(v[P.pitchAmount]! / 100, ratio, frames);
+      feed.moveTo(quality === v[P.quality] ? 1 : 0, frames);
+    });
+  }
+
+  /** How loud sound goes into the tail, so that a steady sound comes out as loud as it went in. */
+  private levelNow(): number {
+    const passes = middleLineSeconds(exp(this.logSize.value)) / exp(this.logDecay.value);
+    const kept = exp(-LN_60_DB * passes);
+    return Math.sqrt((0.5 * (1 - kept)) / Math.max(kept, LEAST_KEPT));
+  }
+
+  private takePlaces(): void {
+    const { setting } = this.early;
+    const { v, places } = this;
+    setting.room = ROOMS[v[P.shape]!]!;
+    setting.size = exp(this.logSize.value);
+    setting.source.across = places[0].value;
+    setting.source.along = places[1].value;
+    setting.listener.across = places[2].value;
+    setting.listener.along = places[3].value;
+    setting.order = QUALITIES[v[P.quality]!]!.order;
+  }
+
+  private tick(): void {
+    this.offset = 0;
+    const { early } = this;
+    this.logSize.skip(NETWORK_TICK);
+    this.logDecay.skip(NETWORK_TICK);
+    for (const factor of this.logFactors) factor.skip(NETWORK_TICK);
+    this.holding.skip(NETWORK_TICK);
+    this.spacing.skip(NETWORK_TICK);
+    this.movement.skip(NETWORK_TICK);
+    this.logRate.skip(NETWORK_TICK);
+    for (const tail of this.tails) if (tail.quiet < Infinity || tail.feed.value > 0) this.sendTail(tail, false);
+    this.tickPlaces();
+    early.tick();
+    this.diffuser.aim(this.seed);
+    this.diffuser.tick(this.diffusion.skip(NETWORK_TICK), exp(this.logDecay.value), NETWORK_TICK);
+    if (!this.deEssFrequency.settled || !this.sounding) this.deesser.tune(exp(this.deEssFrequency.skip(NETWORK_TICK)));
+    this.cuts.tick(NETWORK_TICK);
+    this.tone.tick(NETWORK_TICK);
+    this.levelStep = (this.levelNow() - this.level) / NETWORK_TICK;
+    this.sounding = true;
+  }
+
+  /** Tells the early reflections where everything stands, if anything has moved. */
+  private tickPlaces(): void {
+    const { setting } = this.early;
+    const { across, along } = setting.source;
+    const { room, size, listener, order } = setting;
+    const { across: listenerAcross, along: listenerAlong } = listener;
+    for (const place of this.places) place.skip(NETWORK_TICK);
+    this.takePlaces();
+    const same =
+      room === setting.room &&
+      size === setting.size &&
+      order === setting.order &&
+      across === setting.source.across &&
+      along === setting.source.along &&
+      listenerAcross === setting.listener.across &&
+      listenerAlong === setting.listener.along;
+    if (!same) this.early.retune();
+  }
+
+  /** Tells a tail its lengths, losses and movement. */
+  private sendTail(tail: Tail, atOnce: boolean): void {
+    const { network, parts } = tail;
+    const { sampleRate, v } = this;
+    const spacing = this.spacing.value;
+    let changed = atOnce;
+    if (this.seed !== tail.seed || spacing !== tail.spacing) {
+      linePattern(this.seed, spacing, parts);
+      tail.seed = this.seed;
+      tail.spacing = spacing;
+      changed = true;
+    }
+    network.glides = v[P.timeChange] === 0 && !this.logSize.settled;
+    const size = exp(this.logSize.value);
+    for (let line = 0; line < parts.length; line++) {
+      const exact = lineFrames(parts[line]!, size, sampleRate);
+      const length = network.glides ? exact : Math.round(exact);
+      if (length === network.lengths[line]) continue;
+      network.lengths[line] = length;
+      changed = true;
+    }
+    const held = this.holding.value;
+    for (let band = 0; band < DECAY_BANDS; band++) {
+      const seconds = Math.min(LONGEST_DECAY, exp(this.logDecay.value + this.logFactors[band]!.value));
+      const loss = ((held - 1) * 60) / (seconds * sampleRate);
+      if (loss === network.losses[band]) continue;
+      network.losses[band] = loss;
+      changed = true;
+    }
+    const movement = this.movement.value;
+    network.turnDepth = MOST_TURN * movement;
+    // What is held is read at whole frames: no read between them leaves all of it as it is.
+    network.swayDepth = MOST_SWAY_SECONDS * sampleRate * movement * movement * (1 - held);
+    network.swingHz = exp(this.logRate.value);
+    if (atOnce) network.reset();
+    else if (changed) network.retune();
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
+    const key = inputs?.[0];
+    const { wetLeft, wetRight, ducker } = this;
+    const ducked = ducker.listen(key ? key.left : left, key ? key.right : right, frames);
+    for (let start = 0; start < frames;) {
+      if (this.offset === NETWORK_TICK) this.tick();
+      const count = Math.min(frames - start, NETWORK_TICK - this.offset);
+      this.stretch(left, right, start, count);
+      this.offset += count;
+      start += count;
+    }
+    this.envelope.process(wetLeft, wetRight, left, right, frames);
+    for (let i = 0; i < frames; i++) {
+      const gain = ducked ? ducker.gains[i]! : 1;
+      wetLeft[i] = guardHeard(wetLeft[i]!) * gain;
+      wetRight[i] = guardHeard(wetRight[i]!) * gain;
+    }
+    this.mix.blend(left, wetLeft, right, wetRight, frames);
+  }
+
+  private stretch(left: Float32Array, right: Float32Array, start: number, count: number): void {
+    const { inputLeft, inputRight, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
+    for (let i = 0; i < count; i++) {
+      const gain = input.next() * open.next();
+      inputLeft[i] = left[start + i]! * gain;
+      inputRight[i] = right[start + i]! * gain;
+    }
+    this.deesser.process(inputLeft, inputRight, count);
+    this.cuts.process(inputLeft, inputRight, count);
+    this.preDelay.process(inputLeft, inputRight, count);
+    earlyLeft.fill(0, 0, count);
+    earlyRight.fill(0, 0, count);
+    this.early.process(inputLeft, inputRight, earlyLeft, earlyRight, 0, count);
+    let { level } = this;
+    for (let i = 0; i < count; i++) {
+      fedLeft[i] = level * inputLeft[i]!;
+      fedRight[i] = level * inputRight[i]!;
+      level += this.levelStep;
+    }
+    this.level = level;
+    this.diffuser.process(fedLeft, fedRight, count);
+    this.runTails(count);
+    this.blendParts(start, count);
+  }
+
+  /** Sends what is fed through the tail of the quality there is, and silence through those that still ring. */
+  private runTails(count: number): void {
+    const { fedLeft, fedRight, lateLeft, lateRight, shareLeft, shareRight, tailLeft, tailRight } = this;
+    lateLeft.fill(0, 0, count);
+    lateRight.fill(0, 0, count);
+    for (const tail of this.tails) {
+      const { feed, network } = tail;
+      const fed = feed.value > 0 || !feed.settled;
+      if (!fed && tail.quiet > QUIET_SECONDS * this.sampleRate) {
+        if (tail.quiet < Infinity) this.sendTail(tail, true);
+        tail.quiet = Infinity;
+        continue;
+      }
+      for (let i = 0; i < count; i++) {
+        const share = feed.next();
+        shareLeft[i] = share * fedLeft[i]!;
+        shareRight[i] = share * fedRight[i]!;
+      }
+      network.process(shareLeft, shareRight, tailLeft, tailRight, count);
+      let heard = false;
+      for (let i = 0; i < count; i++) {
+        const l = tailLeft[i]!;
+        const r = tailRight[i]!;
+        lateLeft[i] = lateLeft[i]! + l;
+        lateRight[i] = lateRight[i]! + r;
+        if (l > QUIET || l < -QUIET || r > QUIET || r < -QUIET) heard = true;
+      }
+      tail.quiet = fed || heard ? 0 : tail.quiet + count;
+    }
+  }
+
+  /** Early reflections and tail at their levels, with tone and width, into the wet blocks from `start` on. */
+  private blendParts(start: number, count: number): void {
+    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wetLeft, wetRight } = this;
+    for (let i = 0; i < count; i++) {
+      const early = earlyGain.next();
+      const late = lateGain.next();
+      earlyLeft[i] = early * earlyLeft[i]! + late * lateLeft[i]!;
+      earlyRight[i] = early * earlyRight[i]! + late * lateRight[i]!;
+    }
+    this.tone.process(earlyLeft, earlyRight, count);
+    for (let i = 0; i < count; i++) {
+      const middle = 0.5 * (earlyLeft[i]! + earlyRight[i]!);
+      const side = 0.5 * width.next() * (earlyLeft[i]! - earlyRight[i]!);
+      wetLeft[start + i] = middle + side;
+      wetRight[start + i] = middle - side;
+    }
+  }
+}
+
+export const createReverb: KernelFactory = (context) => new ReverbKernel(context);
