@@ -20,7 +20,7 @@ const DB = 4.342944819032518;
 const MOST_DB = 40;
 const CORRECTIONS = 2;
 /** A band counts for nothing that changes the decay by less than this part. */
-const NEXT_TO_NOTHING = 0.004;
+const NEXT_TO_NOTHING = 0.009;
 /** Places at which a line is held below unity: the ends of the band, and an octave's eighth apart between them, the bands among them. */
 const CHECKS = 84;
 const CLOSER = 16;

@@ -172,7 +172,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
     }
 
     const size = 500;
-    const ring = memory.floats(size + 132);
+    const ring = memory.floats(size + 144);
     for (let n = 0; n < ring.length; n++) ring[n] = n < size ? random.bipolar() : ring[n - size]!;
     const taps = memory.integers(12);
     const gains = new Float32Array(taps.buffer, taps.byteOffset, 12);
@@ -181,7 +181,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
       gains[4 * tap + 1] = random.bipolar();
       gains[4 * tap + 2] = random.bipolar();
     }
-    const [l, r] = [memory.floats(132), memory.floats(132)];
+    const [l, r] = [memory.floats(144), memory.floats(144)];
     loops.addTaps(place(ring), size, 410, place(taps), 3, place(l), place(r), 77);
     for (let i = 0; i < 77; i++) {
       for (const [side, out] of [l, r].entries()) {

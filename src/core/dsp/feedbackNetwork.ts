@@ -8,7 +8,7 @@ import { prepareReads, SINC_NEAREST } from './ring';
 import { SINC_TAPS } from './interpolationTable';
 
 /** Frames between two looks at what moves. */
-export const NETWORK_TICK = 64;
+export const NETWORK_TICK = 128;
 /** Longest block that is read ahead of what is written. */
 const LONGEST_BLOCK = 128;
 /** The shortest line, in frames: a whole block can be read before it is written. */
@@ -18,9 +18,9 @@ const TWO_PI = 6.283185307179586;
 /** Lines are served in as many groups by turns, one a tick: the work of a move spreads over as many. */
 const GROUPS = 4;
 const MOVE_FRAMES = GROUPS * NETWORK_TICK;
-const FADE_TICKS = 40;
+const FADE_TICKS = 20;
 /** A band without effect is passed over after as many ticks: what rang in it is gone. */
-const IDLE_TICKS = 40;
+const IDLE_TICKS = 20;
 /** Doubles of a pair of lines in the table of filters, and of a band in it. */
 const PAIR_HEAD = 4;
 const BAND_LENGTH = 24;

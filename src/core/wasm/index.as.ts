@@ -10,9 +10,11 @@ export { balances, decibels, gains, slidingPeaks } from './levels.as';
 export { mixFloats, peakFloats, scaleFloats } from './mixing.as';
 export {
   addTaps,
+  dullTaps,
   filterNetwork,
   gatherNetwork,
   mixNetwork,
+  passAll,
   readNetwork,
   settleNetwork,
   shiftLine,

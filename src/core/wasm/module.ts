@@ -141,6 +141,21 @@ export interface Loops {
     right: number,
     frames: number,
   ) => void;
+  readonly dullTaps: (states: number, share: number, dull: number, left: number, right: number, frames: number) => void;
+  readonly passAll: (
+    ring: number,
+    mask: number,
+    at: number,
+    length: number,
+    next: number,
+    offset: number,
+    fade: number,
+    fadeStep: number,
+    gain: number,
+    gainStep: number,
+    block: number,
+    frames: number,
+  ) => void;
   readonly setSincTable: (at: number) => void;
   readonly readRing: (
     ring: number,

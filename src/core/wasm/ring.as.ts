@@ -113,6 +113,31 @@ export function readRing(
     readNear(ring, size, index, delay, by, partsOf(least), frames, out);
     return;
   }
+  if (inOnePiece(size, index, delay, by, frames)) {
+    let from = ring + ((spotIn(index, delay + HALF_PHASE) as usize) << 2);
+    delay += HALF_PHASE;
+    let whole = (delay >> 32) as i32;
+    for (let i = 0; i < frames; i += 4, out += 32) {
+      const a = weighed(from, rowOf(delay));
+      delay += by;
+      from += stepped(delay, whole);
+      whole = (delay >> 32) as i32;
+      const b = weighed(from, rowOf(delay));
+      delay += by;
+      from += stepped(delay, whole);
+      whole = (delay >> 32) as i32;
+      const c = weighed(from, rowOf(delay));
+      delay += by;
+      from += stepped(delay, whole);
+      whole = (delay >> 32) as i32;
+      const d = weighed(from, rowOf(delay));
+      delay += by;
+      from += stepped(delay, whole);
+      whole = (delay >> 32) as i32;
+      storeDoubles(out, sumsOf(a, b, c, d));
+    }
+    return;
+  }
   for (let i = 0; i < frames; i += 4, out += 32) {
     const a = readAt(ring, size, index + i, delay);
     const b = readAt(ring, size, index + i + 1, delay + by);
@@ -121,6 +146,26 @@ export function readRing(
     storeDoubles(out, sumsOf(a, b, c, d));
     delay += 4 * by;
   }
+}
+
+/** Bytes from a read to the next one, whose delay is given: a frame on, less what its whole frames have grown by. */
+@inline
+function stepped(delay: i64, whole: i32): usize {
+  return ((1 + whole - ((delay >> 32) as i32)) << 2) as usize;
+}
+
+/** The first of the sixteen samples of a read, not yet wrapped round. */
+@inline
+function spotIn(index: i32, delay: i64): i32 {
+  return index - ((delay >> 32) as i32) + (AHEAD + 1 - TAPS);
+}
+
+/** Whether none of these reads, nor of four more, comes near the seam of the ring. */
+@inline
+function inOnePiece(size: i32, index: i32, delay: i64, by: i64, frames: i32): bool {
+  const first = spotIn(index, delay + HALF_PHASE);
+  const last = spotIn(index + frames + 4, delay + HALF_PHASE + by * ((frames + 4) as i64));
+  return min(first, last) >= 0 && max(first, last) < size;
 }
 
 /** Whether no read of these, nor of three more, is nearer than a band-limited one can be. */
@@ -175,19 +220,21 @@ export function readRingTwice(
     readNear(other, size, index, delay, by, partsOf(least), frames, otherOut);
     return;
   }
+  const piece = inOnePiece(size, index, delay, by, frames);
+  const apart = other - ring;
   delay += HALF_PHASE;
   for (let i = 0; i < frames; i += 2, out += 16, otherOut += 16) {
     const row = rowOf(delay);
-    const at = spotOf(size, index + i, delay);
+    const at = ring + (piece ? (spotIn(index + i, delay) as usize) << 2 : spotOf(size, index + i, delay));
     delay += by;
     const nextRow = rowOf(delay);
-    const next = spotOf(size, index + i + 1, delay);
+    const next = ring + (piece ? (spotIn(index + i + 1, delay) as usize) << 2 : spotOf(size, index + i + 1, delay));
     delay += by;
     const sums = sumsOf(
-      weighed(ring + at, row),
-      weighed(ring + next, nextRow),
-      weighed(other + at, row),
-      weighed(other + next, nextRow),
+      weighed(at, row),
+      weighed(next, nextRow),
+      weighed(at + apart, row),
+      weighed(next + apart, nextRow),
     );
     v128.store(out, f64x2.promote_low_f32x4(sums));
     v128.store(otherOut, f64x2.promote_low_f32x4(v128.shuffle<f32>(sums, sums, 2, 3, 2, 3)));

@@ -1,7 +1,8 @@
 import { exp } from '../../math/elementary';
-import { smoothstep } from '../../math/smoothstep';
 import { SeededRandom } from '../../math/random';
 import { powerOfTwoFrom } from '../../math/powerOfTwo';
+import type { Arena, Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 
 /** Lengths of the sections, longest reach 18 ms, far enough apart that their echoes do not meet. */
 const SECTION_MS = [3.1, 5.3, 9.2, 14.7];
@@ -14,16 +15,18 @@ const LN_1000 = 6.907755278982137;
 
 /** One all-pass section: its echoes come at a length that crossfades. */
 class Section {
-  private readonly ring: Float64Array;
+  private readonly loops = wasm().loops;
+  private readonly ring: Doubles;
   private readonly mask: number;
   private at = 0;
   private gain = 0;
   private gainStep = 0;
+  private goal = 0;
   length = 1;
   next = 1;
 
-  constructor(longest: number) {
-    this.ring = new Float64Array(powerOfTwoFrom(longest + 1));
+  constructor(memory: Arena, longest: number) {
+    this.ring = memory.doubles(powerOfTwoFrom(longest + 1));
     this.mask = this.ring.length - 1;
   }
 
@@ -31,28 +34,22 @@ class Section {
     this.ring.fill(0);
   }
 
-  /** Goes on to another gain of its echoes within a tick. */
+  /** Has arrived where it was sent last, and goes on to another gain of its echoes within `frames` frames; 0 is at once. */
   aim(gain: number, frames: number): void {
-    if (frames === 0) this.gain = gain;
+    this.gain = frames === 0 ? gain : this.goal;
     this.gainStep = frames === 0 ? 0 : (gain - this.gain) / frames;
+    this.goal = gain;
   }
 
-  /** @param fade how far it is to its next length, and its step by frame */
-  process(block: Float64Array, frames: number, fade: number, fadeStep: number): void {
-    const { ring, mask, length, next, gainStep } = this;
-    let { at, gain } = this;
-    for (let i = 0; i < frames; i++) {
-      let late = ring[(at - length) & mask]!;
-      if (fade > 0) late += smoothstep(fade) * (ring[(at - next) & mask]! - late);
-      const x = block[i]! + gain * late;
-      ring[at] = x + 1e-20 - 1e-20;
-      block[i] = late - gain * x;
-      at = (at + 1) & mask;
-      gain += gainStep;
-      if (fade > 0) fade += fadeStep;
-    }
-    this.at = at;
-    this.gain = gain;
+  /**
+   * @param offset frames since the last tick
+   * @param fade how far it was to its next length then, and its step by frame
+   */
+  process(block: Doubles, frames: number, offset: number, fade: number, fadeStep: number): void {
+    const { ring, mask, at, length, next, gain, gainStep } = this;
+    const place = block.byteOffset;
+    this.loops.passAll(ring.byteOffset, mask, at, length, next, offset, fade, fadeStep, gain, gainStep, place, frames);
+    this.at = (at + frames) & mask;
   }
 }
 
@@ -62,16 +59,21 @@ class Section {
  */
 export class Diffuser {
   private readonly sides: readonly (readonly Section[])[];
-  private readonly fadeStep: number;
-  private fade = 0;
+  private readonly fadeTicks: number;
+  /** Ticks that a crossfade has gone, -1 without one. */
+  private fading = -1;
   private readonly random = new SeededRandom(0);
   private seed = -1;
   private wanted = 0;
 
-  constructor(private readonly sampleRate: number) {
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    private readonly tickFrames: number,
+  ) {
     const longest = Math.ceil(((1 + SPREAD) * Math.max(...SECTION_MS) * sampleRate) / 1000);
-    this.sides = [0, 1].map(() => SECTION_MS.map(() => new Section(longest)));
-    this.fadeStep = 1 / (FADE_SECONDS * sampleRate);
+    this.sides = [0, 1].map(() => SECTION_MS.map(() => new Section(memory, longest)));
+    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / tickFrames);
   }
 
   /** @param seed which of many sets of lengths is to be */
@@ -88,7 +90,7 @@ export class Diffuser {
         section.length = section.next;
       }
     }
-    this.fade = 0;
+    this.fading = -1;
     this.aimGains(gain, decay, 0);
   }
 
@@ -114,27 +116,29 @@ export class Diffuser {
   }
 
   /**
-   * Ahead of the next `frames` frames, always as many: ends a crossfade and begins another.
+   * Ahead of the next tick: ends a crossfade and begins another.
    * @param gain of the echoes, 0 to 1
    * @param decay of the tail in seconds
    */
-  tick(gain: number, decay: number, frames: number): void {
-    if (this.fade >= 1) {
+  tick(gain: number, decay: number): void {
+    if (this.fading >= 0 && ++this.fading === this.fadeTicks) {
       for (const side of this.sides) for (const section of side) section.length = section.next;
-      this.fade = 0;
+      this.fading = -1;
     }
-    this.aimGains(gain, decay, frames);
-    if (this.fade > 0 || this.seed === this.wanted) return;
+    this.aimGains(gain, decay, this.tickFrames);
+    if (this.fading >= 0 || this.seed === this.wanted) return;
     this.draw();
-    this.fade = this.fadeStep;
+    this.fading = 0;
   }
 
-  process(left: Float64Array, right: Float64Array, frames: number): void {
-    const { sides, fade, fadeStep } = this;
+  /** @param offset frames since the last tick */
+  process(left: Doubles, right: Doubles, frames: number, offset: number): void {
+    const { sides, fading, fadeTicks, tickFrames } = this;
+    const fade = fading / fadeTicks;
+    const fadeStep = fading < 0 ? 0 : 1 / (fadeTicks * tickFrames);
     for (let n = 0; n < SECTION_MS.length; n++) {
-      sides[0]![n]!.process(left, frames, fade, fadeStep);
-      sides[1]![n]!.process(right, frames, fade, fadeStep);
+      sides[0]![n]!.process(left, frames, offset, fade, fadeStep);
+      sides[1]![n]!.process(right, frames, offset, fade, fadeStep);
     }
-    if (fade > 0) this.fade = fade + fadeStep * frames;
   }
 }

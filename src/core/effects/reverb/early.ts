@@ -80,10 +80,11 @@ export class EarlyReflections {
   private patterns: [Pattern, Pattern];
   private readonly reflections: Reflection[];
   private readonly lists: readonly Reflection[][];
-  private readonly states: readonly [Float64Array, Float64Array];
+  private readonly states: readonly [Doubles, Doubles];
   private readonly share: number;
-  private readonly fadeStep: number;
-  private fade = 0;
+  private readonly fadeTicks: number;
+  /** Ticks that a crossfade has gone, -1 without one. */
+  private fading = -1;
   private at = 0;
   private written = false;
   private stale = true;
@@ -91,19 +92,20 @@ export class EarlyReflections {
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
+    private readonly tickFrames: number,
     readonly setting: Setting,
   ) {
     this.longest = Math.ceil(LONGEST_SECONDS * sampleRate);
     this.size = this.longest + MAXIMUM_BLOCK + 1;
-    const ring = () => memory.floats(this.size + MAXIMUM_BLOCK + 4);
+    const ring = () => memory.floats(this.size + MAXIMUM_BLOCK + 16);
     this.rings = [ring(), ring()];
-    this.sums = [memory.floats(MAXIMUM_BLOCK + 4), memory.floats(MAXIMUM_BLOCK + 4)];
+    this.sums = [memory.floats(MAXIMUM_BLOCK + 16), memory.floats(MAXIMUM_BLOCK + 16)];
     this.patterns = [new Pattern(memory), new Pattern(memory)];
     this.reflections = Array.from({ length: MOST_REFLECTIONS }, () => ({ seconds: 0, gain: 0, side: 0 }));
     this.lists = Array.from({ length: 5 }, (_, order) => this.reflections.slice(0, reflectionsUpTo(order)));
-    this.states = [new Float64Array(2 * LAYERS), new Float64Array(2 * LAYERS)];
+    this.states = [memory.doubles(2 * LAYERS), memory.doubles(2 * LAYERS)];
     this.share = 1 - exp((-6.283185307179586 * DULL_HZ) / sampleRate);
-    this.fadeStep = 1 / (FADE_SECONDS * sampleRate);
+    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / tickFrames);
   }
 
   /** The setting has changed. */
@@ -115,7 +117,7 @@ export class EarlyReflections {
     if (this.written) for (const ring of this.rings) ring.fill(0);
     this.written = false;
     for (const state of this.states) state.fill(0);
-    this.fade = 0;
+    this.fading = -1;
     this.draw(this.patterns[0]);
   }
 
@@ -127,49 +129,53 @@ export class EarlyReflections {
     this.stale = false;
   }
 
-  /** At ticks alone: ends a crossfade, and begins another where the setting has changed. */
+  /** Ahead of the next tick: ends a crossfade, and begins another where the setting has changed. */
   tick(): void {
     const { patterns } = this;
-    if (this.fade >= 1) {
+    if (this.fading >= 0 && ++this.fading === this.fadeTicks) {
       this.patterns = [patterns[1], patterns[0]];
       this.states[0].set(this.states[1]);
-      this.fade = 0;
+      this.fading = -1;
     }
-    if (this.fade > 0 || !this.stale) return;
+    if (this.fading >= 0 || !this.stale) return;
     this.draw(this.patterns[1]);
     this.states[1].set(this.states[0]);
-    this.fade = this.fadeStep;
+    this.fading = 0;
   }
 
-  /** Adds the reflections of a stretch of both blocks to two others. */
-  process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, from: number, to: number): void {
-    this.write(left, right, from, to);
-    const fading = this.fade > 0;
-    this.add(
-      this.patterns[0],
-      this.states[0],
-      outLeft,
-      outRight,
-      from,
-      to,
-      fading ? 1 - this.fade : 1,
-      fading ? -1 : 0,
-    );
-    if (!fading) return;
-    this.add(this.patterns[1], this.states[1], outLeft, outRight, from, to, this.fade, 1);
-    this.fade += this.fadeStep * (to - from);
+  /**
+   * The reflections of a stretch.
+   * @param out both sides, written over
+   * @param offset frames since the last tick
+   */
+  process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, frames: number, offset: number): void {
+    this.write(left, right, frames);
+    const [sumLeft, sumRight] = this.sums;
+    this.sumUp(this.patterns[0], this.states[0], frames);
+    for (let i = 0; i < frames; i++) {
+      outLeft[i] = sumLeft[i]!;
+      outRight[i] = sumRight[i]!;
+    }
+    if (this.fading < 0) return;
+    this.sumUp(this.patterns[1], this.states[1], frames);
+    const all = this.fadeTicks * this.tickFrames;
+    for (let i = 0; i < frames; i++) {
+      const share = smoothstep((this.fading * this.tickFrames + offset + i) / all);
+      outLeft[i] = outLeft[i]! + share * (sumLeft[i]! - outLeft[i]!);
+      outRight[i] = outRight[i]! + share * (sumRight[i]! - outRight[i]!);
+    }
   }
 
-  private write(left: Doubles, right: Doubles, from: number, to: number): void {
+  private write(left: Doubles, right: Doubles, frames: number): void {
     const [near, far] = this.rings;
     const { size } = this;
     let { at } = this;
-    for (let i = from; i < to; i++) {
+    for (let i = 0; i < frames; i++) {
       const l = left[i]!;
       const r = right[i]!;
       near[at] = l + ACROSS * (r - l) + 1e-20 - 1e-20;
       far[at] = r + ACROSS * (l - r) + 1e-20 - 1e-20;
-      if (at < MAXIMUM_BLOCK + 4) {
+      if (at < MAXIMUM_BLOCK + 16) {
         near[at + size] = near[at]!;
         far[at + size] = far[at]!;
       }
@@ -179,22 +185,13 @@ export class EarlyReflections {
     this.at = at;
   }
 
-  private add(
-    pattern: Pattern,
-    states: Float64Array,
-    outLeft: Doubles,
-    outRight: Doubles,
-    from: number,
-    to: number,
-    fade: number,
-    direction: number,
-  ): void {
-    const { sums, rings, size, share, fadeStep } = this;
-    const frames = to - from;
+  /** What all taps of a pattern give, in the sums. */
+  private sumUp(pattern: Pattern, states: Doubles, frames: number): void {
+    const { sums, rings, size, share, loops } = this;
     const first = this.at - frames < 0 ? this.at - frames + size : this.at - frames;
     const [sumLeft, sumRight] = sums;
-    sumLeft.fill(0, 0, frames + 3);
-    sumRight.fill(0, 0, frames + 3);
+    sumLeft.fill(0, 0, frames + 15);
+    sumRight.fill(0, 0, frames + 15);
     // From what has met most walls on: each layer passes its own wall and all that follow.
     for (let layer = LAYERS - 1; layer >= 0; layer--) {
       for (let side = 0; side < 2; side++) {
@@ -202,25 +199,10 @@ export class EarlyReflections {
         const count = pattern.starts[2 * layer + side + 1]! - start;
         const words = pattern.words.byteOffset + 4 * TAP * start;
         const ring = rings[side as 0 | 1].byteOffset;
-        this.loops.addTaps(ring, size, first, words, count, sumLeft.byteOffset, sumRight.byteOffset, frames);
+        loops.addTaps(ring, size, first, words, count, sumLeft.byteOffset, sumRight.byteOffset, frames);
       }
-      let stateLeft = states[2 * layer]!;
-      let stateRight = states[2 * layer + 1]!;
-      const { dull } = pattern;
-      for (let i = 0; i < frames; i++) {
-        stateLeft += share * (sumLeft[i]! - stateLeft) + 1e-20 - 1e-20;
-        stateRight += share * (sumRight[i]! - stateRight) + 1e-20 - 1e-20;
-        sumLeft[i] = sumLeft[i]! + dull * (stateLeft - sumLeft[i]!);
-        sumRight[i] = sumRight[i]! + dull * (stateRight - sumRight[i]!);
-      }
-      states[2 * layer] = stateLeft;
-      states[2 * layer + 1] = stateRight;
-    }
-    const step = direction * fadeStep;
-    for (let i = 0; i < frames; i++) {
-      const gain = direction === 0 ? 1 : smoothstep(Math.min(1, Math.max(0, fade + step * i)));
-      outLeft[from + i] = outLeft[from + i]! + gain * sumLeft[i]!;
-      outRight[from + i] = outRight[from + i]! + gain * sumRight[i]!;
+      const state = states.byteOffset + 16 * layer;
+      loops.dullTaps(state, share, pattern.dull, sumLeft.byteOffset, sumRight.byteOffset, frames);
     }
   }
 }

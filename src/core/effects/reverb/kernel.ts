@@ -164,14 +164,14 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.seed = (settings.seed as ResolvedSetting & { kind: 'seed' }).value;
     this.tails = QUALITIES.map(({ lines }) => new Tail(context, lines));
     const place = () => ({ across: 0, along: 0 });
-    this.early = new EarlyReflections(memory, sampleRate, {
+    this.early = new EarlyReflections(memory, sampleRate, NETWORK_TICK, {
       room: ROOMS[values[P.shape]!]!,
       size: values[P.size]!,
       source: place(),
       listener: place(),
       order: QUALITIES[values[P.quality]!]!.order,
     });
-    this.diffuser = new Diffuser(sampleRate);
+    this.diffuser = new Diffuser(memory, sampleRate, NETWORK_TICK);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.deesser = new InputDeesser(memory, sampleRate);
     this.cuts = new ToneStage(memory, sampleRate, ['lowCut', 'highCut']);
@@ -330,7 +330,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.tickPlaces();
     early.tick();
     this.diffuser.aim(this.seed);
-    this.diffuser.tick(this.diffusion.skip(NETWORK_TICK), exp(this.logDecay.value), NETWORK_TICK);
+    this.diffuser.tick(this.diffusion.skip(NETWORK_TICK), exp(this.logDecay.value));
     if (!this.deEssFrequency.settled || !this.sounding) this.deesser.tune(exp(this.deEssFrequency.skip(NETWORK_TICK)));
     this.cuts.tick(NETWORK_TICK);
     this.tone.tick(NETWORK_TICK);
@@ -425,9 +425,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.deesser.process(inputLeft, inputRight, count);
     this.cuts.process(inputLeft, inputRight, count);
     this.preDelay.process(inputLeft, inputRight, count);
-    earlyLeft.fill(0, 0, count);
-    earlyRight.fill(0, 0, count);
-    this.early.process(inputLeft, inputRight, earlyLeft, earlyRight, 0, count);
+    this.early.process(inputLeft, inputRight, earlyLeft, earlyRight, count, this.offset);
     let { level } = this;
     for (let i = 0; i < count; i++) {
       fedLeft[i] = level * inputLeft[i]!;
@@ -435,7 +433,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       level += this.levelStep;
     }
     this.level = level;
-    this.diffuser.process(fedLeft, fedRight, count);
+    this.diffuser.process(fedLeft, fedRight, count, this.offset);
     this.runTails(count);
     this.blendParts(start, count);
   }

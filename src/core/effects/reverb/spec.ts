@@ -61,7 +61,7 @@ export const reverbSpec = defineEffect({
       y: { name: 'Times the decay', unit: '', min: 0.1, max: 4, scale: 'log' },
       mostPoints: 6,
       flat: 1,
-      default: '30:0.7,60:1,6000:1,16000:0.45',
+      default: '30:0.7,60:1,6000:1,16000:0.6',
     },
     {
       kind: 'seed',
