@@ -74,7 +74,7 @@ const LONGEST_PRE_DELAY = 0.5;
 const LARGEST_METRES = 120;
 /** A size that is set by hand is reached in this time where it glides. */
 const GLIDE_SECONDS = 0.4;
-const MOST_DIFFUSION = 0.75;
+const MOST_DIFFUSION = 0.82;
 /** At full movement pairs of lines are turned so far, and lines made longer by so much. */
 const MOST_TURN = 0.9;
 const MOST_SWAY_SECONDS = 0.0012;
