@@ -3,6 +3,7 @@ export type ErrorCode =
   | 'parameter.unknown'
   | 'parameter.range'
   | 'parameter.text'
+  | 'impulse.bad'
   | 'effect.unknown'
   | 'file.notWav'
   | 'file.broken'

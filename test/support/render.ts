@@ -1,5 +1,8 @@
 import { PLAIN_MUSIC, type Kernel } from '@/core/effects/kernel';
 import { KERNELS } from '@/core/effects/kernels.generated';
+import { PREPARERS } from '@/core/effects/preparers.generated';
+import type { Prepared } from '@/core/effects/prepare';
+import { resourceFor } from '@/core/effects/resource';
 import { readingAt, toldBy, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '@/core/effects/resolve';
@@ -24,14 +27,21 @@ export function freeKernels(): void {
 export function kernelOf(effect: string, values: ParameterValues, sampleRate = 48000): Kernel {
   const spec = effectById(effect);
   const settings = resolveSettings(spec, values) ?? {};
-  return KERNELS[effect]!({
-    sampleRate,
-    values: resolveValues(spec, values, TIMING),
-    settings,
-    music: PLAIN_MUSIC,
-    memory,
-  });
+  const resolved = resolveValues(spec, values, TIMING);
+  const kernel = KERNELS[effect]!({ sampleRate, values: resolved, settings, music: PLAIN_MUSIC, memory });
+  // What it works with is there before it sounds, as in a print.
+  if (spec.prepares) {
+    const { key } = resourceFor(spec, sampleRate, resolved, settings)!;
+    let known = prepared.get(key);
+    if (!known)
+      prepared.set(key, (known = PREPARERS[effect]!({ sampleRate, values: resolved, settings, sound: null })));
+    kernel.take!(known);
+  }
+  return kernel;
 }
+
+/** What effects work with, by its key: it takes long to be made. */
+const prepared = new Map<string, Prepared>();
 
 export function setValue(kernel: Kernel, effect: string, id: string, value: ParameterValue): void {
   const spec = effectById(effect);

@@ -8,6 +8,7 @@ import { deesserSpec } from './deesser/spec';
 import { compressorSpec } from './compressor/spec';
 import { autopanSpec } from './autopan/spec';
 import { chorusSpec } from './chorus/spec';
+import { convolutionSpec } from './convolution/spec';
 import { delaySpec } from './delay/spec';
 import { flangerSpec } from './flanger/spec';
 import { phaserSpec } from './phaser/spec';
@@ -19,6 +20,7 @@ import { utilitySpec } from './utility/spec';
 /** Every effect, in the order in which they are offered. */
 export const EFFECTS: readonly EffectSpec[] = [
   reverbSpec,
+  convolutionSpec,
   delaySpec,
   chorusSpec,
   flangerSpec,

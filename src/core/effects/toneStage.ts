@@ -60,16 +60,16 @@ class Step {
     this.band.tune({ frequencyHz: exp(this.logHz.value), gainDb, q: HALF_POWER }, frames);
   }
 
-  process(left: Doubles, right: Doubles, frames: number): void {
+  process(left: Doubles, right: Doubles, frames: number, start: number): void {
     if (!this.works) return;
     const { keptLeft, keptRight, amount } = this;
     const whole = !this.cuts || (amount.settled && amount.value === 1);
-    for (let i = 0; !whole && i < frames; i++) {
+    for (let i = start; !whole && i < start + frames; i++) {
       keptLeft[i] = left[i]!;
       keptRight[i] = right[i]!;
     }
-    this.band.process(left, right, frames, 0);
-    for (let i = 0; !whole && i < frames; i++) {
+    this.band.process(left, right, frames, start);
+    for (let i = start; !whole && i < start + frames; i++) {
       const share = amount.next();
       left[i] = keptLeft[i]! + share * (left[i]! - keptLeft[i]!);
       right[i] = keptRight[i]! + share * (right[i]! - keptRight[i]!);
@@ -103,7 +103,8 @@ export class ToneStage {
     for (const step of this.steps) step.tick(frames);
   }
 
-  process(left: Doubles, right: Doubles, frames: number): void {
-    for (const step of this.steps) step.process(left, right, frames);
+  /** @param start first frame of the blocks that is worked on */
+  process(left: Doubles, right: Doubles, frames: number, start = 0): void {
+    for (const step of this.steps) step.process(left, right, frames, start);
   }
 }

@@ -21,8 +21,19 @@ export function heapOfThread(): Heap {
 /** Memory of one owner, all of which goes back at once. */
 export class Arena {
   private readonly pieces: { readonly at: number; readonly size: number }[] = [];
+  private readonly parts = new Set<Arena>();
 
-  constructor(private readonly heap: Heap = heapOfThread()) {}
+  constructor(
+    private readonly heap: Heap = heapOfThread(),
+    private readonly whole: Arena | null = null,
+  ) {}
+
+  /** Memory that can be given back by itself, and goes back with the rest at the latest. */
+  part(): Arena {
+    const part = new Arena(this.heap, this);
+    this.parts.add(part);
+    return part;
+  }
 
   /** @returns as many zeros */
   floats(length: number): Floats {
@@ -47,7 +58,9 @@ export class Arena {
 
   /** Gives everything back; nothing of it may be used after that. */
   free(): void {
+    for (const part of this.parts) part.free();
     for (const { at, size } of this.pieces) this.heap.release(at, size);
     this.pieces.length = 0;
+    this.whole?.parts.delete(this);
   }
 }

@@ -4,6 +4,7 @@
  * the caller says, in memory that an arena gave out.
  */
 export { addHeard, addScaled, filterChain, filterGliding, filterPair, mixScaled, multiply, narrow } from './blocks.as';
+export { addDirect, addProduct, inverseStages, joinSpectra, partSpectra, transformStages } from './convolve.as';
 export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { balances, decibels, gains, slidingPeaks } from './levels.as';

@@ -156,6 +156,19 @@ export interface Loops {
     block: number,
     frames: number,
   ) => void;
+  readonly transformStages: (
+    re: number,
+    im: number,
+    size: number,
+    twiddles: number,
+    first: number,
+    last: number,
+  ) => void;
+  readonly inverseStages: (re: number, im: number, size: number, twiddles: number, first: number, last: number) => void;
+  readonly partSpectra: (re: number, im: number, size: number, out: number) => void;
+  readonly joinSpectra: (left: number, right: number, size: number, re: number, im: number) => void;
+  readonly addProduct: (sum: number, first: number, second: number, size: number) => void;
+  readonly addDirect: (input: number, filter: number, taps: number, out: number, frames: number) => void;
   readonly setSincTable: (at: number) => void;
   readonly readRing: (
     ring: number,

@@ -12,7 +12,7 @@ import {
   sine,
   told,
 } from '../../../../test/support/render';
-import { denseAfter, octaveDecay, octaveOf } from '../../analysis/decay';
+import { denseAfter, octaveDecay, octaveOf } from '../../dsp/decay';
 import { integratedLoudness } from '../../analysis/loudness';
 import { FourierTransform } from '../../dsp/fft';
 import { Noise } from '../../dsp/noise';

@@ -1,8 +1,12 @@
-import { StateVariableFilter } from '../dsp/stateVariableFilter';
+import { cos, dbToGain, log } from '../math/elementary';
+import { StateVariableFilter } from './stateVariableFilter';
 
 /** Octaves an acoustics report is drawn over, by their centres in Hz. */
 export const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
 
+const PI = 3.141592653589793;
+/** 10 / ln(10): from the logarithm of a power to decibels. */
+const POWER_DB = 4.342944819032518;
 /** Q of the two sections of a fourth-order Butterworth response. */
 const SECTIONS = [0.5411961, 1.306563];
 /** Sound has arrived where it comes within this much of its peak (ISO 3382-1). */
@@ -74,9 +78,10 @@ function energyOf(channels: Channels): Float64Array {
 export function arrivalOf(channels: Channels): number {
   let peak = 0;
   for (const channel of channels) for (let n = 0; n < channel.length; n++) peak = Math.max(peak, Math.abs(channel[n]!));
-  const enough = peak * 10 ** (ARRIVAL_DB / 20);
+  const enough = peak * dbToGain(ARRIVAL_DB);
   const length = channels[0]!.length;
-  for (let n = 0; n < length; n++) if (channels.some((channel) => Math.abs(channel[n]!) >= enough && peak > 0)) return n;
+  for (let n = 0; n < length; n++)
+    if (channels.some((channel) => Math.abs(channel[n]!) >= enough && peak > 0)) return n;
   return 0;
 }
 
@@ -103,11 +108,11 @@ function endingOf(energy: Float64Array, from: number): Ending {
   const mean = (first: number, last: number) =>
     means.slice(first, last).reduce((sum, one) => sum + one, 0) / (last - first);
   const last = mean(pieces - 20, pieces);
-  const rangeDb = 10 * Math.log10(Math.max(...means) / Math.max(last, 1e-30));
+  const rangeDb = POWER_DB * log(Math.max(...means) / Math.max(last, 1e-30));
   // What still falls at its end has no noise to be seen.
   if (mean(pieces - 40, pieces - 20) > 1.5 * last) return { end: energy.length, floor: 0, rangeDb };
   const floor = last;
-  const over = floor * 10 ** (OVER_NOISE_DB / 10);
+  const over = floor * dbToGain(2 * OVER_NOISE_DB);
   let piece = pieces - 1;
   while (piece > 0 && means[piece]! < over) piece--;
   return { end: from + (piece + 1) * size, floor, rangeDb };
@@ -134,7 +139,7 @@ export function decayCurveOf(channels: Channels): DecayCurve {
     curve[n] = Math.max(sum, 0);
   }
   const whole = curve[0] ?? 0;
-  for (let n = 0; n < curve.length; n++) curve[n] = 10 * Math.log10(Math.max(curve[n]! / whole, 1e-30));
+  for (let n = 0; n < curve.length; n++) curve[n] = POWER_DB * log(Math.max(curve[n]! / whole, 1e-30));
   return { db: curve, rangeDb };
 }
 
@@ -156,6 +161,13 @@ function slopeOf({ db: curve, rangeDb }: DecayCurve, fromDb: number, toDb: numbe
     products += x * curve[first + n]!;
   }
   return products < 0 ? (-60 * sums) / products / sampleRate : null;
+}
+
+/** Seconds for 60 dB as the largest part of a decay that can be seen has it: of 30, 20 or 10 dB; null without any. */
+export function decaySeconds(curve: DecayCurve, sampleRate: number): number | null {
+  return (
+    slopeOf(curve, -5, -35, sampleRate) ?? slopeOf(curve, -5, -25, sampleRate) ?? slopeOf(curve, -3, -13, sampleRate)
+  );
 }
 
 /** Decay of one octave of an impulse response. */
@@ -185,14 +197,14 @@ export function echoDensity(sound: ArrayLike<number>, centre: number, half: numb
   let weights = 0;
   let energy = 0;
   for (let n = Math.max(0, centre - half); n < centre + half; n++) {
-    const weight = 0.5 + 0.5 * Math.cos((Math.PI * (n - centre)) / half);
+    const weight = 0.5 + 0.5 * cos((PI * (n - centre)) / half);
     weights += weight;
     energy += weight * sound[n]! * sound[n]!;
   }
   const deviation = Math.sqrt(energy / weights);
   let outside = 0;
   for (let n = Math.max(0, centre - half); n < centre + half; n++) {
-    if (Math.abs(sound[n]!) > deviation) outside += 0.5 + 0.5 * Math.cos((Math.PI * (n - centre)) / half);
+    if (Math.abs(sound[n]!) > deviation) outside += 0.5 + 0.5 * cos((PI * (n - centre)) / half);
   }
   return outside / weights / OUTSIDE;
 }
@@ -208,7 +220,7 @@ export function clarityOf(channels: Channels, seconds: number, sampleRate: numbe
     if (n < parting) early += energy[n]!;
     else late += energy[n]!;
   }
-  return 10 * Math.log10(Math.max(early, 1e-30) / Math.max(late, 1e-30));
+  return POWER_DB * log(Math.max(early, 1e-30) / Math.max(late, 1e-30));
 }
 
 /**

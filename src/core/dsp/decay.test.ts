@@ -1,4 +1,4 @@
-import { Noise } from '../dsp/noise';
+import { Noise } from './noise';
 import { SeededRandom } from '../math/random';
 import { clarityOf, denseAfter, echoDensity, measureRoom, octaveDecay, octavesAt } from './decay';
 

@@ -1,0 +1,130 @@
+import { Convolver } from '../../dsp/convolver';
+import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
+import { framesIn } from '../../dsp/impulseSpectra';
+import { Ramp } from '../../dsp/ramp';
+import { between } from '../../math/between';
+import { dbToGain } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import type { Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { EqualPowerMix } from '../mixer';
+import { ParameterKernel } from '../parameterKernel';
+import { placesOf } from '../places';
+import type { Prepared } from '../prepare';
+import { ToneStage } from '../toneStage';
+import { LONGEST_SECONDS } from './impulses/simulator';
+import { convolutionSpec, EDITS, MOVES } from './spec';
+
+const P = placesOf(convolutionSpec, MOVES, EDITS);
+
+const TICK = 128;
+const LONGEST_PRE_DELAY = 0.5;
+const ARRIVAL_SECONDS = 0.04;
+
+/** Convolution with what `prepare.ts` has made of an impulse; until that is there the sound passes as it is. */
+class ConvolutionKernel extends ParameterKernel implements Kernel {
+  readonly latencyFrames = 0;
+  readonly rests = true;
+  private readonly convolver: Convolver;
+  private readonly preDelay: CrossfadedDelay;
+  private readonly tone: ToneStage;
+  private readonly mix: EqualPowerMix;
+  private readonly width = new Ramp(1);
+  private readonly gain = new Ramp(1);
+  /** Whether the impulse is heard. */
+  private readonly arrived = new Ramp(0);
+  private readonly inLeft: Doubles;
+  private readonly inRight: Doubles;
+  private readonly wetLeft: Doubles;
+  private readonly wetRight: Doubles;
+  private readonly dryLeft = new Float32Array(MAXIMUM_BLOCK);
+  private readonly dryRight = new Float32Array(MAXIMUM_BLOCK);
+  private impulseSeconds = 0;
+  private offset = TICK;
+
+  constructor(context: KernelContext) {
+    super(context);
+    const { memory, sampleRate, values } = context;
+    this.convolver = new Convolver(memory, sampleRate, LONGEST_SECONDS * sampleRate);
+    this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
+    this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
+    this.mix = new EqualPowerMix(values[P.mix]!);
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.inLeft = block();
+    this.inRight = block();
+    this.wetLeft = block();
+    this.wetRight = block();
+    this.reset();
+  }
+
+  tailSeconds(): number {
+    return this.v[P.preDelay]! / 1000 + this.impulseSeconds + 0.05;
+  }
+
+  take(prepared: Prepared): void {
+    this.convolver.take(prepared);
+    this.impulseSeconds = framesIn(prepared) / this.sampleRate;
+    if (!this.sounding) this.arrived.moveTo(1, 0);
+  }
+
+  locate(): void {}
+
+  reset(): void {
+    this.aim(0);
+    this.convolver.reset();
+    this.preDelay.reset();
+    this.tone.reset();
+    this.arrived.moveTo(this.convolver.ready ? 1 : 0, 0);
+    this.offset = TICK;
+    this.sounding = false;
+  }
+
+  protected aim(frames: number): void {
+    const { v } = this;
+    this.preDelay.aim((v[P.preDelay]! * this.sampleRate) / 1000);
+    this.tone.aim(0, v[P.wetLow]!, v[P.wetLowFrequency]!, frames);
+    this.tone.aim(1, v[P.wetMid]!, v[P.wetMidFrequency]!, frames);
+    this.tone.aim(2, v[P.wetHigh]!, v[P.wetHighFrequency]!, frames);
+    this.width.moveTo(v[P.width]! / 100, frames);
+    this.gain.moveTo(dbToGain(v[P.gain]!), frames);
+    this.mix.moveTo(v[P.mix]!, frames);
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    this.sounding = true;
+    const { inLeft, inRight, wetLeft, wetRight, dryLeft, dryRight, convolver, arrived } = this;
+    for (let i = 0; i < frames; i++) {
+      inLeft[i] = dryLeft[i] = left[i]!;
+      inRight[i] = dryRight[i] = right[i]!;
+    }
+    this.preDelay.process(inLeft, inRight, frames);
+    convolver.process(inLeft, inRight, wetLeft, wetRight, frames);
+    for (let start = 0; start < frames;) {
+      if (this.offset === TICK) {
+        this.tone.tick(TICK);
+        this.offset = 0;
+      }
+      const count = Math.min(frames - start, TICK - this.offset);
+      this.tone.process(wetLeft, wetRight, count, start);
+      this.offset += count;
+      start += count;
+    }
+    for (let i = 0; i < frames; i++) {
+      const gain = this.gain.next();
+      const middle = 0.5 * gain * (wetLeft[i]! + wetRight[i]!);
+      const side = 0.5 * gain * this.width.next() * (wetLeft[i]! - wetRight[i]!);
+      wetLeft[i] = middle + side;
+      wetRight[i] = middle - side;
+    }
+    this.mix.blend(left, wetLeft, right, wetRight, frames);
+    if (convolver.ready && arrived.value === 0) arrived.moveTo(1, Math.round(ARRIVAL_SECONDS * this.sampleRate));
+    if (arrived.settled && arrived.value === 1) return;
+    for (let i = 0; i < frames; i++) {
+      const share = smoothstep(arrived.next());
+      left[i] = between(dryLeft[i]!, left[i]!, share);
+      right[i] = between(dryRight[i]!, right[i]!, share);
+    }
+  }
+}
+
+export const createConvolution: KernelFactory = (context) => new ConvolutionKernel(context);

@@ -1,0 +1,145 @@
+import { decayCurveOf, decaySeconds } from '../../dsp/decay';
+import { impulseSpectra } from '../../dsp/impulseSpectra';
+import { resample, resampledLength } from '../../dsp/resampler';
+import { KinetikonError } from '../../errors';
+import { exp } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import { placesOf } from '../places';
+import type { Preparer } from '../prepare';
+import { BandSum, BAND_HZ } from './impulses/bands';
+import { SHIPPED_IMPULSES } from './impulses/shipped';
+import { figuresOf, LONGEST_SECONDS, type Paths } from './impulses/simulator';
+import { convolutionSpec, EDITS, MOVES } from './spec';
+
+const P = placesOf(convolutionSpec, EDITS, MOVES);
+
+const LN_1000 = 6.907755278982137;
+/** Octaves that count as lows and as highs. */
+const LOW_HZ = 250;
+const HIGH_HZ = 3000;
+/** A decay that is drawn out may rise by no more than this, so that what is noise at its end stays small. */
+const MOST_RISE = 1000;
+/** What was simulated last, since moving a ruler edits the same impulse again and again. */
+const MOST_KEPT = 4;
+const kept = new Map<string, Paths>();
+
+/** An impulse that ships, at a sample rate. */
+export function shippedImpulse(id: string, sampleRate: number, progress?: (share: number) => void): Paths {
+  const key = `${id} ${sampleRate}`;
+  const known = kept.get(key);
+  if (known) return known;
+  const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
+  const paths = simulator.simulate(figuresOf(simulator, values), seed, sampleRate, progress);
+  for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size + 1 - MOST_KEPT))) kept.delete(oldest);
+  kept.set(key, paths);
+  return paths;
+}
+
+/**
+ * Whether a sound can be an impulse.
+ * @throws KinetikonError impulse.bad: silent, too long, or not all numbers
+ */
+export function checkImpulse(paths: Paths, sampleRate: number): void {
+  const refused = (what: string, next: string) => {
+    throw new KinetikonError('impulse.bad', what, { kept: 'Nothing was changed.', next });
+  };
+  const seconds = paths[0]!.length / sampleRate;
+  if (seconds > LONGEST_SECONDS) {
+    refused(
+      `An impulse takes up to ${LONGEST_SECONDS} s, and this sound has ${seconds.toFixed(1)} s.`,
+      'Cut it to its decay first.',
+    );
+  }
+  let peak = 0;
+  for (const path of paths) {
+    for (let n = 0; n < path.length; n++) {
+      if (!Number.isFinite(path[n]!)) refused('The impulse holds samples that are no numbers.', 'Choose another one.');
+      peak = Math.max(peak, Math.abs(path[n]!));
+    }
+  }
+  if (peak < 1e-6) refused('The impulse is silent.', 'Choose another one.');
+}
+
+/** The impulse as it is edited, at a power of 1 for each side. */
+export const prepareConvolution: Preparer = ({ sampleRate, values, settings, sound }) =>
+  impulseSpectra(editedImpulse(values, settings.impulse!, sampleRate, sound));
+
+/** @throws KinetikonError impulse.bad */
+export function editedImpulse(
+  values: readonly number[],
+  impulse: Parameters<Preparer>[0]['settings'][string],
+  sampleRate: number,
+  sound: Parameters<Preparer>[0]['sound'],
+): Paths {
+  const id = impulse.kind === 'sound' ? impulse.id : '';
+  const source = sound ? [sound.left, sound.right] : shippedImpulse(id, sampleRate);
+  checkImpulse(source, sampleRate);
+  const value = (id: (typeof EDITS)[number]) => values[P[id]]!;
+  const frames = source[0]!.length;
+  const start = Math.min(frames - 1, Math.round((value('start') / 1000) * sampleRate));
+  const end = Math.max(start + 1, Math.round((value('end') / 100) * frames));
+  let paths: Float32Array[] = source.map((path) => path.slice(start, end));
+  if (value('stretch') !== 100) {
+    const rate = Math.round((sampleRate * value('stretch')) / 100);
+    const longest = LONGEST_SECONDS * sampleRate;
+    paths = paths.map((path) => {
+      const most = Math.floor((longest * sampleRate) / rate);
+      return resample(path.length > most ? path.slice(0, most) : path, sampleRate, rate)!;
+    });
+    if (resampledLength(frames, sampleRate, rate) < 1) paths = source.map((path) => path.slice(0, 1));
+  }
+  const decays = [value('lowDecay'), value('highDecay')].map((part) => (part * value('decay')) / 10000);
+  paths = reshaped(paths, value('decay') / 100, decays[0]!, decays[1]!, sampleRate);
+  if (value('reverse') === 1) for (const path of paths) path.reverse();
+  for (const path of paths) fade(path, (value('fadeIn') / 1000) * sampleRate, (value('fadeOut') / 1000) * sampleRate);
+  return level(paths);
+}
+
+/** Lets lows, middle and highs decay in other times, each as a part of what it was. */
+function reshaped(
+  paths: Float32Array[],
+  middle: number,
+  low: number,
+  high: number,
+  sampleRate: number,
+): Float32Array[] {
+  if (middle === 1 && low === 1 && high === 1) return paths;
+  const seconds = decaySeconds(decayCurveOf(paths), sampleRate);
+  if (seconds === null) return paths;
+  const frames = paths[0]!.length;
+  const out: Float32Array[] = [];
+  for (let pair = 0; pair < paths.length; pair += 2) {
+    const own = paths.slice(pair, pair + 2);
+    const sum = new BandSum(frames, sampleRate);
+    BAND_HZ.forEach((hz, band) => {
+      const part = hz <= LOW_HZ ? low : hz > HIGH_HZ ? high : middle;
+      const slope = (-LN_1000 * (1 / part - 1)) / seconds / sampleRate;
+      const sides = [0, 1].map((side) =>
+        Float64Array.from(own[side] ?? own[0]!, (x, n) => x * Math.min(MOST_RISE, exp(slope * n))),
+      );
+      sum.add(band, sides[0]!, sides[1]!);
+    });
+    out.push(...sum.finish().slice(0, own.length));
+  }
+  return out;
+}
+
+function fade(path: Float32Array, fadeIn: number, fadeOut: number): void {
+  const first = Math.min(path.length, Math.round(fadeIn));
+  for (let n = 0; n < first; n++) path[n] = path[n]! * smoothstep(n / first);
+  const last = Math.min(path.length, Math.round(fadeOut));
+  for (let n = 0; n < last; n++) {
+    const at = path.length - 1 - n;
+    path[at] = path[at]! * smoothstep(n / last);
+  }
+}
+
+/** All paths by one factor, so that a sound on both sides comes out as loud as it went in. */
+function level(paths: Float32Array[]): Float32Array[] {
+  let power = 0;
+  for (const path of paths) for (let n = 0; n < path.length; n++) power += path[n]! * path[n]!;
+  const sides = Math.min(2, paths.length);
+  if (power === 0) return paths;
+  const gain = Math.sqrt(sides / power);
+  return paths.map((path) => path.map((x) => gain * x));
+}
