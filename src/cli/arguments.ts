@@ -4,11 +4,14 @@ export const USAGE = `Usage:
   kinetikon effects [--json]
   kinetikon process IN -o OUT --effect ID [--set NAME=VALUE]... [--preset FILE] [--effect ID ...]
             [--key KEYFILE] [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac] [--normalise]
-  kinetikon measure IN [--json]
+  kinetikon impulse KIND -o OUT [--set NAME=VALUE]... [--seed N] [--rate HZ]
+  kinetikon impulse --list
+  kinetikon measure IN [--json] [--impulse]
 
 Several --effect make a chain in that order; --set and --preset belong to the --effect before them;
 --key is the sound that steers every keyed effect of the chain;
---normalise brings the highest true peak to -1 dBTP.`;
+--normalise brings the highest true peak to -1 dBTP;
+--impulse measures decay, clarity and echo density of an impulse response as well.`;
 
 export const usage = (message: string) => new KinetikonError('usage', message, { next: USAGE });
 

@@ -9,6 +9,7 @@ import { readSound } from '@/core/formats/readSound';
 import { writeWav } from '@/core/formats/wav';
 import { parseArguments } from './arguments';
 import { listEffects, measureSound, processSound } from './commands';
+import { writeImpulse } from './impulses';
 
 withSteady();
 
@@ -136,6 +137,51 @@ describe('the command line', () => {
     lines.splice(0);
     await measureSound([path('tone.wav')], terminal);
     expect(lines.join('\n')).toMatch(/true peak\s+-6\.0 dBTP/);
+  });
+
+  it('works an impulse out, plays a sound through it, and measures its room', async () => {
+    const box = ['box', '-o', path('room.wav'), '--set', 'width=3', '--set', 'length=4m', '--set', 'walls=wood'];
+    await writeImpulse([...box, '--seed', '5', '--rate', '44100'], terminal);
+    const room = await read('room.wav');
+    expect([room.sampleRateHz, room.channels.length]).toEqual([44100, 2]);
+    await measureSound([path('room.wav'), '--impulse', '--json'], terminal);
+    const { room: found } = JSON.parse(lines[0]!) as {
+      room: { octaves: { centreHz: number; t30: number }[]; c50: number };
+    };
+    expect(found.octaves.find(({ centreHz }) => centreHz === 1000)!.t30).toBeGreaterThan(0.2);
+    lines.splice(0);
+    await measureSound([path('room.wav'), '--impulse'], terminal);
+    expect(lines.join('\n')).toMatch(/ {2}1 kHz +\d\.\d\d s, early decay[\s\S]*clarity +C50/);
+
+    const chain = ['--effect', 'convolution', '--set', `impulse=${path('room.wav')}`, '--set', 'mix=100'];
+    await processSound([path('click.wav'), '-o', path('through.wav'), '--format', '32f', ...chain], terminal);
+    const [left] = (await read('through.wav')).channels;
+    expect(left!.findIndex((x) => Math.abs(x) > 1e-6)).toBeLessThan(5);
+    expect(left!.length).toBeGreaterThan(4800);
+    await writeImpulse(['closet', '-o', path('closet.flac')], terminal);
+    expect((await read('closet.flac')).sampleRateHz).toBe(48000);
+    lines.splice(0);
+    await writeImpulse(['--list'], terminal);
+    expect(lines.join('\n')).toContain('sourceAcross');
+
+    const before = readdirSync(folder);
+    for (const [args, reason] of [
+      [['nowhere', '-o', path('x.wav')], 'There is no impulse "nowhere". Simulators: box, plate'],
+      [['box', '-o', path('x.wav'), '--set', 'width=900'], 'width takes 1 m to 60 m, not 900'],
+      [['box', '-o', path('x.wav'), '--set', 'depth=1'], 'box has no parameter depth'],
+      [['box'], 'needs -o OUT'],
+    ] as const) {
+      await expect(writeImpulse(args, terminal)).rejects.toThrow(reason);
+    }
+    writeFileSync(path('none.wav'), writeWav({ sampleRateHz: 48000, channels: [new Float32Array(900)] }, '16'));
+    await expect(
+      processSound(
+        [path('click.wav'), '-o', path('x.wav'), '--effect', 'convolution', '--set', `impulse=${path('none.wav')}`],
+        terminal,
+      ),
+    ).rejects.toThrow('The impulse is silent.');
+    rmSync(path('none.wav'));
+    expect(readdirSync(folder)).toEqual(before);
   });
 
   it('says what clips and by how much, and what helps', async () => {

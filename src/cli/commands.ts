@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
+import { measureRoom } from '@/core/dsp/decay';
 import { resample } from '@/core/dsp/resampler';
 import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
@@ -26,14 +27,8 @@ import { stereoOf, type Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { numberBetween, parseArguments, splitOnce, usage, type Options } from './arguments';
 import { readSoundFile, readTextFile, writeWhole } from './files';
-
-export interface Terminal {
-  out(line: string): void;
-  /** A line beside the output: what was decided for the user. */
-  note(line: string): void;
-  /** Shows how far the work is; called only when someone may be watching. */
-  progress(done: number): void;
-}
+import { roomLines } from './impulses';
+import type { Terminal } from './terminal';
 
 const FORMATS = ['16', '24', '32f', 'flac'] as const;
 type Format = (typeof FORMATS)[number];
@@ -246,15 +241,18 @@ function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void 
   terminal.note(`The sound is ${gainDb < 0 ? 'lowered' : 'lifted'} by ${Math.abs(gainDb).toFixed(1)} dB.`);
 }
 
-/** `measure`: loudness, peaks, correlation and what mono loses. */
+/** `measure`: loudness, peaks, correlation and what mono loses; with --impulse decay and clarity as well. */
 export async function measureSound(args: readonly string[], terminal: Terminal): Promise<void> {
-  const options = parseArguments(args, { '--json': false });
+  const options = parseArguments(args, { '--json': false, '--impulse': false });
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('measure needs a sound file.');
   if (others.length > 0) throw usage(`measure takes one sound file, not also "${others[0]}".`);
-  const levels = measureLevels(await readSoundFile(input));
+  const sound = await readSoundFile(input);
+  const levels = measureLevels(sound);
+  const room =
+    one(options, '--impulse') === undefined ? null : measureRoom(sound.channels.slice(0, 2), sound.sampleRateHz);
   if (one(options, '--json') !== undefined) {
-    terminal.out(JSON.stringify(levels, null, 2));
+    terminal.out(JSON.stringify(room ? { ...levels, room } : levels, null, 2));
     return;
   }
   const figure = (value: number | null, unit: string, digits = 1) =>
@@ -273,4 +271,5 @@ export async function measureSound(args: readonly string[], terminal: Terminal):
   terminal.out(
     `lost in mono  ${levels.monoLossLu === null ? 'everything or nothing to lose' : `${levels.monoLossLu.toFixed(1)} LU`}`,
   );
+  for (const line of room ? roomLines(room) : []) terminal.out(line);
 }

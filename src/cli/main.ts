@@ -1,6 +1,8 @@
 import { KinetikonError, messageOf } from '@/core/errors';
 import { USAGE, usage } from './arguments';
-import { listEffects, measureSound, processSound, type Terminal } from './commands';
+import { listEffects, measureSound, processSound } from './commands';
+import { writeImpulse } from './impulses';
+import type { Terminal } from './terminal';
 
 /** Bad input: one clear line on standard error, exit code 2. */
 const BAD_INPUT = 2;
@@ -20,6 +22,8 @@ async function main(): Promise<void> {
       return listEffects(args, terminal);
     case 'process':
       return processSound(args, terminal);
+    case 'impulse':
+      return writeImpulse(args, terminal);
     case 'measure':
       return measureSound(args, terminal);
     case undefined:

@@ -144,7 +144,7 @@ describe('convolution in real time', () => {
       const [left, right] = [noise(length, 5), noise(length, 6)];
       for (const paths of frames > 60 && frames < 30000 ? [2] : [1, 2, 4]) {
         const impulses = Array.from({ length: paths }, (_, path) => noise(frames, 10 + path, frames / 2));
-        const convolver = new Convolver(memory, 48000, 80000);
+        const convolver = new Convolver(memory, 48000);
         convolver.take(impulseSpectra(impulses));
         const [outLeft, outRight] = run(convolver, left, right);
         const ways = impulses.map((impulse, n) =>
@@ -166,7 +166,7 @@ describe('convolution in real time', () => {
   it('does not depend on how its input is cut into blocks', () => {
     const [left, right] = [noise(40000, 5), noise(40000, 6)];
     const through = (sizes: number[]) => {
-      const convolver = new Convolver(memory, 48000, 40000);
+      const convolver = new Convolver(memory, 48000);
       convolver.take(impulseSpectra([noise(30000, 1, 9000), noise(30000, 2, 9000)]));
       const out = run(convolver, left, right, sizes);
       return out;
@@ -178,7 +178,7 @@ describe('convolution in real time', () => {
   it('another impulse is crossfaded to without a gap or a click, and then is the only one heard', () => {
     const tone = Float32Array.from({ length: 96000 }, (_, n) => 0.3 * Math.sin((2 * Math.PI * 200 * n) / 48000));
     const [one, other] = [noise(30000, 1, 5000), noise(20000, 2, 3000)];
-    const convolver = new Convolver(memory, 48000, 40000);
+    const convolver = new Convolver(memory, 48000);
     convolver.take(impulseSpectra([one]));
     const before = run(convolver, tone.subarray(0, 30000), tone.subarray(0, 30000))[0];
     convolver.take(impulseSpectra([other]));
@@ -204,7 +204,7 @@ describe('convolution in real time', () => {
   });
 
   it('forgets all sound when reset', () => {
-    const convolver = new Convolver(memory, 48000, 40000);
+    const convolver = new Convolver(memory, 48000);
     convolver.take(impulseSpectra([noise(30000, 1)]));
     const sound = noise(20000, 2);
     const first = run(convolver, sound, sound);

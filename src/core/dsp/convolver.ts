@@ -31,28 +31,50 @@ class InputSpectra {
   readonly re: Floats;
   readonly im: Floats;
   /** Of each block in the past both sides. */
-  private readonly slots: Floats;
+  private slots: Floats;
+  private held: Arena;
+  private count = 1;
   private readonly recent: readonly [Floats, Floats];
   private newest = 0;
 
   constructor(
-    memory: Arena,
+    private readonly memory: Arena,
     kind: number,
-    private readonly count: number,
   ) {
     this.block = PART_KINDS[kind]!.block;
     this.pair = new SpectrumPair(2 * this.block);
     this.ticks = this.block / TICK;
     this.re = memory.floats(this.pair.size);
     this.im = memory.floats(this.pair.size);
-    this.slots = memory.floats(count * 2 * this.pair.size);
+    this.held = memory.part();
+    this.slots = this.held.floats(2 * this.pair.size);
     this.recent = [memory.floats(this.pair.size), memory.floats(this.pair.size)];
+  }
+
+  /** Holds so many blocks at least from now on, those that it holds already among them. */
+  hold(count: number): void {
+    if (count <= this.count) return;
+    const length = 2 * this.pair.size;
+    const held = this.memory.part();
+    const slots = held.floats(count * length);
+    for (let ago = 0; ago < this.count; ago++) {
+      const at = this.placeOf(ago) * length;
+      slots.set(this.slots.subarray(at, at + length), ((count - ago) % count) * length);
+    }
+    this.held.free();
+    this.held = held;
+    this.slots = slots;
+    this.count = count;
+    this.newest = 0;
+  }
+
+  private placeOf(ago: number): number {
+    return (this.newest - ago + this.count) % this.count;
   }
 
   /** Bytes of the spectrum of one side, so many blocks ago. */
   slot(ago: number, side: 0 | 1): number {
-    const at = (this.newest - ago + this.count) % this.count;
-    return this.slots.byteOffset + 4 * this.pair.size * (2 * at + side);
+    return this.slots.byteOffset + 4 * this.pair.size * (2 * this.placeOf(ago) + side);
   }
 
   reset(): void {
@@ -258,13 +280,11 @@ export class Convolver {
   private tick = 0;
   private used = false;
 
-  /** @param longest frames of the longest impulse */
   constructor(
     private readonly memory: Arena,
     sampleRate: number,
-    longest: number,
   ) {
-    this.inputs = partsOf(longest).map((count, kind) => new InputSpectra(memory, kind, count + 1));
+    this.inputs = PART_KINDS.map((_, kind) => new InputSpectra(memory, kind));
     const block = (length: number) => [memory.floats(length), memory.floats(length)] as const;
     this.heard = block(2 * TICK + 16);
     this.sums = block(TICK + 16);
@@ -279,6 +299,7 @@ export class Convolver {
 
   /** Another impulse: at once before any sound, and without a gap while there is some. */
   take(spectra: ImpulseSpectra): void {
+    partsOf(framesIn(spectra)).forEach((count, kind) => this.inputs[kind]!.hold(count));
     const impulse = new Impulse(this.memory.part(), spectra, this.inputs);
     if (!this.used) {
       impulse.take(Infinity);

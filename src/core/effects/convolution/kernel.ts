@@ -12,7 +12,6 @@ import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import type { Prepared } from '../prepare';
 import { ToneStage } from '../toneStage';
-import { LONGEST_SECONDS } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
 const P = placesOf(convolutionSpec, MOVES, EDITS);
@@ -45,7 +44,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
   constructor(context: KernelContext) {
     super(context);
     const { memory, sampleRate, values } = context;
-    this.convolver = new Convolver(memory, sampleRate, LONGEST_SECONDS * sampleRate);
+    this.convolver = new Convolver(memory, sampleRate);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
     this.mix = new EqualPowerMix(values[P.mix]!);
