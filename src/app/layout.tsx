@@ -17,6 +17,7 @@ import './styles/listening.css';
 import './styles/notices.css';
 import './styles/modulation.css';
 import './styles/pictures.css';
+import './styles/room.css';
 import './styles/delay.css';
 
 export const metadata: Metadata = {

@@ -201,7 +201,7 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     sayWhatWasChosen(file.path, file.sound, rate, terminal);
     samples.set(id, atRate(file.sound, rate));
   }
-  if (tailSeconds === 'auto' && tailOf(plan) > LONGEST_TAIL_SECONDS) {
+  if (tailSeconds === 'auto' && tailOf(plan, samples) > LONGEST_TAIL_SECONDS) {
     terminal.note(
       `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
     );

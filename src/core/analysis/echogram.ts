@@ -1,11 +1,10 @@
 import { DelayLine } from '../dsp/delayLine';
 import { MAXIMUM_BLOCK, type Kernel, type LineShare, PLAIN_MUSIC } from '../effects/kernel';
-import { withKernel } from '../effects/kernels';
 import { KERNELS } from '../effects/kernels.generated';
 import { Arena } from '../wasm/arena';
-import type { PlanInsert } from '../engine/plan';
+import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { renderInSteps } from '../engine/render';
+import { renderInSteps, tailOf } from '../engine/render';
 
 /** An impulse response, reduced for drawing. Levels are factors of the impulse's own. */
 export interface Echogram {
@@ -86,6 +85,7 @@ function spanOf(tailSeconds: number, most: number): number {
 /**
  * Sends a unit impulse through a chain in the engine itself and reduces what comes out to `slots` peaks over `most`
  * seconds, or as long as it lasts. A generator, so that its caller can stop between steps.
+ * @param sounds those that its effects work with, by id
  * @returns one echogram; the first slot holds only what is later than the dry sound
  */
 export function* chainEchogram(
@@ -93,15 +93,14 @@ export function* chainEchogram(
   sampleRate: number,
   most: number,
   slots: number,
+  sounds: ReadonlyMap<string, Samples> = new Map(),
 ): Generator<number, Echogram[]> {
-  const tail = inserts.reduce(
-    (sum, insert) => sum + withKernel(insert, sampleRate, (kernel) => kernel.tailSeconds()),
-    0,
-  );
-  const seconds = spanOf(tail, most);
   const sound = new Float32Array(1);
   sound[0] = 1;
   const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound });
+  for (const [id, one] of sounds) samples.set(id, one);
+  const tail = tailOf(plan, samples);
+  const seconds = spanOf(tail, most);
   const toFrame = Math.ceil(seconds * sampleRate) + 1;
   const out = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
   const [left, right] = [new Peaks(sampleRate, seconds, slots), new Peaks(sampleRate, seconds, slots)];

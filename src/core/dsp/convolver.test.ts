@@ -159,7 +159,7 @@ describe('convolution in real time', () => {
               : [sum(ways[0]!, ways[2]!), sum(ways[1]!, ways[3]!)];
         expect(errorDb(outLeft, expected[0]!)).toBeLessThan(-110);
         expect(errorDb(outRight, expected[1]!)).toBeLessThan(-110);
-        }
+      }
     },
   );
 

@@ -14,12 +14,28 @@ export interface RenderRange {
 export const LONGEST_TAIL_SECONDS = 60;
 
 /** Seconds for which the effects of a plan outlast its sounds; Infinity when they never fall silent. */
-export function tailOf(plan: Plan): number {
+export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new Map()): number {
   const engine = new Engine(plan.sampleRate);
-  engine.applyPlan(plan);
-  const { tailSeconds } = engine;
-  engine.dispose();
-  return tailSeconds;
+  try {
+    prepareFor(engine, plan, samples);
+    engine.applyPlan(plan);
+    return engine.tailSeconds;
+  } finally {
+    engine.dispose();
+  }
+}
+
+/** Prepares what the effects of a plan work with. */
+function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
+  for (const [key, insert] of neededBy(plan)) {
+    const { assetId } = insert.resource!;
+    const sound = assetId === null ? null : (samples.get(assetId) ?? missing(assetId));
+    engine.setResource(key, prepare(insert, plan.sampleRate, sound));
+  }
+}
+
+function missing(assetId: string): never {
+  throw new Error(`The sound ${assetId} of an effect was not given`);
 }
 
 /**
@@ -66,11 +82,8 @@ function* renderWith(
   range: RenderRange,
 ): Generator<number, Samples> {
   for (const [id, sound] of samples) engine.setSamples(id, sound);
-  for (const [key, insert] of neededBy(plan)) {
-    const { assetId } = insert.resource!;
-    engine.setResource(key, prepare(insert, plan.sampleRate, assetId === null ? null : samples.get(assetId)!));
-    yield 0;
-  }
+  prepareFor(engine, plan, samples);
+  yield 0;
   engine.applyPlan({ ...plan, loop: null });
   engine.seek(range.fromFrame);
   engine.play();

@@ -4,6 +4,7 @@ import { measureLevels } from '../analysis/levels';
 import { integratedLoudness } from '../analysis/loudness';
 import { findPhrases } from '../analysis/phrases';
 import { computePicture } from '../analysis/pictures';
+import { measureChain } from '../analysis/room';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
 import { renderInSteps, type RenderRange } from '../engine/render';
@@ -47,6 +48,9 @@ async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Step
   };
 }
 
+const byId = (sounds: readonly SharedSamples[] = []): ReadonlyMap<string, Samples> =>
+  new Map(sounds.map(({ assetId, left, right }) => [assetId, { left, right }]));
+
 /** Renders a plan; its progress goes from `from` on over a share of the whole. */
 async function* rendered(
   plan: Plan,
@@ -55,8 +59,7 @@ async function* rendered(
   from = 0,
   share = 1,
 ): AsyncGenerator<number, Samples> {
-  const sounds = new Map<string, Samples>(samples.map(({ assetId, left, right }) => [assetId, { left, right }]));
-  const steps = renderInSteps(plan, sounds, range);
+  const steps = renderInSteps(plan, byId(samples), range);
   try {
     for (;;) {
       const step = steps.next();
@@ -85,12 +88,16 @@ async function* bounce({ plan, samples, range, format, gainDb }: JobInputs['boun
 /** What every kind of job does: the same in the browser's worker, on the command line and on a server. */
 export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> } = {
   decode,
-  async *echogram({ inserts, apart, sampleRateHz, seconds, slots }) {
+  async *echogram({ inserts, apart, sampleRateHz, seconds, slots, sounds }) {
     yield 0;
     const steps = apart
       ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
-      : chainEchogram(inserts, sampleRateHz, seconds, slots);
+      : chainEchogram(inserts, sampleRateHz, seconds, slots, byId(sounds));
     return yield* steps;
+  },
+  async *room({ inserts, sampleRateHz, sounds }) {
+    yield 0;
+    return yield* measureChain(inserts, sampleRateHz, byId(sounds));
   },
   async *picture({ picture, inserts, sampleRateHz, seconds }) {
     yield 0;

@@ -2,6 +2,7 @@ import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
+import type { RoomMeasures } from '../dsp/decay';
 import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
@@ -34,12 +35,20 @@ export interface JobInputs {
     readonly sampleRateHz: number;
     readonly seconds: number;
     readonly slots: number;
+    readonly sounds?: readonly SharedSamples[];
+  };
+  /** The room that a chain makes. */
+  room: {
+    readonly inserts: readonly PlanInsert[];
+    readonly sampleRateHz: number;
+    readonly sounds?: readonly SharedSamples[];
   };
   picture: {
     readonly picture: Picture['kind'];
     readonly inserts: readonly PlanInsert[];
     readonly sampleRateHz: number;
     readonly seconds: number;
+    readonly sounds?: readonly SharedSamples[];
   };
   /** What an effect works with, ahead of the audio thread. */
   prepare: {
@@ -62,6 +71,7 @@ export interface JobResults {
   decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
   echogram: readonly Echogram[];
   picture: Picture;
+  room: RoomMeasures;
   prepare: Prepared;
   render: Samples;
   print: { bytes: Uint8Array };

@@ -34,9 +34,9 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
   const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
   const [choice, setChoice] = useState<PictureChoice>('own');
   const choices: readonly (readonly [PictureChoice, string])[] = [
-    ['own', OWN_NAMES[spec.picture]],
+    ['own', VIEWS[insert.effect]?.pictureName ?? OWN_NAMES[spec.picture]],
     ...(readingAt(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
-    ...(spec.picture === 'echogram' ? [] : [['impulse', 'Impulse'] as const]),
+    ...(spec.picture === 'echogram' && !VIEWS[insert.effect]?.Picture ? [] : [['impulse', 'Impulse'] as const]),
     ['chain', `Impulse of all on ${strip.name}`],
   ];
   return (

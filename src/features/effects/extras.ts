@@ -20,6 +20,8 @@ export interface ControlPage {
 export interface EffectExtras {
   /** In place of the picture that its spec names. */
   readonly Picture?: ComponentType<ItemProps>;
+  /** What that is called. */
+  readonly pictureName?: string;
   /** Under the picture of its movement. */
   readonly BelowMovement?: ComponentType<{ readonly insert: Insert }>;
   /** Beside its name. */

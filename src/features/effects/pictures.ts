@@ -1,5 +1,6 @@
 import type { Echogram } from '@/core/analysis/echogram';
 import type { Picture } from '@/core/analysis/pictures';
+import type { RoomMeasures } from '@/core/dsp/decay';
 import { findEffect } from '@/core/effects/registry';
 import { figureOf } from '@/core/effects/resolve';
 import { findParameter } from '@/core/effects/spec';
@@ -92,5 +93,19 @@ export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.pic
           sampleRateHz: document.session.sampleRateHz,
           seconds,
         },
+  );
+}
+
+/** The room that an effect makes, measured on its wet sound alone. */
+export function useRoom(insert: Insert): RoomMeasures | null {
+  const document = useDrawn([insert.id]);
+  const spec = findEffect(insert.effect)!;
+  const mix = spec.parameters.findIndex(({ id }) => id === 'mix');
+  const inserts = chainOf(document, [insert.id], true).map((one) => ({
+    ...one,
+    values: one.values.map((value, place) => (place === mix ? 100 : value)),
+  }));
+  return useTask<'room'>(
+    inserts.length === 0 ? null : { kind: 'room', inserts, sampleRateHz: document.session.sampleRateHz },
   );
 }

@@ -5,24 +5,28 @@ import { useStudio } from '../session/StudioContext';
 
 const WAIT_MS = 40;
 
+type PictureKind = 'echogram' | 'picture' | 'room';
+type PictureTask = Extract<Task, { kind: PictureKind }>;
+
 /**
  * The result of a task that the worker does anew shortly after it changes; the last result stays until then. The same
  * task in several places is done once, and what was done lately is there at once.
  * @param task plain data, or null for nothing
  */
-export function useTask<K extends 'echogram' | 'picture'>(
-  task: Extract<Task, { kind: K }> | null,
-): JobResults[K] | null {
+export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> | null): JobResults[K] | null {
   const studio = useStudio();
   const written = JSON.stringify(task);
   const [result, setResult] = useState<JobResults[K] | null>(null);
   useEffect(() => {
-    const asked = JSON.parse(written) as Extract<Task, { kind: K }> | null;
+    const asked = JSON.parse(written) as PictureTask | null;
     if (asked === null) return;
     let open = true;
     let leave = () => {};
     const ask = () => {
-      const work = studio.pictures.ask(written, (signal) => studio.worker.run(asked, { signal }));
+      const work = studio.pictures.ask(written, async (signal) => {
+        const sounds = await studio.soundsFor(asked.inserts, signal);
+        return studio.worker.run({ ...asked, sounds } as PictureTask, { signal });
+      });
       ({ leave } = work);
       work.result.then(
         (done) => open && setResult(done as JobResults[K]),

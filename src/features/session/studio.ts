@@ -1,9 +1,9 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
-import type { Plan } from '@/core/engine/plan';
+import type { Plan, PlanInsert } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
-import type { JobResults } from '@/core/jobs/kinds';
+import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
@@ -55,7 +55,7 @@ export class Studio {
   readonly prints = new PrintQueue(this);
   private readonly resources: ResourceLoader;
   /** Pictures of effects that were drawn lately. */
-  readonly pictures = new SharedTasks<JobResults['echogram' | 'picture']>(KEPT_PICTURES);
+  readonly pictures = new SharedTasks<JobResults['echogram' | 'picture' | 'room']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
   private readonly decoders = [new WorkerClient(), new WorkerClient()];
   private gesture: Gesture | null = null;
@@ -464,6 +464,13 @@ export class Studio {
       const sound = this.soundsById.get(assetId);
       return sound ? [{ assetId, ...sound }] : [];
     });
+  }
+
+  /** The sounds that effects work with, waited for where they are on their way. */
+  async soundsFor(inserts: readonly PlanInsert[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const ids = inserts.flatMap(({ resource }) => resource?.assetId ?? []);
+    while (ids.some((id) => !this.soundsById.has(id))) await this.changed(signal);
+    return ids.map((assetId) => ({ assetId, ...this.soundsById.get(assetId)! }));
   }
 
   /** The next change of state. */

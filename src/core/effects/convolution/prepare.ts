@@ -19,6 +19,8 @@ const LOW_HZ = 250;
 const HIGH_HZ = 3000;
 /** A decay that is drawn out may rise by no more than this, so that what is noise at its end stays small. */
 const MOST_RISE = 1000;
+/** Peaks under this are the dither of a silent file. */
+const SILENCE = 1e-4;
 /** What was simulated last, since moving a ruler edits the same impulse again and again. */
 const MOST_KEPT = 4;
 const kept = new Map<string, Paths>();
@@ -57,7 +59,7 @@ export function checkImpulse(paths: Paths, sampleRate: number): void {
       peak = Math.max(peak, Math.abs(path[n]!));
     }
   }
-  if (peak < 1e-6) refused('The impulse is silent.', 'Choose another one.');
+  if (peak < SILENCE) refused('The impulse is silent.', 'Choose another one.');
 }
 
 /** The impulse as it is edited, at a power of 1 for each side. */

@@ -1,0 +1,94 @@
+'use client';
+
+import { effectById } from '@/core/effects/registry';
+import { findSetting, defaultValues } from '@/core/effects/spec';
+import { resolveSetting, writeCurve, type CurveSetting } from '@/core/effects/settings';
+import type { Insert } from '@/core/session/records';
+import { useStudio } from '../../session/StudioContext';
+import { DecayChart, type DecayPoint } from '../DecayChart';
+import type { EffectExtras } from '../extras';
+import { useRoom } from '../pictures';
+import { RoomFigures } from '../RoomFigures';
+import { RoomPlan } from '../RoomPlan';
+
+const spec = effectById('reverb');
+const setting = findSetting(spec, 'decayCurve') as CurveSetting;
+const PARTS = [
+  ['both', 'Both'],
+  ['early', 'Early alone'],
+  ['late', 'Tail alone'],
+] as const;
+
+/** What a reverb does to sound: decay by frequency with its wish, the plan of the box, and what a report says. */
+function RoomPicture({ insert }: { readonly insert: Insert }) {
+  const studio = useStudio();
+  const room = useRoom(insert);
+  const values = { ...defaultValues(spec), ...insert.values };
+  const decay = Number(values.decay);
+  const curve = resolveSetting(setting, values.decayCurve);
+  const points =
+    curve.kind === 'curve' ? curve.x.map((hz, n) => ({ hz: Math.max(40, hz), seconds: decay * curve.y[n]! })) : [];
+  const change = (next: readonly DecayPoint[]) => {
+    const factors = next.map(({ hz, seconds }) => ({
+      x: hz,
+      y: Number(Math.min(setting.y.max, Math.max(setting.y.min, seconds / decay)).toPrecision(3)),
+    }));
+    // Two points in one place are one.
+    const apart = factors.filter(({ x }, n) => n === 0 || x !== factors[n - 1]!.x);
+    studio.preview(
+      { type: 'insert.set', id: insert.id, values: { decayCurve: writeCurve(apart) } },
+      'Reverb: decay by frequency',
+    );
+  };
+  return (
+    <div className="room-picture">
+      <div className="room-decay">
+        <DecayChart
+          measured={room}
+          height={268}
+          wish={{
+            points,
+            mostPoints: setting.mostPoints,
+            least: decay * setting.y.min,
+            most: decay * setting.y.max,
+            onChange: change,
+            onSettle: () => studio.settle(),
+          }}
+        />
+        <p className="chart-key">
+          <i className="key-bar" /> measured in each octave <i className="key-dash" /> wished: drag the points, double
+          click for another
+        </p>
+      </div>
+      <div className="room-side">
+        <RoomPlan insert={insert} />
+        <RoomFigures room={room} />
+        <div className="picture-choice" role="group" aria-label="Listen to">
+          {PARTS.map(([id, name]) => (
+            <button
+              key={id}
+              type="button"
+              aria-pressed={values.listen === id}
+              onClick={() =>
+                studio.perform(
+                  { type: 'insert.set', id: insert.id, values: { listen: id } },
+                  `Reverb: ${name.toLowerCase()}`,
+                )
+              }
+            >
+              {name}
+            </button>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+export const reverbView: EffectExtras = {
+  Picture: RoomPicture,
+  pictureName: 'Room',
+  shows: (id) =>
+    ['decayCurve', 'listen', 'sourceAcross', 'sourceAlong', 'listenerAcross', 'listenerAlong'].includes(id),
+  withoutHistory: true,
+};

@@ -1,0 +1,198 @@
+'use client';
+
+import {
+  Chart as ChartBase,
+  LinearScale,
+  LineController,
+  LineElement,
+  LogarithmicScale,
+  PointElement,
+  Tooltip,
+  type ChartDataset,
+  type ChartOptions,
+} from 'chart.js';
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import { Chart as ReactChart } from 'react-chartjs-2';
+import { useTheme } from './theme';
+
+ChartBase.register(LinearScale, LogarithmicScale, LineController, LineElement, PointElement, Tooltip);
+
+/** The tokens of the look, as a canvas takes them. */
+interface Inks {
+  readonly ink: string;
+  readonly soft: string;
+  readonly hair: string;
+  readonly dry: string;
+  readonly wet: string;
+  readonly key: string;
+  readonly sheet: string;
+  readonly font: string;
+}
+
+function inksNow(): Inks {
+  const style = getComputedStyle(document.documentElement);
+  const token = (name: string) => style.getPropertyValue(name).trim();
+  return {
+    ink: token('--ink'),
+    soft: token('--ink-soft'),
+    hair: token('--hair'),
+    dry: token('--dry'),
+    wet: token('--wet'),
+    key: token('--key'),
+    sheet: token('--sheet'),
+    font: getComputedStyle(document.body).fontFamily,
+  };
+}
+
+export interface ChartAxis {
+  readonly title: string;
+  readonly min: number;
+  readonly max: number;
+  readonly scale: 'linear' | 'log';
+  readonly ticks: readonly number[];
+  readonly word: (value: number) => string;
+}
+
+/** One course over the chart. */
+export interface ChartLine {
+  readonly name: string;
+  readonly ink: 'dry' | 'wet' | 'key' | 'soft' | 'ink';
+  readonly points: readonly { readonly x: number; readonly y: number }[];
+  /** A line, marks without one, or both. */
+  readonly marks: 'none' | 'bars' | 'dots';
+  readonly dashed?: boolean;
+  /** What the hover reading says of a point. */
+  readonly reading: (x: number, y: number) => string;
+}
+
+/** Where the plot lies within the chart, in CSS pixels, and how places and values go together. */
+export interface Plot {
+  readonly toX: (value: number) => number;
+  readonly toY: (value: number) => number;
+  readonly fromX: (pixel: number) => number;
+  readonly fromY: (pixel: number) => number;
+}
+
+interface Props {
+  readonly x: ChartAxis;
+  readonly y: ChartAxis;
+  readonly lines: readonly ChartLine[];
+  readonly height: number;
+  /** What it shows, in words, for whoever does not see it. */
+  readonly label: string;
+  /** What lies over the plot and can be taken hold of. */
+  readonly over?: (plot: Plot) => ReactNode;
+}
+
+/** A chart on two ruled axes, drawn in our inks; hovering reads its values. */
+export function Chart({ x, y, lines, height, label, over }: Props) {
+  const theme = useTheme();
+  const [inks, setInks] = useState<Inks | null>(null);
+  const [plot, setPlot] = useState<Plot | null>(null);
+  /** How the plot lay when `plot` was made. */
+  const laid = useRef('');
+  // The look is set on the document after this is drawn.
+  useEffect(() => {
+    const frame = requestAnimationFrame(() => setInks(inksNow()));
+    return () => cancelAnimationFrame(frame);
+  }, [theme]);
+  const options = useMemo((): ChartOptions<'line'> | null => inks && optionsOf(x, y, lines, inks), [x, y, lines, inks]);
+  const datasets = useMemo(() => (inks ? lines.map((line) => datasetOf(line, inks)) : []), [lines, inks]);
+  const follow = useMemo(
+    () => ({
+      id: 'follow',
+      afterLayout(of: ChartBase) {
+        const { x: across, y: up } = of.scales;
+        if (!across || !up) return;
+        const next: Plot = {
+          toX: (value) => across.getPixelForValue(value),
+          toY: (value) => up.getPixelForValue(value),
+          fromX: (pixel) => across.getValueForPixel(pixel) ?? 0,
+          fromY: (pixel) => up.getValueForPixel(pixel) ?? 0,
+        };
+        const places = [across.left, across.right, across.min, across.max, up.top, up.bottom, up.min, up.max].join();
+        if (places === laid.current) return;
+        laid.current = places;
+        requestAnimationFrame(() => setPlot(next));
+      },
+    }),
+    [],
+  );
+  return (
+    <div className="chart" style={{ height }}>
+      {options && (
+        <ReactChart
+          type="line"
+          data={{ datasets }}
+          options={options}
+          plugins={[follow]}
+          role="img"
+          aria-label={label}
+        />
+      )}
+      {plot && over && <div className="chart-over">{over(plot)}</div>}
+    </div>
+  );
+}
+
+function datasetOf({ name, ink, points, marks, dashed }: ChartLine, inks: Inks): ChartDataset<'line'> {
+  const colour = inks[ink];
+  return {
+    label: name,
+    data: points as { x: number; y: number }[],
+    showLine: marks !== 'bars',
+    borderColor: colour,
+    backgroundColor: marks === 'bars' ? colour : inks.sheet,
+    borderWidth: 1.5,
+    borderDash: dashed ? [5, 4] : [],
+    pointRadius: marks === 'none' ? 0 : marks === 'bars' ? 7 : 3,
+    pointHitRadius: 10,
+    pointStyle: marks === 'bars' ? 'line' : 'circle',
+    pointBorderWidth: marks === 'bars' ? 2.5 : 1.5,
+    cubicInterpolationMode: 'monotone',
+  };
+}
+
+function optionsOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[], inks: Inks): ChartOptions<'line'> {
+  const font = { family: inks.font, size: 11 };
+  const scale = ({ title, min, max, scale, ticks, word }: ChartAxis) => ({
+    type: scale === 'log' ? ('logarithmic' as const) : ('linear' as const),
+    min,
+    max,
+    title: { display: true, text: title, color: inks.soft, font },
+    grid: { color: inks.hair, tickLength: 4 },
+    border: { color: inks.soft },
+    ticks: {
+      color: inks.soft,
+      font,
+      callback: (value: number | string) => word(Number(value)),
+      autoSkip: false,
+      maxRotation: 0,
+    },
+    afterBuildTicks(axis: { ticks: { value: number }[] }) {
+      axis.ticks = ticks.map((value) => ({ value }));
+    },
+  });
+  return {
+    animation: false,
+    responsive: true,
+    maintainAspectRatio: false,
+    interaction: { mode: 'nearest', axis: 'x', intersect: false },
+    scales: { x: scale(x), y: scale(y) } as never,
+    plugins: {
+      legend: { display: false },
+      tooltip: {
+        displayColors: false,
+        backgroundColor: inks.ink,
+        titleColor: inks.sheet,
+        bodyColor: inks.sheet,
+        titleFont: font,
+        bodyFont: font,
+        callbacks: {
+          title: () => '',
+          label: ({ datasetIndex, parsed }) => lines[datasetIndex]?.reading(parsed.x ?? 0, parsed.y ?? 0) ?? '',
+        },
+      },
+    },
+  };
+}
