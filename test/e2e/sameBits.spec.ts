@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto';
 import { expect, test } from '@playwright/test';
 import { effectById } from '@/core/effects/registry';
-import { resolveValues } from '@/core/effects/resolve';
-import type { Plan, PlanEdge, PlanSource } from '@/core/engine/plan';
+import { resolveSettings, resolveValues } from '@/core/effects/resolve';
+import { resourceFor } from '@/core/effects/resource';
+import type { Plan, PlanEdge, PlanInsert, PlanSource } from '@/core/engine/plan';
 import { Engine } from '@/core/engine/engine';
 import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
@@ -13,12 +14,13 @@ import { ENGINE_PROCESSOR } from '@/core/protocol/worklet';
 const RATE = 48000;
 const FRAMES = RATE * 4;
 
-const insert = (id: string, effect: string, values: Record<string, number | string | boolean>) => ({
-  id,
-  effect,
-  bypass: false,
-  values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
-});
+const insert = (id: string, effect: string, given: Record<string, number | string | boolean>): PlanInsert => {
+  const spec = effectById(effect);
+  const values = resolveValues(spec, given, { tempoBpm: 84, beatsPerBar: 3 });
+  const settings = resolveSettings(spec, given);
+  const resource = resourceFor(spec, RATE, values, settings);
+  return { id, effect, bypass: false, values, ...(settings ? { settings } : {}), ...(resource ? { resource } : {}) };
+};
 
 /** Everything that reaches a sample: moving taps, filters, drive of each kind, noise, limiter, pan, fades. */
 const plan: Plan = {
@@ -117,6 +119,18 @@ const plan: Plan = {
     planStrip('echo', {
       inserts: [
         insert('return', 'delay', { mix: 100 }),
+        insert('through', 'convolution', { impulse: 'closet', preDelay: 7, wetHigh: 3, mix: 70 }),
+        {
+          ...insert('space', 'reverb', {
+            decay: 1.5,
+            pitchAmount: 40,
+            deEss: 8,
+            wetLow: -4,
+            envelopeAmount: 30,
+            mix: 60,
+          }),
+          curves: [{ index: 6, curve: { frames: [0, 90000], values: [4, 40] } }],
+        },
         {
           ...insert('duck', 'compressor', { threshold: -30, lookahead: 3, keyLowCut: 200 }),
           inputs: { key: { stripId: 'track-0', tap: 'beforeFader' } },
@@ -175,6 +189,14 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       };
 
       const worker = new Worker('/audio/worker.js', { type: 'module' });
+      const through = plan.strips.flatMap(({ inserts }) => inserts).find(({ id }) => id === 'through')!;
+      const prepared = await new Promise<readonly Float32Array[]>((resolve, reject) => {
+        worker.onmessage = ({ data }) => {
+          if (data.kind === 'result') resolve(data.result);
+          if (data.kind === 'error') reject(new Error(data.message));
+        };
+        worker.postMessage({ id: 2, task: { kind: 'prepare', insert: through, sampleRateHz: 48000, sound: null } });
+      });
       const bounced = await new Promise<Uint8Array>((resolve, reject) => {
         worker.onmessage = ({ data }) => {
           if (data.kind === 'result') resolve(data.result.bytes);
@@ -201,6 +223,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       });
       node.connect(context.destination);
       node.port.postMessage({ kind: 'samples', assetId: 'noise', left: shared, right: shared });
+      node.port.postMessage({ kind: 'resource', key: through.resource!.key, prepared });
       node.port.postMessage({ kind: 'plan', plan: { ...plan, order: plan.strips.map(({ id }) => id) } });
       node.port.postMessage({ kind: 'play' });
       node.port.postMessage({ kind: 'plan', plan: { ...plan, order: plan.strips.map(({ id }) => id) } });

@@ -81,7 +81,7 @@ describe('a job', () => {
 
   it('is known for every kind', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
-      ['bounce', 'decode', 'echogram', 'loudness', 'phrases', 'picture', 'prepare', 'print', 'render'].sort(),
+      ['bounce', 'decode', 'echogram', 'loudness', 'phrases', 'picture', 'prepare', 'print', 'render', 'room'].sort(),
     );
   });
 });
