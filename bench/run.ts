@@ -6,9 +6,11 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { lineEchograms } from '../src/core/analysis/echogram';
+import { impulseSpectra } from '../src/core/dsp/impulseSpectra';
 import { resample } from '../src/core/dsp/resampler';
 import { PLAIN_MUSIC } from '../src/core/effects/kernel';
 import { KERNELS } from '../src/core/effects/kernels.generated';
+import { PREPARERS } from '../src/core/effects/preparers.generated';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
 import { resolveSettings, resolveValues } from '../src/core/effects/resolve';
 import type { ParameterValues } from '../src/core/effects/spec';
@@ -54,13 +56,14 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
   const seconds = 2;
   const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
   const right = left.slice();
-  const unit = KERNELS[effect]!({
+  const spec = effectById(effect);
+  const made = {
     sampleRate: RATE,
-    values: resolveValues(effectById(effect), values, TIMING),
-    settings: resolveSettings(effectById(effect), values) ?? {},
-    music: PLAIN_MUSIC,
-    memory: new Arena(),
-  });
+    values: resolveValues(spec, values, TIMING),
+    settings: resolveSettings(spec, values) ?? {},
+  };
+  const unit = KERNELS[effect]!({ ...made, music: PLAIN_MUSIC, memory: new Arena() });
+  if (spec.prepares) unit.take!(PREPARERS[effect]!({ ...made, sound: null }));
   const blockLeft = new Float32Array(128);
   const blockRight = new Float32Array(128);
   const time = best(8, () => {
@@ -71,6 +74,47 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
     }
   });
   rows.push([name, (seconds / time).toFixed(seconds / time < 10 ? 1 : 0), aim]);
+}
+
+/** A convolution with a stereo impulse of noise: how fast, and how evenly its work is spread over blocks. */
+function convolution(seconds: number, aim: string): void {
+  const name = `convolution, ${seconds} s in stereo`;
+  if (!wanted(name)) return;
+  const random = new SeededRandom(2);
+  const noise = () =>
+    Float32Array.from({ length: seconds * RATE }, (_, n) => random.bipolar() * Math.exp((-4 * n) / RATE / seconds));
+  const free = heapOfThread().free;
+  const unit = KERNELS.convolution!({
+    sampleRate: RATE,
+    values: resolveValues(effectById('convolution'), { mix: 100 }, TIMING),
+    settings: resolveSettings(effectById('convolution'), {}) ?? {},
+    music: PLAIN_MUSIC,
+    memory: new Arena(),
+  });
+  unit.take!(impulseSpectra([noise(), noise()]));
+  const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
+  const right = left.slice();
+  const blocks = 4 * 64;
+  const times = new Float64Array(blocks).fill(Infinity);
+  for (let run = 0; run < 24; run++) {
+    for (let block = 0; block < blocks; block++) {
+      const [l, r] = [left.slice(), right.slice()];
+      const began = performance.now();
+      unit.process(l, r, 128);
+      times[block] = Math.min(times[block]!, performance.now() - began);
+    }
+  }
+  const sum = times.reduce((all, one) => all + one, 0);
+  const factor = (blocks * 128) / RATE / (sum / 1000);
+  times.sort();
+  const [median, worst] = [times[blocks / 2]!, times.at(-1)!];
+  const held = (free - heapOfThread().free) / 1048576;
+  rows.push([name, factor.toFixed(0), aim]);
+  rows.push([
+    `its slowest block beside the median, ${held.toFixed(0)} MiB held`,
+    (worst / median).toFixed(2),
+    'under 2.5',
+  ]);
 }
 
 /** 24 tracks, 8 returns and 60 effects: each track with two, each return with one or two, keyed and sent about. */
@@ -209,6 +253,10 @@ async function main(): Promise<void> {
     decayCurve: '60:0.6,125:1.3,500:0.8,1000:1.2,4000:0.7,10000:0.4',
   });
   kernel('reverb, pitch in the tail', 'reverb', { pitchAmount: 50 });
+  convolution(2, 'over 70');
+  convolution(5, 'over 45');
+  convolution(10, 'over 25');
+  convolution(20, '');
   kernel('delay, filtered 24 dB/oct', 'delay', { 'lines.1.filterType': 'lowPass', 'lines.1.slope': '24' });
   kernel('delay, swaying', 'delay', { 'lines.1.modDepth': 2 });
   kernel('delay, driven', 'delay', { 'lines.1.drive': 12 });

@@ -79,6 +79,12 @@ try {
   await paper.getByRole('button', { name: 'Close library' }).click();
   await openEffect(paper, 'Reed organ', 'Chorus');
   await paper.screenshot({ path: `${FOLDER}/chorus.png` });
+  await openEffect(paper, 'Tide hall', 'Reverb');
+  await paper.getByRole('img', { name: /Decay by octave.*1 kHz \d/ }).waitFor();
+  await paper.screenshot({ path: `${FOLDER}/reverb.png` });
+  await openEffect(paper, 'Harbour announcer', 'Convolution');
+  await paper.getByRole('group', { name: /Response of the effect/ }).waitFor();
+  await paper.screenshot({ path: `${FOLDER}/convolution.png` });
   await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
   await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();
   await paper.getByRole('button', { name: /^Band 4/ }).click();

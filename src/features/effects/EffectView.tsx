@@ -238,6 +238,7 @@ function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
         id: `factory/${spec.id}/${preset.id}`,
         name: preset.name,
         tags: [preset.purpose],
+        help: preset.help,
         saved: null,
         audition: () => audition(preset.name, preset.values),
       }))}

@@ -13,6 +13,8 @@ export interface OfferedPreset {
   readonly id: string;
   readonly name: string;
   readonly tags: readonly string[];
+  /** One line on what to listen for. */
+  readonly help?: string | undefined;
   /** A saved one, which can be written out and removed. */
   readonly saved: PresetFile | null;
   /** Puts it in the place of what is there, to be kept when the panel closes. */
@@ -65,7 +67,7 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
   const allTags = [...new Set(all.flatMap((one) => one.tags))];
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = all
-    .filter((one) => words.every((part) => `${one.name} ${one.tags.join(' ')}`.toLowerCase().includes(part)))
+    .filter((one) => words.every((part) => `${one.name} ${one.tags.join(' ')} ${one.help ?? ''}`.toLowerCase().includes(part)))
     .filter((one) => tag === null || (tag === 'favourites' ? list.favourites.includes(one.id) : one.tags.includes(tag)))
     .sort((a, b) => Number(list.favourites.includes(b.id)) - Number(list.favourites.includes(a.id)));
 
@@ -149,7 +151,7 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
                 }}
               >
                 {one.name}
-                <small>{one.tags.join(', ')}</small>
+                <small>{one.help ?? one.tags.join(', ')}</small>
               </button>
               <button
                 type="button"
