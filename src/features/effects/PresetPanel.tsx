@@ -67,7 +67,9 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
   const allTags = [...new Set(all.flatMap((one) => one.tags))];
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const shown = all
-    .filter((one) => words.every((part) => `${one.name} ${one.tags.join(' ')} ${one.help ?? ''}`.toLowerCase().includes(part)))
+    .filter((one) =>
+      words.every((part) => `${one.name} ${one.tags.join(' ')} ${one.help ?? ''}`.toLowerCase().includes(part)),
+    )
     .filter((one) => tag === null || (tag === 'favourites' ? list.favourites.includes(one.id) : one.tags.includes(tag)))
     .sort((a, b) => Number(list.favourites.includes(b.id)) - Number(list.favourites.includes(a.id)));
 
