@@ -6,6 +6,8 @@ export const USAGE = `Usage:
             [--key KEYFILE] [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac] [--normalise]
   kinetikon impulse KIND -o OUT [--set NAME=VALUE]... [--seed N] [--rate HZ]
   kinetikon impulse --list
+  kinetikon swell IN -o OUT --land SECONDS [--source SECONDS] [--length SECONDS] [--fade-in SECONDS]
+            [--gap SECONDS] [--level DB] [--over] [--effect ID [--set NAME=VALUE]...]...
   kinetikon measure IN [--json] [--impulse]
 
 Several --effect make a chain in that order; --set and --preset belong to the --effect before them;

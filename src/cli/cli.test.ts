@@ -10,6 +10,7 @@ import { writeWav } from '@/core/formats/wav';
 import { parseArguments } from './arguments';
 import { listEffects, measureSound, processSound } from './commands';
 import { writeImpulse } from './impulses';
+import { writeSwell } from './swell';
 
 withSteady();
 
@@ -181,6 +182,31 @@ describe('the command line', () => {
       ),
     ).rejects.toThrow('The impulse is silent.');
     rmSync(path('none.wav'));
+    expect(readdirSync(folder)).toEqual(before);
+  });
+
+  it('writes a swell whose last frame is the landing', async () => {
+    const late = new Float32Array(48000);
+    late.set(sine(400, 48000, 9600, 0.4), 24000);
+    writeFileSync(path('word.wav'), writeWav({ sampleRateHz: 48000, channels: [late] }, '32f'));
+    const swell = ['--land', '0.5', '--source', '0.1', '--length', '0.8', '--effect', 'reverb', '--set', 'decay=1'];
+    await writeSwell([path('word.wav'), '-o', path('swell.wav'), ...swell], terminal);
+    const [left] = (await read('swell.wav')).channels;
+    expect(left!.length).toBe(0.8 * 48000);
+    const loud = (from: number) => Math.max(...left!.slice(from, from + 4800).map(Math.abs));
+    expect(loud(33600)).toBeGreaterThan(5 * loud(9600));
+    await writeSwell([path('word.wav'), '-o', path('over.wav'), ...swell, '--over'], terminal);
+    expect((await read('over.wav')).channels[0]!.length).toBe(0.9 * 48000);
+    await writeSwell([path('word.wav'), '-o', path('hall.flac'), '--land', '0.5'], terminal);
+    expect((await read('hall.flac')).channels[0]!.length).toBeGreaterThan(3 * 48000);
+    const before = readdirSync(folder);
+    for (const [args, reason] of [
+      [['--land', '7'], '--land takes 0 to 1 seconds, not "7"'],
+      [[], 'needs --land'],
+      [['--land', '0.5', '--gap', '99'], '--gap takes 0 to 10 seconds'],
+    ] as const) {
+      await expect(writeSwell([path('word.wav'), '-o', path('x.wav'), ...args], terminal)).rejects.toThrow(reason);
+    }
     expect(readdirSync(folder)).toEqual(before);
   });
 

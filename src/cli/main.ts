@@ -2,6 +2,7 @@ import { KinetikonError, messageOf } from '@/core/errors';
 import { USAGE, usage } from './arguments';
 import { listEffects, measureSound, processSound } from './commands';
 import { writeImpulse } from './impulses';
+import { writeSwell } from './swell';
 import type { Terminal } from './terminal';
 
 /** Bad input: one clear line on standard error, exit code 2. */
@@ -24,6 +25,8 @@ async function main(): Promise<void> {
       return processSound(args, terminal);
     case 'impulse':
       return writeImpulse(args, terminal);
+    case 'swell':
+      return writeSwell(args, terminal);
     case 'measure':
       return measureSound(args, terminal);
     case undefined:

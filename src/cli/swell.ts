@@ -1,0 +1,93 @@
+import { effectById } from '@/core/effects/registry';
+import { resolveSettings, resolveValues } from '@/core/effects/resolve';
+import type { PlanInsert, Samples } from '@/core/engine/plan';
+import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
+import { renderSwell, wetOnly } from '@/core/engine/swell';
+import { writeFlac } from '@/core/formats/flac';
+import { writeWav } from '@/core/formats/wav';
+import { numberBetween, parseArguments, usage, type Options } from './arguments';
+import { atRate, chainFrom, one, sayWhatWasChosen, withResources } from './chain';
+import { readSoundFile, writeWhole } from './files';
+import type { Terminal } from './terminal';
+
+const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
+/** The space where none is named. */
+const HALL = { size: 40, decay: 3.5, earlyLate: 85 };
+
+function hall(): PlanInsert {
+  const spec = effectById('reverb');
+  const settings = resolveSettings(spec, HALL)!;
+  return { id: 'hall', effect: 'reverb', bypass: false, values: resolveValues(spec, HALL, TIMING), settings };
+}
+
+function seconds(options: Options, name: string, least: number, most: number, byDefault: number): number {
+  const text = one(options, name);
+  return text === undefined ? byDefault : numberBetween(name, text, least, most, 'seconds');
+}
+
+/** `swell`: a reverse reverb that grows towards a word and ends where that begins. */
+export async function writeSwell(args: readonly string[], terminal: Terminal): Promise<void> {
+  const options = parseArguments(args, {
+    '-o': true,
+    '--land': true,
+    '--source': true,
+    '--length': true,
+    '--fade-in': true,
+    '--gap': true,
+    '--level': true,
+    '--over': false,
+    '--effect': true,
+    '--set': true,
+    '--preset': true,
+  });
+  const [input, ...others] = options.positional;
+  if (input === undefined) throw usage('swell needs a sound file.');
+  if (others.length > 0) throw usage(`swell takes one sound file, not also "${others[0]}".`);
+  const output = one(options, '-o');
+  if (output === undefined) throw usage('swell needs -o OUT.');
+  const landing = one(options, '--land');
+  if (landing === undefined) throw usage('swell needs --land SECONDS, where the word begins.');
+  const { inserts: chosen, sounds: files } = await chainFrom(options, TIMING);
+  const sound = await readSoundFile(input);
+  const rate = sound.sampleRateHz;
+  const whole = sound.channels[0]!.length / rate;
+  const land = numberBetween('--land', landing, 0, whole, 'seconds');
+  sayWhatWasChosen(input, sound, rate, terminal);
+  const sounds = new Map<string, Samples>();
+  for (const [id, file] of files) {
+    sayWhatWasChosen(file.path, file.sound, rate, terminal);
+    sounds.set(id, atRate(file.sound, rate));
+  }
+  const length = one(options, '--length');
+  const steps = renderSwell(
+    atRate(sound, rate),
+    withResources(wetOnly(chosen.length > 0 ? chosen : [hall()]), rate),
+    {
+      sampleRate: rate,
+      landFrame: Math.round(land * rate),
+      sourceSeconds: seconds(options, '--source', 0.01, 60, 0.5),
+      lengthSeconds:
+        length === undefined ? null : numberBetween('--length', length, 0.01, LONGEST_TAIL_SECONDS, 'seconds'),
+      fadeInSeconds: seconds(options, '--fade-in', 0, 60, 0),
+      gapSeconds: seconds(options, '--gap', 0, 10, 0),
+      levelDb:
+        one(options, '--level') === undefined ? 0 : numberBetween('--level', one(options, '--level')!, -60, 24, 'dB'),
+      over: one(options, '--over') !== undefined,
+    },
+    sounds,
+  );
+  for (;;) {
+    const step = steps.next();
+    if (!step.done) {
+      terminal.progress(step.value);
+      continue;
+    }
+    terminal.progress(1);
+    const swell = { sampleRateHz: rate, channels: [step.value.left, step.value.right] };
+    await writeWhole(
+      output,
+      output.toLowerCase().endsWith('.flac') ? await writeFlac(swell, 24) : writeWav(swell, '24'),
+    );
+    return;
+  }
+}

@@ -1,0 +1,71 @@
+import { dbToGain } from '../math/elementary';
+import { smoothstep } from '../math/smoothstep';
+import { effectById } from '../effects/registry';
+import type { PlanInsert, Samples } from './plan';
+import { chainPlan } from './plans';
+import { LONGEST_TAIL_SECONDS, renderInSteps } from './render';
+
+export interface SwellSettings {
+  readonly sampleRate: number;
+  /** Frame of the sound at which it lands. */
+  readonly landFrame: number;
+  /** Seconds from the landing on that feed it. */
+  readonly sourceSeconds: number;
+  /** Seconds that it takes to grow; null for as long as the space rings. */
+  readonly lengthSeconds: number | null;
+  readonly fadeInSeconds: number;
+  /** Silence between its end and the landing. */
+  readonly gapSeconds: number;
+  readonly levelDb: number;
+  /** Whether what would lie under the word goes on. */
+  readonly over: boolean;
+}
+
+/** The effects of a space at their wet sound alone: those that mix dry and wet and are made for returns. */
+export function wetOnly(inserts: readonly PlanInsert[]): PlanInsert[] {
+  return inserts.map((insert) => {
+    const spec = effectById(insert.effect);
+    const mix = spec.suitsReturns ? spec.parameters.findIndex(({ id }) => id === 'mix') : -1;
+    return mix < 0 ? insert : { ...insert, values: insert.values.map((value, n) => (n === mix ? 100 : value)) };
+  });
+}
+
+const reversed = (sound: Float32Array) => sound.slice().reverse();
+
+/**
+ * A reverse swell: a word is turned round, sent through a space whose wet sound alone is kept, and turned round again, so
+ * that the space grows towards the word and ends where that begins.
+ * @param inserts the space, at its wet sound (`wetOnly`)
+ * @param sounds those that its effects work with, by id
+ * @returns both sides up to the landing, which is the frame after the last; with `over` as long as the source beyond it
+ */
+export function* renderSwell(
+  { left, right }: Samples,
+  inserts: readonly PlanInsert[],
+  settings: SwellSettings,
+  sounds: ReadonlyMap<string, Samples> = new Map(),
+): Generator<number, Samples> {
+  const { sampleRate, landFrame, sourceSeconds, lengthSeconds, fadeInSeconds, gapSeconds, levelDb, over } = settings;
+  const frames = (seconds: number) => Math.round(seconds * sampleRate);
+  const end = Math.min(left.length, landFrame + frames(sourceSeconds));
+  const word = { left: reversed(left.subarray(landFrame, end)), right: reversed(right.subarray(landFrame, end)) };
+  const { plan, samples } = chainPlan(inserts, sampleRate, word);
+  for (const [id, sound] of sounds) samples.set(id, sound);
+  const tailSeconds = lengthSeconds === null ? 'auto' : Math.min(lengthSeconds, LONGEST_TAIL_SECONDS);
+  const wet = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame: word.left.length, tailSeconds });
+  const tail = wet.left.length - word.left.length;
+  const gap = Math.min(frames(gapSeconds), tail);
+  const fade = Math.min(frames(fadeInSeconds), tail - gap);
+  const gain = dbToGain(levelDb);
+  const [outLeft, outRight] = [wet.left, wet.right].map((side) => {
+    const grown = reversed(side);
+    // The gap takes the place of the end: what lies before it comes so much sooner.
+    const out = new Float32Array(over ? grown.length : tail);
+    for (let n = 0; n < tail - gap; n++) {
+      out[n] = gain * (n < fade ? smoothstep(n / fade) : 1) * grown[n + gap]!;
+    }
+    for (let n = tail; n < out.length; n++) out[n] = gain * grown[n]!;
+    return out;
+  });
+  return { left: outLeft!, right: outRight! };
+}
