@@ -4,23 +4,33 @@ import { useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import { KinetikonError } from '@/core/errors';
 import { compileTap } from '@/core/session/compile';
-import type { Answers, Dish, Recipe } from '@/core/session/recipes/recipe';
+import type { Answers, Dish, Question, Recipe } from '@/core/session/recipes/recipe';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import type { SessionDocument } from '@/core/session/records';
 import { problemFrom } from '../session/problems';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
+/** What a question offers. */
+function offered(question: Question, { session, tracks, sections }: SessionDocument) {
+  switch (question.kind) {
+    case 'track':
+      return session.trackIds.map((id) => ({ id, name: tracks[id]!.name }));
+    case 'section':
+      return Object.values(sections)
+        .sort((a, b) => a.startBeat - b.startBeat)
+        .map(({ id, name }) => ({ id, name }));
+    case 'choice':
+      return question.choices;
+  }
+}
+
 /** The answers with which a recipe begins: the selected track, and the first of each choice. */
 function firstAnswers(recipe: Recipe, document: SessionDocument, stripId: string): Answers {
   return Object.fromEntries(
     recipe.questions.map((question) => [
       question.id,
-      question.kind === 'track'
-        ? document.tracks[stripId]
-          ? stripId
-          : (document.session.trackIds[0] ?? '')
-        : question.choices[0]!.id,
+      question.kind === 'track' && document.tracks[stripId] ? stripId : (offered(question, document)[0]?.id ?? ''),
     ]),
   );
 }
@@ -110,10 +120,7 @@ export function RecipeDialog() {
                     value={answers[question.id]}
                     onChange={(event) => setAnswers({ ...answers, [question.id]: event.target.value })}
                   >
-                    {(question.kind === 'track'
-                      ? document.session.trackIds.map((id) => ({ id, name: document.tracks[id]!.name }))
-                      : question.choices
-                    ).map((one) => (
+                    {offered(question, document).map((one) => (
                       <option key={one.id} value={one.id}>
                         {one.name}
                       </option>

@@ -2,9 +2,10 @@ import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
 import type { SessionDocument } from '../records';
 
-/** A question a recipe asks: one of the tracks, or one of a few answers. */
+/** A question a recipe asks: one of the tracks, one of the sections, or one of a few answers. */
 export type Question =
   | { readonly id: string; readonly kind: 'track'; readonly text: string }
+  | { readonly id: string; readonly kind: 'section'; readonly text: string }
   | {
       readonly id: string;
       readonly kind: 'choice';

@@ -47,18 +47,24 @@ const cook = (recipe: Recipe, answers: Answers) => {
   return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
 };
 
+/** The section that the hall is for. */
+const flood = () => Object.values(demo.sections).find(({ startBeat }) => startBeat === 36)!;
+
 describe('recipes', () => {
   it('ask two or three plain questions, say what they will build, and build it in one step', () => {
     for (const recipe of RECIPES) {
       expect(recipe.questions.length).toBeGreaterThanOrEqual(2);
       expect(recipe.questions.length).toBeLessThanOrEqual(3);
       const answers = Object.fromEntries(
-        recipe.questions.map((one) => [one.id, one.kind === 'track' ? 'lamp-keeper' : one.choices[0]!.id]),
+        recipe.questions.map((one) => [
+          one.id,
+          one.kind === 'track' ? 'lamp-keeper' : one.kind === 'section' ? flood().id : one.choices[0]!.id,
+        ]),
       );
       expect(recipe.preview(demo, answers).join(' ')).toContain('Lamp keeper');
       const { dish, document } = cook(recipe, answers);
       expect(dish.built.length).toBeGreaterThan(2);
-      expect(document.session.returnIds.length).toBe(demo.session.returnIds.length + 1);
+      expect(document.session.returnIds.length).toBeGreaterThan(demo.session.returnIds.length);
     }
   });
 
@@ -95,6 +101,43 @@ describe('recipes', () => {
     const half = (60 / 84) * 2;
     expect(rms(wet, first!.end - 0.45 + half, first!.end + half)).toBeGreaterThan(-50);
     expect(rms(wet, 0, first!.end - 0.55 + half)).toBeLessThan(-100);
+  });
+
+  it('a hall is heard in its section alone, and the room in all others', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'rooms-by-section')!;
+    const { document } = cook(recipe, { voice: 'lamp-keeper', section: flood().id, hall: 'large' });
+    const [room, hall] = document.session.returnIds.slice(-2).map((id) => tap(document, id));
+    const at = (beat: number) => (beat * 60) / 84;
+    // In the words of the first phrase, of the flood, and the hall in the line that leads to it.
+    expect(rms(room!, at(6), at(10))).toBeGreaterThan(-50);
+    expect(rms(hall!, at(6), at(10))).toBeLessThan(-100);
+    expect(rms(hall!, at(40), at(44))).toBeGreaterThan(-45);
+    expect(rms(room!, at(42), at(46))).toBeLessThan(rms(hall!, at(42), at(46)) - 30);
+    const empty = { ...demo, sections: {} };
+    expect(() =>
+      recipe.build({ document: empty, answers: { voice: 'lamp-keeper', section: '', hall: 'large' }, phrases, newId }),
+    ).toThrow('no section to switch rooms by');
+  });
+
+  it('a short room is far under the voice, and esses are kept out of a bright one', () => {
+    const cooked = (id: string, answers: Answers) => {
+      const { document } = cook(
+        RECIPES.find((one) => one.id === id)!,
+        { voice: 'lamp-keeper', ...answers },
+      );
+      return { document, wet: tap(document, document.session.returnIds.at(-1)!) };
+    };
+    const voice = tap(demo, 'lamp-keeper');
+    const [from, to] = [phrases.phrases[0]!.start + 0.5, phrases.phrases[0]!.end - 0.3];
+    const near = cooked('pushed-forward', { nearness: 'hardly' });
+    const under = rms(voice, from, to) - rms(near.wet, from, to);
+    expect(under).toBeGreaterThan(12);
+    expect(under).toBeLessThan(30);
+    const { document, wet } = cooked('clean-bright-room', { shine: 'bright' });
+    const [esses] = document.returns[document.session.returnIds.at(-1)!]!.insertIds;
+    const through = applyCommand(document, { type: 'insert.bypass', id: esses!, bypass: true }, '').document;
+    const open = tap(through, document.session.returnIds.at(-1)!);
+    expect(rms(wet, 0, 20)).toBeLessThan(rms(open, 0, 20) + 1e-9);
   });
 
   it('say what is missing when there is nothing to work with', () => {

@@ -1,0 +1,112 @@
+import { KinetikonError } from '../../errors';
+import type { Command } from '../commands';
+import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
+import type { Answers, Recipe } from './recipe';
+
+const HALLS = {
+  modest: { name: 'a modest hall', size: 24, decay: 1.8 },
+  large: { name: 'a large hall', size: 42, decay: 3 },
+  stone: { name: 'a stone nave', size: 75, decay: 5.5 },
+} as const;
+
+const ROOM_DB = -10;
+const HALL_DB = -9;
+const CLOSED_DB = -100;
+/** As far as the send is open when the last line begins. */
+const AJAR_DB = -30;
+const ROOM_METRES = 8;
+/** As large the room has grown when the hall takes over. */
+const GROWN_METRES = 18;
+/** Where no line ends before the change, the room opens over so many beats. */
+const LEAD_BEATS = 4;
+
+const nameOf = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
+const sectionOf = (document: SessionDocument, answers: Answers) => document.sections[answers.section ?? ''];
+const hold = (beat: number, value: number): Point => ({ beat, value, shape: 'hold', bend: 0 });
+const line = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
+
+export const roomsBySection: Recipe = {
+  id: 'rooms-by-section',
+  name: 'Verse room, chorus hall',
+  outcome: 'A small room for the verse opens through its last line into a hall for the chorus.',
+  questions: [
+    { id: 'voice', kind: 'track', text: 'Whose voice?' },
+    { id: 'section', kind: 'section', text: 'Which section has the hall?' },
+    {
+      id: 'hall',
+      kind: 'choice',
+      text: 'What hall?',
+      choices: Object.entries(HALLS).map(([id, { name }]) => ({ id, name })),
+    },
+  ],
+  preview: (document, answers) => [
+    'Two returns, wet only: a small bright room and a hall.',
+    `Sends from ${nameOf(document, answers)} into both, switched by lanes where “${sectionOf(document, answers)?.name ?? 'a section'}” begins and ends.`,
+    'The room grows and the hall is let in through the last line before.',
+  ],
+  build: ({ document, answers, phrases, newId }) => {
+    const voice = stripOf(document, answers.voice!)!;
+    const section = sectionOf(document, answers);
+    if (!section) {
+      throw new KinetikonError('session.command', 'There is no section to switch rooms by.', {
+        kept: 'Nothing was changed.',
+        next: 'Mark one in the timeline, above the bars.',
+      });
+    }
+    const { name: hallName, size, decay } = HALLS[answers.hall as keyof typeof HALLS];
+    const { startBeat: from } = section;
+    const until = from + section.lengthBeats;
+    const beats = (seconds: number) => Number(((seconds * document.session.tempoBpm) / 60).toFixed(4));
+    // The last line that begins before the section does.
+    const last = phrases.phrases.filter(({ start }) => beats(start) < from - 0.5).at(-1);
+    const opens = Math.max(0, last ? beats(last.start) : from - LEAD_BEATS);
+    const ids = { room: newId(), hall: newId(), space: newId(), roomSend: newId(), hallSend: newId() };
+    const lane = (ownerId: string, parameter: string, points: Point[]): Command => {
+      const one: Lane = { id: newId(), ownerId, parameter, on: true, points, mirrorOf: null, mirrorAmount: 100 };
+      return { type: 'lane.add', lane: one };
+    };
+    const space = (stripId: string, id: string, values: Record<string, number | string>): Command => ({
+      type: 'insert.add',
+      stripId,
+      id,
+      effect: 'reverb',
+      index: 0,
+      values: { mix: 100, lowCut: 180, deEss: 6, ...values },
+    });
+    const send = (id: string, toId: string, gainDb: number): Command => ({
+      type: 'send.add',
+      send: { id, fromId: voice.id, toId, gainDb, tap: 'afterFader', mute: false },
+    });
+    const begin = (value: number) => (opens > 0 ? [hold(0, value)] : []);
+    const commands: Command[] = [
+      { type: 'return.add', id: ids.room, name: `Room of ${voice.name}`.slice(0, 120), role: 'return' },
+      { type: 'return.add', id: ids.hall, name: `Hall of ${voice.name}`.slice(0, 120), role: 'return' },
+      space(ids.room, ids.space, { size: ROOM_METRES, shape: 'chamber', decay: 0.9, earlyLate: 50, preDelay: 14 }),
+      space(ids.hall, newId(), { size, decay, shape: 'hall', earlyLate: 68, preDelay: 40 }),
+      send(ids.roomSend, ids.room, ROOM_DB),
+      send(ids.hallSend, ids.hall, HALL_DB),
+      lane(ids.roomSend, 'gainDb', [hold(0, ROOM_DB), hold(from, CLOSED_DB), hold(until, ROOM_DB)]),
+      lane(ids.hallSend, 'gainDb', [
+        ...begin(CLOSED_DB),
+        line(opens, AJAR_DB),
+        hold(from, HALL_DB),
+        hold(until, CLOSED_DB),
+      ]),
+      lane(ids.space, 'size', [
+        ...begin(ROOM_METRES),
+        line(opens, ROOM_METRES),
+        hold(from, GROWN_METRES),
+        hold(until, ROOM_METRES),
+      ]),
+    ];
+    return {
+      showId: voice.id,
+      command: { type: 'all', commands },
+      built: [
+        `The return “Room of ${voice.name}”: ${ROOM_METRES} m, bright and short, heard outside “${section.name}”.`,
+        `The return “Hall of ${voice.name}”: ${hallName}, heard in “${section.name}” alone.`,
+        `${last ? 'Through the last line before it' : `Over the last ${LEAD_BEATS} beats before it`} the room grows to ${GROWN_METRES} m and the hall comes in; both are lanes to be moved.`,
+      ],
+    };
+  },
+};

@@ -1,0 +1,132 @@
+import type { Command } from '../commands';
+import { stripOf, type SessionDocument } from '../records';
+import type { ParameterValues } from '../../effects/values';
+import type { Answers, Kitchen, Recipe } from './recipe';
+
+const nameOf = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
+
+/** A return with some effects, the reverb last, and a send into it. */
+function roomFor(
+  { document, answers, newId }: Kitchen,
+  name: string,
+  effects: readonly (readonly [string, ParameterValues])[],
+  gainDb: number,
+): { readonly returnId: string; readonly voiceId: string; readonly command: Command } {
+  const voice = stripOf(document, answers.voice!)!;
+  const returnId = newId();
+  const commands: Command[] = [
+    { type: 'return.add', id: returnId, name: name.slice(0, 120), role: 'return' },
+    ...effects.map(([effect, values], index): Command => ({
+      type: 'insert.add',
+      stripId: returnId,
+      id: newId(),
+      effect,
+      index,
+      values: { ...values },
+    })),
+    {
+      type: 'send.add',
+      send: { id: newId(), fromId: voice.id, toId: returnId, gainDb, tap: 'afterFader', mute: false },
+    },
+  ];
+  return { returnId, voiceId: voice.id, command: { type: 'all', commands } };
+}
+
+const NEARNESS = {
+  hardly: { name: 'so that it is missed only when it goes', gainDb: -17 },
+  little: { name: 'so that it is just heard', gainDb: -12 },
+} as const;
+
+export const pushedForward: Recipe = {
+  id: 'pushed-forward',
+  name: 'Dry voice, pushed forward',
+  outcome: 'A room too short to be heard as one gives a dry voice a body in front of the music.',
+  questions: [
+    { id: 'voice', kind: 'track', text: 'Whose voice?' },
+    {
+      id: 'nearness',
+      kind: 'choice',
+      text: 'How much?',
+      choices: Object.entries(NEARNESS).map(([id, { name }]) => ({ id, name })),
+    },
+  ],
+  preview: (document, answers) => [
+    'A return with the shortest of rooms: early reflections of a booth, hardly a tail.',
+    `A send from ${nameOf(document, answers)}, ${NEARNESS[answers.nearness as keyof typeof NEARNESS]?.name}.`,
+  ],
+  build: (kitchen) => {
+    const { document, answers } = kitchen;
+    const { gainDb, name: amount } = NEARNESS[answers.nearness as keyof typeof NEARNESS];
+    const name = `Nearness of ${nameOf(document, answers)}`;
+    const room = { size: 3, shape: 'booth', decay: 0.25, earlyLate: 25, preDelay: 2, lowCut: 200, mix: 100 };
+    const { voiceId, command } = roomFor(kitchen, name, [['reverb', room]], gainDb);
+    return {
+      showId: voiceId,
+      command,
+      built: [
+        `The return “${name}” with a room of 3 m and a decay of 0.25 s, nothing below 200 Hz.`,
+        `A send at ${gainDb} dB, ${amount}.`,
+        'Switch its send off and on: the voice steps back and forward.',
+      ],
+    };
+  },
+};
+
+const SHINE = {
+  soft: { name: 'a soft shine', highs: 1, cut: 9000 },
+  bright: { name: 'bright', highs: 4, cut: 14000 },
+} as const;
+
+export const cleanBrightRoom: Recipe = {
+  id: 'clean-bright-room',
+  name: 'Bright room, clean esses',
+  outcome: 'A bright room shines behind a voice while its esses stay out of it.',
+  questions: [
+    { id: 'voice', kind: 'track', text: 'Whose voice?' },
+    {
+      id: 'shine',
+      kind: 'choice',
+      text: 'How bright?',
+      choices: Object.entries(SHINE).map(([id, { name }]) => ({ id, name })),
+    },
+  ],
+  preview: (document, answers) => [
+    'A return with a de-esser first and a bright tiled room after it.',
+    `A send from ${nameOf(document, answers)} into it; the voice itself stays as it is.`,
+  ],
+  build: (kitchen) => {
+    const { document, answers } = kitchen;
+    const { highs, cut, name: shine } = SHINE[answers.shine as keyof typeof SHINE];
+    const name = `Bright room of ${nameOf(document, answers)}`;
+    const esses = { frequency: 6500, width: 1.6, threshold: -42, amount: 18 };
+    const room = {
+      size: 7,
+      shape: 'tiled',
+      decay: 1,
+      decayCurve: '60:0.6,1000:1,8000:0.9',
+      preDelay: 16,
+      lowCut: 220,
+      highCut: cut,
+      wetHigh: highs,
+      mix: 100,
+    };
+    const { voiceId, command } = roomFor(
+      kitchen,
+      name,
+      [
+        ['deesser', esses],
+        ['reverb', room],
+      ],
+      -11,
+    );
+    return {
+      showId: voiceId,
+      command,
+      built: [
+        `The return “${name}”: a de-esser that takes up to ${esses.amount} dB, then ${shine === 'bright' ? 'a bright' : 'a softly shining'} room of ${room.size} m.`,
+        'A send at -11 dB; esses of the voice itself are not touched.',
+        'Bypass the de-esser to hear what it keeps out of the room.',
+      ],
+    };
+  },
+};
