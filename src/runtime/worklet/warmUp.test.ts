@@ -1,5 +1,6 @@
 import { planClip, planStrip } from '@/core/engine/plans';
 import type { Plan } from '@/core/engine/plan';
+import { prepareReads } from '@/core/dsp/ring';
 import { heapOfThread } from '@/core/wasm/arena';
 import { TIMING } from '../../../test/support/render';
 import { resolveValues } from '@/core/effects/resolve';
@@ -24,6 +25,9 @@ const sound = new Float32Array(4800).fill(0.5);
 const samples = new Map([['sound', { left: sound, right: sound }]]);
 
 describe('warming up', () => {
+  // Tables that all effects share are made once and stay.
+  beforeAll(prepareReads);
+
   it('comes to an end and gives back what it held', () => {
     const before = heapOfThread().free;
     const warmUp = new WarmUp();
