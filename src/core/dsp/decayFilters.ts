@@ -201,6 +201,15 @@ export class DecayFilters {
   }
 }
 
+const known = new Map<number, DecayFilters>();
+
+/** The filters of a sample rate, which all that design by them share. */
+export function decayFiltersAt(sampleRate: number): DecayFilters {
+  let filters = known.get(sampleRate);
+  if (!filters) known.set(sampleRate, (filters = new DecayFilters(sampleRate)));
+  return filters;
+}
+
 /** Inverse of a matrix that is given by columns, by rows (Gauss and Jordan, with pivots). */
 function inverseOf(columns: readonly Float64Array[]): Float64Array[] {
   const size = columns.length;

@@ -2,7 +2,7 @@ import { cos, sin } from '../math/elementary';
 import type { SeededRandom } from '../math/random';
 import type { Arena, Doubles, Floats, Integers } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-import { DECAY_BANDS, DecayFilters, SECTION } from './decayFilters';
+import { DECAY_BANDS, decayFiltersAt, SECTION, type DecayFilters } from './decayFilters';
 import { PitchTaps } from './pitchTaps';
 import { prepareReads, SINC_NEAREST } from './ring';
 import { SINC_TAPS } from './interpolationTable';
@@ -90,6 +90,7 @@ export class FeedbackNetwork {
   private readonly gain: number;
 
   /**
+   * It is to be told lengths and losses and then `reset` before it sounds.
    * @param lines 8, 16 or 32
    * @param longest longest line in frames
    * @param random draws the swings
@@ -116,7 +117,7 @@ export class FeedbackNetwork {
     this.turns = memory.doubles(8 * this.pairs);
     this.entries = memory.doubles(lines);
     this.exits = memory.doubles(2 * lines);
-    this.filters = new DecayFilters(sampleRate);
+    this.filters = decayFiltersAt(sampleRate);
     this.aims = new Float64Array(lines * AIM_LENGTH);
     this.lengths = new Float64Array(lines).fill(SHORTEST_LINE);
     this.bases = new Float64Array(2 * lines);
@@ -131,7 +132,6 @@ export class FeedbackNetwork {
       this.exits[4 * pair + (line & 1)] = sign;
       this.exits[4 * pair + 2 + (line & 1)] = (pair & 1) === (line & 1) ? sign : -sign;
     }
-    this.reset();
   }
 
   /** The losses have changed. */

@@ -229,7 +229,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.offset = NETWORK_TICK;
     for (const tail of this.tails) {
       tail.quiet = Infinity;
-      this.sendTail(tail, true);
+      if (tail.feed.value > 0) this.sendTail(tail, true);
     }
     this.takePlaces();
     this.early.reset();
@@ -447,10 +447,11 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       const { feed, network } = tail;
       const fed = feed.value > 0 || !feed.settled;
       if (!fed && tail.quiet > QUIET_SECONDS * this.sampleRate) {
-        if (tail.quiet < Infinity) this.sendTail(tail, true);
         tail.quiet = Infinity;
         continue;
       }
+      // One that is taken up again begins anew.
+      if (tail.quiet === Infinity && !(feed.settled && feed.value === 1)) this.sendTail(tail, true);
       for (let i = 0; i < count; i++) {
         const share = feed.next();
         shareLeft[i] = share * fedLeft[i]!;
