@@ -53,6 +53,10 @@ export function parseArguments(args: readonly string[], table: Readonly<Record<s
   return { positional, named };
 }
 
+/** The last value that an option was given. */
+export const one = (options: Options, name: string): string | undefined =>
+  options.named.findLast(([given]) => given === name)?.[1];
+
 /** A text split at its first `=`. */
 export function splitOnce(text: string): [string, string] {
   const at = text.indexOf('=');

@@ -28,10 +28,6 @@ export const withResources = (inserts: readonly PlanInsert[], rate: number): Pla
     return resource ? { ...insert, resource } : insert;
   });
 
-/** The last value that an option was given. */
-export const one = (options: Options, name: string): string | undefined =>
-  options.named.findLast(([given]) => given === name)?.[1];
-
 async function presetFor(path: string, spec: EffectSpec): Promise<Readonly<Record<string, ParameterValue>>> {
   const preset = parsePreset(await readTextFile(path));
   const [only] = preset.effects;
@@ -117,6 +113,16 @@ export function atRate(sound: Sound, rate: number): Samples {
   const { left, right } = stereoOf(sound);
   const converted = resample(left, sound.sampleRateHz, rate)!;
   return { left: converted, right: right === left ? converted : resample(right, sound.sampleRateHz, rate)! };
+}
+
+/** The files that a chain works with, at a sample rate, by what their settings call them. */
+export function soundsAtRate({ sounds }: ChosenChain, rate: number, terminal: Terminal): Map<string, Samples> {
+  const converted = new Map<string, Samples>();
+  for (const [id, { path, sound }] of sounds) {
+    sayWhatWasChosen(path, sound, rate, terminal);
+    converted.set(id, atRate(sound, rate));
+  }
+  return converted;
 }
 
 /** Says what was decided about a file that its owner may not expect. */

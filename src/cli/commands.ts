@@ -12,8 +12,8 @@ import { writeFlac } from '@/core/formats/flac';
 import type { Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { runJob } from '@/core/jobs/jobs';
-import { numberBetween, parseArguments, usage } from './arguments';
-import { atRate, chainFrom, one, sayWhatWasChosen, withResources } from './chain';
+import { numberBetween, one, parseArguments, usage } from './arguments';
+import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
 import { readSoundFile, writeWhole } from './files';
 import { roomLines } from './impulses';
 import type { Terminal } from './terminal';
@@ -75,8 +75,8 @@ export async function processSound(args: readonly string[], terminal: Terminal):
   const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
   const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
   if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
-  const { inserts: chosen, sounds: files } = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
-  if (chosen.length === 0) throw usage('process needs at least one --effect.');
+  const chosen = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
+  if (chosen.inserts.length === 0) throw usage('process needs at least one --effect.');
   const rateText = one(options, '--rate');
   const askedRate = rateText === undefined ? undefined : numberBetween('--rate', rateText, 8000, 192000, 'Hz');
 
@@ -91,20 +91,16 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     sayWhatWasChosen(keyFile, keySound, rate, terminal);
     key = atRate(keySound, rate);
   }
-  const inserts = withResources(chosen, rate);
-  const { plan, samples } = chainPlan(inserts, rate, stereo, key);
-  for (const [id, file] of files) {
-    sayWhatWasChosen(file.path, file.sound, rate, terminal);
-    samples.set(id, atRate(file.sound, rate));
-  }
+  const sounds = soundsAtRate(chosen, rate, terminal);
+  const { plan, samples } = chainPlan(withResources(chosen.inserts, rate), rate, stereo, key, sounds);
   if (tailSeconds === 'auto' && tailOf(plan, samples) > LONGEST_TAIL_SECONDS) {
     terminal.note(
       `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
     );
   }
   const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds } as const;
-  const sounds = [...samples].map(([assetId, one]) => ({ assetId, ...one }));
-  const done = await runJob({ kind: 'render', plan, samples: sounds, range }, (step) => {
+  const given = [...samples].map(([assetId, one]) => ({ assetId, ...one }));
+  const done = await runJob({ kind: 'render', plan, samples: given, range }, (step) => {
     if (typeof step === 'number') terminal.progress(step);
   });
   terminal.progress(1);

@@ -6,7 +6,7 @@ import { HIGHEST_SEED } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/values';
 import { writeFlac } from '@/core/formats/flac';
 import { writeWav } from '@/core/formats/wav';
-import { numberBetween, parseArguments, splitOnce, usage } from './arguments';
+import { numberBetween, one, parseArguments, splitOnce, usage } from './arguments';
 import { writeWhole } from './files';
 import type { Terminal } from './terminal';
 
@@ -32,19 +32,18 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
     '--rate': true,
     '--list': false,
   });
-  const named = (name: string) => options.named.findLast(([given]) => given === name)?.[1];
-  if (named('--list') !== undefined) return list(terminal);
+  if (one(options, '--list') !== undefined) return list(terminal);
   const [kind, ...others] = options.positional;
   if (kind === undefined) throw usage('impulse needs a simulator or an impulse that ships; --list names them.');
   if (others.length > 0) throw usage(`impulse takes one kind, not also "${others[0]}".`);
-  const output = named('-o');
+  const output = one(options, '-o');
   if (output === undefined) throw usage('impulse needs -o OUT.');
   const { simulator, values, seed: own } = chosen(kind);
   for (const [name, text] of options.named) {
     if (name !== '--set') continue;
     if (!text.includes('=')) throw usage(`--set takes NAME=VALUE, not "${text}".`);
     const [id, written] = splitOnce(text);
-    const parameter = simulator.parameters.find((one) => one.id === id);
+    const parameter = simulator.parameters.find((known) => known.id === id);
     if (!parameter) {
       throw usage(
         `${simulator.id} has no parameter ${id}; it has ${simulator.parameters.map((p) => p.id).join(', ')}.`,
@@ -52,9 +51,9 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
     }
     values[id] = parseValue(parameter, written, NO_TEMPO);
   }
-  const seedText = named('--seed');
+  const seedText = one(options, '--seed');
   const seed = seedText === undefined ? own : Math.round(numberBetween('--seed', seedText, 0, HIGHEST_SEED, ''));
-  const rate = Math.round(numberBetween('--rate', named('--rate') ?? '48000', 8000, 192000, 'Hz'));
+  const rate = Math.round(numberBetween('--rate', one(options, '--rate') ?? '48000', 8000, 192000, 'Hz'));
   const paths = simulator.simulate(figuresOf(simulator, values), seed, rate, (done) => terminal.progress(done));
   terminal.progress(1);
   let peak = 0;

@@ -1,12 +1,12 @@
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
-import type { PlanInsert, Samples } from '@/core/engine/plan';
+import type { PlanInsert } from '@/core/engine/plan';
 import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
 import { renderSwell, wetOnly } from '@/core/engine/swell';
 import { writeFlac } from '@/core/formats/flac';
 import { writeWav } from '@/core/formats/wav';
-import { numberBetween, parseArguments, usage, type Options } from './arguments';
-import { atRate, chainFrom, one, sayWhatWasChosen, withResources } from './chain';
+import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
+import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
 import { readSoundFile, writeWhole } from './files';
 import type { Terminal } from './terminal';
 
@@ -47,21 +47,16 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
   if (output === undefined) throw usage('swell needs -o OUT.');
   const landing = one(options, '--land');
   if (landing === undefined) throw usage('swell needs --land SECONDS, where the word begins.');
-  const { inserts: chosen, sounds: files } = await chainFrom(options, TIMING);
+  const chain = await chainFrom(options, TIMING);
   const sound = await readSoundFile(input);
   const rate = sound.sampleRateHz;
   const whole = sound.channels[0]!.length / rate;
   const land = numberBetween('--land', landing, 0, whole, 'seconds');
   sayWhatWasChosen(input, sound, rate, terminal);
-  const sounds = new Map<string, Samples>();
-  for (const [id, file] of files) {
-    sayWhatWasChosen(file.path, file.sound, rate, terminal);
-    sounds.set(id, atRate(file.sound, rate));
-  }
   const length = one(options, '--length');
   const steps = renderSwell(
     atRate(sound, rate),
-    withResources(wetOnly(chosen.length > 0 ? chosen : [hall()]), rate),
+    withResources(wetOnly(chain.inserts.length > 0 ? chain.inserts : [hall()]), rate),
     {
       sampleRate: rate,
       landFrame: Math.round(land * rate),
@@ -74,7 +69,7 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
         one(options, '--level') === undefined ? 0 : numberBetween('--level', one(options, '--level')!, -60, 24, 'dB'),
       over: one(options, '--over') !== undefined,
     },
-    sounds,
+    soundsAtRate(chain, rate, terminal),
   );
   for (;;) {
     const step = steps.next();

@@ -1,7 +1,8 @@
 import { sine } from '../../../test/support/render';
 import { FourierTransform } from '../dsp/fft';
 import { EFFECTS, effectById } from '../effects/registry';
-import { resolveValues } from '../effects/resolve';
+import { resolveSettings, resolveValues } from '../effects/resolve';
+import { resourceFor } from '../effects/resource';
 import type { ParameterValues, PictureKind } from '../effects/spec';
 import { COMB_PLACES, computePicture, type Picture } from './pictures';
 import { SpectrumReader } from './spectrum';
@@ -27,6 +28,22 @@ describe('pictures', () => {
         expect(line.y.every(Number.isFinite)).toBe(true);
       }
     }
+  });
+
+  it('are drawn with the sounds that effects work with', () => {
+    const spec = effectById('convolution');
+    const assetId = 'a'.repeat(64);
+    const given = { impulse: assetId, mix: 100, gain: -6 };
+    const values = resolveValues(spec, given, TIMING);
+    const settings = resolveSettings(spec, given)!;
+    const resource = resourceFor(spec, 48000, values, settings)!;
+    const click = Float32Array.of(1, 0, 0, 0);
+    const insert = { id: 'x', effect: 'convolution', bypass: false, values, settings, resource };
+    const sounds = new Map([[assetId, { left: click, right: click }]]);
+    const picture = computePicture('response', [insert], 48000, 2, sounds);
+    // A click lets everything through, at the gain.
+    for (const hz of [50, 1000, 15000]) expect(nearest(picture, hz)).toBeCloseTo(-6, 1);
+    expect(() => computePicture('response', [insert], 48000, 2)).toThrow('was not given');
   });
 
   it('show the response the engine gives, and apart where middle and sides differ', () => {

@@ -37,9 +37,16 @@ const FASTEST_BEND = 0.5;
 
 const inDb = (x: number) => 20 * Math.log10(Math.max(FLOOR, x));
 
+/** A chain, and the sounds that its effects work with, by id. */
+interface Chain {
+  readonly inserts: readonly PlanInsert[];
+  readonly sampleRate: number;
+  readonly sounds: ReadonlyMap<string, Samples>;
+}
+
 /** A sound through a chain, in the engine itself, starting where it starts. */
-function through(inserts: readonly PlanInsert[], sampleRate: number, sound: Samples): Samples {
-  const { plan, samples } = chainPlan(inserts, sampleRate, sound);
+function through({ inserts, sampleRate, sounds }: Chain, sound: Samples): Samples {
+  const { plan, samples } = chainPlan(inserts, sampleRate, sound, undefined, sounds);
   return renderPlan(plan, samples, { fromFrame: 0, toFrame: sound.left.length, tailSeconds: 0 })!;
 }
 
@@ -55,24 +62,27 @@ const mono = (sound: Float32Array): Samples => ({ left: sound, right: sound });
  * - comb: dB over Hz at COMB_PLACES places of a sweep of `span` seconds, left and right by turns; of the last effect
  * - delays: delay in ms over the seconds of `span`, and the bend of pitch it makes in cents; of the last effect
  * @param span seconds to be shown
+ * @param sounds those that its effects work with, by id
  */
 export function computePicture(
   kind: Picture['kind'],
   inserts: readonly PlanInsert[],
   sampleRate: number,
   span: number,
+  sounds: ReadonlyMap<string, Samples> = new Map(),
 ): Picture {
+  const chain = { inserts, sampleRate, sounds };
   switch (kind) {
     case 'response':
-      return response(inserts, sampleRate);
+      return response(chain);
     case 'levels':
-      return levels(inserts, sampleRate);
+      return levels(chain);
     case 'shape':
-      return shape(inserts, sampleRate);
+      return shape(chain);
     case 'motion':
-      return motion(inserts, sampleRate, span);
+      return motion(chain, span);
     case 'burst':
-      return burst(inserts, sampleRate);
+      return burst(chain);
     case 'comb':
       return comb(inserts.at(-1)!, sampleRate, span);
     case 'delays':
@@ -86,14 +96,15 @@ function frequencies(points: number, sampleRate: number): Float64Array {
   return Float64Array.from({ length: points }, (_, i) => LOWEST_HZ * (top / LOWEST_HZ) ** (i / (points - 1)));
 }
 
-function response(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+function response(chain: Chain): Picture {
+  const { sampleRate } = chain;
   const x = frequencies(RESPONSE_POINTS, sampleRate);
   // A soft click, so that effects that lower what is loud show what they do to what is not.
   const level = 1e-3;
   const click = new Float32Array(RESPONSE_FRAMES);
   click[0] = level;
-  const both = through(inserts, sampleRate, mono(click));
-  const against = through(inserts, sampleRate, { left: click, right: click.map((one) => -one) });
+  const both = through(chain, mono(click));
+  const against = through(chain, { left: click, right: click.map((one) => -one) });
   const alike = spectrum(both.left, x, sampleRate, level);
   const apart = spectrum(against.left, x, sampleRate, level);
   const differ = alike.some((one, i) => Math.abs(one - apart[i]!) > 0.05);
@@ -118,7 +129,8 @@ function spectrum(sound: Float32Array, x: Float64Array, sampleRate: number, leve
   });
 }
 
-function levels(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+function levels(chain: Chain): Picture {
+  const { sampleRate } = chain;
   const x: number[] = [];
   const y: number[] = [];
   const frames = Math.round(0.5 * sampleRate);
@@ -128,7 +140,7 @@ function levels(inserts: readonly PlanInsert[], sampleRate: number): Picture {
       { length: frames },
       (_, n) => amplitude * Math.sin((2 * Math.PI * 1000 * n) / sampleRate),
     );
-    const out = through(inserts, sampleRate, mono(tone)).left;
+    const out = through(chain, mono(tone)).left;
     let peak = 0;
     for (let n = Math.round(0.8 * frames); n < frames; n++) peak = Math.max(peak, Math.abs(out[n]!));
     x.push(db);
@@ -137,11 +149,12 @@ function levels(inserts: readonly PlanInsert[], sampleRate: number): Picture {
   return { kind: 'levels', x: Float64Array.from(x), lines: [{ name: 'output', y: Float64Array.from(y) }] };
 }
 
-function shape(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+function shape(chain: Chain): Picture {
+  const { sampleRate } = chain;
   const hz = 150;
   const frames = Math.round(0.1 * sampleRate);
   const sine = Float32Array.from({ length: frames }, (_, n) => Math.sin((2 * Math.PI * hz * n) / sampleRate));
-  const out = through(inserts, sampleRate, mono(sine)).left;
+  const out = through(chain, mono(sine)).left;
   // The rising half of one settled period meets every input once.
   const period = sampleRate / hz;
   const start = Math.round(9.75 * period);
@@ -155,9 +168,10 @@ function shape(inserts: readonly PlanInsert[], sampleRate: number): Picture {
   return { kind: 'shape', x: Float64Array.from(x), lines: [{ name: 'output', y: Float64Array.from(y) }] };
 }
 
-function motion(inserts: readonly PlanInsert[], sampleRate: number, span: number): Picture {
+function motion(chain: Chain, span: number): Picture {
+  const { sampleRate } = chain;
   const frames = Math.max(MOTION_POINTS, Math.round(span * sampleRate));
-  const out = through(inserts, sampleRate, mono(new Float32Array(frames).fill(0.5)));
+  const out = through(chain, mono(new Float32Array(frames).fill(0.5)));
   const places = Array.from({ length: MOTION_POINTS }, (_, i) => Math.floor((i / MOTION_POINTS) * frames));
   const side = (name: string, sound: Float32Array) => ({
     name,
@@ -170,7 +184,8 @@ function motion(inserts: readonly PlanInsert[], sampleRate: number, span: number
   };
 }
 
-function burst(inserts: readonly PlanInsert[], sampleRate: number): Picture {
+function burst(chain: Chain): Picture {
+  const { sampleRate } = chain;
   const frames = Math.round(0.6 * sampleRate);
   const begin = Math.round(0.05 * sampleRate);
   const sound = Float32Array.from({ length: frames }, (_, n) =>
@@ -178,7 +193,7 @@ function burst(inserts: readonly PlanInsert[], sampleRate: number): Picture {
       ? 0
       : 0.5 * Math.sin((2 * Math.PI * 400 * n) / sampleRate) * 10 ** ((-2 * (n - begin)) / (0.5 * sampleRate)),
   );
-  const out = through(inserts, sampleRate, mono(sound)).left;
+  const out = through(chain, mono(sound)).left;
   const slot = frames / BURST_POINTS;
   const course = (name: string, one: Float32Array) => ({
     name,

@@ -146,10 +146,8 @@ export class FeedbackNetwork {
 
   /** Forgets all sound and stands at once where lengths and losses say. */
   reset(): void {
-    const { rings, stride, written, lines } = this;
-    if (written > 0) {
-      for (let line = 0; line < lines; line++) rings.fill(0, line * stride, (line + 1) * stride);
-    }
+    const { lines } = this;
+    if (this.written > 0) this.rings.fill(0);
     this.writeIndex = 0;
     this.written = 0;
     this.offset = NETWORK_TICK;

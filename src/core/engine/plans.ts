@@ -26,12 +26,14 @@ const KEY = 'key';
 /**
  * A plan that plays one sound through a chain of effects, unmoved by automation and modulation, and the sounds for it. With a key every effect that can
  * listen to another sound listens to that, otherwise to its own input.
+ * @param sounds those that its effects work with, by id
  */
 export function chainPlan(
   inserts: readonly PlanInsert[],
   sampleRate: number,
   sound: Samples,
   key?: Samples,
+  sounds: ReadonlyMap<string, Samples> = new Map(),
 ): { plan: Plan; samples: Map<string, Samples> } {
   const frames = sound.left.length;
   const player = (id: string, chain: readonly PlanInsert[], length: number) =>
@@ -59,14 +61,7 @@ export function chainPlan(
       strips: key ? [player(KEY, [], key.left.length), chain] : [chain],
       edges: [],
     },
-    samples: new Map(
-      key
-        ? [
-            [SOUND, sound],
-            [KEY, key],
-          ]
-        : [[SOUND, sound]],
-    ),
+    samples: new Map([...sounds, [SOUND, sound] as const, ...(key ? [[KEY, key] as const] : [])]),
   };
 }
 

@@ -49,8 +49,7 @@ export function* renderSwell(
   const frames = (seconds: number) => Math.round(seconds * sampleRate);
   const end = Math.min(left.length, landFrame + frames(sourceSeconds));
   const word = { left: reversed(left.subarray(landFrame, end)), right: reversed(right.subarray(landFrame, end)) };
-  const { plan, samples } = chainPlan(inserts, sampleRate, word);
-  for (const [id, sound] of sounds) samples.set(id, sound);
+  const { plan, samples } = chainPlan(inserts, sampleRate, word, undefined, sounds);
   const tailSeconds = lengthSeconds === null ? 'auto' : Math.min(lengthSeconds, LONGEST_TAIL_SECONDS);
   const wet = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame: word.left.length, tailSeconds });
   const tail = wet.left.length - word.left.length;

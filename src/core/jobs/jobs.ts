@@ -99,9 +99,9 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
     yield 0;
     return yield* measureChain(inserts, sampleRateHz, byId(sounds));
   },
-  async *picture({ picture, inserts, sampleRateHz, seconds }) {
+  async *picture({ picture, inserts, sampleRateHz, seconds, sounds }) {
     yield 0;
-    return computePicture(picture, inserts, sampleRateHz, seconds);
+    return computePicture(picture, inserts, sampleRateHz, seconds, byId(sounds));
   },
   async *prepare({ insert, sampleRateHz, sound }) {
     yield 0;

@@ -1,6 +1,6 @@
 import { decayCurveOf, decaySeconds } from '../../dsp/decay';
 import { impulseSpectra } from '../../dsp/impulseSpectra';
-import { resample, resampledLength } from '../../dsp/resampler';
+import { resample } from '../../dsp/resampler';
 import { KinetikonError } from '../../errors';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
@@ -26,12 +26,12 @@ const MOST_KEPT = 4;
 const kept = new Map<string, Paths>();
 
 /** An impulse that ships, at a sample rate. */
-export function shippedImpulse(id: string, sampleRate: number, progress?: (share: number) => void): Paths {
+export function shippedImpulse(id: string, sampleRate: number): Paths {
   const key = `${id} ${sampleRate}`;
   const known = kept.get(key);
   if (known) return known;
   const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
-  const paths = simulator.simulate(figuresOf(simulator, values), seed, sampleRate, progress);
+  const paths = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
   for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size + 1 - MOST_KEPT))) kept.delete(oldest);
   kept.set(key, paths);
   return paths;
@@ -88,7 +88,6 @@ export function editedImpulse(
       const most = Math.floor((longest * sampleRate) / rate);
       return resample(path.length > most ? path.slice(0, most) : path, sampleRate, rate)!;
     });
-    if (resampledLength(frames, sampleRate, rate) < 1) paths = source.map((path) => path.slice(0, 1));
   }
   const decays = [value('lowDecay'), value('highDecay')].map((part) => (part * value('decay')) / 10000);
   paths = reshaped(paths, value('decay') / 100, decays[0]!, decays[1]!, sampleRate);

@@ -1,34 +1,11 @@
 import { defineEffect, group, mixParameter, number, toggle } from '../spec';
+import { wetToneParameters } from '../wetTone';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
 import { LONGEST_SECONDS } from './impulses/simulator';
 import { CONVOLUTION_PRESETS } from './presets';
 
 const part = (id: string, name: string, help: string) =>
   number({ id, name, unit: '%', min: 10, max: 200, default: 100, scale: 'log', help });
-const tone = (id: string, name: string, where: string, hz: number, lowest: number, highest: number) => [
-  number({
-    id,
-    name,
-    unit: 'dB',
-    min: -18,
-    max: 18,
-    default: 0,
-    scale: 'linear',
-    help: `How much louder or softer the space is ${where} this frequency.`,
-  }),
-  number({
-    id: `${id}Frequency`,
-    name: `${name} at`,
-    needs: { id, not: 0 },
-    unit: 'Hz',
-    min: lowest,
-    max: highest,
-    default: hz,
-    scale: 'log',
-    help: `Where the ${name.toLowerCase()} of the space begin.`,
-  }),
-];
-
 /** Parameters that are worked into the impulse ahead. */
 export const EDITS = [
   'start',
@@ -153,19 +130,7 @@ export const convolutionSpec = defineEffect({
       part('highDecay', 'Decay of highs', 'The same above 3 kHz.'),
     ]),
     ...group('After the space', [
-      ...tone('wetLow', 'Lows', 'below', 250, 40, 1000),
-      ...tone('wetMid', 'Mids', 'about', 1200, 200, 6000),
-      ...tone('wetHigh', 'Highs', 'above', 5000, 1500, 16000),
-      number({
-        id: 'width',
-        name: 'Width',
-        unit: '%',
-        min: 0,
-        max: 100,
-        default: 100,
-        scale: 'linear',
-        help: 'How far the space spreads to both sides; 0 % is mono.',
-      }),
+      ...wetToneParameters('space'),
       number({
         id: 'gain',
         name: 'Gain',

@@ -2,6 +2,7 @@ import { duckParameters } from '../ducker';
 import { keyOf } from '../keyInput';
 import { REDUCTION } from '../readings';
 import { choice, defineEffect, group, mixParameter, number } from '../spec';
+import { wetToneParameters } from '../wetTone';
 import { REVERB_PRESETS } from './presets';
 import { DEFAULT_ROOM, ROOMS } from './rooms';
 
@@ -14,30 +15,6 @@ export const QUALITIES = [
 
 const place = (id: string, name: string, byDefault: number, help: string) =>
   number({ id, name, unit: '%', min: 4, max: 96, default: byDefault, scale: 'linear', help });
-const tone = (id: string, name: string, hz: number, lowest: number, highest: number) => [
-  number({
-    id,
-    name,
-    unit: 'dB',
-    min: -18,
-    max: 18,
-    default: 0,
-    scale: 'linear',
-    help: `How much louder or softer the room is ${name === 'Mids' ? 'about' : name === 'Lows' ? 'below' : 'above'} this frequency.`,
-  }),
-  number({
-    id: `${id}Frequency`,
-    name: `${name} at`,
-    needs: { id, not: 0 },
-    unit: 'Hz',
-    min: lowest,
-    max: highest,
-    default: hz,
-    scale: 'log',
-    help: `Where the ${name.toLowerCase()} of the room begin.`,
-  }),
-];
-
 export const reverbSpec = defineEffect({
   id: 'reverb',
   name: 'Reverb',
@@ -340,22 +317,7 @@ export const reverbSpec = defineEffect({
         help: 'How slowly it closes.',
       }),
     ]),
-    ...group('After the room', [
-      ...tone('wetLow', 'Lows', 250, 40, 1000),
-      ...tone('wetMid', 'Mids', 1200, 200, 6000),
-      ...tone('wetHigh', 'Highs', 5000, 1500, 16000),
-      number({
-        id: 'width',
-        name: 'Width',
-        unit: '%',
-        min: 0,
-        max: 100,
-        default: 100,
-        scale: 'linear',
-        help: 'How far the room spreads to both sides; 0 % is mono.',
-      }),
-      mixParameter(30),
-    ]),
+    ...group('After the room', [...wetToneParameters('room'), mixParameter(30)]),
     ...duckParameters('room'),
   ],
   presets: REVERB_PRESETS,

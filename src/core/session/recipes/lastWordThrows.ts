@@ -1,8 +1,8 @@
 import { KinetikonError } from '../../errors';
 import type { Phrase } from '../../analysis/phrases';
 import type { Command } from '../commands';
-import { stripOf, type Point, type SessionDocument } from '../records';
-import type { Answers, Recipe } from './recipe';
+import { stripOf, type Point } from '../records';
+import { voiceName, type Recipe } from './recipe';
 
 const LENGTHS = {
   syllable: { name: 'the last syllable', seconds: 0.25 },
@@ -17,8 +17,6 @@ const OPEN_DB = -3;
 const CLOSED_DB = -100;
 /** The send stays open for the end of the word to ring out. */
 const AFTER_SECONDS = 0.06;
-
-const trackName = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
 
 /** Opens a send for the end of every phrase, and closes it after. */
 export function throwPoints(phrases: readonly Phrase[], seconds: number, beatsPerSecond: number): Point[] {
@@ -57,7 +55,7 @@ export const lastWordThrows: Recipe = {
   ],
   preview: (document, answers) => [
     `A return with a delay of ${TIMES[answers.time as keyof typeof TIMES]}, wet only.`,
-    `A send from ${trackName(document, answers)} into it, closed but for ${LENGTHS[answers.length as keyof typeof LENGTHS]?.name} of each phrase.`,
+    `A send from ${voiceName(document, answers)} into it, closed but for ${LENGTHS[answers.length as keyof typeof LENGTHS]?.name} of each phrase.`,
     'The ends of the phrases found in the sound itself, as points of a lane.',
   ],
   build: ({ document, answers, phrases, newId }) => {

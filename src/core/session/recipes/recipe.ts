@@ -1,6 +1,6 @@
 import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
-import type { SessionDocument } from '../records';
+import { stripOf, type SessionDocument } from '../records';
 
 /** A question a recipe asks: one of the tracks, one of the sections, or one of a few answers. */
 export type Question =
@@ -16,6 +16,10 @@ export type Question =
 export interface Answers {
   readonly [question: string]: string;
 }
+
+/** What the track is called whose voice is asked for. */
+export const voiceName = (document: SessionDocument, answers: Answers): string =>
+  stripOf(document, answers.voice ?? '')?.name ?? '';
 
 /** What a recipe knows when it builds. */
 export interface Kitchen {

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
 import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
-import type { Answers, Recipe } from './recipe';
+import { voiceName, type Answers, type Recipe } from './recipe';
 
 const HALLS = {
   modest: { name: 'a modest hall', size: 24, decay: 1.8 },
@@ -20,7 +20,6 @@ const GROWN_METRES = 18;
 /** Where no line ends before the change, the room opens over so many beats. */
 const LEAD_BEATS = 4;
 
-const nameOf = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
 const sectionOf = (document: SessionDocument, answers: Answers) => document.sections[answers.section ?? ''];
 const hold = (beat: number, value: number): Point => ({ beat, value, shape: 'hold', bend: 0 });
 const line = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
@@ -41,7 +40,7 @@ export const roomsBySection: Recipe = {
   ],
   preview: (document, answers) => [
     'Two returns, wet only: a small bright room and a hall.',
-    `Sends from ${nameOf(document, answers)} into both, switched by lanes where “${sectionOf(document, answers)?.name ?? 'a section'}” begins and ends.`,
+    `Sends from ${voiceName(document, answers)} into both, switched by lanes where “${sectionOf(document, answers)?.name ?? 'a section'}” begins and ends.`,
     'The room grows and the hall is let in through the last line before.',
   ],
   build: ({ document, answers, phrases, newId }) => {

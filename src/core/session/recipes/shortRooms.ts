@@ -1,9 +1,7 @@
 import type { Command } from '../commands';
-import { stripOf, type SessionDocument } from '../records';
+import { stripOf } from '../records';
 import type { ParameterValues } from '../../effects/values';
-import type { Answers, Kitchen, Recipe } from './recipe';
-
-const nameOf = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
+import { voiceName, type Kitchen, type Recipe } from './recipe';
 
 /** A return with some effects, the reverb last, and a send into it. */
 function roomFor(
@@ -52,12 +50,12 @@ export const pushedForward: Recipe = {
   ],
   preview: (document, answers) => [
     'A return with the shortest of rooms: early reflections of a booth, hardly a tail.',
-    `A send from ${nameOf(document, answers)}, ${NEARNESS[answers.nearness as keyof typeof NEARNESS]?.name}.`,
+    `A send from ${voiceName(document, answers)}, ${NEARNESS[answers.nearness as keyof typeof NEARNESS]?.name}.`,
   ],
   build: (kitchen) => {
     const { document, answers } = kitchen;
     const { gainDb, name: amount } = NEARNESS[answers.nearness as keyof typeof NEARNESS];
-    const name = `Nearness of ${nameOf(document, answers)}`;
+    const name = `Nearness of ${voiceName(document, answers)}`;
     const room = { size: 3, shape: 'booth', decay: 0.25, earlyLate: 25, preDelay: 2, lowCut: 200, mix: 100 };
     const { voiceId, command } = roomFor(kitchen, name, [['reverb', room]], gainDb);
     return {
@@ -92,12 +90,12 @@ export const cleanBrightRoom: Recipe = {
   ],
   preview: (document, answers) => [
     'A return with a de-esser first and a bright tiled room after it.',
-    `A send from ${nameOf(document, answers)} into it; the voice itself stays as it is.`,
+    `A send from ${voiceName(document, answers)} into it; the voice itself stays as it is.`,
   ],
   build: (kitchen) => {
     const { document, answers } = kitchen;
     const { highs, cut, name: shine } = SHINE[answers.shine as keyof typeof SHINE];
-    const name = `Bright room of ${nameOf(document, answers)}`;
+    const name = `Bright room of ${voiceName(document, answers)}`;
     const esses = { frequency: 6500, width: 1.6, threshold: -42, amount: 18 };
     const room = {
       size: 7,

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
-import { stripOf, type SessionDocument } from '../records';
-import type { Answers, Recipe } from './recipe';
+import { stripOf } from '../records';
+import { voiceName, type Recipe } from './recipe';
 
 const TIMES = { '1/8d': '1/8 dotted', '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note' } as const;
 
@@ -11,8 +11,6 @@ const DEPTHS = {
   clearly: { name: 'clearly, they wait for the pauses', below: 22, ratio: 20 },
   away: { name: 'almost away', below: 28, ratio: 60 },
 } as const;
-
-const trackName = (document: SessionDocument, answers: Answers) => stripOf(document, answers.voice ?? '')?.name ?? '';
 
 export const sinkingEchoes: Recipe = {
   id: 'sinking-echoes',
@@ -35,9 +33,9 @@ export const sinkingEchoes: Recipe = {
   ],
   preview: (document, answers) => [
     `A return with a delay of ${TIMES[answers.time as keyof typeof TIMES]}, wet only.`,
-    `A compressor behind it, keyed from ${trackName(document, answers)} before its fader.`,
+    `A compressor behind it, keyed from ${voiceName(document, answers)} before its fader.`,
     'Its threshold set from the measured level of the words.',
-    `A send from ${trackName(document, answers)} into it.`,
+    `A send from ${voiceName(document, answers)} into it.`,
   ],
   build: ({ document, answers, phrases, newId }) => {
     const voice = stripOf(document, answers.voice!)!;

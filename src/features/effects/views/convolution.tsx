@@ -20,12 +20,16 @@ const KINDS = [...new Set(SHIPPED_IMPULSES.map(({ group }) => group))].map(
 /** What rings for less than this is told by its tone rather than by its decay, in seconds. */
 const BRIEF = 0.06;
 
+function Response({ insert }: { readonly insert: Insert }) {
+  const picture = usePicture(insert, 'response');
+  return <CurvePicture picture={picture} label="Response of the effect, from the engine" height={250} />;
+}
+
 /** Impulses by kind, and what the chosen one, as it is edited, measures. */
 function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const room = useRoom(insert);
   const values = { ...defaultValues(spec), ...insert.values };
-  const response = usePicture(insert, 'response');
   const sounds = useStudioState(({ document }) =>
     Object.values(document.assets).filter(
       ({ frames, sampleRateHz }) => frames / sampleRateHz <= setting.longestSeconds,
@@ -61,11 +65,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
         <p className="impulse-about">
           <strong>{chosen?.name}</strong> {chosen?.about}
         </p>
-        {brief ? (
-          <CurvePicture picture={response} label="Response of the effect, from the engine" height={250} />
-        ) : (
-          <DecayChart measured={room} wish={null} height={196} />
-        )}
+        {brief ? <Response insert={insert} /> : <DecayChart measured={room} wish={null} height={196} />}
         <RoomFigures room={room} />
       </div>
     </div>
