@@ -15,9 +15,11 @@ export function normalise(channels: readonly Float32Array[], peakDb: number): vo
   for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
 }
 
+const NAIL_FRAMES = Math.round(0.006 * RATE);
+
 /**
  * Plucked string: a delay loop with a gentle low-pass and all-pass tuning (Karplus and Strong 1983; Jaffe and Smith
- * 1983), struck at a seventh of its length, with a soft box resonance.
+ * 1983), struck at a seventh of its length by a nail that is heard for a moment.
  */
 export function harp(notes: readonly Note[], seconds: number): Float32Array {
   const out = blank(seconds);
@@ -39,6 +41,7 @@ export function harp(notes: readonly Note[], seconds: number): Float32Array {
     let before = 0;
     let tuned = 0;
     let tunedIn = 0;
+    let scraped = 0;
     const start = at(note.beat);
     const length = Math.min(out.length - start, Math.round(note.beats * 1.6 * SECONDS_PER_BEAT * RATE));
     const release = Math.round(0.3 * RATE);
@@ -51,7 +54,10 @@ export function harp(notes: readonly Note[], seconds: number): Float32Array {
       tuned = next;
       shaped[i % whole] = next;
       const fade = Math.min(1, (length - i) / release, i / 24);
-      out[start + i]! += x * note.level * fade;
+      const noise = random.bipolar();
+      const nail = i < NAIL_FRAMES ? 0.5 * (noise - scraped) * (1 - i / NAIL_FRAMES) ** 2 : 0;
+      scraped = noise;
+      out[start + i]! += x * note.level * fade + nail * note.level * note.level;
     }
   });
   return out;
@@ -65,7 +71,7 @@ export function organ(notes: readonly Note[], seconds: number): [Float32Array, F
     const length = Math.round(note.beats * SECONDS_PER_BEAT * RATE);
     sides.forEach((side, right) => {
       const frequency = hz(note.pitch) * 2 ** ((right ? 4 : -4) / 1200);
-      const partials = Math.min(14, Math.floor(7000 / frequency));
+      const partials = Math.min(40, Math.floor(11000 / frequency));
       const phases = Array.from({ length: partials + 1 }, (_, k) => (k * k * 1.7 + right * 2.1) % (2 * Math.PI));
       for (let i = 0; i < length && start + i < side.length; i++) {
         const t = i / RATE;
@@ -83,7 +89,7 @@ export function organ(notes: readonly Note[], seconds: number): [Float32Array, F
   return sides;
 }
 
-/** A bowed blade: one strong mode with a faint second, sliding between notes, vibrato that opens, bow noise. */
+/** A bowed blade: one strong mode with faint others, sliding between notes, vibrato that opens, and the bow's rosin. */
 export function saw(notes: readonly Note[], seconds: number): Float32Array {
   const out = blank(seconds);
   const random = new SeededRandom(77);
@@ -100,13 +106,19 @@ export function saw(notes: readonly Note[], seconds: number): Float32Array {
       const slide = Math.exp(-t / 0.07);
       const vibrato = 0.28 * Math.min(1, t / 0.8) * Math.sin(2 * Math.PI * 5.3 * t);
       phase += hz(note.pitch + (from - note.pitch) * slide + vibrato) / RATE;
-      hiss += 0.2 * (random.bipolar() - hiss);
+      const noise = random.bipolar();
+      hiss += 0.2 * (noise - hiss);
+      // The bow catches at the beginning of a stroke, and lets go once in every turn of the blade.
+      const rosin = (noise - hiss) * (0.035 + 0.16 * Math.exp(-t / 0.06)) * (phase - Math.floor(phase)) ** 2;
       const swell = Math.min(1, t / 0.3) * Math.min(1, (length - i) / (0.45 * RATE));
       const tone =
         Math.sin(2 * Math.PI * phase) +
         0.12 * Math.sin(4 * Math.PI * phase) +
-        0.05 * Math.sin(2 * Math.PI * 2.76 * phase);
-      out[start + i]! += (tone + hiss * 0.12) * swell * swell * note.level * 0.5;
+        0.06 * Math.sin(2 * Math.PI * 2.76 * phase) +
+        0.035 * Math.sin(2 * Math.PI * 5.4 * phase) +
+        0.02 * Math.sin(2 * Math.PI * 8.93 * phase);
+      const stroke = Math.min(1, t / 0.008) * Math.min(1, (length - i) / (0.45 * RATE));
+      out[start + i]! += ((tone + hiss * 0.12) * swell * swell + rosin * stroke) * note.level * 0.5;
     }
   });
   return out;

@@ -136,17 +136,17 @@ export const MIX: readonly Command[] = [
   lane('under-feedback', 'under-echo', 'lines.1.feedback', [hold(0, 58), hold(36, 68), hold(54, 50)]),
   effect('announcer', 'announcer-horn', 0, 'eq', {
     'bands.1.on': true,
-    'bands.1.frequency': 380,
+    'bands.1.frequency': 300,
     'bands.1.slope': '24',
     'bands.3.on': true,
-    'bands.3.frequency': 1500,
+    'bands.3.frequency': 2400,
     'bands.3.gain': 4,
     'bands.8.on': true,
-    'bands.8.frequency': 4200,
-    'bands.8.slope': '24',
+    'bands.8.frequency': 7000,
+    'bands.8.slope': '12',
   }),
   // The horn on the quay, and the harbour that answers it.
-  effect('announcer', 'announcer-tin', 1, 'convolution', { impulse: 'speaker-tin', mix: 60, gain: -2 }),
+  effect('announcer', 'announcer-tin', 1, 'convolution', { impulse: 'speaker-tin', mix: 45, gain: -2 }),
   { type: 'return.add', id: 'lamp-room', name: 'Lamp room', role: 'return' },
   effect('lamp-room', 'lamp-room-space', 0, 'reverb', {
     size: 5,
@@ -212,5 +212,5 @@ export const MIX: readonly Command[] = [
     },
   },
   effect('tin', 'tin-shape', 0, 'transient', { attack: 12, sustain: -15 }),
-  effect('main', 'main-limiter', 0, 'limiter', {}),
+  effect('main', 'main-limiter', 0, 'limiter', { gain: 2.7, ceiling: -1.5 }),
 ];

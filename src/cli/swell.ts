@@ -64,6 +64,8 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
       lengthSeconds:
         length === undefined ? null : numberBetween('--length', length, 0.01, LONGEST_TAIL_SECONDS, 'seconds'),
       fadeInSeconds: seconds(options, '--fade-in', 0, 60, 0),
+      fadeShape: 'smooth',
+      width: 1,
       gapSeconds: seconds(options, '--gap', 0, 10, 0),
       levelDb:
         one(options, '--level') === undefined ? 0 : numberBetween('--level', one(options, '--level')!, -60, 24, 'dB'),

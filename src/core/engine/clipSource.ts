@@ -1,4 +1,5 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { fadeLevel } from '../math/fades';
 import { smoothstep } from '../math/smoothstep';
 import { CurveReader } from './curve';
 import type { PlanClip, Samples } from './plan';
@@ -103,7 +104,18 @@ export class ClipSource {
       fade >= 1 &&
       within + first >= clip.fadeInFrames &&
       clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
-    if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
+    if (steady && clip.reversed) {
+      // The frame of the sound at the beginning of the block, from which it goes backwards.
+      addSteadyReversed(
+        samples,
+        clip.gain,
+        left,
+        right,
+        first,
+        last,
+        clip.offsetFrame + clip.lengthFrames - 1 - within,
+      );
+    } else if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
     else this.addFading(samples, clip, left, right, first, last, within, fade, fadeStep);
   }
 
@@ -119,20 +131,21 @@ export class ClipSource {
     fadeStep: number,
   ): void {
     const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
+    const { fadeInShape = 'smooth', fadeOutShape = 'smooth' } = clip;
     const { gains } = this;
     const reader = this.readers.get(clip.id);
     if (reader) reader.fillAll(gains, first, clip.startFrame + within + first, last - first);
     else gains.fill(clip.gain, first, last);
     for (let i = first; i < last; i++) {
       const place = within + i;
-      const at = place + offsetFrame;
+      const at = offsetFrame + (clip.reversed ? lengthFrames - 1 - place : place);
       if (at < 0 || at >= samples.left.length) continue;
       const faded = fade + fadeStep * i;
       let level = gains[i]!;
       if (faded < 1) level *= smoothstep(faded);
-      if (place < fadeInFrames) level *= smoothstep(place / fadeInFrames);
+      if (place < fadeInFrames) level *= fadeLevel(fadeInShape, place / fadeInFrames);
       const toEnd = lengthFrames - place;
-      if (toEnd < fadeOutFrames) level *= smoothstep(toEnd / fadeOutFrames);
+      if (toEnd < fadeOutFrames) level *= fadeLevel(fadeOutShape, toEnd / fadeOutFrames);
       left[i] = left[i]! + samples.left[at]! * level;
       right[i] = right[i]! + samples.right[at]! * level;
     }
@@ -156,5 +169,22 @@ function addSteady(
   for (let i = from; i < to; i++) {
     left[i] = left[i]! + sourceLeft[i + shift]! * gain;
     right[i] = right[i]! + sourceRight[i + shift]! * gain;
+  }
+}
+
+/** The same backwards: frame i of a block is frame `from - i` of the sound. */
+function addSteadyReversed(
+  samples: Samples,
+  gain: number,
+  left: Float32Array,
+  right: Float32Array,
+  first: number,
+  last: number,
+  from: number,
+): void {
+  const end = Math.min(last, from + 1);
+  for (let i = Math.max(first, from - samples.left.length + 1); i < end; i++) {
+    left[i] = left[i]! + samples.left[from - i]! * gain;
+    right[i] = right[i]! + samples.right[from - i]! * gain;
   }
 }

@@ -2,6 +2,7 @@ import type { LfoShape } from '../dsp/lowFrequencyOscillator';
 import type { KernelEvent } from '../effects/kernel';
 import type { Resource } from '../effects/resource';
 import type { RulerScale } from '../effects/scale';
+import type { FadeShape } from '../math/fades';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
@@ -25,6 +26,11 @@ export interface PlanClip {
   readonly gain: number;
   readonly fadeInFrames: number;
   readonly fadeOutFrames: number;
+  /** Smooth where it is not given. */
+  readonly fadeInShape?: FadeShape;
+  readonly fadeOutShape?: FadeShape;
+  /** Plays its piece of the sound from the end. */
+  readonly reversed?: true;
   /** Replaces the gain where it is there. */
   readonly gainCurve?: PlanCurve;
 }

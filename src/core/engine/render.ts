@@ -61,15 +61,17 @@ export function renderPlan(
 /**
  * The same as a generator that yields its progress, for callers that must listen for messages in between; one that does
  * not go on to the end calls `return`.
+ * @param room memory for both sides of so many frames, where somebody looks on while they are filled
  */
 export function* renderInSteps(
   plan: Plan,
   samples: ReadonlyMap<string, Samples>,
   range: RenderRange,
+  room = (frames: number): Samples => ({ left: new Float32Array(frames), right: new Float32Array(frames) }),
 ): Generator<number, Samples> {
   const engine = new Engine(plan.sampleRate);
   try {
-    return yield* renderWith(engine, plan, samples, range);
+    return yield* renderWith(engine, plan, samples, range, room);
   } finally {
     engine.dispose();
   }
@@ -80,6 +82,7 @@ function* renderWith(
   plan: Plan,
   samples: ReadonlyMap<string, Samples>,
   range: RenderRange,
+  room: (frames: number) => Samples,
 ): Generator<number, Samples> {
   for (const [id, sound] of samples) engine.setSamples(id, sound);
   prepareFor(engine, plan, samples);
@@ -92,8 +95,7 @@ function* renderWith(
   const sourceFrames = range.toFrame - range.fromFrame;
   const length = sourceFrames + Math.round(tailSeconds * plan.sampleRate);
   const latency = engine.latencyFrames;
-  const left = new Float32Array(length);
-  const right = new Float32Array(length);
+  const { left, right } = room(length);
   const blockLeft = new Float32Array(MAXIMUM_BLOCK);
   const blockRight = new Float32Array(MAXIMUM_BLOCK);
   const total = length + latency;

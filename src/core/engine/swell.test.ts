@@ -33,6 +33,8 @@ const settings: SwellSettings = {
   sourceSeconds: 0.3,
   lengthSeconds: 1.5,
   fadeInSeconds: 0,
+  fadeShape: 'smooth',
+  width: 1,
   gapSeconds: 0,
   levelDb: 0,
   over: false,

@@ -2,19 +2,23 @@ import { clippingOf } from '../analysis/clipping';
 import { chainEchogram, lineEchograms } from '../analysis/echogram';
 import { measureLevels } from '../analysis/levels';
 import { integratedLoudness } from '../analysis/loudness';
+import { findOnsets } from '../analysis/onsets';
+import { withoutOffset } from '../analysis/offset';
 import { findPhrases } from '../analysis/phrases';
 import { computePicture } from '../analysis/pictures';
 import { measureChain } from '../analysis/room';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
+import { chainPlan } from '../engine/plans';
 import { renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { writeFlac } from '../formats/flac';
+import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
 import { stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
 import { dbToGain } from '../math/elementary';
-import type { JobInputs, JobKind, JobResults, JobStep, SharedSamples, Task } from './kinds';
+import type { JobInputs, JobKind, JobResults, JobStep, PrintedSound, SharedSamples, Task } from './kinds';
 
 /** Between two steps whoever does the work may listen, or give it up by `return`. */
 type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
@@ -85,6 +89,45 @@ async function* bounce({ plan, samples, range, format, gainDb }: JobInputs['boun
   return { bytes, seconds: out.left.length / plan.sampleRate, levels, clipped };
 }
 
+function printed({ left, right }: Samples, sampleRateHz: number, landSeconds = 0): PrintedSound {
+  return { bytes: writeWav({ sampleRateHz, channels: [left, right] }, '32f'), landSeconds };
+}
+
+async function* swell({ plan, samples, inserts, settings }: JobInputs['swell']): Steps<'swell'> {
+  const { sampleRate, landFrame, sourceSeconds } = settings;
+  const word = yield* rendered(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }, 0, 0.1);
+  let begun: Samples | null = null;
+  const room = (frames: number) => (begun = { left: shared(frames), right: shared(frames) });
+  const steps = renderSwell(word, inserts, settings, byId(samples), room);
+  try {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) {
+        const under = settings.over
+          ? Math.min(word.left.length - landFrame, Math.round(sourceSeconds * sampleRate))
+          : 0;
+        return printed(step.value, sampleRate, (step.value.left.length - under) / sampleRate);
+      }
+      if (begun) yield begun;
+      begun = null;
+      yield 0.1 + 0.9 * step.value;
+    }
+  } finally {
+    steps.return(undefined as never);
+  }
+}
+
+async function* repair({ assetId, samples, sampleRateHz, removeDc, filter }: JobInputs['repair']): Steps<'repair'> {
+  const { left, right } = byId(samples).get(assetId)!;
+  yield 0;
+  const balanced = { left: removeDc ? withoutOffset(left) : left, right: removeDc ? withoutOffset(right) : right };
+  if (!filter) return printed(balanced, sampleRateHz);
+  const { plan, samples: sounds } = chainPlan([filter], sampleRateHz, balanced);
+  const all = [...sounds].map(([id, sound]) => ({ assetId: id, ...sound }));
+  const range = { fromFrame: 0, toFrame: left.length, tailSeconds: 0 };
+  return printed(yield* rendered(plan, all, range), sampleRateHz);
+}
+
 /** What every kind of job does: the same in the browser's worker, on the command line and on a server. */
 export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> } = {
   decode,
@@ -109,8 +152,13 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
   },
   render: ({ plan, samples, range }) => rendered(plan, samples, range),
   async *print({ plan, samples, range }) {
-    const { left, right } = yield* rendered(plan, samples, range);
-    return { bytes: writeWav({ sampleRateHz: plan.sampleRate, channels: [left, right] }, '32f') };
+    return printed(yield* rendered(plan, samples, range), plan.sampleRate);
+  },
+  swell,
+  repair,
+  async *onsets({ left, right, sampleRateHz }) {
+    yield 0;
+    return findOnsets(left, right, sampleRateHz);
   },
   async *loudness({ plans, samples, range }) {
     const all: (number | null)[] = [];

@@ -1,11 +1,13 @@
 import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
+import type { Onsets } from '../analysis/onsets';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
 import type { RoomMeasures } from '../dsp/decay';
 import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
+import type { SwellSettings } from '../engine/swell';
 
 /** Work that outlives a click: plain input, progress, a result. Who runs it is the caller's choice. */
 
@@ -23,6 +25,12 @@ interface Rendering {
   readonly plan: Plan;
   readonly samples: readonly SharedSamples[];
   readonly range: RenderRange;
+}
+
+/** A sound file, and where a swell lands in it. */
+export interface PrintedSound {
+  readonly bytes: Uint8Array;
+  readonly landSeconds: number;
 }
 
 export interface JobInputs {
@@ -59,6 +67,23 @@ export interface JobInputs {
   render: Rendering;
   /** A sound file for prints that stay inside the session. */
   print: Rendering;
+  /** The same of a reverse swell: of the plan's sound, in a space. */
+  swell: {
+    readonly plan: Plan;
+    readonly samples: readonly SharedSamples[];
+    readonly inserts: readonly PlanInsert[];
+    readonly settings: SwellSettings;
+  };
+  /** The same of a sound without offset and rumble. */
+  repair: {
+    readonly assetId: string;
+    readonly samples: readonly SharedSamples[];
+    readonly sampleRateHz: number;
+    readonly removeDc: boolean;
+    readonly filter: PlanInsert | null;
+  };
+  /** Where notes and syllables of a sound begin. */
+  onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Loudness of plans over the same range. */
   loudness: Omit<Rendering, 'plan'> & { readonly plans: readonly Plan[] };
   /** Words and pauses of a sound, and how loud the words are. */
@@ -74,7 +99,10 @@ export interface JobResults {
   room: RoomMeasures;
   prepare: Prepared;
   render: Samples;
-  print: { bytes: Uint8Array };
+  print: PrintedSound;
+  swell: PrintedSound;
+  repair: PrintedSound;
+  onsets: Onsets;
   /** LUFS; null is silence. */
   loudness: readonly (number | null)[];
   phrases: Phrases;
@@ -82,6 +110,11 @@ export interface JobResults {
 }
 
 export type JobKind = keyof JobInputs;
+
+/** What makes a print, without the sounds that it takes. */
+export type PrintTask = {
+  [K in 'print' | 'swell' | 'repair']: { readonly kind: K } & Omit<JobInputs[K], 'samples'>;
+}['print' | 'swell' | 'repair'];
 
 /** A job with its input, as it travels to whoever does it. */
 export type Task = { [K in JobKind]: { readonly kind: K } & JobInputs[K] }[JobKind];

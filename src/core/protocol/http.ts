@@ -2,7 +2,8 @@ import '../wording';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
 import { HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
-import { NAME_LENGTH, type Asset, type SessionDocument } from '../session/records';
+import { NAME_LENGTH } from '../session/fields';
+import type { Asset, SessionDocument } from '../session/records';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
 export const MAXIMUM_ASSET_BYTES = 1024 * 1024 * 1024;

@@ -1,4 +1,4 @@
-import { applyPatches, enablePatches, produceWithPatches, type Patch } from 'immer';
+import { applyPatches, enablePatches, produce, produceWithPatches, type Patch } from 'immer';
 import { effectById } from '../effects/registry';
 import { completed, validateValues } from '../effects/resolve';
 import { defaultValues, type ParameterValue } from '../effects/spec';
@@ -15,6 +15,7 @@ import {
   validateRecord,
   type Asset,
   type Clip,
+  type ClipSource,
   type Comparison,
   type CollectionName,
   type Insert,
@@ -23,6 +24,7 @@ import {
   type Modulator,
   type Point,
   type Print,
+  type PrintRecipe,
   type Return,
   type Section,
   type Send,
@@ -33,6 +35,7 @@ import {
   type Strip,
   type Track,
 } from './records';
+import { isPlaced, isReferred, placeLinked, soundOf, soundPlace } from './prints';
 import { validateReferences } from './references';
 
 enablePatches();
@@ -52,6 +55,8 @@ export type Command =
   | { type: 'send.set'; id: string; values: Partial<Omit<Send, 'id'>> }
   | { type: 'send.remove'; id: string }
   | { type: 'asset.add'; asset: Asset }
+  /** Lets a sound go that nothing refers to. */
+  | { type: 'asset.drop'; id: string }
   | { type: 'clip.add'; clip: Clip }
   | { type: 'clip.set'; id: string; values: Partial<Omit<Clip, 'id'>> }
   | { type: 'clip.split'; id: string; atBeat: number; newId: string }
@@ -82,6 +87,9 @@ export type Command =
   | { type: 'print.add'; print: Print }
   /** What has come of a print; its sound is in the session already. */
   | { type: 'print.made'; id: string; made: Print['made'] }
+  | { type: 'print.set'; id: string; recipe: PrintRecipe }
+  /** Its clips play what has been made as a sound like any other. */
+  | { type: 'print.unlink'; id: string }
   | { type: 'print.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
 
@@ -123,7 +131,10 @@ export function applyCommand(
   command: Command,
   label: string,
 ): { document: SessionDocument; step: Step } {
-  const [next, forward, inverse] = produceWithPatches(document, (draft) => execute(draft, command));
+  const [next, forward, inverse] = produceWithPatches(document, (draft) => {
+    execute(draft, command);
+    placeLinked(draft);
+  });
   validateTouched(next, forward);
   return {
     document: next,
@@ -174,6 +185,8 @@ export function applyStep(document: SessionDocument, changes: readonly Change[])
       changes.filter((change): change is Patch => change.op !== 'points'),
     );
     for (const change of changes) if (change.op === 'points') next = withPoints(next, change);
+    // What has been made since the step was done may be of another length.
+    next = produce(next, placeLinked);
   } catch (error) {
     throw new KinetikonError('session.invalid', 'A step does not fit this session.', {
       kept: 'Nothing was changed.',
@@ -241,6 +254,39 @@ function removeClip(draft: SessionDocument, id: string): void {
   need(draft.clips[id], `clip ${id}`);
   delete draft.clips[id];
   forget(draft, id);
+  for (const print of Object.values(draft.prints)) {
+    const { recipe } = print;
+    if ('clipId' in recipe && recipe.clipId === id) release(draft, print.id);
+  }
+  const inUse = new Set(
+    Object.values(draft.clips).flatMap(({ source }) => (source.kind === 'print' ? source.printId : [])),
+  );
+  for (const print of Object.values(draft.prints)) {
+    if (print.recipe.kind !== 'strip' && !inUse.has(print.id)) delete draft.prints[print.id];
+  }
+}
+
+/** What a print is made from is going: its clips keep what has been made, and go where nothing has. */
+function release(draft: SessionDocument, printId: string): void {
+  if (draft.prints[printId]?.made) unlink(draft, printId);
+  else removePrint(draft, printId);
+}
+
+/** Clips of a print play what has been made as a sound like any other. */
+function unlink(draft: SessionDocument, printId: string): void {
+  const { made } = need(draft.prints[printId], `print ${printId}`);
+  if (!made) {
+    throw new KinetikonError('session.command', 'It has not been made yet.', {
+      kept: 'Nothing was changed.',
+      next: 'Wait until it is there.',
+    });
+  }
+  for (const clip of Object.values(draft.clips)) {
+    if (clip.source.kind === 'print' && clip.source.printId === printId) {
+      clip.source = { kind: 'sound', assetId: made.assetId };
+    }
+  }
+  removePrint(draft, printId);
 }
 
 function removeSend(draft: SessionDocument, id: string): void {
@@ -266,14 +312,22 @@ function dropInputs(insert: Insert, gone: (stripId: string) => boolean): void {
 /** Removes a track, return or group with everything on it; what it fed or steered goes on without it. */
 function removeStrip(draft: SessionDocument, id: string): void {
   const strip = need(channelOf(draft, id), `track ${id}`);
+  for (const { recipe } of Object.values(draft.prints)) {
+    if (recipe.kind !== 'swell' || recipe.space.kind !== 'return' || recipe.space.returnId !== id) continue;
+    recipe.space = { kind: 'own', inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {} })) };
+  }
   for (const insertId of [...strip.insertIds]) removeInsert(draft, insertId);
-  for (const clip of Object.values(draft.clips)) if (clip.trackId === id) removeClip(draft, clip.id);
+  for (const clip of Object.values(draft.clips)) {
+    if (draft.clips[clip.id] && clip.trackId === id) removeClip(draft, clip.id);
+  }
   for (const send of Object.values(draft.sends)) {
     if (send.fromId === id || send.toId === id) removeSend(draft, send.id);
   }
   for (const other of channels(draft)) if (other.outputId === id) other.outputId = MAIN_ID;
   for (const insert of Object.values(draft.inserts)) dropInputs(insert, (stripId) => stripId === id);
-  for (const print of Object.values(draft.prints)) if (print.recipe.stripId === id) removePrint(draft, print.id);
+  for (const { id: printId, recipe } of Object.values(draft.prints)) {
+    if (recipe.kind === 'strip' && recipe.stripId === id) removePrint(draft, printId);
+  }
   for (const modulator of Object.values(draft.modulators)) if (modulator.followId === id) modulator.followId = null;
   forget(draft, id);
   for (const list of [draft.session.trackIds, draft.session.returnIds]) {
@@ -382,6 +436,9 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'asset.add':
       draft.assets[command.asset.id] ??= command.asset;
       return;
+    case 'asset.drop':
+      if (!isReferred(draft, command.id)) delete draft.assets[command.id];
+      return;
     case 'clip.add':
       draft.clips[command.clip.id] = command.clip;
       return;
@@ -395,7 +452,9 @@ function execute(draft: SessionDocument, command: Command): void {
       duplicateClips(draft, command.copies);
       return;
     case 'clip.remove':
-      for (const id of command.ids) removeClip(draft, id);
+      for (const id of command.ids) need(draft.clips[id], `clip ${id}`);
+      // One may take another along that is made from it.
+      for (const id of command.ids) if (draft.clips[id]) removeClip(draft, id);
       return;
     case 'insert.add': {
       const spec = effectById(command.effect);
@@ -468,6 +527,12 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'print.made':
       need(draft.prints[command.id], `print ${command.id}`).made = command.made && { ...command.made };
       return;
+    case 'print.set':
+      need(draft.prints[command.id], `print ${command.id}`).recipe = command.recipe;
+      return;
+    case 'print.unlink':
+      unlink(draft, command.id);
+      return;
     case 'print.remove':
       need(draft.prints[command.id], `print ${command.id}`);
       removePrint(draft, command.id);
@@ -487,19 +552,28 @@ function splitClip(draft: SessionDocument, command: { id: string; atBeat: number
       next: 'Put the playhead inside the clip first.',
     });
   }
+  const { source } = clip;
+  if (source.kind === 'print' && isPlaced(draft.prints[source.printId])) unlink(draft, source.printId);
+  const rest = clip.lengthSeconds - into;
   draft.clips[command.newId] = {
     ...clip,
     id: command.newId,
     startBeat: command.atBeat,
-    offsetSeconds: clip.offsetSeconds + into,
-    lengthSeconds: clip.lengthSeconds - into,
+    offsetSeconds: clip.offsetSeconds + (clip.reversed ? 0 : into),
+    lengthSeconds: rest,
     fadeInSeconds: 0,
-    fadeOutSeconds: Math.min(clip.fadeOutSeconds, clip.lengthSeconds - into),
+    fadeOutSeconds: Math.min(clip.fadeOutSeconds, rest),
   };
   copyLanes(draft, clip.id, command.newId);
+  if (clip.reversed) clip.offsetSeconds += rest;
   clip.lengthSeconds = into;
   clip.fadeInSeconds = Math.min(clip.fadeInSeconds, into);
   clip.fadeOutSeconds = 0;
+  // A swell that lands in the second part goes on with that.
+  for (const { recipe } of Object.values(draft.prints)) {
+    if (recipe.kind !== 'swell' || recipe.clipId !== clip.id) continue;
+    if (soundPlace(clip, recipe.landSeconds) >= into) recipe.clipId = command.newId;
+  }
 }
 
 /** Copies go right after the last of the originals, keeping their distances. */
@@ -510,9 +584,39 @@ function duplicateClips(draft: SessionDocument, copies: readonly { id: string; n
   const end = Math.max(...originals.map((clip) => clip.startBeat + clip.lengthSeconds * beats));
   copies.forEach((copy, index) => {
     const clip = originals[index]!;
-    draft.clips[copy.newId] = { ...clip, id: copy.newId, startBeat: clip.startBeat + (end - start) };
+    draft.clips[copy.newId] = {
+      ...clip,
+      id: copy.newId,
+      startBeat: clip.startBeat + (end - start),
+      source: copiedSource(draft, clip, copies, copy.newId),
+    };
     copyLanes(draft, copy.id, copy.newId);
   });
+}
+
+/** A copy made together with the clip that it is made from goes with that one's copy; alone it is a sound like any other. */
+function copiedSource(
+  draft: SessionDocument,
+  clip: Clip,
+  copies: readonly { id: string; newId: string }[],
+  newId: string,
+): ClipSource {
+  const print = clip.source.kind === 'print' ? draft.prints[clip.source.printId]! : undefined;
+  if (!print || !isPlaced(print)) return clip.source;
+  const { recipe } = print;
+  const from = copies.find(({ id }) => id === recipe.clipId);
+  if (from) {
+    const id = `${newId}-print`;
+    draft.prints[id] = { ...print, id, recipe: { ...recipe, clipId: from.newId } };
+    return { kind: 'print', printId: id };
+  }
+  const assetId = soundOf(draft, clip.source);
+  if (assetId === null) {
+    throw new KinetikonError('session.command', `${clip.name} has not been made yet.`, {
+      kept: 'Nothing was changed.',
+    });
+  }
+  return { kind: 'sound', assetId };
 }
 
 /** Lanes of a clip follow its sound, so that its copy takes them over as they are. */

@@ -14,6 +14,7 @@ import type {
 } from '../engine/plan';
 import { CurveReader } from '../engine/curve';
 import { planClip, planStrip, tapPlan } from '../engine/plans';
+import { wetOnly } from '../engine/swell';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import type { Timing } from '../effects/noteValues';
@@ -28,10 +29,12 @@ import {
   MODULATOR_RATE,
   stripOf,
   type Clip,
+  type Insert,
   type Lane,
   type Modulator,
   type Point,
   type SessionDocument,
+  type SwellSpace,
   timingOf,
 } from './records';
 import { scaleOf } from './scales';
@@ -198,21 +201,30 @@ function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
         })
         .sort((a, b) => a.index - b.index);
       const modulations = modulationsOf(document, id);
-      const values = resolveValues(spec, insert.values, timing);
-      const settings = resolveSettings(spec, insert.values);
       return {
-        id,
-        effect: insert.effect,
+        ...plainInsert(document, insert),
         bypass: off || insert.bypass,
-        values,
-        ...given('settings', settings),
-        ...given('resource', resourceFor(spec, document.session.sampleRateHz, values, settings)),
         ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
         ...(curves.length > 0 ? { curves } : {}),
         ...(modulations.length > 0 ? { modulations } : {}),
       };
     },
   );
+}
+
+/** An effect as it is set, without what it listens to and what moves it. */
+function plainInsert(document: SessionDocument, insert: Insert): PlanInsert {
+  const spec = effectById(insert.effect);
+  const values = resolveValues(spec, insert.values, timingOf(document));
+  const settings = resolveSettings(spec, insert.values);
+  return {
+    id: insert.id,
+    effect: insert.effect,
+    bypass: insert.bypass,
+    values,
+    ...given('settings', settings),
+    ...given('resource', resourceFor(spec, document.session.sampleRateHz, values, settings)),
+  };
 }
 
 /** What modulators do to an effect. */
@@ -278,14 +290,14 @@ function trimInsert(id: string, gainDb: number): PlanInsert {
   return { id: `${id}>trim`, effect: spec.id, bypass: false, values };
 }
 
-/** A clip as the engine plays it; null while what it plays has not been made. */
+/** A clip as the engine plays it; null while what it plays has not been made, and for a muted one. */
 function compileClip(work: Work, clip: Clip): PlanClip | null {
   const { document, memo, perBeat } = work;
   const { sampleRateHz } = document.session;
   const gainCurve = curve(work, clip.id, 'gainDb', factor);
   const assetId = soundOf(document, clip.source);
   return memo.keep(`clip ${clip.id}`, [clip, assetId, perBeat, sampleRateHz, gainCurve], () => {
-    if (assetId === null) return null;
+    if (assetId === null || clip.mute) return null;
     const frames = (seconds: number) => Math.round(seconds * sampleRateHz);
     return {
       id: clip.id,
@@ -296,6 +308,9 @@ function compileClip(work: Work, clip: Clip): PlanClip | null {
       gain: factor(clip.gainDb),
       fadeInFrames: frames(clip.fadeInSeconds),
       fadeOutFrames: frames(clip.fadeOutSeconds),
+      ...(clip.fadeInShape === 'smooth' ? {} : { fadeInShape: clip.fadeInShape }),
+      ...(clip.fadeOutShape === 'smooth' ? {} : { fadeOutShape: clip.fadeOutShape }),
+      ...(clip.reversed ? { reversed: true as const } : {}),
       ...given('gainCurve', gainCurve),
     };
   });
@@ -456,6 +471,34 @@ function product(level: PlanCurve, steps: PlanCurve): PlanCurve {
       times((reader) => reader.valueAt(frame)),
     ]),
   });
+}
+
+/** One clip with its level and fades alone, from the first frame on, before all effects; null while there is nothing to hear. */
+export function compileClipAlone(document: SessionDocument, clip: Clip): Plan | null {
+  const one = compileClip(workOn(document, new Memo()), { ...clip, mute: false });
+  if (!one) return null;
+  const { gainCurve } = one;
+  const moved = gainCurve && {
+    frames: Float64Array.from(gainCurve.frames, (frame) => frame - one.startFrame),
+    values: gainCurve.values,
+  };
+  return {
+    sampleRate: document.session.sampleRateHz,
+    framesPerBeat: framesPerBeat(document),
+    endFrame: one.lengthFrames,
+    loop: null,
+    strips: [planStrip('clip', { clips: [{ ...one, id: 'clip', startFrame: 0, ...given('gainCurve', moved) }] })],
+    edges: [],
+  };
+}
+
+/** What a swell rings in: effects as they are set, at their wet sound alone. */
+export function compileSpace(document: SessionDocument, space: SwellSpace): PlanInsert[] {
+  const inserts =
+    space.kind === 'own'
+      ? space.inserts
+      : document.returns[space.returnId]!.insertIds.map((insertId) => document.inserts[insertId]!);
+  return wetOnly(inserts.map((insert) => plainInsert(document, insert)));
 }
 
 /** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */

@@ -3,6 +3,7 @@ import { toVersion2 } from './migrations/toVersion2';
 import { toVersion3 } from './migrations/toVersion3';
 import { toVersion4 } from './migrations/toVersion4';
 import { toVersion5 } from './migrations/toVersion5';
+import { toVersion6 } from './migrations/toVersion6';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -12,6 +13,7 @@ const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Reco
   2: toVersion3,
   3: toVersion4,
   4: toVersion5,
+  5: toVersion6,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });

@@ -1,7 +1,8 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { applyStep, type Step } from './commands';
-import { COLLECTIONS, NAME_LENGTH, pointSchema, type SessionDocument } from './records';
+import { NAME_LENGTH } from './fields';
+import { COLLECTIONS, pointSchema, type SessionDocument } from './records';
 
 /**
  * Steps that can be taken back and steps that can be done again, newest last. Steps are numbered from the beginning of

@@ -1,27 +1,135 @@
+import type { PrintTask } from '../jobs/kinds';
 import { ENGINE_VERSION } from '../engine/version';
-import type { Plan } from '../engine/plan';
+import { noteValueSeconds } from '../effects/noteValues';
+import { effectById } from '../effects/registry';
+import { resolveValues } from '../effects/resolve';
 import { fingerprint } from '../math/hash';
-import { compileTap } from './compile';
-import type { Print, SessionDocument } from './records';
+import type { FadeShape } from '../math/fades';
+import type { PlanInsert } from '../engine/plan';
+import { compileClipAlone, compileSpace, compileTap } from './compile';
+import { soundPlace } from './prints';
+import { timingOf, type Clip, type Print, type SessionDocument, type SwellRecipe } from './records';
+import { swellValues } from './swells';
 
-/** A print that has to be made: what is rendered for it, and what that depends on. */
+/** A print that has to be made: what is done for it, the sounds that takes, and what it depends on. */
 export interface PrintWork {
-  readonly plan: Plan;
+  readonly task: PrintTask;
+  readonly assetIds: readonly string[];
   readonly fingerprint: string;
 }
 
-/** What has to be done for a print. */
-export function printWork(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): PrintWork {
-  const plan = compileTap(document, recipe.stripId);
+/** What has to be done for a print; null while something it is made from is not there. */
+export function printWork(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): PrintWork | null {
+  const task = taskOf(document, recipe);
+  if (!task) return null;
   const plain = (_: string, value: unknown) => (value instanceof Float64Array ? [...value] : value);
-  return { plan, fingerprint: fingerprint(`${ENGINE_VERSION} ${JSON.stringify(plan, plain)}`) };
+  return {
+    task,
+    assetIds: soundsIn(task),
+    fingerprint: fingerprint(`${ENGINE_VERSION} ${JSON.stringify(task, plain)}`),
+  };
+}
+
+function taskOf(document: SessionDocument, recipe: Print['recipe']): PrintTask | null {
+  switch (recipe.kind) {
+    case 'strip': {
+      const plan = compileTap(document, recipe.stripId);
+      return { kind: 'print', plan, range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 'auto' } };
+    }
+    case 'clip':
+      return clipTask(document, document.clips[recipe.clipId]!);
+    case 'swell':
+      return swellTask(document, recipe);
+    case 'repair': {
+      const assetId = recipe.source.kind === 'sound' ? recipe.source.assetId : null;
+      if (assetId === null) return null;
+      const sampleRateHz = document.session.sampleRateHz;
+      const filter = recipe.rumbleHz === 0 ? null : rumbleFilter(recipe.rumbleHz);
+      return { kind: 'repair', assetId, sampleRateHz, removeDc: recipe.removeDc, filter };
+    }
+  }
+}
+
+/** High-pass of the fourth order. */
+function rumbleFilter(frequency: number): PlanInsert {
+  const spec = effectById('eq');
+  const values = {
+    'bands.1.on': true,
+    'bands.1.type': 'lowCut',
+    'bands.1.frequency': frequency,
+    'bands.1.slope': '24',
+  };
+  return {
+    id: 'rumble',
+    effect: spec.id,
+    bypass: false,
+    values: resolveValues(spec, values, { tempoBpm: 120, beatsPerBar: 4 }),
+  };
+}
+
+/** The clip through its track, with nothing else on that. */
+function clipTask(document: SessionDocument, clip: Clip): PrintTask {
+  const others = Object.entries(document.clips).filter(([, one]) => one.trackId !== clip.trackId);
+  const alone = { ...document, clips: { ...Object.fromEntries(others), [clip.id]: { ...clip, mute: false } } };
+  const plan = compileTap(alone, clip.trackId);
+  const own = plan.strips.find(({ id }) => id === clip.trackId)?.clips[0];
+  const fromFrame = own?.startFrame ?? 0;
+  return {
+    kind: 'print',
+    plan,
+    range: { fromFrame, toFrame: fromFrame + (own?.lengthFrames ?? 0), tailSeconds: 'auto' },
+  };
+}
+
+function swellTask(document: SessionDocument, recipe: SwellRecipe): PrintTask | null {
+  const clip = document.clips[recipe.clipId]!;
+  const plan = compileClipAlone(document, clip);
+  if (!plan) return null;
+  const { sampleRate } = plan;
+  const values = swellValues(recipe.values);
+  const seconds = (value: unknown) =>
+    typeof value === 'string' ? noteValueSeconds(value, timingOf(document))! : Number(value);
+  const inserts = compileSpace(document, recipe.space);
+  const tone = Number(values.tone);
+  const land = Math.round(soundPlace(clip, recipe.landSeconds) * sampleRate);
+  return {
+    kind: 'swell',
+    plan,
+    inserts: tone === 0 ? inserts : [...inserts, tilted(tone)],
+    settings: {
+      sampleRate,
+      landFrame: Math.max(0, Math.min(plan.endFrame, land)),
+      sourceSeconds: seconds(values.source),
+      lengthSeconds: values.ring ? null : seconds(values.length),
+      fadeInSeconds: Number(values.fadeIn),
+      fadeShape: values.fadeShape as FadeShape,
+      gapSeconds: Number(values.gap) / 1000,
+      levelDb: Number(values.level),
+      width: Number(values.width) / 100,
+      over: Boolean(values.over),
+    },
+  };
+}
+
+function tilted(slope: number): PlanInsert {
+  const spec = effectById('tilt');
+  const timing = { tempoBpm: 120, beatsPerBar: 4 };
+  return { id: 'tone', effect: spec.id, bypass: false, values: resolveValues(spec, { slope, pivot: 1000 }, timing) };
+}
+
+function soundsIn(task: PrintTask): string[] {
+  if (task.kind === 'repair') return [task.assetId];
+  const inserts = [
+    ...task.plan.strips.flatMap((strip) => strip.inserts),
+    ...(task.kind === 'swell' ? task.inserts : []),
+  ];
+  const clips = task.plan.strips.flatMap((strip) => strip.clips.map(({ assetId }) => assetId));
+  return [...new Set([...clips, ...inserts.flatMap(({ resource }) => resource?.assetId ?? [])])];
 }
 
 /** Prints whose sounds are part of what a print is made from, nearest first. */
 export function printsBehind(document: SessionDocument, print: Pick<Print, 'id' | 'recipe'>): string[] {
-  const assets = new Set(
-    printWork(document, print).plan.strips.flatMap(({ clips }) => clips.map(({ assetId }) => assetId)),
-  );
+  const assets = new Set(printWork(document, print)?.assetIds);
   return Object.values(document.prints).flatMap(({ id, made }) =>
     id !== print.id && made && assets.has(made.assetId) ? [id] : [],
   );
@@ -29,5 +137,5 @@ export function printsBehind(document: SessionDocument, print: Pick<Print, 'id' 
 
 /** Whether a print is what its recipe gives now. */
 export function isFresh(document: SessionDocument, print: Print): boolean {
-  return print.made !== null && print.made.fingerprint === printWork(document, print).fingerprint;
+  return print.made !== null && print.made.fingerprint === printWork(document, print)?.fingerprint;
 }

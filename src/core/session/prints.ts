@@ -1,10 +1,74 @@
 import { findEffect } from '../effects/registry';
 import { resolveSetting } from '../effects/settings';
-import { channelOf, type Asset, type Clip, type ClipSource, type Insert, type SessionDocument } from './records';
+import {
+  channelOf,
+  type Asset,
+  type Clip,
+  type ClipSource,
+  type Insert,
+  type Print,
+  type PrintRecipe,
+  type SessionDocument,
+} from './records';
 
-/** The asset of what a clip plays; null while that has not been made. */
+/** The asset of what a clip plays; null while that has not been made. A sound that is still to be repaired is heard as it is. */
 export function soundOf(document: SessionDocument, source: ClipSource): string | null {
-  return source.kind === 'sound' ? source.assetId : (document.prints[source.printId]?.made?.assetId ?? null);
+  if (source.kind === 'sound') return source.assetId;
+  const print = document.prints[source.printId];
+  if (print?.made) return print.made.assetId;
+  return print?.recipe.kind === 'repair' ? soundOf(document, print.recipe.source) : null;
+}
+
+/** Place in a clip, in seconds from its beginning, of a place in its sound. */
+export function soundPlace(clip: Clip, soundSeconds: number): number {
+  const into = soundSeconds - clip.offsetSeconds;
+  return clip.reversed ? clip.lengthSeconds - into : into;
+}
+
+/** Place in a clip's sound of a place in the clip, in seconds from its beginning. */
+export function placeInSound(clip: Clip, clipSeconds: number): number {
+  return clip.offsetSeconds + (clip.reversed ? clip.lengthSeconds - clipSeconds : clipSeconds);
+}
+
+/** Whether anything of a session but the list of its sounds speaks of a sound. */
+export function isReferred({ assets: _, ...others }: SessionDocument, assetId: string): boolean {
+  return JSON.stringify(others).includes(assetId);
+}
+
+export type PlacedPrint = Print & { recipe: Extract<PrintRecipe, { clipId: string }> };
+
+/** Whether clips of a print lie where the clip is that it is made from, or where that leads. */
+export function isPlaced(print: Print | undefined): print is PlacedPrint {
+  return print?.recipe.kind === 'swell' || print?.recipe.kind === 'clip';
+}
+
+/** The beat at which what is made from a clip lands: a swell at its word, other prints at the clip's beginning. */
+export function landingBeat(document: SessionDocument, { recipe }: PlacedPrint): number {
+  const clip = document.clips[recipe.clipId]!;
+  const seconds = recipe.kind === 'swell' ? soundPlace(clip, recipe.landSeconds) : 0;
+  return clip.startBeat + (seconds * document.session.tempoBpm) / 60;
+}
+
+/** Puts clips that are made from others where those lead; a swell that would begin before the session loses its beginning. */
+export function placeLinked(draft: SessionDocument): void {
+  const beats = draft.session.tempoBpm / 60;
+  for (const clip of Object.values(draft.clips)) {
+    const print = clip.source.kind === 'print' ? draft.prints[clip.source.printId] : undefined;
+    if (!isPlaced(print) || !draft.clips[print.recipe.clipId]) continue;
+    const land = landingBeat(draft, print);
+    const asset = draft.assets[print.made?.assetId ?? ''];
+    const start = land - (print.made?.landSeconds ?? 0) * beats;
+    const cut = Math.max(0, -start / beats);
+    const placed = {
+      startBeat: Math.max(0, start),
+      offsetSeconds: cut,
+      lengthSeconds: asset ? Math.max(0.001, asset.frames / asset.sampleRateHz - cut) : clip.lengthSeconds,
+    };
+    // What stays as it is must not count as a change.
+    for (const key of ['startBeat', 'offsetSeconds', 'lengthSeconds'] as const) {
+      if (clip[key] !== placed[key]) clip[key] = placed[key];
+    }
+  }
 }
 
 /** Assets that an effect works with. */

@@ -1,4 +1,3 @@
-import '../wording';
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
@@ -8,45 +7,19 @@ import { findEffect } from '../effects/registry';
 import { validateValue } from '../effects/parameterText';
 import { validateValues } from '../effects/resolve';
 import { number, type ParameterValue } from '../effects/spec';
+import { FADE_SHAPES, type FadeShape } from '../math/fades';
+import { assetId, figure, flag, id, name, record } from './fields';
+import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 5;
+export const DOCUMENT_VERSION = 6;
 
-export const NAME_LENGTH = 120;
 export const TEMPO = { min: 20, max: 300 } as const;
 export const RATES_HZ = [44100, 48000, 96000] as const;
 export const TONICS = ['C', 'C#', 'D', 'Eb', 'E', 'F', 'F#', 'G', 'Ab', 'A', 'Bb', 'B'] as const;
 export const MODES = ['major', 'minor', 'dorian', 'phrygian', 'lydian', 'mixolydian', 'locrian'] as const;
 /** The strip every session ends in. */
 export const MAIN_ID = 'main';
-
-const id = () =>
-  yup
-    .string()
-    .strict()
-    .required()
-    .max(80)
-    .matches(/^[\w-]+$/, '${path} must be an id, not "${value}"');
-const name = () => yup.string().strict().required().min(1).max(NAME_LENGTH);
-const figure = (min: number, max: number) =>
-  yup
-    .number()
-    .strict()
-    .required()
-    .test({
-      name: 'range',
-      message: ({ path, value }) => `${path} takes ${min} to ${max}, not ${value}`,
-      test: (value) => value >= min && value <= max,
-    });
-const flag = () => yup.boolean().strict().required();
-const record = <T extends yup.ObjectShape>(shape: T) => yup.object(shape).noUnknown().strict().required();
-
-const assetId = () =>
-  yup
-    .string()
-    .strict()
-    .required()
-    .matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum');
 
 const LONGEST_BEATS = 100000;
 const LONGEST_SECONDS = 36000;
@@ -208,25 +181,24 @@ export const modulatorSchema = record({
   targets: yup.array(targetSchema).strict().required().max(64),
 });
 
+const kind = <K extends string>(value: K) => yup.string<K>().strict().required().oneOf([value]);
+const fadeShape = () => yup.string<FadeShape>().strict().required().oneOf(FADE_SHAPES);
+
 /** What a clip plays: a sound as it is, or what has been made of others. */
 export type ClipSource =
   { readonly kind: 'sound'; readonly assetId: string } | { readonly kind: 'print'; readonly printId: string };
 
+const sourceField = () =>
+  yup.lazy((value: { kind?: unknown } | undefined) =>
+    value?.kind === 'print'
+      ? record({ kind: kind('print'), printId: id() })
+      : record({ kind: kind('sound'), assetId: assetId() }),
+  );
+
 export const clipSchema = record({
   id: id(),
   trackId: id(),
-  source: yup.lazy((value: { kind?: unknown } | undefined) =>
-    value?.kind === 'print'
-      ? record({ kind: yup.string<'print'>().required(), printId: id() })
-      : record({
-          kind: yup
-            .string<'sound'>()
-            .strict()
-            .required()
-            .oneOf(['sound'] as const),
-          assetId: id(),
-        }),
-  ),
+  source: sourceField(),
   name: name(),
   startBeat: figure(0, LONGEST_BEATS),
   /** Sound left out at the beginning. */
@@ -234,7 +206,12 @@ export const clipSchema = record({
   lengthSeconds: figure(0.001, LONGEST_SECONDS),
   gainDb: figure(-100, 24),
   fadeInSeconds: figure(0, LONGEST_SECONDS),
+  fadeInShape: fadeShape(),
   fadeOutSeconds: figure(0, LONGEST_SECONDS),
+  fadeOutShape: fadeShape(),
+  /** Plays its sound from the end. */
+  reversed: flag(),
+  mute: flag(),
 });
 
 export const assetSchema = record({
@@ -257,24 +234,67 @@ export const insertSchema = record({
 
 const inputSchema = record({ stripId: id(), tap: yup.string<Tap>().strict().required().oneOf(TAPS) });
 
+/** A strip with all its effects, before its fader. */
+const stripRecipe = () => record({ kind: kind('strip'), stripId: id() });
+/** A clip through the effects of its track. */
+const clipRecipe = () => record({ kind: kind('clip'), clipId: id() });
+/** A reverse reverb that grows towards a place in a clip. */
+const swellRecipe = () =>
+  record({
+    kind: kind('swell'),
+    clipId: id(),
+    /** Where it lands, in the clip's sound. */
+    landSeconds: figure(0, LONGEST_SECONDS),
+    space: yup.lazy((value: { kind?: unknown } | undefined) =>
+      value?.kind === 'return'
+        ? record({ kind: kind('return'), returnId: id() })
+        : record({ kind: kind('own'), inserts: yup.array(insertSchema).strict().required().max(16) }),
+    ),
+    /** Of `SWELL_PARAMETERS`; defaults take the place of what is not there. */
+    values: yup.object().strict().required(),
+  });
+/** A sound without its flaws. */
+const repairRecipe = () =>
+  record({
+    kind: kind('repair'),
+    source: sourceField(),
+    removeDc: flag(),
+    /** Corner of a high-pass; 0 is none. */
+    rumbleHz: figure(0, 400),
+  });
+const RECIPES = { strip: stripRecipe(), clip: clipRecipe(), swell: swellRecipe(), repair: repairRecipe() };
+
+/** What a swell rings in: the effects of a return as they are, or effects of its own. */
+export type SwellSpace =
+  | { readonly kind: 'return'; readonly returnId: string }
+  | { readonly kind: 'own'; readonly inserts: readonly Insert[] };
+export type SwellRecipe = Omit<yup.InferType<ReturnType<typeof swellRecipe>>, 'space' | 'values'> & {
+  space: SwellSpace;
+  values: Record<string, ParameterValue>;
+};
+export type RepairRecipe = Omit<yup.InferType<ReturnType<typeof repairRecipe>>, 'source'> & { source: ClipSource };
+export type PrintRecipe =
+  | yup.InferType<ReturnType<typeof stripRecipe>>
+  | yup.InferType<ReturnType<typeof clipRecipe>>
+  | SwellRecipe
+  | RepairRecipe;
+
 /** Something computed from other things of the session: how, and what came of it when it was last done. */
 export const printSchema = record({
   id: id(),
-  /** A strip with all its effects, before its fader. */
-  recipe: record({
-    kind: yup
-      .string<'strip'>()
-      .strict()
-      .required()
-      .oneOf(['strip'] as const),
-    stripId: id(),
-  }),
+  recipe: yup.lazy(
+    (value: { kind?: unknown } | undefined): yup.AnyObjectSchema =>
+      RECIPES[value?.kind as keyof typeof RECIPES] ??
+      record({ kind: yup.string().oneOf(Object.keys(RECIPES)).required() }),
+  ),
   /** Null until it has been made. */
   made: yup
     .object({
       assetId: assetId(),
       /** Of all that it was made from, to notice that something has changed. */
       fingerprint: yup.string().strict().defined().max(80),
+      /** Place of a swell's landing in it; 0 for others. */
+      landSeconds: figure(0, LONGEST_SECONDS),
     })
     .noUnknown()
     .strict()
@@ -316,7 +336,7 @@ export type Modulator = yup.InferType<typeof modulatorSchema>;
 export type ModulationTarget = yup.InferType<typeof targetSchema>;
 export type SlotName = 'A' | 'B' | 'C' | 'D';
 export type Clip = Omit<yup.InferType<typeof clipSchema>, 'source'> & { source: ClipSource };
-export type Print = yup.InferType<typeof printSchema>;
+export type Print = Omit<yup.InferType<typeof printSchema>, 'recipe'> & { recipe: PrintRecipe };
 export type Asset = yup.InferType<typeof assetSchema>;
 export type InsertInput = yup.InferType<typeof inputSchema>;
 export type Insert = Omit<yup.InferType<typeof insertSchema>, 'values' | 'inputs'> & {
@@ -385,6 +405,7 @@ export function validateRecord(kind: keyof typeof SCHEMAS, value: unknown): void
     throw error;
   }
   if (kind === 'inserts') validateInsert(value as Insert);
+  if (kind === 'prints') validatePrint(value as Print);
   if (kind === 'modulators') validateValue(MODULATOR_RATE, (value as Modulator).rate);
   if (kind === 'comparisons') {
     for (const slot of Object.values((value as Comparison).slots)) slot?.inserts.forEach(validateInsert);
@@ -406,6 +427,31 @@ function validateInsert(insert: Insert): void {
       throw refusal(`The input ${slot} of ${spec.name} is damaged.`, error);
     }
   }
+}
+
+function validatePrint({ recipe }: Print): void {
+  if (recipe.kind !== 'swell') return;
+  for (const [key, value] of Object.entries(recipe.values)) {
+    const parameter = SWELL_PARAMETERS.find((one) => one.id === key);
+    if (!parameter) throw refusal(`A swell has no ${key}.`);
+    validateValue(parameter, value);
+  }
+  if (recipe.space.kind === 'own') recipe.space.inserts.forEach(validateInsert);
+}
+
+/** A clip as it begins: its sound as it is. */
+export function newClip(one: Pick<Clip, 'id' | 'trackId' | 'source' | 'name' | 'startBeat' | 'lengthSeconds'>): Clip {
+  return {
+    ...one,
+    offsetSeconds: 0,
+    gainDb: 0,
+    fadeInSeconds: 0,
+    fadeInShape: 'smooth',
+    fadeOutSeconds: 0,
+    fadeOutShape: 'smooth',
+    reversed: false,
+    mute: false,
+  };
 }
 
 /** An empty session. */

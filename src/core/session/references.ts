@@ -12,6 +12,7 @@ import {
   stripOf,
   stripOfInsert,
   timingOf,
+  type Print,
   type SessionDocument,
 } from './records';
 import { soundsOf } from './prints';
@@ -41,16 +42,43 @@ export function validateReferences(document: SessionDocument): void {
     const there = source.kind === 'sound' ? document.assets[source.assetId] : document.prints[source.printId];
     if (!there) throw refusal(`The clip ${clip.name} plays a sound that is not there.`);
   }
-  for (const { recipe, made } of Object.values(document.prints)) {
-    if (!channelOf(document, recipe.stripId)) throw refusal('There is a print of a track that is not there.');
-    if (made && !document.assets[made.assetId]) throw refusal('The sound of a print is not there.');
-  }
+  for (const print of Object.values(document.prints)) validatePrint(document, print);
   validateTempo(document);
   validateModulators(document);
   validateRouting(document);
   validateLanes(document);
   for (const { id } of Object.values(document.comparisons)) {
     if (!document.inserts[id] && !stripOf(document, id)) throw refusal(`There is nothing ${id} to compare.`);
+  }
+}
+
+function validatePrint(document: SessionDocument, { id, recipe, made }: Print): void {
+  if (made && !document.assets[made.assetId]) throw refusal('The sound of a print is not there.');
+  switch (recipe.kind) {
+    case 'strip':
+      if (!channelOf(document, recipe.stripId)) throw refusal('There is a print of a track that is not there.');
+      return;
+    case 'repair': {
+      const { source } = recipe;
+      const there = source.kind === 'sound' ? document.assets[source.assetId] : undefined;
+      if (!there) throw refusal('There is a repair of a sound that is not there.');
+      return;
+    }
+    case 'clip':
+    case 'swell': {
+      const clip = document.clips[recipe.clipId];
+      if (!clip) throw refusal('There is a print of a clip that is not there.');
+      if (clip.source.kind === 'print' && clip.source.printId === id)
+        throw refusal('A clip cannot be made from itself.');
+      if (recipe.kind === 'clip') return;
+      const { space } = recipe;
+      if (space.kind === 'return' && document.returns[space.returnId]?.role !== 'return') {
+        throw refusal('A swell rings in a return that is not there.');
+      }
+      for (const assetId of space.kind === 'own' ? space.inserts.flatMap(soundsOf) : []) {
+        if (!document.assets[assetId]) throw refusal('A swell works with a sound that is not there.');
+      }
+    }
   }
 }
 

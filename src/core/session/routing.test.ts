@@ -19,7 +19,7 @@ const key = (id: string, stripId: string): Command => ({
   from: { stripId, tap: 'beforeFader' },
 });
 const strip = (stripId: string) => ({ id: `${stripId}-print`, recipe: { kind: 'strip' as const, stripId } });
-const of = (document: SessionDocument, stripId: string) => printWork(document, strip(stripId)).fingerprint;
+const of = (document: SessionDocument, stripId: string) => printWork(document, strip(stripId))!.fingerprint;
 const set = (id: string, values: object): Command => ({ type: 'strip.set', id, values });
 
 /** Two tracks, two returns and a group, with an impulse at 0 on each track. */
@@ -37,6 +37,10 @@ function build(...more: Command[]): SessionDocument {
       gainDb: 0,
       fadeInSeconds: 0,
       fadeOutSeconds: 0,
+      fadeInShape: 'smooth' as const,
+      fadeOutShape: 'smooth' as const,
+      reversed: false,
+      mute: false,
     },
   });
   const commands: Command[] = [
@@ -169,7 +173,7 @@ describe('freezing', () => {
         { type: 'asset.add', asset: { id: PRINT, name: 'print.wav', frames: 4800, sampleRateHz: 48000, channels: 2 } },
         {
           type: 'print.add',
-          print: { ...strip('voice'), made: { assetId: PRINT, fingerprint: of(document, 'voice') } },
+          print: { ...strip('voice'), made: { assetId: PRINT, fingerprint: of(document, 'voice'), landSeconds: 0 } },
         },
         set('voice', { frozen: 'voice-print' }),
         { type: 'send.remove', id: 'v' },
@@ -212,7 +216,10 @@ describe('prints', () => {
       type: 'all',
       commands: [
         asset(assetId),
-        { type: 'print.add', print: { ...strip(stripId), made: { assetId, fingerprint: of(document, stripId) } } },
+        {
+          type: 'print.add',
+          print: { ...strip(stripId), made: { assetId, fingerprint: of(document, stripId), landSeconds: 0 } },
+        },
         set(stripId, { frozen: `${stripId}-print` }),
       ],
     });
@@ -231,7 +238,11 @@ describe('prints', () => {
       type: 'all',
       commands: [
         asset(THIRD),
-        { type: 'print.made', id: 'voice-print', made: { assetId: THIRD, fingerprint: of(moved, 'voice') } },
+        {
+          type: 'print.made',
+          id: 'voice-print',
+          made: { assetId: THIRD, fingerprint: of(moved, 'voice'), landSeconds: 0 },
+        },
       ],
     });
     expect([fresh(anew, 'voice-print'), fresh(anew, 'echo-print')]).toEqual([true, false]);

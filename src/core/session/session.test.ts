@@ -23,6 +23,10 @@ const clipOf = (id: string, more: Partial<Clip> = {}): Clip => ({
   gainDb: 0,
   fadeInSeconds: 0.01,
   fadeOutSeconds: 0.02,
+  fadeInShape: 'smooth' as const,
+  fadeOutShape: 'smooth' as const,
+  reversed: false,
+  mute: false,
   ...more,
 });
 
@@ -309,9 +313,29 @@ describe('documents', () => {
     ]);
     expect(document.lanes['old-lane']!.points.map((point) => point.value)).toEqual([12000, '1/4']);
     for (const { source, ...clip } of Object.values(document.clips)) {
-      expect({ ...clip, assetId: (source as { assetId: string }).assetId }).toEqual(old.clips[clip.id]);
+      expect({ ...clip, assetId: (source as { assetId: string }).assetId }).toMatchObject(old.clips[clip.id]!);
     }
     expect(() => validateDocument({ version: 3 })).toThrow('of an older version is damaged');
+  });
+});
+
+describe('documents of version 5', () => {
+  it('gain shapes of fades, and sound the same', () => {
+    const old = JSON.parse(readFileSync('test/fixtures/session-5.json', 'utf8')) as SessionDocument;
+    const document = validateDocument(structuredClone(old));
+    expect(document.version).toBe(DOCUMENT_VERSION);
+    for (const clip of Object.values(document.clips)) {
+      expect(clip).toEqual({
+        ...old.clips[clip.id],
+        fadeInShape: 'smooth',
+        fadeOutShape: 'smooth',
+        reversed: false,
+        mute: false,
+      });
+    }
+    for (const { clips } of compile(document).strips) {
+      for (const clip of clips) expect(Object.keys(clip)).not.toEqual(expect.arrayContaining(['reversed']));
+    }
   });
 });
 

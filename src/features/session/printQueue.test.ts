@@ -32,11 +32,18 @@ function host(fails: Error | null = null) {
         gainDb: 0,
         fadeInSeconds: 0,
         fadeOutSeconds: 0,
+        fadeInShape: 'smooth' as const,
+        fadeOutShape: 'smooth' as const,
+        reversed: false,
+        mute: false,
       },
     },
     ...['voice', 'echo'].flatMap((id, n): Command[] => [
       { type: 'asset.add', asset: asset(String(n).repeat(64)) },
-      { type: 'print.add', print: { ...strip(id), made: { assetId: String(n).repeat(64), fingerprint: 'old' } } },
+      {
+        type: 'print.add',
+        print: { ...strip(id), made: { assetId: String(n).repeat(64), fingerprint: 'old', landSeconds: 0 } },
+      },
       { type: 'strip.set', id, values: { frozen: `${id}-print` } },
     ]),
   ];
@@ -54,14 +61,14 @@ function host(fails: Error | null = null) {
     },
     startJob: (label) => {
       made.push(label);
-      return { signal: new AbortController().signal, progress: () => {}, end: () => {} };
+      return { signal: new AbortController().signal, progress: () => {}, cancel: () => {}, end: () => {} };
     },
-    allSamples: async () => [],
+    samplesOf: async () => [],
     renderer: {
       run: (async () => {
         seen.push([...state.printing]);
         if (fails) throw fails;
-        return { bytes: new Uint8Array(8) };
+        return { bytes: new Uint8Array(8), landSeconds: 0 };
       }) as never,
     },
     takeIn: async () => asset(['e', 'f'][made.length - 1]!.repeat(64)),
@@ -78,7 +85,7 @@ describe('the queue of prints', () => {
     const { it: studio, queue, made, seen } = host();
     expect(printState(studio.state, 'echo-print')).toBe('stale');
     await Promise.all([queue.renew('echo-print'), queue.renew('voice-print')]);
-    expect(made).toEqual(['Printing Voice, frozen', 'Printing Echo, frozen']);
+    expect(made).toEqual(['Making Voice, frozen', 'Making Echo, frozen']);
     expect(seen).toEqual([['voice-print'], ['echo-print']]);
     for (const print of Object.values(studio.state.document.prints)) {
       expect(isFresh(studio.state.document, print)).toBe(true);

@@ -1,6 +1,7 @@
 import { KinetikonError } from '@/core/errors';
-import type { SharedSamples } from '@/core/jobs/kinds';
+import type { JobResults, PrintTask, SharedSamples, Task } from '@/core/jobs/kinds';
 import type { Command } from '@/core/session/commands';
+import type { History } from '@/core/session/history';
 import { channelOf, type Asset, type Print, type SessionDocument } from '@/core/session/records';
 import { isFresh, printsBehind, printWork } from '@/core/session/printing';
 import type { WorkerClient } from '@/runtime/client/workerClient';
@@ -15,8 +16,9 @@ export function printState(
   printId: string,
 ): PrintState {
   if (printing.includes(printId)) return 'computing';
-  const print = document.prints[printId]!;
-  const { fingerprint } = printWork(document, print);
+  const print = document.prints[printId];
+  const fingerprint = print && printWork(document, print)?.fingerprint;
+  if (!print || fingerprint === undefined) return 'stale';
   if (print.made?.fingerprint === fingerprint) return 'fresh';
   return failedPrints[printId] === fingerprint ? 'failed' : 'stale';
 }
@@ -26,20 +28,42 @@ export interface PrintHost {
   readonly state: StudioState;
   readonly renderer: Pick<WorkerClient, 'run'>;
   set(part: Partial<StudioState>): void;
-  startJob(label: string): { signal: AbortSignal; progress: (done: number) => void; end: () => void };
-  allSamples(signal: AbortSignal): Promise<SharedSamples[]>;
+  startJob(label: string): {
+    signal: AbortSignal;
+    progress: (done: number) => void;
+    cancel: () => void;
+    end: () => void;
+  };
+  samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]>;
   takeIn(file: File, signal: AbortSignal, onProgress: (done: number) => void): Promise<Asset>;
   report(error: unknown): void;
   record(command: Command): void;
 }
 
-function printName(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): string {
-  return `${channelOf(document, recipe.stripId)?.name ?? 'Strip'}, frozen`;
+/** What a print is called, which its sound is named after. */
+export function printName(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): string {
+  const clip = (id: string) => document.clips[id]?.name ?? 'Clip';
+  switch (recipe.kind) {
+    case 'strip':
+      return `${channelOf(document, recipe.stripId)?.name ?? 'Strip'}, frozen`;
+    case 'clip':
+      return `${clip(recipe.clipId)}, printed`;
+    case 'swell':
+      return `Swell into ${clip(recipe.clipId)}`;
+    case 'repair': {
+      const { source } = recipe;
+      return `${source.kind === 'sound' ? (document.assets[source.assetId]?.name ?? 'Sound') : 'Sound'}, repaired`;
+    }
+  }
 }
 
 /** Makes prints anew, one after the other, each after those that are part of it. */
 export class PrintQueue {
   private last: Promise<void> = Promise.resolve();
+  /** Of prints under way: what they are made from, and how to give that up. */
+  private readonly underWay = new Map<string, { readonly fingerprint: string; readonly cancel: () => void }>();
+  /** Prints that are asked for, and what they are to be made from. */
+  private readonly asked = new Map<string, string>();
 
   constructor(private readonly host: PrintHost) {}
 
@@ -49,6 +73,24 @@ export class PrintQueue {
     return this.last;
   }
 
+  /** Makes what is out of date by itself: all but frozen strips, which are long. */
+  look(): void {
+    const { document, failedPrints } = this.host.state;
+    for (const print of Object.values(document.prints)) {
+      if (print.recipe.kind === 'strip') continue;
+      const fingerprint = printWork(document, print)?.fingerprint;
+      if (fingerprint === undefined) continue;
+      const running = this.underWay.get(print.id);
+      if (running && running.fingerprint !== fingerprint) running.cancel();
+      if (print.made?.fingerprint === fingerprint || failedPrints[print.id] === fingerprint) continue;
+      if (this.asked.get(print.id) === fingerprint) continue;
+      this.asked.set(print.id, fingerprint);
+      void this.renew(print.id).then(() => {
+        if (this.asked.get(print.id) === fingerprint) this.asked.delete(print.id);
+      });
+    }
+  }
+
   /** @param seen prints under way above this one */
   private async make(printId: string, seen: ReadonlySet<string>): Promise<void> {
     const { host } = this;
@@ -56,14 +98,19 @@ export class PrintQueue {
     if (!print || seen.has(printId)) return;
     for (const id of printsBehind(host.state.document, print)) await this.make(id, new Set([...seen, printId]));
     if (isFresh(host.state.document, print)) return;
-    const done = await this.render(print, `Printing ${printName(host.state.document, print)}`);
-    if (!done || !host.state.document.prints[printId]) return;
+    const done = await this.render(print, `Making ${printName(host.state.document, print)}`);
+    const now = host.state.document.prints[printId];
+    if (!done || !now) return;
     const { asset, made } = done;
+    const old = now.made?.assetId;
     host.record({
       type: 'all',
       commands: [
         { type: 'asset.add', asset: { ...asset } },
         { type: 'print.made', id: printId, made },
+        ...(old && old !== asset.id && !remembers(host.state.history, old)
+          ? [{ type: 'asset.drop' as const, id: old }]
+          : []),
       ],
     });
   }
@@ -73,30 +120,56 @@ export class PrintQueue {
     print: Pick<Print, 'id' | 'recipe'>,
     label: string,
   ): Promise<{ asset: Asset; made: NonNullable<Print['made']> } | null> {
-    const { plan, fingerprint } = printWork(this.host.state.document, print);
-    const job = this.host.startJob(label);
-    this.host.set({ printing: [...this.host.state.printing, print.id] });
+    const { host } = this;
+    const work = printWork(host.state.document, print);
+    if (!work) return null;
+    const { task, fingerprint } = work;
+    const job = host.startJob(label);
+    this.underWay.set(print.id, { fingerprint, cancel: job.cancel });
+    host.set({ printing: [...host.state.printing, print.id] });
     try {
-      const samples = await this.host.allSamples(job.signal);
-      const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 'auto' as const };
-      const { bytes } = await this.host.renderer.run(
-        { kind: 'print', plan, samples, range },
-        { signal: job.signal, onProgress: (done) => job.progress(done * 0.6) },
-      );
-      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${printName(this.host.state.document, print)}.wav`, {
+      const samples = await host.samplesOf(work.assetIds, job.signal);
+      const { bytes, landSeconds } = await this.run(task, samples, print.id, job);
+      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${printName(host.state.document, print)}.wav`, {
         type: 'audio/wav',
       });
-      const asset = await this.host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
-      return { asset, made: { assetId: asset.id, fingerprint } };
+      const asset = await host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
+      return { asset, made: { assetId: asset.id, fingerprint, landSeconds } };
     } catch (error) {
       // What somebody gave up is still to be made; it has not failed.
       const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
-      if (!cancelled) this.host.set({ failedPrints: { ...this.host.state.failedPrints, [print.id]: fingerprint } });
-      this.host.report(error);
+      if (!cancelled) host.set({ failedPrints: { ...host.state.failedPrints, [print.id]: fingerprint } });
+      host.report(error);
       return null;
     } finally {
-      this.host.set({ printing: this.host.state.printing.filter((id) => id !== print.id) });
+      this.underWay.delete(print.id);
+      const { [print.id]: _, ...growing } = host.state.growing;
+      host.set({ printing: host.state.printing.filter((id) => id !== print.id), growing });
       job.end();
     }
   }
+
+  /** A swell is seen while it grows. */
+  private run(
+    task: PrintTask,
+    samples: readonly SharedSamples[],
+    printId: string,
+    { signal, progress }: ReturnType<PrintHost['startJob']>,
+  ): Promise<JobResults['print']> {
+    const { host } = this;
+    return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {
+      signal,
+      onProgress: (done) => {
+        progress(done * 0.6);
+        const growing = host.state.growing[printId];
+        if (growing) host.set({ growing: { ...host.state.growing, [printId]: { ...growing, done } } });
+      },
+      onBegun: (left, right) => host.set({ growing: { ...host.state.growing, [printId]: { left, right, done: 0 } } }),
+    });
+  }
+}
+
+/** Whether a step that could be taken back or done again speaks of a sound. */
+function remembers(history: History, assetId: string): boolean {
+  return JSON.stringify([history.past, history.future]).includes(assetId);
 }

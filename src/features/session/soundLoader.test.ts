@@ -28,6 +28,10 @@ function sessionOf(sounds: readonly Asset[], clips: readonly (readonly [string, 
       gainDb: 0,
       fadeInSeconds: 0,
       fadeOutSeconds: 0,
+      fadeInShape: 'smooth' as const,
+      fadeOutShape: 'smooth' as const,
+      reversed: false,
+      mute: false,
     };
   });
   return document;
@@ -103,7 +107,7 @@ describe('the order of sounds', () => {
     frozen.prints.p = {
       id: 'p',
       recipe: { kind: 'strip', stripId: 't' },
-      made: { assetId: all[3]!.id, fingerprint: '' },
+      made: { assetId: all[3]!.id, fingerprint: '', landSeconds: 0 },
     };
     expect(names(soundsToLoad(frozen, 0))).toContain('unused');
   });

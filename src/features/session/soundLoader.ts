@@ -43,6 +43,7 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset
       need(assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
   }
   for (const insert of Object.values(document.inserts)) for (const id of soundsOf(insert)) need(id, 0);
+  for (const id of soundsOfPrints(document)) need(id, end);
   for (const { id } of channels(document)) {
     const frozen = frozenSound(document, id);
     if (frozen !== null) need(frozen, 0);
@@ -51,6 +52,14 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset
   return Object.values(document.assets)
     .filter(({ id }) => needed.has(id))
     .sort((a, b) => order(a) - order(b));
+}
+
+/** Sounds that prints are made from, beside those of clips and effects. */
+function soundsOfPrints(document: SessionDocument): string[] {
+  return Object.values(document.prints).flatMap(({ recipe }) => {
+    if (recipe.kind === 'repair' && recipe.source.kind === 'sound') return recipe.source.assetId;
+    return recipe.kind === 'swell' && recipe.space.kind === 'own' ? recipe.space.inserts.flatMap(soundsOf) : [];
+  });
 }
 
 /** Brings the sounds in that are used, a few at a time. Sounds that nothing plays stay where they are. */
@@ -78,6 +87,11 @@ export class SoundLoader {
   /** A sound is there already, as after it was brought in. */
   has(assetId: string): void {
     this.done.add(assetId);
+  }
+
+  /** Whether a sound could not be had. */
+  isLost(assetId: string): boolean {
+    return this.failed.has(assetId);
   }
 
   /** Asks once more for what could not be had. */

@@ -34,6 +34,8 @@ export interface StudioState {
   readonly waitingInserts: readonly string[];
   /** Prints under way. */
   readonly printing: readonly string[];
+  /** Swells that are being computed, by print: their wet sound, which runs backwards from the landing, and how far it is. */
+  readonly growing: Readonly<Record<string, { left: Float32Array; right: Float32Array; done: number }>>;
   /** Prints that could not be made, each with the fingerprint of what it was to be made from. */
   readonly failedPrints: Readonly<Record<string, string>>;
   readonly view: View;
@@ -83,6 +85,7 @@ export function initialState(stored: StoredSession): StudioState {
     jobs: [],
     waitingInserts: [],
     printing: [],
+    growing: {},
     failedPrints: {},
     view: 'timeline',
     stripId,

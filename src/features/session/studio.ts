@@ -8,7 +8,8 @@ import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
-import { stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
+import { NAME_LENGTH } from '@/core/session/fields';
+import { newClip, stripOf, stripOfInsert, type Asset, type SessionDocument } from '@/core/session/records';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
@@ -35,6 +36,12 @@ const TOPIC = {
 } as const;
 
 export const newId = () => crypto.randomUUID();
+
+const soundMissing = (name: string) =>
+  new KinetikonError('asset.missing', `${name} could not be loaded.`, {
+    kept: 'Nothing was changed.',
+    next: 'Try again, or remove its clips.',
+  });
 
 interface Gesture {
   base: SessionDocument;
@@ -141,6 +148,7 @@ export class Studio {
     this.engine.setPlan(this.plan(this.state.document));
     this.loadSounds();
     void this.resources.look();
+    this.prints.look();
     await this.engine.prepare().catch((error: unknown) => this.report(error, TOPIC.engine));
     this.stopWaiting = this.store.subscribe(() => this.warmUp());
     this.warmUp();
@@ -289,6 +297,7 @@ export class Studio {
     this.set({ history });
     this.show(document);
     this.saver.soon(SAVE_AFTER_MS);
+    this.prints.look();
   }
 
   private show(document: SessionDocument): void {
@@ -454,23 +463,34 @@ export class Studio {
     while (this.state.missingSounds.length > 0) await this.changed(signal);
     const { document } = this.state;
     const lost = soundsToLoad(document, 0).find(({ id }) => !this.soundsById.has(id));
-    if (lost) {
-      throw new KinetikonError('asset.missing', `${lost.name} could not be loaded.`, {
-        kept: 'Nothing was changed.',
-        next: 'Try again, or remove its clips.',
-      });
-    }
+    if (lost) throw soundMissing(lost.name);
     return Object.keys(document.assets).flatMap((assetId) => {
       const sound = this.soundsById.get(assetId);
       return sound ? [{ assetId, ...sound }] : [];
     });
   }
 
-  /** The sounds that effects work with, waited for where they are on their way. */
-  async soundsFor(inserts: readonly PlanInsert[], signal: AbortSignal): Promise<SharedSamples[]> {
-    const ids = inserts.flatMap(({ resource }) => resource?.assetId ?? []);
-    while (ids.some((id) => !this.soundsById.has(id))) await this.changed(signal);
-    return ids.map((assetId) => ({ assetId, ...this.soundsById.get(assetId)! }));
+  /** The sounds that effects work with. */
+  soundsFor(inserts: readonly PlanInsert[], signal: AbortSignal): Promise<SharedSamples[]> {
+    return this.samplesOf(
+      inserts.flatMap(({ resource }) => resource?.assetId ?? []),
+      signal,
+    );
+  }
+
+  /**
+   * Some sounds of the session; waits for those that are still on their way.
+   * @throws KinetikonError asset.missing for one that could not be had, work.cancelled
+   */
+  async samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const there = () => assetIds.every((id) => this.soundsById.has(id));
+    if (!there()) this.loader.again(this.state.document, this.heardBeat);
+    while (!there()) {
+      const lost = assetIds.find((id) => this.loader.isLost(id));
+      if (lost !== undefined) throw soundMissing(this.state.document.assets[lost]?.name ?? 'A sound');
+      await this.changed(signal);
+    }
+    return assetIds.map((assetId) => ({ assetId, ...this.soundsById.get(assetId)! }));
   }
 
   /** The next change of state. */
@@ -536,14 +556,17 @@ export class Studio {
     id: string;
     signal: AbortSignal;
     progress: (done: number) => void;
+    cancel: () => void;
     end: () => void;
   } {
     const id = newId();
     const controller = new AbortController();
-    this.set({ jobs: [...this.state.jobs, { id, label, done: 0, cancel: () => controller.abort() }] });
+    const cancel = () => controller.abort();
+    this.set({ jobs: [...this.state.jobs, { id, label, done: 0, cancel }] });
     return {
       id,
       signal: controller.signal,
+      cancel,
       progress: (done) => this.set({ jobs: this.state.jobs.map((job) => (job.id === id ? { ...job, done } : job)) }),
       end: () => this.set({ jobs: this.state.jobs.filter((job) => job.id !== id) }),
     };
@@ -569,18 +592,14 @@ export class Studio {
   placeSound(asset: Asset, atBeat: number, trackId: string | null): void {
     const name = asset.name.replace(/\.[^.]*$/, '') || asset.name;
     const target = trackId !== null && this.state.document.tracks[trackId] ? trackId : newId();
-    const clip: Clip = {
+    const clip = newClip({
       id: newId(),
       trackId: target,
       source: { kind: 'sound', assetId: asset.id },
-      name: name.slice(0, 120),
+      name: name.slice(0, NAME_LENGTH),
       startBeat: Math.max(0, atBeat),
-      offsetSeconds: 0,
       lengthSeconds: asset.frames / asset.sampleRateHz,
-      gainDb: 0,
-      fadeInSeconds: 0,
-      fadeOutSeconds: 0,
-    };
+    });
     const commands: Command[] = [{ type: 'asset.add', asset: { ...asset } }];
     if (target !== trackId) commands.push({ type: 'track.add', id: target, name: clip.name });
     commands.push({ type: 'clip.add', clip });

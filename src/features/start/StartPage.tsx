@@ -6,7 +6,7 @@ import { useRouter } from 'next/navigation';
 import { Trash2 } from 'lucide-react';
 import { KinetikonError } from '@/core/errors';
 import type { SessionSummary } from '@/core/protocol/http';
-import { NAME_LENGTH } from '@/core/session/records';
+import { NAME_LENGTH } from '@/core/session/fields';
 import { createSession, listSessions, removeSession } from '@/runtime/client/api';
 import { problemFrom, type Problem } from '../session/problems';
 import { formatSeconds } from '../ui/music';

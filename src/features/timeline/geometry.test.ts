@@ -14,6 +14,10 @@ function build(): SessionDocument {
     gainDb: 0,
     fadeInSeconds: 0.5,
     fadeOutSeconds: 0.5,
+    fadeInShape: 'smooth' as const,
+    fadeOutShape: 'smooth' as const,
+    reversed: false,
+    mute: false,
   };
   return applyCommand(
     newDocument('x'),

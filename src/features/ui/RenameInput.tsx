@@ -1,7 +1,7 @@
 'use client';
 
 import type { CSSProperties } from 'react';
-import { NAME_LENGTH } from '@/core/session/records';
+import { NAME_LENGTH } from '@/core/session/fields';
 
 interface Props {
   readonly label: string;

@@ -38,10 +38,10 @@ describe('worker client', () => {
     const second = client.run(task);
     expect([stands.length, client.load]).toEqual([1, 2]);
     stands[0]!.answer({ id: 1, kind: 'progress', done: 0.5 });
-    stands[0]!.answer({ id: 2, kind: 'result', result: { bytes: new Uint8Array(2), seconds: 2 } });
-    stands[0]!.answer({ id: 1, kind: 'result', result: { bytes: new Uint8Array(1), seconds: 1 } });
-    expect(await first).toMatchObject({ seconds: 1 });
-    expect(await second).toMatchObject({ seconds: 2 });
+    stands[0]!.answer({ id: 2, kind: 'result', result: { bytes: new Uint8Array(2), landSeconds: 2 } });
+    stands[0]!.answer({ id: 1, kind: 'result', result: { bytes: new Uint8Array(1), landSeconds: 1 } });
+    expect(await first).toMatchObject({ landSeconds: 1 });
+    expect(await second).toMatchObject({ landSeconds: 2 });
     expect([seen, client.load]).toEqual([[0.5], 0]);
   });
 

@@ -1,5 +1,5 @@
 import { KinetikonError } from '@/core/errors';
-import { NAME_LENGTH } from '@/core/session/records';
+import { NAME_LENGTH } from '@/core/session/fields';
 import { database } from '../db/client';
 import { answer, bodyOf } from '../http';
 import * as assets from '../repositories/assets';

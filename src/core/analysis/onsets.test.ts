@@ -1,0 +1,78 @@
+import { readFileSync } from 'node:fs';
+import { HARP, SECONDS_PER_BEAT, SONG } from '../../../demo/score';
+import { readSound } from '../formats/readSound';
+import { SeededRandom } from '../math/random';
+import { findOnsets } from './onsets';
+
+const NEAR_SECONDS = 0.015;
+
+/** How many of the true ones are found, and how many are found that are none. */
+function compare(found: readonly number[], truth: readonly number[]) {
+  const left = new Set(found);
+  let hits = 0;
+  for (const time of truth) {
+    const hit = [...left].find((one) => Math.abs(one - time) <= NEAR_SECONDS);
+    if (hit === undefined) continue;
+    left.delete(hit);
+    hits++;
+  }
+  return { hits, falseOnes: left.size };
+}
+
+const demo = async (name: string) => {
+  const { channels, sampleRateHz } = await readSound(new Uint8Array(readFileSync(`demo/sounds/${name}.flac`)), name);
+  return findOnsets(channels[0]!, channels[0]!, sampleRateHz).seconds;
+};
+
+describe('onsets', () => {
+  it('of the words and of the plucked strings of the demo lie where the score has them', async () => {
+    const words = SONG.map(([, beat]) => beat * SECONDS_PER_BEAT);
+    const notes = HARP.map(({ beat }) => beat * SECONDS_PER_BEAT);
+    const voice = compare(await demo('lamp-keeper'), words);
+    const harp = compare(await demo('harp'), notes);
+    expect(voice.hits / words.length).toBeGreaterThanOrEqual(0.95);
+    expect(harp.hits / notes.length).toBeGreaterThanOrEqual(0.95);
+    const all = voice.hits + harp.hits;
+    const falseOnes = voice.falseOnes + harp.falseOnes;
+    expect(all / (words.length + notes.length)).toBeGreaterThanOrEqual(0.95);
+    expect(falseOnes / (all + falseOnes)).toBeLessThanOrEqual(0.05);
+  });
+
+  it.each([44100, 48000, 96000])('of random plucks and hummed notes are found at %s Hz', (rate) => {
+    const random = new SeededRandom(rate);
+    const seconds = 12;
+    const sound = new Float32Array(seconds * rate);
+    const truth: number[] = [];
+    for (let time = 0.3; time < seconds - 1; time += 0.25 + 0.4 * (0.5 + 0.5 * random.bipolar())) {
+      truth.push(time);
+      const hz = 110 * 2 ** (2 * (0.5 + 0.5 * random.bipolar()));
+      const hummed = random.bipolar() > 0;
+      const level = 0.1 + 0.1 * (1 + random.bipolar());
+      for (let n = 0; n < 0.9 * rate; n++) {
+        const t = n / rate;
+        const course = hummed ? Math.min(1, t / 0.015) * Math.min(1, Math.max(0, (0.24 - t) / 0.05)) : Math.exp(-6 * t);
+        let x = 0;
+        for (let k = 1; k <= 12; k++) x += Math.sin(2 * Math.PI * hz * k * t) / k;
+        const at = Math.round(time * rate) + n;
+        if (at < sound.length) sound[at]! += level * course * x;
+      }
+    }
+    const { hits, falseOnes } = compare(findOnsets(sound, sound, rate).seconds, truth);
+    expect(hits / truth.length).toBeGreaterThanOrEqual(0.95);
+    expect(falseOnes / truth.length).toBeLessThanOrEqual(0.05);
+  });
+
+  it('are none in silence, in a steady tone and in its vibrato', () => {
+    const rate = 48000;
+    expect(findOnsets(new Float32Array(rate), new Float32Array(rate), rate).seconds).toEqual([]);
+    expect(findOnsets(new Float32Array(0), new Float32Array(0), rate).seconds).toEqual([]);
+    const swaying = Float32Array.from({ length: 4 * rate }, (_, n) => {
+      const t = n / rate;
+      let x = 0;
+      for (let k = 1; k <= 8; k++) x += Math.sin(2 * Math.PI * k * (220 * t + 0.6 * Math.sin(2 * Math.PI * 5 * t))) / k;
+      return 0.2 * x;
+    });
+    const inside = findOnsets(swaying, swaying, rate).seconds.filter((one) => one > 0.1 && one < 3.9);
+    expect(inside).toEqual([]);
+  });
+});

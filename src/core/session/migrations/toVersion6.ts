@@ -1,0 +1,23 @@
+type Old = Record<string, unknown>;
+
+const each = (records: unknown, change: (one: Old) => Old): Old =>
+  Object.fromEntries(Object.entries((records ?? {}) as Record<string, Old>).map(([id, one]) => [id, change(one)]));
+
+/** Version 6 has shapes of fades, clips that are muted or reversed, and prints of clips. Nothing of version 5 sounds otherwise. */
+export function toVersion6(old: Old): Old {
+  return {
+    ...old,
+    version: 6,
+    clips: each(old.clips, (clip) => ({
+      ...clip,
+      fadeInShape: 'smooth',
+      fadeOutShape: 'smooth',
+      reversed: false,
+      mute: false,
+    })),
+    prints: each(old.prints, ({ made, ...print }) => ({
+      ...print,
+      made: made && { ...(made as Old), landSeconds: 0 },
+    })),
+  };
+}
