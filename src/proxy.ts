@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { NextResponse, type NextRequest } from 'next/server';
-import { isServed } from './server/hosts';
+import { isServed, notServed } from './server/hosts';
 
 const development = process.env.NODE_ENV === 'development';
 
@@ -20,12 +20,15 @@ const policyFor = (nonce: string) =>
     "frame-ancestors 'none'",
   ].join('; ');
 
-/** What every request passes first, of pages, files and data alike. */
-export function proxy(request: NextRequest): NextResponse {
+/**
+ * Requests for data pass by: this would hold back their bodies, which are sounds of any size. `answer` looks at their host.
+ */
+export const config = { matcher: '/((?!api/).*)' };
+
+/** What requests for pages and files pass first. */
+export function proxy(request: NextRequest): Response {
   if (!isServed(request.headers.get('host'), process.env.KINETIKON_HOSTS)) {
-    return new NextResponse('This host name is not served here; KINETIKON_HOSTS takes further ones.\n', {
-      status: 421,
-    });
+    return notServed();
   }
   const policy = policyFor(randomBytes(16).toString('base64'));
   const headers = new Headers(request.headers);

@@ -11,3 +11,7 @@ export function isServed(header: string | null, configured = ''): boolean {
   const names = configured.split(',').map((name) => name.trim().toLowerCase().replace(/:\d+$/, ''));
   return LOOPBACK.test(host) || (host !== '' && names.includes(host));
 }
+
+/** The answer under a name that is not served. */
+export const notServed = () =>
+  new Response('This host name is not served here; KINETIKON_HOSTS takes further ones.\n', { status: 421 });

@@ -1,5 +1,6 @@
 import * as yup from 'yup';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import { isServed, notServed } from './hosts';
 import { log } from './log';
 
 const STATUS: Partial<Record<ErrorCode, number>> = {
@@ -27,6 +28,7 @@ export async function answer(request: Request, work: () => Promise<Response>): P
     });
     return response;
   };
+  if (!isServed(request.headers.get('host'), process.env.KINETIKON_HOSTS)) return finish(notServed());
   try {
     if (request.method !== 'GET') requireSameOrigin(request);
     return finish(await work());

@@ -2,6 +2,7 @@ import { clippingOf } from '../analysis/clipping';
 import { chainEchogram, lineEchograms } from '../analysis/echogram';
 import { measureLevels } from '../analysis/levels';
 import { integratedLoudness } from '../analysis/loudness';
+import { lowSpectrum } from '../analysis/lowSpectrum';
 import { findOnsets } from '../analysis/onsets';
 import { withoutOffset } from '../analysis/offset';
 import { findPhrases } from '../analysis/phrases';
@@ -156,6 +157,10 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
   },
   swell,
   repair,
+  async *lowSpectrum({ left, right, sampleRateHz }) {
+    yield 0;
+    return lowSpectrum(left, right, sampleRateHz);
+  },
   async *onsets({ left, right, sampleRateHz }) {
     yield 0;
     return findOnsets(left, right, sampleRateHz);
@@ -169,6 +174,10 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
       all.push(Number.isFinite(lufs) ? lufs : null);
     }
     return all;
+  },
+  async *levels({ plan, samples, range }) {
+    const { left, right } = yield* rendered(plan, samples, range);
+    return measureLevels({ sampleRateHz: plan.sampleRate, channels: [left, right] });
   },
   async *phrases({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);

@@ -1,5 +1,6 @@
 import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
+import type { BandLevel } from '../analysis/lowSpectrum';
 import type { Onsets } from '../analysis/onsets';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
@@ -82,10 +83,14 @@ export interface JobInputs {
     readonly removeDc: boolean;
     readonly filter: PlanInsert | null;
   };
+  /** How much lies between 10 and 500 Hz. */
+  lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Where notes and syllables of a sound begin. */
   onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Loudness of plans over the same range. */
   loudness: Omit<Rendering, 'plan'> & { readonly plans: readonly Plan[] };
+  /** Levels of what a plan plays. */
+  levels: Rendering;
   /** Words and pauses of a sound, and how loud the words are. */
   phrases: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
@@ -102,9 +107,11 @@ export interface JobResults {
   print: PrintedSound;
   swell: PrintedSound;
   repair: PrintedSound;
+  lowSpectrum: readonly BandLevel[];
   onsets: Onsets;
   /** LUFS; null is silence. */
   loudness: readonly (number | null)[];
+  levels: Levels;
   phrases: Phrases;
   bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
 }

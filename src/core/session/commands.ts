@@ -258,6 +258,11 @@ function removeClip(draft: SessionDocument, id: string): void {
     const { recipe } = print;
     if ('clipId' in recipe && recipe.clipId === id) release(draft, print.id);
   }
+  dropUnusedPrints(draft);
+}
+
+/** Prints that no clip plays any more go; those of frozen strips are played in the place of these. */
+function dropUnusedPrints(draft: SessionDocument): void {
   const inUse = new Set(
     Object.values(draft.clips).flatMap(({ source }) => (source.kind === 'print' ? source.printId : [])),
   );
@@ -444,6 +449,7 @@ function execute(draft: SessionDocument, command: Command): void {
       return;
     case 'clip.set':
       Object.assign(need(draft.clips[command.id], `clip ${command.id}`), command.values);
+      if (command.values.source) dropUnusedPrints(draft);
       return;
     case 'clip.split':
       splitClip(draft, command);

@@ -31,8 +31,8 @@ export function placeInSound(clip: Clip, clipSeconds: number): number {
 }
 
 /** Whether anything of a session but the list of its sounds speaks of a sound. */
-export function isReferred({ assets: _, ...others }: SessionDocument, assetId: string): boolean {
-  return JSON.stringify(others).includes(assetId);
+export function isReferred(document: SessionDocument, assetId: string): boolean {
+  return JSON.stringify({ ...document, assets: {} }).includes(assetId);
 }
 
 export type PlacedPrint = Print & { recipe: Extract<PrintRecipe, { clipId: string }> };

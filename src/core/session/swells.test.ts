@@ -32,7 +32,7 @@ const recipe = (more: Partial<SwellRecipe> = {}): SwellRecipe => ({
   clipId: 'word',
   landSeconds: LAND,
   space: { kind: 'own', inserts: [hall] },
-  values: { fadeIn: 0, source: 0.3 },
+  values: { fadeIn: 0, source: 0.3, level: 0 },
   ...more,
 });
 
@@ -171,7 +171,7 @@ describe('a swell of a session', () => {
   it('is seen while it grows: what is there so far comes ahead of the end', async () => {
     const steps: JobStep[] = [];
     const { sound } = await made(build(), steps);
-    const begun = steps.find((step) => typeof step !== 'number') as { left: Float32Array };
+    const begun = steps.find((step) => typeof step !== 'number') as { left: Float32Array; right: Float32Array };
     expect(steps.indexOf(begun)).toBeLessThan(steps.length - 1);
     expect(begun.left.length).toBe(sound.left.length + Math.round(0.3 * RATE));
   });
@@ -179,7 +179,7 @@ describe('a swell of a session', () => {
   it('has level, tone, width, gap and length as they are set', async () => {
     const plain = (await made(build())).sound;
     const with_ = async (values: SwellRecipe['values']) =>
-      (await made(build({ values: { source: 0.3, fadeIn: 0, ...values } }))).sound;
+      (await made(build({ values: { source: 0.3, fadeIn: 0, level: 0, ...values } }))).sound;
     const softer = await with_({ level: -6 });
     expect(softer.left[20000]! / plain.left[20000]!).toBeCloseTo(10 ** (-6 / 20), 5);
     const mono = await with_({ width: 0 });

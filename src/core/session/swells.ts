@@ -71,7 +71,7 @@ export const SWELL_PARAMETERS = [
     unit: 'dB',
     min: -60,
     max: 24,
-    default: 0,
+    default: 6,
     scale: 'level',
     help: 'How loud the swell is.',
   }),

@@ -143,7 +143,7 @@ export class PrintQueue {
       return null;
     } finally {
       this.underWay.delete(print.id);
-      const { [print.id]: _, ...growing } = host.state.growing;
+      const growing = Object.fromEntries(Object.entries(host.state.growing).filter(([id]) => id !== print.id));
       host.set({ printing: host.state.printing.filter((id) => id !== print.id), growing });
       job.end();
     }

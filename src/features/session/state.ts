@@ -1,6 +1,7 @@
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
+import type { Word } from '@/core/session/makeSwell';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
@@ -42,6 +43,10 @@ export interface StudioState {
   readonly stripId: string;
   readonly insertId: string | null;
   readonly clipIds: readonly string[];
+  /** Where notes and syllables begin in the sounds that have been looked at, in seconds. */
+  readonly onsets: Readonly<Record<string, readonly number[]>>;
+  /** A word that has been chosen in a clip. */
+  readonly word: (Word & { readonly clipId: string }) | null;
   /** Zoom of the timeline; 0 until it has been fitted to the window. */
   readonly pixelsPerBeat: number;
   readonly snap: Snap;
@@ -91,6 +96,8 @@ export function initialState(stored: StoredSession): StudioState {
     stripId,
     insertId: strip.insertIds[0] ?? null,
     clipIds: [],
+    onsets: {},
+    word: null,
     pixelsPerBeat: 0,
     snap: 1,
     bouncing: false,

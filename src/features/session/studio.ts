@@ -9,7 +9,8 @@ import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { NAME_LENGTH } from '@/core/session/fields';
-import { newClip, stripOf, stripOfInsert, type Asset, type SessionDocument } from '@/core/session/records';
+import { soundOf } from '@/core/session/prints';
+import { newClip, stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
@@ -73,6 +74,8 @@ export class Studio {
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
+  /** Sounds whose onsets have been asked for. */
+  private readonly searched = new Set<string>();
   private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
 
   constructor(
@@ -418,6 +421,7 @@ export class Studio {
 
   selectClip(clipId: string, more: boolean): void {
     const { clipIds, document } = this.state;
+    if (this.state.word?.clipId !== clipId) this.set({ word: null });
     const others = more ? clipIds.filter((id) => id !== clipId) : [];
     const next = more && clipIds.includes(clipId) ? others : [...others, clipId];
     this.set({ clipIds: next, laneId: null, pointIndices: [] });
@@ -524,6 +528,27 @@ export class Studio {
     } catch {
       // The sound itself will say that it cannot be had.
       this.drawn.delete(assetId);
+    }
+  }
+
+  /** Where notes and syllables begin in what a clip plays; null until that has been found out. */
+  onsetsOf(clip: Clip): readonly number[] | null {
+    return this.state.onsets[soundOf(this.state.document, clip.source) ?? ''] ?? null;
+  }
+
+  /** Finds out where notes and syllables begin in a sound. */
+  async findOnsets(assetId: string): Promise<void> {
+    if (this.searched.has(assetId)) return;
+    this.searched.add(assetId);
+    try {
+      const [sound] = await this.samplesOf([assetId], new AbortController().signal);
+      const { left, right } = sound!;
+      const { sampleRateHz } = this.state.document.session;
+      const { seconds } = await this.worker.run({ kind: 'onsets', left, right, sampleRateHz });
+      this.set({ onsets: { ...this.state.onsets, [assetId]: seconds } });
+    } catch (error) {
+      this.searched.delete(assetId);
+      this.report(error, TOPIC.sound(assetId));
     }
   }
 

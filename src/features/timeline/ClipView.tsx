@@ -1,22 +1,50 @@
 'use client';
 
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { ArrowLeft } from 'lucide-react';
 import { dbToGain } from '@/core/math/elementary';
-import { assetOf, soundOf } from '@/core/session/prints';
+import { fadeLevel, type FadeShape } from '@/core/math/fades';
+import { assetOf, isPlaced, soundOf, type PlacedPrint } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
-import { dragCommand, gridOf, type Handle } from './geometry';
-import { Waveform } from './Waveform';
+import { usePrintState } from '../session/usePrintState';
+import { dragCommand, gridOf, placedPrintOf, type Handle } from './geometry';
+import { Landing } from './Landing';
+import { GrowingWave, Waveform } from './Waveform';
+import { Words } from './Words';
+
+const PRINT_WORDS = {
+  fresh: '',
+  stale: ', out of date',
+  computing: ', in the making',
+  failed: ', could not be made',
+} as const;
+const DRAG_WORDS = { body: 'Move', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
+const FADE_STEPS = 16;
+
+/** What a fade takes away, above its curve. */
+function fadePath(shape: FadeShape, width: number, height: number): string {
+  if (width <= 0) return '';
+  const points = Array.from({ length: FADE_STEPS + 1 }, (_, n) => {
+    const t = n / FADE_STEPS;
+    return `L${(t * width).toFixed(1)} ${((1 - fadeLevel(shape, t)) * height).toFixed(1)}`;
+  });
+  return `M0 0 ${points.join(' ')} L${width.toFixed(1)} 0 Z`;
+}
 
 /** A clip: drag it to move it, its edges to trim, the corners at its top to fade. */
 export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; frozen: boolean }) {
   const height = lane - 10;
   const studio = useStudio();
-  const { document, pixelsPerBeat, selected, peaks } = useStudioState((state) => ({
+  const { document, pixelsPerBeat, selected, alone, peaks, growing, onsets, word } = useStudioState((state) => ({
     document: state.document,
     pixelsPerBeat: state.pixelsPerBeat,
     selected: state.clipIds.includes(clip.id),
+    alone: state.clipIds.length === 1 && state.clipIds[0] === clip.id,
+    growing: clip.source.kind === 'print' ? state.growing[clip.source.printId] : undefined,
+    onsets: state.onsets[soundOf(state.document, clip.source) ?? ''],
+    word: state.word?.clipId === clip.id ? state.word : null,
     peaks: state.peaks[soundOf(state.document, clip.source) ?? ''],
   }));
   const theme = useTheme();
@@ -24,6 +52,15 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
   const perSecond = (pixelsPerBeat * document.session.tempoBpm) / 60;
   const width = clip.lengthSeconds * perSecond;
   const asset = assetOf(document, clip);
+  const print = placedPrintOf(document, clip);
+  const printing = usePrintState(clip.source.kind === 'print' ? clip.source.printId : null) ?? 'fresh';
+  const assetId = soundOf(document, clip.source);
+  useEffect(() => {
+    if (alone && assetId !== null && !print) void studio.findOnsets(assetId);
+  }, [alone, assetId, print, studio]);
+  const landings = Object.values(document.prints).filter(
+    (one): one is PlacedPrint => isPlaced(one) && one.recipe.kind === 'swell' && one.recipe.clipId === clip.id,
+  );
 
   const onPointerDown = (handle: Handle, event: PointerEvent<HTMLElement>) => {
     if (event.button !== 0) return;
@@ -49,7 +86,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
       deltaLanes: Math.round(dy / lane),
       grid: event.altKey ? 0 : gridOf(studio.state.snap, now.from),
     });
-    studio.preview(command, `${now.handle === 'body' ? 'Move' : 'Trim'} ${clip.name}`);
+    studio.preview(command, `${DRAG_WORDS[now.handle]} ${clip.name}`);
   };
 
   const onPointerUp = () => {
@@ -96,37 +133,61 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
   const fadeOut = clip.fadeOutSeconds * perSecond;
   return (
     <div
-      className={`clip ${selected ? 'clip-selected' : ''} ${frozen ? 'clip-frozen' : ''}`}
+      className={[
+        'clip',
+        ...(selected ? ['clip-selected'] : []),
+        ...(frozen || clip.mute ? ['clip-frozen'] : []),
+        ...(print?.recipe.kind === 'swell' ? ['clip-swell'] : []),
+        ...(printing === 'fresh' ? [] : [`clip-${printing}`]),
+      ].join(' ')}
       style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
       role="button"
       tabIndex={0}
       aria-pressed={selected}
-      aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds`}
+      aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds${clip.mute ? ', muted' : ''}${clip.reversed ? ', reversed' : ''}${PRINT_WORDS[printing]}`}
       onPointerDown={(event) => onPointerDown('body', event)}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
       onPointerCancel={() => studio.abandon()}
       onKeyDown={onKeyDown}
     >
-      <Waveform
-        peaks={peaks}
-        sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
-        offsetSeconds={clip.offsetSeconds}
-        lengthSeconds={clip.lengthSeconds}
-        gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
-        width={Math.max(3, width)}
-        height={height - 2}
-        theme={theme}
-      />
+      {growing ? (
+        <GrowingWave {...growing} width={Math.max(3, width)} height={height - 2} theme={theme} />
+      ) : (
+        <Waveform
+          peaks={peaks}
+          sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
+          offsetSeconds={clip.offsetSeconds}
+          lengthSeconds={clip.lengthSeconds}
+          reversed={clip.reversed}
+          gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
+          width={Math.max(3, width)}
+          height={height - 2}
+          theme={theme}
+        />
+      )}
       <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
-        <path d={`M0 ${height} L${fadeIn} 0 L0 0 Z`} />
-        <path d={`M${width} ${height} L${width - fadeOut} 0 L${width} 0 Z`} />
+        <path d={fadePath(clip.fadeInShape, fadeIn, height)} />
+        <path
+          d={fadePath(clip.fadeOutShape, fadeOut, height)}
+          transform={`translate(${Math.max(3, width)} 0) scale(-1 1)`}
+        />
       </svg>
       {handle('start')}
-      {handle('end')}
+      {!print && handle('end')}
       {width > 30 && handle('fadeIn', { left: Math.min(width - 12, fadeIn) })}
       {width > 30 && handle('fadeOut', { right: Math.min(width - 12, fadeOut) })}
-      {width > 40 && <span className="clip-name">{clip.name}</span>}
+      {alone && !print && onsets && <Words clip={clip} onsets={onsets} chosen={word} perSecond={perSecond} />}
+      {landings.map((one) => (
+        <Landing key={one.id} print={one} clip={clip} perSecond={perSecond} onsets={onsets ?? []} />
+      ))}
+      {width > 40 && (
+        <span className="clip-name">
+          {clip.reversed && <ArrowLeft size={11} aria-hidden="true" />}
+          {clip.name}
+          {printing !== 'fresh' && <em>{PRINT_WORDS[printing]}</em>}
+        </span>
+      )}
     </div>
   );
 }

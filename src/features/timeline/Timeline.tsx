@@ -4,16 +4,15 @@ import { Fragment, useEffect, useRef, useState, type DragEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
-import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { stripIdOfOwner } from '@/core/session/lanes';
 import type { Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
-import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { snapTo } from '../ui/music';
 import { BeatRuler } from './BeatRuler';
+import { ClipBar } from './ClipBar';
 import { ClipView } from './ClipView';
 import { gridOf, laneHeight, shownBeats } from './geometry';
 import { LaneBar } from './LaneBar';
@@ -315,18 +314,7 @@ export function Timeline() {
         )}
       </div>
       {openLane && <LaneBar key={openLane.id} lane={openLane} />}
-      {chosen && !openLane && (
-        <div className="clip-bar">
-          <b>{chosen.name}</b>
-          <span>
-            {chosen.lengthSeconds.toFixed(2)} s, fades {Math.round(chosen.fadeInSeconds * 1000)} and{' '}
-            {Math.round(chosen.fadeOutSeconds * 1000)} ms
-          </span>
-          <div className="clip-level">
-            <AutomatedRuler ownerId={chosen.id} parameter={CLIP_GAIN_PARAMETER} ownerName={chosen.name} signal="dry" />
-          </div>
-        </div>
-      )}
+      {chosen && !openLane && <ClipBar key={chosen.id} clip={chosen} />}
     </div>
   );
 }

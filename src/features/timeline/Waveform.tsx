@@ -8,6 +8,7 @@ interface Props {
   readonly sampleRateHz: number;
   readonly offsetSeconds: number;
   readonly lengthSeconds: number;
+  readonly reversed: boolean;
   readonly gain: number;
   readonly width: number;
   readonly height: number;
@@ -16,38 +17,75 @@ interface Props {
 
 const WIDEST = 8000;
 
+/** An empty canvas in the colour of its element. */
+function cleared(element: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
+  const scale = window.devicePixelRatio || 1;
+  element.width = width * scale;
+  element.height = height * scale;
+  const context = element.getContext('2d')!;
+  context.scale(scale, scale);
+  context.fillStyle = getComputedStyle(element).color;
+  return context;
+}
+
 /** The sound of a clip between its lowest and highest samples, from the peaks the server keeps. */
-export function Waveform({ peaks, sampleRateHz, offsetSeconds, lengthSeconds, gain, width, height, theme }: Props) {
+export function Waveform(props: Props) {
+  const { peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height, theme } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
   useEffect(() => {
-    const element = canvas.current!;
-    const scale = window.devicePixelRatio || 1;
-    element.width = pixels * scale;
-    element.height = height * scale;
-    const context = element.getContext('2d')!;
-    context.scale(scale, scale);
-    context.clearRect(0, 0, pixels, height);
+    const context = cleared(canvas.current!, pixels, height);
     if (!peaks) return;
-    context.fillStyle = getComputedStyle(element).color;
     const slots = peaks.length / 2;
     const first = (offsetSeconds * sampleRateHz) / PEAK_FRAMES;
     const perPixel = (lengthSeconds * sampleRateHz) / PEAK_FRAMES / pixels;
     const middle = height / 2;
     for (let x = 0; x < pixels; x++) {
-      const from = Math.floor(first + x * perPixel);
-      const to = Math.max(from + 1, Math.floor(first + (x + 1) * perPixel));
+      const slot = reversed ? pixels - 1 - x : x;
+      const from = Math.floor(first + slot * perPixel);
+      const to = Math.max(from + 1, Math.floor(first + (slot + 1) * perPixel));
       let low = 127;
       let high = -127;
-      for (let slot = Math.max(0, from); slot < Math.min(slots, to); slot++) {
-        low = Math.min(low, peaks[slot * 2]!);
-        high = Math.max(high, peaks[slot * 2 + 1]!);
+      for (let n = Math.max(0, from); n < Math.min(slots, to); n++) {
+        low = Math.min(low, peaks[n * 2]!);
+        high = Math.max(high, peaks[n * 2 + 1]!);
       }
       if (low > high) continue;
       const top = middle - Math.min(1, (high / 127) * gain) * middle;
       const bottom = middle - Math.max(-1, (low / 127) * gain) * middle;
       context.fillRect(x, Math.min(top, middle - 0.5), 1, Math.max(1, bottom - top));
     }
-  }, [peaks, sampleRateHz, offsetSeconds, lengthSeconds, gain, pixels, height, theme]);
+  }, [peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, pixels, height, theme]);
+  return <canvas ref={canvas} className="waveform" style={{ width, height }} aria-hidden="true" />;
+}
+
+interface GrowingProps {
+  /** What is being computed runs backwards, from the landing on. */
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  /** How much of it is there. */
+  readonly done: number;
+  readonly width: number;
+  readonly height: number;
+  readonly theme: string;
+}
+
+/** A swell as far as it has been computed: from its landing back. */
+export function GrowingWave({ left, right, done, width, height, theme }: GrowingProps) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
+  useEffect(() => {
+    const context = cleared(canvas.current!, pixels, height);
+    const perPixel = left.length / pixels;
+    const middle = height / 2;
+    for (let x = 0; x < pixels * done; x++) {
+      let most = 0;
+      for (let n = Math.floor(x * perPixel); n < Math.min(left.length, (x + 1) * perPixel); n++) {
+        most = Math.max(most, Math.abs(left[n]!), Math.abs(right[n]!));
+      }
+      const tall = Math.max(1, Math.min(1, most) * height);
+      context.fillRect(pixels - 1 - x, middle - tall / 2, 1, tall);
+    }
+  }, [left, right, done, pixels, height, theme]);
   return <canvas ref={canvas} className="waveform" style={{ width, height }} aria-hidden="true" />;
 }

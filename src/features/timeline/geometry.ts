@@ -1,5 +1,7 @@
-import { assetOf } from '@/core/session/prints';
-import type { Clip, SessionDocument } from '@/core/session/records';
+import type { NumberParameter } from '@/core/effects/spec';
+import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPrint } from '@/core/session/prints';
+import type { Clip, PrintRecipe, SessionDocument, SwellRecipe } from '@/core/session/records';
+import { SWELL_PARAMETERS } from '@/core/session/swells';
 import { beatsPerBar, endBeat } from '@/core/session/records';
 import { SHORTEST_CLIP_SECONDS, type Command } from '@/core/session/commands';
 import type { Snap } from '../session/state';
@@ -12,6 +14,8 @@ const HIGHEST_LANE = 96;
 export function laneHeight(available: number, lanes: number): number {
   return Math.max(LOWEST_LANE, Math.min(HIGHEST_LANE, Math.floor(available / Math.max(1, lanes))));
 }
+
+const SWELL_LENGTH = SWELL_PARAMETERS.find(({ id }) => id === 'length') as NumberParameter;
 
 /** What of a clip is being dragged. */
 export type Handle = 'body' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
@@ -50,18 +54,29 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       const shift = Math.max(-earliest, deltaBeats === 0 ? 0 : target - clip.startBeat);
       const lanes = drag.moving.map((one) => trackIds.indexOf(one.trackId));
       const down = Math.max(-Math.min(...lanes), Math.min(trackIds.length - 1 - Math.max(...lanes), drag.deltaLanes));
+      const along = new Set(drag.moving.map(({ id }) => id));
       return {
         type: 'all',
-        commands: drag.moving.map((one, index) => ({
-          type: 'clip.set' as const,
-          id: one.id,
-          values: { startBeat: one.startBeat + shift, trackId: trackIds[lanes[index]! + down]! },
-        })),
+        commands: drag.moving.flatMap((one, index): Command[] => {
+          const values = { trackId: trackIds[lanes[index]! + down]! };
+          const print = placedPrintOf(document, one);
+          if (!print)
+            return [{ type: 'clip.set', id: one.id, values: { ...values, startBeat: one.startBeat + shift } }];
+          const set: Command = { type: 'clip.set', id: one.id, values };
+          // A swell that is moved lands elsewhere; moved with its word it goes along by itself.
+          if (print.recipe.kind !== 'swell' || along.has(print.recipe.clipId) || deltaBeats === 0) return [set];
+          return [set, landingCommand(document, print, landingBeat(document, print) + deltaBeats)];
+        }),
       };
     }
     case 'start': {
+      const print = placedPrintOf(document, clip);
+      const asset = assetOf(document, clip);
+      const whole = asset ? asset.frames / asset.sampleRateHz : clip.offsetSeconds + clip.lengthSeconds;
+      const before = clip.reversed ? whole - clip.offsetSeconds - clip.lengthSeconds : clip.offsetSeconds;
       const wanted = snapTo(clip.startBeat + deltaBeats, grid);
-      const earliest = Math.max(0, clip.startBeat - clip.offsetSeconds / beatSeconds);
+      if (print?.recipe.kind === 'swell') return lengthCommand(document, print, wanted);
+      const earliest = Math.max(0, clip.startBeat - before / beatSeconds);
       const latest = endOf - SHORTEST_CLIP_SECONDS / beatSeconds;
       const startBeat = Math.max(earliest, Math.min(latest, wanted));
       const cut = (startBeat - clip.startBeat) * beatSeconds;
@@ -71,7 +86,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
         id: clip.id,
         values: {
           startBeat,
-          offsetSeconds: Math.max(0, clip.offsetSeconds + cut),
+          ...(clip.reversed ? {} : { offsetSeconds: Math.max(0, clip.offsetSeconds + cut) }),
           lengthSeconds,
           ...fadesWithin(clip, lengthSeconds),
         },
@@ -79,10 +94,16 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
     }
     case 'end': {
       const asset = assetOf(document, clip);
-      const most = asset ? asset.frames / asset.sampleRateHz - clip.offsetSeconds : clip.lengthSeconds;
+      const after = asset ? asset.frames / asset.sampleRateHz - clip.offsetSeconds : clip.lengthSeconds;
+      const most = clip.reversed ? clip.lengthSeconds + clip.offsetSeconds : after;
       const wanted = (snapTo(endOf + deltaBeats, grid) - clip.startBeat) * beatSeconds;
       const lengthSeconds = Math.max(SHORTEST_CLIP_SECONDS, Math.min(most, wanted));
-      return { type: 'clip.set', id: clip.id, values: { lengthSeconds, ...fadesWithin(clip, lengthSeconds) } };
+      const offsetSeconds = Math.max(0, clip.offsetSeconds + clip.lengthSeconds - lengthSeconds);
+      return {
+        type: 'clip.set',
+        id: clip.id,
+        values: { lengthSeconds, ...(clip.reversed ? { offsetSeconds } : {}), ...fadesWithin(clip, lengthSeconds) },
+      };
     }
     case 'fadeIn': {
       const fadeInSeconds = between(
@@ -101,6 +122,47 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       return { type: 'clip.set', id: clip.id, values: { fadeOutSeconds } };
     }
   }
+}
+
+/** The print that puts a clip where it is. */
+export function placedPrintOf(document: SessionDocument, { source }: Clip): PlacedPrint | null {
+  const print = source.kind === 'print' ? document.prints[source.printId] : undefined;
+  return isPlaced(print) ? print : null;
+}
+
+/** Lets a swell land at a beat, within the clip that it lands in. */
+export function landingCommand(document: SessionDocument, print: PlacedPrint, beat: number): Command {
+  const { recipe } = print;
+  const clip = document.clips[recipe.clipId]!;
+  const seconds = between(0, clip.lengthSeconds, ((beat - clip.startBeat) * 60) / document.session.tempoBpm);
+  return {
+    type: 'print.set',
+    id: print.id,
+    recipe: { ...recipe, landSeconds: placeInSound(clip, seconds) } as PrintRecipe,
+  };
+}
+
+/** Lets a swell begin at a beat before its landing. */
+function lengthCommand(document: SessionDocument, print: PlacedPrint, beat: number): Command {
+  const recipe = print.recipe as SwellRecipe;
+  const seconds = ((landingBeat(document, print) - beat) * 60) / document.session.tempoBpm;
+  const { min, max } = SWELL_LENGTH;
+  const values = { ...recipe.values, ring: false, length: between(min, max, seconds) };
+  return { type: 'print.set', id: print.id, recipe: { ...recipe, values } };
+}
+
+/** Places that a landing is drawn to: beginnings of words of a clip, as beats. */
+export function wordBeats(document: SessionDocument, clip: Clip, onsets: readonly number[]): number[] {
+  return onsets
+    .map((one) => soundPlace(clip, one))
+    .filter((seconds) => seconds >= 0 && seconds < clip.lengthSeconds)
+    .map((seconds) => clip.startBeat + (seconds * document.session.tempoBpm) / 60);
+}
+
+/** The nearest of some places, where one is within reach; otherwise the place itself. */
+export function drawnTo(place: number, others: readonly number[], reach: number): number {
+  const nearest = others.reduce((best, one) => (Math.abs(one - place) < Math.abs(best - place) ? one : best), Infinity);
+  return Math.abs(nearest - place) <= reach ? nearest : place;
 }
 
 const between = (low: number, high: number, value: number) => Math.max(low, Math.min(Math.max(low, high), value));

@@ -1,0 +1,122 @@
+import { effectById } from '../effects/registry';
+import { defaultValues } from '../effects/spec';
+import type { ChainPreset } from './chainPresets';
+import type { Command } from './commands';
+import { NAME_LENGTH } from './fields';
+import { soundPlace } from './prints';
+import { newClip, type Clip, type Insert, type SessionDocument, type SwellSpace } from './records';
+
+/** A word of a clip: where it begins and ends, in the clip's sound. */
+export interface Word {
+  readonly from: number;
+  readonly to: number;
+}
+
+/** More of a word than this does not feed its swell by itself. */
+const LONGEST_SOURCE = 1.5;
+const FADE_PART = 0.5;
+
+/** A factory preset as the space of a swell; its effect is named after it. */
+export function presetSpace(effect: string, presetId: string): SwellSpace {
+  const spec = effectById(effect);
+  const preset = spec.presets.find(({ id }) => id === presetId);
+  if (!preset) throw new Error(`${effect} has no preset ${presetId}`);
+  const values = { ...defaultValues(spec), ...preset.values };
+  return { kind: 'own', inserts: [{ id: preset.id, effect, bypass: false, values, inputs: {} }] };
+}
+
+/** A chain preset as the space of a swell; its effects are named after it. */
+export function chainSpace({ id, effects }: ChainPreset): SwellSpace {
+  const inserts = effects.map(({ effect, values }, n): Insert => ({
+    id: n === 0 ? id : `${id}-${n + 1}`,
+    effect,
+    bypass: false,
+    values: { ...defaultValues(effectById(effect)), ...values },
+    inputs: {},
+  }));
+  return { kind: 'own', inserts };
+}
+
+/** The words of a clip that is played: from one beginning to the next, the last up to its end. */
+export function wordsOf(clip: Clip, onsets: readonly number[]): Word[] {
+  const end = clip.offsetSeconds + clip.lengthSeconds;
+  const inside = onsets.filter((one) => one >= clip.offsetSeconds && one < end);
+  return inside.map((from, n) => ({ from, to: inside[n + 1] ?? end }));
+}
+
+/** The track that swells of a track lie on, when there is one. */
+function swellTrackOf(document: SessionDocument, trackId: string): string | null {
+  for (const { source, trackId: lies } of Object.values(document.clips)) {
+    const recipe = source.kind === 'print' ? document.prints[source.printId]?.recipe : undefined;
+    if (recipe?.kind === 'swell' && document.clips[recipe.clipId]?.trackId === trackId && lies !== trackId) return lies;
+  }
+  return null;
+}
+
+/** What is needed for a swell into a word, on a track for the swells of that track, which is made where there is none. */
+export function makeSwell(
+  document: SessionDocument,
+  clip: Clip,
+  word: Word,
+  space: SwellSpace,
+  newId: () => string,
+): { command: Command; clipId: string; trackId: string; printId: string } {
+  const track = document.tracks[clip.trackId]!;
+  const known = swellTrackOf(document, track.id);
+  const trackId = known ?? newId();
+  const printId = newId();
+  const clipId = newId();
+  // Reversed, a word is heard from its end.
+  const landSeconds = clip.reversed ? word.to : word.from;
+  const source = Math.max(0.05, Math.min(LONGEST_SOURCE, word.to - word.from));
+  const beats = document.session.tempoBpm / 60;
+  const made: Command[] = [
+    {
+      type: 'print.add',
+      print: {
+        id: printId,
+        recipe: { kind: 'swell', clipId: clip.id, landSeconds, space, values: { source, fadeIn: FADE_PART } },
+        made: null,
+      },
+    },
+    {
+      type: 'clip.add',
+      clip: newClip({
+        id: clipId,
+        trackId,
+        source: { kind: 'print', printId },
+        name: `swell into ${clip.name}`.slice(0, NAME_LENGTH),
+        startBeat: clip.startBeat + soundPlace(clip, landSeconds) * beats,
+        lengthSeconds: 1,
+      }),
+    },
+  ];
+  const place: Command[] = known
+    ? []
+    : [
+        { type: 'track.add', id: trackId, name: `${track.name}, swells`.slice(0, NAME_LENGTH) },
+        { type: 'strip.set', id: trackId, values: { gainDb: track.gainDb, pan: track.pan, outputId: track.outputId } },
+        { type: 'strip.move', id: trackId, to: document.session.trackIds.indexOf(track.id) + 1 },
+      ];
+  return { command: { type: 'all', commands: [...place, ...made] }, clipId, trackId, printId };
+}
+
+/** A return with the effects of a swell's own space, which from then on rings in it: there it can be heard and set like any other. */
+export function spaceAsReturn(
+  document: SessionDocument,
+  printId: string,
+  returnId: string,
+  newId: () => string,
+): Command {
+  const { recipe } = document.prints[printId]!;
+  if (recipe.kind !== 'swell' || recipe.space.kind !== 'own') throw new Error(`${printId} has no space of its own`);
+  const inserts = recipe.space.inserts.map((insert): Insert => ({ ...insert, id: newId() }));
+  return {
+    type: 'all',
+    commands: [
+      { type: 'return.add', id: returnId, name: 'Swell space', role: 'return' },
+      { type: 'chain.replace', stripId: returnId, inserts },
+      { type: 'print.set', id: printId, recipe: { ...recipe, space: { kind: 'return', returnId } } },
+    ],
+  };
+}

@@ -1,0 +1,129 @@
+'use client';
+
+import { ArrowLeftRight, VolumeX } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { readFigure } from '@/core/effects/units';
+import { FADE_SHAPES } from '@/core/math/fades';
+import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import type { Clip } from '@/core/session/records';
+import { KinetikonError } from '@/core/errors';
+import { printClip, swellInto } from '../session/clipWork';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { usePrintState } from '../session/usePrintState';
+import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { Typed } from '../ui/Typed';
+import { placedPrintOf } from './geometry';
+import { Repairs } from './Repairs';
+import { SwellBar } from './SwellBar';
+
+/** What can be done with the clip that is chosen. */
+export function ClipBar({ clip }: { readonly clip: Clip }) {
+  const studio = useStudio();
+  const { document, word } = useStudioState((state) => ({ document: state.document, word: state.word }));
+  const print = placedPrintOf(document, clip);
+  const state = usePrintState(print?.id ?? null);
+  const frozen = (document.tracks[clip.trackId]?.frozen ?? null) !== null;
+  if (print?.recipe.kind === 'swell') return <SwellBar clip={clip} print={{ ...print, recipe: print.recipe }} />;
+  const set = (values: Partial<Clip>, label: string) =>
+    studio.perform({ type: 'clip.set', id: clip.id, values }, `${label} ${clip.name}`);
+  const fade = (id: 'fadeIn' | 'fadeOut', text: string) => {
+    const ms = readFigure('ms', text);
+    const most = clip.lengthSeconds - (id === 'fadeIn' ? clip.fadeOutSeconds : clip.fadeInSeconds);
+    if (ms === undefined || ms < 0 || ms / 1000 > most + 1e-9) {
+      studio.report(
+        new KinetikonError('parameter.range', `A fade takes 0 to ${Math.floor(most * 1000)} ms, not "${text}".`, {
+          kept: 'Nothing was changed.',
+        }),
+        'fade',
+      );
+      return;
+    }
+    set({ [`${id}Seconds`]: ms / 1000 }, 'Fade');
+  };
+  const fades = (['fadeIn', 'fadeOut'] as const).map((id) => {
+    const way = id === 'fadeIn' ? 'in' : 'out';
+    return (
+      <div key={id} className="lane-field">
+        <span>fade {way}</span>
+        <Typed
+          label={`Fade ${way} of ${clip.name}`}
+          text={`${Math.round(clip[`${id}Seconds`] * 1000)} ms`}
+          width={58}
+          onTyped={(text) => fade(id, text)}
+        />
+        <Form.Select
+          size="sm"
+          aria-label={`Shape of fade ${way}`}
+          value={clip[`${id}Shape`]}
+          onChange={(event) => set({ [`${id}Shape`]: event.target.value }, 'Fade')}
+        >
+          {FADE_SHAPES.map((shape) => (
+            <option key={shape}>{shape}</option>
+          ))}
+        </Form.Select>
+      </div>
+    );
+  });
+  return (
+    <div className="clip-bar">
+      <div className="clip-title">
+        <b title={clip.name}>{clip.name}</b>
+        <span>{clip.lengthSeconds.toFixed(2)} s</span>
+      </div>
+      {fades}
+      <Button
+        bsPrefix="plain-button"
+        aria-pressed={clip.reversed}
+        title="Play it from its end"
+        onClick={() => set({ reversed: !clip.reversed }, 'Reverse')}
+      >
+        <ArrowLeftRight size={13} aria-hidden="true" /> Reverse
+      </Button>
+      <Button
+        bsPrefix="plain-button"
+        aria-pressed={clip.mute}
+        title="Leave it silent"
+        onClick={() => set({ mute: !clip.mute }, 'Mute')}
+      >
+        <VolumeX size={13} aria-hidden="true" /> Mute
+      </Button>
+      <Repairs clip={clip} />
+      {print ? (
+        <>
+          <span role="status">{state === 'fresh' ? 'printed' : `printed, ${state}`}</span>
+          <Button
+            bsPrefix="plain-button"
+            disabled={print.made === null}
+            title="From now on a clip like any other"
+            onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+          >
+            Unlink
+          </Button>
+        </>
+      ) : (
+        <>
+          <Button
+            bsPrefix="plain-button"
+            disabled={frozen}
+            title={frozen ? 'Thaw the track first' : 'Through the effects of its track, as a new clip beneath'}
+            onClick={() => void printClip(studio, clip)}
+          >
+            Print this clip
+          </Button>
+          <Button
+            bsPrefix="button"
+            className="button-wet"
+            title="A reversed reverb that grows towards it and ends where it begins"
+            onClick={() => swellInto(studio, clip, word?.clipId === clip.id ? word : null)}
+          >
+            {word?.clipId === clip.id ? 'Swell into this word' : 'Swell into this'}
+          </Button>
+        </>
+      )}
+      <div className="clip-level">
+        <AutomatedRuler ownerId={clip.id} parameter={CLIP_GAIN_PARAMETER} ownerName={clip.name} signal="dry" />
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,264 @@
+'use client';
+
+import Button from 'react-bootstrap/Button';
+import ButtonGroup from 'react-bootstrap/ButtonGroup';
+import Form from 'react-bootstrap/Form';
+import { effectById } from '@/core/effects/registry';
+import type { NumberParameter, ParameterValue } from '@/core/effects/spec';
+import { FADE_SHAPES } from '@/core/math/fades';
+import { CHAIN_PRESETS } from '@/core/session/chainPresets';
+import type { Command } from '@/core/session/commands';
+import { chainSpace, presetSpace, spaceAsReturn } from '@/core/session/makeSwell';
+import { landingBeat, type PlacedPrint } from '@/core/session/prints';
+import {
+  beatsPerBar,
+  newSend,
+  type Clip,
+  type Return,
+  type SwellRecipe,
+  type SwellSpace,
+} from '@/core/session/records';
+import { SWELL_PARAMETERS, swellValues, type SwellParameterId } from '@/core/session/swells';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { usePrintState } from '../session/usePrintState';
+import { useTiming } from '../session/useRecords';
+import { Ruler } from '../ui/Ruler';
+
+const SPACES = ['reverb', 'convolution'].map((id) => effectById(id));
+const STATE_WORDS = {
+  fresh: 'up to date',
+  stale: 'out of date',
+  computing: 'growing ...',
+  failed: 'could not be made',
+} as const;
+const RULERS = ['source', 'length', 'fadeIn', 'gap', 'level', 'tone', 'width'] as const;
+const parameterOf = (id: SwellParameterId) => SWELL_PARAMETERS.find((one) => one.id === id)!;
+
+/** Where something lies, as bar and beat. */
+function placeText(beat: number, perBar: number): string {
+  const bar = Math.floor(beat / perBar + 1e-9);
+  return `${bar + 1}.${(beat - bar * perBar + 1).toFixed(2)}`;
+}
+
+/** The space as the list of them names it. */
+function spaceKey(space: SwellSpace): string {
+  if (space.kind === 'return') return `return ${space.returnId}`;
+  return `own ${space.inserts.map(({ effect }) => effect).join('+')} ${space.inserts[0]?.id ?? ''}`;
+}
+
+interface Space {
+  readonly key: string;
+  readonly title: string;
+  readonly space: () => SwellSpace;
+}
+
+/** What a swell can ring in, under headings. */
+function spacesOf(returns: readonly Return[]): (readonly [heading: string, spaces: readonly Space[]])[] {
+  const presets = SPACES.map(({ id, name, presets: all }): readonly [string, readonly Space[]] => [
+    name,
+    all.map((preset) => ({
+      key: `own ${id} ${preset.id}`,
+      title: preset.name,
+      space: () => presetSpace(id, preset.id),
+    })),
+  ]);
+  const chains = CHAIN_PRESETS.map((preset) => ({
+    key: spaceKey(chainSpace(preset)),
+    title: preset.name,
+    space: () => chainSpace(preset),
+  }));
+  const linked = returns.map((one) => ({
+    key: `return ${one.id}`,
+    title: one.name,
+    space: () => ({ kind: 'return' as const, returnId: one.id }),
+  }));
+  return [
+    ...(linked.length > 0 ? [['As a return of this session', linked] as const] : []),
+    ...presets,
+    ['Chains', chains],
+  ];
+}
+
+/** Everything about a swell: where it lands, what it rings in, how it grows. */
+export function SwellBar({
+  clip,
+  print,
+}: {
+  readonly clip: Clip;
+  readonly print: PlacedPrint & { recipe: SwellRecipe };
+}) {
+  const studio = useStudio();
+  const timing = useTiming();
+  const { document, sends } = useStudioState((state) => ({
+    document: state.document,
+    sends: state.document.sends,
+  }));
+  const state = usePrintState(print.id) ?? 'stale';
+  const { recipe } = print;
+  const values = swellValues(recipe.values);
+  const word = document.clips[recipe.clipId]!;
+  const name = `Swell into ${word.name}`;
+  const command = (more: Partial<SwellRecipe>): Command => ({
+    type: 'print.set',
+    id: print.id,
+    recipe: { ...recipe, ...more },
+  });
+  const change = (more: Record<string, ParameterValue>) => command({ values: { ...recipe.values, ...more } });
+  const ruler = (id: (typeof RULERS)[number]) => {
+    const parameter = parameterOf(id) as NumberParameter;
+    return (
+      <Ruler
+        parameter={parameter}
+        value={values[id] ?? parameter.default}
+        timing={timing}
+        signal="wet"
+        context="Swell"
+        onPreview={(value) => studio.preview(change({ [id]: value }), `${name}: ${parameter.name}`)}
+        onSettle={() => studio.settle()}
+      />
+    );
+  };
+  const phrase = clipEnd(word) - recipe.landSeconds;
+  const wholePhrase = values.over === true;
+  const returns = Object.values(document.returns).filter(({ role }) => role === 'return');
+  const fed = Object.values(sends).find(({ fromId, toId }) => fromId === clip.trackId && document.returns[toId]);
+  const feed = (returnId: string) => {
+    const commands: Command[] = [
+      ...(fed ? [{ type: 'send.remove' as const, id: fed.id }] : []),
+      ...(returnId === '' ? [] : [{ type: 'send.add' as const, send: newSend(newId(), clip.trackId, returnId) }]),
+    ];
+    if (commands.length > 0) studio.perform({ type: 'all', commands }, `${name}: fed into a return`);
+  };
+  const openSpace = () => {
+    const { space } = recipe;
+    const returnId = space.kind === 'return' ? space.returnId : newId();
+    if (space.kind === 'own') {
+      if (!studio.perform(spaceAsReturn(document, print.id, returnId, newId), `${name}: space as a return`)) return;
+    }
+    studio.selectStrip(returnId);
+    studio.set({ view: 'effect' });
+  };
+  const key = spaceKey(recipe.space);
+  const spaces = spacesOf(returns);
+  const choices = spaces.flatMap(([, all]) => all);
+  const known = choices.some(({ key: one }) => one === key);
+  return (
+    <div className="swell-bar" role="group" aria-label={name}>
+      <div className="swell-row">
+        <b>{name}</b>
+        <span className={`swell-state swell-${state}`} role="status">
+          lands at {placeText(landingBeat(document, print), beatsPerBar(document.session))}, {STATE_WORDS[state]}
+        </span>
+        {state === 'failed' && (
+          <Button bsPrefix="plain-button" onClick={() => void studio.prints.renew(print.id)}>
+            Try again
+          </Button>
+        )}
+        <label className="lane-field">
+          <span>space</span>
+          <Form.Select
+            size="sm"
+            aria-label="Space of the swell"
+            value={known ? key : ''}
+            onChange={(event) => {
+              const chosen = choices.find((one) => one.key === event.target.value);
+              if (chosen) studio.perform(command({ space: chosen.space() }), `${name}: ${chosen.title}`);
+            }}
+          >
+            {!known && <option value="">Its own</option>}
+            {spaces.map(([group, all]) => (
+              <optgroup key={group} label={group}>
+                {all.map(({ key: one, title }) => (
+                  <option key={one} value={one}>
+                    {title}
+                  </option>
+                ))}
+              </optgroup>
+            ))}
+          </Form.Select>
+        </label>
+        <Button bsPrefix="plain-button" title="All its controls, on a return of its own" onClick={openSpace}>
+          Open space
+        </Button>
+        <label className="lane-field">
+          <span>also into</span>
+          <Form.Select
+            size="sm"
+            aria-label="Return that the swell is fed into"
+            value={fed?.toId ?? ''}
+            onChange={(event) => feed(event.target.value)}
+          >
+            <option value="">nothing</option>
+            {returns.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </Form.Select>
+        </label>
+        <Button
+          bsPrefix="plain-button"
+          disabled={print.made === null}
+          title="From now on a clip like any other"
+          onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+        >
+          Unlink
+        </Button>
+      </div>
+      <div className="swell-rulers">
+        <ButtonGroup className="swell-ways" aria-label="What feeds it">
+          <Button
+            bsPrefix="plain-button"
+            aria-pressed={!wholePhrase}
+            title="The word grows out of silence and ends where it begins"
+            onClick={() => studio.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
+          >
+            Word
+          </Button>
+          <Button
+            bsPrefix="plain-button"
+            aria-pressed={wholePhrase}
+            title="Every word has its reversed space, also under the phrase"
+            onClick={() =>
+              studio.perform(change({ over: true, source: Math.max(0.05, phrase) }), `${name}: the whole phrase`)
+            }
+          >
+            Phrase
+          </Button>
+        </ButtonGroup>
+        {RULERS.map((id) => (
+          <div key={id} className={`swell-ruler ${id === 'length' && values.ring ? 'swell-idle' : ''}`}>
+            {ruler(id)}
+          </div>
+        ))}
+        <div className="swell-shape">
+          <Form.Check
+            type="switch"
+            id={`ring-${print.id}`}
+            label={parameterOf('ring').name}
+            title={parameterOf('ring').help}
+            checked={values.ring === true}
+            onChange={(event) => studio.perform(change({ ring: event.target.checked }), `${name}: length`)}
+          />
+        </div>
+        <label className="lane-field" title={parameterOf('fadeShape').help}>
+          <span>fade</span>
+          <Form.Select
+            size="sm"
+            aria-label="Shape of the swell's fade"
+            value={String(values.fadeShape)}
+            onChange={(event) => studio.perform(change({ fadeShape: event.target.value }), `${name}: fade shape`)}
+          >
+            {FADE_SHAPES.map((shape) => (
+              <option key={shape}>{shape}</option>
+            ))}
+          </Form.Select>
+        </label>
+      </div>
+    </div>
+  );
+}
+
+/** End of what a clip plays, in its sound. */
+const clipEnd = (clip: Clip) => clip.offsetSeconds + clip.lengthSeconds;
