@@ -1,5 +1,6 @@
+import { readFile } from 'node:fs/promises';
 import { expect, type Locator, type Page } from '@playwright/test';
-import { writeWav } from '@/core/formats/wav';
+import { readWav, writeWav } from '@/core/formats/wav';
 
 /** A made-up voice: syllables of a harmonic tone, one second long. */
 export function voiceFile(seconds = 1): Buffer {
@@ -90,4 +91,18 @@ export function meterWidth(page: Page): Promise<number> {
     .locator('.main-meter .level')
     .first()
     .evaluate((bar) => bar.getBoundingClientRect().width);
+}
+
+/** Bounces the session to floating point; both sides of it. */
+export async function bounce(page: Page): Promise<readonly Float32Array[]> {
+  await page.getByRole('button', { name: 'Bounce' }).click();
+  const dialog = page.getByRole('dialog', { name: /^Bounce/ });
+  await dialog.getByLabel('Format').selectOption('32f');
+  await dialog.getByRole('button', { name: 'Bounce' }).click();
+  const link = page.getByRole('link', { name: /^Download/ });
+  await expect(link).toBeVisible({ timeout: 60000 });
+  const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
+  const bytes = new Uint8Array(await readFile(await download.path()));
+  await dialog.getByRole('button', { name: 'Close' }).first().click();
+  return readWav(bytes, 'bounce').channels;
 }

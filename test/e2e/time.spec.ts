@@ -1,7 +1,6 @@
-import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
-import { readWav, writeWav } from '@/core/formats/wav';
-import { addEffect, bringIn, newSession, openDemo, saved, typeValue } from './studio';
+import { writeWav } from '@/core/formats/wav';
+import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 
 const RATE = 48000;
 const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
@@ -14,19 +13,6 @@ function clicksFile(seconds: number): Buffer {
   const samples = new Float32Array(RATE * seconds);
   for (let frame = 0; frame < samples.length; frame += RATE / 4) samples[frame] = 0.5;
   return Buffer.from(writeWav({ sampleRateHz: RATE, channels: [samples] }, '32f'));
-}
-
-async function bounce(page: Page): Promise<readonly Float32Array[]> {
-  await page.getByRole('button', { name: 'Bounce' }).click();
-  const dialog = page.getByRole('dialog', { name: /^Bounce/ });
-  await dialog.getByLabel('Format').selectOption('32f');
-  await dialog.getByRole('button', { name: 'Bounce' }).click();
-  const link = page.getByRole('link', { name: /^Download/ });
-  await expect(link).toBeVisible({ timeout: 60000 });
-  const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
-  const bytes = new Uint8Array(await readFile(await download.path()));
-  await dialog.getByRole('button', { name: 'Close' }).first().click();
-  return readWav(bytes, 'bounce').channels;
 }
 
 /** Opens the effect that was just added, large. */

@@ -39,6 +39,7 @@ type Progress =
 export function BounceDialog() {
   const studio = useStudio();
   const document = useStudioState((state) => state.document);
+  const making = useStudioState((state) => state.printing.length > 0);
   const [range, setRange] = useState<Range>('all');
   const [format, setFormat] = useState<BounceFormat>('24');
   const [tail, setTail] = useState<Tail>('auto');
@@ -182,7 +183,8 @@ export function BounceDialog() {
           <button
             type="button"
             className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`}
-            disabled={!tailFits || length <= 0}
+            disabled={!tailFits || length <= 0 || making}
+            title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >
             {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}

@@ -103,7 +103,17 @@ export function Repairs({ clip }: { readonly clip: Clip }) {
       <Dropdown.Toggle as="button" type="button" className="plain-button">
         Repairs
       </Dropdown.Toggle>
-      <Dropdown.Menu className="repairs">{open && <RepairSheet clip={clip} />}</Dropdown.Menu>
+      <Dropdown.Menu
+        className="repairs"
+        onKeyDown={(event) => {
+          if (event.key !== 'Escape') return;
+          // The clip stays chosen.
+          event.preventDefault();
+          setOpen(false);
+        }}
+      >
+        {open && <RepairSheet clip={clip} />}
+      </Dropdown.Menu>
     </Dropdown>
   );
 }
