@@ -47,7 +47,8 @@ export class BandSum {
     re.set(left);
     im.set(right);
     this.transform.forward(re, im);
-    for (let bin = 0; bin <= size / 2; bin++) {
+    const [from, to] = this.rangeOf(band);
+    for (let bin = from; bin <= to; bin++) {
       const share = shareOf(band, (bin * this.sampleRate) / size);
       if (share === 0) continue;
       sumRe[bin] = sumRe[bin]! + share * re[bin]!;
@@ -56,6 +57,13 @@ export class BandSum {
       sumRe[size - bin] = sumRe[size - bin]! + share * re[size - bin]!;
       sumIm[size - bin] = sumIm[size - bin]! + share * im[size - bin]!;
     }
+  }
+
+  /** Bins outside of which nothing belongs to a band. */
+  private rangeOf(band: number): [number, number] {
+    const bin = (hz: number) => Math.min(this.size / 2, Math.floor((hz * this.size) / this.sampleRate));
+    const from = band === 0 ? 0 : bin(BAND_HZ[band]! / 2);
+    return [from, band === BAND_HZ.length - 1 ? this.size / 2 : bin(BAND_HZ[band]! * 2)];
   }
 
   /** Both sounds. */
