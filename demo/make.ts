@@ -10,7 +10,18 @@ import { renderPlan } from '../src/core/engine/render';
 import { writeFlac } from '../src/core/formats/flac';
 import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile } from '../src/core/session/compile';
-import { newDocument, type Asset } from '../src/core/session/records';
+import { makeSwell, presetSpace } from '../src/core/session/makeSwell';
+import { printWork } from '../src/core/session/printing';
+import {
+  newDocument,
+  type Asset,
+  type SessionDocument,
+  type SwellRecipe,
+  type SwellSpace,
+} from '../src/core/session/records';
+import { runJob } from '../src/core/jobs/jobs';
+import type { Task } from '../src/core/jobs/kinds';
+import { readWav } from '../src/core/formats/wav';
 import { readSound } from '../src/core/formats/readSound';
 import { bell, blank, harp, normalise, organ, saw, tin } from './instruments';
 import { MIX } from './mix';
@@ -143,6 +154,64 @@ async function writeSound(part: Part): Promise<void> {
   writeFileSync(FOLDER + part.file, bytes);
 }
 
+/** Swells of the demo: the clip and the beat of the word, and how they grow. */
+const SWELLS: readonly {
+  readonly clipId: string;
+  readonly beat: number;
+  readonly file: string;
+  readonly space: SwellSpace;
+  readonly values: Record<string, number | string | boolean>;
+}[] = [
+  {
+    clipId: 'lamp-keeper-2',
+    beat: 19,
+    file: 'swell-leave.flac',
+    space: presetSpace('reverb', 'plate'),
+    values: { source: 0.6, ring: false, length: '1bar', fadeIn: 1.2, level: 2, tone: 0.5 },
+  },
+  {
+    clipId: 'lamp-keeper-3',
+    beat: 36,
+    file: 'swell-flood.flac',
+    space: { kind: 'return', returnId: 'tide-hall' },
+    values: { source: 0.9, ring: false, length: '1bar', fadeIn: 1.5, level: 6, width: 120 },
+  },
+];
+
+/** Adds the swells, and makes their sounds as the application does. */
+async function withSwells(dry: SessionDocument): Promise<SessionDocument> {
+  let document = dry;
+  const change = (command: Command) => (document = applyCommand(document, command, 'Swell').document);
+  for (const { clipId, beat, file, space, values } of SWELLS) {
+    const clip = document.clips[clipId]!;
+    const from = clip.offsetSeconds + (beat - clip.startBeat) * SECONDS_PER_BEAT;
+    let id = 0;
+    const newId = () => `${file.replace('.flac', '')}-${++id}`;
+    const { command, printId, clipId: swellId } = makeSwell(document, clip, { from, to: from + 1 }, space, newId);
+    change(command);
+    const { recipe } = document.prints[printId]!;
+    change({ type: 'print.set', id: printId, recipe: { ...(recipe as SwellRecipe), values } });
+    change({
+      type: 'clip.set',
+      id: swellId,
+      values: { name: file === 'swell-leave.flac' ? 'into “leave”' : 'into the flood' },
+    });
+    const { task, assetIds, fingerprint } = printWork(document, document.prints[printId]!)!;
+    const sounds = assetIds.map((assetId) => ({ assetId, ...samples.get(assetId)! }));
+    const { bytes, landSeconds } = await runJob({ ...task, samples: sounds } as Extract<Task, { kind: 'swell' }>);
+    const { channels } = readWav(bytes, file);
+    const written = await writeFlac({ sampleRateHz: RATE, channels }, 16);
+    writeFileSync(FOLDER + file, written);
+    const assetId = createHash('sha256').update(written).digest('hex');
+    const asset = { id: assetId, name: file, frames: channels[0]!.length, sampleRateHz: RATE, channels: 2 };
+    const heard = (await readSound(written, file)).channels;
+    samples.set(assetId, { left: heard[0]!, right: heard[1]! });
+    change({ type: 'asset.add', asset });
+    change({ type: 'print.made', id: printId, made: { assetId, fingerprint, landSeconds } });
+  }
+  return document;
+}
+
 mkdirSync(FOLDER, { recursive: true });
 const commands: Command[] = [
   {
@@ -206,7 +275,9 @@ for (const part of parts) {
   );
 }
 commands.push(...MIX);
-const document = applyCommand(newDocument('Low Water Signal'), { type: 'all', commands }, 'Demo').document;
+const document = await withSwells(
+  applyCommand(newDocument('Low Water Signal'), { type: 'all', commands }, 'Demo').document,
+);
 writeFileSync(new URL('./session.json', import.meta.url), `${JSON.stringify(document, null, 2)}\n`);
 
 const plan = compile(document);

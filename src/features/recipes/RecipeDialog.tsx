@@ -5,6 +5,7 @@ import Modal from 'react-bootstrap/Modal';
 import { KinetikonError } from '@/core/errors';
 import { compileTap } from '@/core/session/compile';
 import type { Answers, Dish, Question, Recipe } from '@/core/session/recipes/recipe';
+import { soundOf } from '@/core/session/prints';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import type { SessionDocument } from '@/core/session/records';
 import { problemFrom } from '../session/problems';
@@ -62,7 +63,13 @@ export function RecipeDialog() {
         },
         { signal: job.signal, onProgress: job.progress },
       );
-      const made = recipe.build({ document: studio.state.document, answers, phrases, newId });
+      const { document: now } = studio.state;
+      const sounds = Object.values(now.clips).flatMap(({ trackId, source }) =>
+        trackId === answers.voice ? (soundOf(now, source) ?? []) : [],
+      );
+      await Promise.all([...new Set(sounds)].map((assetId) => studio.findOnsets(assetId)));
+      const { onsets } = studio.state;
+      const made = recipe.build({ document: now, answers, phrases, onsets, newId });
       if (studio.perform(made.command, `Recipe: ${recipe.name}`)) {
         studio.selectStrip(made.showId);
         setDish(made);

@@ -74,8 +74,8 @@ export class Studio {
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
-  /** Sounds whose onsets have been asked for. */
-  private readonly searched = new Set<string>();
+  /** Searches for onsets, by sound. */
+  private readonly searches = new Map<string, Promise<void>>();
   private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
 
   constructor(
@@ -537,9 +537,13 @@ export class Studio {
   }
 
   /** Finds out where notes and syllables begin in a sound. */
-  async findOnsets(assetId: string): Promise<void> {
-    if (this.searched.has(assetId)) return;
-    this.searched.add(assetId);
+  findOnsets(assetId: string): Promise<void> {
+    const search = this.searches.get(assetId) ?? this.searchOnsets(assetId);
+    this.searches.set(assetId, search);
+    return search;
+  }
+
+  private async searchOnsets(assetId: string): Promise<void> {
     try {
       const [sound] = await this.samplesOf([assetId], new AbortController().signal);
       const { left, right } = sound!;
@@ -547,7 +551,7 @@ export class Studio {
       const { seconds } = await this.worker.run({ kind: 'onsets', left, right, sampleRateHz });
       this.set({ onsets: { ...this.state.onsets, [assetId]: seconds } });
     } catch (error) {
-      this.searched.delete(assetId);
+      this.searches.delete(assetId);
       this.report(error, TOPIC.sound(assetId));
     }
   }

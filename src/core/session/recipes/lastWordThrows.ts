@@ -2,12 +2,12 @@ import { KinetikonError } from '../../errors';
 import type { Phrase } from '../../analysis/phrases';
 import type { Command } from '../commands';
 import { stripOf, type Point } from '../records';
-import { voiceName, type Recipe } from './recipe';
+import { onsetsOfTrack, voiceName, type Recipe } from './recipe';
 
 const LENGTHS = {
-  syllable: { name: 'the last syllable', seconds: 0.25 },
-  word: { name: 'the last word', seconds: 0.5 },
-  words: { name: 'the last few words', seconds: 1.1 },
+  syllable: { name: 'the last syllable', seconds: 0.25, words: 0 },
+  word: { name: 'the last word', seconds: 0.5, words: 1 },
+  words: { name: 'the last few words', seconds: 1.1, words: 3 },
 } as const;
 
 const TIMES = { '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note', '1bar': 'a bar' } as const;
@@ -18,8 +18,20 @@ const CLOSED_DB = -100;
 /** The send stays open for the end of the word to ring out. */
 const AFTER_SECONDS = 0.06;
 
-/** Opens a send for the end of every phrase, and closes it after. */
-export function throwPoints(phrases: readonly Phrase[], seconds: number, beatsPerSecond: number): Point[] {
+/** A word that begins later than this before the end of its phrase is part of the one before. */
+const SHORTEST_WORD_SECONDS = 0.12;
+
+/**
+ * Opens a send for the end of every phrase, and closes it after.
+ * @param length so many of its words, as they were found, or so many seconds where fewer were
+ * @param onsets where words begin, in seconds
+ */
+export function throwPoints(
+  phrases: readonly Phrase[],
+  length: { readonly seconds: number; readonly words: number },
+  onsets: readonly number[],
+  beatsPerSecond: number,
+): Point[] {
   const point = (at: number, value: number): Point => ({
     beat: Number((at * beatsPerSecond).toFixed(4)),
     value,
@@ -28,7 +40,9 @@ export function throwPoints(phrases: readonly Phrase[], seconds: number, beatsPe
   });
   const points = [point(0, CLOSED_DB)];
   for (const { start, end } of phrases) {
-    const opens = Math.max(start, end - seconds, 0.001);
+    const words = onsets.filter((one) => one >= start - 0.05 && one <= end - SHORTEST_WORD_SECONDS);
+    const word = length.words > 0 ? words.at(-length.words) : undefined;
+    const opens = Math.max(start, word ?? end - length.seconds, 0.001);
     points.push(point(opens, OPEN_DB), point(end + AFTER_SECONDS, CLOSED_DB));
   }
   return points;
@@ -56,9 +70,10 @@ export const lastWordThrows: Recipe = {
   preview: (document, answers) => [
     `A return with a delay of ${TIMES[answers.time as keyof typeof TIMES]}, wet only.`,
     `A send from ${voiceName(document, answers)} into it, closed but for ${LENGTHS[answers.length as keyof typeof LENGTHS]?.name} of each phrase.`,
-    'The ends of the phrases found in the sound itself, as points of a lane.',
+    'The ends of the phrases and the beginnings of their words found in the sound itself, as points of a lane.',
   ],
-  build: ({ document, answers, phrases, newId }) => {
+  build: (kitchen) => {
+    const { document, answers, phrases, newId } = kitchen;
     const voice = stripOf(document, answers.voice!)!;
     const length = LENGTHS[answers.length as keyof typeof LENGTHS];
     const time = answers.time as keyof typeof TIMES;
@@ -72,7 +87,12 @@ export const lastWordThrows: Recipe = {
     const returnId = newId();
     const sendId = newId();
     const name = `Throws of ${voice.name}`.slice(0, 120);
-    const points = throwPoints(phrases.phrases, length.seconds, document.session.tempoBpm / 60);
+    const points = throwPoints(
+      phrases.phrases,
+      length,
+      onsetsOfTrack(kitchen, voice.id),
+      document.session.tempoBpm / 60,
+    );
     const commands: Command[] = [
       { type: 'return.add', id: returnId, name, role: 'return' },
       {

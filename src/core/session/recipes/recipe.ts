@@ -1,5 +1,7 @@
 import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
+import { wordsOf } from '../makeSwell';
+import { soundOf, soundPlace } from '../prints';
 import { stripOf, type SessionDocument } from '../records';
 
 /** A question a recipe asks: one of the tracks, one of the sections, or one of a few answers. */
@@ -27,7 +29,22 @@ export interface Kitchen {
   readonly answers: Answers;
   /** Phrases of the track that was named, in seconds of the session. */
   readonly phrases: Phrases;
+  /** Where words and notes begin in the sounds that the track plays, by asset, in seconds. */
+  readonly onsets: Readonly<Record<string, readonly number[]>>;
   readonly newId: () => string;
+}
+
+/** Where words and notes of a track begin, in seconds of the session. */
+export function onsetsOfTrack({ document, onsets }: Kitchen, trackId: string): number[] {
+  const seconds = 60 / document.session.tempoBpm;
+  return Object.values(document.clips)
+    .filter((clip) => clip.trackId === trackId && !clip.mute)
+    .flatMap((clip) =>
+      wordsOf(clip, onsets[soundOf(document, clip.source) ?? ''] ?? []).map(
+        ({ from, to }) => clip.startBeat * seconds + soundPlace(clip, clip.reversed ? to : from),
+      ),
+    )
+    .sort((a, b) => a - b);
 }
 
 export interface Dish {

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { db } from '../../../../test/support/render';
+import { findOnsets } from '../../analysis/onsets';
 import { findPhrases, type Phrases } from '../../analysis/phrases';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
@@ -8,6 +9,8 @@ import { stereoOf } from '../../formats/sound';
 import { applyCommand } from '../commands';
 import { compileTap } from '../compile';
 import { validateDocument } from '../document';
+import { landingBeat, type PlacedPrint } from '../prints';
+import { SONG } from '../../../../demo/score';
 import type { SessionDocument } from '../records';
 import type { Answers, Recipe } from './recipe';
 import { RECIPES } from './recipes';
@@ -19,6 +22,7 @@ const newId = () => `id-${count++}`;
 let demo: SessionDocument;
 let samples: Map<string, Samples>;
 let phrases: Phrases;
+let onsets: Record<string, readonly number[]>;
 
 beforeAll(async () => {
   demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
@@ -29,6 +33,11 @@ beforeAll(async () => {
   }
   const voice = tap(demo, 'lamp-keeper');
   phrases = findPhrases(voice.left, voice.right, RATE);
+  const sung = Object.values(demo.clips).find(({ trackId }) => trackId === 'lamp-keeper')!.source as {
+    assetId: string;
+  };
+  const { left, right } = samples.get(sung.assetId)!;
+  onsets = { [sung.assetId]: findOnsets(left, right, RATE).seconds };
 });
 
 function tap(document: SessionDocument, stripId: string): Samples {
@@ -43,7 +52,7 @@ function rms({ left }: Samples, from: number, to: number): number {
 }
 
 const cook = (recipe: Recipe, answers: Answers) => {
-  const dish = recipe.build({ document: demo, answers, phrases, newId });
+  const dish = recipe.build({ document: demo, answers, phrases, onsets, newId });
   return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
 };
 
@@ -64,7 +73,8 @@ describe('recipes', () => {
       expect(recipe.preview(demo, answers).join(' ')).toContain('Lamp keeper');
       const { dish, document } = cook(recipe, answers);
       expect(dish.built.length).toBeGreaterThan(2);
-      expect(document.session.returnIds.length).toBeGreaterThan(demo.session.returnIds.length);
+      const parts = (of: SessionDocument) => of.session.returnIds.length + Object.keys(of.clips).length;
+      expect(parts(document)).toBeGreaterThan(parts(demo));
     }
   });
 
@@ -100,7 +110,8 @@ describe('recipes', () => {
     const [first] = phrases.phrases;
     const half = (60 / 84) * 2;
     expect(rms(wet, first!.end - 0.45 + half, first!.end + half)).toBeGreaterThan(-50);
-    expect(rms(wet, 0, first!.end - 0.55 + half)).toBeLessThan(-100);
+    // The last word, “sea”, begins on beat 11.
+    expect(rms(wet, 0, (11 * 60) / 84 - 0.02 + half)).toBeLessThan(-100);
   });
 
   it('a hall is heard in its section alone, and the room in all others', () => {
@@ -115,7 +126,13 @@ describe('recipes', () => {
     expect(rms(room!, at(42), at(46))).toBeLessThan(rms(hall!, at(42), at(46)) - 30);
     const empty = { ...demo, sections: {} };
     expect(() =>
-      recipe.build({ document: empty, answers: { voice: 'lamp-keeper', section: '', hall: 'large' }, phrases, newId }),
+      recipe.build({
+        document: empty,
+        answers: { voice: 'lamp-keeper', section: '', hall: 'large' },
+        phrases,
+        onsets,
+        newId,
+      }),
     ).toThrow('no section to switch rooms by');
   });
 
@@ -141,7 +158,7 @@ describe('recipes', () => {
   it('say what is missing when there is nothing to work with', () => {
     const silent: Phrases = { phrases: [], levelDb: null, thresholdDb: -70 };
     const attempt = (recipe: Recipe, answers: Answers) => () =>
-      recipe.build({ document: demo, answers, phrases: silent, newId });
+      recipe.build({ document: demo, answers, phrases: silent, onsets, newId });
     expect(attempt(RECIPES[0]!, { voice: 'harp', time: '1/4', depth: 'away' })).toThrow('is silent');
     expect(attempt(RECIPES[1]!, { voice: 'harp', length: 'word', time: '1/4' })).toThrow('No phrases were found');
   });
@@ -172,5 +189,48 @@ describe('phrases', () => {
       phrases: [],
       levelDb: null,
     });
+  });
+
+  it('a swell lands on the first word of its section, which the score knows', () => {
+    for (const [section, beat] of [
+      ['ebb', 3],
+      ['slack', 19],
+      ['flood', 36],
+    ] as const) {
+      const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
+      const { document } = cook(recipe, { voice: 'lamp-keeper', section, space: 'plate' });
+      const print = Object.values(document.prints).find(({ id }) => !demo.prints[id]) as PlacedPrint;
+      const seconds = ((landingBeat(document, print) - beat) * 60) / document.session.tempoBpm;
+      expect(Math.abs(seconds)).toBeLessThan(0.015);
+      const clip = Object.values(document.clips).find(
+        ({ source }) => source.kind === 'print' && source.printId === print.id,
+      )!;
+      expect(document.tracks[clip.trackId]!.name).toBe('Lamp keeper, swells');
+    }
+    const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
+    expect(() => cook(recipe, { voice: 'low-bell', section: 'flood', space: 'hall' })).toThrow('No word of');
+  });
+
+  it('throws open where the last word begins', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'last-word-throws')!;
+    const { document } = cook(recipe, { voice: 'lamp-keeper', length: 'word', time: '1/4' });
+    const lane = Object.values(document.lanes).find(({ id }) => !demo.lanes[id])!;
+    const opens = lane.points.filter(({ value }) => value === -3).map(({ beat }) => beat);
+    const words = SONG.map(([, beat]) => beat);
+    // Beginnings of words in the score, not places in the middle of one.
+    for (const beat of opens) {
+      const nearest = Math.min(...words.map((one) => Math.abs(one - beat)));
+      expect((nearest * 60) / 84).toBeLessThan(0.015);
+    }
+    expect(opens).toContainEqual(expect.closeTo(51, 1));
+  });
+
+  it('both orders of an echo and a room are slots of one return', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'both-orders')!;
+    const { dish, document } = cook(recipe, { voice: 'harp', time: '1/4d', room: 'hall' });
+    const effectsOf = (of: SessionDocument) => of.returns[dish.showId]!.insertIds.map((id) => of.inserts[id]!.effect);
+    expect(effectsOf(document)).toEqual(['delay', 'reverb']);
+    const other = applyCommand(document, { type: 'comparison.choose', id: dish.showId, slot: 'B' }, '').document;
+    expect(effectsOf(other)).toEqual(['reverb', 'delay']);
   });
 });

@@ -1,14 +1,18 @@
+import { bothOrders } from './bothOrders';
 import { lastWordThrows } from './lastWordThrows';
 import type { Recipe } from './recipe';
 import { roomsBySection } from './roomsBySection';
 import { cleanBrightRoom, pushedForward } from './shortRooms';
 import { sinkingEchoes } from './sinkingEchoes';
+import { swellIntoWord } from './swellIntoWord';
 
 /** Every recipe, in the order in which they are offered. */
 export const RECIPES: readonly Recipe[] = [
   sinkingEchoes,
   lastWordThrows,
+  swellIntoWord,
   roomsBySection,
   pushedForward,
   cleanBrightRoom,
+  bothOrders,
 ];
