@@ -5,6 +5,7 @@ import { planClip, planStrip } from '../engine/plans';
 import type { Plan } from '../engine/plan';
 import { renderPlan } from '../engine/render';
 import { readWav, writeWav } from '../formats/wav';
+import { measureRoom } from '../dsp/decay';
 import { heapOfThread } from '../wasm/arena';
 import { JOBS, runJob } from './jobs';
 import type { JobStep } from './kinds';
@@ -81,7 +82,32 @@ describe('a job', () => {
 
   it('is known for every kind', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
-      ['bounce', 'decode', 'echogram', 'loudness', 'phrases', 'picture', 'prepare', 'print', 'render', 'room'].sort(),
+      [
+        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'loudness', 'lowSpectrum', 'match', 'onsets'],
+        ...['phrases', 'picture', 'prepare', 'print', 'recover', 'render', 'repair', 'room', 'sweep', 'swell'],
+      ].sort(),
     );
+  });
+
+  it('measures a simulated place by a sweep: the impulse of the room, and what the clocks are off by', async () => {
+    const settings = { seconds: 2, fromHz: 40, toHz: 18000, levelDb: -6, decaySeconds: 1.5 };
+    const recording = { placeId: 'rehearsal', noiseDb: -70, clockPpm: 40 };
+    const found = await runJob({ kind: 'recover', settings, sampleRateHz: RATE, recording });
+    expect(Math.abs(found.clockPpm - 40)).toBeLessThan(1);
+    expect(readWav(found.bytes, 'impulse').channels).toHaveLength(2);
+    const own = await runJob({ kind: 'impulse', from: { kind: 'shipped', id: 'rehearsal' }, sampleRateHz: RATE });
+    const decay = measureRoom([own.left, own.right], RATE).t30!;
+    expect(found.room.t30! / decay).toBeCloseTo(1, 1);
+    const signal = readWav((await runJob({ kind: 'sweep', settings, sampleRateHz: RATE })).bytes, 'sweep');
+    expect(signal.channels[0]!.length).toBe(Math.round((0.25 + 1 + 3.5 + 1) * RATE));
+  });
+
+  it('works an impulse out of a simulator, as loud as a file can be, and tells how far it is', async () => {
+    const steps: JobStep[] = [];
+    const from = { kind: 'simulated' as const, simulator: 'box', values: { width: 3, length: 4 }, seed: 2 };
+    const made = await runJob({ kind: 'impulse', from, sampleRateHz: RATE }, (step) => void steps.push(step));
+    const { channels } = readWav(made.bytes, 'box');
+    expect(Math.max(...channels.flatMap((one) => [...one].map(Math.abs)))).toBeCloseTo(0.9, 3);
+    expect(steps.length).toBeGreaterThan(3);
   });
 });

@@ -8,6 +8,13 @@ import { withoutOffset } from '../analysis/offset';
 import { findPhrases } from '../analysis/phrases';
 import { computePicture } from '../analysis/pictures';
 import { measureChain } from '../analysis/room';
+import { matchRoom } from '../analysis/roomMatch';
+import { recordIn } from '../analysis/simulatedPlace';
+import { measurementSignal, recoverImpulse, type SweepSettings } from '../analysis/sweep';
+import { measureRoom } from '../dsp/decay';
+import { SIMULATORS } from '../effects/convolution/impulses/shipped';
+import { figuresOf, type Paths } from '../effects/convolution/impulses/simulator';
+import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
@@ -19,10 +26,22 @@ import { readSound } from '../formats/readSound';
 import { stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
 import { dbToGain } from '../math/elementary';
-import type { JobInputs, JobKind, JobResults, JobStep, PrintedSound, SharedSamples, Task } from './kinds';
+import type {
+  ImpulseSource,
+  JobInputs,
+  JobKind,
+  JobResults,
+  JobStep,
+  PrintedSound,
+  SharedSamples,
+  Task,
+} from './kinds';
 
 /** Between two steps whoever does the work may listen, or give it up by `return`. */
 type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
+
+/** Says how far work is that cannot be left off in between. */
+type Tell = (done: number) => void;
 
 /** Frames of a sound that are worked out at a time. */
 const STRETCH = 65536;
@@ -129,8 +148,65 @@ async function* repair({ assetId, samples, sampleRateHz, removeDc, filter }: Job
   return printed(yield* rendered(plan, all, range), sampleRateHz);
 }
 
+async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], tell: Tell): Steps<'impulse'> {
+  yield 0;
+  const paths = impulseOf(from, sampleRateHz, tell);
+  const loudest = Math.max(...paths.map(peakOf));
+  const scaled = paths.map((path) => path.map((x) => (0.9 * x) / Math.max(loudest, 1e-9)));
+  return {
+    left: scaled[0]!,
+    right: scaled[1] ?? scaled[0]!,
+    bytes: writeWav({ sampleRateHz, channels: scaled }, '32f'),
+  };
+}
+
+function impulseOf(from: ImpulseSource, sampleRateHz: number, tell: Tell): Paths {
+  if (from.kind === 'shipped') return shippedImpulse(from.id, sampleRateHz);
+  const simulator = SIMULATORS.find(({ id }) => id === from.simulator)!;
+  return simulator.simulate(figuresOf(simulator, from.values), from.seed, sampleRateHz, tell);
+}
+
+function peakOf(path: Float32Array): number {
+  let peak = 0;
+  for (const x of path) peak = Math.max(peak, Math.abs(x));
+  return peak;
+}
+
+async function* recover({ settings, sampleRateHz, recording }: JobInputs['recover'], tell: Tell): Steps<'recover'> {
+  yield 0;
+  const sides =
+    'left' in recording ? [recording.left, recording.right] : inSimulated(recording, settings, sampleRateHz);
+  const { paths, ...figures } = recoverImpulse(sides, settings, sampleRateHz, tell);
+  // Both sides are as long as the longer one.
+  const frames = Math.max(...paths.map(({ length }) => length));
+  const channels = paths.map((path) => {
+    const whole = new Float32Array(frames);
+    whole.set(path);
+    return whole;
+  });
+  const room = measureRoom(channels, sampleRateHz);
+  return { ...figures, room, bytes: writeWav({ sampleRateHz, channels }, '32f') };
+}
+
+/** What a recorder would bring home from a place that ships. */
+function inSimulated(
+  place: Exclude<JobInputs['recover']['recording'], Samples>,
+  settings: SweepSettings,
+  sampleRateHz: number,
+): Float32Array[] {
+  const paths = shippedImpulse(place.placeId, sampleRateHz).slice(0, 2);
+  const loudest = Math.max(...paths.map(peakOf));
+  const scaled = paths.map((path) => path.map((x) => (0.5 * x) / loudest));
+  const { noiseDb, clockPpm } = place;
+  return recordIn(
+    { paths: scaled, noiseDb, clockPpm, distortion: 0.02, seed: 1 },
+    measurementSignal(settings, sampleRateHz),
+    sampleRateHz,
+  );
+}
+
 /** What every kind of job does: the same in the browser's worker, on the command line and on a server. */
-export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> } = {
+export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) => Steps<K> } = {
   decode,
   async *echogram({ inserts, apart, sampleRateHz, seconds, slots, sounds }) {
     yield 0;
@@ -157,6 +233,17 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K]) => Steps<K> 
   },
   swell,
   repair,
+  impulse,
+  async *sweep({ settings, sampleRateHz }) {
+    yield 0;
+    const signal = measurementSignal(settings, sampleRateHz);
+    return { bytes: writeWav({ sampleRateHz, channels: [signal] }, '24') };
+  },
+  recover,
+  async *match({ impulse: from, sampleRateHz }) {
+    const paths = 'left' in from ? [from.left, from.right] : shippedImpulse(from.shippedId, sampleRateHz).slice(0, 2);
+    return yield* matchRoom(paths, sampleRateHz);
+  },
   async *lowSpectrum({ left, right, sampleRateHz }) {
     yield 0;
     return lowSpectrum(left, right, sampleRateHz);
@@ -195,7 +282,8 @@ export async function runJob<T extends Task>(
   task: T,
   onStep: (step: JobStep) => void | Promise<void> = () => {},
 ): Promise<JobResults[T['kind']]> {
-  const steps = (JOBS[task.kind] as (input: unknown) => Steps<T['kind']>)(task);
+  const tell: Tell = (done) => void onStep(done);
+  const steps = (JOBS[task.kind] as (input: unknown, tell: Tell) => Steps<T['kind']>)(task, tell);
   try {
     for (;;) {
       const step = await steps.next();

@@ -4,7 +4,10 @@ import type { BandLevel } from '../analysis/lowSpectrum';
 import type { Onsets } from '../analysis/onsets';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
+import type { RoomMatch } from '../analysis/roomMatch';
+import type { Recovered, SweepSettings } from '../analysis/sweep';
 import type { RoomMeasures } from '../dsp/decay';
+import type { ParameterValue } from '../effects/values';
 import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
@@ -27,6 +30,15 @@ interface Rendering {
   readonly samples: readonly SharedSamples[];
   readonly range: RenderRange;
 }
+
+export type ImpulseSource =
+  | { readonly kind: 'shipped'; readonly id: string }
+  | {
+      readonly kind: 'simulated';
+      readonly simulator: string;
+      readonly values: Readonly<Record<string, ParameterValue>>;
+      readonly seed: number;
+    };
 
 /** A sound file, and where a swell lands in it. */
 export interface PrintedSound {
@@ -83,6 +95,21 @@ export interface JobInputs {
     readonly removeDc: boolean;
     readonly filter: PlanInsert | null;
   };
+  /** An impulse that ships, or one that a simulator works out; a file of all its paths. */
+  impulse: {
+    readonly from: ImpulseSource;
+    readonly sampleRateHz: number;
+  };
+  /** The sound to be played in a place that is measured, as a file. */
+  sweep: { readonly settings: SweepSettings; readonly sampleRateHz: number };
+  /** The impulse of a place from a recording of the sweep, or from what a simulated place would record. */
+  recover: {
+    readonly settings: SweepSettings;
+    readonly sampleRateHz: number;
+    readonly recording: Samples | { readonly placeId: string; readonly noiseDb: number; readonly clockPpm: number };
+  };
+  /** Settings of a reverb that come near an impulse. */
+  match: { readonly impulse: Samples | { readonly shippedId: string }; readonly sampleRateHz: number };
   /** How much lies between 10 and 500 Hz. */
   lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Where notes and syllables of a sound begin. */
@@ -107,6 +134,10 @@ export interface JobResults {
   print: PrintedSound;
   swell: PrintedSound;
   repair: PrintedSound;
+  impulse: Samples & { readonly bytes: Uint8Array };
+  sweep: { readonly bytes: Uint8Array };
+  recover: Omit<Recovered, 'paths'> & { readonly bytes: Uint8Array; readonly room: RoomMeasures };
+  match: RoomMatch;
   lowSpectrum: readonly BandLevel[];
   onsets: Onsets;
   /** LUFS; null is silence. */

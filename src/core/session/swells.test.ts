@@ -277,7 +277,7 @@ describe('a swell of a session', () => {
 
   it('gives back all memory when it is given up', async () => {
     const { task } = workOf(build());
-    const steps = JOBS.swell({ ...(task as Task & { kind: 'swell' }), samples: samples() });
+    const steps = JOBS.swell({ ...(task as Task & { kind: 'swell' }), samples: samples() }, () => {});
     await steps.next();
     await steps.next();
     await steps.return(undefined as never);

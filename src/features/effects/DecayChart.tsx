@@ -27,7 +27,14 @@ interface Props {
 
 const OCTAVE_TICKS = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 const hertz = (value: number) => (value >= 1000 ? `${value / 1000}k` : String(value));
-const FREQUENCY: ChartAxis = { title: 'Hz', min: 40, max: 20000, scale: 'log', ticks: OCTAVE_TICKS, word: hertz };
+export const frequencyAxis: ChartAxis = {
+  title: 'Hz',
+  min: 40,
+  max: 20000,
+  scale: 'log',
+  ticks: OCTAVE_TICKS,
+  word: hertz,
+};
 const NOTHING: readonly DecayPoint[] = [];
 /** Key steps: part of an octave across, part of a value upward. */
 const STEP_ACROSS = 2 ** (1 / 6);
@@ -35,7 +42,7 @@ const STEP_UP = 1.04;
 const FINER = 0.25;
 
 /** Seconds upward to a round number above the longest that is shown. */
-function secondsAxis(longest: number): ChartAxis {
+export function secondsAxis(longest: number): ChartAxis {
   const step = [0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50].find((one) => longest / one <= 5) ?? 100;
   const top = Math.max(1, Math.ceil((longest * 1.05) / step)) * step;
   return {
@@ -82,7 +89,7 @@ export function DecayChart({ measured, wish, height }: Props) {
   const words = found.map(({ x, y }) => `${formatUnit('Hz', x)} ${y.toFixed(2)} s`).join(', ');
   return (
     <Chart
-      x={FREQUENCY}
+      x={frequencyAxis}
       y={secondsAxis(longest)}
       lines={lines}
       height={height}

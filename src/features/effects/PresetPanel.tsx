@@ -5,6 +5,7 @@ import { Download, Star, Trash2, Upload } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { parsePreset, writePreset, type PresetFile } from '@/core/formats/preset';
 import type { PresetList } from '@/core/protocol/http';
+import { downloadFile } from '../ui/downloadFile';
 import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
 import { useStudio } from '../session/StudioContext';
 
@@ -100,14 +101,8 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
       setTags('');
       await refresh();
     });
-  const download = (preset: PresetFile) => {
-    const url = URL.createObjectURL(new Blob([writePreset(preset)], { type: 'application/json' }));
-    const link = document.createElement('a');
-    link.href = url;
-    link.download = `${preset.name}.json`;
-    link.click();
-    URL.revokeObjectURL(url);
-  };
+  const download = (preset: PresetFile) =>
+    downloadFile(`${preset.name}.json`, new Blob([writePreset(preset)], { type: 'application/json' }));
 
   return (
     <Dropdown

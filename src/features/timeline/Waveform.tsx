@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import { clearedCanvas } from '../ui/clearedCanvas';
 import { PEAK_FRAMES } from '@/core/analysis/peaks';
 
 interface Props {
@@ -17,24 +18,13 @@ interface Props {
 
 const WIDEST = 8000;
 
-/** An empty canvas in the colour of its element. */
-function cleared(element: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D {
-  const scale = window.devicePixelRatio || 1;
-  element.width = width * scale;
-  element.height = height * scale;
-  const context = element.getContext('2d')!;
-  context.scale(scale, scale);
-  context.fillStyle = getComputedStyle(element).color;
-  return context;
-}
-
 /** The sound of a clip between its lowest and highest samples, from the peaks the server keeps. */
 export function Waveform(props: Props) {
   const { peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height, theme } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
   useEffect(() => {
-    const context = cleared(canvas.current!, pixels, height);
+    const context = clearedCanvas(canvas.current!, pixels, height);
     if (!peaks) return;
     const slots = peaks.length / 2;
     const first = (offsetSeconds * sampleRateHz) / PEAK_FRAMES;
@@ -75,7 +65,7 @@ export function GrowingWave({ left, right, done, width, height, theme }: Growing
   const canvas = useRef<HTMLCanvasElement>(null);
   const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
   useEffect(() => {
-    const context = cleared(canvas.current!, pixels, height);
+    const context = clearedCanvas(canvas.current!, pixels, height);
     const perPixel = left.length / pixels;
     const middle = height / 2;
     for (let x = 0; x < pixels * done; x++) {

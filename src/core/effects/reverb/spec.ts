@@ -36,7 +36,7 @@ export const reverbSpec = defineEffect({
       help: 'How much longer or shorter than the decay the room rings at each frequency.',
       x: { name: 'Frequency', unit: 'Hz', min: 20, max: 20000, scale: 'log' },
       y: { name: 'Times the decay', unit: '', min: 0.1, max: 4, scale: 'log' },
-      mostPoints: 6,
+      mostPoints: 9,
       flat: 1,
       default: '30:0.7,60:1,6000:1,16000:0.6',
     },

@@ -1,5 +1,17 @@
 'use client';
 
+import { useEffect, useRef, useState } from 'react';
+import { Star } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { writeWav } from '@/core/formats/wav';
+import type { JobResults } from '@/core/jobs/kinds';
+import { listPresets, setFavourite } from '@/runtime/client/api';
+import { ImpulseWorkshop } from '../impulses/ImpulseWorkshop';
+import type { LoadedSound } from '../../session/soundLoader';
+import { clearedCanvas } from '../../ui/clearedCanvas';
+import { downloadFile } from '../../ui/downloadFile';
+import { useTheme } from '../../ui/theme';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { effectById } from '@/core/effects/registry';
 import type { SoundSetting } from '@/core/effects/settings';
@@ -25,49 +37,192 @@ function Response({ insert }: { readonly insert: Insert }) {
   return <CurvePicture picture={picture} label="Response of the effect, from the engine" height={250} />;
 }
 
+interface Offered {
+  readonly id: string;
+  readonly name: string;
+  readonly about: string;
+}
+
+const favouriteId = (id: string) => `impulse/${id}`;
+
+/** Which impulses are favourites, kept beside those of presets. */
+function useFavourites(): readonly [ReadonlySet<string>, (id: string) => void] {
+  const studio = useStudio();
+  const [favourites, setFavourites] = useState<ReadonlySet<string>>(new Set());
+  useEffect(() => {
+    listPresets().then(
+      ({ favourites: all }) => setFavourites(new Set(all)),
+      (error: unknown) => studio.report(error),
+    );
+  }, [studio]);
+  const turn = (id: string) => {
+    const next = new Set(favourites);
+    const on = !next.delete(favouriteId(id));
+    if (on) next.add(favouriteId(id));
+    setFavourites(next);
+    setFavourite(favouriteId(id), on).catch((error: unknown) => studio.report(error));
+  };
+  return [favourites, turn];
+}
+
+/** The impulse as it ships or was brought in; null while it is worked out. */
+function useImpulse(id: string): JobResults['impulse'] | LoadedSound | null {
+  const studio = useStudio();
+  const sampleRateHz = useStudioState(({ document }) => document.session.sampleRateHz);
+  const [found, setFound] = useState<{ id: string; sound: JobResults['impulse'] | LoadedSound } | null>(null);
+  useEffect(() => {
+    const giveUp = new AbortController();
+    const shipped = SHIPPED_IMPULSES.some((one) => one.id === id);
+    const work = shipped
+      ? studio.renderer.run({ kind: 'impulse', from: { kind: 'shipped', id }, sampleRateHz }, { signal: giveUp.signal })
+      : studio.samplesOf([id], giveUp.signal).then(([sound]) => sound!);
+    work.then(
+      (sound) => setFound({ id, sound }),
+      (error: unknown) => studio.report(error),
+    );
+    return () => giveUp.abort();
+  }, [studio, id, sampleRateHz]);
+  return found?.id === id ? found.sound : null;
+}
+
 /** Impulses by kind, and what the chosen one, as it is edited, measures. */
 function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const room = useRoom(insert);
+  const theme = useTheme();
   const values = { ...defaultValues(spec), ...insert.values };
-  const sounds = useStudioState(({ document }) =>
-    Object.values(document.assets).filter(
-      ({ frames, sampleRateHz }) => frames / sampleRateHz <= setting.longestSeconds,
-    ),
-  );
-  const own = sounds.map(({ id, name }) => ({ id, name, about: 'A sound of this session.' }));
-  const groups = own.length > 0 ? [...KINDS, ['Sounds of this session', own] as const] : KINDS;
-  const chosen = [...SHIPPED_IMPULSES, ...own].find(({ id }) => id === values.impulse);
+  const [search, setSearch] = useState('');
+  const [making, setMaking] = useState(false);
+  const [favourites, turnFavourite] = useFavourites();
+  const impulse = useImpulse(String(values.impulse));
+  const { sounds, sampleRateHz } = useStudioState(({ document }) => ({
+    sounds: document.assets,
+    sampleRateHz: document.session.sampleRateHz,
+  }));
+  const own: Offered[] = Object.values(sounds)
+    .filter((one) => one.frames / one.sampleRateHz <= setting.longestSeconds)
+    .map(({ id, name }) => ({ id, name, about: 'A sound of this session.' }));
+  const everything: readonly Offered[] = [...SHIPPED_IMPULSES, ...own];
+  const liked = everything.filter(({ id }) => favourites.has(favouriteId(id)));
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const groups = [
+    ...(liked.length > 0 ? [['Favourites', liked] as const] : []),
+    ...KINDS,
+    ...(own.length > 0 ? [['Sounds of this session', own] as const] : []),
+  ]
+    .map(([group, all]) => {
+      const fits = ({ name, about }: Offered) =>
+        words.every((word) => `${group} ${name} ${about}`.toLowerCase().includes(word));
+      return [group, all.filter(fits)] as const;
+    })
+    .filter(([, all]) => all.length > 0);
+  const chosen = everything.find(({ id }) => id === values.impulse);
   const brief = room !== null && room.t30 !== null && room.t30 < BRIEF;
   const choose = (id: string, name: string) =>
     studio.perform({ type: 'insert.set', id: insert.id, values: { impulse: id } }, `Convolution: ${name}`);
+  const save = () => {
+    if (!impulse || !chosen) return;
+    const bytes =
+      'bytes' in impulse ? impulse.bytes : writeWav({ sampleRateHz, channels: [impulse.left, impulse.right] }, '32f');
+    const name = chosen.name.replace(/\.[^.]*$/, '');
+    downloadFile(`${name}.wav`, new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/wav' }));
+  };
+  const isLiked = chosen !== undefined && favourites.has(favouriteId(chosen.id));
   return (
     <div className="room-picture">
-      <div className="impulse-list" role="group" aria-label="Impulses">
-        {groups.map(([group, impulses]) => (
-          <div key={group} role="group" aria-label={group}>
-            <h4>{group}</h4>
-            {impulses.map(({ id, name, about }) => (
-              <button
-                key={id}
-                type="button"
-                aria-pressed={id === values.impulse}
-                title={about}
-                onClick={() => choose(id, name)}
-              >
-                {name}
-              </button>
-            ))}
-          </div>
-        ))}
+      <div className="impulse-side">
+        <Form.Control
+          size="sm"
+          type="search"
+          placeholder="search impulses"
+          aria-label="Search impulses"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+        <div className="impulse-list" role="group" aria-label="Impulses">
+          {groups.map(([group, impulses]) => (
+            <div key={group} role="group" aria-label={group}>
+              <h4>{group}</h4>
+              {impulses.map(({ id, name, about }) => (
+                <Button
+                  key={id}
+                  bsPrefix="impulse-choice"
+                  aria-pressed={id === values.impulse}
+                  title={about}
+                  onClick={() => choose(id, name)}
+                >
+                  {name}
+                </Button>
+              ))}
+            </div>
+          ))}
+          {groups.length === 0 && <p className="empty-hint">Nothing of that name.</p>}
+        </div>
+        <Button bsPrefix="button" title="Simulate one, or measure a place" onClick={() => setMaking(true)}>
+          Make an impulse
+        </Button>
       </div>
       <div className="room-decay">
-        <p className="impulse-about">
-          <strong>{chosen?.name}</strong> {chosen?.about}
-        </p>
-        {brief ? <Response insert={insert} /> : <DecayChart measured={room} wish={null} height={196} />}
+        <div className="impulse-about">
+          <p>
+            <strong>{chosen?.name}</strong> {chosen?.about}
+          </p>
+          {chosen && (
+            <Button
+              bsPrefix="icon-button"
+              aria-pressed={isLiked}
+              aria-label={`Favourite: ${chosen.name}`}
+              title="Favourites come first"
+              onClick={() => turnFavourite(chosen.id)}
+            >
+              <Star size={13} fill={isLiked ? 'currentColor' : 'none'} aria-hidden="true" />
+            </Button>
+          )}
+          <Button
+            bsPrefix="plain-button"
+            disabled={!impulse}
+            title="The impulse as it is before its edits"
+            onClick={save}
+          >
+            Save as WAV
+          </Button>
+        </div>
+        {impulse && <ImpulseWave impulse={impulse} sampleRateHz={sampleRateHz} theme={theme} />}
+        {brief ? <Response insert={insert} /> : <DecayChart measured={room} wish={null} height={150} />}
         <RoomFigures room={room} />
       </div>
+      {making && <ImpulseWorkshop insertId={insert.id} onHide={() => setMaking(false)} />}
+    </div>
+  );
+}
+
+const WAVE = { width: 600, height: 40 } as const;
+
+/** The impulse over time, in decibels, so that its tail is seen. */
+function ImpulseWave(props: { readonly impulse: LoadedSound; readonly sampleRateHz: number; readonly theme: string }) {
+  const { impulse, sampleRateHz, theme } = props;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const seconds = impulse.left.length / sampleRateHz;
+  useEffect(() => {
+    const context = clearedCanvas(canvas.current!, WAVE.width, WAVE.height);
+    const perPixel = impulse.left.length / WAVE.width;
+    for (let x = 0; x < WAVE.width; x++) {
+      let most = 0;
+      for (let n = Math.floor(x * perPixel); n < Math.min(impulse.left.length, (x + 1) * perPixel); n++) {
+        most = Math.max(most, Math.abs(impulse.left[n]!), Math.abs(impulse.right[n]!));
+      }
+      const tall = WAVE.height * Math.max(0, 1 + (20 * Math.log10(most + 1e-9)) / 80);
+      context.fillRect(x, WAVE.height - tall, 1, tall);
+    }
+  }, [impulse, theme]);
+  return (
+    <div className="impulse-wave">
+      <canvas
+        ref={canvas}
+        role="img"
+        aria-label={`Level of the impulse over its ${seconds.toFixed(2)} seconds, down to 80 decibels below full scale`}
+      />
+      <span>{seconds.toFixed(2)} s, down to −80 dB</span>
     </div>
   );
 }

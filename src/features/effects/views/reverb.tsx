@@ -1,10 +1,13 @@
 'use client';
 
+import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import { effectById } from '@/core/effects/registry';
 import { findSetting, defaultValues } from '@/core/effects/spec';
 import { resolveSetting, writeCurve, type CurveSetting } from '@/core/effects/settings';
 import type { Insert } from '@/core/session/records';
 import { useStudio } from '../../session/StudioContext';
+import { RoomMatcher } from '../impulses/RoomMatcher';
 import { DecayChart, type DecayPoint } from '../DecayChart';
 import type { EffectExtras } from '../extras';
 import { useRoom } from '../pictures';
@@ -22,6 +25,7 @@ const PARTS = [
 /** What a reverb does to sound: decay by frequency with its wish, the plan of the box, and what a report says. */
 function RoomPicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
+  const [matching, setMatching] = useState(false);
   const room = useRoom(insert);
   const values = { ...defaultValues(spec), ...insert.values };
   const decay = Number(values.decay);
@@ -80,6 +84,14 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
             </button>
           ))}
         </div>
+        <Button
+          bsPrefix="plain-button"
+          title="Sets it by an impulse, octave by octave"
+          onClick={() => setMatching(true)}
+        >
+          Match an impulse
+        </Button>
+        {matching && <RoomMatcher insertId={insert.id} onHide={() => setMatching(false)} />}
       </div>
     </div>
   );
