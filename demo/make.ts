@@ -187,8 +187,14 @@ async function withSwells(dry: SessionDocument): Promise<SessionDocument> {
     const from = clip.offsetSeconds + (beat - clip.startBeat) * SECONDS_PER_BEAT;
     let id = 0;
     const newId = () => `${file.replace('.flac', '')}-${++id}`;
-    const { command, printId, clipId: swellId } = makeSwell(document, clip, { from, to: from + 1 }, space, newId);
+    const {
+      command,
+      printId,
+      clipId: swellId,
+      trackId,
+    } = makeSwell(document, clip, { from, to: from + 1 }, space, newId);
     change(command);
+    change({ type: 'strip.set', id: trackId, values: { name: 'Swells' } });
     const { recipe } = document.prints[printId]!;
     change({ type: 'print.set', id: printId, recipe: { ...(recipe as SwellRecipe), values } });
     change({

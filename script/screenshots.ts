@@ -77,11 +77,16 @@ try {
   await paper.waitForTimeout(600);
   await paper.screenshot({ path: `${FOLDER}/library.png` });
   await paper.getByRole('button', { name: 'Close library' }).click();
-  await openEffect(paper, 'Reed organ', 'Chorus');
-  await paper.screenshot({ path: `${FOLDER}/chorus.png` });
   await openEffect(paper, 'Tide hall', 'Reverb');
   await paper.getByRole('img', { name: /Decay by octave.*1 kHz \d/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/reverb.png` });
+  await paper.getByRole('button', { name: 'Match an impulse' }).click();
+  await paper.getByLabel('Impulse to match').selectOption('theatre');
+  await paper.getByRole('button', { name: 'Match this' }).click();
+  await paper.getByRole('button', { name: 'Use these settings' }).waitFor({ timeout: 60000 });
+  await paper.waitForTimeout(600);
+  await paper.screenshot({ path: `${FOLDER}/matcher.png` });
+  await paper.getByRole('button', { name: 'Close' }).click();
   await openEffect(paper, 'Harbour announcer', 'Convolution');
   await paper.getByRole('group', { name: /Response of the effect/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/convolution.png` });
@@ -94,6 +99,17 @@ try {
   await paper.waitForTimeout(2500);
   await paper.screenshot({ path: `${FOLDER}/routing.png` });
   await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
+  await paper.getByRole('button', { name: 'Stop', exact: true }).click();
+  await paper.getByRole('button', { name: 'Fit' }).click();
+  await paper.locator('.beat-ruler').click({ position: { x: 420, y: 15 } });
+  await paper
+    .getByRole('button', { name: /drop-out/ })
+    .click({ timeout: 1000 })
+    .catch(() => {});
+  await paper.getByRole('button', { name: /^Clip into the flood/ }).click();
+  await paper.waitForTimeout(600);
+  await paper.screenshot({ path: `${FOLDER}/swells.png` });
+  await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
   await paper.locator('.auto-lane-name').first().click();
   await paper.keyboard.press('Tab');
   await paper.locator('.auto-lane svg').first().focus();

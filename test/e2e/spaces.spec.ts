@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { addEffect, bringIn, newSession, saved, voiceFile } from './studio';
+import { addEffect, bringIn, newSession, saved, typeValue, voiceFile } from './studio';
 
 const chain = (page: Page) => page.locator('.chain');
 const figures = (page: Page) => page.getByLabel('Measured on the engine’s answer to a click');
@@ -65,4 +65,67 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
   await page.getByRole('button', { name: /^Undo: Convolution: Telephone/ }).click();
   await expect(page.getByRole('button', { name: 'Washroom', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await saved(page);
+});
+
+test('a place that is not there is measured by a sweep, kept, and a reverb is matched to it', async ({ page }) => {
+  await newSession(page, 'Measured');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Convolution');
+  await openLarge(page, 'Convolution');
+  await page.getByLabel('Search impulses').fill('stone');
+  await expect(page.getByRole('button', { name: 'Closet', exact: true })).toHaveCount(0);
+  await page.getByLabel('Search impulses').fill('');
+  await page.getByRole('button', { name: 'Make an impulse' }).click();
+  await page.getByRole('tab', { name: 'Measure a place' }).click();
+  await typeValue(page.getByRole('slider', { name: 'Sweep Length' }), '2');
+  const [sweep] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save the sweep' }).click(),
+  ]);
+  expect(sweep.suggestedFilename()).toBe('sweep 2 s.wav');
+  await page.getByRole('button', { name: 'Record there' }).click();
+  const figures = page.getByLabel('What the recording says');
+  await expect(figures).toContainText(/Recorder fast by(39\.[5-9]|40\.\d) ppm/, { timeout: 60000 });
+  await page.getByRole('button', { name: 'Keep it and use it' }).click();
+  await expect(page.getByRole('button', { name: 'Rehearsal room, measured.wav', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+    { timeout: 30000 },
+  );
+  await page.getByRole('button', { name: 'Favourite: Rehearsal room, measured.wav' }).click();
+  await expect(page.getByRole('group', { name: 'Favourites' })).toContainText('measured');
+
+  await addEffect(page, 'Reverb');
+  await openLarge(page, 'Reverb');
+  await page.getByRole('button', { name: 'Match an impulse' }).click();
+  await page.getByLabel('Impulse to match').selectOption({ label: 'Rehearsal room, measured.wav' });
+  await page.getByRole('button', { name: 'Match this' }).click();
+  await expect(page.getByText(/^[789] of [89]/)).toBeVisible({ timeout: 60000 });
+  await page.getByRole('button', { name: 'Use these settings' }).click();
+  await page.getByRole('button', { name: 'Undo: Reverb: matched to Rehearsal room, measured.wav' }).click();
+  await saved(page);
+});
+
+test('an impulse is worked out by a simulator, and the work can be given up', async ({ page }) => {
+  await newSession(page, 'Simulated');
+  await bringIn(page, 'voice.wav', voiceFile());
+  await addEffect(page, 'Convolution');
+  await openLarge(page, 'Convolution');
+  await page.getByRole('button', { name: 'Make an impulse' }).click();
+  await typeValue(page.getByRole('slider', { name: 'Simulated Width' }), '50');
+  await typeValue(page.getByRole('slider', { name: 'Simulated Length' }), '90');
+  await page.getByRole('button', { name: 'Work it out and use it' }).click();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByRole('button', { name: 'Work it out and use it' })).toBeEnabled();
+  await page.getByLabel('What rings').selectOption('pipe');
+  await page.getByLabel('Name of the impulse').fill('Speaking tube of mine');
+  await page.getByRole('button', { name: 'Work it out and use it' }).click();
+  await expect(page.getByRole('button', { name: 'Speaking tube of mine.wav', exact: true })).toBeVisible({
+    timeout: 30000,
+  });
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save as WAV' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('Speaking tube of mine.wav');
 });

@@ -155,6 +155,49 @@ describe('recipes', () => {
     expect(insertIds.map((id) => document.inserts[id]!.effect)).toEqual(['deesser', 'reverb']);
   });
 
+  it('a swell lands on the first word of its section, which the score knows', () => {
+    for (const [section, beat] of [
+      ['ebb', 3],
+      ['slack', 19],
+      ['flood', 36],
+    ] as const) {
+      const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
+      const { document } = cook(recipe, { voice: 'lamp-keeper', section, space: 'plate' });
+      const print = Object.values(document.prints).find(({ id }) => !demo.prints[id]) as PlacedPrint;
+      const seconds = ((landingBeat(document, print) - beat) * 60) / document.session.tempoBpm;
+      expect(Math.abs(seconds)).toBeLessThan(0.015);
+      const clip = Object.values(document.clips).find(
+        ({ source }) => source.kind === 'print' && source.printId === print.id,
+      )!;
+      expect(document.tracks[clip.trackId]!.name).toBe('Swells');
+    }
+    const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
+    expect(() => cook(recipe, { voice: 'low-bell', section: 'flood', space: 'hall' })).toThrow('No word of');
+  });
+
+  it('throws open where the last word begins', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'last-word-throws')!;
+    const { document } = cook(recipe, { voice: 'lamp-keeper', length: 'word', time: '1/4' });
+    const lane = Object.values(document.lanes).find(({ id }) => !demo.lanes[id])!;
+    const opens = lane.points.filter(({ value }) => value === -3).map(({ beat }) => beat);
+    const words = SONG.map(([, beat]) => beat);
+    // Beginnings of words in the score, not places in the middle of one.
+    for (const beat of opens) {
+      const nearest = Math.min(...words.map((one) => Math.abs(one - beat)));
+      expect((nearest * 60) / 84).toBeLessThan(0.015);
+    }
+    expect(opens).toContainEqual(expect.closeTo(51, 1));
+  });
+
+  it('both orders of an echo and a room are slots of one return', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'both-orders')!;
+    const { dish, document } = cook(recipe, { voice: 'harp', time: '1/4d', room: 'hall' });
+    const effectsOf = (of: SessionDocument) => of.returns[dish.showId]!.insertIds.map((id) => of.inserts[id]!.effect);
+    expect(effectsOf(document)).toEqual(['delay', 'reverb']);
+    const other = applyCommand(document, { type: 'comparison.choose', id: dish.showId, slot: 'B' }, '').document;
+    expect(effectsOf(other)).toEqual(['reverb', 'delay']);
+  });
+
   it('say what is missing when there is nothing to work with', () => {
     const silent: Phrases = { phrases: [], levelDb: null, thresholdDb: -70 };
     const attempt = (recipe: Recipe, answers: Answers) => () =>
@@ -189,48 +232,5 @@ describe('phrases', () => {
       phrases: [],
       levelDb: null,
     });
-  });
-
-  it('a swell lands on the first word of its section, which the score knows', () => {
-    for (const [section, beat] of [
-      ['ebb', 3],
-      ['slack', 19],
-      ['flood', 36],
-    ] as const) {
-      const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
-      const { document } = cook(recipe, { voice: 'lamp-keeper', section, space: 'plate' });
-      const print = Object.values(document.prints).find(({ id }) => !demo.prints[id]) as PlacedPrint;
-      const seconds = ((landingBeat(document, print) - beat) * 60) / document.session.tempoBpm;
-      expect(Math.abs(seconds)).toBeLessThan(0.015);
-      const clip = Object.values(document.clips).find(
-        ({ source }) => source.kind === 'print' && source.printId === print.id,
-      )!;
-      expect(document.tracks[clip.trackId]!.name).toBe('Lamp keeper, swells');
-    }
-    const recipe = RECIPES.find(({ id }) => id === 'swell-into-word')!;
-    expect(() => cook(recipe, { voice: 'low-bell', section: 'flood', space: 'hall' })).toThrow('No word of');
-  });
-
-  it('throws open where the last word begins', () => {
-    const recipe = RECIPES.find(({ id }) => id === 'last-word-throws')!;
-    const { document } = cook(recipe, { voice: 'lamp-keeper', length: 'word', time: '1/4' });
-    const lane = Object.values(document.lanes).find(({ id }) => !demo.lanes[id])!;
-    const opens = lane.points.filter(({ value }) => value === -3).map(({ beat }) => beat);
-    const words = SONG.map(([, beat]) => beat);
-    // Beginnings of words in the score, not places in the middle of one.
-    for (const beat of opens) {
-      const nearest = Math.min(...words.map((one) => Math.abs(one - beat)));
-      expect((nearest * 60) / 84).toBeLessThan(0.015);
-    }
-    expect(opens).toContainEqual(expect.closeTo(51, 1));
-  });
-
-  it('both orders of an echo and a room are slots of one return', () => {
-    const recipe = RECIPES.find(({ id }) => id === 'both-orders')!;
-    const { dish, document } = cook(recipe, { voice: 'harp', time: '1/4d', room: 'hall' });
-    const effectsOf = (of: SessionDocument) => of.returns[dish.showId]!.insertIds.map((id) => of.inserts[id]!.effect);
-    expect(effectsOf(document)).toEqual(['delay', 'reverb']);
-    const other = applyCommand(document, { type: 'comparison.choose', id: dish.showId, slot: 'B' }, '').document;
-    expect(effectsOf(other)).toEqual(['reverb', 'delay']);
   });
 });

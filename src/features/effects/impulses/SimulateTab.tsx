@@ -63,6 +63,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
                     value={all[one.id] ?? one.default}
                     timing={timing}
                     signal="wet"
+                    context="Simulated"
                     onPreview={(value) => set(one.id, value)}
                     onSettle={() => {}}
                   />
