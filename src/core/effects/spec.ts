@@ -111,6 +111,8 @@ export interface EffectSpec {
    * @param figure a value in its parameter's own unit at the session's tempo, 0 or 1 for a switch
    */
   readonly cyclesHz?: (figure: (id: string) => number) => number | null;
+  /** The values with which it is at its finest, for bounces that are to be so. */
+  readonly finest?: ParameterValues;
   /** It is often put on a return, where it is offered first. */
   readonly suitsReturns?: boolean;
   /**

@@ -446,6 +446,31 @@ export function compile(document: SessionDocument, options: CompileOptions = {})
   return new Compiler().compile(document, options);
 }
 
+/** What a bounce plays: the session, its effects at their finest where it says so. */
+export function compileBounce(document: SessionDocument): Plan {
+  const plan = compile(document);
+  if (!document.session.bounceFinest) return plan;
+  const timing = timingOf(document);
+  const finest = (insert: PlanInsert): PlanInsert => {
+    const spec = effectById(insert.effect);
+    if (!spec.finest) return insert;
+    const values = insert.values.map((value, index) => {
+      const parameter = spec.parameters[index]!;
+      const fine = spec.finest![parameter.id];
+      return fine === undefined ? value : resolveValue(parameter, fine, timing);
+    });
+    return { ...insert, values };
+  };
+  return { ...plan, strips: plan.strips.map((strip) => ({ ...strip, inserts: strip.inserts.map(finest) })) };
+}
+
+/** Effects of a session that a bounce at its finest plays otherwise than they are heard. */
+export function playedFiner(document: SessionDocument): Insert[] {
+  return Object.values(document.inserts).filter(({ effect, values }) =>
+    Object.entries(effectById(effect).finest ?? {}).some(([id, fine]) => values[id] !== fine),
+  );
+}
+
 /** Level and mute of a send as one curve. */
 function sendCurve(work: Work, sendId: string): PlanCurve | undefined {
   const send = work.document.sends[sendId]!;

@@ -43,6 +43,8 @@ export const sessionSchema = record({
   effectsOff: flag(),
   /** Only what comes through returns is heard. */
   wetOnly: flag(),
+  /** A bounce uses the finest quality that effects have, whatever is heard live. */
+  bounceFinest: flag(),
 });
 
 export const sectionSchema = record({
@@ -473,6 +475,7 @@ export function newDocument(sessionName: string): SessionDocument {
       returnIds: [],
       effectsOff: false,
       wetOnly: false,
+      bounceFinest: false,
     },
     main: newStrip(MAIN_ID, 'Main'),
     sections: {},

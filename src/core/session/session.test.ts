@@ -6,7 +6,8 @@ import fc from 'fast-check';
 import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { applyCommand, applyStep, type Command } from './commands';
-import { compile } from './compile';
+import { compile, compileBounce, playedFiner } from './compile';
+import type { Plan } from '../engine/plan';
 import { EMPTY_HISTORY, redo, remember, undo, validateHistory } from './history';
 import { DOCUMENT_VERSION, newDocument, type Clip, type Point, type SessionDocument } from './records';
 
@@ -336,6 +337,32 @@ describe('documents of version 5', () => {
     for (const { clips } of compile(document).strips) {
       for (const clip of clips) expect(Object.keys(clip)).not.toEqual(expect.arrayContaining(['reversed']));
     }
+  });
+});
+
+describe('a bounce at its finest', () => {
+  it('plays reverbs finer than they are heard, and nothing else otherwise, when the session says so', () => {
+    const document = applyCommand(
+      build(),
+      {
+        type: 'all',
+        commands: [
+          { type: 'insert.add', stripId: 'voice', id: 'room', effect: 'reverb', index: 0, values: { quality: 'eco' } },
+          { type: 'insert.add', stripId: 'voice', id: 'hall', effect: 'reverb', index: 0, values: { quality: 'fine' } },
+        ],
+      },
+      '',
+    ).document;
+    expect(compileBounce(document)).toEqual(compile(document));
+    expect(playedFiner(document).map(({ id }) => id)).toEqual(['room']);
+    const finest = applyCommand(document, { type: 'session.set', values: { bounceFinest: true } }, '').document;
+    const quality = effectById('reverb').parameters.findIndex(({ id }) => id === 'quality');
+    const of = (plan: Plan) =>
+      plan.strips.flatMap(({ inserts }) => inserts).filter(({ effect }) => effect === 'reverb');
+    expect(of(compileBounce(finest)).map(({ values }) => values[quality])).toEqual([2, 2]);
+    const others = (plan: Plan) => of(plan).map(({ values }) => values.filter((_, index) => index !== quality));
+    expect(others(compileBounce(finest))).toEqual(others(compile(finest)));
+    expect(of(compile(finest)).map(({ values }) => values[quality])).toEqual([2, 0]);
   });
 });
 

@@ -1,10 +1,11 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
+import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
 import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
-import { compile, framesPerBeat } from '@/core/session/compile';
+import { compileBounce, framesPerBeat, playedFiner } from '@/core/session/compile';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatSeconds } from '../ui/music';
@@ -47,6 +48,7 @@ export function BounceDialog() {
   const [progress, setProgress] = useState<Progress>({ kind: 'idle' });
   const running = useRef<AbortController | null>(null);
   const { session } = document;
+  const finer = playedFiner(document);
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
   const tailSeconds = Number(seconds.replace(',', '.'));
@@ -88,7 +90,7 @@ export function BounceDialog() {
       const result = await studio.renderer.run(
         {
           kind: 'bounce',
-          plan: compile(document),
+          plan: compileBounce(document),
           samples: await studio.allSamples(controller.signal),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
@@ -164,6 +166,20 @@ export function BounceDialog() {
             <p role="alert" className="form-error">
               The tail takes 0 to 60 s, not “{seconds}”.
             </p>
+          )}
+          {finer.length > 0 && (
+            <Form.Check
+              type="switch"
+              id="bounce-finest"
+              label={`Finest quality: ${finer.length === 1 ? 'one reverb is' : `${finer.length} reverbs are`} finer than heard`}
+              checked={session.bounceFinest}
+              onChange={(event) =>
+                studio.perform(
+                  { type: 'session.set', values: { bounceFinest: event.target.checked } },
+                  'Bounce at the finest quality',
+                )
+              }
+            />
           )}
         </fieldset>
         {busy && <progress className="wide-progress" max={1} value={progress.done} aria-label="Bouncing" />}

@@ -1,6 +1,8 @@
 import { applyCommand } from '@/core/session/commands';
 import { newDocument, type SessionDocument } from '@/core/session/records';
-import { dragCommand, gridOf, laneHeight, shownBeats, type Handle } from './geometry';
+import { makeSwell, presetSpace } from '@/core/session/makeSwell';
+import type { SwellRecipe } from '@/core/session/records';
+import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, wordBeats, type Handle } from './geometry';
 
 const SOUND = 'b'.repeat(64);
 
@@ -85,5 +87,75 @@ describe('dragging clips', () => {
     expect([gridOf('bar', build()), gridOf(0.5, build()), gridOf(0, build())]).toEqual([3, 0.5, 0]);
     expect(shownBeats(build())).toBe(48);
     expect([laneHeight(700, 1), laneHeight(700, 10), laneHeight(700, 40)]).toEqual([96, 70, 58]);
+  });
+});
+
+describe('dragging clips that are reversed', () => {
+  const reversed = (handle: Handle, deltaBeats: number) => {
+    const document = applyCommand(build(), { type: 'clip.set', id: 'one', values: { reversed: true } }, '').document;
+    const clip = document.clips.one!;
+    const command = dragCommand(document, { handle, clip, moving: [clip], deltaBeats, deltaLanes: 0, grid: 0 });
+    return applyCommand(document, command, '').document.clips.one!;
+  };
+
+  it('trims what is heard first from the end of the sound, and last from its beginning', () => {
+    // Of 5 s from 1 s on for 3 s: one second is left beyond its end, one before its beginning.
+    expect(reversed('start', 0.5)).toMatchObject({ startBeat: 2.75, offsetSeconds: 1, lengthSeconds: 2.5 });
+    expect(reversed('start', -5)).toMatchObject({ startBeat: 1.25, offsetSeconds: 1, lengthSeconds: 4 });
+    expect(reversed('end', -1)).toMatchObject({ startBeat: 2.25, offsetSeconds: 2, lengthSeconds: 2 });
+    expect(reversed('end', 50)).toMatchObject({ offsetSeconds: 0, lengthSeconds: 4 });
+  });
+});
+
+describe('dragging a swell', () => {
+  function withSwell() {
+    const document = build();
+    const { command, clipId, printId } = makeSwell(
+      document,
+      document.clips.one!,
+      { from: 2, to: 2.6 },
+      presetSpace('reverb', 'plate'),
+      (() => {
+        let id = 0;
+        return () => `new-${++id}`;
+      })(),
+    );
+    const made = { assetId: SOUND, fingerprint: 'x', landSeconds: 5 };
+    const all = { type: 'all' as const, commands: [command, { type: 'print.made' as const, id: printId, made }] };
+    return { document: applyCommand(document, all, '').document, clipId, printId };
+  }
+  const moved = (handle: Handle, deltaBeats: number, deltaLanes = 0, more: string[] = []) => {
+    const { document, clipId, printId } = withSwell();
+    const clip = document.clips[clipId]!;
+    const moving = [clip, ...more.map((id) => document.clips[id]!)];
+    const command = dragCommand(document, { handle, clip, moving, deltaBeats, deltaLanes, grid: 0 });
+    const next = applyCommand(document, command, '').document;
+    return { clip: next.clips[clipId]!, recipe: next.prints[printId]!.recipe as SwellRecipe, document: next };
+  };
+
+  it('lands it elsewhere in its word, and nowhere beyond it', () => {
+    const before = moved('body', 0);
+    // The word is 1 s into the clip, which begins on beat 2.25: at 60 beats a minute 5 s of swell lose their beginning.
+    expect(before.clip).toMatchObject({ startBeat: 0, offsetSeconds: 1.75, lengthSeconds: 3.25 });
+    expect(moved('body', 0.4).recipe.landSeconds).toBeCloseTo(2.4, 9);
+    expect(moved('body', 90).recipe.landSeconds).toBe(4);
+    expect(moved('body', 0, 1).clip.trackId).toBe('b');
+    // With its word it goes along, and lands where it did.
+    const both = moved('body', 2, 0, ['one']);
+    expect(both.recipe.landSeconds).toBe(2);
+    expect(both.clip.startBeat + both.clip.lengthSeconds).toBeCloseTo(5.25, 9);
+  });
+
+  it('sets its length by its beginning', () => {
+    const { recipe } = moved('start', 1);
+    expect(recipe.values).toMatchObject({ ring: false, length: expect.closeTo(2.25, 9) });
+    expect(moved('start', 50).recipe.values.length).toBe(0.05);
+  });
+
+  it('is drawn to a word within reach alone', () => {
+    const document = build();
+    const words = wordBeats(document, document.clips.one!, [0.5, 1, 2.5, 3.9, 4.5]);
+    expect(words).toEqual([2.25, 3.75, expect.closeTo(5.15, 9)]);
+    expect([drawnTo(3.7, words, 0.1), drawnTo(3.5, words, 0.1), drawnTo(3, [], 1)]).toEqual([3.75, 3.5, 3]);
   });
 });

@@ -3,7 +3,8 @@ import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPr
 import type { Clip, PrintRecipe, SessionDocument, SwellRecipe } from '@/core/session/records';
 import { SWELL_PARAMETERS } from '@/core/session/swells';
 import { beatsPerBar, endBeat } from '@/core/session/records';
-import { SHORTEST_CLIP_SECONDS, type Command } from '@/core/session/commands';
+import { SHORTEST_CLIP_SECONDS } from '@/core/session/clipEdits';
+import type { Command } from '@/core/session/commands';
 import type { Snap } from '../session/state';
 import { snapTo } from '../ui/music';
 

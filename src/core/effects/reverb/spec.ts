@@ -25,6 +25,7 @@ export const reverbSpec = defineEffect({
   tells: [REDUCTION],
   reduces: ({ duckAmount = 0 }) => Number(duckAmount) > 0,
   suitsReturns: true,
+  finest: { quality: 'fine' },
   cyclesHz: (figure) => (figure('modDepth') > 0 ? figure('modRate') : null),
   exaggerates: ['mix', 'decay'],
   settings: [

@@ -8,6 +8,7 @@ export function toVersion6(old: Old): Old {
   return {
     ...old,
     version: 6,
+    session: { ...(old.session as Old), bounceFinest: false },
     clips: each(old.clips, (clip) => ({
       ...clip,
       fadeInShape: 'smooth',

@@ -13,6 +13,7 @@ import type { EffectExtras } from '../extras';
 import { useRoom } from '../pictures';
 import { RoomFigures } from '../RoomFigures';
 import { RoomPlan } from '../RoomPlan';
+import { WetSpectrogram } from '../WetSpectrogram';
 
 const spec = effectById('reverb');
 const setting = findSetting(spec, 'decayCurve') as CurveSetting;
@@ -49,7 +50,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
       <div className="room-decay">
         <DecayChart
           measured={room}
-          height={268}
+          height={196}
           wish={{
             points,
             mostPoints: setting.mostPoints,
@@ -63,6 +64,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
           <i className="key-bar" /> measured in each octave <i className="key-dash" /> wished: drag the points, double
           click for another
         </p>
+        <WetSpectrogram insert={insert} />
       </div>
       <div className="room-side">
         <RoomPlan insert={insert} />

@@ -1,0 +1,24 @@
+import { KinetikonError } from '../errors';
+import type { SessionDocument } from './records';
+
+/** What all that changes a document shares. */
+
+const missing = (what: string) =>
+  new KinetikonError('session.command', `There is no ${what}.`, { kept: 'Nothing was changed.' });
+
+/** @throws KinetikonError session.command when it is not there */
+export function need<T>(record: T | undefined, what: string): T {
+  if (record === undefined) throw missing(what);
+  return record;
+}
+
+export function removeLane(draft: SessionDocument, id: string): void {
+  for (const lane of Object.values(draft.lanes)) if (lane.mirrorOf === id) lane.mirrorOf = null;
+  delete draft.lanes[id];
+}
+
+/** Takes away what belongs to a record that is going. */
+export function forget(draft: SessionDocument, ownerId: string): void {
+  for (const lane of Object.values(draft.lanes)) if (lane.ownerId === ownerId) removeLane(draft, lane.id);
+  delete draft.comparisons[ownerId];
+}
