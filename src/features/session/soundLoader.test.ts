@@ -89,6 +89,15 @@ describe('the order of sounds', () => {
     expect(names(soundsToLoad(document, 190))[0]).toBe('late');
   });
 
+  it('has what is asked for although nothing plays it', async () => {
+    expect(names(soundsToLoad(document, 0, [all[3]!.id]))).toContain('unused');
+    const { loader, log } = loaderOf();
+    loader.ask([all[3]!.id]);
+    loader.want(document, 0);
+    await settle();
+    expect(log).toContain('unused');
+  });
+
   it('counts a frozen print as played', () => {
     const frozen = structuredClone(document);
     frozen.tracks.t = {

@@ -28,8 +28,11 @@ export const idlestOf = (workers: readonly WorkerClient[]): WorkerClient =>
 
 const secondsOf = (asset: Asset) => asset.frames / asset.sampleRateHz;
 
-/** Sounds that something plays, soonest needed and shortest first. */
-export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset[] {
+/**
+ * Sounds that something plays, soonest needed and shortest first.
+ * @param more sounds that are needed beside those
+ */
+export function soundsToLoad(document: SessionDocument, fromBeat: number, more: Iterable<string> = []): Asset[] {
   const perBeat = 60 / document.session.tempoBpm;
   const needed = new Map<string, number>();
   const need = (assetId: string, seconds: number) =>
@@ -44,6 +47,7 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number): Asset
   }
   for (const insert of Object.values(document.inserts)) for (const id of soundsOf(insert)) need(id, 0);
   for (const id of soundsOfPrints(document)) need(id, end);
+  for (const id of more) need(id, 0);
   for (const { id } of channels(document)) {
     const frozen = frozenSound(document, id);
     if (frozen !== null) need(frozen, 0);
@@ -67,6 +71,7 @@ export class SoundLoader {
   private readonly done = new Set<string>();
   /** Sounds that could not be had; they are asked for again when somebody plays. */
   private readonly failed = new Set<string>();
+  private readonly asked = new Set<string>();
   private readonly underWay = new Map<string, Asset>();
   private queue: readonly Asset[] = [];
 
@@ -77,7 +82,7 @@ export class SoundLoader {
 
   /** Looks at what is used now; what is under way goes on. */
   want(document: SessionDocument, fromBeat: number): void {
-    this.queue = soundsToLoad(document, fromBeat).filter(
+    this.queue = soundsToLoad(document, fromBeat, this.asked).filter(
       ({ id }) => !this.done.has(id) && !this.underWay.has(id) && !this.failed.has(id),
     );
     this.next(document.session.sampleRateHz);
@@ -87,6 +92,11 @@ export class SoundLoader {
   /** A sound is there already, as after it was brought in. */
   has(assetId: string): void {
     this.done.add(assetId);
+  }
+
+  /** Sounds are needed although nothing plays them. */
+  ask(assetIds: readonly string[]): void {
+    for (const id of assetIds) this.asked.add(id);
   }
 
   /** Whether a sound could not be had. */

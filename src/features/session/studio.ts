@@ -488,7 +488,10 @@ export class Studio {
    */
   async samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
     const there = () => assetIds.every((id) => this.soundsById.has(id));
-    if (!there()) this.loader.again(this.state.document, this.heardBeat);
+    if (!there()) {
+      this.loader.ask(assetIds);
+      this.loader.again(this.state.document, this.heardBeat);
+    }
     while (!there()) {
       const lost = assetIds.find((id) => this.loader.isLost(id));
       if (lost !== undefined) throw soundMissing(this.state.document.assets[lost]?.name ?? 'A sound');

@@ -9,7 +9,7 @@ import { FADE_SHAPES } from '@/core/math/fades';
 import { CHAIN_PRESETS } from '@/core/session/chainPresets';
 import type { Command } from '@/core/session/commands';
 import { chainSpace, presetSpace, spaceAsReturn } from '@/core/session/makeSwell';
-import { landingBeat, type PlacedPrint } from '@/core/session/prints';
+import { landingBeat, soundPlace, type PlacedPrint } from '@/core/session/prints';
 import {
   beatsPerBar,
   newSend,
@@ -119,7 +119,7 @@ export function SwellBar({
       />
     );
   };
-  const phrase = clipEnd(word) - recipe.landSeconds;
+  const phrase = word.lengthSeconds - soundPlace(word, recipe.landSeconds);
   const wholePhrase = values.over === true;
   const returns = Object.values(document.returns).filter(({ role }) => role === 'return');
   const fed = Object.values(sends).find(({ fromId, toId }) => fromId === clip.trackId && document.returns[toId]);
@@ -259,6 +259,3 @@ export function SwellBar({
     </div>
   );
 }
-
-/** End of what a clip plays, in its sound. */
-const clipEnd = (clip: Clip) => clip.offsetSeconds + clip.lengthSeconds;

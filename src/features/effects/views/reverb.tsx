@@ -11,6 +11,7 @@ import { RoomMatcher } from '../impulses/RoomMatcher';
 import { DecayChart, type DecayPoint } from '../DecayChart';
 import type { EffectExtras } from '../extras';
 import { useRoom } from '../pictures';
+import { QualityLoads } from '../QualityLoads';
 import { RoomFigures } from '../RoomFigures';
 import { RoomPlan } from '../RoomPlan';
 import { WetSpectrogram } from '../WetSpectrogram';
@@ -69,6 +70,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
       <div className="room-side">
         <RoomPlan insert={insert} />
         <RoomFigures room={room} />
+        <QualityLoads key={insert.id} insert={insert} />
         <div className="picture-choice" role="group" aria-label="Listen to">
           {PARTS.map(([id, name]) => (
             <button

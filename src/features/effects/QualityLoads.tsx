@@ -1,0 +1,64 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+import { Noise } from '@/core/dsp/noise';
+import { QUALITIES } from '@/core/effects/reverb/spec';
+import type { PlanInsert } from '@/core/engine/plan';
+import { chainPlan } from '@/core/engine/plans';
+import { compileInserts } from '@/core/session/compile';
+import type { Insert } from '@/core/session/records';
+import type { WorkerClient } from '@/runtime/client/workerClient';
+import { useStudio } from '../session/StudioContext';
+
+/** Seconds of noise that are rendered: what the longer one takes more is what sounding costs. */
+const SHORT = 0.5;
+const LONG = 2.5;
+
+/** Part of one core's time that an effect takes here while it sounds. */
+async function loadOf(
+  worker: WorkerClient,
+  insert: PlanInsert,
+  sampleRate: number,
+  signal: AbortSignal,
+): Promise<number> {
+  const noise = new Noise(1);
+  const sound = Float32Array.from({ length: LONG * sampleRate }, () => 0.1 * noise.white());
+  const { plan, samples } = chainPlan([insert], sampleRate, { left: sound, right: sound });
+  const sounds = [...samples].map(([assetId, one]) => ({ assetId, ...one }));
+  const time = async (seconds: number) => {
+    const range = { fromFrame: 0, toFrame: Math.round(seconds * sampleRate), tailSeconds: 0 };
+    const began = performance.now();
+    await worker.run({ kind: 'render', plan, samples: sounds, range }, { signal });
+    return performance.now() - began;
+  };
+  const short = await time(SHORT);
+  return Math.max(0, (await time(LONG)) - short) / 1000 / (LONG - SHORT);
+}
+
+/** What each quality costs here, measured when the view is opened. */
+export function QualityLoads({ insert }: { readonly insert: Insert }) {
+  const studio = useStudio();
+  const [loads, setLoads] = useState<readonly number[]>([]);
+  const first = useRef(insert);
+  useEffect(() => {
+    const giveUp = new AbortController();
+    const { document } = studio.state;
+    const { id: insertId, values } = first.current;
+    const measure = async () => {
+      for (const [n, { id: quality }] of QUALITIES.entries()) {
+        const changed = { ...first.current, values: { ...values, quality } };
+        const still = { ...document, inserts: { ...document.inserts, [insertId]: changed }, lanes: {}, modulators: {} };
+        const [one] = compileInserts(still, [insertId]);
+        const load = await loadOf(studio.renderer, one!, document.session.sampleRateHz, giveUp.signal);
+        setLoads((before) => Object.assign([...before], { [n]: load }));
+      }
+    };
+    measure().catch((error: unknown) => studio.report(error));
+    return () => giveUp.abort();
+  }, [studio]);
+  const words = QUALITIES.map(({ name }, n) => {
+    const load = loads[n];
+    return `${name.toLowerCase()} ${load === undefined ? '…' : `${Math.max(1, Math.round(100 * load))} %`}`;
+  });
+  return <p className="quality-loads">Quality, of one core: {words.join(', ')}</p>;
+}
