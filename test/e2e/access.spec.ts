@@ -30,7 +30,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
       expect(await serious(page)).toEqual([]);
       await page.getByRole('button', { name: 'Routing', exact: true }).click();
-      await expect(page.locator('.strip-node')).toHaveCount(12);
+      await expect(page.locator('.strip-node')).toHaveCount(13);
       expect(await serious(page)).toEqual([]);
       await page.getByRole('button', { name: 'Compare', exact: true }).click();
       expect(await serious(page)).toEqual([]);

@@ -188,7 +188,7 @@ test('recipes ask, show what they will build, build in one step and say what was
   await expect(page.locator('.member-name').filter({ hasText: 'Throws of Lamp keeper' })).toHaveCount(0);
   await page.getByRole('button', { name: 'Recipes' }).click();
   await dialog.getByRole('button', { name: 'Build it' }).click();
-  await expect(dialog).toContainText('the words measure -21', { timeout: 30000 });
+  await expect(dialog).toContainText('the words measure -22', { timeout: 30000 });
   await dialog.getByRole('button', { name: 'Show it in the routing' }).click();
   await expect(page.locator('.strip-node').filter({ hasText: 'Echoes under Lamp' })).toBeVisible();
   await undo(page);

@@ -131,63 +131,73 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
 
   const fadeIn = clip.fadeInSeconds * perSecond;
   const fadeOut = clip.fadeOutSeconds * perSecond;
+  const words = alone && !print ? onsets : undefined;
   return (
-    <div
-      className={[
-        'clip',
-        ...(selected ? ['clip-selected'] : []),
-        ...(frozen || clip.mute ? ['clip-frozen'] : []),
-        ...(print?.recipe.kind === 'swell' ? ['clip-swell'] : []),
-        ...(printing === 'fresh' ? [] : [`clip-${printing}`]),
-      ].join(' ')}
-      style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
-      role="button"
-      tabIndex={0}
-      aria-pressed={selected}
-      aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds${clip.mute ? ', muted' : ''}${clip.reversed ? ', reversed' : ''}${PRINT_WORDS[printing]}`}
-      onPointerDown={(event) => onPointerDown('body', event)}
-      onPointerMove={onPointerMove}
-      onPointerUp={onPointerUp}
-      onPointerCancel={() => studio.abandon()}
-      onKeyDown={onKeyDown}
-    >
-      {growing ? (
-        <GrowingWave {...growing} width={Math.max(3, width)} height={height - 2} theme={theme} />
-      ) : (
-        <Waveform
-          peaks={peaks}
-          sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
-          offsetSeconds={clip.offsetSeconds}
-          lengthSeconds={clip.lengthSeconds}
-          reversed={clip.reversed}
-          gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
-          width={Math.max(3, width)}
-          height={height - 2}
-          theme={theme}
-        />
+    <>
+      <div
+        className={[
+          'clip',
+          ...(selected ? ['clip-selected'] : []),
+          ...(frozen || clip.mute ? ['clip-frozen'] : []),
+          ...(print?.recipe.kind === 'swell' ? ['clip-swell'] : []),
+          ...(printing === 'fresh' ? [] : [`clip-${printing}`]),
+        ].join(' ')}
+        style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
+        role="button"
+        tabIndex={0}
+        aria-pressed={selected}
+        aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds${clip.mute ? ', muted' : ''}${clip.reversed ? ', reversed' : ''}${PRINT_WORDS[printing]}`}
+        onPointerDown={(event) => onPointerDown('body', event)}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+        onPointerCancel={() => studio.abandon()}
+        onKeyDown={onKeyDown}
+      >
+        {growing ? (
+          <GrowingWave {...growing} width={Math.max(3, width)} height={height - 2} theme={theme} />
+        ) : (
+          <Waveform
+            peaks={peaks}
+            sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
+            offsetSeconds={clip.offsetSeconds}
+            lengthSeconds={clip.lengthSeconds}
+            reversed={clip.reversed}
+            gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
+            width={Math.max(3, width)}
+            height={height - 2}
+            theme={theme}
+          />
+        )}
+        <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
+          <path d={fadePath(clip.fadeInShape, fadeIn, height)} />
+          <path
+            d={fadePath(clip.fadeOutShape, fadeOut, height)}
+            transform={`translate(${Math.max(3, width)} 0) scale(-1 1)`}
+          />
+        </svg>
+        {handle('start')}
+        {!print && handle('end')}
+        {width > 30 && handle('fadeIn', { left: Math.min(width - 12, fadeIn) })}
+        {width > 30 && handle('fadeOut', { right: Math.min(width - 12, fadeOut) })}
+        {width > 40 && (
+          <span className="clip-name">
+            {clip.reversed && <ArrowLeft size={11} aria-hidden="true" />}
+            {clip.name}
+            {printing !== 'fresh' && <em>{PRINT_WORDS[printing]}</em>}
+          </span>
+        )}
+      </div>
+      {(words || landings.length > 0) && (
+        <div
+          className={`clip-marks ${frozen || clip.mute ? 'clip-frozen' : ''}`}
+          style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
+        >
+          {words && <Words clip={clip} onsets={words} chosen={word} perSecond={perSecond} />}
+          {landings.map((one) => (
+            <Landing key={one.id} print={one} clip={clip} perSecond={perSecond} onsets={onsets ?? []} />
+          ))}
+        </div>
       )}
-      <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
-        <path d={fadePath(clip.fadeInShape, fadeIn, height)} />
-        <path
-          d={fadePath(clip.fadeOutShape, fadeOut, height)}
-          transform={`translate(${Math.max(3, width)} 0) scale(-1 1)`}
-        />
-      </svg>
-      {handle('start')}
-      {!print && handle('end')}
-      {width > 30 && handle('fadeIn', { left: Math.min(width - 12, fadeIn) })}
-      {width > 30 && handle('fadeOut', { right: Math.min(width - 12, fadeOut) })}
-      {alone && !print && onsets && <Words clip={clip} onsets={onsets} chosen={word} perSecond={perSecond} />}
-      {landings.map((one) => (
-        <Landing key={one.id} print={one} clip={clip} perSecond={perSecond} onsets={onsets ?? []} />
-      ))}
-      {width > 40 && (
-        <span className="clip-name">
-          {clip.reversed && <ArrowLeft size={11} aria-hidden="true" />}
-          {clip.name}
-          {printing !== 'fresh' && <em>{PRINT_WORDS[printing]}</em>}
-        </span>
-      )}
-    </div>
+    </>
   );
 }
