@@ -13,6 +13,7 @@ import { useStudio } from '../session/StudioContext';
 /** Seconds of noise that are rendered: what the longer one takes more is what sounding costs. */
 const SHORT = 0.5;
 const LONG = 2.5;
+const ROUNDS = 4;
 
 /** Part of one core's time that an effect takes here while it sounds. */
 async function loadOf(
@@ -45,12 +46,20 @@ export function QualityLoads({ insert }: { readonly insert: Insert }) {
     const { document } = studio.state;
     const { id: insertId, values } = first.current;
     const measure = async () => {
-      for (const [n, { id: quality }] of QUALITIES.entries()) {
-        const changed = { ...first.current, values: { ...values, quality } };
-        const still = { ...document, inserts: { ...document.inserts, [insertId]: changed }, lanes: {}, modulators: {} };
-        const [one] = compileInserts(still, [insertId]);
-        const load = await loadOf(studio.renderer, one!, document.session.sampleRateHz, giveUp.signal);
-        setLoads((before) => Object.assign([...before], { [n]: load }));
+      // The least of some rounds: at first the code is not compiled yet, and others use the machine too.
+      for (let round = 0; round < ROUNDS; round++) {
+        for (const [n, { id: quality }] of QUALITIES.entries()) {
+          const changed = { ...first.current, values: { ...values, quality } };
+          const still = {
+            ...document,
+            inserts: { ...document.inserts, [insertId]: changed },
+            lanes: {},
+            modulators: {},
+          };
+          const [one] = compileInserts(still, [insertId]);
+          const load = await loadOf(studio.renderer, one!, document.session.sampleRateHz, giveUp.signal);
+          setLoads((before) => Object.assign([...before], { [n]: Math.min(load, before[n] ?? Infinity) }));
+        }
       }
     };
     measure().catch((error: unknown) => studio.report(error));
