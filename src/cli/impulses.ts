@@ -1,6 +1,6 @@
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { SHIPPED_IMPULSES, SIMULATORS } from '@/core/effects/convolution/impulses/shipped';
-import { figuresOf, type Simulator } from '@/core/effects/convolution/impulses/simulator';
+import { atPeak, figuresOf, type Simulator } from '@/core/effects/convolution/impulses/simulator';
 import { describeRange, parseValue } from '@/core/effects/parameterText';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/values';
@@ -56,10 +56,7 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
   const rate = Math.round(numberBetween('--rate', one(options, '--rate') ?? '48000', 8000, 192000, 'Hz'));
   const paths = simulator.simulate(figuresOf(simulator, values), seed, rate, (done) => terminal.progress(done));
   terminal.progress(1);
-  let peak = 0;
-  for (const path of paths) for (let n = 0; n < path.length; n++) peak = Math.max(peak, Math.abs(path[n]!));
-  const channels = paths.map((path) => path.map((x) => (0.9 * x) / peak));
-  const sound = { sampleRateHz: rate, channels };
+  const sound = { sampleRateHz: rate, channels: atPeak(paths, 0.9) };
   await writeWhole(
     output,
     output.toLowerCase().endsWith('.flac') ? await writeFlac(sound, 24) : writeWav(sound, '32f'),

@@ -4,7 +4,7 @@ import { resolveSettings, resolveValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/values';
 import type { PlanInsert } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { renderInSteps, tailOf } from '../engine/render';
+import { partOf, renderInSteps, tailOf } from '../engine/render';
 import { KinetikonError } from '../errors';
 
 /** One octave of a match; seconds in which it falls by 60 dB. */
@@ -141,16 +141,7 @@ export function* matchRoom(paths: readonly Float32Array[], sampleRate: number): 
   let best: { values: Record<string, ParameterValue>; got: RoomMeasures; octaves: MatchedOctave[] } | null = null;
   for (let round = 0; round < ROUNDS; round++) {
     const values = valuesNow();
-    const steps = answerOf(values, sampleRate);
-    let answer: Float32Array[];
-    for (;;) {
-      const step = steps.next();
-      if (step.done) {
-        answer = step.value;
-        break;
-      }
-      yield (round + step.value) / ROUNDS;
-    }
+    const answer = yield* partOf(answerOf(values, sampleRate), round / ROUNDS, 1 / ROUNDS);
     const got = measureRoom(answer, sampleRate);
     const octaves = wanted.octaves.map(({ centreHz, t30 }): MatchedOctave => {
       const own = got.octaves.find((one) => one.centreHz === centreHz)?.t30 ?? null;

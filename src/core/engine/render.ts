@@ -10,6 +10,19 @@ export interface RenderRange {
   readonly tailSeconds: number | 'auto';
 }
 
+/** Work that is part of a whole: its progress goes from `from` on over a share of that. */
+export function* partOf<T>(steps: Generator<number, T>, from: number, share: number): Generator<number, T> {
+  try {
+    for (;;) {
+      const step = steps.next();
+      if (step.done) return step.value;
+      yield from + step.value * share;
+    }
+  } finally {
+    steps.return(undefined as never);
+  }
+}
+
 /** The longest tail that `auto` waits for. */
 export const LONGEST_TAIL_SECONDS = 60;
 

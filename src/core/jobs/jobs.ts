@@ -13,12 +13,12 @@ import { recordIn } from '../analysis/simulatedPlace';
 import { measurementSignal, recoverImpulse, type SweepSettings } from '../analysis/sweep';
 import { measureRoom } from '../dsp/decay';
 import { SIMULATORS } from '../effects/convolution/impulses/shipped';
-import { figuresOf, type Paths } from '../effects/convolution/impulses/simulator';
+import { atPeak, figuresOf, type Paths } from '../effects/convolution/impulses/simulator';
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { renderInSteps, type RenderRange } from '../engine/render';
+import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { writeFlac } from '../formats/flac';
 import { renderSwell } from '../engine/swell';
@@ -83,16 +83,7 @@ async function* rendered(
   from = 0,
   share = 1,
 ): AsyncGenerator<number, Samples> {
-  const steps = renderInSteps(plan, byId(samples), range);
-  try {
-    for (;;) {
-      const step = steps.next();
-      if (step.done) return step.value;
-      yield from + step.value * share;
-    }
-  } finally {
-    steps.return(undefined as never);
-  }
+  return yield* partOf(renderInSteps(plan, byId(samples), range), from, share);
 }
 
 async function* bounce({ plan, samples, range, format, gainDb }: JobInputs['bounce']): Steps<'bounce'> {
@@ -150,9 +141,7 @@ async function* repair({ assetId, samples, sampleRateHz, removeDc, filter }: Job
 
 async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], tell: Tell): Steps<'impulse'> {
   yield 0;
-  const paths = impulseOf(from, sampleRateHz, tell);
-  const loudest = Math.max(...paths.map(peakOf));
-  const scaled = paths.map((path) => path.map((x) => (0.9 * x) / Math.max(loudest, 1e-9)));
+  const scaled = atPeak(impulseOf(from, sampleRateHz, tell), 0.9);
   return {
     left: scaled[0]!,
     right: scaled[1] ?? scaled[0]!,
@@ -164,12 +153,6 @@ function impulseOf(from: ImpulseSource, sampleRateHz: number, tell: Tell): Paths
   if (from.kind === 'shipped') return shippedImpulse(from.id, sampleRateHz);
   const simulator = SIMULATORS.find(({ id }) => id === from.simulator)!;
   return simulator.simulate(figuresOf(simulator, from.values), from.seed, sampleRateHz, tell);
-}
-
-function peakOf(path: Float32Array): number {
-  let peak = 0;
-  for (const x of path) peak = Math.max(peak, Math.abs(x));
-  return peak;
 }
 
 async function* recover({ settings, sampleRateHz, recording }: JobInputs['recover'], tell: Tell): Steps<'recover'> {
@@ -194,12 +177,10 @@ function inSimulated(
   settings: SweepSettings,
   sampleRateHz: number,
 ): Float32Array[] {
-  const paths = shippedImpulse(place.placeId, sampleRateHz).slice(0, 2);
-  const loudest = Math.max(...paths.map(peakOf));
-  const scaled = paths.map((path) => path.map((x) => (0.5 * x) / loudest));
+  const paths = atPeak(shippedImpulse(place.placeId, sampleRateHz).slice(0, 2), 0.5);
   const { noiseDb, clockPpm } = place;
   return recordIn(
-    { paths: scaled, noiseDb, clockPpm, distortion: 0.02, seed: 1 },
+    { paths, noiseDb, clockPpm, distortion: 0.02, seed: 1 },
     measurementSignal(settings, sampleRateHz),
     sampleRateHz,
   );

@@ -1,4 +1,4 @@
-import { applyPatches, enablePatches, produce, produceWithPatches, type Patch } from 'immer';
+import { applyPatches, current, enablePatches, produce, produceWithPatches, type Patch } from 'immer';
 import { effectById } from '../effects/registry';
 import { completed, validateValues } from '../effects/resolve';
 import { defaultValues, type ParameterValue } from '../effects/spec';
@@ -368,7 +368,8 @@ function execute(draft: SessionDocument, command: Command): void {
       draft.assets[command.asset.id] ??= command.asset;
       return;
     case 'asset.drop':
-      if (!isReferred(draft, command.id)) delete draft.assets[command.id];
+      // Read as plain data: a draft would copy all that it is asked about.
+      if (!isReferred(current<object>(draft) as SessionDocument, command.id)) delete draft.assets[command.id];
       return;
     case 'clip.add':
       draft.clips[command.clip.id] = command.clip;

@@ -4,7 +4,7 @@ import type { ChainPreset } from './chainPresets';
 import type { Command } from './commands';
 import { NAME_LENGTH } from './fields';
 import { soundPlace } from './prints';
-import { newClip, type Clip, type Insert, type SessionDocument, type SwellSpace } from './records';
+import { newClip, type Clip, type Insert, type SessionDocument, type SwellSpace, type Track } from './records';
 
 /** A word of a clip: where it begins and ends, in the clip's sound. */
 export interface Word {
@@ -53,6 +53,20 @@ function swellTrackOf(document: SessionDocument, trackId: string): string | null
   return null;
 }
 
+/** A track right beneath another, as loud, as far to a side and with the same output. */
+export function trackBeneath(
+  document: SessionDocument,
+  { id, name, gainDb, pan, outputId }: Track,
+  newTrackId: string,
+  what: string,
+): Command[] {
+  return [
+    { type: 'track.add', id: newTrackId, name: `${name}, ${what}`.slice(0, NAME_LENGTH) },
+    { type: 'strip.set', id: newTrackId, values: { gainDb, pan, outputId } },
+    { type: 'strip.move', id: newTrackId, to: document.session.trackIds.indexOf(id) + 1 },
+  ];
+}
+
 /** What is needed for a swell into a word, on a track for the swells of that track, which is made where there is none. */
 export function makeSwell(
   document: SessionDocument,
@@ -91,13 +105,7 @@ export function makeSwell(
       }),
     },
   ];
-  const place: Command[] = known
-    ? []
-    : [
-        { type: 'track.add', id: trackId, name: `${track.name}, swells`.slice(0, NAME_LENGTH) },
-        { type: 'strip.set', id: trackId, values: { gainDb: track.gainDb, pan: track.pan, outputId: track.outputId } },
-        { type: 'strip.move', id: trackId, to: document.session.trackIds.indexOf(track.id) + 1 },
-      ];
+  const place = known ? [] : trackBeneath(document, track, trackId, 'swells');
   return { command: { type: 'all', commands: [...place, ...made] }, clipId, trackId, printId };
 }
 

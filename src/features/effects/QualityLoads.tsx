@@ -8,6 +8,7 @@ import { chainPlan } from '@/core/engine/plans';
 import { compileInserts } from '@/core/session/compile';
 import type { Insert } from '@/core/session/records';
 import type { WorkerClient } from '@/runtime/client/workerClient';
+import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';
 
 /** Seconds of noise that are rendered: what the longer one takes more is what sounding costs. */
@@ -36,31 +37,35 @@ async function loadOf(
   return Math.max(0, (await time(LONG)) - short) / 1000 / (LONG - SHORT);
 }
 
-/** What each quality costs here, measured when the view is opened. */
+/** What has been measured in an open session. */
+const known = new WeakMap<Studio, readonly number[]>();
+
+/** What each quality costs here, measured when the view is opened for the first time. */
 export function QualityLoads({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
-  const [loads, setLoads] = useState<readonly number[]>([]);
+  const [loads, setLoads] = useState<readonly number[]>(() => known.get(studio) ?? []);
   const first = useRef(insert);
   useEffect(() => {
+    if (known.has(studio)) return;
     const giveUp = new AbortController();
     const { document } = studio.state;
     const { id: insertId, values } = first.current;
+    const variants = QUALITIES.map(({ id: quality }) => {
+      const changed = { ...first.current, values: { ...values, quality } };
+      const inserts = { ...document.inserts, [insertId]: changed };
+      return compileInserts({ ...document, inserts, lanes: {}, modulators: {} }, [insertId])[0]!;
+    });
     const measure = async () => {
+      const least = variants.map(() => Infinity);
       // The least of some rounds: at first the code is not compiled yet, and others use the machine too.
       for (let round = 0; round < ROUNDS; round++) {
-        for (const [n, { id: quality }] of QUALITIES.entries()) {
-          const changed = { ...first.current, values: { ...values, quality } };
-          const still = {
-            ...document,
-            inserts: { ...document.inserts, [insertId]: changed },
-            lanes: {},
-            modulators: {},
-          };
-          const [one] = compileInserts(still, [insertId]);
-          const load = await loadOf(studio.renderer, one!, document.session.sampleRateHz, giveUp.signal);
-          setLoads((before) => Object.assign([...before], { [n]: Math.min(load, before[n] ?? Infinity) }));
+        for (const [n, variant] of variants.entries()) {
+          const load = await loadOf(studio.renderer, variant, document.session.sampleRateHz, giveUp.signal);
+          least[n] = Math.min(least[n]!, load);
+          setLoads(least.filter(Number.isFinite));
         }
       }
+      known.set(studio, least);
     };
     measure().catch((error: unknown) => studio.report(error));
     return () => giveUp.abort();

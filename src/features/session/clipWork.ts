@@ -2,14 +2,14 @@ import { KinetikonError } from '@/core/errors';
 import { compileClipAlone } from '@/core/session/compile';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/fields';
-import { makeSwell, presetSpace, wordsOf, type Word } from '@/core/session/makeSwell';
+import { makeSwell, presetSpace, trackBeneath, wordsOf, type Word } from '@/core/session/makeSwell';
 import { placeInSound } from '@/core/session/prints';
 import { newClip, type Clip, type ClipSource, type RepairRecipe } from '@/core/session/records';
+import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { newId, type Studio } from './studio';
 
 /** The space of a swell where none has been chosen. */
 const HALL = ['reverb', 'hall'] as const;
-const MOST_GAIN_DB = 24;
 
 /** Makes a swell into a word of a clip; without one into its first. */
 export function swellInto(studio: Studio, clip: Clip, word: Word | null): void {
@@ -33,12 +33,9 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
   const trackId = newId();
   const clipId = newId();
   const { asset } = done;
-  const { gainDb, pan, outputId } = track;
   const commands: Command[] = [
     { type: 'asset.add', asset: { ...asset } },
-    { type: 'track.add', id: trackId, name: `${track.name}, printed`.slice(0, NAME_LENGTH) },
-    { type: 'strip.set', id: trackId, values: { gainDb, pan, outputId } },
-    { type: 'strip.move', id: trackId, to: document.session.trackIds.indexOf(track.id) + 1 },
+    ...trackBeneath(document, track, trackId, 'printed'),
     ...Object.values(document.sends)
       .filter(({ fromId }) => fromId === track.id)
       .map((send): Command => ({ type: 'send.add', send: { ...send, id: newId(), fromId: trackId } })),
@@ -95,7 +92,7 @@ export function repairCommand(studio: Studio, clip: Clip, change: Partial<Repair
     return { type: 'print.set', id: source.printId, recipe };
   }
   // Pieces that share a repaired sound are set one by one.
-  const id = `${clip.id}-repaired`;
+  const id = newId();
   return {
     type: 'all',
     commands: [
@@ -130,10 +127,10 @@ export async function normaliseClip(
       throw new KinetikonError('session.command', `${clip.name} is silent.`, { kept: 'Nothing was changed.' });
     }
     const gainDb = target - now;
-    if (gainDb > MOST_GAIN_DB) {
+    if (gainDb > CLIP_GAIN_PARAMETER.max) {
       throw new KinetikonError(
         'session.command',
-        `${clip.name} would need ${gainDb.toFixed(1)} dB; a clip takes up to ${MOST_GAIN_DB} dB.`,
+        `${clip.name} would need ${gainDb.toFixed(1)} dB; a clip takes up to ${CLIP_GAIN_PARAMETER.max} dB.`,
         { kept: 'Nothing was changed.', next: 'Choose a lower target.' },
       );
     }

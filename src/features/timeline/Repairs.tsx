@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
 import Form from 'react-bootstrap/Form';
@@ -12,6 +12,7 @@ import type { Clip } from '@/core/session/records';
 import { normaliseClip, repairCommand, repairOf } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTiming } from '../session/useRecords';
+import { useWork } from '../session/useWork';
 import { Chart, type ChartAxis, type ChartLine } from '../ui/Chart';
 import { Ruler } from '../ui/Ruler';
 
@@ -66,24 +67,12 @@ const DB: ChartAxis = {
 /** The low end of a sound, once it has been looked at. */
 function useLowSpectrum(assetId: string | null): readonly BandLevel[] | null {
   const studio = useStudio();
-  const [found, setFound] = useState<{ assetId: string; levels: readonly BandLevel[] } | null>(null);
-  useEffect(() => {
-    if (assetId === null) return;
-    const giveUp = new AbortController();
-    const look = async () => {
-      const [sound] = await studio.samplesOf([assetId], giveUp.signal);
-      const { left, right } = sound!;
-      const { sampleRateHz } = studio.state.document.session;
-      const levels = await studio.worker.run(
-        { kind: 'lowSpectrum', left, right, sampleRateHz },
-        { signal: giveUp.signal },
-      );
-      setFound({ assetId, levels });
-    };
-    look().catch((error: unknown) => studio.report(error));
-    return () => giveUp.abort();
-  }, [studio, assetId]);
-  return found?.assetId === assetId ? found.levels : null;
+  return useWork(assetId, async (signal) => {
+    const [sound] = await studio.samplesOf([assetId!], signal);
+    const { left, right } = sound!;
+    const { sampleRateHz } = studio.state.document.session;
+    return studio.worker.run({ kind: 'lowSpectrum', left, right, sampleRateHz }, { signal });
+  });
 }
 
 const line = (name: string, ink: ChartLine['ink'], levels: readonly BandLevel[], dashed: boolean): ChartLine => ({

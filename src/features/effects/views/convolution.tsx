@@ -9,6 +9,7 @@ import type { JobResults } from '@/core/jobs/kinds';
 import { listPresets, setFavourite } from '@/runtime/client/api';
 import { ImpulseWorkshop } from '../impulses/ImpulseWorkshop';
 import type { LoadedSound } from '../../session/soundLoader';
+import { useWork } from '../../session/useWork';
 import { clearedCanvas } from '../../ui/clearedCanvas';
 import { downloadFile } from '../../ui/downloadFile';
 import { useTheme } from '../../ui/theme';
@@ -69,20 +70,11 @@ function useFavourites(): readonly [ReadonlySet<string>, (id: string) => void] {
 function useImpulse(id: string): JobResults['impulse'] | LoadedSound | null {
   const studio = useStudio();
   const sampleRateHz = useStudioState(({ document }) => document.session.sampleRateHz);
-  const [found, setFound] = useState<{ id: string; sound: JobResults['impulse'] | LoadedSound } | null>(null);
-  useEffect(() => {
-    const giveUp = new AbortController();
+  return useWork<JobResults['impulse'] | LoadedSound>(`${id} ${sampleRateHz}`, async (signal) => {
     const shipped = SHIPPED_IMPULSES.some((one) => one.id === id);
-    const work = shipped
-      ? studio.renderer.run({ kind: 'impulse', from: { kind: 'shipped', id }, sampleRateHz }, { signal: giveUp.signal })
-      : studio.samplesOf([id], giveUp.signal).then(([sound]) => sound!);
-    work.then(
-      (sound) => setFound({ id, sound }),
-      (error: unknown) => studio.report(error),
-    );
-    return () => giveUp.abort();
-  }, [studio, id, sampleRateHz]);
-  return found?.id === id ? found.sound : null;
+    if (!shipped) return (await studio.samplesOf([id], signal))[0]!;
+    return studio.renderer.run({ kind: 'impulse', from: { kind: 'shipped', id }, sampleRateHz }, { signal });
+  });
 }
 
 /** Impulses by kind, and what the chosen one, as it is edited, measures. */

@@ -47,6 +47,13 @@ export const oneOf = (
     help,
   });
 
+/** Impulses at a common level: the loudest sample of all comes to `peak`. */
+export function atPeak(paths: Paths, peak: number): Float32Array[] {
+  let loudest = 0;
+  for (const path of paths) for (let n = 0; n < path.length; n++) loudest = Math.max(loudest, Math.abs(path[n]!));
+  return paths.map((path) => path.map((x) => (peak * x) / loudest));
+}
+
 const NO_TEMPO = { tempoBpm: 120, beatsPerBar: 4 };
 
 /**
