@@ -132,6 +132,27 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
     }
   });
 
+  it('guarded, at a gain that moves, and with middle and side at their gains, of any length, and nothing beyond it', () => {
+    const { loops } = wasm();
+    const at = (view: Float64Array) => view.byteOffset;
+    for (let frames = 1; frames < 20; frames++) {
+      const [left, right, out, other] = [block(), block(), block(), block()] as const;
+      const [l, r, beyond] = [left.slice(), right.slice(), out.slice()];
+      loops.widen(at(left), at(right), at(out), at(other), 0.8, 1.7, frames);
+      for (let n = 0; n < frames; n++) {
+        const middle = 0.5 * 0.8 * (l[n]! + r[n]!);
+        const side = 0.5 * 1.7 * (l[n]! - r[n]!);
+        expect([out[n], other[n]]).toEqual([middle + side, middle - side]);
+      }
+      expect(out.subarray(frames)).toEqual(beyond.subarray(frames));
+      loops.scaleMoving(at(out), at(right), 0.3, -0.01, 37, frames);
+      for (let n = 0; n < frames; n++) expect(out[n]).toBe((0.3 + -0.01 * (37 + n)) * r[n]!);
+      loops.guardSides(at(left), at(right), frames);
+      left.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(l[n]!) : l[n]));
+      right.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(r[n]!) : r[n]));
+    }
+  });
+
   it('what is heard of a line: lifted, guarded, turned from middle and sides, at its gains', () => {
     const { loops } = wasm();
     for (let turn = 0; turn < 40; turn++) {

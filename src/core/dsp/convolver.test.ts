@@ -43,12 +43,8 @@ function convolve(sound: Float32Array, impulse: Float32Array): Float64Array {
 
 function run(convolver: Convolver, left: Float32Array, right: Float32Array, sizes: readonly number[] = [128]) {
   const out = [new Float64Array(left.length), new Float64Array(left.length)] as const;
-  const block = [0, 1, 2, 3].map(() => new Float64Array(128)) as [
-    Float64Array,
-    Float64Array,
-    Float64Array,
-    Float64Array,
-  ];
+  const double = () => memory.doubles(128);
+  const block = [double(), double(), double(), double()] as const;
   for (let at = 0, turn = 0; at < left.length; turn++) {
     const frames = Math.min(sizes[turn % sizes.length]!, left.length - at);
     block[0].set(left.subarray(at, at + frames));

@@ -1,5 +1,6 @@
 import { smoothstep } from '../math/smoothstep';
-import type { Arena, Floats } from '../wasm/arena';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { Impulse, InputSpectra, TICK, type Parts } from './impulseParts';
 import { framesIn, PART_KINDS, partsOf, type ImpulseSpectra } from './impulseSpectra';
 import { stepsOf } from './spectra';
@@ -28,6 +29,7 @@ const LONGEST_TICKS = PART_KINDS.at(-1)!.block / TICK;
  * the first did, and is crossfaded to.
  */
 export class Convolver {
+  private readonly loops = wasm().loops;
   private readonly inputs: readonly InputSpectra[];
   private readonly courses: readonly Course[] = PART_KINDS.map(() => ({ unit: Infinity, done: 0, total: 0 }));
   /** The tick before and the one that comes in, of both sides. */
@@ -111,13 +113,7 @@ export class Convolver {
    * @param left,right what comes in
    * @param outLeft,outRight what comes out, written over
    */
-  process(
-    left: Float64Array,
-    right: Float64Array,
-    outLeft: Float64Array,
-    outRight: Float64Array,
-    frames: number,
-  ): void {
+  process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, frames: number): void {
     this.used = true;
     for (let from = 0; from < frames;) {
       const count = Math.min(frames - from, TICK - this.offset);
@@ -129,28 +125,30 @@ export class Convolver {
   }
 
   private stretch(
-    left: Float64Array,
-    right: Float64Array,
-    outLeft: Float64Array,
-    outRight: Float64Array,
+    left: Doubles,
+    right: Doubles,
+    outLeft: Doubles,
+    outRight: Doubles,
     from: number,
     count: number,
   ): void {
-    const { heard, offset, sums, others } = this;
-    const [heardLeft, heardRight] = heard;
-    for (let i = 0; i < count; i++) {
-      heardLeft[TICK + offset + i] = left[from + i]!;
-      heardRight[TICK + offset + i] = right[from + i]!;
-    }
-    const fading = this.next !== null && this.phase === 'fading';
+    const { heard, offset, sums, others, loops } = this;
+    const at = 4 * (TICK + offset);
+    loops.toFloats(heard[0].byteOffset + at, left.byteOffset + 8 * from, count);
+    loops.toFloats(heard[1].byteOffset + at, right.byteOffset + 8 * from, count);
     this.sound(this.impulse, sums, count);
-    if (fading) this.sound(this.next, others, count);
+    if (this.next === null || this.phase !== 'fading') {
+      loops.toDoubles(outLeft.byteOffset + 8 * from, sums[0].byteOffset, count);
+      loops.toDoubles(outRight.byteOffset + 8 * from, sums[1].byteOffset, count);
+      return;
+    }
+    this.sound(this.next, others, count);
     for (let i = 0; i < count; i++) {
-      const share = fading ? smoothstep(Math.min(1, (this.faded + i) / this.fadeFrames)) : 0;
+      const share = smoothstep(Math.min(1, (this.faded + i) / this.fadeFrames));
       outLeft[from + i] = sums[0][i]! + share * (others[0][i]! - sums[0][i]!);
       outRight[from + i] = sums[1][i]! + share * (others[1][i]! - sums[1][i]!);
     }
-    if (fading) this.faded += count;
+    this.faded += count;
   }
 
   /** What is heard of an impulse in these frames. */
@@ -172,8 +170,8 @@ export class Convolver {
   private turn(): void {
     const { heard, inputs } = this;
     this.offset = 0;
-    const left = heard[0].subarray(TICK) as Floats;
-    const right = heard[1].subarray(TICK) as Floats;
+    const left = heard[0].subarray(TICK, 2 * TICK) as Floats;
+    const right = heard[1].subarray(TICK, 2 * TICK) as Floats;
     for (const input of inputs) input.write(left, right, this.tick % input.ticks);
     for (const side of heard) side.copyWithin(0, TICK, 2 * TICK);
     this.tick++;
@@ -227,8 +225,9 @@ export class Convolver {
       const steps = stepsOf(size);
       course.total = size * (0.5 * STEP_COST * steps + PART_COST);
       for (let n = 0; n < this.working; n++) {
-        const products = this.partsAt(kind, n)?.products ?? 0;
-        if (products > 0) course.total += size * (0.5 * (STEP_COST * steps + PRODUCT_COST * products) + PART_COST);
+        const { products, run } = this.partsAt(kind, n) ?? { products: 0, run: 0 };
+        if (products > 0)
+          course.total += size * (0.5 * (STEP_COST * steps + PRODUCT_COST * products * run) + PART_COST);
       }
     });
   }
@@ -278,7 +277,7 @@ export class Convolver {
       if (!parts || parts.products === 0) continue;
       if (n < parts.products) {
         parts.product(n);
-        return 0.5 * PRODUCT_COST * size;
+        return 0.5 * PRODUCT_COST * size * parts.run;
       }
       n -= parts.products;
       if (n === 0) {

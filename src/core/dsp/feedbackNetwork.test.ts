@@ -119,7 +119,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
           samples = samples.map((x) => {
             if (moving) for (let n = 0; n < 5; n++) c[n]! += steps[n]!;
             const y = c[0]! * x + s1;
-            s1 = c[1]! * x - c[3]! * y + s2;
+            s1 = c[1]! * x + s2 - c[3]! * y;
             s2 = c[2]! * x - c[4]! * y;
             return y;
           });

@@ -19,6 +19,8 @@ const TWO_PI = 6.283185307179586;
 const GROUPS = 4;
 const MOVE_FRAMES = GROUPS * NETWORK_TICK;
 const FADE_TICKS = 20;
+/** Swings that are told another place while they sound are there after this long. */
+const CATCH_UP_SECONDS = 0.25;
 /** A band without effect is passed over after as many ticks: what rang in it is gone. */
 const IDLE_TICKS = 20;
 /** Doubles of a pair of lines in the table of filters, and of a band in it. */
@@ -71,14 +73,20 @@ export class FeedbackNetwork {
   private readonly section = new Float64Array(SECTION * DECAY_BANDS);
   /** Ticks for which a band has been without effect. */
   private readonly idle = new Int32Array(DECAY_BANDS);
-  /** Where the swings are, in turns, and how fast each is beside the others. */
+  /** Where the swings are at the end of this tick, in turns; where they are at the start of a session, and their paces. */
   private readonly swings: Float64Array;
+  private readonly starts: Float64Array;
   private readonly paces: Float64Array;
+  /** How far each was from its place when it was told another while it sounded, and the part of it that is left. */
+  private readonly behind: Float64Array;
+  private left = 0;
   /** Lengths without sway, now and at the end of the crossfade. */
   private readonly bases: Float64Array;
   private used = 0;
   private stale = 0;
   private moving = 0;
+  /** Ticks for which it is still to be seen which bands fall idle. */
+  private watched = 0;
   private writeIndex = 0;
   private written = 0;
   private offset = 0;
@@ -121,7 +129,9 @@ export class FeedbackNetwork {
     this.aims = new Float64Array(lines * AIM_LENGTH);
     this.lengths = new Float64Array(lines).fill(SHORTEST_LINE);
     this.bases = new Float64Array(2 * lines);
-    this.swings = Float64Array.from({ length: lines + this.pairs }, () => random.uniform());
+    this.starts = Float64Array.from({ length: lines + this.pairs }, () => random.uniform());
+    this.swings = this.starts.slice();
+    this.behind = new Float64Array(lines + this.pairs);
     this.paces = Float64Array.from({ length: lines + this.pairs }, () => 0.6 + 0.8 * random.uniform());
     for (let line = 0; line < lines; line++) {
       const pair = line >> 1;
@@ -144,6 +154,26 @@ export class FeedbackNetwork {
     this.pitch.aim(amount, ratio, frames);
   }
 
+  /**
+   * Tells the swings where in a session they are, so that a passage sounds the same wherever playback began.
+   * @param sounding they get there within a quarter of a second rather than at once
+   */
+  locate(frame: number, sounding: boolean): void {
+    const { swings, starts, paces, behind } = this;
+    const seconds = (frame + NETWORK_TICK - this.offset) / this.sampleRate;
+    for (let n = 0; n < swings.length; n++) {
+      const before = this.swingAt(n);
+      const turns = starts[n]! + seconds * this.swingHz * paces[n]!;
+      swings[n] = turns - Math.floor(turns);
+      const off = before - swings[n]!;
+      behind[n] = sounding ? off - Math.round(off) : 0;
+    }
+    this.left = sounding ? 1 : 0;
+    if (sounding) return;
+    for (let line = 0; line < this.lines; line++) this.swayLine(line, 0);
+    for (let pair = 0; pair < this.pairs; pair++) this.turnPair(pair, 0);
+  }
+
   /** Forgets all sound and stands at once where lengths and losses say. */
   reset(): void {
     const { lines } = this;
@@ -151,6 +181,7 @@ export class FeedbackNetwork {
     this.writeIndex = 0;
     this.written = 0;
     this.offset = NETWORK_TICK;
+    this.left = 0;
     this.ticks = 0;
     this.fading = 0;
     this.fade = 0;
@@ -171,6 +202,7 @@ export class FeedbackNetwork {
     this.moving = 0;
     this.stale = 0;
     this.idle.fill(IDLE_TICKS);
+    this.watched = 0;
     this.chooseBands();
   }
 
@@ -253,6 +285,7 @@ export class FeedbackNetwork {
     this.offset = 0;
     const group = this.ticks++ % GROUPS;
     this.crossfade();
+    this.swing();
     for (let line = 0; line < lines; line++) this.swayLine(line, NETWORK_TICK);
     this.turned = this.turnDepth > 0 || this.turned;
     let still = this.turnDepth === 0;
@@ -268,8 +301,12 @@ export class FeedbackNetwork {
       }
       this.moving = this.stale > 0 ? GROUPS : this.moving - 1;
       this.stale = Math.max(0, this.stale - 1);
+      this.watched = IDLE_TICKS;
     }
-    this.chooseBands();
+    if (this.watched > 0) {
+      this.watched--;
+      this.chooseBands();
+    }
     this.loops.settleNetwork(this.table.byteOffset, pairs, DECAY_BANDS);
   }
 
@@ -306,16 +343,27 @@ export class FeedbackNetwork {
     }
   }
 
+  /** Takes the swings to where they are at the end of this tick. */
+  private swing(): void {
+    const { swings, paces } = this;
+    const turns = (NETWORK_TICK * this.swingHz) / this.sampleRate;
+    for (let n = 0; n < swings.length; n++) {
+      const phase = swings[n]! + turns * paces[n]!;
+      swings[n] = phase - Math.floor(phase);
+    }
+    this.left = Math.max(0, this.left - NETWORK_TICK / (CATCH_UP_SECONDS * this.sampleRate));
+  }
+
+  private swingAt(n: number): number {
+    return this.swings[n]! + this.left * this.behind[n]!;
+  }
+
   /** Sends a line to the length it has after `frames` frames; 0 for at once. */
   private swayLine(line: number, frames: number): void {
-    const { bases, delays, lengths, swings, paces } = this;
+    const { bases, delays, lengths } = this;
     if (this.glides && this.fading === 0 && frames > 0) bases[2 * line] = lengths[line]!;
-    let sway = 0;
-    if ((line & 1) === 1) {
-      const phase = swings[line]! + (frames * this.swingHz * paces[line]!) / this.sampleRate;
-      swings[line] = phase - Math.floor(phase);
-      if (this.swayDepth > 0) sway = this.swayDepth * sin(TWO_PI * swings[line]!);
-    }
+    const sways = (line & 1) === 1 && this.swayDepth > 0;
+    const sway = sways ? this.swayDepth * sin(TWO_PI * this.swingAt(line)) : 0;
     for (const set of [0, 1]) {
       if (set === 1 && !((this.fading >> line) & 1)) break;
       const at = 4 * line + 2 * set;
@@ -338,11 +386,8 @@ export class FeedbackNetwork {
 
   /** Sends a pair to the angle it has after `frames` frames; 0 for at once. Tells whether it stands straight. */
   private turnPair(pair: number, frames: number): boolean {
-    const { turns, swings, paces } = this;
-    const swing = this.lines + pair;
-    const phase = swings[swing]! + (frames * this.swingHz * paces[swing]!) / this.sampleRate;
-    swings[swing] = phase - Math.floor(phase);
-    const angle = this.turnDepth * sin(TWO_PI * swings[swing]!);
+    const { turns } = this;
+    const angle = this.turnDepth * sin(TWO_PI * this.swingAt(this.lines + pair));
     const at = 8 * pair;
     const c = cos(angle);
     const s = sin(angle);

@@ -17,6 +17,8 @@ import { SpectrumPair } from './spectra';
 
 /** Frames after which whole work is done. */
 export const TICK = HEAD_TAPS;
+/** Bins that are multiplied in one piece of work. */
+const PIECE = 4096;
 
 /** The input as spectra of one kind, newest last, for all impulses. */
 export class InputSpectra {
@@ -67,9 +69,10 @@ export class InputSpectra {
     return (this.newest - ago + this.count) % this.count;
   }
 
-  /** Bytes of the spectrum of one side, so many blocks ago. */
-  slot(ago: number, side: 0 | 1): number {
-    return this.slots.byteOffset + 4 * this.pair.size * (2 * this.placeOf(ago) + side);
+  /** Adds products of what came in `ago` blocks ago and before, of one side, with some parts in a row. */
+  addProducts(sum: Floats, side: 0 | 1, ago: number, spectra: number, parts: number): void {
+    const { slots, count, newest, pair } = this;
+    wasm().loops.addProducts(sum.byteOffset, slots.byteOffset, count, newest, side, ago, spectra, parts, pair.size);
   }
 
   reset(): void {
@@ -82,10 +85,8 @@ export class InputSpectra {
   write(left: Floats, right: Floats, tick: number): void {
     const [recentLeft, recentRight] = this.recent;
     const at = this.block + tick * TICK;
-    for (let i = 0; i < TICK; i++) {
-      recentLeft[at + i] = left[i]!;
-      recentRight[at + i] = right[i]!;
-    }
+    recentLeft.set(left, at);
+    recentRight.set(right, at);
   }
 
   /** A block is whole: it and the one before are to be transformed. */
@@ -98,13 +99,16 @@ export class InputSpectra {
   }
 
   finish(): void {
-    this.pair.part(this.re, this.im, this.slot(0, 0));
+    const { slots, newest, pair } = this;
+    pair.part(this.re, this.im, slots.byteOffset + 8 * pair.size * newest);
   }
 }
 
 /** One kind of parts of an impulse: sums of products, and what sounds of them. */
 export class Parts {
+  /** Pieces that the products are worked out in, and parts in each of them. */
   readonly products: number;
+  readonly run: number;
   private readonly sums: readonly [Floats, Floats];
   private readonly re: Floats;
   private readonly im: Floats;
@@ -119,7 +123,8 @@ export class Parts {
     private readonly paths: Paths,
   ) {
     const { size } = input.pair;
-    this.products = count * Math.max(2, paths);
+    this.run = Math.max(1, PIECE / size);
+    this.products = Math.ceil(count / this.run) * Math.max(2, paths);
     this.sums = [memory.floats(size), memory.floats(size)];
     this.re = memory.floats(size);
     this.im = memory.floats(size);
@@ -131,16 +136,17 @@ export class Parts {
     for (const sum of this.sums) sum.fill(0);
   }
 
+  /** Piece `n` of the products: some parts in a row, by one way. */
   product(n: number): void {
-    const { input, paths, spectra } = this;
+    const { input, paths, spectra, run } = this;
     const { size } = input.pair;
     const ways = Math.max(2, paths);
-    const part = Math.floor(n / ways);
+    const part = run * Math.floor(n / ways);
     const way = n % ways;
     const from = paths === 4 ? way >> 1 : way;
     const to = paths === 4 ? way & 1 : way;
     const spectrum = spectra[paths === 1 ? 0 : way]!.byteOffset + 4 * size * part;
-    wasm().loops.addProduct(this.sums[to as 0 | 1].byteOffset, input.slot(part, from as 0 | 1), spectrum, size);
+    input.addProducts(this.sums[to as 0 | 1], from as 0 | 1, part, spectrum, Math.min(run, this.count - part));
   }
 
   join(): void {
@@ -169,10 +175,9 @@ export class Parts {
 
   add(left: Floats, right: Floats, at: number, frames: number): void {
     const [outLeft, outRight] = this.outs[0];
-    for (let i = 0; i < frames; i++) {
-      left[i] = left[i]! + outLeft[at + i]!;
-      right[i] = right[i]! + outRight[at + i]!;
-    }
+    const { loops } = wasm();
+    loops.addFloats(left.byteOffset, outLeft.byteOffset + 4 * at, frames);
+    loops.addFloats(right.byteOffset, outRight.byteOffset + 4 * at, frames);
   }
 }
 

@@ -32,9 +32,18 @@ export class EqualPowerMix {
 
   /** Blends the wet blocks into the dry ones. */
   blend(left: Float32Array, wetLeft: Float64Array, right: Float32Array, wetRight: Float64Array, frames: number): void {
-    const { dryGains, wetGains } = this;
-    this.dry.fill(dryGains, frames);
-    this.wet.fill(wetGains, frames);
+    const { dry, wet, dryGains, wetGains } = this;
+    if (dry.settled && wet.settled) {
+      const dryGain = dry.value;
+      const wetGain = wet.value;
+      for (let i = 0; i < frames; i++) {
+        left[i] = left[i]! * dryGain + wetLeft[i]! * wetGain;
+        right[i] = right[i]! * dryGain + wetRight[i]! * wetGain;
+      }
+      return;
+    }
+    dry.fill(dryGains, frames);
+    wet.fill(wetGains, frames);
     for (let i = 0; i < frames; i++) {
       left[i] = left[i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
       right[i] = right[i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;

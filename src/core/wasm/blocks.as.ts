@@ -96,6 +96,54 @@ export function addHeard(
   }
 }
 
+/** Guards two blocks in place, each sample as `guardHeard`. */
+export function guardSides(left: usize, right: usize, frames: i32): void {
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    storePair(left + at, guardHeard(loadPair(left + at, both)), both);
+    storePair(right + at, guardHeard(loadPair(right + at, both)), both);
+  }
+}
+
+/** Middle and side of two blocks, each at a gain of its own, as left and right. */
+export function widen(
+  left: usize,
+  right: usize,
+  outLeft: usize,
+  outRight: usize,
+  middle: f64,
+  side: f64,
+  frames: i32,
+): void {
+  const middleGain = f64x2.splat(0.5 * middle);
+  const sideGain = f64x2.splat(0.5 * side);
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    const l = loadPair(left + at, both);
+    const r = loadPair(right + at, both);
+    const m = f64x2.mul(middleGain, f64x2.add(l, r));
+    const s = f64x2.mul(sideGain, f64x2.sub(l, r));
+    storePair(outLeft + at, f64x2.add(m, s), both);
+    storePair(outRight + at, f64x2.sub(m, s), both);
+  }
+}
+
+/** A block at a gain that moves by `step` with each frame, the first of which is `offset` frames from where it was told. */
+export function scaleMoving(out: usize, block: usize, gain: f64, step: f64, offset: i32, frames: i32): void {
+  const first = f64x2.splat(gain);
+  const steps = f64x2.splat(step);
+  let n = f64x2.add(f64x2.splat(offset as f64), f64x2(0, 1));
+  for (let i = 0; i < frames; i += 2) {
+    const at = (i as usize) << 3;
+    const both = i + 1 < frames;
+    const factor = f64x2.add(first, f64x2.mul(steps, n));
+    storePair(out + at, f64x2.mul(factor, loadPair(block + at, both)), both);
+    n = f64x2.add(n, f64x2.splat(2));
+  }
+}
+
 /** Adds a block to another at a gain, or at one for each frame where `gains` is not 0. */
 export function addScaled(out: usize, block: usize, gain: f64, gains: usize, frames: i32): void {
   let factor = f64x2.splat(gain);

@@ -99,6 +99,50 @@ export function inverseStages(re: usize, im: usize, size: i32, twiddles: usize, 
   }
 }
 
+@inline
+function mirrored(x: v128): v128 {
+  return v128.shuffle<f32>(x, x, 3, 2, 1, 0);
+}
+
+/** A block of `partSpectra`, four bins at a time. */
+@inline
+function partFours(re: usize, im: usize, block: i32, out: usize, half: usize, other: usize): void {
+  const bytes = (block as usize) << 2;
+  const halves = f32x4.splat(0.5);
+  for (let j: usize = 0; j < bytes >> 1; j += 16) {
+    const near = bytes + j;
+    const far: usize = (bytes << 1) - 16 - j;
+    const to = (bytes >> 1) + j;
+    const a = v128.load(re + near);
+    const b = mirrored(v128.load(re + far));
+    const c = v128.load(im + near);
+    const d = mirrored(v128.load(im + far));
+    v128.store(out + to, f32x4.mul(halves, f32x4.add(a, b)));
+    v128.store(out + half + to, f32x4.mul(halves, f32x4.sub(c, d)));
+    v128.store(other + to, f32x4.mul(halves, f32x4.add(c, d)));
+    v128.store(other + half + to, f32x4.mul(halves, f32x4.sub(b, a)));
+  }
+}
+
+/** A block of `joinSpectra`, four bins at a time. */
+@inline
+function joinFours(left: usize, right: usize, block: i32, half: usize, re: usize, im: usize): void {
+  const bytes = (block as usize) << 2;
+  for (let j: usize = 0; j < bytes >> 1; j += 16) {
+    const near = bytes + j;
+    const far: usize = (bytes << 1) - 16 - j;
+    const from = (bytes >> 1) + j;
+    const a = v128.load(left + from);
+    const b = v128.load(left + half + from);
+    const c = v128.load(right + from);
+    const d = v128.load(right + half + from);
+    v128.store(re + near, f32x4.sub(a, d));
+    v128.store(im + near, f32x4.add(b, c));
+    v128.store(re + far, mirrored(f32x4.add(a, d)));
+    v128.store(im + far, mirrored(f32x4.sub(c, b)));
+  }
+}
+
 /**
  * Tells two real sounds apart that were transformed as real and imaginary parts. Of each, half of the bins are kept, real
  * parts, then imaginary ones; in the first stand what lies at 0 Hz and at half the rate.
@@ -113,6 +157,10 @@ export function partSpectra(re: usize, im: usize, size: i32, out: usize): void {
   store<f32>(other + half, load<f32>(im, 4));
   // Bins of opposite frequencies stand in blocks that double, mirrored in each.
   for (let block = 2; block < size; block <<= 1) {
+    if (block >= 8) {
+      partFours(re, im, block, out, half, other);
+      continue;
+    }
     for (let j = 0; j < block >> 1; j++) {
       const near = ((block + j) as usize) << 2;
       const far = ((2 * block - 1 - j) as usize) << 2;
@@ -137,6 +185,10 @@ export function joinSpectra(left: usize, right: usize, size: i32, re: usize, im:
   store<f32>(im, load<f32>(right));
   store<f32>(im, load<f32>(right + half), 4);
   for (let block = 2; block < size; block <<= 1) {
+    if (block >= 8) {
+      joinFours(left, right, block, half, re, im);
+      continue;
+    }
     for (let j = 0; j < block >> 1; j++) {
       const near = ((block + j) as usize) << 2;
       const far = ((2 * block - 1 - j) as usize) << 2;
@@ -154,10 +206,32 @@ export function joinSpectra(left: usize, right: usize, size: i32, re: usize, im:
 }
 
 /**
- * Adds the product of two spectra, as `partSpectra` leaves them, to a third.
+ * Adds products of spectra, as `partSpectra` leaves them, to another: of what came in so many blocks ago and the part of
+ * an impulse that hears it, for some parts in a row.
+ * @param slots spectra of both sides of the past, in `places` places that are filled in turn, the newest at `newest`
+ * @param ago blocks to the first, @param spectra of the parts
  * @param size of the transform: half as many bins
  */
-export function addProduct(sum: usize, first: usize, second: usize, size: i32): void {
+export function addProducts(
+  sum: usize,
+  slots: usize,
+  places: i32,
+  newest: i32,
+  side: i32,
+  ago: i32,
+  spectra: usize,
+  parts: i32,
+  size: i32,
+): void {
+  const bytes = (size as usize) << 2;
+  for (let part = 0; part < parts; part++) {
+    const place = (newest - ago - part + places) % places;
+    addProduct(sum, slots + bytes * ((2 * place + side) as usize), spectra + bytes * (part as usize), size);
+  }
+}
+
+@inline
+function addProduct(sum: usize, first: usize, second: usize, size: i32): void {
   const half = (size as usize) << 1;
   const zero = load<f32>(sum) + load<f32>(first) * load<f32>(second);
   const top = load<f32>(sum + half) + load<f32>(first + half) * load<f32>(second + half);
@@ -200,4 +274,27 @@ export function addDirect(input: usize, filter: usize, taps: i32, out: usize, fr
     v128.store(to, c, 32);
     v128.store(to, d, 48);
   }
+}
+
+/** Adds a block of floats to another. */
+export function addFloats(out: usize, block: usize, frames: i32): void {
+  let i = 0;
+  for (; i + 4 <= frames; i += 4) {
+    const at = (i as usize) << 2;
+    v128.store(out + at, f32x4.add(v128.load(out + at), v128.load(block + at)));
+  }
+  for (; i < frames; i++) {
+    const at = (i as usize) << 2;
+    store<f32>(out + at, load<f32>(out + at) + load<f32>(block + at));
+  }
+}
+
+/** Doubles as floats. */
+export function toFloats(out: usize, block: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++) store<f32>(out + ((i as usize) << 2), load<f64>(block + ((i as usize) << 3)) as f32);
+}
+
+/** Floats as doubles. */
+export function toDoubles(out: usize, block: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++) store<f64>(out + ((i as usize) << 3), load<f32>(block + ((i as usize) << 2)) as f64);
 }

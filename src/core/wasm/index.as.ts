@@ -3,25 +3,45 @@
  * same order and so gives the same bits; the twins say what they do and where it comes from. What they work on lies where
  * the caller says, in memory that an arena gave out.
  */
-export { addHeard, addScaled, filterChain, filterGliding, filterPair, mixScaled, multiply, narrow } from './blocks.as';
-export { addDirect, addProduct, inverseStages, joinSpectra, partSpectra, transformStages } from './convolve.as';
+export {
+  addHeard,
+  addScaled,
+  filterChain,
+  filterGliding,
+  filterPair,
+  guardSides,
+  mixScaled,
+  multiply,
+  narrow,
+  scaleMoving,
+  widen,
+} from './blocks.as';
+export {
+  addDirect,
+  addFloats,
+  addProducts,
+  inverseStages,
+  joinSpectra,
+  partSpectra,
+  toDoubles,
+  toFloats,
+  transformStages,
+} from './convolve.as';
 export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { balances, decibels, gains, slidingPeaks } from './levels.as';
 export { mixFloats, peakFloats, scaleFloats } from './mixing.as';
 export {
-  addTaps,
-  dullTaps,
   filterNetwork,
   gatherNetwork,
   mixNetwork,
-  passAll,
   readNetwork,
   settleNetwork,
   shiftLine,
   writeNetwork,
 } from './network.as';
 export { polyphase } from './resample.as';
+export { addTaps, dullLayers, feedSides, passAll } from './room.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, setSincTable } from './ring.as';
 
 /** Where memory begins that nothing here uses. */

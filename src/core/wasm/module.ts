@@ -16,6 +16,24 @@ export interface Loops {
     sides: number,
     frames: number,
   ) => void;
+  readonly guardSides: (left: number, right: number, frames: number) => void;
+  readonly scaleMoving: (
+    out: number,
+    block: number,
+    gain: number,
+    step: number,
+    offset: number,
+    frames: number,
+  ) => void;
+  readonly widen: (
+    left: number,
+    right: number,
+    outLeft: number,
+    outRight: number,
+    middle: number,
+    side: number,
+    frames: number,
+  ) => void;
   readonly addScaled: (out: number, block: number, gain: number, gains: number, frames: number) => void;
   readonly mixScaled: (
     out: number,
@@ -141,7 +159,27 @@ export interface Loops {
     right: number,
     frames: number,
   ) => void;
-  readonly dullTaps: (states: number, share: number, dull: number, left: number, right: number, frames: number) => void;
+  readonly feedSides: (
+    near: number,
+    far: number,
+    size: number,
+    at: number,
+    again: number,
+    part: number,
+    left: number,
+    right: number,
+    frames: number,
+  ) => void;
+  readonly dullLayers: (
+    states: number,
+    share: number,
+    dull: number,
+    sums: number,
+    bytes: number,
+    left: number,
+    right: number,
+    frames: number,
+  ) => void;
   readonly passAll: (
     ring: number,
     mask: number,
@@ -167,7 +205,20 @@ export interface Loops {
   readonly inverseStages: (re: number, im: number, size: number, twiddles: number, first: number, last: number) => void;
   readonly partSpectra: (re: number, im: number, size: number, out: number) => void;
   readonly joinSpectra: (left: number, right: number, size: number, re: number, im: number) => void;
-  readonly addProduct: (sum: number, first: number, second: number, size: number) => void;
+  readonly addProducts: (
+    sum: number,
+    slots: number,
+    places: number,
+    newest: number,
+    side: number,
+    ago: number,
+    spectra: number,
+    parts: number,
+    size: number,
+  ) => void;
+  readonly addFloats: (out: number, block: number, frames: number) => void;
+  readonly toFloats: (out: number, block: number, frames: number) => void;
+  readonly toDoubles: (out: number, block: number, frames: number) => void;
   readonly addDirect: (input: number, filter: number, taps: number, out: number, frames: number) => void;
   readonly setSincTable: (at: number) => void;
   readonly readRing: (

@@ -188,8 +188,8 @@ function filterTwo(at: usize, block: usize, bytes: usize, gains: usize, frames: 
     }
     const y = f64x2.add(f64x2.mul(b0, x), s1);
     const v = f64x2.add(f64x2.mul(c0, u), t1);
-    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
-    t1 = f64x2.add(f64x2.sub(f64x2.mul(c1, u), f64x2.mul(d1, v)), t2);
+    s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
+    t1 = f64x2.sub(f64x2.add(f64x2.mul(c1, u), t2), f64x2.mul(d1, v));
     s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
     t2 = f64x2.sub(f64x2.mul(c2, u), f64x2.mul(d2, v));
     v128.store(block, y);
@@ -218,7 +218,7 @@ function filterMoving(at: usize, block: usize, frames: i32): void {
     a2 = f64x2.add(a2, v128.load(at, STEPS + 64));
     const x = v128.load(block);
     const y = f64x2.add(f64x2.mul(b0, x), s1);
-    s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+    s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
     s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
     v128.store(block, y);
   }
@@ -462,126 +462,5 @@ export function gatherNetwork(
     const at = (i as usize) << 3;
     store<f64>(left + at, f64x2.extract_lane(l, 0) + f64x2.extract_lane(l, 1));
     store<f64>(right + at, f64x2.extract_lane(r, 0) + f64x2.extract_lane(r, 1));
-  }
-}
-
-/** Sixteen frames of all taps, sums held in registers. */
-@inline
-function addSixteen(ring: usize, size: i32, index: i32, taps: usize, count: i32, left: usize, right: usize): void {
-  let l0 = v128.load(left);
-  let l1 = v128.load(left, 16);
-  let l2 = v128.load(left, 32);
-  let l3 = v128.load(left, 48);
-  let r0 = v128.load(right);
-  let r1 = v128.load(right, 16);
-  let r2 = v128.load(right, 32);
-  let r3 = v128.load(right, 48);
-  for (let tap = 0; tap < count; tap++, taps += 16) {
-    let place = index - load<i32>(taps);
-    if (place < 0) place += size;
-    const from = ring + ((place as usize) << 2);
-    const first = v128.load32_splat(taps, 4);
-    const second = v128.load32_splat(taps, 8);
-    const a = v128.load(from);
-    const b = v128.load(from, 16);
-    const c = v128.load(from, 32);
-    const d = v128.load(from, 48);
-    l0 = f32x4.add(l0, f32x4.mul(first, a));
-    l1 = f32x4.add(l1, f32x4.mul(first, b));
-    l2 = f32x4.add(l2, f32x4.mul(first, c));
-    l3 = f32x4.add(l3, f32x4.mul(first, d));
-    r0 = f32x4.add(r0, f32x4.mul(second, a));
-    r1 = f32x4.add(r1, f32x4.mul(second, b));
-    r2 = f32x4.add(r2, f32x4.mul(second, c));
-    r3 = f32x4.add(r3, f32x4.mul(second, d));
-  }
-  v128.store(left, l0);
-  v128.store(left, l1, 16);
-  v128.store(left, l2, 32);
-  v128.store(left, l3, 48);
-  v128.store(right, r0);
-  v128.store(right, r1, 16);
-  v128.store(right, r2, 32);
-  v128.store(right, r3, 48);
-}
-
-/**
- * Adds echoes of a sound to two sides.
- * @param ring floats, `size` of them and their first 144 once more
- * @param index where the first of these frames went
- * @param taps of each by 32 bits: whole delay, gain on the left and on the right as floats, 0
- * @param left,right floats, up to fifteen beyond `frames` of which are written over
- */
-export function addTaps(
-  ring: usize,
-  size: i32,
-  index: i32,
-  taps: usize,
-  count: i32,
-  left: usize,
-  right: usize,
-  frames: i32,
-): void {
-  for (let i = 0; i < frames; i += 16) {
-    const at = (i as usize) << 2;
-    addSixteen(ring + at, size, index, taps, count, left + at, right + at);
-  }
-}
-
-/**
- * Takes a part of the highs away from two sides, in place: by a one-pole low-pass.
- * @param states two doubles
- * @param share of the low-pass, @param dull part of the highs that is lost
- * @param left,right floats
- */
-export function dullTaps(states: usize, share: f64, dull: f64, left: usize, right: usize, frames: i32): void {
-  let state = v128.load(states);
-  const shares = f64x2.splat(share);
-  const dulls = f64x2.splat(dull);
-  const tiny = f64x2.splat(1e-20);
-  for (let i = 0; i < frames; i++, left += 4, right += 4) {
-    const x = f64x2.replace_lane(f64x2.splat(load<f32>(left) as f64), 1, load<f32>(right) as f64);
-    state = f64x2.sub(f64x2.add(f64x2.add(state, f64x2.mul(shares, f64x2.sub(x, state))), tiny), tiny);
-    const y = f32x4.demote_f64x2_zero(f64x2.add(x, f64x2.mul(dulls, f64x2.sub(state, x))));
-    v128.store32_lane(left, y, 0);
-    v128.store32_lane(right, y, 1);
-  }
-  v128.store(states, state);
-}
-
-/**
- * An all-pass section: block = late - gain x, where x = block + gain late is written and late was written `length` frames
- * ago.
- * @param ring doubles, `mask` + 1 of them
- * @param offset frames since fade and gain were told
- * @param next length that is crossfaded to, by `fade` and `fadeStep` more with each frame; 0 for none
- */
-export function passAll(
-  ring: usize,
-  mask: i32,
-  at: i32,
-  length: i32,
-  next: i32,
-  offset: i32,
-  fade: f64,
-  fadeStep: f64,
-  gain: f64,
-  gainStep: f64,
-  block: usize,
-  frames: i32,
-): void {
-  for (let i = 0; i < frames; i++, block += 8) {
-    const n = (offset + i) as f64;
-    let late = load<f64>(ring + ((((at - length) & mask) as usize) << 3));
-    if (fadeStep > 0) {
-      const part = fade + fadeStep * n;
-      const share = part * part * (3 - 2 * part);
-      late += share * (load<f64>(ring + ((((at - next) & mask) as usize) << 3)) - late);
-    }
-    const factor = gain + gainStep * n;
-    const x = load<f64>(block) + factor * late;
-    store<f64>(ring + ((at as usize) << 3), x + 1e-20 - 1e-20);
-    store<f64>(block, late - factor * x);
-    at = (at + 1) & mask;
   }
 }

@@ -6,6 +6,7 @@ import { between } from '../../math/between';
 import { dbToGain } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
@@ -24,6 +25,7 @@ const ARRIVAL_SECONDS = 0.04;
 class ConvolutionKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
   readonly rests = true;
+  private readonly loops = wasm().loops;
   private readonly convolver: Convolver;
   private readonly preDelay: CrossfadedDelay;
   private readonly tone: ToneStage;
@@ -93,8 +95,13 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     this.sounding = true;
     const { inLeft, inRight, wetLeft, wetRight, dryLeft, dryRight, convolver, arrived } = this;
     for (let i = 0; i < frames; i++) {
-      inLeft[i] = dryLeft[i] = left[i]!;
-      inRight[i] = dryRight[i] = right[i]!;
+      inLeft[i] = left[i]!;
+      inRight[i] = right[i]!;
+    }
+    const here = arrived.settled && arrived.value === 1;
+    if (!here) {
+      dryLeft.set(left.subarray(0, frames));
+      dryRight.set(right.subarray(0, frames));
     }
     this.preDelay.process(inLeft, inRight, frames);
     convolver.process(inLeft, inRight, wetLeft, wetRight, frames);
@@ -108,20 +115,32 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
       this.offset += count;
       start += count;
     }
-    for (let i = 0; i < frames; i++) {
-      const gain = this.gain.next();
-      const middle = 0.5 * gain * (wetLeft[i]! + wetRight[i]!);
-      const side = 0.5 * gain * this.width.next() * (wetLeft[i]! - wetRight[i]!);
-      wetLeft[i] = middle + side;
-      wetRight[i] = middle - side;
-    }
+    this.widen(frames);
     this.mix.blend(left, wetLeft, right, wetRight, frames);
+    if (here) return;
     if (convolver.ready && arrived.value === 0) arrived.moveTo(1, Math.round(ARRIVAL_SECONDS * this.sampleRate));
-    if (arrived.settled && arrived.value === 1) return;
     for (let i = 0; i < frames; i++) {
       const share = smoothstep(arrived.next());
       left[i] = between(dryLeft[i]!, left[i]!, share);
       right[i] = between(dryRight[i]!, right[i]!, share);
+    }
+  }
+
+  /** Takes the wet blocks to their gain and width. */
+  private widen(frames: number): void {
+    const { wetLeft, wetRight, gain, width } = this;
+    if (gain.settled && width.settled) {
+      const [left, right] = [wetLeft.byteOffset, wetRight.byteOffset];
+      this.loops.widen(left, right, left, right, gain.value, gain.value * width.value, frames);
+      return;
+    }
+    for (let i = 0; i < frames; i++) {
+      const middleGain = gain.next();
+      const sideGain = middleGain * width.next();
+      const middle = 0.5 * middleGain * (wetLeft[i]! + wetRight[i]!);
+      const side = 0.5 * sideGain * (wetLeft[i]! - wetRight[i]!);
+      wetLeft[i] = middle + side;
+      wetRight[i] = middle - side;
     }
   }
 }

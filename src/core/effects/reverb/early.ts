@@ -13,6 +13,7 @@ const DULL_HZ = 2500;
 const TAP = 4;
 /** Reflections that have met this many walls or more are dulled alike. */
 const LAYERS = 3;
+const SUM_LENGTH = MAXIMUM_BLOCK + 16;
 /** A sound of one side alone comes from walls of the other side at this part. */
 const ACROSS = 0.3;
 
@@ -76,7 +77,10 @@ export class EarlyReflections {
   private readonly size: number;
   /** The sound as heard from the left and from the right. */
   private readonly rings: readonly [Floats, Floats];
-  private readonly sums: readonly [Floats, Floats];
+  /** Of each layer both sides, and room that the loops write over. */
+  private readonly sums: Floats;
+  private readonly otherLeft: Doubles;
+  private readonly otherRight: Doubles;
   private patterns: [Pattern, Pattern];
   private readonly reflections: Reflection[];
   private readonly lists: readonly Reflection[][];
@@ -99,7 +103,9 @@ export class EarlyReflections {
     this.size = this.longest + MAXIMUM_BLOCK + 1;
     const ring = () => memory.floats(this.size + MAXIMUM_BLOCK + 16);
     this.rings = [ring(), ring()];
-    this.sums = [memory.floats(MAXIMUM_BLOCK + 16), memory.floats(MAXIMUM_BLOCK + 16)];
+    this.sums = memory.floats(2 * LAYERS * SUM_LENGTH);
+    this.otherLeft = memory.doubles(MAXIMUM_BLOCK);
+    this.otherRight = memory.doubles(MAXIMUM_BLOCK);
     this.patterns = [new Pattern(memory), new Pattern(memory)];
     this.reflections = Array.from({ length: MOST_REFLECTIONS }, () => ({ seconds: 0, gain: 0, side: 0 }));
     this.lists = Array.from({ length: 5 }, (_, order) => this.reflections.slice(0, reflectionsUpTo(order)));
@@ -132,6 +138,9 @@ export class EarlyReflections {
   /** Ahead of the next tick: ends a crossfade, and begins another where the setting has changed. */
   tick(): void {
     const { patterns } = this;
+    for (const state of this.states) {
+      for (let n = 0; n < state.length; n++) state[n] = state[n]! + 1e-20 - 1e-20;
+    }
     if (this.fading >= 0 && ++this.fading === this.fadeTicks) {
       this.patterns = [patterns[1], patterns[0]];
       this.states[0].set(this.states[1]);
@@ -150,59 +159,59 @@ export class EarlyReflections {
    */
   process(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, frames: number, offset: number): void {
     this.write(left, right, frames);
-    const [sumLeft, sumRight] = this.sums;
-    this.sumUp(this.patterns[0], this.states[0], frames);
-    for (let i = 0; i < frames; i++) {
-      outLeft[i] = sumLeft[i]!;
-      outRight[i] = sumRight[i]!;
-    }
+    this.sumUp(this.patterns[0], this.states[0], outLeft, outRight, frames);
     if (this.fading < 0) return;
-    this.sumUp(this.patterns[1], this.states[1], frames);
+    const { otherLeft, otherRight } = this;
+    this.sumUp(this.patterns[1], this.states[1], otherLeft, otherRight, frames);
     const all = this.fadeTicks * this.tickFrames;
     for (let i = 0; i < frames; i++) {
       const share = smoothstep((this.fading * this.tickFrames + offset + i) / all);
-      outLeft[i] = outLeft[i]! + share * (sumLeft[i]! - outLeft[i]!);
-      outRight[i] = outRight[i]! + share * (sumRight[i]! - outRight[i]!);
+      outLeft[i] = outLeft[i]! + share * (otherLeft[i]! - outLeft[i]!);
+      outRight[i] = outRight[i]! + share * (otherRight[i]! - outRight[i]!);
     }
   }
 
   private write(left: Doubles, right: Doubles, frames: number): void {
     const [near, far] = this.rings;
-    const { size } = this;
-    let { at } = this;
-    for (let i = 0; i < frames; i++) {
-      const l = left[i]!;
-      const r = right[i]!;
-      near[at] = l + ACROSS * (r - l) + 1e-20 - 1e-20;
-      far[at] = r + ACROSS * (l - r) + 1e-20 - 1e-20;
-      if (at < MAXIMUM_BLOCK + 16) {
-        near[at + size] = near[at]!;
-        far[at + size] = far[at]!;
-      }
-      if (++at === size) at = 0;
-    }
+    this.loops.feedSides(
+      near.byteOffset,
+      far.byteOffset,
+      this.size,
+      this.at,
+      MAXIMUM_BLOCK + 16,
+      ACROSS,
+      left.byteOffset,
+      right.byteOffset,
+      frames,
+    );
     this.written = true;
-    this.at = at;
+    this.at = (this.at + frames) % this.size;
   }
 
-  /** What all taps of a pattern give, in the sums. */
-  private sumUp(pattern: Pattern, states: Doubles, frames: number): void {
+  /** What all taps of a pattern give. */
+  private sumUp(pattern: Pattern, states: Doubles, left: Doubles, right: Doubles, frames: number): void {
     const { sums, rings, size, share, loops } = this;
     const first = this.at - frames < 0 ? this.at - frames + size : this.at - frames;
-    const [sumLeft, sumRight] = sums;
-    sumLeft.fill(0, 0, frames + 15);
-    sumRight.fill(0, 0, frames + 15);
-    // From what has met most walls on: each layer passes its own wall and all that follow.
-    for (let layer = LAYERS - 1; layer >= 0; layer--) {
+    const bytes = 4 * SUM_LENGTH;
+    sums.fill(0);
+    for (let layer = 0; layer < LAYERS; layer++) {
+      const sum = sums.byteOffset + 2 * layer * bytes;
       for (let side = 0; side < 2; side++) {
         const start = pattern.starts[2 * layer + side]!;
         const count = pattern.starts[2 * layer + side + 1]! - start;
         const words = pattern.words.byteOffset + 4 * TAP * start;
-        const ring = rings[side as 0 | 1].byteOffset;
-        loops.addTaps(ring, size, first, words, count, sumLeft.byteOffset, sumRight.byteOffset, frames);
+        loops.addTaps(rings[side as 0 | 1].byteOffset, size, first, words, count, sum, sum + bytes, frames);
       }
-      const state = states.byteOffset + 16 * layer;
-      loops.dullTaps(state, share, pattern.dull, sumLeft.byteOffset, sumRight.byteOffset, frames);
     }
+    loops.dullLayers(
+      states.byteOffset,
+      share,
+      pattern.dull,
+      sums.byteOffset,
+      bytes,
+      left.byteOffset,
+      right.byteOffset,
+      frames,
+    );
   }
 }

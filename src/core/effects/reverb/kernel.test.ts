@@ -6,6 +6,7 @@ import {
   impulse,
   kernelOf,
   largest,
+  largestBend,
   RATES,
   run,
   setValue,
@@ -393,5 +394,25 @@ describe('moves of a reverb', () => {
     const after = run(kernel, new Float32Array(0.2 * RATE)).left;
     expect(level(before, 0, 0.2) - level(after, 0, 0.2)).toBeLessThan(5);
     expect(level(before, 0, 0.2) - level(after, 0, 0.2)).toBeGreaterThan(1);
+  });
+
+  it('movement belongs to the place in the session, wherever playback began, and a jump while it sounds is no click', () => {
+    const values = { mix: 100, modDepth: 100, modRate: 1.3, decay: 3 };
+    const sound = noiseOf(2);
+    sound.fill(0, 0, RATE);
+    const whole = run(kernelOf('reverb', values), sound).left;
+    const later = kernelOf('reverb', values);
+    later.locate(RATE);
+    const part = run(later, sound.slice(RATE)).left;
+    for (let n = 0; n < RATE; n += 31) expect(Math.abs(part[n]! - whole[RATE + n]!)).toBeLessThan(1e-6);
+    const elsewhere = run(kernelOf('reverb', values), sound.slice(RATE)).left;
+    expect(energy(elsewhere.map((x, n) => x - part[n]!))).toBeGreaterThan(0.1 * energy(part));
+
+    const kernel = kernelOf('reverb', values);
+    const tone = sine(300, RATE, 2 * RATE, 0.3);
+    run(kernel, tone);
+    const steady = largestBend(run(kernel, tone).left);
+    kernel.locate(987654);
+    expect(largestBend(run(kernel, tone).left)).toBeLessThan(1.5 * steady);
   });
 });

@@ -1,11 +1,11 @@
 import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
 import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
 import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
-import { guardHeard } from '../../dsp/guard';
 import { Ramp } from '../../dsp/ramp';
 import { cos, dbToGain, exp, log, pow, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { Ducker } from '../ducker';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
@@ -110,6 +110,7 @@ class Tail {
  */
 class ReverbKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
+  private readonly loops = wasm().loops;
   private readonly tails: readonly Tail[];
   private readonly early: EarlyReflections;
   private readonly diffuser: Diffuser;
@@ -154,8 +155,10 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private curve: ResolvedSetting & { readonly kind: 'curve' };
   private seed: number;
   private offset = NETWORK_TICK;
+  /** What goes into the tail: the level at the last tick, its step by frame, and where that leads. */
   private level = 1;
   private levelStep = 0;
+  private levelGoal = 1;
 
   constructor(context: KernelContext) {
     super(context);
@@ -214,7 +217,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     return this.v[P.hold] === 0 && this.ducker.reductionDb === 0;
   }
 
-  locate(): void {}
+  locate(frame: number): void {
+    for (const { network } of this.tails) network.locate(frame, this.sounding);
+  }
 
   set(id: string, setting: ResolvedSetting): void {
     if (id === 'seed' && setting.kind === 'seed') this.seed = setting.value;
@@ -242,8 +247,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.tone.reset();
     this.envelope.reset();
     this.ducker.reset();
-    this.level = this.levelNow();
-    this.levelStep = 0;
+    this.levelGoal = this.levelNow();
     this.sounding = false;
   }
 
@@ -334,7 +338,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     if (!this.deEssFrequency.settled || !this.sounding) this.deesser.tune(exp(this.deEssFrequency.skip(NETWORK_TICK)));
     this.cuts.tick(NETWORK_TICK);
     this.tone.tick(NETWORK_TICK);
-    this.levelStep = (this.levelNow() - this.level) / NETWORK_TICK;
+    this.level = this.levelGoal;
+    this.levelGoal = this.levelNow();
+    this.levelStep = (this.levelGoal - this.level) / NETWORK_TICK;
     this.sounding = true;
   }
 
@@ -407,18 +413,20 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       start += count;
     }
     this.envelope.process(wetLeft, wetRight, left, right, frames);
-    for (let i = 0; i < frames; i++) {
-      const gain = ducked ? ducker.gains[i]! : 1;
-      wetLeft[i] = guardHeard(wetLeft[i]!) * gain;
-      wetRight[i] = guardHeard(wetRight[i]!) * gain;
+    this.loops.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
+    for (let i = 0; ducked && i < frames; i++) {
+      wetLeft[i] = wetLeft[i]! * ducker.gains[i]!;
+      wetRight[i] = wetRight[i]! * ducker.gains[i]!;
     }
     this.mix.blend(left, wetLeft, right, wetRight, frames);
   }
 
   private stretch(left: Float32Array, right: Float32Array, start: number, count: number): void {
     const { inputLeft, inputRight, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
+    const still = input.settled && open.settled;
+    let gain = input.value * open.value;
     for (let i = 0; i < count; i++) {
-      const gain = input.next() * open.next();
+      if (!still) gain = input.next() * open.next();
       inputLeft[i] = left[start + i]! * gain;
       inputRight[i] = right[start + i]! * gain;
     }
@@ -426,13 +434,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.cuts.process(inputLeft, inputRight, count);
     this.preDelay.process(inputLeft, inputRight, count);
     this.early.process(inputLeft, inputRight, earlyLeft, earlyRight, count, this.offset);
-    let { level } = this;
-    for (let i = 0; i < count; i++) {
-      fedLeft[i] = level * inputLeft[i]!;
-      fedRight[i] = level * inputRight[i]!;
-      level += this.levelStep;
-    }
-    this.level = level;
+    const { loops, level, levelStep, offset } = this;
+    loops.scaleMoving(fedLeft.byteOffset, inputLeft.byteOffset, level, levelStep, offset, count);
+    loops.scaleMoving(fedRight.byteOffset, inputRight.byteOffset, level, levelStep, offset, count);
     this.diffuser.process(fedLeft, fedRight, count, this.offset);
     this.runTails(count);
     this.blendParts(start, count);
@@ -441,8 +445,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   /** Sends what is fed through the tail of the quality there is, and silence through those that still ring. */
   private runTails(count: number): void {
     const { fedLeft, fedRight, lateLeft, lateRight, shareLeft, shareRight, tailLeft, tailRight } = this;
-    lateLeft.fill(0, 0, count);
-    lateRight.fill(0, 0, count);
+    let sounding = false;
     for (const tail of this.tails) {
       const { feed, network } = tail;
       const fed = feed.value > 0 || !feed.settled;
@@ -450,36 +453,55 @@ class ReverbKernel extends ParameterKernel implements Kernel {
         tail.quiet = Infinity;
         continue;
       }
+      const whole = feed.settled && feed.value === 1;
       // One that is taken up again begins anew.
-      if (tail.quiet === Infinity && !(feed.settled && feed.value === 1)) this.sendTail(tail, true);
-      for (let i = 0; i < count; i++) {
+      if (tail.quiet === Infinity && !whole) this.sendTail(tail, true);
+      for (let i = 0; !whole && i < count; i++) {
         const share = feed.next();
         shareLeft[i] = share * fedLeft[i]!;
         shareRight[i] = share * fedRight[i]!;
       }
-      network.process(shareLeft, shareRight, tailLeft, tailRight, count);
-      let heard = false;
-      for (let i = 0; i < count; i++) {
-        const l = tailLeft[i]!;
-        const r = tailRight[i]!;
-        lateLeft[i] = lateLeft[i]! + l;
-        lateRight[i] = lateRight[i]! + r;
-        if (l > QUIET || l < -QUIET || r > QUIET || r < -QUIET) heard = true;
+      const outLeft = sounding ? tailLeft : lateLeft;
+      const outRight = sounding ? tailRight : lateRight;
+      if (whole) network.process(fedLeft, fedRight, outLeft, outRight, count);
+      else network.process(shareLeft, shareRight, outLeft, outRight, count);
+      tail.quiet = fed || this.isHeard(outLeft, outRight, count) ? 0 : tail.quiet + count;
+      if (sounding) {
+        this.loops.addScaled(lateLeft.byteOffset, tailLeft.byteOffset, 1, 0, count);
+        this.loops.addScaled(lateRight.byteOffset, tailRight.byteOffset, 1, 0, count);
       }
-      tail.quiet = fed || heard ? 0 : tail.quiet + count;
+      sounding = true;
     }
+  }
+
+  private isHeard(left: Doubles, right: Doubles, count: number): boolean {
+    for (let i = 0; i < count; i++) if (Math.abs(left[i]!) > QUIET || Math.abs(right[i]!) > QUIET) return true;
+    return false;
   }
 
   /** Early reflections and tail at their levels, with tone and width, into the wet blocks from `start` on. */
   private blendParts(start: number, count: number): void {
-    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wetLeft, wetRight } = this;
-    for (let i = 0; i < count; i++) {
-      const early = earlyGain.next();
-      const late = lateGain.next();
-      earlyLeft[i] = early * earlyLeft[i]! + late * lateLeft[i]!;
-      earlyRight[i] = early * earlyRight[i]! + late * lateRight[i]!;
+    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wetLeft, wetRight, loops } = this;
+    if (earlyGain.settled && lateGain.settled) {
+      const [early, late] = [earlyGain.value, lateGain.value];
+      const [left, right] = [earlyLeft.byteOffset, earlyRight.byteOffset];
+      loops.mixScaled(left, left, early, 0, lateLeft.byteOffset, late, count);
+      loops.mixScaled(right, right, early, 0, lateRight.byteOffset, late, count);
+    } else {
+      for (let i = 0; i < count; i++) {
+        const early = earlyGain.next();
+        const late = lateGain.next();
+        earlyLeft[i] = earlyLeft[i]! * early + late * lateLeft[i]!;
+        earlyRight[i] = earlyRight[i]! * early + late * lateRight[i]!;
+      }
     }
     this.tone.process(earlyLeft, earlyRight, count);
+    if (width.settled) {
+      const at = 8 * start;
+      const [left, right] = [wetLeft.byteOffset + at, wetRight.byteOffset + at];
+      loops.widen(earlyLeft.byteOffset, earlyRight.byteOffset, left, right, 1, width.value, count);
+      return;
+    }
     for (let i = 0; i < count; i++) {
       const middle = 0.5 * (earlyLeft[i]! + earlyRight[i]!);
       const side = 0.5 * width.next() * (earlyLeft[i]! - earlyRight[i]!);
