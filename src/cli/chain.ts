@@ -115,12 +115,20 @@ export function atRate(sound: Sound, rate: number): Samples {
   return { left: converted, right: right === left ? converted : resample(right, sound.sampleRateHz, rate)! };
 }
 
+/** The same of one that an effect works with: all four channels of one that has as many. */
+function allAtRate(sound: Sound, rate: number): Samples {
+  const [third, fourth] = sound.channels.slice(2).map((channel) => resample(channel, sound.sampleRateHz, rate)!);
+  return { ...atRate(sound, rate), ...(hasFour(sound) ? { more: [third!, fourth!] } : {}) };
+}
+
+const hasFour = ({ channels }: Sound) => channels.length === 4;
+
 /** The files that a chain works with, at a sample rate, by what their settings call them. */
 export function soundsAtRate({ sounds }: ChosenChain, rate: number, terminal: Terminal): Map<string, Samples> {
   const converted = new Map<string, Samples>();
   for (const [id, { path, sound }] of sounds) {
-    sayWhatWasChosen(path, sound, rate, terminal);
-    converted.set(id, atRate(sound, rate));
+    sayWhatWasChosen(path, hasFour(sound) ? { ...sound, channels: [] } : sound, rate, terminal);
+    converted.set(id, allAtRate(sound, rate));
   }
   return converted;
 }

@@ -9,7 +9,11 @@ export interface PrepareContext {
   readonly values: readonly number[];
   readonly settings: ResolvedSettings;
   /** The sound of its setting at the sample rate; null for one that ships with the effect. */
-  readonly sound: { readonly left: Float32Array; readonly right: Float32Array } | null;
+  readonly sound: {
+    readonly left: Float32Array;
+    readonly right: Float32Array;
+    readonly more?: readonly [Float32Array, Float32Array];
+  } | null;
 }
 
 /** @throws KinetikonError for a sound that cannot be worked with, with the reason */

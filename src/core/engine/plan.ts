@@ -151,6 +151,11 @@ export interface Plan {
 export interface Samples {
   readonly left: Float32Array;
   readonly right: Float32Array;
+  /**
+   * The third and fourth channel of a sound that has four, which only a convolution hears: in all the ways left to left,
+   * left to right, right to left, right to right.
+   */
+  readonly more?: readonly [Float32Array, Float32Array];
 }
 
 /** A change that needs no new plan. */

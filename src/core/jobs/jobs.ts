@@ -63,9 +63,16 @@ async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Step
     if (!mono) resampleStretch(from.right, sound.sampleRateHz, sampleRateHz, right, at, end);
     yield end / length;
   }
+  const others = sound.channels.length === 4 ? sound.channels.slice(2) : [];
+  const more = others.map((channel) => {
+    const out = shared(length);
+    resampleStretch(channel, sound.sampleRateHz, sampleRateHz, out, 0, length);
+    return out;
+  });
   return {
     left,
     right,
+    ...(more.length === 2 ? { more: [more[0]!, more[1]!] as const } : {}),
     originalFrames: from.left.length,
     originalRateHz: sound.sampleRateHz,
     channels: sound.channels.length,
@@ -73,7 +80,7 @@ async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Step
 }
 
 const byId = (sounds: readonly SharedSamples[] = []): ReadonlyMap<string, Samples> =>
-  new Map(sounds.map(({ assetId, left, right }) => [assetId, { left, right }]));
+  new Map(sounds.map(({ assetId, ...samples }) => [assetId, samples]));
 
 /** Renders a plan; its progress goes from `from` on over a share of the whole. */
 async function* rendered(

@@ -18,10 +18,8 @@ import type { SwellSettings } from '../engine/swell';
 export type BounceFormat = '16' | '24' | '32f' | 'flac';
 
 /** A sound at the session's rate, in memory that threads share; mono when right is left. */
-export interface SharedSamples {
+export interface SharedSamples extends Samples {
   readonly assetId: string;
-  readonly left: Float32Array;
-  readonly right: Float32Array;
 }
 
 /** A plan, the sounds it plays and what of it is rendered. */
@@ -125,7 +123,7 @@ export interface JobInputs {
 }
 
 export interface JobResults {
-  decode: { left: Float32Array; right: Float32Array; originalFrames: number; originalRateHz: number; channels: number };
+  decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];
   picture: Picture;
   room: RoomMeasures;

@@ -3,7 +3,7 @@ import { defaultValues } from '../effects/spec';
 import type { ChainPreset } from './chainPresets';
 import type { Command } from './commands';
 import { NAME_LENGTH } from './fields';
-import { soundPlace } from './prints';
+import { placeInSound, soundPlace } from './prints';
 import { newClip, type Clip, type Insert, type SessionDocument, type SwellSpace, type Track } from './records';
 
 /** A word of a clip: where it begins and ends, in the clip's sound. */
@@ -14,6 +14,7 @@ export interface Word {
 
 /** More of a word than this does not feed its swell by itself. */
 const LONGEST_SOURCE = 1.5;
+const SHORTEST_SOURCE = 0.05;
 const FADE_PART = 0.5;
 
 /** A factory preset as the space of a swell; its effect is named after it. */
@@ -42,6 +43,16 @@ export function wordsOf(clip: Clip, onsets: readonly number[]): Word[] {
   const end = clip.offsetSeconds + clip.lengthSeconds;
   const inside = onsets.filter((one) => one >= clip.offsetSeconds && one < end);
   return inside.map((from, n) => ({ from, to: inside[n + 1] ?? end }));
+}
+
+/** What of a clip's sound lies under the loop, where that begins within the clip. */
+export function loopedPart(clip: Clip, { session }: SessionDocument): Word | null {
+  const secondsAt = (beat: number) => ((beat - clip.startBeat) * 60) / session.tempoBpm;
+  const begins = secondsAt(session.loopStartBeat);
+  if (!session.loopOn || begins < 0 || begins >= clip.lengthSeconds - SHORTEST_SOURCE) return null;
+  const ends = Math.min(clip.lengthSeconds, secondsAt(session.loopEndBeat));
+  const [one, other] = [placeInSound(clip, begins), placeInSound(clip, ends)];
+  return { from: Math.min(one, other), to: Math.max(one, other) };
 }
 
 /** The track that swells of a track lie on, when there is one. */
@@ -82,7 +93,7 @@ export function makeSwell(
   const clipId = newId();
   // Reversed, a word is heard from its end.
   const landSeconds = clip.reversed ? word.to : word.from;
-  const source = Math.max(0.05, Math.min(LONGEST_SOURCE, word.to - word.from));
+  const source = Math.max(SHORTEST_SOURCE, Math.min(LONGEST_SOURCE, word.to - word.from));
   const beats = document.session.tempoBpm / 60;
   const made: Command[] = [
     {

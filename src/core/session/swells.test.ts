@@ -7,8 +7,17 @@ import { renderPlan } from '../engine/render';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, framesPerBeat } from './compile';
 import { isFresh, printWork } from './printing';
+import { loopedPart } from './makeSwell';
 import { landingBeat, type PlacedPrint } from './prints';
-import { newClip, newDocument, type Insert, type Print, type SessionDocument, type SwellRecipe } from './records';
+import {
+  newClip,
+  newDocument,
+  type Clip,
+  type Insert,
+  type Print,
+  type SessionDocument,
+  type SwellRecipe,
+} from './records';
 import { validateDocument } from './document';
 
 const RATE = 48000;
@@ -166,6 +175,26 @@ describe('a swell of a session', () => {
     expect(db(largest(out.subarray(land + 100, land + 4800)))).toBeGreaterThan(-40);
     const { startBeat, lengthSeconds } = document.clips.swell!;
     expect(startBeat / 2 + lengthSeconds - land / RATE).toBeCloseTo(1, 3);
+  });
+
+  it('leads into what of a clip lies under the loop, where that begins within the clip, reversed clips from their end', () => {
+    const looped = (startBeat: number, endBeat: number, more: Partial<Clip> = {}) => {
+      const values = { loopOn: true, loopStartBeat: startBeat, loopEndBeat: endBeat };
+      const document = after(build(), { type: 'session.set', values }, { type: 'clip.set', id: 'word', values: more });
+      return loopedPart(document.clips.word!, document);
+    };
+    // Half a second a beat; the clip lies from beat 8 to 12.
+    expect(looped(9, 10)).toEqual({ from: 0.5, to: 1 });
+    expect(looped(9, 40)).toEqual({ from: 0.5, to: 2 });
+    expect(looped(9, 10, { reversed: true })).toEqual({ from: 1, to: 1.5 });
+    expect(looped(9, 10, { offsetSeconds: 0.25, lengthSeconds: 1.5 })).toEqual({ from: 0.75, to: 1.25 });
+    for (const [from, to] of [
+      [4, 10],
+      [12, 14],
+    ] as const) {
+      expect(looped(from, to)).toBeNull();
+    }
+    expect(loopedPart(build().clips.word!, build())).toBeNull();
   });
 
   it('is seen while it grows: what is there so far comes ahead of the end', async () => {

@@ -7,6 +7,8 @@ import type { Asset } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
 
+const channelsInWords = (count: number) => (count === 1 ? 'mono' : count === 2 ? 'stereo' : `${count} channels`);
+
 /** Sounds to put into the session: its own, and signals to test effects with. */
 export function LibraryDrawer() {
   const studio = useStudio();
@@ -42,7 +44,7 @@ export function LibraryDrawer() {
             <button type="button" onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}>
               <Plus size={12} aria-hidden="true" />
               <b>{asset.name}</b>
-              <small>{`${(asset.frames / asset.sampleRateHz).toFixed(1)} s, ${asset.channels === 1 ? 'mono' : 'stereo'}, ${asset.sampleRateHz / 1000} kHz`}</small>
+              <small>{`${(asset.frames / asset.sampleRateHz).toFixed(1)} s, ${channelsInWords(asset.channels)}, ${asset.sampleRateHz / 1000} kHz`}</small>
             </button>
           </li>
         ))}

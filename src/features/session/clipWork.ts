@@ -11,7 +11,7 @@ import { newId, type Studio } from './studio';
 /** The space of a swell where none has been chosen. */
 const HALL = ['reverb', 'hall'] as const;
 
-/** Makes a swell into a word of a clip; without one into its first. */
+/** Makes a swell into a word or another part of a clip; without one into its first word. */
 export function swellInto(studio: Studio, clip: Clip, word: Word | null): void {
   const { document } = studio.state;
   const start = Math.min(placeInSound(clip, 0), placeInSound(clip, clip.lengthSeconds));

@@ -1,3 +1,4 @@
+import type { Samples } from '@/core/engine/plan';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels, type Asset, type SessionDocument } from '@/core/session/records';
 import type { WorkerClient } from '@/runtime/client/workerClient';
@@ -7,16 +8,11 @@ const LONG_SECONDS = 60;
 /** By how much of its own length a sound stands back behind one that is needed as soon. */
 const WEIGHT_OF_LENGTH = 0.25;
 
-export interface LoadedSound {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
-}
-
 /** Where sounds come from, and who wants to know of them. */
 export interface SoundLoaderPort {
   fetchBytes(assetId: string): Promise<ArrayBuffer>;
   /** A sound can be played; a long one is still being filled from its beginning on. */
-  onSound(assetId: string, sound: LoadedSound): void;
+  onSound(assetId: string, sound: Samples): void;
   /** The sounds that are not whole yet, in the order in which they come. */
   onWaiting(waiting: readonly Asset[]): void;
   onProblem(error: unknown, assetId: string): void;
@@ -134,7 +130,8 @@ export class SoundLoader {
         { onBegun: (left, right) => this.port.onSound(asset.id, { left, right }) },
       );
       this.done.add(asset.id);
-      this.port.onSound(asset.id, { left: sound.left, right: sound.right });
+      const { left, right, more } = sound;
+      this.port.onSound(asset.id, { left, right, ...(more ? { more } : {}) });
     } catch (error) {
       this.failed.add(asset.id);
       this.port.onProblem(error, asset.id);

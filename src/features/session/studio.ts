@@ -1,7 +1,7 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
-import type { Plan, PlanInsert } from '@/core/engine/plan';
+import type { Plan, PlanInsert, Samples } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
 import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
@@ -76,7 +76,7 @@ export class Studio {
   private readonly drawn = new Set<string>();
   /** Searches for onsets, by sound. */
   private readonly searches = new Map<string, Promise<void>>();
-  private readonly soundsById = new Map<string, { left: Float32Array; right: Float32Array }>();
+  private readonly soundsById = new Map<string, Samples>();
 
   constructor(
     stored: StoredSession,
@@ -575,9 +575,9 @@ export class Studio {
     return asset;
   }
 
-  private adoptSound(assetId: string, { left, right }: { left: Float32Array; right: Float32Array }): void {
-    this.soundsById.set(assetId, { left, right });
-    this.engine.setSamples(assetId, { left, right });
+  private adoptSound(assetId: string, sound: Samples): void {
+    this.soundsById.set(assetId, sound);
+    this.engine.setSamples(assetId, sound);
     void this.resources.look();
   }
 

@@ -5,6 +5,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { readFigure } from '@/core/effects/units';
 import { FADE_SHAPES } from '@/core/math/fades';
+import { loopedPart } from '@/core/session/makeSwell';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import type { Clip } from '@/core/session/records';
 import { KinetikonError } from '@/core/errors';
@@ -25,6 +26,8 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
   const state = usePrintState(print?.id ?? null);
   const frozen = (document.tracks[clip.trackId]?.frozen ?? null) !== null;
   if (print?.recipe.kind === 'swell') return <SwellBar clip={clip} print={{ ...print, recipe: print.recipe }} />;
+  const chosen = word?.clipId === clip.id ? word : null;
+  const looped = loopedPart(clip, document);
   const set = (values: Partial<Clip>, label: string) =>
     studio.perform({ type: 'clip.set', id: clip.id, values }, `${label} ${clip.name}`);
   const fade = (id: 'fadeIn' | 'fadeOut', text: string) => {
@@ -88,7 +91,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       >
         <VolumeX size={13} aria-hidden="true" /> Mute
       </Button>
-      <Repairs clip={clip} />
+      <Repairs clip={clip} linked={print !== undefined} />
       {print ? (
         <>
           <span role="status">{state === 'fresh' ? 'printed' : `printed, ${state}`}</span>
@@ -115,9 +118,9 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
             bsPrefix="button"
             className="button-wet"
             title="A reversed reverb that grows towards it and ends where it begins"
-            onClick={() => swellInto(studio, clip, word?.clipId === clip.id ? word : null)}
+            onClick={() => swellInto(studio, clip, chosen ?? looped)}
           >
-            {word?.clipId === clip.id ? 'Swell into this word' : 'Swell into this'}
+            {chosen ? 'Swell into this word' : looped ? 'Swell into the loop' : 'Swell into this'}
           </Button>
         </>
       )}

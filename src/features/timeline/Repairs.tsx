@@ -84,8 +84,14 @@ const line = (name: string, ink: ChartLine['ink'], levels: readonly BandLevel[],
   reading: (hz, db) => `${name} ${formatUnit('dB', Number(db.toFixed(1)))} at ${formatUnit('Hz', Math.round(hz))}`,
 });
 
+interface Props {
+  readonly clip: Clip;
+  /** Whether its sound is made from another clip's, anew whenever that changes. */
+  readonly linked: boolean;
+}
+
 /** What is put right about a clip's sound before anything else: its level, an offset, rumble. The file stays as it is. */
-export function Repairs({ clip }: { readonly clip: Clip }) {
+export function Repairs(props: Props) {
   const [open, setOpen] = useState(false);
   return (
     <Dropdown drop="up" autoClose="outside" onToggle={setOpen} show={open}>
@@ -101,13 +107,13 @@ export function Repairs({ clip }: { readonly clip: Clip }) {
           setOpen(false);
         }}
       >
-        {open && <RepairSheet clip={clip} />}
+        {open && <RepairSheet {...props} />}
       </Dropdown.Menu>
     </Dropdown>
   );
 }
 
-function RepairSheet({ clip }: { readonly clip: Clip }) {
+function RepairSheet({ clip, linked }: Props) {
   const studio = useStudio();
   const timing = useTiming();
   useStudioState(({ document }) => document.prints);
@@ -154,6 +160,7 @@ function RepairSheet({ clip }: { readonly clip: Clip }) {
       <Form.Check
         type="switch"
         id="repair-dc"
+        disabled={linked}
         label="Remove the offset (DC)"
         checked={repair.removeDc}
         onChange={(event) => studio.perform(repairCommand(studio, clip, { removeDc: event.target.checked }), label)}
@@ -161,6 +168,7 @@ function RepairSheet({ clip }: { readonly clip: Clip }) {
       <Form.Check
         type="switch"
         id="repair-rumble"
+        disabled={linked}
         label="Cut rumble"
         checked={repair.rumbleHz > 0}
         onChange={(event) =>
@@ -176,6 +184,9 @@ function RepairSheet({ clip }: { readonly clip: Clip }) {
           onPreview={(value) => studio.preview(repairCommand(studio, clip, { rumbleHz: Number(value) }), label)}
           onSettle={() => studio.settle()}
         />
+      )}
+      {linked && (
+        <p>It follows the clip that it was printed from. Unlink it to repair its sound, or repair that clip.</p>
       )}
       <p className="repair-legend">
         Below 500 Hz: <i>before</i> and <b>after</b>

@@ -4,9 +4,11 @@ import { Noise } from '../../dsp/noise';
 import { resolveSettings, resolveValues } from '../resolve';
 import { effectById } from '../registry';
 import type { ParameterValues } from '../spec';
+import { measureRoom } from '../../dsp/decay';
 import { BAND_HZ } from './impulses/bands';
 import { boxRoom, eyringSeconds } from './impulses/boxRoom';
 import { MATERIALS } from './impulses/materials';
+import { MEASURED } from './impulses/measured';
 import { SHIPPED_IMPULSES, SIMULATORS } from './impulses/shipped';
 import { figuresOf } from './impulses/simulator';
 import { checkImpulse, editedImpulse, prepareConvolution, shippedImpulse } from './prepare';
@@ -14,7 +16,7 @@ import { checkImpulse, editedImpulse, prepareConvolution, shippedImpulse } from 
 const RATE = 48000;
 const spec = effectById('convolution');
 const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
-const edited = (values: ParameterValues, sound: { left: Float32Array; right: Float32Array } | null = null) =>
+const edited = (values: ParameterValues, sound: Parameters<typeof editedImpulse>[3] = null) =>
   editedImpulse(resolveValues(spec, values, TIMING), resolveSettings(spec, values)!.impulse!, RATE, sound);
 const noise = (length: number, seed: number, decaySamples = Infinity) => {
   const source = new Noise(seed);
@@ -23,6 +25,30 @@ const noise = (length: number, seed: number, decaySamples = Infinity) => {
 const power = (sound: ArrayLike<number>) => Array.from(sound).reduce((sum, x) => sum + x * x, 0);
 
 describe('convolution', () => {
+  it('takes all four ways of an impulse of four channels', () => {
+    const [left, right, third, fourth] = [1, 2, 3, 4].map((seed) => noise(3000, seed, 900)) as [
+      Float32Array,
+      Float32Array,
+      Float32Array,
+      Float32Array,
+    ];
+    const values = { mix: 100 };
+    const kernel = kernelOf('convolution', values);
+    const resolved = resolveValues(spec, values, TIMING);
+    const settings = resolveSettings(spec, values)!;
+    const sound = { left, right, more: [third, fourth] as const };
+    kernel.take!(prepareConvolution({ sampleRate: RATE, values: resolved, settings, sound }));
+    const click = impulse(6000);
+    const out = run(kernel, click, new Float32Array(6000));
+    const paths = edited(values, sound);
+    expect(paths).toHaveLength(4);
+    // A click on the left alone is heard on both sides, by the first two ways.
+    for (const [side, heard] of [out.left, out.right].entries()) {
+      const error = heard.slice(0, 3000).map((x, n) => x - paths[side]![n]!);
+      expect(10 * Math.log10(power(error) / power(paths[side]!))).toBeLessThan(-100);
+    }
+  });
+
   it('answers a click with its impulse, from the first frame on', () => {
     const values = { impulse: 'cabin', mix: 100 };
     const { left, right } = run(kernelOf('convolution', values), impulse(RATE));
@@ -181,6 +207,12 @@ describe('simulated impulses', () => {
     for (const { name, about, simulator, values } of SHIPPED_IMPULSES) {
       expect([name.length > 3, about.length > 15]).toEqual([true, true]);
       figuresOf(simulator, values);
+    }
+    expect(Object.keys(MEASURED)).toEqual(SHIPPED_IMPULSES.map(({ id }) => id));
+    for (const id of ['cabin', 'parlour', 'plate-small', 'spring-tight', 'pipe-organ', 'speaker-radio', 'courtyard']) {
+      const { t30, c80 } = measureRoom(shippedImpulse(id, RATE), RATE);
+      expect(MEASURED[id]!.t30! / t30!).toBeCloseTo(1, 2);
+      expect(MEASURED[id]!.c80).toBeCloseTo(c80, 1);
     }
     expect(shippedImpulse('cabin', 44100)).toBe(shippedImpulse('cabin', 44100));
     freeKernels();

@@ -74,7 +74,7 @@ export function editedImpulse(
   sound: Parameters<Preparer>[0]['sound'],
 ): Paths {
   const id = impulse.kind === 'sound' ? impulse.id : '';
-  const source = sound ? [sound.left, sound.right] : shippedImpulse(id, sampleRate);
+  const source = sound ? [sound.left, sound.right, ...(sound.more ?? [])] : shippedImpulse(id, sampleRate);
   checkImpulse(source, sampleRate);
   const value = (id: (typeof EDITS)[number]) => values[P[id]]!;
   const frames = source[0]!.length;

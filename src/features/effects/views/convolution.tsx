@@ -8,13 +8,15 @@ import { writeWav } from '@/core/formats/wav';
 import type { JobResults } from '@/core/jobs/kinds';
 import { listPresets, setFavourite } from '@/runtime/client/api';
 import { ImpulseWorkshop } from '../impulses/ImpulseWorkshop';
-import type { LoadedSound } from '../../session/soundLoader';
+import type { Samples } from '@/core/engine/plan';
 import { useWork } from '../../session/useWork';
 import { clearedCanvas } from '../../ui/clearedCanvas';
 import { downloadFile } from '../../ui/downloadFile';
 import { useTheme } from '../../ui/theme';
+import { MEASURED } from '@/core/effects/convolution/impulses/measured';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { effectById } from '@/core/effects/registry';
+import { formatUnit } from '@/core/effects/units';
 import type { SoundSetting } from '@/core/effects/settings';
 import { defaultValues, findSetting } from '@/core/effects/spec';
 import type { Insert } from '@/core/session/records';
@@ -67,10 +69,10 @@ function useFavourites(): readonly [ReadonlySet<string>, (id: string) => void] {
 }
 
 /** The impulse as it ships or was brought in; null while it is worked out. */
-function useImpulse(id: string): JobResults['impulse'] | LoadedSound | null {
+function useImpulse(id: string): JobResults['impulse'] | Samples | null {
   const studio = useStudio();
   const sampleRateHz = useStudioState(({ document }) => document.session.sampleRateHz);
-  return useWork<JobResults['impulse'] | LoadedSound>(`${id} ${sampleRateHz}`, async (signal) => {
+  return useWork<JobResults['impulse'] | Samples>(`${id} ${sampleRateHz}`, async (signal) => {
     const shipped = SHIPPED_IMPULSES.some((one) => one.id === id);
     if (!shipped) return (await studio.samplesOf([id], signal))[0]!;
     return studio.renderer.run({ kind: 'impulse', from: { kind: 'shipped', id }, sampleRateHz }, { signal });
@@ -85,6 +87,11 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   const values = { ...defaultValues(spec), ...insert.values };
   const [search, setSearch] = useState('');
   const [making, setMaking] = useState(false);
+  const list = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const chosen = list.current?.querySelector<HTMLElement>('[aria-pressed="true"]');
+    if (chosen) list.current!.scrollTop = chosen.offsetTop - list.current!.offsetTop - 90;
+  }, []);
   const [favourites, turnFavourite] = useFavourites();
   const impulse = useImpulse(String(values.impulse));
   const { sounds, sampleRateHz } = useStudioState(({ document }) => ({
@@ -115,7 +122,9 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   const save = () => {
     if (!impulse || !chosen) return;
     const bytes =
-      'bytes' in impulse ? impulse.bytes : writeWav({ sampleRateHz, channels: [impulse.left, impulse.right] }, '32f');
+      'bytes' in impulse
+        ? impulse.bytes
+        : writeWav({ sampleRateHz, channels: [impulse.left, impulse.right, ...(impulse.more ?? [])] }, '32f');
     const name = chosen.name.replace(/\.[^.]*$/, '');
     downloadFile(`${name}.wav`, new Blob([bytes as Uint8Array<ArrayBuffer>], { type: 'audio/wav' }));
   };
@@ -131,10 +140,14 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
           value={search}
           onChange={(event) => setSearch(event.target.value)}
         />
-        <div className="impulse-list" role="group" aria-label="Impulses">
+        <div ref={list} className="impulse-list" role="group" aria-label="Impulses">
           {groups.map(([group, impulses]) => (
             <div key={group} role="group" aria-label={group}>
-              <h4>{group}</h4>
+              <h4>
+                <span>{group}</span>
+                <span title="Time in which it falls by 60 dB">T30</span>
+                <span title="Early to late energy, parted at 80 ms">C80</span>
+              </h4>
               {impulses.map(({ id, name, about }) => (
                 <Button
                   key={id}
@@ -143,7 +156,8 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
                   title={about}
                   onClick={() => choose(id, name)}
                 >
-                  {name}
+                  <span>{name}</span>
+                  <Measured id={id} />
                 </Button>
               ))}
             </div>
@@ -188,10 +202,23 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   );
 }
 
+/** Decay and clarity of an impulse that ships. */
+function Measured({ id }: { readonly id: string }) {
+  const measured = MEASURED[id];
+  if (!measured) return null;
+  const { t30, c80 } = measured;
+  return (
+    <>
+      <span className="figure">{t30 === null ? '–' : `${t30 < 1 ? t30.toFixed(2) : t30.toFixed(1)} s`}</span>
+      <span className="figure">{c80 > 60 ? 'early' : formatUnit('dB', Math.round(c80))}</span>
+    </>
+  );
+}
+
 const WAVE = { width: 600, height: 40 } as const;
 
 /** The impulse over time, in decibels, so that its tail is seen. */
-function ImpulseWave(props: { readonly impulse: LoadedSound; readonly sampleRateHz: number; readonly theme: string }) {
+function ImpulseWave(props: { readonly impulse: Samples; readonly sampleRateHz: number; readonly theme: string }) {
   const { impulse, sampleRateHz, theme } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const seconds = impulse.left.length / sampleRateHz;
