@@ -197,8 +197,18 @@ export function passAll(
     const to = ring + ((at as usize) << 3);
     const from = ring + ((late as usize) << 3);
     const other = ring + ((later as usize) << 3);
-    let n = f64x2.add(f64x2.splat((offset + done) as f64), f64x2(0, 1));
-    for (let i = 0; i < count; i += 2, block += 16, n = f64x2.add(n, f64x2.splat(2))) {
+    let i = 0;
+    if (fadeStep == 0 && gainStep == 0) {
+      for (; i + 2 <= count; i += 2) {
+        const place = (i as usize) << 3;
+        const y = v128.load(from + place);
+        const x = f64x2.add(v128.load(block + place), f64x2.mul(first, y));
+        v128.store(to + place, settled(x));
+        v128.store(block + place, f64x2.sub(y, f64x2.mul(first, x)));
+      }
+    }
+    for (; i < count; i += 2) {
+      const n = f64x2.add(f64x2.splat((offset + done + i) as f64), f64x2(0, 1));
       const both = i + 1 < count;
       const place = (i as usize) << 3;
       let y = pairAt(from + place, both);
@@ -209,11 +219,11 @@ export function passAll(
         y = f64x2.add(y, f64x2.mul(share, f64x2.sub(pairAt(other + place, both), y)));
       }
       const factor = f64x2.add(first, f64x2.mul(step, n));
-      const x = f64x2.add(pairAt(block, both), f64x2.mul(factor, y));
+      const x = f64x2.add(pairAt(block + place, both), f64x2.mul(factor, y));
       putPair(to + place, settled(x), both);
-      putPair(block, f64x2.sub(y, f64x2.mul(factor, x)), both);
-      if (!both) block -= 8;
+      putPair(block + place, f64x2.sub(y, f64x2.mul(factor, x)), both);
     }
+    block += (count as usize) << 3;
     done += count;
     at = (at + count) & mask;
   }

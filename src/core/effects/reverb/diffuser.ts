@@ -9,6 +9,8 @@ const SECTION_MS = [3.1, 5.3, 9.2, 14.7];
 /** Lengths differ by up to this part from seed to seed and side to side. */
 const SPREAD = 0.16;
 const FADE_SECONDS = 0.06;
+/** Sections that are told something are on their way for a tick, and told in the next that they have arrived. */
+const TICKS_TO_ARRIVE = 2;
 /** The longest that a section rings, as a part of the decay of the tail. */
 const RINGING = 0.3;
 const LN_1000 = 6.907755278982137;
@@ -65,6 +67,10 @@ export class Diffuser {
   private readonly random = new SeededRandom(0);
   private seed = -1;
   private wanted = 0;
+  /** What the sections were told last, and ticks until they stand there. */
+  private gain = 0;
+  private decay = 0;
+  private due = 0;
 
   constructor(
     memory: Arena,
@@ -96,6 +102,9 @@ export class Diffuser {
 
   /** A section rings no longer than a part of the tail does. */
   private aimGains(gain: number, decay: number, frames: number): void {
+    this.due = gain === this.gain && decay === this.decay ? this.due - 1 : TICKS_TO_ARRIVE;
+    this.gain = gain;
+    this.decay = decay;
     for (const side of this.sides) {
       for (const section of side) {
         const most = exp((-LN_1000 * section.next) / (this.sampleRate * RINGING * decay));
@@ -125,9 +134,10 @@ export class Diffuser {
       for (const side of this.sides) for (const section of side) section.length = section.next;
       this.fading = -1;
     }
-    this.aimGains(gain, decay, this.tickFrames);
+    if (this.due > 0 || gain !== this.gain || decay !== this.decay) this.aimGains(gain, decay, this.tickFrames);
     if (this.fading >= 0 || this.seed === this.wanted) return;
     this.draw();
+    this.due = TICKS_TO_ARRIVE;
     this.fading = 0;
   }
 

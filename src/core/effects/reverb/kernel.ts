@@ -94,7 +94,11 @@ class Tail {
   /** Frames for which it has been silent; those that are long silent are not worked out. */
   quiet = Infinity;
 
-  constructor(context: KernelContext, lines: number) {
+  constructor(
+    context: KernelContext,
+    lines: number,
+    readonly sways: boolean,
+  ) {
     const longest = longestLineSeconds(LARGEST_METRES) + 2 * MOST_SWAY_SECONDS;
     const { memory, sampleRate } = context;
     this.network = new FeedbackNetwork(memory, sampleRate, lines, longest * sampleRate, new SeededRandom(31 + lines));
@@ -142,6 +146,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly holding = new Ramp(0);
   private readonly spacing = new Ramp(0);
   private readonly diffusion = new Ramp(0);
+  /** All that tails are told of. */
+  private readonly tailRamps: readonly Ramp[];
+  private aimed = true;
   private readonly movement = new Ramp(0);
   private readonly logRate = new Ramp(0);
   private readonly deEssFrequency = new Ramp(0);
@@ -165,7 +172,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     const { memory, sampleRate, values, settings } = context;
     this.curve = settings.decayCurve as typeof this.curve;
     this.seed = (settings.seed as ResolvedSetting & { kind: 'seed' }).value;
-    this.tails = QUALITIES.map(({ lines }) => new Tail(context, lines));
+    this.tails = QUALITIES.map(({ lines, sways }) => new Tail(context, lines, sways));
+    const { logSize, logDecay, logFactors, holding, spacing, movement, logRate } = this;
+    this.tailRamps = [logSize, logDecay, ...logFactors, holding, spacing, movement, logRate];
     const place = () => ({ across: 0, along: 0 });
     this.early = new EarlyReflections(memory, sampleRate, NETWORK_TICK, {
       room: ROOMS[values[P.shape]!]!,
@@ -222,6 +231,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   }
 
   set(id: string, setting: ResolvedSetting): void {
+    this.aimed = true;
     if (id === 'seed' && setting.kind === 'seed') this.seed = setting.value;
     if (id === 'decayCurve' && setting.kind === 'curve') {
       this.curve = setting;
@@ -253,6 +263,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
 
   protected aim(frames: number): void {
     const { v } = this;
+    this.aimed = true;
     const held = v[P.hold]! > 0 ? 1 : 0;
     const glides = v[P.timeChange] === 0;
     const byHand = glides && frames === this.rampFrames && this.sounding;
@@ -323,14 +334,15 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private tick(): void {
     this.offset = 0;
     const { early } = this;
-    this.logSize.skip(NETWORK_TICK);
-    this.logDecay.skip(NETWORK_TICK);
-    for (const factor of this.logFactors) factor.skip(NETWORK_TICK);
-    this.holding.skip(NETWORK_TICK);
-    this.spacing.skip(NETWORK_TICK);
-    this.movement.skip(NETWORK_TICK);
-    this.logRate.skip(NETWORK_TICK);
-    for (const tail of this.tails) if (tail.quiet < Infinity || tail.feed.value > 0) this.sendTail(tail, false);
+    let moving = this.aimed;
+    this.aimed = false;
+    for (const ramp of this.tailRamps) {
+      moving ||= !ramp.settled;
+      ramp.skip(NETWORK_TICK);
+    }
+    for (const tail of this.tails) {
+      if (moving && (tail.quiet < Infinity || tail.feed.value > 0)) this.sendTail(tail, false);
+    }
     this.tickPlaces();
     early.tick();
     this.diffuser.aim(this.seed);
@@ -395,7 +407,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     const movement = this.movement.value;
     network.turnDepth = MOST_TURN * movement;
     // What is held is read at whole frames: no read between them leaves all of it as it is.
-    network.swayDepth = MOST_SWAY_SECONDS * sampleRate * movement * movement * (1 - held);
+    network.swayDepth = tail.sways ? MOST_SWAY_SECONDS * sampleRate * movement * movement * (1 - held) : 0;
     network.swingHz = exp(this.logRate.value);
     if (atOnce) network.reset();
     else if (changed) network.retune();

@@ -6,11 +6,14 @@ import { wetToneParameters } from '../wetTone';
 import { REVERB_PRESETS } from './presets';
 import { DEFAULT_ROOM, ROOMS } from './rooms';
 
-/** Lines of the tail by quality. */
+/**
+ * Lines of the tail by quality, walls that reflections meet, and whether lines are made longer and shorter beside being
+ * turned into one another.
+ */
 export const QUALITIES = [
-  { id: 'eco', name: 'Eco', lines: 8, order: 2 },
-  { id: 'standard', name: 'Standard', lines: 16, order: 3 },
-  { id: 'fine', name: 'Fine', lines: 32, order: 4 },
+  { id: 'eco', name: 'Eco', lines: 8, order: 2, sways: false },
+  { id: 'standard', name: 'Standard', lines: 16, order: 3, sways: true },
+  { id: 'fine', name: 'Fine', lines: 32, order: 4, sways: true },
 ] as const;
 
 const place = (id: string, name: string, byDefault: number, help: string) =>
@@ -259,7 +262,7 @@ export const reverbSpec = defineEffect({
         name: 'Quality',
         default: 'standard',
         choices: QUALITIES.map(({ id, name }) => ({ id, name })),
-        help: 'Lines of the tail and number of reflections: more of them blur sooner and cost more.',
+        help: 'Lines of the tail and number of reflections: more of them blur sooner and cost more. Eco moves its lines more simply.',
       }),
     ]),
     ...group('Shape over the tail', [
