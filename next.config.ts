@@ -3,6 +3,7 @@ import type { NextConfig } from 'next';
 const config: NextConfig = {
   allowedDevOrigins: ['127.0.0.1'],
   serverExternalPackages: ['@electric-sql/pglite', 'libflacjs', '@wasm-audio-decoders/flac'],
+  sassOptions: { quietDeps: true, silenceDeprecations: ['import'] },
   poweredByHeader: false,
   devIndicators: false,
   headers: async () => [

@@ -1,7 +1,7 @@
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import '@fontsource-variable/commissioner';
-import 'bootstrap/dist/css/bootstrap.min.css';
+import './styles/theme.scss';
 import './styles/look.css';
 import './styles/start.css';
 import './styles/frame.css';

@@ -7,7 +7,7 @@ export default async function NotFound() {
   return (
     <main className="empty-view">
       <h1>There is nothing at this address.</h1>
-      <Link className="button" href="/">
+      <Link className="btn btn-line" href="/">
         To the list of sessions
       </Link>
     </main>

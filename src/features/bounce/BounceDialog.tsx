@@ -3,6 +3,7 @@
 import { useEffect, useRef, useState } from 'react';
 import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
+import Button from 'react-bootstrap/Button';
 import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compileBounce, framesPerBeat, playedFiner } from '@/core/session/compile';
@@ -124,33 +125,33 @@ export function BounceDialog() {
         <fieldset disabled={busy} className="form-rows">
           <label>
             <span>Range</span>
-            <select value={range} onChange={(event) => changing(setRange)(event.target.value as Range)}>
+            <Form.Select value={range} onChange={(event) => changing(setRange)(event.target.value as Range)}>
               <option value="all">Everything</option>
               <option value="loop">The loop</option>
-            </select>
+            </Form.Select>
             <em>{formatSeconds(length)}</em>
           </label>
           <label>
             <span>Format</span>
-            <select value={format} onChange={(event) => changing(setFormat)(event.target.value as BounceFormat)}>
+            <Form.Select value={format} onChange={(event) => changing(setFormat)(event.target.value as BounceFormat)}>
               {FORMATS.map(([id, name]) => (
                 <option key={id} value={id}>
                   {name}
                 </option>
               ))}
-            </select>
+            </Form.Select>
             <em>{session.sampleRateHz / 1000} kHz, stereo</em>
           </label>
           <label>
             <span>Tail</span>
-            <select value={tail} onChange={(event) => changing(setTail)(event.target.value as Tail)}>
+            <Form.Select value={tail} onChange={(event) => changing(setTail)(event.target.value as Tail)}>
               <option value="auto">Until the effects are silent</option>
               <option value="cut">Cut at the end</option>
               <option value="seconds">For a set time</option>
-            </select>
+            </Form.Select>
             {tail === 'seconds' ? (
               <span className="with-unit">
-                <input
+                <Form.Control
                   aria-label="Tail in seconds"
                   value={seconds}
                   onChange={(event) => changing(setSeconds)(event.target.value)}
@@ -192,24 +193,23 @@ export function BounceDialog() {
       </Modal.Body>
       <Modal.Footer>
         {busy ? (
-          <button type="button" className="button" onClick={() => running.current?.abort()}>
+          <Button variant="line" onClick={() => running.current?.abort()}>
             Cancel
-          </button>
+          </Button>
         ) : (
-          <button
-            type="button"
-            className={`button ${progress.kind === 'done' ? '' : 'button-solid'}`}
+          <Button
+            variant={progress.kind === 'done' ? 'line' : 'solid'}
             disabled={!tailFits || length <= 0 || making}
             title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >
             {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}
-          </button>
+          </Button>
         )}
         {progress.kind === 'done' && (
-          <a className="button button-solid" href={progress.url} download={progress.file}>
+          <Button as="a" variant="solid" href={progress.url} download={progress.file}>
             Download {progress.file}
-          </a>
+          </Button>
         )}
       </Modal.Footer>
     </Modal>
@@ -248,10 +248,10 @@ function Made(props: {
         </dd>
       </dl>
       {off > 0.15 && (
-        <button type="button" className="button" onClick={() => onGain(fit)}>
+        <Button variant="line" onClick={() => onGain(fit)}>
           Bounce at {fit > 0 ? '+' : ''}
           {fit.toFixed(1)} dB, to {FITTING_DBTP} dBTP
-        </button>
+        </Button>
       )}
     </div>
   );

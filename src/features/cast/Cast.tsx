@@ -3,6 +3,7 @@
 import { memo, useRef, useState } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
 import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
 import { usePrintState } from '../session/usePrintState';
 import { newId } from '../session/studio';
@@ -49,9 +50,8 @@ export function Cast() {
     <aside className="cast" aria-label="Cast" ref={list}>
       <div className="caption">
         <h2>Tracks</h2>
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-label="Add a track"
           title="Add an empty track"
           onClick={() => {
@@ -61,7 +61,7 @@ export function Cast() {
           }}
         >
           <Plus size={14} aria-hidden="true" />
-        </button>
+        </Button>
       </div>
       <ul>
         {trackIds.map((id) => (
@@ -74,13 +74,7 @@ export function Cast() {
       <div className="caption">
         <h2>Returns</h2>
         <Dropdown align="end">
-          <Dropdown.Toggle
-            as="button"
-            type="button"
-            className="icon-button"
-            bsPrefix="add-return"
-            aria-label="Add a return or a group"
-          >
+          <Dropdown.Toggle variant="icon" bsPrefix="add-return" aria-label="Add a return or a group">
             <Plus size={14} aria-hidden="true" />
           </Dropdown.Toggle>
           <Dropdown.Menu>
@@ -127,15 +121,14 @@ function Overs({ stripId, name }: { stripId: string; name: string }) {
   const [overs, clear] = useCount(() => studio.engine.overs(stripId));
   if (overs === 0) return null;
   return (
-    <button
-      type="button"
-      className="member-over"
+    <Button
+      bsPrefix="member-over"
       aria-label={`${name}: ${overs} samples over full scale. Clear`}
       title={`${overs} samples over full scale: press to clear`}
       onClick={clear}
     >
       over
-    </button>
+    </Button>
   );
 }
 
@@ -170,9 +163,8 @@ const Member = memo(function Member(props: { strip: Strip | Track; kind: Kind; k
           onEnd={() => setRenaming(false)}
         />
       ) : (
-        <button
-          type="button"
-          className="member-name"
+        <Button
+          bsPrefix="member-name"
           aria-pressed={selected}
           title={isMain ? strip.name : `${strip.name}: double-click or F2 renames`}
           onClick={() => studio.selectStrip(strip.id)}
@@ -187,41 +179,38 @@ const Member = memo(function Member(props: { strip: Strip | Track; kind: Kind; k
               aria-label={stale ? 'frozen, out of date' : 'frozen'}
             />
           )}
-        </button>
+        </Button>
       )}
       {!isMain && selected && (
-        <button
-          type="button"
-          className="member-remove"
+        <Button
+          bsPrefix="member-remove"
           aria-label={`Remove ${strip.name}`}
           title={`Remove this ${kind}`}
           onClick={() => studio.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
         >
           <Trash2 size={12} aria-hidden="true" />
-        </button>
+        </Button>
       )}
       {!isMain && (
-        <button
-          type="button"
-          className="flag"
+        <Button
+          bsPrefix="flag"
           aria-pressed={strip.solo}
           aria-label={`Solo ${strip.name}`}
           title="Solo"
           onClick={() => flip('solo')}
         >
           S
-        </button>
+        </Button>
       )}
-      <button
-        type="button"
-        className="flag"
+      <Button
+        bsPrefix="flag"
         aria-pressed={strip.mute}
         aria-label={`Mute ${strip.name}`}
         title="Mute"
         onClick={() => flip('mute')}
       >
         M
-      </button>
+      </Button>
       <Overs stripId={strip.id} name={strip.name} />
       <div className="member-meter" aria-hidden="true">
         <span data-strip={strip.id} />

@@ -2,6 +2,7 @@
 
 import { useEffect, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
+import Button from 'react-bootstrap/Button';
 import type { SlotName } from '@/core/session/records';
 import { chooseCommand, currentSlot } from '../session/comparing';
 import { useStudio } from '../session/StudioContext';
@@ -90,23 +91,18 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
         ) : (
           <>
             <p>All are equally loud and in a new order every round. Listen to each, then say which one you prefer.</p>
-            <button
-              type="button"
-              className="button blind-play"
-              aria-pressed={playing}
-              onClick={() => studio.togglePlay()}
-            >
+            <Button variant="line" className="blind-play" aria-pressed={playing} onClick={() => studio.togglePlay()}>
               {playing ? 'Stop' : 'Play'}
-            </button>
+            </Button>
             <div className="blind-places">
               {rounds[now]!.order.map((_, place) => (
                 <div key={place}>
-                  <button type="button" className="button" aria-pressed={heard === place} onClick={() => hear(place)}>
+                  <Button variant="line" aria-pressed={heard === place} onClick={() => hear(place)}>
                     Hear {place + 1}
-                  </button>
-                  <button type="button" className="button button-solid" onClick={() => prefer(place)}>
+                  </Button>
+                  <Button variant="solid" onClick={() => prefer(place)}>
                     I prefer {place + 1}
-                  </button>
+                  </Button>
                 </div>
               ))}
             </div>

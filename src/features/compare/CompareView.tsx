@@ -1,6 +1,8 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
 import { stripOf, type SlotName } from '@/core/session/records';
 import {
@@ -44,14 +46,14 @@ export function CompareView() {
         <h2>Compare</h2>
         <label className="choice">
           <span>settings of</span>
-          <select
+          <Form.Select
             aria-label="What to compare"
             value={insert ? what : 'chain'}
             onChange={(event) => setWhat(event.target.value as 'chain' | 'effect')}
           >
             <option value="chain">all effects of {strip.name}</option>
             {insert && <option value="effect">{findEffect(insert.effect)!.name} alone</option>}
-          </select>
+          </Form.Select>
         </label>
       </header>
       <Slots key={target} target={target} name={name} />
@@ -138,9 +140,9 @@ function Slots({ target, name }: { target: string; name: string }) {
           const full = filled.includes(slot);
           const lufs = loudness[slot];
           return (
-            <button
+            <Button
+              bsPrefix="bare"
               key={slot}
-              type="button"
               role="radio"
               aria-checked={slot === heard}
               aria-label={full ? `Hear ${slot}` : `Copy what is heard to ${slot}`}
@@ -153,16 +155,16 @@ function Slots({ target, name }: { target: string; name: string }) {
                 {lufs === undefined ? '' : lufs === null ? 'silent' : `${lufs.toFixed(1)} LUFS`}
                 {even && gains[slot] !== undefined && lufs !== null ? `, ${gains[slot]!.toFixed(1)} dB` : ''}
               </em>
-            </button>
+            </Button>
           );
         })}
       </div>
       <div className="compare-tools">
-        <button type="button" className="button" disabled={measuring} onClick={() => void measure()}>
+        <Button variant="line" disabled={measuring} onClick={() => void measure()}>
           {measuring ? 'Measuring…' : 'Measure loudness'}
-        </button>
+        </Button>
         <label className="switch">
-          <input
+          <Form.Check.Input
             type="checkbox"
             role="switch"
             checked={even}
@@ -182,9 +184,8 @@ function Slots({ target, name }: { target: string; name: string }) {
                 ? `${heard} is heard as it is.`
                 : 'Measure first: louder always seems better for a minute.'}
         </span>
-        <button
-          type="button"
-          className="button"
+        <Button
+          variant="line"
           disabled={filled.length < 2 || !known}
           title={
             filled.length < 2
@@ -196,11 +197,10 @@ function Slots({ target, name }: { target: string; name: string }) {
           onClick={() => setBlind(true)}
         >
           Blind trial
-        </button>
+        </Button>
         {document.comparisons[target] && (
-          <button
-            type="button"
-            className="plain-button"
+          <Button
+            variant="plain"
             title="Keeps what is heard and forgets the other slots"
             onClick={() => {
               if (studio.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
@@ -210,7 +210,7 @@ function Slots({ target, name }: { target: string; name: string }) {
             }}
           >
             Keep {heard}, forget the others
-          </button>
+          </Button>
         )}
       </div>
       {blind && (

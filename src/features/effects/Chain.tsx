@@ -13,6 +13,8 @@ import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrate
 import { Plus, Power, Snowflake } from 'lucide-react';
 
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
 import { channelOf, MAIN_ID, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
@@ -60,9 +62,8 @@ export function Chain() {
     <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
       <div className="caption">
         <h2 title={strip.name}>{strip.name}, signal path</h2>
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-pressed={strip.bypass}
           aria-label={`Bypass all effects of ${strip.name}`}
           title={strip.bypass ? 'All effects here are bypassed: press to hear them' : 'Bypass all effects here'}
@@ -74,10 +75,10 @@ export function Chain() {
           }
         >
           <Power size={13} aria-hidden="true" />
-        </button>
+        </Button>
         <ChainPresets stripId={stripId} />
         <Dropdown align="end">
-          <Dropdown.Toggle as="button" type="button" className="plain-button" bsPrefix="add-effect">
+          <Dropdown.Toggle variant="plain" bsPrefix="add-effect">
             <Plus size={12} aria-hidden="true" /> effect
           </Dropdown.Toggle>
           <Dropdown.Menu>
@@ -173,32 +174,31 @@ function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | n
   const state = usePrintState(frozen);
   if (frozen === null) {
     return (
-      <button
-        type="button"
-        className="plain-button"
+      <Button
+        variant="plain"
         title="Print this with its effects and play the print, to save work; the effects stay as they are"
         onClick={() => void freeze(studio, stripId)}
       >
         <Snowflake size={11} aria-hidden="true" /> Freeze
-      </button>
+      </Button>
     );
   }
   return (
     <>
       {state !== null && state !== 'fresh' && (
-        <button
-          type="button"
-          className="plain-button stale"
+        <Button
+          variant="plain"
+          className="stale"
           title="Something it depends on has changed since it was printed"
           disabled={state === 'computing'}
           onClick={() => void studio.prints.renew(frozen)}
         >
           {PRINT_WORDS[state]}
-        </button>
+        </Button>
       )}
-      <button type="button" className="plain-button" onClick={() => thaw(studio, stripId)}>
+      <Button variant="plain" onClick={() => thaw(studio, stripId)}>
         Thaw
-      </button>
+      </Button>
     </>
   );
 }
@@ -216,7 +216,7 @@ function OutputChoice({ strip }: { strip: Track | Return }) {
   return (
     <label className="choice">
       <span>Goes on to</span>
-      <select
+      <Form.Select
         aria-label="Goes on to"
         value={strip.outputId}
         onChange={(event) =>
@@ -232,7 +232,7 @@ function OutputChoice({ strip }: { strip: Track | Return }) {
             {group.name}
           </option>
         ))}
-      </select>
+      </Form.Select>
     </label>
   );
 }

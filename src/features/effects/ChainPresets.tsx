@@ -33,7 +33,7 @@ export function ChainPresets({ stripId }: { stripId: string }) {
     <PresetPanel
       label="Presets for the whole chain"
       word="chain"
-      className="plain-button"
+      variant="plain"
       kind="chain"
       shipped={CHAIN_PRESETS.map((preset) => ({
         id: `factory/chain/${preset.id}`,

@@ -2,6 +2,7 @@
 
 import { Copy } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
 import { LINES } from '@/core/effects/delay/routing';
 import { delaySpec } from '@/core/effects/delay/spec';
 import { formatValue } from '@/core/effects/parameterText';
@@ -40,9 +41,8 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
             key={one}
             className={`delay-line line-shade-${one} ${one === line ? 'delay-line-open' : ''} ${used ? '' : 'delay-line-unused'}`}
           >
-            <button
-              type="button"
-              className="delay-line-name"
+            <Button
+              bsPrefix="delay-line-name"
               aria-pressed={one === line}
               aria-label={used ? `Line ${one}, ${shown}` : `Use line ${one}`}
               onClick={() => {
@@ -52,14 +52,13 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
             >
               <b>{one}</b>
               <small>{used ? shown : '+'}</small>
-            </button>
+            </Button>
             {used && (
               <span className="delay-line-keys">
                 {(['mute', 'solo'] as const).map((name) => (
-                  <button
+                  <Button
                     key={name}
-                    type="button"
-                    className="flag"
+                    bsPrefix="flag"
                     aria-pressed={valueOf(insert, id(name)) === true}
                     aria-label={`${name === 'mute' ? 'Mute' : 'Solo'} line ${one}`}
                     title={name === 'mute' ? 'Mute' : 'Solo'}
@@ -72,7 +71,7 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
                     }
                   >
                     {name === 'mute' ? 'M' : 'S'}
-                  </button>
+                  </Button>
                 ))}
               </span>
             )}
@@ -81,9 +80,7 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
       })}
       <Dropdown align="end">
         <Dropdown.Toggle
-          as="button"
-          type="button"
-          className="icon-button"
+          variant="icon"
           bsPrefix="copy-toggle"
           aria-label={`Copy line ${line} onto another`}
           title={`Copy line ${line} onto another`}

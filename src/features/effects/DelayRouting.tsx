@@ -1,6 +1,7 @@
 'use client';
 
 import { useState, type KeyboardEvent, type ReactNode } from 'react';
+import Button from 'react-bootstrap/Button';
 import {
   allFeed,
   ARRANGEMENTS,
@@ -106,10 +107,9 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
     <section className="delay-routing" aria-label="Flow">
       <div className="arrangements" role="group" aria-label="Arrangement of the lines">
         {ARRANGEMENTS.map((one) => (
-          <button
+          <Button
             key={one}
-            type="button"
-            className="button"
+            variant="line"
             aria-pressed={arrangement === one}
             onClick={() =>
               studio.perform(
@@ -123,7 +123,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
             }
           >
             {ROUTING.choices.find(({ id }) => id === one)!.name}
-          </button>
+          </Button>
         ))}
       </div>
       <div className="delay-routing-both">
@@ -144,8 +144,8 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
                 <th scope="row">{row.name}</th>
                 {row.cells.map((one) => (
                   <td key={one.id}>
-                    <button
-                      type="button"
+                    <Button
+                      bsPrefix="bare"
                       aria-pressed={one.id === chosen}
                       aria-label={`${one.name}: ${Math.round(one.gain * 100)} %`}
                       title="Double-click for nothing or all, arrow keys for more or less"
@@ -157,7 +157,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
                       onKeyUp={() => studio.settle()}
                     >
                       {one.gain === 0 ? '·' : Math.round(one.gain * 100)}
-                    </button>
+                    </Button>
                   </td>
                 ))}
               </tr>
@@ -171,9 +171,9 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
       {cell && !editable && (
         <p className="empty-hint">
           {cell.name} belongs to the arrangement.{' '}
-          <button type="button" className="plain-button" onClick={() => setCell(cell, cell.gain * 100, false)}>
+          <Button variant="plain" onClick={() => setCell(cell, cell.gain * 100, false)}>
             Make it a matrix of your own
-          </button>
+          </Button>
         </p>
       )}
     </section>

@@ -2,6 +2,7 @@
 
 import { Minus, Plus } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import type { Echogram } from '@/core/analysis/echogram';
 import { noteValueName, noteValueSeconds, NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
 import { barsOf, FLOOR_DB, heightOf, loudSeconds, usefulSeconds, type Bar } from './echogramScale';
@@ -193,35 +194,22 @@ export function EchogramPicture(props: Props) {
             </span>
           ))}
         <span className="echogram-tools">
-          <button
-            type="button"
-            className="icon-button"
-            aria-label="Show less time"
-            title="Zoom in: wheel up"
-            onClick={() => zoom(1 / ZOOM)}
-          >
+          <Button variant="icon" aria-label="Show less time" title="Zoom in: wheel up" onClick={() => zoom(1 / ZOOM)}>
             <Plus size={12} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
-            aria-label="Show more time"
-            title="Zoom out: wheel down"
-            onClick={() => zoom(ZOOM)}
-          >
+          </Button>
+          <Button variant="icon" aria-label="Show more time" title="Zoom out: wheel down" onClick={() => zoom(ZOOM)}>
             <Minus size={12} aria-hidden="true" />
-          </button>
-          <button type="button" className="plain-button" onClick={() => onSpan(null)} disabled={span === null}>
+          </Button>
+          <Button variant="plain" onClick={() => onSpan(null)} disabled={span === null}>
             All
-          </button>
-          <button
-            type="button"
-            className="plain-button"
+          </Button>
+          <Button
+            variant="plain"
             aria-label={unit === 'bars' ? 'Show milliseconds' : 'Show the beat grid'}
             onClick={() => onUnit(unit === 'bars' ? 'ms' : 'bars')}
           >
             {unit === 'bars' ? 'bars' : 'ms'}
-          </button>
+          </Button>
         </span>
       </figcaption>
     </figure>

@@ -1,6 +1,7 @@
 'use client';
 
 import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import { readingAt } from '@/core/effects/readings';
 import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
 import { stripOfInsert, type Insert, timingOf } from '@/core/session/records';
@@ -43,9 +44,9 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
     <div className="effect-picture">
       <div className="picture-choice" role="group" aria-label="Picture">
         {choices.map(([id, word]) => (
-          <button key={id} type="button" aria-pressed={choice === id} onClick={() => setChoice(id)}>
+          <Button bsPrefix="bare" key={id} aria-pressed={choice === id} onClick={() => setChoice(id)}>
             {word}
-          </button>
+          </Button>
         ))}
       </div>
       {choice === 'own' && <OwnPicture {...props} />}

@@ -4,6 +4,7 @@ import { memo } from 'react';
 import { useSortable } from '@dnd-kit/sortable';
 import { EllipsisVertical, GripVertical, Power, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
 import { allStrips, type Strip, timingOf } from '@/core/session/records';
@@ -39,19 +40,17 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
       onPointerDown={() => !selected && studio.selectInsert(insertId)}
     >
       <h3>
-        <button
-          type="button"
+        <Button
           ref={setActivatorNodeRef}
-          className="grip"
+          bsPrefix="grip"
           {...attributes}
           {...listeners}
           aria-label={`Move ${spec.name}`}
         >
           <GripVertical size={12} aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          className="step-name"
+        </Button>
+        <Button
+          bsPrefix="step-name"
           title="Open it large"
           onClick={() => {
             studio.selectInsert(insertId);
@@ -59,14 +58,13 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
           }}
         >
           {spec.name}
-        </button>
+        </Button>
         <Faults insertId={insertId} name={spec.name} />
         <Waiting insertId={insertId} />
         <span className="step-tools">
           <CopyMenu insertId={insertId} strip={strip} name={spec.name} />
-          <button
-            type="button"
-            className="icon-button"
+          <Button
+            variant="icon"
             aria-pressed={bypass}
             aria-label={`Bypass ${spec.name}`}
             title={bypass ? 'Bypassed: press to hear it' : 'Bypass'}
@@ -78,16 +76,15 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
             }
           >
             <Power size={13} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
+          </Button>
+          <Button
+            variant="icon"
             aria-label={`Remove ${spec.name}`}
             title="Remove"
             onClick={() => studio.perform({ type: 'insert.remove', id: insertId }, `Remove ${spec.name}`)}
           >
             <X size={13} aria-hidden="true" />
-          </button>
+          </Button>
         </span>
       </h3>
       {spec.picture === 'echogram' ? <EchoPicture insertId={insertId} /> : <MiniPicture insertId={insertId} />}
@@ -131,15 +128,14 @@ function Faults({ insertId, name }: { insertId: string; name: string }) {
   const [faults, clear] = useCount(() => studio.engine.faults(insertId));
   if (faults === 0) return null;
   return (
-    <button
-      type="button"
-      className="step-fault"
+    <Button
+      bsPrefix="step-fault"
       aria-label={`${name} broke and was reset ${faults} times. Clear`}
       title="It put out what is no sound and was reset; the rest plays on. Press to clear."
       onClick={clear}
     >
       reset {faults}×
-    </button>
+    </Button>
   );
 }
 
@@ -160,14 +156,7 @@ function CopyMenu({ insertId, strip, name }: { insertId: string; strip: Strip; n
   };
   return (
     <Dropdown align="end">
-      <Dropdown.Toggle
-        as="button"
-        type="button"
-        className="icon-button"
-        bsPrefix="copy-toggle"
-        aria-label={`Copy ${name}`}
-        title="Copy it"
-      >
+      <Dropdown.Toggle variant="icon" bsPrefix="copy-toggle" aria-label={`Copy ${name}`} title="Copy it">
         <EllipsisVertical size={13} aria-hidden="true" />
       </Dropdown.Toggle>
       <Dropdown.Menu>

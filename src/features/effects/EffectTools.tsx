@@ -1,6 +1,7 @@
 'use client';
 
 import type { KeyboardEvent } from 'react';
+import Button from 'react-bootstrap/Button';
 import { exaggerated } from '@/core/effects/exaggerate';
 import type { EffectSpec } from '@/core/effects/spec';
 import { timingOf } from '@/core/session/records';
@@ -24,9 +25,9 @@ export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: E
     if (!event.repeat) act();
   };
   return (
-    <button
-      type="button"
-      className="button button-hold"
+    <Button
+      variant="line"
+      className="button-hold"
       title="Hold it down to hear the effect overdone; let go and it is as it was"
       onPointerDown={(event) => {
         if (event.button !== 0) return;
@@ -40,7 +41,7 @@ export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: E
       onBlur={release}
     >
       Exaggerate
-    </button>
+    </Button>
   );
 }
 
@@ -49,14 +50,13 @@ export function DifferenceButton({ insertId }: { insertId: string }) {
   const studio = useStudio();
   const on = useStudioState(({ differenceId }) => differenceId === insertId);
   return (
-    <button
-      type="button"
-      className="button"
+    <Button
+      variant="line"
       aria-pressed={on}
       title="Hear only the difference: what comes out less what goes in, at the level at which both cancel best"
       onClick={() => studio.hearDifference(on ? null : insertId)}
     >
       Difference
-    </button>
+    </Button>
   );
 }

@@ -1,6 +1,7 @@
 'use client';
 
 import { useState, type ReactNode } from 'react';
+import Button from 'react-bootstrap/Button';
 import { findEffect } from '@/core/effects/registry';
 import {
   controlsOf,
@@ -104,9 +105,9 @@ function OpenEffect({ insertId }: { insertId: string }) {
       {pages.length > 0 && (
         <div className="picture-choice" role="group" aria-label="Controls">
           {pages.map(({ id, name }) => (
-            <button key={id} type="button" aria-pressed={id === pageId} onClick={() => setPageId(id)}>
+            <Button bsPrefix="bare" key={id} aria-pressed={id === pageId} onClick={() => setPageId(id)}>
               {name(item)}
-            </button>
+            </Button>
           ))}
         </div>
       )}
@@ -161,9 +162,8 @@ function BypassButton({ insertId, name }: { insertId: string; name: string }) {
   const studio = useStudio();
   const bypass = useStudioState(({ document }) => document.inserts[insertId]?.bypass ?? false);
   return (
-    <button
-      type="button"
-      className="button"
+    <Button
+      variant="line"
       aria-pressed={bypass}
       onClick={() =>
         studio.perform(
@@ -173,7 +173,7 @@ function BypassButton({ insertId, name }: { insertId: string; name: string }) {
       }
     >
       {bypass ? 'Bypassed' : 'Bypass'}
-    </button>
+    </Button>
   );
 }
 
@@ -183,9 +183,9 @@ function Group({ name, children }: { name: string; children: ReactNode }) {
   return (
     <section aria-label={name}>
       <h3>
-        <button type="button" className="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
+        <Button bsPrefix="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
           <span aria-hidden="true">{open ? '▾' : '▸'}</span> {name}
-        </button>
+        </Button>
       </h3>
       {open && children}
     </section>
@@ -200,9 +200,9 @@ function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem:
       <span>{list.itemName}s</span>
       <div role="tablist" aria-label={`${list.itemName}s`}>
         {Array.from({ length: list.count }, (_, index) => index + 1).map((one) => (
-          <button
+          <Button
+            bsPrefix="bare"
             key={one}
-            type="button"
             role="tab"
             aria-selected={one === item}
             aria-label={`${list.itemName} ${one}`}
@@ -210,7 +210,7 @@ function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem:
             onClick={() => onItem(one)}
           >
             {one}
-          </button>
+          </Button>
         ))}
       </div>
     </div>
@@ -232,7 +232,7 @@ function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
     <PresetPanel
       label={`Presets of ${spec.name}${current ? `, now ${current.name}` : ''}`}
       word={current?.name ?? 'Presets'}
-      className="button"
+      variant="line"
       kind="effect"
       shipped={spec.presets.map((preset) => ({
         id: `factory/${spec.id}/${preset.id}`,

@@ -1,5 +1,6 @@
 'use client';
 
+import Form from 'react-bootstrap/Form';
 import type { InputSpec } from '@/core/effects/spec';
 import { channels, type InsertInput, type Strip } from '@/core/session/records';
 import { connectionsOf, reachOf } from '@/core/session/routing';
@@ -26,7 +27,7 @@ export function InputChoice({ input, insertId, strip, context }: Props) {
   return (
     <label className={`choice key-choice ${now ? 'key-choice-on' : ''}`}>
       <span>{input.name}</span>
-      <select
+      <Form.Select
         aria-label={`${context} ${input.name.toLowerCase()}`}
         title={input.help}
         value={now ? `${now.tap} ${now.stripId}` : OWN}
@@ -43,7 +44,7 @@ export function InputChoice({ input, insertId, strip, context }: Props) {
             <option value={`afterFader ${one.id}`}>{one.name}, after fader: follows fader and mute</option>
           </optgroup>
         ))}
-      </select>
+      </Form.Select>
     </label>
   );
 }

@@ -13,7 +13,7 @@ export function MirrorMenu({ insert }: { insert: Insert }) {
   const own = stripOfInsert(document, insert.id)!;
   return (
     <Dropdown align="end">
-      <Dropdown.Toggle as="button" type="button" className="button" bsPrefix="preset-toggle">
+      <Dropdown.Toggle variant="line" bsPrefix="preset-toggle">
         Mirror ▾
       </Dropdown.Toggle>
       <Dropdown.Menu>

@@ -1,6 +1,7 @@
 'use client';
 
 import { memo } from 'react';
+import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter, type ChoiceParameter, type Control, type ParameterValue } from '@/core/effects/spec';
 import { setValueOf } from '@/core/session/lanes';
@@ -69,13 +70,13 @@ function Choice(props: {
     <div className="stepped">
       <label className="choice" title={parameter.help}>
         <span>{parameter.name}</span>
-        <select aria-label={name} value={String(value)} onChange={(event) => set(event.target.value)}>
+        <Form.Select aria-label={name} value={String(value)} onChange={(event) => set(event.target.value)}>
           {parameter.choices.map((one) => (
             <option key={one.id} value={one.id}>
               {one.name}
             </option>
           ))}
-        </select>
+        </Form.Select>
       </label>
       <StepTools ownerId={insertId} parameter={parameter} name={name} />
     </div>

@@ -3,6 +3,8 @@
 import { useEffect, useRef, useState } from 'react';
 import { Download, Star, Trash2, Upload } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { parsePreset, writePreset, type PresetFile } from '@/core/formats/preset';
 import type { PresetList } from '@/core/protocol/http';
 import { downloadFile } from '../ui/downloadFile';
@@ -26,7 +28,7 @@ interface Props {
   /** Names the button that opens the panel. */
   readonly label: string;
   readonly word: string;
-  readonly className: string;
+  readonly variant: string;
   readonly kind: PresetFile['kind'];
   readonly shipped: readonly OfferedPreset[];
   /** Saved presets that fit here. */
@@ -39,7 +41,7 @@ interface Props {
 const NONE: PresetList = { presets: [], favourites: [] };
 
 /** Presets to search, try while playing, keep, mark, save, read and write. Escape takes back what was tried. */
-export function PresetPanel({ label, word, className, kind, shipped, fits, audition, now }: Props) {
+export function PresetPanel({ label, word, variant, kind, shipped, fits, audition, now }: Props) {
   const studio = useStudio();
   const [open, setOpen] = useState(false);
   const [list, setList] = useState(NONE);
@@ -112,7 +114,7 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
       onToggle={(next, { originalEvent }) => toggle(next, originalEvent?.type)}
       className="preset-menu"
     >
-      <Dropdown.Toggle as="button" type="button" className={className} bsPrefix="preset-toggle" aria-label={label}>
+      <Dropdown.Toggle variant={variant} bsPrefix="preset-toggle" aria-label={label}>
         {word} ▾
       </Dropdown.Toggle>
       <Dropdown.Menu
@@ -121,27 +123,26 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
         onKeyDown={(event) => event.key !== 'Escape' && event.stopPropagation()}
       >
         <div className="preset-search">
-          <input
+          <Form.Control
             type="search"
             aria-label="Search presets"
             placeholder="Search name or tag"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
-          <select aria-label="Tag" value={tag ?? ''} onChange={(event) => setTag(event.target.value || null)}>
+          <Form.Select aria-label="Tag" value={tag ?? ''} onChange={(event) => setTag(event.target.value || null)}>
             <option value="">all</option>
             <option value="favourites">favourites</option>
             {allTags.map((one) => (
               <option key={one}>{one}</option>
             ))}
-          </select>
+          </Form.Select>
         </div>
         <ul className="preset-list" aria-label="Presets">
           {shown.map((one) => (
             <li key={one.id} className={one.id === tried ? 'preset-tried' : undefined}>
-              <button
-                type="button"
-                className="preset-name"
+              <Button
+                bsPrefix="preset-name"
                 onClick={() => {
                   one.audition();
                   setTried(one.id);
@@ -149,10 +150,9 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
               >
                 {one.name}
                 <small>{one.help ?? one.tags.join(', ')}</small>
-              </button>
-              <button
-                type="button"
-                className="icon-button"
+              </Button>
+              <Button
+                variant="icon"
                 aria-pressed={list.favourites.includes(one.id)}
                 aria-label={`Favourite: ${one.name}`}
                 title="Favourites come first"
@@ -164,21 +164,19 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
                 }
               >
                 <Star size={12} fill={list.favourites.includes(one.id) ? 'currentColor' : 'none'} aria-hidden="true" />
-              </button>
+              </Button>
               {one.saved && (
                 <>
-                  <button
-                    type="button"
-                    className="icon-button"
+                  <Button
+                    variant="icon"
                     aria-label={`Write ${one.name} to a file`}
                     title="Write to a file"
                     onClick={() => download(one.saved!)}
                   >
                     <Download size={12} aria-hidden="true" />
-                  </button>
-                  <button
-                    type="button"
-                    className="icon-button"
+                  </Button>
+                  <Button
+                    variant="icon"
                     aria-label={`Remove preset ${one.name}`}
                     title="Remove"
                     onClick={() =>
@@ -189,7 +187,7 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
                     }
                   >
                     <Trash2 size={12} aria-hidden="true" />
-                  </button>
+                  </Button>
                 </>
               )}
             </li>
@@ -204,32 +202,31 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
             if (name.trim()) save();
           }}
         >
-          <input
+          <Form.Control
             aria-label="Name of the new preset"
             placeholder="Name"
             maxLength={80}
             value={name}
             onChange={(event) => setName(event.target.value)}
           />
-          <input
+          <Form.Control
             aria-label="Tags of the new preset"
             placeholder="Tags, by commas"
             value={tags}
             onChange={(event) => setTags(event.target.value)}
           />
-          <button type="submit" className="button" disabled={name.trim() === ''}>
+          <Button type="submit" variant="line" disabled={name.trim() === ''}>
             Save
-          </button>
-          <button
-            type="button"
-            className="icon-button"
+          </Button>
+          <Button
+            variant="icon"
             aria-label="Read a preset from a file"
             title="Read from a file"
             onClick={() => files.current!.click()}
           >
             <Upload size={13} aria-hidden="true" />
-          </button>
-          <input
+          </Button>
+          <Form.Control
             ref={files}
             type="file"
             className="visually-hidden"
@@ -237,7 +234,7 @@ export function PresetPanel({ label, word, className, kind, shipped, fits, audit
             aria-label="Preset file"
             accept=".json,application/json"
             onChange={(event) => {
-              const [file] = event.target.files ?? [];
+              const [file] = (event.target as HTMLInputElement).files ?? [];
               event.target.value = '';
               if (!file) return;
               attempt(async () => {

@@ -2,6 +2,7 @@
 
 import { EarOff, Plus, X } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
 import { effectById, EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
@@ -47,7 +48,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
         Sends
         <span className="step-tools">
           <Dropdown align="end">
-            <Dropdown.Toggle as="button" type="button" className="plain-button" bsPrefix="add-effect">
+            <Dropdown.Toggle variant="plain" bsPrefix="add-effect">
               <Plus size={12} aria-hidden="true" /> send
             </Dropdown.Toggle>
             <Dropdown.Menu>
@@ -88,9 +89,8 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
         signal="wet"
       />
       <div className="send-tools">
-        <button
-          type="button"
-          className="plain-button"
+        <Button
+          variant="plain"
           aria-label={`Send to ${name}: ${after ? 'after' : 'before'} the fader`}
           title={
             after ? 'Follows the fader; press to take it before' : 'The same wherever the fader is; press to follow it'
@@ -98,10 +98,9 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
           onClick={() => set({ tap: after ? 'beforeFader' : 'afterFader' }, `Send to ${name}: tap`)}
         >
           {after ? 'after fader' : 'before fader'}
-        </button>
-        <button
-          type="button"
-          className="icon-button"
+        </Button>
+        <Button
+          variant="icon"
           aria-label={`Hear ${strip.name} only through ${name}`}
           title="Hear it only through this return: the send goes before the fader, the fader down"
           onClick={() =>
@@ -118,27 +117,25 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
           }
         >
           <EarOff size={13} aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          className="flag"
+        </Button>
+        <Button
+          bsPrefix="flag"
           aria-pressed={send.mute}
           aria-label={`Mute the send to ${name}`}
           title="Mute"
           onClick={() => set({ mute: !send.mute }, `${send.mute ? 'Open' : 'Mute'} the send to ${name}`)}
         >
           M
-        </button>
+        </Button>
         <LaneButton ownerId={send.id} parameter={MUTE_PARAMETER} name={`Mute of the send to ${name}`} />
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-label={`Remove the send to ${name}`}
           title="Remove"
           onClick={() => studio.perform({ type: 'send.remove', id: send.id }, `Remove the send to ${name}`)}
         >
           <X size={13} aria-hidden="true" />
-        </button>
+        </Button>
       </div>
     </div>
   );

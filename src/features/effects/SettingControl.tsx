@@ -1,6 +1,8 @@
 'use client';
 
 import { Dices } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
 import { describeSetting, HIGHEST_SEED, type Setting, type SoundSetting } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/spec';
@@ -35,14 +37,13 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
         onTyped={set}
       />
       {setting.kind === 'seed' && (
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-label={`Another ${setting.name.toLowerCase()}`}
           onClick={() => set(crypto.getRandomValues(new Uint16Array(1))[0]! % (HIGHEST_SEED + 1))}
         >
           <Dices size={14} aria-hidden="true" />
-        </button>
+        </Button>
       )}
     </div>
   );
@@ -64,7 +65,7 @@ function SoundChoice(props: {
   return (
     <label className="choice" title={setting.help}>
       <span>{setting.name}</span>
-      <select aria-label={label} value={value} onChange={(event) => onChosen(event.target.value)}>
+      <Form.Select aria-label={label} value={value} onChange={(event) => onChosen(event.target.value)}>
         {setting.shipped.map(({ id, name }) => (
           <option key={id} value={id}>
             {name}
@@ -79,7 +80,7 @@ function SoundChoice(props: {
             ))}
           </optgroup>
         )}
-      </select>
+      </Form.Select>
     </label>
   );
 }

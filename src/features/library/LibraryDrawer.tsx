@@ -1,6 +1,7 @@
 'use client';
 
 import { Plus } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
 import { renderTestSignal, TEST_SIGNALS, type TestSignal } from '@/core/analysis/testSignals';
 import { writeWav } from '@/core/formats/wav';
 import type { Asset } from '@/core/session/records';
@@ -29,11 +30,11 @@ export function LibraryDrawer() {
       <ul className="library-list">
         {TEST_SIGNALS.map((signal) => (
           <li key={signal.id}>
-            <button type="button" onClick={() => void addSignal(signal)}>
+            <Button bsPrefix="bare" onClick={() => void addSignal(signal)}>
               <Plus size={12} aria-hidden="true" />
               <b>{signal.name}</b>
               <small>{signal.use}</small>
-            </button>
+            </Button>
           </li>
         ))}
       </ul>
@@ -41,11 +42,11 @@ export function LibraryDrawer() {
       <ul className="library-list">
         {Object.values(document.assets).map((asset: Asset) => (
           <li key={asset.id}>
-            <button type="button" onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}>
+            <Button bsPrefix="bare" onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}>
               <Plus size={12} aria-hidden="true" />
               <b>{asset.name}</b>
               <small>{`${(asset.frames / asset.sampleRateHz).toFixed(1)} s, ${channelsInWords(asset.channels)}, ${asset.sampleRateHz / 1000} kHz`}</small>
-            </button>
+            </Button>
           </li>
         ))}
       </ul>

@@ -2,6 +2,8 @@
 
 import { Plus, Trash2, X } from 'lucide-react';
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { SHAPE_CHOICES } from '@/core/effects/oscillatorShapes';
 import { findEffect } from '@/core/effects/registry';
 import { findParameter, number, type NumberParameter } from '@/core/effects/spec';
@@ -54,10 +56,9 @@ export function ModulatorsDrawer() {
     <Drawer title="Modulators">
       <div className="drawer-tools">
         {MODULATOR_KINDS.map((kind) => (
-          <button
+          <Button
             key={kind}
-            type="button"
-            className="plain-button"
+            variant="plain"
             onClick={() => {
               const id = newId();
               if (studio.perform(newModulatorCommand(document, kind, id), `New ${KIND_NAMES[kind].toLowerCase()}`))
@@ -65,7 +66,7 @@ export function ModulatorsDrawer() {
             }}
           >
             <Plus size={12} aria-hidden="true" /> {KIND_NAMES[kind].toLowerCase()}
-          </button>
+          </Button>
         ))}
       </div>
       {modulators.length === 0 && (
@@ -87,15 +88,14 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
   return (
     <section className={`modulator ${modulator.on ? '' : 'modulator-off'}`} aria-label={name}>
       <header>
-        <button
-          type="button"
-          className="fold"
+        <Button
+          bsPrefix="fold"
           aria-expanded={open}
           aria-label={`${open ? 'Fold' : 'Open'} ${name}`}
           onClick={() => studio.set({ modulatorId: open ? null : id })}
         >
           {open ? '▾' : '▸'}
-        </button>
+        </Button>
         <Typed
           label={`Name of ${name}`}
           text={name}
@@ -108,7 +108,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
           {KIND_NAMES[modulator.kind].toLowerCase()}, moves {moves === 0 ? 'nothing yet' : moves}
         </small>
         <label className="switch">
-          <input
+          <Form.Check.Input
             type="checkbox"
             role="switch"
             aria-label={`${name} on`}
@@ -121,15 +121,14 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
             }
           />
         </label>
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-label={`Remove ${name}`}
           title="Remove"
           onClick={() => studio.perform({ type: 'modulator.remove', id }, `Remove ${name}`)}
         >
           <Trash2 size={13} aria-hidden="true" />
-        </button>
+        </Button>
       </header>
       {open && <Settings modulator={modulator} />}
     </section>
@@ -167,7 +166,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
         <>
           <label className="choice">
             <span>Listens to</span>
-            <select
+            <Form.Select
               aria-label={`${name} listens to`}
               value={modulator.followTap === 'effectInput' ? EFFECT_INPUT : (modulator.followId ?? '')}
               onChange={(event) => {
@@ -186,7 +185,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
                   {strip.name}
                 </option>
               ))}
-            </select>
+            </Form.Select>
           </label>
           {ruler(SENSITIVITY, modulator.sensitivityDb, (value) => ({ sensitivityDb: value }))}
           {ruler(ATTACK, modulator.attackSeconds * 1000, (value) => ({ attackSeconds: value / 1000 }))}
@@ -206,7 +205,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
           {kind === 'oscillator' && (
             <label className="choice">
               <span>Shape</span>
-              <select
+              <Form.Select
                 aria-label={`${name} shape`}
                 value={modulator.shape}
                 onChange={(event) =>
@@ -221,7 +220,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
                     {shape.name}
                   </option>
                 ))}
-              </select>
+              </Form.Select>
             </label>
           )}
           {kind === 'pattern' && <Steps modulator={modulator} />}
@@ -309,7 +308,7 @@ function Steps({ modulator }: { modulator: Modulator }) {
       </div>
       <label className="choice">
         <span>Steps</span>
-        <select
+        <Form.Select
           aria-label={`${name}: number of steps`}
           value={steps.length}
           onChange={(e) => resize(Number(e.target.value))}
@@ -317,7 +316,7 @@ function Steps({ modulator }: { modulator: Modulator }) {
           {Array.from({ length: MODULATOR_STEPS }, (_, n) => n + 1).map((count) => (
             <option key={count}>{count}</option>
           ))}
-        </select>
+        </Form.Select>
       </label>
     </div>
   );
@@ -335,9 +334,8 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
   return (
     <div className="modulator-target">
       <div className="modulator-target-head">
-        <button
-          type="button"
-          className="plain-button"
+        <Button
+          variant="plain"
           title="Open it large"
           onClick={() => {
             studio.selectInsert(insert.id);
@@ -345,8 +343,8 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           }}
         >
           {what} <small>on {strip.name}</small>
-        </button>
-        <select
+        </Button>
+        <Form.Select
           aria-label={`${modulator.name} on ${what}: direction`}
           value={target.polarity}
           onChange={(event) =>
@@ -361,10 +359,9 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
               {word}
             </option>
           ))}
-        </select>
-        <button
-          type="button"
-          className="icon-button"
+        </Form.Select>
+        <Button
+          variant="icon"
           aria-label={`Take ${modulator.name} off ${what}`}
           title="Take it off"
           onClick={() =>
@@ -375,7 +372,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           }
         >
           <X size={12} aria-hidden="true" />
-        </button>
+        </Button>
       </div>
       <Ruler
         parameter={DEPTH}

@@ -2,6 +2,8 @@
 
 import { useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { KinetikonError } from '@/core/errors';
 import { compileTap } from '@/core/session/compile';
 import type { Answers, Dish, Question, Recipe } from '@/core/session/recipes/recipe';
@@ -103,9 +105,9 @@ export function RecipeDialog() {
           <>
             <div className="recipe-list" role="radiogroup" aria-label="Recipe">
               {RECIPES.map((one) => (
-                <button
+                <Button
+                  bsPrefix="bare"
                   key={one.id}
-                  type="button"
                   role="radio"
                   aria-checked={one.id === recipe.id}
                   onClick={() => {
@@ -116,14 +118,14 @@ export function RecipeDialog() {
                 >
                   <b>{one.name}</b>
                   <small>{one.outcome}</small>
-                </button>
+                </Button>
               ))}
             </div>
             <div className="form-rows">
               {recipe.questions.map((question) => (
                 <label key={question.id} className="recipe-question">
                   <span>{question.text}</span>
-                  <select
+                  <Form.Select
                     value={answers[question.id]}
                     onChange={(event) => setAnswers({ ...answers, [question.id]: event.target.value })}
                   >
@@ -132,7 +134,7 @@ export function RecipeDialog() {
                         {one.name}
                       </option>
                     ))}
-                  </select>
+                  </Form.Select>
                 </label>
               ))}
             </div>
@@ -159,36 +161,29 @@ export function RecipeDialog() {
       <Modal.Footer>
         {dish ? (
           <>
-            <button
-              type="button"
-              className="button"
+            <Button
+              variant="line"
               onClick={() => {
                 studio.undo();
                 close();
               }}
             >
               Take it back
-            </button>
-            <button
-              type="button"
-              className="button button-solid"
+            </Button>
+            <Button
+              variant="solid"
               onClick={() => {
                 studio.set({ view: 'routing' });
                 close();
               }}
             >
               Show it in the routing
-            </button>
+            </Button>
           </>
         ) : (
-          <button
-            type="button"
-            className="button button-solid"
-            disabled={busy || noTracks}
-            onClick={() => void build()}
-          >
+          <Button variant="solid" disabled={busy || noTracks} onClick={() => void build()}>
             {busy ? 'Listening…' : 'Build it'}
-          </button>
+          </Button>
         )}
       </Modal.Footer>
     </Modal>

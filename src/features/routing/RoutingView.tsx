@@ -2,6 +2,7 @@
 
 import { useMemo, useRef, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
+import Button from 'react-bootstrap/Button';
 import {
   Background,
   BackgroundVariant,
@@ -228,10 +229,9 @@ function Flow() {
           </Modal.Header>
           <Modal.Body className="keying">
             {earsOf(document, keying.to).map((ear) => (
-              <button
+              <Button
                 key={`${ear.insert.id} ${ear.input.id}`}
-                type="button"
-                className="button"
+                variant="line"
                 onClick={() => {
                   key(ear, keying.from);
                   setKeying(null);
@@ -239,7 +239,7 @@ function Flow() {
               >
                 {findEffect(ear.insert.effect)!.name}
                 <small>{heardBy(document, ear)}</small>
-              </button>
+              </Button>
             ))}
           </Modal.Body>
         </Modal>

@@ -2,6 +2,7 @@
 
 import { useRef } from 'react';
 import { EdgeLabelRenderer, getBezierPath, type Edge, type EdgeProps } from '@xyflow/react';
+import Button from 'react-bootstrap/Button';
 import { formatValue } from '@/core/effects/parameterText';
 import { dbToGain } from '@/core/math/elementary';
 import type { Connection } from '@/core/session/routing';
@@ -100,9 +101,8 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
   const set = (gainDb: number) =>
     studio.perform({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
   return (
-    <button
-      type="button"
-      className="send-pill"
+    <Button
+      bsPrefix="send-pill"
       aria-label={`Send of ${from} to ${to}, ${formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}`}
       title="Drag up and down, use the arrow keys, or press for its ruler"
       onClick={(event) => dragged.current && event.stopPropagation()}
@@ -136,6 +136,6 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
       }}
     >
       {send.mute ? 'muted' : formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}
-    </button>
+    </Button>
   );
 }

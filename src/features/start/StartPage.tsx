@@ -4,6 +4,8 @@ import { useCallback, useEffect, useState, type FormEvent } from 'react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { Trash2 } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { KinetikonError } from '@/core/errors';
 import type { SessionSummary } from '@/core/protocol/http';
 import { NAME_LENGTH } from '@/core/session/fields';
@@ -81,22 +83,21 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
                     <span suppressHydrationWarning>{MOMENT.format(new Date(session.updatedAt))}</span>
                     {removing === session.id ? (
                       <span className="confirm">
-                        <button type="button" className="button button-solid" onClick={() => void remove(session.id)}>
+                        <Button variant="solid" onClick={() => void remove(session.id)}>
                           Remove for good
-                        </button>
-                        <button type="button" className="button" onClick={() => setRemoving(null)}>
+                        </Button>
+                        <Button variant="line" onClick={() => setRemoving(null)}>
                           Keep
-                        </button>
+                        </Button>
                       </span>
                     ) : (
-                      <button
-                        type="button"
-                        className="icon-button"
+                      <Button
+                        variant="icon"
                         aria-label={`Remove ${session.name}`}
                         onClick={() => setRemoving(session.id)}
                       >
                         <Trash2 size={14} aria-hidden="true" />
-                      </button>
+                      </Button>
                     )}
                   </div>
                 </li>
@@ -109,11 +110,11 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
           <form onSubmit={(event) => void begin(event)}>
             <label>
               <span>Name</span>
-              <input value={name} maxLength={NAME_LENGTH} onChange={(event) => setName(event.target.value)} />
+              <Form.Control value={name} maxLength={NAME_LENGTH} onChange={(event) => setName(event.target.value)} />
             </label>
-            <button type="submit" className="button button-solid">
+            <Button type="submit" variant="solid">
               Begin
-            </button>
+            </Button>
           </form>
           {problem && (
             <p role="alert" className="form-error">

@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import type { UnusedAsset } from '@/core/protocol/http';
 import { listUnused, sweepUnused } from '@/runtime/client/api';
 
@@ -42,17 +43,17 @@ export function UnusedSounds({ onProblem }: { onProblem: (error: unknown) => voi
       </p>
       {asking ? (
         <span className="confirm">
-          <button type="button" className="button button-solid" onClick={() => void sweep()}>
+          <Button variant="solid" onClick={() => void sweep()}>
             Remove them for good
-          </button>
-          <button type="button" className="button" onClick={() => setAsking(false)}>
+          </Button>
+          <Button variant="line" onClick={() => setAsking(false)}>
             Keep
-          </button>
+          </Button>
         </span>
       ) : (
-        <button type="button" className="button" onClick={() => setAsking(true)}>
+        <Button variant="line" onClick={() => setAsking(true)}>
           Remove…
-        </button>
+        </Button>
       )}
     </section>
   );

@@ -76,7 +76,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       </div>
       {fades}
       <Button
-        bsPrefix="plain-button"
+        variant="plain"
         aria-pressed={clip.reversed}
         title="Play it from its end"
         onClick={() => set({ reversed: !clip.reversed }, 'Reverse')}
@@ -84,7 +84,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
         <ArrowLeftRight size={13} aria-hidden="true" /> Reverse
       </Button>
       <Button
-        bsPrefix="plain-button"
+        variant="plain"
         aria-pressed={clip.mute}
         title="Leave it silent"
         onClick={() => set({ mute: !clip.mute }, 'Mute')}
@@ -96,7 +96,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
         <>
           <span role="status">{state === 'fresh' ? 'printed' : `printed, ${state}`}</span>
           <Button
-            bsPrefix="plain-button"
+            variant="plain"
             disabled={print.made === null}
             title="From now on a clip like any other"
             onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
@@ -107,7 +107,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       ) : (
         <>
           <Button
-            bsPrefix="plain-button"
+            variant="plain"
             disabled={frozen}
             title={frozen ? 'Thaw the track first' : 'Through the effects of its track, as a new clip beneath'}
             onClick={() => void printClip(studio, clip)}
@@ -115,8 +115,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
             Print this clip
           </Button>
           <Button
-            bsPrefix="button"
-            className="button-wet"
+            variant="wet"
             title="A reversed reverb that grows towards it and ends where it begins"
             onClick={() => swellInto(studio, clip, chosen ?? looped)}
           >

@@ -3,6 +3,8 @@
 import { useState } from 'react';
 import { MousePointer2, Pencil } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { messageOf } from '@/core/errors';
 import { NOTE_VALUES, noteValueBeats } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
@@ -75,26 +77,24 @@ export function LaneBar({ lane }: { lane: Lane }) {
       <b title={label}>
         {stripOf(document, stripIdOfOwner(document, lane.ownerId) ?? '')?.name}, {label}
       </b>
-      <button
-        type="button"
-        className="icon-button"
+      <Button
+        variant="icon"
         aria-pressed={tool === 'points'}
         aria-label="Work on points"
         title="Points: drag them, drag a box to choose, double-click adds, Alt-drag bends"
         onClick={() => studio.set({ laneTool: 'points' })}
       >
         <MousePointer2 size={13} aria-hidden="true" />
-      </button>
-      <button
-        type="button"
-        className="icon-button"
+      </Button>
+      <Button
+        variant="icon"
         aria-pressed={tool === 'draw'}
         aria-label="Draw freehand"
         title="Draw freehand"
         onClick={() => studio.set({ laneTool: 'draw' })}
       >
         <Pencil size={13} aria-hidden="true" />
-      </button>
+      </Button>
       {lane.mirrorOf === null && first && (
         <>
           <label className="lane-field">
@@ -132,7 +132,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
           {parameter.kind === 'number' && (
             <label className="lane-field">
               <span>then</span>
-              <select
+              <Form.Select
                 aria-label="How it goes on"
                 value={first.shape}
                 onChange={(event) => {
@@ -143,7 +143,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
                 <option value="straight">straight</option>
                 <option value="curved">curved</option>
                 <option value="hold">hold</option>
-              </select>
+              </Form.Select>
             </label>
           )}
           {first.shape === 'curved' && (
@@ -167,14 +167,13 @@ export function LaneBar({ lane }: { lane: Lane }) {
       )}
       {lane.mirrorOf === null && chosen.size > 1 && parameter.kind === 'number' && (
         <>
-          <button
-            type="button"
-            className="plain-button"
+          <Button
+            variant="plain"
             title="Turn the chosen points over"
             onClick={() => edit(invert(lane.points, chosen, parameter, timing), 'Invert')}
           >
             Invert
-          </button>
+          </Button>
           <label className="lane-field" title="Makes the movement larger or smaller">
             <span>scale</span>
             <Typed
@@ -198,9 +197,8 @@ export function LaneBar({ lane }: { lane: Lane }) {
         </>
       )}
       {lane.mirrorOf === null && chosen.size > 0 && (
-        <button
-          type="button"
-          className="plain-button"
+        <Button
+          variant="plain"
           title="Say the chosen points again, bar after bar, up to the end of the loop"
           onClick={() => {
             const bar = beatsPerBar(document.session);
@@ -210,26 +208,24 @@ export function LaneBar({ lane }: { lane: Lane }) {
           }}
         >
           Repeat to loop end
-        </button>
+        </Button>
       )}
       <span className="tool-gap" />
       {parameter.kind === 'number' && lane.mirrorOf === null && <ShapeMenu lane={lane} />}
       <MirrorChoice lane={lane} />
-      <button
-        type="button"
-        className="plain-button"
+      <Button
+        variant="plain"
         title={lane.on ? 'The lane moves the control' : 'The control is held by hand'}
         onClick={() => set({ on: !lane.on }, lane.on ? 'Hold' : 'Give back')}
       >
         {lane.on ? 'Hold by hand' : 'Give back'}
-      </button>
-      <button
-        type="button"
-        className="plain-button"
+      </Button>
+      <Button
+        variant="plain"
         onClick={() => studio.perform({ type: 'lane.remove', id: lane.id }, `Remove the lane of ${label}`)}
       >
         Remove
-      </button>
+      </Button>
       {error && (
         <span role="alert" className="ruler-error">
           {error}
@@ -278,7 +274,7 @@ function ShapeMenu({ lane }: { lane: Lane }) {
   };
   return (
     <Dropdown align="end" drop="up" autoClose="outside">
-      <Dropdown.Toggle as="button" type="button" className="plain-button" bsPrefix="preset-toggle">
+      <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
         Shapes ▾
       </Dropdown.Toggle>
       <Dropdown.Menu
@@ -289,15 +285,15 @@ function ShapeMenu({ lane }: { lane: Lane }) {
         <p>Fills the loop.</p>
         <label className="lane-field">
           <span>a cycle every</span>
-          <select aria-label="Length of a cycle" value={note} onChange={(event) => setNote(event.target.value)}>
+          <Form.Select aria-label="Length of a cycle" value={note} onChange={(event) => setNote(event.target.value)}>
             {NOTE_VALUES.map((one) => (
               <option key={one}>{one}</option>
             ))}
-          </select>
+          </Form.Select>
         </label>
         <label className="lane-field">
           <span>from</span>
-          <input
+          <Form.Control
             aria-label="Lowest value"
             placeholder="a quarter up"
             value={low}
@@ -306,7 +302,7 @@ function ShapeMenu({ lane }: { lane: Lane }) {
         </label>
         <label className="lane-field">
           <span>to</span>
-          <input
+          <Form.Control
             aria-label="Highest value"
             placeholder="three quarters"
             value={high}
@@ -320,9 +316,9 @@ function ShapeMenu({ lane }: { lane: Lane }) {
         )}
         <div className="shape-buttons">
           {LANE_SHAPES.map((shape) => (
-            <button key={shape} type="button" className="button" onClick={() => fill(shape)}>
+            <Button key={shape} variant="line" onClick={() => fill(shape)}>
               {SHAPE_WORDS[shape]}
-            </button>
+            </Button>
           ))}
         </div>
       </Dropdown.Menu>
@@ -346,7 +342,7 @@ function MirrorChoice({ lane }: { lane: Lane }) {
     <>
       <label className="lane-field" title="Moves as the opposite of another lane, around what its control is set to">
         <span>opposite of</span>
-        <select
+        <Form.Select
           aria-label="Moves opposite to"
           value={lane.mirrorOf ?? ''}
           onChange={(event) => set({ mirrorOf: event.target.value || null }, 'Mirror a lane')}
@@ -357,7 +353,7 @@ function MirrorChoice({ lane }: { lane: Lane }) {
               {nameOf(one)}
             </option>
           ))}
-        </select>
+        </Form.Select>
       </label>
       {lane.mirrorOf !== null && (
         <label className="lane-field">

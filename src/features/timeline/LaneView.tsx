@@ -1,6 +1,7 @@
 'use client';
 
 import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import Button from 'react-bootstrap/Button';
 import { copied, movePoints, pasteAt, replaceWithin, withPoint } from '@/core/session/laneEdits';
 import { cornersOf, heightOf, laneOrigin, laneName, laneParameter, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
@@ -243,9 +244,8 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       className={`auto-lane ${open ? 'auto-lane-open' : ''} ${lane.on ? '' : 'auto-lane-off'}`}
       style={{ height: LANE_HEIGHT }}
     >
-      <button
-        type="button"
-        className="auto-lane-name"
+      <Button
+        bsPrefix="auto-lane-name"
         aria-pressed={open}
         title={`Edit the lane of ${label}`}
         onClick={() => studio.openLane(lane.id)}
@@ -253,7 +253,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         {label}
         {!lane.on && <em>held by hand</em>}
         {lane.mirrorOf !== null && <em>mirrors</em>}
-      </button>
+      </Button>
       <svg
         width={width}
         height={LANE_HEIGHT}

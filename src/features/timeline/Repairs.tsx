@@ -95,9 +95,7 @@ export function Repairs(props: Props) {
   const [open, setOpen] = useState(false);
   return (
     <Dropdown drop="up" autoClose="outside" onToggle={setOpen} show={open}>
-      <Dropdown.Toggle as="button" type="button" className="plain-button">
-        Repairs
-      </Dropdown.Toggle>
+      <Dropdown.Toggle variant="plain">Repairs</Dropdown.Toggle>
       <Dropdown.Menu
         className="repairs"
         onKeyDown={(event) => {
@@ -153,7 +151,7 @@ function RepairSheet({ clip, linked }: Props) {
           onPreview={(value) => setTargets({ ...targets, [normalTo]: Number(value) })}
           onSettle={() => {}}
         />
-        <Button bsPrefix="button" onClick={() => void normaliseClip(studio, clip, normalTo, targets[normalTo])}>
+        <Button variant="line" onClick={() => void normaliseClip(studio, clip, normalTo, targets[normalTo])}>
           Normalise
         </Button>
       </div>

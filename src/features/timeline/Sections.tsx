@@ -1,6 +1,7 @@
 'use client';
 
 import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
 import { beatsPerBar, type Section } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { RenameInput } from '../ui/RenameInput';
@@ -42,9 +43,8 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
     );
   }
   return (
-    <button
-      type="button"
-      className="section"
+    <Button
+      bsPrefix="section"
       style={style}
       title={`${section.name}: bar ${section.startBeat / perBar + 1}. Click puts the playhead here, Shift-click loops it, double-click renames`}
       onClick={(event) => {
@@ -65,6 +65,6 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
       }}
     >
       {section.name}
-    </button>
+    </Button>
   );
 }

@@ -151,7 +151,7 @@ export function SwellBar({
           lands at {placeText(landingBeat(document, print), beatsPerBar(document.session))}, {STATE_WORDS[state]}
         </span>
         {state === 'failed' && (
-          <Button bsPrefix="plain-button" onClick={() => void studio.prints.renew(print.id)}>
+          <Button variant="plain" onClick={() => void studio.prints.renew(print.id)}>
             Try again
           </Button>
         )}
@@ -178,7 +178,7 @@ export function SwellBar({
             ))}
           </Form.Select>
         </label>
-        <Button bsPrefix="plain-button" title="All its controls, on a return of its own" onClick={openSpace}>
+        <Button variant="plain" title="All its controls, on a return of its own" onClick={openSpace}>
           Open space
         </Button>
         <label className="lane-field">
@@ -198,7 +198,7 @@ export function SwellBar({
           </Form.Select>
         </label>
         <Button
-          bsPrefix="plain-button"
+          variant="plain"
           disabled={print.made === null}
           title="From now on a clip like any other"
           onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
@@ -209,7 +209,7 @@ export function SwellBar({
       <div className="swell-rulers">
         <ButtonGroup className="swell-ways" aria-label="What feeds it">
           <Button
-            bsPrefix="plain-button"
+            variant="plain"
             aria-pressed={!wholePhrase}
             title="The word grows out of silence and ends where it begins"
             onClick={() => studio.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
@@ -217,7 +217,7 @@ export function SwellBar({
             Word
           </Button>
           <Button
-            bsPrefix="plain-button"
+            variant="plain"
             aria-pressed={wholePhrase}
             title="Every word has its reversed space, also under the phrase"
             onClick={() =>

@@ -3,6 +3,8 @@
 import { Fragment, useEffect, useRef, useState, type DragEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
 import { stripIdOfOwner } from '@/core/session/lanes';
 import type { Snap } from '../session/state';
@@ -164,10 +166,10 @@ export function Timeline() {
       }}
     >
       <div className="timeline-tools" role="toolbar" aria-label="Timeline tools">
-        <button type="button" className="button" onClick={() => files.current!.click()}>
+        <Button variant="line" onClick={() => files.current!.click()}>
           <FilePlus2 size={13} aria-hidden="true" /> Bring in sound
-        </button>
-        <input
+        </Button>
+        <Form.Control
           ref={files}
           type="file"
           className="visually-hidden"
@@ -176,36 +178,23 @@ export function Timeline() {
           accept={ACCEPTED}
           multiple
           onChange={(event) => {
-            const list = [...(event.target.files ?? [])];
+            const list = [...((event.target as HTMLInputElement).files ?? [])];
             event.target.value = '';
             void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null);
           }}
         />
         <span className="tool-gap" />
-        <button
-          type="button"
-          className="plain-button"
-          disabled={chosenOnes}
-          title="Split at the playhead: /"
-          onClick={split}
-        >
+        <Button variant="plain" disabled={chosenOnes} title="Split at the playhead: /" onClick={split}>
           Split
-        </button>
-        <button
-          type="button"
-          className="plain-button"
-          disabled={chosenOnes}
-          title="Duplicate: Ctrl+D"
-          onClick={duplicate}
-        >
+        </Button>
+        <Button variant="plain" disabled={chosenOnes} title="Duplicate: Ctrl+D" onClick={duplicate}>
           Duplicate
-        </button>
-        <button type="button" className="plain-button" disabled={chosenOnes} title="Delete: Delete" onClick={remove}>
+        </Button>
+        <Button variant="plain" disabled={chosenOnes} title="Delete: Delete" onClick={remove}>
           Delete
-        </button>
-        <button
-          type="button"
-          className="plain-button"
+        </Button>
+        <Button
+          variant="plain"
           title="Name the part that starts at the playhead's bar"
           onClick={() => {
             const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
@@ -216,11 +205,11 @@ export function Timeline() {
           }}
         >
           Add section
-        </button>
+        </Button>
         <span className="tool-gap" />
         <label className="tool-choice">
           snap
-          <select
+          <Form.Select
             aria-label="Snap"
             value={String(snap)}
             onChange={(event) => studio.set({ snap: SNAPS.find(([id]) => id === event.target.value)![1] })}
@@ -230,29 +219,17 @@ export function Timeline() {
                 {name}
               </option>
             ))}
-          </select>
+          </Form.Select>
         </label>
-        <button
-          type="button"
-          className="icon-button"
-          aria-label="Zoom out"
-          title="Zoom out: -"
-          onClick={() => zoom(1 / 1.5)}
-        >
+        <Button variant="icon" aria-label="Zoom out" title="Zoom out: -" onClick={() => zoom(1 / 1.5)}>
           <ZoomOut size={15} aria-hidden="true" />
-        </button>
-        <button
-          type="button"
-          className="icon-button"
-          aria-label="Zoom in"
-          title="Zoom in: + or Ctrl and wheel"
-          onClick={() => zoom(1.5)}
-        >
+        </Button>
+        <Button variant="icon" aria-label="Zoom in" title="Zoom in: + or Ctrl and wheel" onClick={() => zoom(1.5)}>
           <ZoomIn size={15} aria-hidden="true" />
-        </button>
-        <button type="button" className="plain-button" title="Show everything" onClick={fit}>
+        </Button>
+        <Button variant="plain" title="Show everything" onClick={fit}>
           Fit
-        </button>
+        </Button>
       </div>
       <div className="timeline-scroll" ref={scroller} tabIndex={-1}>
         <div

@@ -2,6 +2,8 @@
 
 import { useRef, useState } from 'react';
 import { Brackets, Droplet, PenLine, Play, PowerOff, Repeat, SkipBack, Square } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { METER } from '@/core/protocol/meters';
 import { MAIN_ID, beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -53,24 +55,17 @@ export function ListeningStrip() {
   const set = (values: Partial<SessionRecord>, label: string) => studio.perform({ type: 'session.set', values }, label);
   return (
     <footer className="listening" aria-label="Listening">
-      <button
-        type="button"
-        className="icon-button"
-        aria-label="To the start"
-        title="To the start: Home"
-        onClick={() => studio.seekBeat(0)}
-      >
+      <Button variant="icon" aria-label="To the start" title="To the start: Home" onClick={() => studio.seekBeat(0)}>
         <SkipBack size={18} aria-hidden="true" />
-      </button>
-      <button
-        type="button"
-        className="play"
+      </Button>
+      <Button
+        bsPrefix="play"
         aria-label={playing ? 'Stop' : 'Play'}
         title={`${playing ? 'Stop' : 'Play'}: Space`}
         onClick={() => studio.togglePlay()}
       >
         {playing ? <Square size={16} fill="currentColor" aria-hidden="true" /> : <Play size={18} aria-hidden="true" />}
-      </button>
+      </Button>
       <span
         className="position"
         ref={position}
@@ -83,7 +78,7 @@ export function ListeningStrip() {
       <Tempo tempo={session.tempoBpm} />
       <label className="field">
         <span>metre</span>
-        <select
+        <Form.Select
           aria-label="Metre"
           value={`${session.metreBeats}/${session.metreUnit}`}
           onChange={(event) => {
@@ -94,12 +89,12 @@ export function ListeningStrip() {
           {METRES.map(([beats, unit]) => (
             <option key={`${beats}/${unit}`}>{`${beats}/${unit}`}</option>
           ))}
-        </select>
+        </Form.Select>
       </label>
       <label className="field">
         <span>key</span>
         <span className="field-pair">
-          <select
+          <Form.Select
             aria-label="Tonic"
             value={session.keyTonic}
             onChange={(event) => set({ keyTonic: event.target.value as (typeof TONICS)[number] }, 'Key')}
@@ -107,8 +102,8 @@ export function ListeningStrip() {
             {TONICS.map((tonic) => (
               <option key={tonic}>{tonic}</option>
             ))}
-          </select>
-          <select
+          </Form.Select>
+          <Form.Select
             aria-label="Mode"
             value={session.keyMode}
             onChange={(event) => set({ keyMode: event.target.value as (typeof MODES)[number] }, 'Key')}
@@ -116,26 +111,24 @@ export function ListeningStrip() {
             {MODES.map((mode) => (
               <option key={mode}>{mode}</option>
             ))}
-          </select>
+          </Form.Select>
         </span>
       </label>
       <Loop session={session} />
       <div className="field">
         <span>hear</span>
         <span className="field-pair">
-          <button
-            type="button"
-            className="icon-button"
+          <Button
+            variant="icon"
             aria-pressed={session.wetOnly}
             aria-label="Wet only"
             title={session.wetOnly ? 'Only returns are heard: press for all' : 'Hear only what comes through returns'}
             onClick={() => set({ wetOnly: !session.wetOnly }, session.wetOnly ? 'Hear all' : 'Hear wet only')}
           >
             <Droplet size={14} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
+          </Button>
+          <Button
+            variant="icon"
             aria-pressed={session.effectsOff}
             aria-label="All effects off"
             title={
@@ -144,15 +137,15 @@ export function ListeningStrip() {
             onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
           >
             <PowerOff size={14} aria-hidden="true" />
-          </button>
+          </Button>
         </span>
       </div>
       <div className="field">
         <span>write</span>
         <span className="field-pair">
-          <button
-            type="button"
-            className={`icon-button ${armed ? 'armed' : ''}`}
+          <Button
+            variant="icon"
+            className={`${armed ? 'armed' : ''}`}
             aria-pressed={armed}
             aria-label="Write automation"
             title={
@@ -163,17 +156,16 @@ export function ListeningStrip() {
             onClick={() => studio.set({ armed: !armed })}
           >
             <PenLine size={14} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
+          </Button>
+          <Button
+            variant="icon"
             aria-pressed={punch}
             aria-label="Write within the loop only"
             title="Write only between the ends of the loop"
             onClick={() => studio.set({ punch: !punch })}
           >
             <Brackets size={14} aria-hidden="true" />
-          </button>
+          </Button>
         </span>
       </div>
       <MainMeter />
@@ -193,14 +185,14 @@ export function ListeningStrip() {
           )}
         </b>
         {dropOuts > 0 && (
-          <button
-            type="button"
-            className="plain-button drop-outs"
+          <Button
+            variant="plain"
+            className="drop-outs"
             title="The sound broke off because the engine came too late: press to clear"
             onClick={clearDropOuts}
           >
             {dropOuts === 1 ? '1 drop-out' : `${dropOuts} drop-outs`}
-          </button>
+          </Button>
         )}
       </span>
     </footer>
@@ -229,9 +221,9 @@ function Tempo({ tempo }: { tempo: number }) {
           width={44}
           onTyped={(text) => set(Number(text.replace(',', '.')))}
         />
-        <button type="button" className="plain-button" title="Tap three times or more in tempo" onClick={tap}>
+        <Button variant="plain" title="Tap three times or more in tempo" onClick={tap}>
           tap
-        </button>
+        </Button>
       </span>
     </span>
   );
@@ -247,16 +239,15 @@ function Loop({ session }: { session: SessionRecord }) {
     <span className="field">
       <span>loop, bars</span>
       <span className="field-pair">
-        <button
-          type="button"
-          className="icon-button"
+        <Button
+          variant="icon"
           aria-label="Loop"
           aria-pressed={session.loopOn}
           title="Loop: o"
           onClick={() => set({ loopOn: !session.loopOn })}
         >
           <Repeat size={14} aria-hidden="true" />
-        </button>
+        </Button>
         <Typed
           label="Loop from bar"
           text={bar(session.loopStartBeat)}
@@ -280,9 +271,9 @@ function GuardSwitch() {
   const studio = useStudio();
   const on = useStudioState(({ guarded }) => guarded);
   return (
-    <button
-      type="button"
-      className="plain-button guard-switch"
+    <Button
+      variant="plain"
+      className="guard-switch"
       aria-pressed={on}
       title={
         on
@@ -292,7 +283,7 @@ function GuardSwitch() {
       onClick={() => studio.setGuard(!on)}
     >
       {on ? 'guarded' : 'not guarded'}
-    </button>
+    </Button>
   );
 }
 
@@ -307,9 +298,9 @@ function GuardNotice() {
   return (
     <div className="guard-notice" role="alert">
       <span>Stopped: the sound ran above +6 dBFS.</span>
-      <button type="button" className="button button-solid" onClick={() => studio.engine.resume()}>
+      <Button variant="solid" onClick={() => studio.engine.resume()}>
         Hear it again
-      </button>
+      </Button>
     </div>
   );
 }
@@ -348,15 +339,15 @@ function MainMeter() {
         <span>main</span>
         <span ref={figure}>-inf dB</span>
         <GuardSwitch />
-        <button
-          type="button"
+        <Button
+          bsPrefix="bare"
           className={`overs ${over > 0 ? 'overs-on' : ''}`}
           aria-label={`${over} samples over full scale. Clear`}
           title="Samples over full scale: press to clear"
           onClick={clear}
         >
           {over > 0 ? `over ${over}` : 'no overs'}
-        </button>
+        </Button>
       </div>
       <GuardNotice />
       <div className="main-meter-bars" ref={bars} aria-hidden="true">

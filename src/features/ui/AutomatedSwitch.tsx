@@ -1,5 +1,6 @@
 'use client';
 
+import Form from 'react-bootstrap/Form';
 import type { ToggleParameter } from '@/core/effects/spec';
 import { setValueOf } from '@/core/session/lanes';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -23,7 +24,7 @@ export function AutomatedSwitch({ ownerId, parameter, ownerName, name, bare }: P
   return (
     <div className="stepped">
       <label className="switch" title={parameter.help}>
-        <input
+        <Form.Check.Input
           type="checkbox"
           role="switch"
           aria-label={name}

@@ -1,6 +1,7 @@
 'use client';
 
 import { Spline } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
 import type { Parameter } from '@/core/effects/spec';
 import { useAutomation } from './AutomatedRuler';
 import { LANE_WORDS } from './Ruler';
@@ -9,14 +10,14 @@ import { LANE_WORDS } from './Ruler';
 export function LaneButton({ ownerId, parameter, name }: { ownerId: string; parameter: Parameter; name: string }) {
   const { state, press } = useAutomation(ownerId, parameter);
   return (
-    <button
-      type="button"
+    <Button
+      bsPrefix="bare"
       className={`ruler-lane ruler-lane-${state}`}
       aria-label={`${name}: ${LANE_WORDS[state]}`}
       title={LANE_WORDS[state]}
       onClick={press}
     >
       <Spline size={11} aria-hidden="true" />
-    </button>
+    </Button>
   );
 }

@@ -1,6 +1,7 @@
 'use client';
 
 import { X } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** The one place that shows errors and long work. */
@@ -14,9 +15,9 @@ export function Notices() {
         <div key={job.id} className="notice" role="status">
           <span className="notice-text">{job.label}</span>
           <progress max={1} value={job.done} aria-label={job.label} />
-          <button type="button" className="plain-button" onClick={job.cancel}>
+          <Button variant="plain" onClick={job.cancel}>
             Cancel
-          </button>
+          </Button>
         </div>
       ))}
       {problems.map((problem) => (
@@ -24,14 +25,9 @@ export function Notices() {
           <span className="notice-text">
             <b>{problem.message}</b> {problem.kept} {problem.next}
           </span>
-          <button
-            type="button"
-            className="icon-button"
-            aria-label="Close this message"
-            onClick={() => studio.dismiss(problem.id)}
-          >
+          <Button variant="icon" aria-label="Close this message" onClick={() => studio.dismiss(problem.id)}>
             <X size={14} aria-hidden="true" />
-          </button>
+          </Button>
         </div>
       ))}
     </div>

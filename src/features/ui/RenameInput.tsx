@@ -1,6 +1,7 @@
 'use client';
 
 import type { CSSProperties } from 'react';
+import Form from 'react-bootstrap/Form';
 import { NAME_LENGTH } from '@/core/session/fields';
 
 interface Props {
@@ -17,7 +18,7 @@ interface Props {
 /** A name being written anew in its own place: Enter takes it, Escape leaves it. */
 export function RenameInput({ label, name, className, style, onRename, onEnd }: Props) {
   return (
-    <input
+    <Form.Control
       className={className}
       style={style}
       autoFocus

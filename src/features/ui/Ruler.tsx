@@ -2,6 +2,8 @@
 
 import { useEffect, useId, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { Spline } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import { messageOf, type KinetikonError } from '@/core/errors';
 import { NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
@@ -246,23 +248,23 @@ export function Ruler(props: RulerProps) {
       <div className="ruler-top">
         <span className="ruler-name">{parameter.name}</span>
         {automation && (
-          <button
-            type="button"
+          <Button
+            bsPrefix="bare"
             className={`ruler-lane ruler-lane-${automation.state}`}
             aria-label={`${label}: ${LANE_WORDS[automation.state]}`}
             title={LANE_WORDS[automation.state]}
             onClick={automation.press}
           >
             <Spline size={11} aria-hidden="true" />
-          </button>
+          </Button>
         )}
         {modulation?.button}
         {typing === null ? (
-          <button ref={shown} type="button" className="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
+          <Button ref={shown} bsPrefix="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
             {text}
-          </button>
+          </Button>
         ) : (
-          <input
+          <Form.Control
             className="ruler-input"
             aria-label={`${label}, type a value`}
             autoFocus
@@ -278,9 +280,8 @@ export function Ruler(props: RulerProps) {
           />
         )}
         {parameter.sync && (
-          <button
-            type="button"
-            className="ruler-mode"
+          <Button
+            bsPrefix="ruler-mode"
             title={typeof value === 'string' ? 'Follow the clock instead of the tempo' : 'Follow the tempo'}
             aria-label={`${label}: ${typeof value === 'string' ? 'use free values' : 'use note values'}`}
             onClick={() => {
@@ -295,7 +296,7 @@ export function Ruler(props: RulerProps) {
             }}
           >
             {typeof value === 'string' ? 'note' : parameter.unit}
-          </button>
+          </Button>
         )}
       </div>
       <div

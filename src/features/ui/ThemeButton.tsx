@@ -1,6 +1,7 @@
 'use client';
 
 import { Contrast, Moon, Sun } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
 import { setTheme, THEMES, useTheme } from './theme';
 
 const NAMES = { system: 'as the system', paper: 'paper', night: 'night' } as const;
@@ -11,14 +12,13 @@ export function ThemeButton() {
   const next = THEMES[(THEMES.indexOf(theme) + 1) % THEMES.length]!;
   const Icon = ICONS[theme];
   return (
-    <button
-      type="button"
-      className="icon-button"
+    <Button
+      variant="icon"
       aria-label={`Look: ${NAMES[theme]}. Change to ${NAMES[next]}`}
       title={`Look: ${NAMES[theme]}`}
       onClick={() => setTheme(next)}
     >
       <Icon size={16} aria-hidden="true" />
-    </button>
+    </Button>
   );
 }

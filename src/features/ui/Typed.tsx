@@ -1,6 +1,7 @@
 'use client';
 
 import { useState } from 'react';
+import Form from 'react-bootstrap/Form';
 
 interface Props {
   readonly label: string;
@@ -13,7 +14,7 @@ interface Props {
 export function Typed({ label, text, width, onTyped }: Props) {
   const [draft, setDraft] = useState<string | null>(null);
   return (
-    <input
+    <Form.Control
       className="typed"
       style={{ width }}
       aria-label={label}

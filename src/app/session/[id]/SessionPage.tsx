@@ -47,7 +47,7 @@ export function SessionPage({ id }: { id: string }) {
         <p>
           {problem.kept} {problem.next}
         </p>
-        <Link className="button" href="/">
+        <Link className="btn btn-line" href="/">
           To the list of sessions
         </Link>
       </main>

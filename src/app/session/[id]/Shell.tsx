@@ -4,6 +4,7 @@ import { useEffect, useRef, type ComponentType } from 'react';
 import Link from 'next/link';
 import { Redo2, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
+import Button from 'react-bootstrap/Button';
 import { BounceDialog } from '@/features/bounce/BounceDialog';
 import { Cast } from '@/features/cast/Cast';
 import { CompareView } from '@/features/compare/CompareView';
@@ -112,58 +113,55 @@ export function Shell() {
         />
         <nav className="views" aria-label="Views">
           {VIEWS.map(([id, word]) => (
-            <button
+            <Button
+              bsPrefix="bare"
               key={id}
-              type="button"
               aria-current={view === id ? 'page' : undefined}
               onClick={() => studio.set({ view: id })}
             >
               {word}
-            </button>
+            </Button>
           ))}
         </nav>
         <div className="head-tools">
           {DRAWERS.map(([id, word]) => (
-            <button
+            <Button
               key={id}
-              type="button"
-              className="button"
+              variant="line"
               aria-expanded={drawer === id}
               onClick={() => studio.set({ drawer: drawer === id ? null : id })}
             >
               {word}
-            </button>
+            </Button>
           ))}
-          <button
-            type="button"
-            className="icon-button"
+          <Button
+            variant="icon"
             disabled={!past}
             aria-label={past ? `Undo: ${past}` : 'Undo'}
             title={past ? `Undo: ${past}` : 'Nothing to undo'}
             onClick={() => studio.undo()}
           >
             <Undo2 size={16} aria-hidden="true" />
-          </button>
-          <button
-            type="button"
-            className="icon-button"
+          </Button>
+          <Button
+            variant="icon"
             disabled={!future}
             aria-label={future ? `Redo: ${future}` : 'Redo'}
             title={future ? `Redo: ${future}` : 'Nothing to redo'}
             onClick={() => studio.redo()}
           >
             <Redo2 size={16} aria-hidden="true" />
-          </button>
+          </Button>
           <span className={`save-state save-${saveState}`} role="status">
             {SAVE_WORDS[saveState]}
           </span>
-          <button type="button" className="button" onClick={() => studio.set({ cooking: true })}>
+          <Button variant="line" onClick={() => studio.set({ cooking: true })}>
             Recipes
-          </button>
+          </Button>
           <ThemeButton />
-          <button type="button" className="button button-solid" onClick={() => studio.set({ bouncing: true })}>
+          <Button variant="solid" onClick={() => studio.set({ bouncing: true })}>
             Bounce
-          </button>
+          </Button>
         </div>
       </header>
       <PanelGroup direction="horizontal" autoSaveId="kinetikon.columns" className="columns">

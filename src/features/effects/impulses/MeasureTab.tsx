@@ -128,17 +128,17 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
               onSettle={() => {}}
             />
           ))}
-          <Button bsPrefix="button" disabled={task.busy} onClick={() => void save()}>
+          <Button variant="line" disabled={task.busy} onClick={() => void save()}>
             Save the sweep
           </Button>
         </fieldset>
         <fieldset>
           <legend>2 Bring the recording in</legend>
           <p>The whole of it, from before the sweep begins, with the settings beside.</p>
-          <Button bsPrefix="button" disabled={task.busy} onClick={() => file.current!.click()}>
+          <Button variant="line" disabled={task.busy} onClick={() => file.current!.click()}>
             Choose a recording
           </Button>
-          <input
+          <Form.Control
             ref={file}
             type="file"
             className="visually-hidden"
@@ -146,7 +146,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
             aria-label="Recording of the sweep"
             accept=".wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac"
             onChange={(event) => {
-              const [one] = event.target.files ?? [];
+              const [one] = (event.target as HTMLInputElement).files ?? [];
               event.target.value = '';
               if (one) void bringIn(one);
             }}
@@ -176,7 +176,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
             onSettle={() => {}}
           />
           <Button
-            bsPrefix="button"
+            variant="line"
             disabled={task.busy}
             onClick={() => void recover(`${placeName}, measured`, { placeId: place, noiseDb, clockPpm })}
           >
@@ -198,7 +198,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
                 <dt>Decay, T30</dt>
                 <dd>{found.result.room.t30 === null ? '–' : `${found.result.room.t30.toFixed(2)} s`}</dd>
               </dl>
-              <Button bsPrefix="button" onClick={() => void onMade(found.name, found.result.bytes)}>
+              <Button variant="line" onClick={() => void onMade(found.name, found.result.bytes)}>
                 Keep it and use it
               </Button>
             </>

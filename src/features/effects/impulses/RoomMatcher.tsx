@@ -76,7 +76,7 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
               </optgroup>
             )}
           </Form.Select>
-          <Button bsPrefix="button" disabled={task.busy} onClick={() => void work()}>
+          <Button variant="line" disabled={task.busy} onClick={() => void work()}>
             Match this
           </Button>
           <p>Decay by octave, pre-delay, early against late, size and tone of the reverb are set by this impulse.</p>
@@ -156,7 +156,7 @@ function Result({ name, result, onUse }: { name: string; result: RoomMatch; onUs
         <span>
           Clarity C80 {result.wanted.c80.toFixed(1)} dB, reverb {result.got.c80.toFixed(1)} dB
         </span>
-        <Button bsPrefix="button" className="button-solid" onClick={onUse}>
+        <Button variant="solid" onClick={onUse}>
           Use these settings
         </Button>
       </div>

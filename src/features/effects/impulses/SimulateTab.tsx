@@ -118,7 +118,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
             onChange={(event) => setSeed(Math.min(HIGHEST_SEED, Math.max(0, Math.round(Number(event.target.value)))))}
           />
         </label>
-        <Button bsPrefix="button" disabled={task.busy} onClick={() => void make()}>
+        <Button variant="line" disabled={task.busy} onClick={() => void make()}>
           Work it out and use it
         </Button>
       </div>

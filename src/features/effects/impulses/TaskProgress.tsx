@@ -18,7 +18,7 @@ export function TaskProgress({ task, what }: { task: ReturnType<typeof useLongTa
     <div className="workshop-progress">
       <span>{what}</span>
       <ProgressBar now={task.done * 100} aria-label={what} />
-      <Button bsPrefix="plain-button" onClick={task.cancel}>
+      <Button variant="plain" onClick={task.cancel}>
         Cancel
       </Button>
     </div>

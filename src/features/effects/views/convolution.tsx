@@ -164,7 +164,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
           ))}
           {groups.length === 0 && <p className="empty-hint">Nothing of that name.</p>}
         </div>
-        <Button bsPrefix="button" title="Simulate one, or measure a place" onClick={() => setMaking(true)}>
+        <Button variant="line" title="Simulate one, or measure a place" onClick={() => setMaking(true)}>
           Make an impulse
         </Button>
       </div>
@@ -175,7 +175,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
           </p>
           {chosen && (
             <Button
-              bsPrefix="icon-button"
+              variant="icon"
               aria-pressed={isLiked}
               aria-label={`Favourite: ${chosen.name}`}
               title="Favourites come first"
@@ -184,12 +184,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
               <Star size={13} fill={isLiked ? 'currentColor' : 'none'} aria-hidden="true" />
             </Button>
           )}
-          <Button
-            bsPrefix="plain-button"
-            disabled={!impulse}
-            title="The impulse as it is before its edits"
-            onClick={save}
-          >
+          <Button variant="plain" disabled={!impulse} title="The impulse as it is before its edits" onClick={save}>
             Save as WAV
           </Button>
         </div>

@@ -73,9 +73,9 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
         <QualityLoads key={insert.id} insert={insert} />
         <div className="picture-choice" role="group" aria-label="Listen to">
           {PARTS.map(([id, name]) => (
-            <button
+            <Button
+              bsPrefix="bare"
               key={id}
-              type="button"
               aria-pressed={values.listen === id}
               onClick={() =>
                 studio.perform(
@@ -85,14 +85,10 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
               }
             >
               {name}
-            </button>
+            </Button>
           ))}
         </div>
-        <Button
-          bsPrefix="plain-button"
-          title="Sets it by an impulse, octave by octave"
-          onClick={() => setMatching(true)}
-        >
+        <Button variant="plain" title="Sets it by an impulse, octave by octave" onClick={() => setMatching(true)}>
           Match an impulse
         </Button>
         {matching && <RoomMatcher insertId={insert.id} onHide={() => setMatching(false)} />}
