@@ -40,14 +40,12 @@ try {
     return page;
   };
   const enter = async (page: Page) => {
-    await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Open the demo' }).click();
     await page.locator('.shell').waitFor();
     await page.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
   };
 
   const paper = await open('light');
-  await paper.locator('.session-list').waitFor();
-  await paper.screenshot({ path: `${FOLDER}/start.png` });
   await enter(paper);
   await paper.getByRole('button', { name: 'Fit' }).click();
   await paper.locator('.beat-ruler').click({ position: { x: 120, y: 15 } });
@@ -65,6 +63,28 @@ try {
     await page.getByRole('button', { name: 'Flow', exact: true }).click();
     await page.waitForTimeout(1500);
   };
+  /** What the start page shows of the application, from the demo: `tail` is added to the names. */
+  const startPictures = async (page: Page, tail: string) => {
+    const picture = async (name: string, x: number, y: number, width: number) => {
+      const clip = { x, y, width, height: width * 0.4 };
+      await page.screenshot({ path: `public/start/${name}${tail}.png`, clip });
+    };
+    await page.getByRole('button', { name: /^Clip into the flood/ }).click();
+    for (let n = 0; n < 4; n++) await page.getByRole('button', { name: 'Zoom in' }).click();
+    await page.waitForTimeout(1200);
+    const swell = (await page.getByRole('button', { name: /^Clip into the flood/ }).boundingBox())!;
+    await picture('swell', swell.x - 20, swell.y - 66, 360);
+    await delay(page);
+    const echoes = (await page.getByRole('img', { name: /Echogram/ }).boundingBox())!;
+    await picture('echoes', echoes.x, echoes.y + 1, 455);
+    await openEffect(page, 'Tide hall', 'Reverb');
+    const decay = page.getByRole('img', { name: /Decay by octave.*1 kHz \d/ });
+    await decay.waitFor();
+    await page.waitForTimeout(800);
+    const room = (await decay.boundingBox())!;
+    await picture('room', room.x, room.y, room.width);
+  };
+
   await delay(paper);
   await paper.screenshot({ path: `${FOLDER}/effect.png` });
   await openEffect(paper, 'Bowed saw', 'Flanger');
@@ -142,11 +162,31 @@ try {
   await night.screenshot({ path: `${FOLDER}/routing-night.png` });
   await night.close();
 
+  for (const [colorScheme, tail] of [
+    ['light', ''],
+    ['dark', '-night'],
+  ] as const) {
+    const page = await browser.newPage({
+      viewport: { width: 1280, height: 800 },
+      colorScheme,
+      deviceScaleFactor: 2,
+    });
+    await page.goto(BASE);
+    await enter(page);
+    await startPictures(page, tail);
+    await page.close();
+  }
+  const start = await open('light');
+  await start.locator('.session-list').waitFor();
+  await start.waitForTimeout(600);
+  await start.screenshot({ path: `${FOLDER}/start.png` });
+  await start.close();
+
   const times: number[] = [];
   for (let run = 0; run < 3; run++) {
     const page = await open('light');
     const began = Date.now();
-    await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Open the demo' }).click();
     await page.getByRole('button', { name: 'Play' }).click();
     await page.waitForFunction(
       () => (document.querySelector('.main-meter .level')?.getBoundingClientRect().width ?? 0) > 20,

@@ -1,9 +1,11 @@
 import { StartPage } from '@/features/start/StartPage';
 import { database } from '@/server/db/client';
+import { hasDemo } from '@/server/demo';
 import { listSessions } from '@/server/repositories/sessions';
 
 export const dynamic = 'force-dynamic';
 
 export default async function Page() {
-  return <StartPage initial={await listSessions(await database())} />;
+  const db = await database();
+  return <StartPage initial={await listSessions(db)} demo={await hasDemo(db)} />;
 }

@@ -2,26 +2,54 @@ import { createReadStream } from 'node:fs';
 import { validateDocument } from '@/core/session/document';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import { KinetikonError } from '@/core/errors';
 import { newDocument, type SessionDocument } from '@/core/session/records';
 import type { Database } from './db/client';
 import { log } from './log';
 import { storeAsset } from './repositories/assets';
-import { createSession } from './repositories/sessions';
+import { createSession, freeName } from './repositories/sessions';
 import { readSetting, writeSetting } from './repositories/settings';
 
+/** Ids of the demo's sounds that have been put in; they count as used. */
 const INSTALLED = 'demo.installed';
 
-/** Puts the demo session and its sounds into the database, once; what the user makes of it stays. */
+const FOLDER = join(process.cwd(), 'demo');
+
+async function demoDocument(): Promise<SessionDocument> {
+  const template = JSON.parse(await readFile(join(FOLDER, 'session.json'), 'utf8')) as SessionDocument;
+  return validateDocument({ ...newDocument(template.session.name), ...template });
+}
+
+/** Puts the sounds of the demo into the database, for sessions that are made of it: once, and again when the demo has others. */
 export async function installDemo(db: Database): Promise<void> {
-  if (await readSetting(db, INSTALLED)) return;
-  const folder = join(process.cwd(), 'demo');
-  const template = JSON.parse(await readFile(join(folder, 'session.json'), 'utf8')) as SessionDocument;
-  const document: SessionDocument = { ...newDocument(template.session.name), ...template };
-  for (const asset of Object.values(template.assets)) {
-    const stored = await storeAsset(db, asset.name, createReadStream(join(folder, 'sounds', asset.name)));
+  const { assets } = await demoDocument();
+  const ids = Object.keys(assets);
+  const installed = await readSetting(db, INSTALLED);
+  if (Array.isArray(installed) && ids.every((id) => installed.includes(id))) return;
+  for (const asset of Object.values(assets)) {
+    const stored = await storeAsset(db, asset.name, createReadStream(join(FOLDER, 'sounds', asset.name)));
     if (stored.id !== asset.id) throw new Error(`demo/sounds/${asset.name} is not the sound demo/session.json names`);
   }
-  await createSession(db, validateDocument(document));
-  await writeSetting(db, INSTALLED, true);
-  log('demo.installed', { sounds: Object.keys(template.assets).length });
+  await writeSetting(db, INSTALLED, ids);
+  log('demo.installed', { sounds: ids.length });
+}
+
+/** Whether the demo can be opened. */
+export async function hasDemo(db: Database): Promise<boolean> {
+  return Array.isArray(await readSetting(db, INSTALLED));
+}
+
+/**
+ * A fresh session from the demo: what is made of it leaves the next one untouched.
+ * @throws KinetikonError session.missing where the demo has not been installed
+ */
+export async function copyDemo(db: Database): Promise<string> {
+  if (!(await hasDemo(db))) {
+    throw new KinetikonError('session.missing', 'The demo has not been put in here.', {
+      next: 'Start Kinetikon with script/demo.',
+    });
+  }
+  const document = await demoDocument();
+  const name = await freeName(db, document.session.name);
+  return (await createSession(db, { ...document, session: { ...document.session, name } })).id;
 }

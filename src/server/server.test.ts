@@ -12,12 +12,13 @@ import { readSound } from '@/core/formats/readSound';
 import { SoundScanner } from '@/core/formats/soundScanner';
 import { writeWav } from '@/core/formats/wav';
 import type { SaveSessionRequest } from '@/core/protocol/http';
-import { applyCommand, type Step } from '@/core/session/commands';
+import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyChange, remember, undo, type History } from '@/core/session/history';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newClip, newDocument, type Clip, type SessionDocument } from '@/core/session/records';
 import { openDatabase, type OpenDatabase } from './db/client';
 import { lockFolder } from './db/lock';
-import { assetChunks, assets, sessionSteps } from './db/schema';
+import { copyDemo, installDemo } from './demo';
+import { assetChunks, assets, sessionSteps, settings } from './db/schema';
 import { findAsset, readAsset, storeAsset, sweepAssets, sweepUploads, unusedAssets } from './repositories/assets';
 import * as presets from './repositories/presets';
 import * as sessions from './repositories/sessions';
@@ -99,6 +100,89 @@ describe('the database', () => {
     const late = { ...saveOf(1, document), unanswered: [lost.saveId, next.saveId] };
     await expect(sessions.saveSession(open.db, id, late)).rejects.toMatchObject({ code: 'session.conflict' });
     await sessions.removeSession(open.db, id);
+  });
+
+  it('renames sessions, keeps them in the bin, and finds names that are free', async () => {
+    const { id } = await sessions.createSession(open.db, newDocument('Neap'));
+    expect(await sessions.freeName(open.db, 'Neap')).toBe('Neap 2');
+    expect(await sessions.freeName(open.db, 'Spring')).toBe('Spring');
+    await sessions.changeSession(open.db, id, { name: 'Neap tide' });
+    const stored = await sessions.loadSession(open.db, id);
+    expect([stored.document.session.name, stored.revision]).toEqual(['Neap tide', 2]);
+    // Whoever has it open and saves finds that it has changed.
+    await expect(sessions.saveSession(open.db, id, saveOf(1, newDocument('Neap')))).rejects.toMatchObject({
+      code: 'session.conflict',
+    });
+    const listed = async () => (await sessions.listSessions(open.db)).find((one) => one.id === id)!;
+    await sessions.changeSession(open.db, id, { binned: true });
+    expect(new Date((await listed()).binnedAt!).getTime()).toBeGreaterThan(Date.now() - 60000);
+    await sessions.changeSession(open.db, id, { binned: false });
+    expect((await listed()).binnedAt).toBeNull();
+    await sessions.removeSession(open.db, id);
+    await expect(sessions.changeSession(open.db, id, { binned: true })).rejects.toMatchObject({
+      code: 'session.missing',
+    });
+  });
+
+  it('draws sessions from their sound: as loud as clips are, from where they begin, backwards where they are reversed', async () => {
+    // Silent for a second, then loud for one.
+    const samples = Float32Array.from({ length: 96000 }, (_, n) => (n < 48000 ? 0 : 0.5));
+    const wav = writeWav({ sampleRateHz: 48000, channels: [samples] }, '24');
+    const asset = await storeAsset(open.db, 'step.wav', inParts(wav, 9999));
+    const clip = (id: string, more: Partial<Clip>): Command => ({
+      type: 'clip.add',
+      clip: {
+        ...newClip({
+          id,
+          trackId: 'track',
+          source: { kind: 'sound', assetId: asset.id },
+          name: id,
+          startBeat: 0,
+          lengthSeconds: 2,
+        }),
+        ...more,
+      },
+    });
+    const { document } = applyCommand(
+      newDocument('Drawn'),
+      {
+        type: 'all',
+        commands: [
+          { type: 'session.set', values: { tempoBpm: 60 } },
+          { type: 'asset.add', asset },
+          { type: 'track.add', id: 'track', name: 'Track' },
+          clip('whole', {}),
+          clip('back', { startBeat: 2, reversed: true }),
+          clip('end', { startBeat: 5, offsetSeconds: 1, lengthSeconds: 1 }),
+        ],
+      },
+      '',
+    );
+    const { id } = await sessions.createSession(open.db, document);
+    const { picture, seconds } = (await sessions.listSessions(open.db)).find((one) => one.id === id)!;
+    expect(seconds).toBe(6);
+    const [whole, back, end] = picture.map(([, , , levels]) => levels!);
+    expect(picture[2]!.slice(0, 3)).toEqual([0, 5 / 6, 1]);
+    const half = whole!.length / 2;
+    expect(whole).toBe('0'.repeat(half) + 'i'.repeat(half));
+    expect(back).toBe('i'.repeat(half) + '0'.repeat(half));
+    expect(end).toMatch(/^i+$/);
+    await sessions.removeSession(open.db, id);
+  });
+
+  it('opens the demo as a fresh copy each time, and keeps its sounds though no session uses them', async () => {
+    await expect(copyDemo(open.db)).rejects.toMatchObject({ code: 'session.missing' });
+    await installDemo(open.db);
+    await installDemo(open.db);
+    expect(await unusedAssets(open.db, -1)).toEqual([]);
+    const first = await sessions.loadSession(open.db, await copyDemo(open.db));
+    const second = await sessions.loadSession(open.db, await copyDemo(open.db));
+    expect(second.document.session.name).toBe(`${first.document.session.name} 2`);
+    expect({ ...second.document, session: null }).toEqual({ ...first.document, session: null });
+    for (const { id } of [first, second]) await sessions.removeSession(open.db, id);
+    expect(await unusedAssets(open.db, -1)).toEqual([]);
+    await open.db.delete(settings);
+    await sweepAssets(open.db, -1);
   });
 
   it('stores steps by themselves, and gives them back as they were', async () => {

@@ -48,17 +48,36 @@ test('a session that is not there says so and leads back', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'Sessions' })).toBeVisible();
 });
 
-test('a session without a name is refused; a removed one is gone', async ({ page }) => {
+test('a session needs no name, is renamed and copied, goes into the bin, comes back, and goes for good', async ({
+  page,
+}) => {
   await page.goto('/');
   await page.getByRole('button', { name: 'Begin' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'needs a name' })).toBeVisible();
-  await newSession(page, 'Short life');
+  await expect(page.locator('.shell')).toBeVisible();
   await page.goto('/');
-  await page.getByRole('button', { name: 'Remove Short life' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('x'.repeat(200));
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await expect(page.getByText('letters at most')).toBeVisible();
+  await page.getByRole('button', { name: 'More for Untitled', exact: true }).click();
+  await page.getByRole('button', { name: 'Rename' }).click();
+  await page.getByLabel('Name of Untitled', { exact: true }).fill('Short life');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'More for Short life', exact: true }).click();
+  await page.getByRole('button', { name: 'Duplicate' }).click();
+  await expect(page.getByRole('link', { name: 'Short life, copy', exact: true }).first()).toBeVisible();
+  for (const name of ['Short life', 'Short life, copy']) {
+    await page.getByRole('button', { name: `More for ${name}`, exact: true }).click();
+    await page.getByRole('button', { name: 'Put into the bin' }).click();
+    await expect(page.getByRole('link', { name, exact: true })).toHaveCount(0);
+  }
+  await page.getByRole('button', { name: 'Bin (2)' }).click();
+  await page.getByRole('button', { name: 'Take Short life out of the bin' }).click();
+  await expect(page.getByRole('link', { name: 'Short life', exact: true }).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Remove Short life, copy' }).click();
   await page.getByRole('button', { name: 'Keep' }).click();
-  await page.getByRole('button', { name: 'Remove Short life' }).click();
+  await page.getByRole('button', { name: 'Remove Short life, copy' }).click();
   await page.getByRole('button', { name: 'Remove for good' }).click();
-  await expect(page.getByText('Short life')).toHaveCount(0);
+  await expect(page.getByText('Short life, copy')).toHaveCount(0);
 });
 
 test('effects are added, bypassed, reordered, set by preset and removed', async ({ page }) => {

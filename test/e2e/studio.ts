@@ -27,14 +27,14 @@ export async function loaded(page: Page): Promise<void> {
 
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/');
-  await page.getByRole('link', { name: 'Low Water Signal', exact: true }).first().click();
+  await page.getByRole('button', { name: 'Open the demo' }).click();
   await loaded(page);
 }
 
 /** A session of its own for a test, so that tests do not meet. */
 export async function newSession(page: Page, name: string): Promise<void> {
   await page.goto('/');
-  await page.getByLabel('Name').fill(name);
+  await page.getByLabel('Name', { exact: true }).fill(name);
   await page.getByRole('button', { name: 'Begin' }).click();
   await loaded(page);
 }

@@ -19,9 +19,14 @@ export interface SessionSummary {
   readonly revision: number;
   readonly tracks: number;
   readonly seconds: number;
-  /** The clips as they lie: lane, beginning and end, the last two as parts of the whole. */
-  readonly picture: readonly (readonly [lane: number, from: number, to: number])[];
+  /**
+   * The clips as they lie: lane, beginning and end, the last two as parts of the whole; and how loud they are from there
+   * to there, in digits of base 36.
+   */
+  readonly picture: readonly (readonly [lane: number, from: number, to: number, levels?: string])[];
   readonly updatedAt: string;
+  /** When it was put into the bin. */
+  readonly binnedAt: string | null;
 }
 
 /** A session as it is stored. */
@@ -38,12 +43,24 @@ export const createSessionRequest = yup
   .object({
     /** Chosen by the caller, who asks again with the same one when no answer came: it is made once. */
     id: uuid().optional(),
-    name: yup.string().trim().required().max(NAME_LENGTH),
+    /** Left out, it gets one that is free. */
+    name: yup.string().trim().min(1).max(NAME_LENGTH).optional(),
     document: yup.object().optional(),
     history: yup.object().optional(),
   })
   .noUnknown()
   .required();
+
+/** What of a session can be changed without opening it. */
+export const changeSessionRequest = yup
+  .object({
+    name: yup.string().trim().min(1).max(NAME_LENGTH).optional(),
+    binned: yup.boolean().strict().optional(),
+  })
+  .noUnknown()
+  .required();
+
+export type ChangeSessionRequest = yup.InferType<typeof changeSessionRequest>;
 
 export const saveSessionRequest = yup
   .object({
@@ -88,13 +105,20 @@ export const sessionSummarySchema = yup
     tracks: yup.number().required(),
     seconds: yup.number().required(),
     picture: yup
-      .array(yup.tuple([yup.number().required(), yup.number().required(), yup.number().required()]).required())
+      .array(
+        yup
+          .tuple([yup.number().required(), yup.number().required(), yup.number().required(), yup.string().optional()])
+          .required(),
+      )
       .required(),
     updatedAt: yup.string().required(),
+    binnedAt: yup.string().nullable().defined(),
   })
   .required();
 
 export const sessionListResponse = yup.object({ sessions: yup.array(sessionSummarySchema).required() }).required();
+
+export const sessionMadeResponse = yup.object({ id: yup.string().required() }).required();
 
 export const storedSessionResponse = yup
   .object({

@@ -1,59 +1,81 @@
 'use client';
 
-import { useCallback, useEffect, useState, type FormEvent } from 'react';
-import Link from 'next/link';
+import { useCallback, useEffect, useState } from 'react';
 import { useRouter } from 'next/navigation';
-import { Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { KinetikonError } from '@/core/errors';
 import type { SessionSummary } from '@/core/protocol/http';
-import { NAME_LENGTH } from '@/core/session/fields';
-import { createSession, listSessions, removeSession } from '@/runtime/client/api';
+import { listSessions, openDemo } from '@/runtime/client/api';
 import { problemFrom, type Problem } from '../session/problems';
-import { formatSeconds } from '../ui/music';
 import { ThemeButton } from '../ui/ThemeButton';
+import { Bin } from './Bin';
+import { NewSession } from './NewSession';
+import { SessionCard } from './SessionCard';
 import { UnusedSounds } from './UnusedSounds';
 
-const MOMENT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+/** So many sessions are searched and sorted. */
+const MANY = 10;
 
-/** The list of sessions, and a new one. */
-export function StartPage({ initial }: { initial: SessionSummary[] }) {
+const PROMISES = [
+  ['echoes', 'Echoes on the beat grid', 'Delays, chorus and flanging by note values, drawn as they sound.'],
+  ['room', 'Rooms around a voice', 'Reflections and tail apart, decay by octave, recorded and simulated places.'],
+  ['swell', 'Swells that land', 'A reversed reverb grows towards a word and ends on it, to the frame.'],
+] as const;
+
+const ORDERS = {
+  changed: {
+    name: 'Changed last',
+    compare: (a: SessionSummary, b: SessionSummary) => (a.updatedAt < b.updatedAt ? 1 : -1),
+  },
+  name: { name: 'By name', compare: (a: SessionSummary, b: SessionSummary) => a.name.localeCompare(b.name) },
+  length: { name: 'Longest first', compare: (a: SessionSummary, b: SessionSummary) => b.seconds - a.seconds },
+} as const;
+
+interface Props {
+  readonly initial: readonly SessionSummary[];
+  /** Whether there is a demo to open. */
+  readonly demo: boolean;
+}
+
+/** What Kinetikon does, the sessions there are, and a new one. */
+export function StartPage({ initial, demo }: Props) {
   const router = useRouter();
   const [sessions, setSessions] = useState(initial);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const [removing, setRemoving] = useState<string | null>(null);
-  const [name, setName] = useState('');
-
-  useEffect(() => {
-    listSessions().then(setSessions, (error: unknown) => setProblem(problemFrom(error)));
-  }, []);
+  const [search, setSearch] = useState('');
+  const [order, setOrder] = useState<keyof typeof ORDERS>('changed');
+  const [opening, setOpening] = useState(false);
 
   const report = useCallback((error: unknown) => setProblem(problemFrom(error)), []);
+  const look = useCallback(() => listSessions().then(setSessions, report), [report]);
+  useEffect(() => {
+    void look();
+  }, [look]);
 
-  const begin = async (event: FormEvent) => {
-    event.preventDefault();
-    try {
-      if (name.trim() === '')
-        throw new KinetikonError('request.invalid', 'A session needs a name.', {
-          next: 'Type one, then press “Begin”.',
-        });
-      router.push(`/session/${(await createSession(name.trim())).id}`);
-    } catch (error) {
-      setProblem(problemFrom(error));
-    }
+  /** Does something to sessions and shows what they are then. */
+  const change = useCallback(
+    (work: Promise<unknown>) => {
+      setProblem(null);
+      work.catch(report).finally(() => void look());
+    },
+    [look, report],
+  );
+  const start = () => {
+    setOpening(true);
+    openDemo().then(
+      (id) => router.push(`/session/${id}`),
+      (error: unknown) => {
+        setOpening(false);
+        report(error);
+      },
+    );
   };
 
-  const remove = async (id: string) => {
-    try {
-      await removeSession(id);
-      setSessions(sessions.filter((session) => session.id !== id));
-    } catch (error) {
-      setProblem(problemFrom(error));
-    }
-    setRemoving(null);
-  };
-
+  const kept = sessions.filter(({ binnedAt }) => binnedAt === null);
+  const shown = kept
+    .filter(({ name }) => name.toLowerCase().includes(search.trim().toLowerCase()))
+    .sort(ORDERS[order].compare);
+  const names = new Set(sessions.map(({ name }) => name));
   return (
     <div className="start">
       <header className="start-head">
@@ -61,89 +83,79 @@ export function StartPage({ initial }: { initial: SessionSummary[] }) {
         <p>Place and animate voices and instruments with space and time.</p>
         <ThemeButton />
       </header>
+      <ul className="promises">
+        {PROMISES.map(([picture, name, text]) => (
+          <li key={picture}>
+            <span className={`promise-picture promise-${picture}`} aria-hidden="true" />
+            <h2>{name}</h2>
+            <p>{text}</p>
+          </li>
+        ))}
+      </ul>
       <main>
         <section aria-labelledby="sessions-title">
-          <h2 id="sessions-title">Sessions</h2>
-          {sessions.length === 0 ? (
-            <p className="empty-hint">There are none yet. Begin one on the right; then drop your sounds onto it.</p>
+          <div className="sessions-head">
+            <h2 id="sessions-title">Sessions</h2>
+            {kept.length >= MANY && (
+              <>
+                <Form.Control
+                  type="search"
+                  placeholder="search sessions"
+                  aria-label="Search sessions"
+                  value={search}
+                  onChange={(event) => setSearch(event.target.value)}
+                />
+                <Form.Select
+                  aria-label="Order of sessions"
+                  value={order}
+                  onChange={(event) => setOrder(event.target.value as keyof typeof ORDERS)}
+                >
+                  {Object.entries(ORDERS).map(([id, { name }]) => (
+                    <option key={id} value={id}>
+                      {name}
+                    </option>
+                  ))}
+                </Form.Select>
+              </>
+            )}
+          </div>
+          {kept.length === 0 ? (
+            <p className="empty-hint">
+              None yet. Begin one on the right and drop your sounds onto it
+              {demo ? ', or look around in the demo.' : '.'}
+            </p>
           ) : (
             <ul className="session-list">
-              {sessions.map((session) => (
-                <li key={session.id}>
-                  <Link href={`/session/${session.id}`} prefetch aria-label={session.name}>
-                    <SessionPicture session={session} />
-                  </Link>
-                  <div className="session-line">
-                    <Link href={`/session/${session.id}`} tabIndex={-1} className="session-title" title={session.name}>
-                      {session.name}
-                    </Link>
-                    <span>
-                      {session.tracks} {session.tracks === 1 ? 'track' : 'tracks'}, {formatSeconds(session.seconds)}
-                    </span>
-                    <span suppressHydrationWarning>{MOMENT.format(new Date(session.updatedAt))}</span>
-                    {removing === session.id ? (
-                      <span className="confirm">
-                        <Button variant="solid" onClick={() => void remove(session.id)}>
-                          Remove for good
-                        </Button>
-                        <Button variant="line" onClick={() => setRemoving(null)}>
-                          Keep
-                        </Button>
-                      </span>
-                    ) : (
-                      <Button
-                        variant="icon"
-                        aria-label={`Remove ${session.name}`}
-                        onClick={() => setRemoving(session.id)}
-                      >
-                        <Trash2 size={14} aria-hidden="true" />
-                      </Button>
-                    )}
-                  </div>
-                </li>
+              {shown.map((session) => (
+                <SessionCard key={session.id} session={session} names={names} onChange={change} />
               ))}
             </ul>
           )}
+          {kept.length > 0 && shown.length === 0 && <p className="empty-hint">No session of that name.</p>}
+          <Bin sessions={sessions.filter(({ binnedAt }) => binnedAt !== null)} onChange={change} />
         </section>
-        <section aria-labelledby="new-title">
-          <h2 id="new-title">New session</h2>
-          <form onSubmit={(event) => void begin(event)}>
-            <label>
-              <span>Name</span>
-              <Form.Control value={name} maxLength={NAME_LENGTH} onChange={(event) => setName(event.target.value)} />
-            </label>
-            <Button type="submit" variant="solid">
-              Begin
-            </Button>
-          </form>
+        <aside>
+          <NewSession onProblem={report} />
+          {demo && (
+            <section aria-labelledby="demo-title">
+              <h2 id="demo-title">Demo</h2>
+              <p>
+                Low Water Signal: a lamp keeper sings for ships while the tide comes in. Each time it opens as a fresh
+                copy.
+              </p>
+              <Button variant="line" disabled={opening} onClick={start}>
+                Open the demo
+              </Button>
+            </section>
+          )}
           {problem && (
             <p role="alert" className="form-error">
               <b>{problem.message}</b> {problem.kept} {problem.next}
             </p>
           )}
           <UnusedSounds onProblem={report} />
-        </section>
+        </aside>
       </main>
     </div>
-  );
-}
-
-/** The clips of a session as they lie on its lanes. */
-function SessionPicture({ session }: { session: SessionSummary }) {
-  const lanes = Math.max(4, session.tracks);
-  return (
-    <svg
-      className="session-picture"
-      viewBox={`0 0 640 ${lanes * 12 + 8}`}
-      preserveAspectRatio="none"
-      aria-hidden="true"
-    >
-      {Array.from({ length: lanes }, (_, lane) => (
-        <line key={lane} x1="0" x2="640" y1={lane * 12 + 10} y2={lane * 12 + 10} />
-      ))}
-      {session.picture.map(([lane, from, to], index) => (
-        <rect key={index} x={from * 640} width={Math.max(2, (to - from) * 640 - 1)} y={lane * 12 + 6} height="8" />
-      ))}
-    </svg>
   );
 }

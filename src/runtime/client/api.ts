@@ -6,11 +6,13 @@ import {
   errorResponse,
   presetListResponse,
   savedResponse,
+  sessionMadeResponse,
   sessionListResponse,
   storedPresetResponse,
   storedSessionResponse,
   unusedAssetsResponse,
   type AssetResponse,
+  type ChangeSessionRequest,
   type PresetList,
   type SaveSessionRequest,
   type SessionSummary,
@@ -76,12 +78,18 @@ export async function loadSession(id: string): Promise<StoredSession> {
   return { ...stored, document, history };
 }
 
-/** @param contents what the session begins with; with an id it is made once, however often it is asked for */
+/**
+ * @param name left out, it gets one that is free
+ * @param contents what the session begins with; with an id it is made once, however often it is asked for
+ */
 export function createSession(
-  name: string,
+  name: string | undefined,
   contents: { id?: string; document?: SessionDocument; history?: History } = {},
 ): Promise<StoredSession> {
-  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', { name, ...contents });
+  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', {
+    ...(name ? { name } : {}),
+    ...contents,
+  });
 }
 
 /** @returns the new revision */
@@ -91,6 +99,27 @@ export async function saveSession(id: string, body: SaveSessionRequest): Promise
     .revision;
 }
 
+/** A fresh session from the demo. @returns its id */
+export async function openDemo(): Promise<string> {
+  return (await json<{ id: string }>(sessionMadeResponse, '/api/demo', 'POST', {})).id;
+}
+
+/** Renames a session, or puts it into the bin and takes it out. */
+export async function changeSession(id: string, change: ChangeSessionRequest): Promise<void> {
+  await request(`/api/sessions/${encodeURIComponent(id)}`, {
+    method: 'PATCH',
+    body: JSON.stringify(change),
+    headers: { 'Content-Type': 'application/json' },
+  });
+}
+
+/** A session with the same contents and undo steps under another name. */
+export async function duplicateSession(id: string, name: string): Promise<void> {
+  const { document, history } = await loadSession(id);
+  await createSession(name, { document, history });
+}
+
+/** Takes a session away for good. */
 export async function removeSession(id: string): Promise<void> {
   await request(`/api/sessions/${encodeURIComponent(id)}`, { method: 'DELETE' });
 }

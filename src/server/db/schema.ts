@@ -25,6 +25,8 @@ export const sessions = pgTable('sessions', {
   stepCursor: integer('step_cursor').notNull().default(0),
   createdAt: moment('created_at'),
   updatedAt: moment('updated_at'),
+  /** When it was put into the bin, from where it can come back. */
+  binnedAt: timestamp('binned_at', { withTimezone: true, mode: 'date' }),
 });
 
 /** What can be taken back in a session, step by step, numbered from its beginning on. */

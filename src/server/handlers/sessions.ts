@@ -1,11 +1,20 @@
-import { createSessionRequest, MAXIMUM_SESSION_BYTES, saveSessionRequest } from '@/core/protocol/http';
+import {
+  changeSessionRequest,
+  createSessionRequest,
+  MAXIMUM_SESSION_BYTES,
+  saveSessionRequest,
+} from '@/core/protocol/http';
 import type { SaveSessionRequest } from '@/core/protocol/http';
 import { validateDocument } from '@/core/session/document';
 import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
+import { copyDemo } from '../demo';
 import { answer, readJson } from '../http';
 import * as sessions from '../repositories/sessions';
+
+/** A session that nobody has named yet. */
+const UNNAMED = 'Untitled';
 
 export function listSessions(request: Request): Promise<Response> {
   return answer(request, async () => Response.json({ sessions: await sessions.listSessions(await database()) }));
@@ -14,12 +23,26 @@ export function listSessions(request: Request): Promise<Response> {
 export function createSession(request: Request): Promise<Response> {
   return answer(request, async () => {
     const body = await readJson(request, createSessionRequest, MAXIMUM_SESSION_BYTES);
-    const document = body.document ? validateDocument(body.document) : newDocument(body.name);
+    const name = body.name ?? (await sessions.freeName(await database(), UNNAMED));
+    const document = body.document ? validateDocument(body.document) : newDocument(name);
     // Steps of an older version do not fit a document that has been brought up to date.
     const asItCame = !body.document || document === (body.document as unknown);
     const history = asItCame && body.history ? validateHistory(body.history) : EMPTY_HISTORY;
-    const named = { ...document, session: { ...document.session, name: body.name } };
+    const named = { ...document, session: { ...document.session, name } };
     return Response.json(await sessions.createSession(await database(), named, history, body.id), { status: 201 });
+  });
+}
+
+/** A session of its own from the demo's. */
+export function openDemo(request: Request): Promise<Response> {
+  return answer(request, async () => Response.json({ id: await copyDemo(await database()) }, { status: 201 }));
+}
+
+export function changeSession(request: Request, id: string): Promise<Response> {
+  return answer(request, async () => {
+    const change = await readJson(request, changeSessionRequest, MAXIMUM_SESSION_BYTES);
+    await sessions.changeSession(await database(), id, change);
+    return new Response(null, { status: 204 });
   });
 }
 

@@ -120,10 +120,11 @@ export async function sweepUploads(db: Database): Promise<number> {
 /** Days for which a sound that nothing uses any more is kept all the same. */
 export const UNUSED_DAYS = 7;
 
-/** Ids of sounds anywhere in sessions, their steps and what is compared: 64 hexadecimal figures. */
+/** Ids of sounds anywhere in sessions, their steps, what is compared, and in the demo: 64 hexadecimal figures. */
 const IN_USE = sql`
   select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from sessions
-  union select (regexp_matches(step::text, '[0-9a-f]{64}', 'g'))[1] from session_steps`;
+  union select (regexp_matches(step::text, '[0-9a-f]{64}', 'g'))[1] from session_steps
+  union select (regexp_matches(value::text, '[0-9a-f]{64}', 'g'))[1] from settings`;
 
 /**
  * Sounds that no session, print, slot or step names and none has named for a while, largest first.

@@ -1,11 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { and, asc, desc, eq, gte, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
-import type { SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
+import type { ChangeSessionRequest, SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
 import { EMPTY_HISTORY, historyChange, historyOf, type History, type HistoryChange } from '@/core/session/history';
+import { NAME_LENGTH } from '@/core/session/fields';
+import { soundOf } from '@/core/session/prints';
 import { endBeat, type SessionDocument } from '@/core/session/records';
 import type { Database } from '../db/client';
 import { assets, sessions, sessionSteps, type Summary } from '../db/schema';
+import { levelsOf, outlinesOf } from '../sounds/outlines';
 
 const missing = (id: string) =>
   new KinetikonError('session.missing', `There is no session ${id}.`, { next: 'Go back to the list of sessions.' });
@@ -14,9 +17,9 @@ type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
 
 /** All sessions, the one changed last first. */
 export async function listSessions(db: Database): Promise<SessionSummary[]> {
-  const { id, name, revision, summary, updatedAt } = sessions;
+  const { id, name, revision, summary, updatedAt, binnedAt } = sessions;
   const rows = await db
-    .select({ id, name, revision, summary, updatedAt })
+    .select({ id, name, revision, summary, updatedAt, binnedAt })
     .from(sessions)
     .orderBy(desc(sessions.updatedAt));
   return rows.map((row) => ({
@@ -25,18 +28,32 @@ export async function listSessions(db: Database): Promise<SessionSummary[]> {
     revision: row.revision,
     ...(row.summary ?? { tracks: 0, seconds: 0, picture: [] }),
     updatedAt: row.updatedAt.toISOString(),
+    binnedAt: row.binnedAt?.toISOString() ?? null,
   }));
 }
 
-function summaryOf(document: SessionDocument): Summary {
+/** Levels that a clip as long as the session is drawn by. */
+const MOST_LEVELS = 120;
+
+async function summaryOf(db: Pick<Database, 'select'>, document: SessionDocument): Promise<Summary> {
   const end = endBeat(document);
   const { tempoBpm, trackIds } = document.session;
+  const outlines = await outlinesOf(db, Object.keys(document.assets));
   return {
     tracks: trackIds.length,
     seconds: (end * 60) / tempoBpm,
     picture: Object.values(document.clips).map((clip) => {
-      const lengthBeats = (clip.lengthSeconds * tempoBpm) / 60;
-      return [trackIds.indexOf(clip.trackId), clip.startBeat / end, (clip.startBeat + lengthBeats) / end] as const;
+      const from = clip.startBeat / end;
+      const to = from + (clip.lengthSeconds * tempoBpm) / 60 / end;
+      const asset = document.assets[soundOf(document, clip.source) ?? ''];
+      const outline = asset && outlines.get(asset.id);
+      const lane = trackIds.indexOf(clip.trackId);
+      if (!outline) return [lane, from, to] as const;
+      const seconds = asset.frames / asset.sampleRateHz;
+      const ends = [clip.offsetSeconds / seconds, (clip.offsetSeconds + clip.lengthSeconds) / seconds] as const;
+      const count = Math.max(1, Math.min(MOST_LEVELS, Math.round((to - from) * MOST_LEVELS)));
+      const levels = levelsOf(outline, ...ends, count);
+      return [lane, from, to, clip.reversed ? [...levels].reverse().join('') : levels] as const;
     }),
   };
 }
@@ -49,7 +66,7 @@ export async function summarize(db: Database): Promise<void> {
     if (row)
       await db
         .update(sessions)
-        .set({ summary: summaryOf(row.document) })
+        .set({ summary: await summaryOf(db, row.document) })
         .where(eq(sessions.id, id));
   }
 }
@@ -86,7 +103,7 @@ export async function createSession(
   await db.transaction(async (work) => {
     const made = await work
       .insert(sessions)
-      .values({ id, name: document.session.name, revision: 1, document, summary: summaryOf(document) })
+      .values({ id, name: document.session.name, revision: 1, document, summary: await summaryOf(work, document) })
       .onConflictDoNothing()
       .returning({ id: sessions.id });
     if (made.length > 0) await storeSteps(work, id, historyChange(EMPTY_HISTORY, history));
@@ -121,7 +138,7 @@ export async function saveSession(db: Database, id: string, request: SaveSession
       .set({
         name: document.session.name,
         document,
-        summary: summaryOf(document),
+        summary: await summaryOf(work, document),
         saveId,
         revision: sql`${sessions.revision} + 1`,
         updatedAt: sql`now()`,
@@ -140,6 +157,42 @@ export async function saveSession(db: Database, id: string, request: SaveSession
       { kept: 'Both versions are kept.' },
     );
   });
+}
+
+/**
+ * Renames a session, puts it into the bin, or takes it out again.
+ * @throws KinetikonError session.missing
+ */
+export async function changeSession(db: Database, id: string, change: ChangeSessionRequest): Promise<void> {
+  await db.transaction(async (work) => {
+    const [row] = await work.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, id));
+    if (!row) throw missing(id);
+    const { name, binned } = change;
+    const renamed = (to: string) => {
+      const { document } = row;
+      return {
+        name: to,
+        document: { ...document, session: { ...document.session, name: to } },
+        revision: sql`${sessions.revision} + 1`,
+        updatedAt: sql`now()`,
+      };
+    };
+    const values = {
+      ...(name === undefined ? {} : renamed(name)),
+      ...(binned === undefined ? {} : { binnedAt: binned ? sql`now()` : null }),
+    };
+    if (Object.keys(values).length > 0) await work.update(sessions).set(values).where(eq(sessions.id, id));
+  });
+}
+
+/** A name that no session has: with a number behind it where the name itself is taken. */
+export async function freeName(db: Database, name: string): Promise<string> {
+  const taken = new Set((await db.select({ name: sessions.name }).from(sessions)).map((row) => row.name));
+  for (let number = 1; ; number++) {
+    const tail = number === 1 ? '' : ` ${number}`;
+    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
+    if (!taken.has(tried)) return tried;
+  }
 }
 
 /** @throws KinetikonError session.missing */

@@ -1,0 +1,4 @@
+import { openDemo } from '@/server/handlers/sessions';
+
+export const dynamic = 'force-dynamic';
+export const POST = openDemo;

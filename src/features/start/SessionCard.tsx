@@ -1,0 +1,114 @@
+'use client';
+
+import { useState } from 'react';
+import Link from 'next/link';
+import { EllipsisVertical } from 'lucide-react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import type { SessionSummary } from '@/core/protocol/http';
+import { NAME_LENGTH } from '@/core/session/fields';
+import { changeSession, duplicateSession } from '@/runtime/client/api';
+import { formatSeconds } from '../ui/music';
+import { RenameInput } from '../ui/RenameInput';
+
+const MOMENT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+
+interface Props {
+  readonly session: SessionSummary;
+  /** Names that sessions have. */
+  readonly names: ReadonlySet<string>;
+  readonly onChange: (work: Promise<unknown>) => void;
+}
+
+/** A session as it sounds, and what can be done with it. */
+export function SessionCard({ session, names, onChange }: Props) {
+  const { id, name } = session;
+  const [renaming, setRenaming] = useState(false);
+  return (
+    <li className="session-card">
+      <Link href={`/session/${id}`} prefetch aria-label={name}>
+        <SessionPicture session={session} />
+      </Link>
+      <div className="session-line">
+        {renaming ? (
+          <RenameInput
+            label={`Name of ${name}`}
+            name={name}
+            className="session-title"
+            onRename={(to) => onChange(changeSession(id, { name: to }))}
+            onEnd={() => setRenaming(false)}
+          />
+        ) : (
+          <Link href={`/session/${id}`} tabIndex={-1} className="session-title" title={name}>
+            {name}
+          </Link>
+        )}
+        <Dropdown align="end">
+          <Dropdown.Toggle variant="icon" bsPrefix="session-menu" aria-label={`More for ${name}`}>
+            <EllipsisVertical size={14} aria-hidden="true" />
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            {/* The menu gives the focus back when it closes; the name takes it after that. */}
+            <Dropdown.Item as="button" onClick={() => setTimeout(() => setRenaming(true))}>
+              Rename
+            </Dropdown.Item>
+            <Dropdown.Item as="button" onClick={() => onChange(duplicateSession(id, copyName(name, names)))}>
+              Duplicate
+            </Dropdown.Item>
+            <Dropdown.Item as="button" onClick={() => onChange(changeSession(id, { binned: true }))}>
+              Put into the bin
+            </Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
+      </div>
+      <p>
+        <span>
+          {session.tracks} {session.tracks === 1 ? 'track' : 'tracks'}, {formatSeconds(session.seconds)}
+        </span>
+        <span suppressHydrationWarning>{MOMENT.format(new Date(session.updatedAt))}</span>
+      </p>
+    </li>
+  );
+}
+
+/** What a copy is called. */
+function copyName(name: string, names: ReadonlySet<string>): string {
+  for (let number = 1; ; number++) {
+    const tail = number === 1 ? ', copy' : `, copy ${number}`;
+    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
+    if (!names.has(tried)) return tried;
+  }
+}
+
+const LANE = 14;
+
+/** The clips of a session as they lie on its lanes, as loud as they are. */
+function SessionPicture({ session }: { readonly session: SessionSummary }) {
+  const lanes = Math.max(4, session.tracks);
+  return (
+    <svg
+      className="session-picture"
+      viewBox={`0 0 640 ${lanes * LANE + 8}`}
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      {Array.from({ length: lanes }, (_, lane) => (
+        <line key={lane} x1="0" x2="640" y1={(lane + 0.5) * LANE + 4} y2={(lane + 0.5) * LANE + 4} />
+      ))}
+      {session.picture.map(([lane, from, to, levels], index) => (
+        <path key={index} d={outline(from * 640, to * 640, (lane + 0.5) * LANE + 4, levels ?? 'z')} />
+      ))}
+    </svg>
+  );
+}
+
+/** A closed outline around a middle, out along the levels and back along the same. */
+function outline(from: number, to: number, middle: number, levels: string): string {
+  const heights = [...levels].map((digit) => 0.6 + Math.sqrt(parseInt(digit, 36) / 35) * (LANE / 2 - 1.6));
+  const x = (n: number) => (from + ((to - from) * n) / heights.length).toFixed(1);
+  const steps = (up: 1 | -1) => heights.map((height, n) => [n, middle - up * height] as const);
+  const there = steps(1).map(([n, y]) => `L${x(n)} ${y.toFixed(1)}L${x(n + 1)} ${y.toFixed(1)}`);
+  const back = steps(-1)
+    .reverse()
+    .map(([n, y]) => `L${x(n + 1)} ${y.toFixed(1)}L${x(n)} ${y.toFixed(1)}`);
+  return `M${x(0)} ${middle}${there.join('')}${back.join('')}Z`;
+}
