@@ -1,6 +1,7 @@
 import type { Metadata } from 'next';
 import type { ReactNode } from 'react';
 import '@fontsource-variable/commissioner';
+import 'driver.js/dist/driver.css';
 import './styles/theme.scss';
 import './styles/look.css';
 import './styles/start.css';
@@ -19,6 +20,7 @@ import './styles/modulation.css';
 import './styles/pictures.css';
 import './styles/room.css';
 import './styles/delay.css';
+import './styles/help.css';
 
 export const metadata: Metadata = {
   title: 'Kinetikon',

@@ -3,7 +3,7 @@ import { validateDocument } from '@/core/session/document';
 import { readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { KinetikonError } from '@/core/errors';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newDocument, type Asset, type SessionDocument } from '@/core/session/records';
 import type { Database } from './db/client';
 import { log } from './log';
 import { storeAsset } from './repositories/assets';
@@ -37,6 +37,14 @@ export async function installDemo(db: Database): Promise<void> {
 /** Whether the demo can be opened. */
 export async function hasDemo(db: Database): Promise<boolean> {
   return Array.isArray(await readSetting(db, INSTALLED));
+}
+
+/** Sounds of the demo that can be tried in other sessions: those that its clips play, none where it is not there. */
+export async function demoSounds(db: Database): Promise<Asset[]> {
+  if (!(await hasDemo(db))) return [];
+  const { assets, clips } = await demoDocument();
+  const played = new Set(Object.values(clips).map(({ source }) => (source.kind === 'sound' ? source.assetId : '')));
+  return Object.values(assets).filter(({ id }) => played.has(id));
 }
 
 /**

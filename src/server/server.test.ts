@@ -168,6 +168,7 @@ describe('the database', () => {
     expect(back).toBe('i'.repeat(half) + '0'.repeat(half));
     expect(end).toMatch(/^i+$/);
     await sessions.removeSession(open.db, id);
+    await sweepAssets(open.db, -1);
   });
 
   it('opens the demo as a fresh copy each time, and keeps its sounds though no session uses them', async () => {

@@ -49,7 +49,7 @@ test('a lane is made from a ruler; points are drawn, boxed, moved, typed, invert
   expect(box.height).toBe(64);
   await saved(page);
   await page.reload();
-  await page.locator('.lane-name').first().waitFor();
+  await page.locator('.member-name').first().waitFor();
   await page.locator('.member-name').filter({ hasText: 'voice' }).click();
   await expect.poll(() => points.count()).toBeGreaterThan(4);
 });

@@ -54,8 +54,9 @@ export async function saved(page: Page): Promise<void> {
 export async function addEffect(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'effect', exact: true }).click();
   await page
-    .locator('.chain .dropdown-item')
+    .locator('.effect-offer')
     .filter({ has: page.getByText(name, { exact: true }) })
+    .first()
     .click();
 }
 

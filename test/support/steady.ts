@@ -28,6 +28,7 @@ export class Steady implements Kernel {
 export const steadySpec = defineEffect({
   id: 'steady',
   name: 'Steady',
+  family: 'tools',
   purpose: 'Puts out the first of its sound, times a factor.',
   picture: 'response',
   main: ['factor'],

@@ -29,6 +29,7 @@ const seed: SeedSetting = { ...words, kind: 'seed', id: 'seed', name: 'Seed', de
 const spec = defineEffect({
   id: 'made-up',
   name: 'Made up',
+  family: 'tools',
   purpose: 'Has every kind of setting.',
   picture: 'response',
   main: ['mix'],

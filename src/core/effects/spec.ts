@@ -86,9 +86,24 @@ export interface InputSpec {
   readonly group: string;
 }
 
+/** What effects are for, in the order in which they are offered. */
+export const FAMILIES = [
+  { id: 'space', name: 'Space' },
+  { id: 'time', name: 'Time' },
+  { id: 'movement', name: 'Movement' },
+  { id: 'pitch', name: 'Pitch and voices' },
+  { id: 'stereo', name: 'Stereo' },
+  { id: 'tone', name: 'Tone' },
+  { id: 'level', name: 'Level' },
+  { id: 'tools', name: 'Tools' },
+] as const;
+
+export type Family = (typeof FAMILIES)[number]['id'];
+
 export interface EffectSpec {
   readonly id: string;
   readonly name: string;
+  readonly family: Family;
   /** One sentence on what it does. */
   readonly purpose: string;
   /** All parameters in kernel order, list items spelled out. */

@@ -47,6 +47,7 @@ const RATE = 48000;
 const spec = defineEffect({
   id: 'counter',
   name: 'Counter',
+  family: 'tools',
   purpose: 'Counts keys.',
   picture: 'response',
   main: [],

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
 import { HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
 import { NAME_LENGTH } from '../session/fields';
-import type { Asset, SessionDocument } from '../session/records';
+import { assetSchema, type Asset, type SessionDocument } from '../session/records';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
 export const MAXIMUM_ASSET_BYTES = 1024 * 1024 * 1024;
@@ -117,6 +117,8 @@ export const sessionSummarySchema = yup
   .required();
 
 export const sessionListResponse = yup.object({ sessions: yup.array(sessionSummarySchema).required() }).required();
+
+export const soundListResponse = yup.object({ assets: yup.array(assetSchema.required()).required() }).required();
 
 export const sessionMadeResponse = yup.object({ id: yup.string().required() }).required();
 

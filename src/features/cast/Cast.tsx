@@ -1,35 +1,47 @@
 'use client';
 
-import { memo, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
+import { closestCenter, DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
+import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
-import { MAIN_ID, type Return, type Strip, type Track } from '@/core/session/records';
+import type { Return, Strip, Track } from '@/core/session/records';
 import { usePrintState } from '../session/usePrintState';
+import type { Row } from '../session/state';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../ui/RenameInput';
 import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
+import { useScrollTogether } from '../ui/useScrollTogether';
 
 type Kind = 'track' | 'return' | 'group' | 'main';
 
-/** Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about. */
+/**
+ * Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about.
+ * Beside the timeline it lines up with its rows and scrolls along.
+ */
 export function Cast() {
   const studio = useStudio();
-  const { session, tracks, returns, main, stripId } = useStudioState(({ document, stripId }) => ({
-    session: document.session,
-    tracks: document.tracks,
-    returns: document.returns,
-    main: document.main,
-    stripId,
+  const { session, tracks, returns, main, stripId, rows, lanesOpen, aligned } = useStudioState((state) => ({
+    session: state.document.session,
+    tracks: state.document.tracks,
+    returns: state.document.returns,
+    main: state.document.main,
+    stripId: state.stripId,
+    rows: state.rows,
+    lanesOpen: state.lanesOpen,
+    aligned: state.view === 'timeline',
   }));
   const listened = useStudioState(({ document }) =>
     Object.values(document.inserts).flatMap(({ inputs }) => Object.values(inputs).map(({ stripId }) => stripId)),
   );
   const list = useRef<HTMLDivElement>(null);
   const { trackIds, returnIds } = session;
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
 
   useFrame(() => {
     list.current?.querySelectorAll<HTMLElement>('[data-strip]').forEach((bar) => {
@@ -37,80 +49,113 @@ export function Cast() {
       bar.style.transform = `scaleX(${meterPosition(Math.max(left, right)).toFixed(4)})`;
     });
   });
+  useScrollTogether(list, aligned);
+  // One that is chosen elsewhere, or new, comes into sight.
+  useEffect(() => {
+    list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
+  }, [stripId]);
 
+  const addTrack = () => {
+    const id = newId();
+    if (studio.perform({ type: 'track.add', id, name: `Track ${trackIds.length + 1}` }, 'Add a track'))
+      studio.selectStrip(id);
+  };
   const addReturn = (role: Return['role']) => {
     const id = newId();
     const count = returnIds.filter((one) => returns[one]!.role === role).length + 1;
     const name = `${role === 'return' ? 'Return' : 'Group'} ${count}`;
     if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
   };
+  /** Puts a strip in the place of another of its kind. */
+  const reorder = ({ active, over }: DragEndEvent) => {
+    const id = String(active.id);
+    const order = trackIds.includes(id) ? trackIds : returnIds;
+    const to = over ? order.indexOf(String(over.id)) : -1;
+    if (to < 0 || to === order.indexOf(id)) return;
+    studio.perform({ type: 'strip.move', id, to }, `Move ${(tracks[id] ?? returns[id])!.name}`);
+  };
   const keys = new Set(listened);
-
-  return (
-    <aside className="cast" aria-label="Cast" ref={list}>
-      <div className="caption">
-        <h2>Tracks</h2>
-        <Button
-          variant="icon"
-          aria-label="Add a track"
-          title="Add an empty track"
-          onClick={() => {
-            const id = newId();
-            if (studio.perform({ type: 'track.add', id, name: `Track ${trackIds.length + 1}` }, 'Add a track'))
-              studio.selectStrip(id);
-          }}
-        >
-          <Plus size={14} aria-hidden="true" />
-        </Button>
-      </div>
-      <ul>
-        {trackIds.map((id) => (
-          <Member key={id} strip={tracks[id]!} kind="track" keys={keys.has(id)} selected={id === stripId} />
-        ))}
-      </ul>
-      {trackIds.length === 0 && (
+  const member = (strip: Strip | Track, kind: Kind) => (
+    <Member
+      key={strip.id}
+      strip={strip}
+      kind={kind}
+      keys={keys.has(strip.id)}
+      selected={strip.id === stripId}
+      row={aligned ? (rows.find((row) => row.stripId === strip.id) ?? null) : null}
+      lanesOpen={lanesOpen.includes(strip.id)}
+    />
+  );
+  const trackTools = (
+    <Button variant="icon" aria-label="Add a track" title="Add an empty track" onClick={addTrack}>
+      <Plus size={14} aria-hidden="true" />
+    </Button>
+  );
+  const returnTools = (
+    <Dropdown align="end">
+      <Dropdown.Toggle variant="icon" bsPrefix="add-return" aria-label="Add a return or a group">
+        <Plus size={14} aria-hidden="true" />
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        <Dropdown.Item as="button" type="button" onClick={() => addReturn('return')}>
+          <b>Return</b>
+          <small>Effects shared by many tracks, fed by their sends, wet only.</small>
+        </Dropdown.Item>
+        <Dropdown.Item as="button" type="button" onClick={() => addReturn('group')}>
+          <b>Group</b>
+          <small>Tracks that go on together, fed by their outputs.</small>
+        </Dropdown.Item>
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+  const members = (
+    <DndContext id="cast" sensors={sensors} collisionDetection={closestCenter} onDragEnd={reorder}>
+      <SortableContext items={[...trackIds]} strategy={verticalListSortingStrategy}>
+        <ul aria-label="Tracks">{trackIds.map((id) => member(tracks[id]!, 'track'))}</ul>
+      </SortableContext>
+      {!aligned && trackIds.length === 0 && (
         <p className="empty-hint">No tracks yet. Drop a sound onto the timeline, or add a track.</p>
       )}
-      <div className="caption">
-        <h2>Returns</h2>
-        <Dropdown align="end">
-          <Dropdown.Toggle variant="icon" bsPrefix="add-return" aria-label="Add a return or a group">
-            <Plus size={14} aria-hidden="true" />
-          </Dropdown.Toggle>
-          <Dropdown.Menu>
-            <Dropdown.Item as="button" type="button" onClick={() => addReturn('return')}>
-              <b>Return</b>
-              <small>Effects shared by many tracks, fed by their sends, wet only.</small>
-            </Dropdown.Item>
-            <Dropdown.Item as="button" type="button" onClick={() => addReturn('group')}>
-              <b>Group</b>
-              <small>Tracks that go on together, fed by their outputs.</small>
-            </Dropdown.Item>
-          </Dropdown.Menu>
-        </Dropdown>
-      </div>
-      <ul>
-        {returnIds.map((id) => (
-          <Member
-            key={id}
-            strip={returns[id]!}
-            kind={returns[id]!.role}
-            keys={keys.has(id)}
-            selected={id === stripId}
-          />
-        ))}
-      </ul>
-      {returnIds.length === 0 && (
+      {!aligned && (
+        <div className="caption">
+          <h2>Returns</h2>
+          {returnTools}
+        </div>
+      )}
+      <SortableContext items={[...returnIds]} strategy={verticalListSortingStrategy}>
+        <ul aria-label="Returns">{returnIds.map((id) => member(returns[id]!, returns[id]!.role))}</ul>
+      </SortableContext>
+      {!aligned && returnIds.length === 0 && (
         <p className="empty-hint">
           None yet. A return is one effect for many tracks: send to it from a track’s signal path.
         </p>
       )}
-      <div className="caption">
-        <h2>Output</h2>
+      {!aligned && (
+        <div className="caption">
+          <h2>Output</h2>
+        </div>
+      )}
+      <ul aria-label="Output">{member(main, 'main')}</ul>
+    </DndContext>
+  );
+  return (
+    <aside className={`cast ${aligned ? 'cast-aligned' : ''}`} aria-label="Cast">
+      {aligned ? (
+        <div className="cast-head">
+          <span>tracks</span>
+          {trackTools}
+          <span>returns</span>
+          {returnTools}
+        </div>
+      ) : (
+        <div className="caption">
+          <h2>Tracks</h2>
+          {trackTools}
+        </div>
+      )}
+      <div className="cast-list" ref={list}>
+        {members}
       </div>
-      <ul>
-        <Member strip={main} kind="main" keys={false} selected={stripId === MAIN_ID} />
-      </ul>
     </aside>
   );
 }
@@ -134,87 +179,136 @@ function Overs({ stripId, name }: { stripId: string; name: string }) {
 
 const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
 
-const Member = memo(function Member(props: { strip: Strip | Track; kind: Kind; keys: boolean; selected: boolean }) {
-  const { strip, kind, keys, selected } = props;
+interface MemberProps {
+  readonly strip: Strip | Track;
+  readonly kind: Kind;
+  readonly keys: boolean;
+  readonly selected: boolean;
+  /** What it takes up beside the timeline. */
+  readonly row: Row | null;
+  readonly lanesOpen: boolean;
+}
+
+const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpen }: MemberProps) {
   const studio = useStudio();
+  const { setNodeRef, listeners, transform, transition, isDragging } = useSortable({
+    id: strip.id,
+    disabled: kind === 'main',
+  });
   const [renaming, setRenaming] = useState(false);
   const isMain = kind === 'main';
   const frozen = 'frozen' in strip ? strip.frozen : null;
   const stale = (usePrintState(frozen) ?? 'fresh') !== 'fresh';
+  /** Changes places with the one above or below. */
+  const move = (by: number) => {
+    const { trackIds, returnIds } = studio.state.document.session;
+    const order = trackIds.includes(strip.id) ? trackIds : returnIds;
+    const to = order.indexOf(strip.id) + by;
+    if (isMain || to < 0 || to >= order.length) return;
+    studio.perform({ type: 'strip.move', id: strip.id, to }, `Move ${strip.name}`);
+  };
   const flip = (what: 'mute' | 'solo') =>
     studio.perform(
       { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
       `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`,
     );
   return (
-    <li className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : ''}`}>
-      <i
-        className={`path-mark ${keys ? 'path-mark-key' : ''}`}
-        title={keys ? 'Steers an effect as its key' : undefined}
-      />
-      {renaming ? (
-        <RenameInput
-          className="member-rename"
-          label={`New name of ${strip.name}`}
-          name={strip.name}
-          onRename={(name) =>
-            studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
-          }
-          onEnd={() => setRenaming(false)}
+    <li
+      ref={setNodeRef}
+      className={`member-row ${isDragging ? 'member-dragged' : ''}`}
+      style={{ height: row?.whole, transform: CSS.Translate.toString(transform), transition }}
+      {...listeners}
+    >
+      <div
+        className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : ''}`}
+        style={{ height: row?.height }}
+      >
+        <i
+          className={`path-mark ${keys ? 'path-mark-key' : ''}`}
+          title={keys ? 'Steers an effect as its key' : undefined}
         />
-      ) : (
-        <Button
-          bsPrefix="member-name"
-          aria-pressed={selected}
-          title={isMain ? strip.name : `${strip.name}: double-click or F2 renames`}
-          onClick={() => studio.selectStrip(strip.id)}
-          onDoubleClick={() => !isMain && setRenaming(true)}
-          onKeyDown={(event) => event.key === 'F2' && !isMain && setRenaming(true)}
-        >
-          {strip.name}
-          {frozen !== null && (
-            <Snowflake
-              size={10}
-              className={stale ? 'stale' : undefined}
-              aria-label={stale ? 'frozen, out of date' : 'frozen'}
-            />
-          )}
-        </Button>
-      )}
-      {!isMain && selected && (
-        <Button
-          bsPrefix="member-remove"
-          aria-label={`Remove ${strip.name}`}
-          title={`Remove this ${kind}`}
-          onClick={() => studio.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
-        >
-          <Trash2 size={12} aria-hidden="true" />
-        </Button>
-      )}
-      {!isMain && (
+        {renaming ? (
+          <RenameInput
+            className="member-rename"
+            label={`New name of ${strip.name}`}
+            name={strip.name}
+            onRename={(name) =>
+              studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
+            }
+            onEnd={() => setRenaming(false)}
+          />
+        ) : (
+          <Button
+            bsPrefix="member-name"
+            aria-pressed={selected}
+            title={isMain ? strip.name : `${strip.name}: double-click or F2 renames, Alt and arrows move it`}
+            onClick={() => studio.selectStrip(strip.id)}
+            onDoubleClick={() => !isMain && setRenaming(true)}
+            onKeyDown={(event) => {
+              if (event.key === 'F2' && !isMain) setRenaming(true);
+              const by = event.altKey ? { ArrowUp: -1, ArrowDown: 1 }[event.key] : undefined;
+              if (by !== undefined) move(by);
+            }}
+          >
+            {strip.name}
+            {frozen !== null && (
+              <Snowflake
+                size={10}
+                className={stale ? 'stale' : undefined}
+                aria-label={stale ? 'frozen, out of date' : 'frozen'}
+              />
+            )}
+          </Button>
+        )}
+        {!isMain && selected && (
+          <Button
+            bsPrefix="member-remove"
+            aria-label={`Remove ${strip.name}`}
+            title={`Remove this ${kind}`}
+            onClick={() => studio.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
+          >
+            <Trash2 size={12} aria-hidden="true" />
+          </Button>
+        )}
+        {!isMain && (
+          <Button
+            bsPrefix="flag"
+            aria-pressed={strip.solo}
+            aria-label={`Solo ${strip.name}`}
+            title="Solo"
+            onClick={() => flip('solo')}
+          >
+            S
+          </Button>
+        )}
         <Button
           bsPrefix="flag"
-          aria-pressed={strip.solo}
-          aria-label={`Solo ${strip.name}`}
-          title="Solo"
-          onClick={() => flip('solo')}
+          aria-pressed={strip.mute}
+          aria-label={`Mute ${strip.name}`}
+          title="Mute"
+          onClick={() => flip('mute')}
         >
-          S
+          M
+        </Button>
+        <Overs stripId={strip.id} name={strip.name} />
+        <div className="member-meter" aria-hidden="true">
+          <span data-strip={strip.id} />
+        </div>
+      </div>
+      {row !== null && row.lanes > 0 && !selected && (
+        <Button
+          bsPrefix="member-lanes"
+          aria-pressed={lanesOpen}
+          aria-label={`Lanes of ${strip.name}`}
+          title={lanesOpen ? 'Fold its lanes away' : 'Keep its lanes open'}
+          onClick={() => {
+            const { lanesOpen: open } = studio.state;
+            studio.set({ lanesOpen: lanesOpen ? open.filter((id) => id !== strip.id) : [...open, strip.id] });
+          }}
+        >
+          {row.lanes === 1 ? '1 lane' : `${row.lanes} lanes`}
         </Button>
       )}
-      <Button
-        bsPrefix="flag"
-        aria-pressed={strip.mute}
-        aria-label={`Mute ${strip.name}`}
-        title="Mute"
-        onClick={() => flip('mute')}
-      >
-        M
-      </Button>
-      <Overs stripId={strip.id} name={strip.name} />
-      <div className="member-meter" aria-hidden="true">
-        <span data-strip={strip.id} />
-      </div>
     </li>
   );
 });

@@ -1,5 +1,6 @@
 'use client';
 
+import { useState } from 'react';
 import {
   closestCenter,
   DndContext,
@@ -12,21 +13,18 @@ import {
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Plus, Power, Snowflake } from 'lucide-react';
 
-import Dropdown from 'react-bootstrap/Dropdown';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { EFFECTS } from '@/core/effects/registry';
-import { wetValues } from '@/core/effects/spec';
 import { channelOf, MAIN_ID, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, thaw } from '../session/freezing';
 import type { PrintState } from '../session/printQueue';
 import { usePrintState } from '../session/usePrintState';
-import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { ChainPresets } from './ChainPresets';
+import { EffectSheet } from './EffectSheet';
 import { EffectStep } from './EffectStep';
 import { Sends } from './Sends';
 
@@ -40,6 +38,7 @@ export function Chain() {
     insertId,
     blind,
   }));
+  const [adding, setAdding] = useState(false);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -77,37 +76,10 @@ export function Chain() {
           <Power size={13} aria-hidden="true" />
         </Button>
         <ChainPresets stripId={stripId} />
-        <Dropdown align="end">
-          <Dropdown.Toggle variant="plain" bsPrefix="add-effect">
-            <Plus size={12} aria-hidden="true" /> effect
-          </Dropdown.Toggle>
-          <Dropdown.Menu>
-            {EFFECTS.map((spec) => (
-              <Dropdown.Item
-                key={spec.id}
-                as="button"
-                type="button"
-                title={spec.purpose}
-                onClick={() => {
-                  const id = newId();
-                  const index = strip.insertIds.length;
-                  // Sound reaches a return by sends: its effects put out the wet sound alone.
-                  const wet = studio.state.document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
-                  if (
-                    studio.perform(
-                      { type: 'insert.add', stripId, id, effect: spec.id, index, values: wet },
-                      `Add ${spec.name}`,
-                    )
-                  )
-                    studio.selectInsert(id);
-                }}
-              >
-                <b>{spec.name}</b>
-                <small>{spec.purpose}</small>
-              </Dropdown.Item>
-            ))}
-          </Dropdown.Menu>
-        </Dropdown>
+        <Button variant="plain" onClick={() => setAdding(true)}>
+          <Plus size={12} aria-hidden="true" /> effect
+        </Button>
+        {adding && <EffectSheet stripId={stripId} stripName={strip.name} onHide={() => setAdding(false)} />}
       </div>
       <div className="step step-source">
         <Source stripId={stripId} />

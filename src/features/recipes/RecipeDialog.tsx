@@ -41,13 +41,17 @@ function firstAnswers(recipe: Recipe, document: SessionDocument, stripId: string
 /** Asks a recipe's questions, shows what it will build, builds it in one step, and says what was built. */
 export function RecipeDialog() {
   const studio = useStudio();
-  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
-  const [recipe, setRecipe] = useState<Recipe>(RECIPES[0]!);
-  const [answers, setAnswers] = useState(() => firstAnswers(RECIPES[0]!, document, stripId));
+  const { document, stripId, cooking } = useStudioState(({ document, stripId, cooking }) => ({
+    document,
+    stripId,
+    cooking,
+  }));
+  const [recipe, setRecipe] = useState<Recipe>(() => RECIPES.find(({ id }) => id === cooking) ?? RECIPES[0]!);
+  const [answers, setAnswers] = useState(() => firstAnswers(recipe, document, stripId));
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<string | null>(null);
   const [dish, setDish] = useState<Dish | null>(null);
-  const close = () => studio.set({ cooking: false });
+  const close = () => studio.set({ cooking: null });
   const noTracks = document.session.trackIds.length === 0;
 
   const build = async () => {

@@ -19,6 +19,8 @@ export const SHORTCUTS = {
   undo: { keys: ['mod~z'], shown: 'Ctrl+Z', what: 'undo' },
   redo: { keys: ['mod~shift~z', 'mod~y'], shown: 'Ctrl+Shift+Z', what: 'redo' },
   chooseAll: { keys: ['mod~a'], shown: 'Ctrl+A', what: 'choose all clips' },
+  find: { keys: ['mod~k'], shown: 'Ctrl+K', what: 'find a command, a place or an effect' },
+  keys: { keys: ['?', 'shift~?'], shown: '?', what: 'show all keys' },
   split: { keys: ['/', 'shift~/'], shown: '/', what: 'split the chosen clips at the playhead', inTimeline: true },
   duplicate: { keys: ['mod~d'], shown: 'Ctrl+D', what: 'duplicate the chosen clips', inTimeline: true },
   remove: { keys: ['delete', 'backspace'], shown: 'Delete', what: 'delete the chosen clips', inTimeline: true },
@@ -26,6 +28,25 @@ export const SHORTCUTS = {
   zoomIn: { keys: ['+', 'shift~+'], shown: '+', what: 'zoom the timeline in', inTimeline: true },
   zoomOut: { keys: ['-'], shown: '-', what: 'zoom the timeline out', inTimeline: true },
 } as const satisfies Record<string, Shortcut>;
+
+/** Keys that belong to what has the focus; those who take them say so themselves. */
+export const KEYS_IN_PLACE = [
+  {
+    where: 'On a ruler',
+    shown: 'arrows',
+    what: 'move it by one step; Page up and down by ten, Home and End to its ends',
+  },
+  { where: 'On a ruler', shown: 'a figure', what: 'type its value; Enter takes it, Escape leaves it' },
+  { where: 'On a clip', shown: 'Enter', what: 'choose it; with Shift beside others' },
+  { where: 'On a clip', shown: 'arrows', what: 'move the chosen clips along the grid, and from track to track' },
+  { where: 'On a landing', shown: 'arrows', what: 'move it by 1 ms' },
+  { where: 'On a lane', shown: '[ ]', what: 'choose the point before, the point after' },
+  { where: 'On a lane', shown: 'arrows', what: 'move the chosen points' },
+  { where: 'On a lane', shown: 'Enter', what: 'set a point at the playhead' },
+  { where: 'On a lane', shown: 'Ctrl+C, X, V', what: 'copy, cut, and put points in at the playhead' },
+  { where: 'On a chart', shown: 'arrows', what: 'move a point; Delete takes it away' },
+  { where: 'On a section', shown: 'F2', what: 'rename it; Delete takes it away' },
+] as const;
 
 export type ShortcutId = keyof typeof SHORTCUTS;
 

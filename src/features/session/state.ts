@@ -12,6 +12,19 @@ export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'failing';
 
+/** What a strip takes up in the timeline: its own row, with its lanes below it. */
+export interface Row {
+  readonly stripId: string;
+  readonly height: number;
+  /** With its lanes. */
+  readonly whole: number;
+  /** Lanes that it has, shown or not. */
+  readonly lanes: number;
+}
+
+/** Rows of tracks: as tall as fits, or the same for all. */
+export type RowSize = 'fit' | 'low' | 'tall';
+
 /** Work that takes a while and can be given up. */
 export interface Job {
   readonly id: string;
@@ -47,6 +60,11 @@ export interface StudioState {
   readonly onsets: Readonly<Record<string, readonly number[]>>;
   /** A word that has been chosen in a clip. */
   readonly word: (Word & { readonly clipId: string }) | null;
+  /** Rows of the timeline from top to bottom, in pixels: the cast lines up with them. */
+  readonly rows: readonly Row[];
+  readonly rowSize: RowSize;
+  /** Strips whose lanes stay open though they are not chosen. */
+  readonly lanesOpen: readonly string[];
   /** Zoom of the timeline; 0 until it has been fitted to the window. */
   readonly pixelsPerBeat: number;
   readonly snap: Snap;
@@ -66,8 +84,10 @@ export interface StudioState {
   readonly guarded: boolean;
   /** A blind trial is under way: nothing may show which setting is heard. */
   readonly blind: boolean;
-  /** The recipes are open. */
-  readonly cooking: boolean;
+  /** The recipe that is open. */
+  readonly cooking: string | null;
+  /** Help that is open: all keys, or the search of commands. */
+  readonly help: 'keys' | 'find' | null;
   /** What lies over the left. */
   readonly drawer: 'library' | 'modulators' | null;
   /** The modulator that is open in the list. */
@@ -98,6 +118,9 @@ export function initialState(stored: StoredSession): StudioState {
     clipIds: [],
     onsets: {},
     word: null,
+    rows: [],
+    rowSize: 'fit',
+    lanesOpen: [],
     pixelsPerBeat: 0,
     snap: 1,
     bouncing: false,
@@ -110,7 +133,8 @@ export function initialState(stored: StoredSession): StudioState {
     trims: {},
     guarded: true,
     blind: false,
-    cooking: false,
+    cooking: null,
+    help: null,
     drawer: null,
     modulatorId: null,
     differenceId: null,

@@ -254,6 +254,10 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         {!lane.on && <em>held by hand</em>}
         {lane.mirrorOf !== null && <em>mirrors</em>}
       </Button>
+      <div className="lane-scale" aria-hidden="true">
+        <span>{formatValue(parameter, valueAtHeight(parameter, 1), timing)}</span>
+        <span style={{ top: LANE_HEIGHT - 16 }}>{formatValue(parameter, valueAtHeight(parameter, 0), timing)}</span>
+      </div>
       <svg
         width={width}
         height={LANE_HEIGHT}

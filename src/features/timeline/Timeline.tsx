@@ -1,19 +1,21 @@
 'use client';
 
-import { Fragment, useEffect, useRef, useState, type DragEvent } from 'react';
+import { Fragment, useEffect, useLayoutEffect, useRef, useState, type DragEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
 import { stripIdOfOwner } from '@/core/session/lanes';
-import type { Snap } from '../session/state';
+import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
+import { useScrollTogether } from '../ui/useScrollTogether';
 import { snapTo } from '../ui/music';
 import { BeatRuler } from './BeatRuler';
+import { FirstSteps } from './FirstSteps';
 import { ClipBar } from './ClipBar';
 import { ClipView } from './ClipView';
 import { gridOf, laneHeight, shownBeats } from './geometry';
@@ -24,7 +26,9 @@ import { Sections } from './Sections';
 /** Sections and beat ruler above the lanes, in pixels. */
 const HEAD_HEIGHT = 46;
 /** Rows of returns and of the main output, which have no clips. */
-const SHORT_LANE = 24;
+const SHORT_LANE = 34;
+const ROW_HEIGHTS = { low: 44, tall: 120 } as const;
+const ROW_SIZES = { fit: 'to fit', low: 'low', tall: 'tall' } as const;
 const CLOSEST = 400;
 const FARTHEST = 2;
 const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
@@ -40,13 +44,15 @@ const SNAPS: readonly (readonly [string, Snap, string])[] = [
 /** Clips on the beat grid, a lane for each track. */
 export function Timeline() {
   const studio = useStudio();
-  const { document, pixelsPerBeat, stripId, clipIds, snap, laneId } = useStudioState((state) => ({
+  const { document, pixelsPerBeat, stripId, clipIds, snap, laneId, rowSize, lanesOpen } = useStudioState((state) => ({
     document: state.document,
     pixelsPerBeat: state.pixelsPerBeat,
     stripId: state.stripId,
     clipIds: state.clipIds,
     snap: state.snap,
     laneId: state.laneId,
+    rowSize: state.rowSize,
+    lanesOpen: state.lanesOpen,
   }));
   const scroller = useRef<HTMLDivElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
@@ -59,11 +65,20 @@ export function Timeline() {
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;
   const { trackIds } = document.session;
-  const others = [...channels(document).filter((strip) => document.returns[strip.id]), document.main].filter(
-    (strip) => strip.id !== MAIN_ID || strip.id === stripId || lanesOf(strip.id).length > 0,
-  );
-  const taken = others.length * SHORT_LANE + lanesOf(stripId).length * LANE_HEIGHT;
-  const lane = laneHeight(available - taken, trackIds.length);
+  const others = [...channels(document).filter((strip) => document.returns[strip.id]), document.main];
+  const shownLanes = (id: string) => (id === stripId || lanesOpen.includes(id) ? lanesOf(id) : []);
+  const shown = [...trackIds, ...others.map(({ id }) => id)].reduce((sum, id) => sum + shownLanes(id).length, 0);
+  const taken = others.length * SHORT_LANE + shown * LANE_HEIGHT;
+  const lane = rowSize === 'fit' ? laneHeight(available - taken, trackIds.length) : ROW_HEIGHTS[rowSize];
+  const rows = [...trackIds, ...others.map(({ id }) => id)].map((id): Row => {
+    const height = document.tracks[id] ? lane : SHORT_LANE;
+    return { stripId: id, height, whole: height + shownLanes(id).length * LANE_HEIGHT, lanes: lanesOf(id).length };
+  });
+  const told = JSON.stringify(rows);
+  useLayoutEffect(() => {
+    studio.set({ rows: JSON.parse(told) as Row[] });
+  }, [studio, told]);
+  useScrollTogether(scroller);
 
   useFrame(() => {
     const box = scroller.current;
@@ -221,6 +236,20 @@ export function Timeline() {
             ))}
           </Form.Select>
         </label>
+        <label className="tool-choice">
+          rows
+          <Form.Select
+            aria-label="Height of rows"
+            value={rowSize}
+            onChange={(event) => studio.set({ rowSize: event.target.value as RowSize })}
+          >
+            {Object.entries(ROW_SIZES).map(([id, name]) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </Form.Select>
+        </label>
         <Button variant="icon" aria-label="Zoom out" title="Zoom out: -" onClick={() => zoom(1 / 1.5)}>
           <ZoomOut size={15} aria-hidden="true" />
         </Button>
@@ -249,55 +278,35 @@ export function Timeline() {
                 style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
                 onPointerDown={() => studio.selectStrip(id)}
               >
-                <span className="lane-name">
-                  {document.tracks[id]!.name}
-                  <LaneCount count={lanesOf(id).length} shown={id === stripId} />
-                </span>
                 {Object.values(document.clips)
                   .filter((clip) => clip.trackId === id)
                   .map((clip) => (
                     <ClipView key={clip.id} clip={clip} lane={lane} frozen={document.tracks[id]!.frozen !== null} />
                   ))}
               </div>
-              {id === stripId && lanesOf(id).map((one) => <LaneView key={one.id} lane={one} width={width} />)}
+              {shownLanes(id).map((one) => (
+                <LaneView key={one.id} lane={one} width={width} />
+              ))}
             </Fragment>
           ))}
           {others.map((strip) => (
             <Fragment key={strip.id}>
               <div
                 className={`lane lane-short lane-${strip.id === MAIN_ID ? 'main' : 'wet'} ${strip.id === stripId ? 'lane-selected' : ''}`}
-                style={{ backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
+                style={{ height: SHORT_LANE, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
                 onPointerDown={() => studio.selectStrip(strip.id)}
-              >
-                <span className="lane-name">
-                  {strip.name}
-                  <LaneCount count={lanesOf(strip.id).length} shown={strip.id === stripId} />
-                </span>
-              </div>
-              {strip.id === stripId &&
-                lanesOf(strip.id).map((one) => <LaneView key={one.id} lane={one} width={width} />)}
+              />
+              {shownLanes(strip.id).map((one) => (
+                <LaneView key={one.id} lane={one} width={width} />
+              ))}
             </Fragment>
           ))}
           <div ref={playhead} className="playhead" aria-hidden="true" />
         </div>
-        {trackIds.length === 0 && (
-          <div className="empty-view">
-            <h2>Nothing here yet</h2>
-            <p>
-              Drop a WAV or FLAC file anywhere on this sheet, or choose “Bring in sound”. Each file gets a track of its
-              own.
-            </p>
-          </div>
-        )}
+        {trackIds.length === 0 && <FirstSteps onBringIn={() => files.current!.click()} />}
       </div>
       {openLane && <LaneBar key={openLane.id} lane={openLane} />}
       {chosen && !openLane && <ClipBar key={chosen.id} clip={chosen} />}
     </div>
   );
-}
-
-/** How many lanes a strip has, where they are folded away. */
-function LaneCount({ count, shown }: { count: number; shown: boolean }) {
-  if (count === 0 || shown) return null;
-  return <em>{count === 1 ? '1 lane' : `${count} lanes`}</em>;
 }

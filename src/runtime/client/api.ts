@@ -8,6 +8,7 @@ import {
   savedResponse,
   sessionMadeResponse,
   sessionListResponse,
+  soundListResponse,
   storedPresetResponse,
   storedSessionResponse,
   unusedAssetsResponse,
@@ -102,6 +103,11 @@ export async function saveSession(id: string, body: SaveSessionRequest): Promise
 /** A fresh session from the demo. @returns its id */
 export async function openDemo(): Promise<string> {
   return (await json<{ id: string }>(sessionMadeResponse, '/api/demo', 'POST', {})).id;
+}
+
+/** Sounds of the demo, to be tried elsewhere. */
+export async function listDemoSounds(): Promise<readonly Asset[]> {
+  return (await json<{ assets: Asset[] }>(soundListResponse, '/api/demo')).assets;
 }
 
 /** Renames a session, or puts it into the bin and takes it out. */

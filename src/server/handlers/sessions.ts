@@ -9,7 +9,7 @@ import { validateDocument } from '@/core/session/document';
 import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
-import { copyDemo } from '../demo';
+import { copyDemo, demoSounds } from '../demo';
 import { answer, readJson } from '../http';
 import * as sessions from '../repositories/sessions';
 
@@ -31,6 +31,11 @@ export function createSession(request: Request): Promise<Response> {
     const named = { ...document, session: { ...document.session, name } };
     return Response.json(await sessions.createSession(await database(), named, history, body.id), { status: 201 });
   });
+}
+
+/** The sounds of the demo, where it has been put in. */
+export function listDemoSounds(request: Request): Promise<Response> {
+  return answer(request, async () => Response.json({ assets: await demoSounds(await database()) }));
 }
 
 /** A session of its own from the demo's. */

@@ -1,4 +1,5 @@
-import { openDemo } from '@/server/handlers/sessions';
+import { listDemoSounds, openDemo } from '@/server/handlers/sessions';
 
 export const dynamic = 'force-dynamic';
+export const GET = listDemoSounds;
 export const POST = openDemo;

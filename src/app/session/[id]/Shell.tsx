@@ -2,7 +2,7 @@
 
 import { useEffect, useRef, type ComponentType } from 'react';
 import Link from 'next/link';
-import { Redo2, Undo2 } from 'lucide-react';
+import { Redo2, Search, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import Button from 'react-bootstrap/Button';
 import { BounceDialog } from '@/features/bounce/BounceDialog';
@@ -10,6 +10,9 @@ import { Cast } from '@/features/cast/Cast';
 import { CompareView } from '@/features/compare/CompareView';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
+import { RECIPES } from '@/core/session/recipes/recipes';
+import { FindSheet } from '@/features/help/FindSheet';
+import { KeySheet } from '@/features/help/KeySheet';
 import { LibraryDrawer } from '@/features/library/LibraryDrawer';
 import { ModulatorsDrawer } from '@/features/modulators/ModulatorsDrawer';
 import { RecipeDialog } from '@/features/recipes/RecipeDialog';
@@ -52,13 +55,14 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, cooking, drawer, past, future } = useStudioState((state) => ({
+  const { name, view, saveState, bouncing, cooking, drawer, help, past, future } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     saveState: state.saveState,
     bouncing: state.bouncing,
     cooking: state.cooking,
     drawer: state.drawer,
+    help: state.help,
     past: state.history.past.at(-1)?.label,
     future: state.history.future.at(-1)?.label,
   }));
@@ -82,6 +86,8 @@ export function Shell() {
   });
   useShortcut('undo', () => studio.undo());
   useShortcut('redo', () => studio.redo());
+  useShortcut('find', () => studio.set({ help: 'find' }));
+  useShortcut('keys', () => studio.set({ help: 'keys' }));
   useShortcut('chooseAll', () => {
     const { view, document } = studio.state;
     if (view === 'timeline') studio.set({ clipIds: Object.keys(document.clips), laneId: null, pointIndices: [] });
@@ -155,8 +161,16 @@ export function Shell() {
           <span className={`save-state save-${saveState}`} role="status">
             {SAVE_WORDS[saveState]}
           </span>
-          <Button variant="line" onClick={() => studio.set({ cooking: true })}>
+          <Button variant="line" onClick={() => studio.set({ cooking: RECIPES[0]!.id })}>
             Recipes
+          </Button>
+          <Button
+            variant="icon"
+            aria-label="Find a command, a place or an effect"
+            title="Find a command, a place or an effect: Ctrl+K"
+            onClick={() => studio.set({ help: 'find' })}
+          >
+            <Search size={15} aria-hidden="true" />
           </Button>
           <ThemeButton />
           <Button variant="solid" onClick={() => studio.set({ bouncing: true })}>
@@ -193,7 +207,9 @@ export function Shell() {
       </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
-      {cooking && <RecipeDialog />}
+      {cooking !== null && <RecipeDialog />}
+      {help === 'keys' && <KeySheet />}
+      {help === 'find' && <FindSheet />}
       {drawer === 'library' && <LibraryDrawer />}
       {drawer === 'modulators' && <ModulatorsDrawer />}
     </div>

@@ -3,6 +3,7 @@ import { choice, defineEffect, group, number } from '../spec';
 export const autopanSpec = defineEffect({
   id: 'autopan',
   name: 'Autopan',
+  family: 'movement',
   purpose: 'Moves the sound from side to side, or its level up and down, in time.',
   picture: 'motion',
   suitsReturns: true,

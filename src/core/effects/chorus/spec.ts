@@ -18,6 +18,7 @@ export const MOST_VOICES = 6;
 export const chorusSpec = defineEffect({
   id: 'chorus',
   name: 'Chorus',
+  family: 'movement',
   purpose: 'Copies that drift in time and pitch, of all of the sound or of one band of it.',
   picture: 'delays',
   tells: [SWEEP, delaysOf(MOST_VOICES)],

@@ -9,6 +9,7 @@ export const LONGEST_LOOKAHEAD_MS = 10;
 export const compressorSpec = defineEffect({
   id: 'compressor',
   name: 'Compressor',
+  family: 'level',
   purpose: 'Lowers what is loud, by its own level or by that of another track.',
   picture: 'levels',
   tells: [REDUCTION],

@@ -36,6 +36,7 @@ export const MOVES = [
 export const convolutionSpec = defineEffect({
   id: 'convolution',
   name: 'Convolution',
+  family: 'space',
   purpose: 'Plays a sound through a recorded or simulated place or thing: its impulse response.',
   picture: 'echogram',
   main: ['preDelay', 'decay', 'gain', 'mix'],

@@ -4,6 +4,7 @@ import { REDUCTION } from '../readings';
 export const deesserSpec = defineEffect({
   id: 'deesser',
   name: 'De-esser',
+  family: 'level',
   purpose: 'Lowers esses while they are loud, so that reverbs and repeats behind it do not smear them.',
   picture: 'response',
   tells: [REDUCTION],

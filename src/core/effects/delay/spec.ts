@@ -307,6 +307,7 @@ function refuseRatio(figure: (id: string) => number): string | null {
 export const delaySpec = defineEffect({
   id: 'delay',
   name: 'Delay',
+  family: 'time',
   purpose:
     'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',

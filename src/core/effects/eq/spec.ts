@@ -9,6 +9,7 @@ const band = (type: (typeof EQ_TYPES)[number], frequency: number) => ({ type, fr
 export const eqSpec = defineEffect({
   id: 'eq',
   name: 'Equalizer',
+  family: 'tone',
   purpose: 'Up to eight bands that lift, lower or cut parts of the spectrum, of both sides, one side, middle or sides.',
   picture: 'response',
   suitsReturns: true,

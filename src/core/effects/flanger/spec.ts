@@ -7,6 +7,7 @@ const FASTEST_HZ = 120;
 export const flangerSpec = defineEffect({
   id: 'flanger',
   name: 'Flanger',
+  family: 'movement',
   purpose: 'A copy that sweeps close behind the sound, so that a comb of notches moves through it.',
   picture: 'comb',
   tells: [SWEEP, delaysOf(1)],

@@ -5,6 +5,7 @@ import { REDUCTION } from '../readings';
 export const gateSpec = defineEffect({
   id: 'gate',
   name: 'Gate',
+  family: 'level',
   purpose: 'Closes when the sound, or a key, falls below a level: keeps pauses quiet, or opens one sound with another.',
   picture: 'levels',
   tells: [REDUCTION],

@@ -4,6 +4,7 @@ import { REDUCTION } from '../readings';
 export const limiterSpec = defineEffect({
   id: 'limiter',
   name: 'Limiter',
+  family: 'level',
   purpose: 'Keeps every peak, also those between samples, under a ceiling.',
   picture: 'levels',
   tells: [REDUCTION],

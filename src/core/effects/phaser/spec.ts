@@ -6,6 +6,7 @@ export const STAGE_COUNTS = [2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24] as cons
 export const phaserSpec = defineEffect({
   id: 'phaser',
   name: 'Phaser',
+  family: 'movement',
   purpose: 'All-pass stages beside the sound, whose notches move through the spectrum.',
   picture: 'comb',
   tells: [SWEEP],

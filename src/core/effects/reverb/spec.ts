@@ -21,6 +21,7 @@ const place = (id: string, name: string, byDefault: number, help: string) =>
 export const reverbSpec = defineEffect({
   id: 'reverb',
   name: 'Reverb',
+  family: 'space',
   purpose: 'Puts a sound into a room: early reflections of a box, and a tail whose decay is set octave by octave.',
   picture: 'echogram',
   main: ['size', 'decay', 'earlyLate', 'mix'],

@@ -16,6 +16,7 @@ const NAMES: Record<CurveName, string> = {
 export const saturatorSpec = defineEffect({
   id: 'saturator',
   name: 'Saturator',
+  family: 'tone',
   purpose: 'Adds harmonics by bending the waveform, from warmth to folding, without false tones from aliasing.',
   picture: 'shape',
   suitsReturns: true,

@@ -3,6 +3,7 @@ import { defineEffect, number } from '../spec';
 export const tiltSpec = defineEffect({
   id: 'tilt',
   name: 'Tilt',
+  family: 'tone',
   purpose: 'Turns the whole tone darker or brighter round one frequency, evenly by octaves.',
   picture: 'response',
   main: ['slope', 'pivot', 'output'],

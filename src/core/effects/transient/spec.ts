@@ -3,6 +3,7 @@ import { defineEffect, number } from '../spec';
 export const transientSpec = defineEffect({
   id: 'transient',
   name: 'Transient',
+  family: 'level',
   purpose: 'Makes beginnings sharper or softer and what rings on longer or shorter, whatever the level.',
   picture: 'burst',
   main: ['attack', 'sustain'],

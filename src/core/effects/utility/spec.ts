@@ -3,6 +3,7 @@ import { defineEffect, group, number, toggle } from '../spec';
 export const utilitySpec = defineEffect({
   id: 'utility',
   name: 'Utility',
+  family: 'tools',
   purpose: 'Level, polarity, sides, mono, a delay in samples and a low cut: the small repairs.',
   picture: 'response',
   main: ['gain', 'lowCut', 'mono'],

@@ -1,0 +1,99 @@
+import { EFFECTS, effectById } from '@/core/effects/registry';
+import { RECIPES } from '@/core/session/recipes/recipes';
+import { channels, stripOf } from '@/core/session/records';
+import { addEffect } from '../session/effectWork';
+import { SHORTCUTS } from '../session/shortcuts';
+import { newId, type Studio } from '../session/studio';
+import { startTour } from '../session/tour';
+import { setTheme, THEMES } from '../ui/theme';
+
+/** Something that can be done or gone to, found by its words. */
+export interface Find {
+  readonly kind: 'command' | 'place' | 'effect' | 'recipe';
+  readonly name: string;
+  /** What it does, or where it is. */
+  readonly about: string;
+  readonly run: () => void;
+}
+
+const LOOKS = { system: 'as the system', paper: 'paper', night: 'night' } as const;
+
+/** Everything that can be found in a session as it is now. */
+export function findsOf(studio: Studio): Find[] {
+  const { document, stripId, history } = studio.state;
+  const strip = stripOf(document, stripId)!;
+  const command = (name: string, about: string, run: () => void): Find => ({ kind: 'command', name, about, run });
+  const go = (name: string, about: string, run: () => void): Find => ({ kind: 'place', name, about, run });
+  const strips = [...channels(document), document.main];
+  const addTrack = () => {
+    const id = newId();
+    const name = `Track ${document.session.trackIds.length + 1}`;
+    if (studio.perform({ type: 'track.add', id, name }, 'Add a track')) studio.selectStrip(id);
+  };
+  const addReturn = (role: 'return' | 'group') => () => {
+    const id = newId();
+    const name = role === 'return' ? 'Return' : 'Group';
+    if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
+  };
+  return [
+    command('Play or stop', SHORTCUTS.play.shown, () => studio.togglePlay()),
+    command('To the start', SHORTCUTS.start.shown, () => studio.seekBeat(0)),
+    ...(history.past.length > 0 ? [command('Undo', history.past.at(-1)!.label, () => studio.undo())] : []),
+    ...(history.future.length > 0 ? [command('Redo', history.future.at(-1)!.label, () => studio.redo())] : []),
+    command('Bounce', 'write the mix to a file', () => studio.set({ bouncing: true })),
+    command('Add a track', 'for a sound of its own', addTrack),
+    command('Add a return', 'effects that several tracks share', addReturn('return')),
+    command('Add a group', 'tracks under one fader', addReturn('group')),
+    command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
+    command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
+    command('Recipes', 'routings built in one step', () => studio.set({ cooking: RECIPES[0]!.id })),
+    command('Show me around', 'a short tour', () => startTour(studio)),
+    command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
+    ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
+    ...(['timeline', 'routing', 'effect', 'compare'] as const).map((view) =>
+      go(view[0]!.toUpperCase() + view.slice(1), 'view', () => studio.set({ view })),
+    ),
+    ...strips.map((one) => go(one.name, 'in the cast', () => studio.selectStrip(one.id))),
+    ...strips.flatMap((one) =>
+      one.insertIds.map((id) =>
+        go(`${effectById(document.inserts[id]!.effect).name} on ${one.name}`, 'effect view', () => {
+          studio.selectStrip(one.id);
+          studio.selectInsert(id);
+          studio.set({ view: 'effect' });
+        }),
+      ),
+    ),
+    ...Object.values(document.sections).map(({ name, startBeat }) =>
+      go(name, 'section', () => studio.seekBeat(startBeat)),
+    ),
+    ...EFFECTS.map((spec): Find => ({
+      kind: 'effect',
+      name: `Add ${spec.name}`,
+      about: `to ${strip.name}: ${spec.purpose}`,
+      run: () => addEffect(studio, stripId, spec),
+    })),
+    ...RECIPES.map(({ id, name, outcome }): Find => ({
+      kind: 'recipe',
+      name,
+      about: outcome,
+      run: () => studio.set({ cooking: id }),
+    })),
+  ];
+}
+
+/** Those that have all words, the nearest first: names that begin with what is searched, then names, then the rest. */
+export function search(finds: readonly Find[], text: string): Find[] {
+  const wanted = text.trim().toLowerCase();
+  const words = wanted.split(/\s+/).filter(Boolean);
+  const rank = ({ name, about }: Find) => {
+    const low = name.toLowerCase();
+    if (low.startsWith(wanted)) return 0;
+    if (words.every((word) => low.includes(word))) return 1;
+    return words.every((word) => `${low} ${about.toLowerCase()}`.includes(word)) ? 2 : 3;
+  };
+  return finds
+    .map((find) => [rank(find), find] as const)
+    .filter(([far]) => far < 3)
+    .sort(([a], [b]) => a - b)
+    .map(([, find]) => find);
+}

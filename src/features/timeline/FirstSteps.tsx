@@ -1,0 +1,53 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import type { Asset } from '@/core/session/records';
+import { listDemoSounds } from '@/runtime/client/api';
+import { startTour } from '../session/tour';
+import { useStudio } from '../session/StudioContext';
+
+/** What to do in a session that is empty still. */
+export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
+  const studio = useStudio();
+  const [sounds, setSounds] = useState<readonly Asset[]>([]);
+  useEffect(() => {
+    listDemoSounds().then(setSounds, (error: unknown) => studio.report(error));
+  }, [studio]);
+  return (
+    <div className="first-steps">
+      <h2>Nothing here yet</h2>
+      <ol>
+        <li>
+          <b>Bring in a sound.</b> Drop WAV or FLAC files anywhere on this sheet, or{' '}
+          <Button variant="line" onClick={onBringIn}>
+            choose files
+          </Button>
+          <p>Each file gets a track of its own.</p>
+          {sounds.length > 0 && (
+            <>
+              <p>Or try one of the demo’s:</p>
+              <div className="sounds">
+                {sounds.map((asset) => (
+                  <Button key={asset.id} variant="plain" onClick={() => studio.placeSound(asset, 0, null)}>
+                    {asset.name.replace(/\.[^.]*$/, '').replaceAll('-', ' ')}
+                  </Button>
+                ))}
+              </div>
+            </>
+          )}
+        </li>
+        <li>
+          <b>Add an effect</b> with “+ effect” at the right, and press Space to hear it.
+        </li>
+        <li>
+          <b>Share a space:</b> “+ send” at the right makes a return that several tracks can use. Recipes build whole
+          routings.
+        </li>
+      </ol>
+      <Button variant="line" onClick={() => startTour(studio)}>
+        Show me around
+      </Button>
+    </div>
+  );
+}

@@ -1,0 +1,20 @@
+import { useEffect, type RefObject } from 'react';
+
+const parts = new Set<HTMLElement>();
+
+/** Scrolls up and down along with all others that do so; not while `on` is false. */
+export function useScrollTogether(part: RefObject<HTMLElement | null>, on = true): void {
+  useEffect(() => {
+    const element = part.current;
+    if (!element || !on) return;
+    const follow = () => {
+      for (const other of parts) if (other !== element) other.scrollTop = element.scrollTop;
+    };
+    parts.add(element);
+    element.addEventListener('scroll', follow, { passive: true });
+    return () => {
+      parts.delete(element);
+      element.removeEventListener('scroll', follow);
+    };
+  }, [part, on]);
+}
