@@ -108,7 +108,7 @@ try {
   await paper.screenshot({ path: `${FOLDER}/matcher.png` });
   await paper.getByRole('button', { name: 'Close' }).click();
   await openEffect(paper, 'Harbour announcer', 'Convolution');
-  await paper.getByRole('group', { name: /Response of the effect/ }).waitFor();
+  await paper.getByRole('img', { name: /Response of the effect/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/convolution.png` });
   await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
   await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();

@@ -61,7 +61,7 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
   await expect(chain(page).getByText('being prepared', { exact: false })).toHaveCount(0, { timeout: 40000 });
   // A thing rather than a place is told by its tone.
   await page.getByRole('button', { name: 'Telephone', exact: true }).click();
-  await expect(page.getByRole('group', { name: /Response of the effect/ })).toBeVisible({ timeout: 20000 });
+  await expect(page.getByRole('img', { name: /Response of the effect/ })).toBeVisible({ timeout: 20000 });
   await page.getByRole('button', { name: /^Undo: Convolution: Telephone/ }).click();
   await expect(page.getByRole('button', { name: 'Washroom', exact: true })).toHaveAttribute('aria-pressed', 'true');
   await saved(page);

@@ -207,9 +207,9 @@ export function BounceDialog() {
           </Button>
         )}
         {progress.kind === 'done' && (
-          <Button as="a" variant="solid" href={progress.url} download={progress.file}>
+          <a className="btn btn-solid" href={progress.url} download={progress.file}>
             Download {progress.file}
-          </Button>
+          </a>
         )}
       </Modal.Footer>
     </Modal>

@@ -15,14 +15,15 @@ import {
   SLOTS,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { decibels, frequencyAxis } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
-import { SpectrumPaths } from '../ui/SpectrumPaths';
+import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 import { BlindTrial } from './BlindTrial';
 
-const WIDTH = 748;
-const HEIGHT = 300;
-const TICKS = [50, 100, 200, 500, 1000, 2000, 5000, 10000];
+const LEVELS = decibels(SPECTRUM_FLOOR_DB, 0, 15, 'dB');
+const NOTHING: readonly ChartLine[] = [];
 
 /** Up to four settings of an effect or a chain side by side at equal loudness, and the sound before and after. */
 export function CompareView() {
@@ -58,32 +59,7 @@ export function CompareView() {
       </header>
       <Slots key={target} target={target} name={name} />
       <figure className="compare-spectrum">
-        <svg
-          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-          role="img"
-          aria-label={`Live spectrum before the effects of ${strip.name} and after its fader`}
-        >
-          {TICKS.map((hz) => {
-            const x = (Math.log(hz / 20) / Math.log(1000)) * WIDTH;
-            return (
-              <g key={hz}>
-                <line className="grid-beat" x1={x} x2={x} y2={HEIGHT} />
-                <text x={x + 3} y={HEIGHT - 4}>
-                  {hz >= 1000 ? `${hz / 1000}k` : hz}
-                </text>
-              </g>
-            );
-          })}
-          {[-20, -40, -60, -80].map((db) => (
-            <g key={db}>
-              <line className="grid-beat" x2={WIDTH} y1={(-db / 90) * HEIGHT} y2={(-db / 90) * HEIGHT} />
-              <text x="4" y={(-db / 90) * HEIGHT - 3}>
-                {db} dB
-              </text>
-            </g>
-          ))}
-          <SpectrumPaths targetId={stripId} width={WIDTH} height={HEIGHT} />
-        </svg>
+        <LiveSpectrum key={stripId} targetId={stripId} name={strip.name} />
         <figcaption>
           <span className="legend legend-before">before the effects</span>
           <span className="legend legend-after">after the fader</span>
@@ -96,6 +72,20 @@ export function CompareView() {
         </section>
       ))}
     </div>
+  );
+}
+
+function LiveSpectrum({ targetId, name }: { readonly targetId: string; readonly name: string }) {
+  const spectrum = useSpectrum(targetId);
+  return (
+    <Chart
+      x={frequencyAxis}
+      y={LEVELS}
+      lines={NOTHING}
+      live={spectrum}
+      height={300}
+      label={`Live spectrum before the effects of ${name} and after its fader`}
+    />
   );
 }
 

@@ -3,17 +3,25 @@
 import { formatValue } from '@/core/effects/parameterText';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
+import type { ParameterValues } from '@/core/effects/values';
 import type { Insert } from '@/core/session/records';
 import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { useSpectrum } from '../ui/useSpectrum';
 import { axesOf } from './axes';
-import { SpectrumPaths } from '../ui/SpectrumPaths';
-import { CurvePicture, PLOT_WIDTH, plotHeight, type Grip } from './CurvePicture';
+import { CurvePicture, type Grip } from './CurvePicture';
 import { usePicture } from './pictures';
 
 /** Taller than other pictures: most of the work is done in it. */
 const HEIGHT = 400;
 const LIFTING = ['bell', 'lowShelf', 'highShelf'];
+const FURTHEST_DB = 24;
+/** What an arrow key and a turn of the wheel move. */
+const STEP_OCTAVES = 0.1;
+const STEP_DB = 0.5;
+const STEP_Q = 1.1;
+
+const between = (low: number, high: number, value: number) => Math.min(high, Math.max(low, value));
 
 /** The response of an equalizer over the live spectrum before and after it; bands are dragged where they work. */
 export function BandPicture(props: { insert: Insert; item: number; onItem: (item: number) => void }) {
@@ -21,57 +29,61 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
   const studio = useStudio();
   const timing = useStudioState(({ document }) => timingOf(document));
   const picture = usePicture(insert);
+  const { min, max } = picture ? axesOf(picture).y : { min: -12, max: 12 };
+  const spectrum = useSpectrum(insert.id, min, max);
   const spec = effectById('eq');
-  const { count } = spec.lists[0]!;
-  const axes = picture && axesOf(picture);
-  const grips: Grip[] = axes
-    ? Array.from({ length: count }, (_, index) => index + 1)
-        .filter((band) => insert.values[`bands.${band}.on`] === true)
-        .map((band) => {
-          const parameter = (id: string) => findParameter(spec, `bands.${band}.${id}`) as NumberParameter;
-          const frequency = insert.values[`bands.${band}.frequency`] as number;
-          const gain = insert.values[`bands.${band}.gain`] as number;
-          const lifts = LIFTING.includes(String(insert.values[`bands.${band}.type`]));
-          const reach = axes.y.ticks.at(-1)![0];
-          const x = axes.x.place(frequency);
-          const y = lifts ? axes.y.place(gain) : 0.5;
-          const words = `${formatValue(parameter('frequency'), frequency, timing)}${lifts ? `, ${formatValue(parameter('gain'), gain, timing)}` : ''}`;
-          const move = (toX: number, toY: number) => {
-            const hz = Number((20 * 1000 ** Math.min(1, Math.max(0, toX))).toPrecision(4));
-            const db = Number(((Math.min(1, Math.max(0, toY)) * 2 - 1) * reach).toFixed(1));
-            studio.preview(
-              {
-                type: 'insert.set',
-                id: insert.id,
-                values: {
-                  [`bands.${band}.frequency`]: hz,
-                  ...(lifts ? { [`bands.${band}.gain`]: Math.min(24, Math.max(-24, db)) } : {}),
-                },
-              },
-              `Equalizer: band ${band}`,
-            );
-          };
-          return {
-            id: String(band),
-            label: `Band ${band}`,
-            x,
-            y,
-            text: words,
-            chosen: band === item,
-            onChoose: () => onItem(band),
-            onMove: move,
-            onNudge: (across, up) => move(x + across, y + up),
-            onSettle: () => studio.settle(),
-          };
-        })
-    : [];
+  const bands = Array.from({ length: spec.lists[0]!.count }, (_, index) => index + 1);
+  const isOn = (band: number) => insert.values[`bands.${band}.on`] === true;
+  const setOf = (band: number, values: ParameterValues) => ({
+    type: 'insert.set' as const,
+    id: insert.id,
+    values: Object.fromEntries(Object.entries(values).map(([id, value]) => [`bands.${band}.${id}`, value])),
+  });
+  const placed = (hz: number, db: number, lifts: boolean) => ({
+    frequency: Number(between(20, 20000, hz).toPrecision(4)),
+    ...(lifts ? { gain: between(-FURTHEST_DB, FURTHEST_DB, Number(db.toFixed(1))) } : {}),
+  });
+  const grips = bands.filter(isOn).map((band): Grip => {
+    const parameter = (id: string) => findParameter(spec, `bands.${band}.${id}`) as NumberParameter;
+    const value = (id: string) => insert.values[`bands.${band}.${id}`] as number;
+    const lifts = LIFTING.includes(String(insert.values[`bands.${band}.type`]));
+    const [frequency, gain] = [value('frequency'), lifts ? value('gain') : 0];
+    const label = `Equalizer: band ${band}`;
+    const move = (hz: number, db: number) => studio.preview(setOf(band, placed(hz, db, lifts)), label);
+    const q = parameter('q');
+    return {
+      id: String(band),
+      label: `Band ${band}`,
+      x: frequency,
+      y: gain,
+      text: `${formatValue(parameter('frequency'), frequency, timing)}${lifts ? `, ${formatValue(parameter('gain'), gain, timing)}` : ''}`,
+      chosen: band === item,
+      onChoose: () => onItem(band),
+      onMove: move,
+      onNudge: (across, up) => move(frequency * 2 ** (STEP_OCTAVES * across), gain + STEP_DB * up),
+      onSettle: () => studio.settle(),
+      onWheel: (up) =>
+        studio.preview(
+          setOf(band, { q: Number(between(q.min, q.max, value('q') * STEP_Q ** up).toPrecision(3)) }),
+          `${label}, Q`,
+        ),
+    };
+  });
+  /** The first band that is out of use goes there. */
+  const add = (hz: number, db: number) => {
+    const free = bands.find((band) => !isOn(band));
+    if (free === undefined) return;
+    const values = { on: true, type: 'bell', ...placed(hz, db, true) };
+    if (studio.perform(setOf(free, values), `Equalizer: band ${free} on`)) onItem(free);
+  };
   return (
     <CurvePicture
       picture={picture}
       height={HEIGHT}
       grips={grips}
+      live={spectrum}
+      onAdd={add}
       label="Response from the engine, over the spectrum before and after"
-      behind={<SpectrumPaths targetId={insert.id} width={PLOT_WIDTH} height={plotHeight(HEIGHT)} />}
     />
   );
 }

@@ -5,7 +5,8 @@ import { bandShare } from '@/core/dsp/bandSplit';
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
-import { axesOf, frequencyAxis, pathOf, reachOf } from './axes';
+import { frequencyAxis, placeOn } from '../ui/axes';
+import { axesOf, pathOf, reachOf } from './axes';
 
 const WIDTH = 748;
 const LEFT = 46;
@@ -47,29 +48,29 @@ export function CombPicture({
     <figure className="echogram curve-picture comb-picture">
       <svg viewBox={`0 0 ${WIDTH} ${height}`} role="img" aria-label={label}>
         <g transform={`translate(${LEFT} 10)`}>
-          {frequencyAxis.ticks.map(([hz, word]) => (
+          {frequencyAxis.ticks.map((hz) => (
             <g key={hz}>
               <line
                 className="grid-beat"
-                x1={frequencyAxis.place(hz) * PLOT}
-                x2={frequencyAxis.place(hz) * PLOT}
+                x1={placeOn(frequencyAxis, hz) * PLOT}
+                x2={placeOn(frequencyAxis, hz) * PLOT}
                 y2={plot}
               />
-              <text x={frequencyAxis.place(hz) * PLOT} y={plot + 14} textAnchor="middle">
-                {word}
+              <text x={placeOn(frequencyAxis, hz) * PLOT} y={plot + 14} textAnchor="middle">
+                {frequencyAxis.word(hz)}
               </text>
             </g>
           ))}
-          {y.ticks.map(([db, word]) => (
+          {y.ticks.map((db) => (
             <g key={db}>
               <line
                 className={db === 0 ? 'grid-bar' : 'grid-beat'}
                 x2={PLOT}
-                y1={(1 - y.place(db)) * plot}
-                y2={(1 - y.place(db)) * plot}
+                y1={(1 - placeOn(y, db)) * plot}
+                y2={(1 - placeOn(y, db)) * plot}
               />
-              <text x={-6} y={(1 - y.place(db)) * plot + 4} textAnchor="end">
-                {word}
+              <text x={-6} y={(1 - placeOn(y, db)) * plot + 4} textAnchor="end">
+                {y.word(db)}
               </text>
             </g>
           ))}
@@ -130,10 +131,10 @@ export function BandStrip({
         moves
       </text>
       {frequencyAxis.ticks
-        .filter(([hz]) => [100, 1000, 10000].includes(hz))
-        .map(([hz, word]) => (
-          <text key={hz} x={LEFT + frequencyAxis.place(hz) * PLOT} y="21" textAnchor="middle">
-            {word}
+        .filter((hz) => [100, 1000, 10000].includes(hz))
+        .map((hz) => (
+          <text key={hz} x={LEFT + placeOn(frequencyAxis, hz) * PLOT} y="21" textAnchor="middle">
+            {frequencyAxis.word(hz)}
           </text>
         ))}
     </svg>

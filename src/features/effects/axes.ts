@@ -1,50 +1,23 @@
 import type { Picture } from '@/core/analysis/pictures';
+import { decibels, evenly, frequencyAxis, minus, placeOn } from '../ui/axes';
+import type { ChartAxis } from '../ui/Chart';
 
-/** How one direction of a picture is divided. */
-export interface Axis {
-  readonly place: (value: number) => number;
-  readonly ticks: readonly (readonly [value: number, word: string])[];
-  readonly title: string;
-}
-
-/** Values outside the axis lie outside the plot, which cuts them off. */
-const linear =
-  (low: number, high: number) =>
-  (value: number): number =>
-    Math.min(3, Math.max(-2, (value - low) / (high - low)));
-
-/** From 20 Hz to 20 kHz. */
-export const frequencyAxis: Axis = {
-  place: (hz) => Math.min(1, Math.max(0, Math.log(hz / 20) / Math.log(1000))),
-  ticks: [
-    [50, '50'],
-    [100, '100'],
-    [200, '200'],
-    [500, '500'],
-    [1000, '1k'],
-    [2000, '2k'],
-    [5000, '5k'],
-    [10000, '10k'],
-  ],
-  title: 'Hz',
-};
-
-const decibels = (low: number, high: number, step: number, title: string): Axis => ({
-  place: linear(low, high),
-  ticks: Array.from({ length: Math.round((high - low) / step) + 1 }, (_, i) => {
-    const value = low + i * step;
-    return [value, value > 0 ? `+${value}` : String(value)] as const;
-  }),
-  title,
+const seconds = (max: number): ChartAxis => ({
+  title: max < 2 ? 'ms' : 's',
+  min: 0,
+  max,
+  scale: 'linear',
+  ticks: evenly(0, max, 5),
+  word: (value) => (max < 2 ? `${Math.round(value * 1000)}` : value.toFixed(1)),
 });
 
-const seconds = (length: number): Axis => ({
-  place: linear(0, length),
-  ticks: Array.from({ length: 6 }, (_, i) => {
-    const value = (i * length) / 5;
-    return [value, length < 2 ? `${Math.round(value * 1000)}` : value.toFixed(1)] as const;
-  }),
-  title: length < 2 ? 'ms' : 's',
+const units = (min: number, max: number, title: string): ChartAxis => ({
+  title,
+  min,
+  max,
+  scale: 'linear',
+  ticks: evenly(min, max, 4),
+  word: (value) => minus(String(value)),
 });
 
 /** How far a response goes from 0 dB at its turns; where a cut falls away it may leave the picture. */
@@ -73,7 +46,7 @@ export function reachOf(lines: Picture['lines'], least: number): [number, number
 }
 
 /** The axes on which each kind of picture is drawn; a response shows as many decibels as it needs. */
-export function axesOf(picture: Picture): { x: Axis; y: Axis } {
+export function axesOf(picture: Picture): { x: ChartAxis; y: ChartAxis } {
   const last = picture.x.at(-1) ?? 1;
   switch (picture.kind) {
     case 'response': {
@@ -83,30 +56,15 @@ export function axesOf(picture: Picture): { x: Axis; y: Axis } {
     }
     case 'levels':
       return { x: decibels(-60, 0, 10, 'dB in'), y: decibels(-60, 0, 10, 'dB out') };
-    case 'shape': {
-      const units: Axis = {
-        place: linear(-1, 1),
-        ticks: [
-          [-1, '-1'],
-          [-0.5, '-0.5'],
-          [0, '0'],
-          [0.5, '0.5'],
-          [1, '1'],
-        ],
-        title: '',
-      };
-      return { x: { ...units, title: 'in' }, y: { ...units, title: 'out' } };
-    }
+    case 'shape':
+      return { x: units(-1, 1, 'in'), y: units(-1, 1, 'out') };
     case 'motion':
-      return {
-        x: seconds(last),
-        y: { place: linear(0, 1), ticks: [0, 0.25, 0.5, 0.75, 1].map((v) => [v, String(v)] as const), title: 'gain' },
-      };
+      return { x: seconds(last), y: units(0, 1, 'gain') };
     case 'comb':
       return { x: frequencyAxis, y: decibels(-48, 12, 12, 'dB') };
     case 'delays': {
       const [low, high] = reachOf(picture.lines.slice(0, picture.lines.length / 2), 0.2);
-      return { x: seconds(last), y: { place: linear(low, high), ticks: [], title: 'ms' } };
+      return { x: seconds(last), y: { ...units(low, high, 'ms'), ticks: [] } };
     }
     case 'burst':
       return { x: seconds(last), y: decibels(-48, 12, 12, 'dB') };
@@ -118,8 +76,8 @@ export function pathOf(picture: Picture, y: Float64Array, width: number, height:
   const axes = axesOf(picture);
   let path = '';
   for (let i = 0; i < y.length; i++) {
-    const px = axes.x.place(picture.x[i]!) * width;
-    const py = (1 - axes.y.place(y[i]!)) * height;
+    const px = placeOn(axes.x, picture.x[i]!) * width;
+    const py = (1 - placeOn(axes.y, y[i]!)) * height;
     path += `${i === 0 ? 'M' : 'L'}${px.toFixed(1)} ${py.toFixed(1)}`;
   }
   return path;

@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
 import {
@@ -8,6 +8,7 @@ import {
   BackgroundVariant,
   ReactFlow,
   ReactFlowProvider,
+  useReactFlow,
   type Connection as Drawn,
   type Edge,
   type Node,
@@ -30,18 +31,12 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { useFrame } from '../ui/useFrame';
-import { NODE_HEIGHT, NODE_WIDTH, placeStrips } from './layout';
+import { connectionId, layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, steers } from './layout';
 import { SignalLine, type SignalEdge } from './SignalLine';
 import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 
 const NODE_TYPES = { strip: StripNode };
 const EDGE_TYPES = { signal: SignalLine };
-
-/** A follower can steer several strips. */
-const edgeId = ({ kind, id, slot, toId }: Connection) =>
-  kind === 'follow' ? `${kind} ${id} ${toId}` : kind === 'key' ? `${kind} ${id} ${slot}` : `${kind} ${id}`;
-
-const steers = ({ kind }: Connection) => kind === 'key' || kind === 'follow';
 
 /** What a line of the drawing means, as the command that takes it away. */
 function removal(document: SessionDocument, edge: string): { command: Command; label: string } | null {
@@ -87,6 +82,15 @@ export function RoutingView() {
   );
 }
 
+/** The plan lies between the legend and the hint. */
+const FIT = { padding: { top: '52px', bottom: '54px', left: '30px', right: '30px' }, maxZoom: 1.15 } as const;
+const VERBS: Record<Connection['kind'], string> = {
+  send: 'sends to',
+  output: 'goes to',
+  key: 'keys',
+  follow: 'is followed by',
+};
+
 function Flow() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
@@ -95,13 +99,26 @@ function Flow() {
   const [keying, setKeying] = useState<{ from: string; to: string } | null>(null);
   const [said, setSaid] = useState('');
   const box = useRef<HTMLDivElement>(null);
+  /** Only the chosen strip and what it touches. */
+  const [near, setNear] = useState(false);
   const connections = useMemo(() => connectionsOf(document), [document]);
-  const places = useMemo(() => placeStrips(document), [document]);
+  const shown = useMemo(
+    () => (near ? neighbours(connections, stripId) : new Set(allStrips(document).map(({ id }) => id))),
+    [near, connections, stripId, document],
+  );
+  const places = useMemo(() => layOut(document, connections, shown), [document, connections, shown]);
+  const { fitView } = useReactFlow();
+  useEffect(() => {
+    const frame = requestAnimationFrame(() => void fitView(FIT));
+    return () => cancelAnimationFrame(frame);
+  }, [fitView, near, shown.size]);
 
-  const nodes: Node[] = allStrips(document).map((strip): StripNodeType => ({
+  const strips = allStrips(document).filter(({ id }) => shown.has(id));
+  const nodes: Node[] = strips.map((strip): StripNodeType => ({
     id: strip.id,
     type: 'strip',
-    position: places.get(strip.id)!,
+    ariaLabel: `${strip.name}, ${strip.insertIds.length} effects`,
+    position: places.strips.get(strip.id)!,
     selected: strip.id === stripId,
     // Known sizes: without them every change would be measured anew, and lines would go and come.
     measured: { width: NODE_WIDTH, height: NODE_HEIGHT },
@@ -117,16 +134,20 @@ function Flow() {
       silent: strip.mute,
     },
   }));
-  const edges: Edge[] = connections.map((connection): SignalEdge => ({
-    id: edgeId(connection),
+  const within = connections.filter(({ fromId, toId }) => shown.has(fromId) && shown.has(toId));
+  const nameOf = (id: string) => stripOf(document, id)!.name;
+  const edges: Edge[] = within.map((connection): SignalEdge => ({
+    id: connectionId(connection),
     type: 'signal',
+    ariaLabel: `${nameOf(connection.fromId)} ${VERBS[connection.kind]} ${nameOf(connection.toId)}`,
     source: connection.fromId,
     target: connection.toId,
     ...(steers(connection) ? { targetHandle: KEY_HANDLE } : {}),
-    selected: edgeId(connection) === chosen,
+    selected: connectionId(connection) === chosen,
     data: {
       kind: connection.kind,
       ownerId: connection.id,
+      places: places.lines.get(connectionId(connection)) ?? null,
       wet: document.returns[connection.fromId]?.role === 'return' || connection.kind === 'send',
     },
   }));
@@ -199,7 +220,7 @@ function Flow() {
         deleteKeyCode={null}
         nodesDraggable={false}
         fitView
-        fitViewOptions={{ padding: 0.12, maxZoom: 1.15 }}
+        fitViewOptions={FIT}
         minZoom={0.3}
         maxZoom={2}
         proOptions={{ hideAttribution: true }}
@@ -207,6 +228,15 @@ function Flow() {
       >
         <Background variant={BackgroundVariant.Lines} gap={40} className="routing-grid" />
       </ReactFlow>
+      <Button
+        variant="line"
+        className="routing-near"
+        aria-pressed={near}
+        title="Show the chosen strip and what it touches alone"
+        onClick={() => setNear(!near)}
+      >
+        Around {stripOf(document, stripId)!.name} only
+      </Button>
       <dl className="routing-legend">
         <dt className="sample sample-dry" />
         <dd>sound</dd>

@@ -10,6 +10,7 @@ import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { timingOf } from '@/core/session/records';
+import { pathThrough, placeAlong, type Place } from './layout';
 
 export type SignalEdge = Edge<
   {
@@ -17,6 +18,8 @@ export type SignalEdge = Edge<
     /** The send, the keyed insert, the modulator, or the strip whose output it is. */
     readonly ownerId: string;
     readonly wet: boolean;
+    /** Where it goes through; null for what steers, which goes straight. */
+    readonly places: readonly Place[] | null;
   },
   'signal'
 >;
@@ -31,15 +34,15 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
       .filter((one) => one.fromId === source)
       .findIndex((one) => one.id === ownerId),
   );
-  const [path] = getBezierPath({
-    sourceX,
-    sourceY,
-    sourcePosition,
-    targetX,
-    targetY,
-    targetPosition,
-  });
-  const [labelX, labelY] = pointOn(sourceX, sourceY, targetX, targetY, Math.min(0.7, 0.24 + 0.17 * order));
+  const ends = [
+    { x: sourceX, y: sourceY },
+    { x: targetX, y: targetY },
+  ] as const;
+  const places = data!.places ? [ends[0], ...data!.places.slice(1, -1), ends[1]] : ends;
+  const path = data!.places
+    ? pathThrough(places)
+    : getBezierPath({ sourceX, sourceY, sourcePosition, targetX, targetY, targetPosition })[0];
+  const label = placeAlong(places, Math.min(0.8, 0.34 + 0.16 * order));
   const gain = send ? (send.mute || send.gainDb <= -100 ? 0 : dbToGain(send.gainDb)) : 1;
   const signal = kind === 'key' || kind === 'follow' ? 'key' : wet ? 'wet' : 'dry';
   return (
@@ -55,7 +58,7 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
         <EdgeLabelRenderer>
           <div
             className="send-label nodrag nopan"
-            style={{ transform: `translate(-50%, -50%) translate(${labelX}px, ${labelY}px)` }}
+            style={{ transform: `translate(-50%, -50%) translate(${label.x}px, ${label.y}px)` }}
           >
             <SendLabel sendId={ownerId} selected={selected === true} />
           </div>
@@ -63,17 +66,6 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
       )}
     </>
   );
-}
-
-/** A place on a line from left to right, as a part of the way: a cubic whose handles lie half way across. */
-function pointOn(fromX: number, fromY: number, toX: number, toY: number, part: number): [number, number] {
-  const across = Math.max(0, toX - fromX) / 2;
-  const rest = 1 - part;
-  const a = rest * rest * rest;
-  const b = 3 * rest * rest * part;
-  const c = 3 * rest * part * part;
-  const d = part * part * part;
-  return [a * fromX + b * (fromX + across) + c * (toX - across) + d * toX, (a + b) * fromY + (c + d) * toY];
 }
 
 function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) {

@@ -1,32 +1,101 @@
-import { allStrips, MAIN_ID, type SessionDocument } from '@/core/session/records';
-import { connectionsOf, signalOrder } from '@/core/session/routing';
+import { graphlib, layout } from '@dagrejs/dagre';
+import { allStrips, type SessionDocument } from '@/core/session/records';
+import type { Connection } from '@/core/session/routing';
 
 export const NODE_WIDTH = 148;
 export const NODE_HEIGHT = 50;
-const COLUMN = 300;
-const ROW = 66;
-/** Returns stand further apart than tracks, so that what passes them can be followed. */
-const RETURN_ROW = 118;
+
+/** What stands before all tracks while they are laid out. */
+const SOURCE = 'source of all tracks';
+
+export interface Place {
+  readonly x: number;
+  readonly y: number;
+}
+
+export interface Layout {
+  /** Top left corners of strips. */
+  readonly strips: ReadonlyMap<string, Place>;
+  /** Where lines of sound go, round what stands in their way, by `connectionId`. */
+  readonly lines: ReadonlyMap<string, readonly Place[]>;
+}
+
+/** A follower can steer several strips. */
+export const connectionId = ({ kind, id, slot, toId }: Connection): string =>
+  kind === 'follow' ? `${kind} ${id} ${toId}` : kind === 'key' ? `${kind} ${id} ${slot}` : `${kind} ${id}`;
+
+export const steers = ({ kind }: Connection): boolean => kind === 'key' || kind === 'follow';
 
 /**
- * Places of all strips, left to right in the direction of the sound: tracks in the order of the cast, then returns and
- * groups by how many strips come before them, then the main output.
+ * Places of strips, left to right in the direction of the sound, in layers with few crossings (Gansner et al., "A
+ * technique for drawing directed graphs", 1993).
+ * @param shown strips that are drawn
  */
-export function placeStrips(document: SessionDocument): Map<string, { x: number; y: number }> {
-  const connections = connectionsOf(document);
-  const column = new Map<string, number>();
-  for (const id of signalOrder(document, connections)) {
-    const before = connections.filter((one) => one.toId === id).map((one) => (column.get(one.fromId) ?? 0) + 1);
-    column.set(id, document.tracks[id] ? 0 : Math.max(1, ...before));
+export function layOut(
+  document: SessionDocument,
+  connections: readonly Connection[],
+  shown: ReadonlySet<string>,
+): Layout {
+  const graph = new graphlib.Graph({ multigraph: true });
+  graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 130 });
+  graph.setDefaultEdgeLabel(() => ({}));
+  for (const { id } of allStrips(document)) {
+    if (shown.has(id)) graph.setNode(id, { width: NODE_WIDTH, height: NODE_HEIGHT });
   }
-  const last = Math.max(1, ...column.values());
-  column.set(MAIN_ID, last + (column.get(MAIN_ID) === last ? 0 : 1));
-  const columns = new Map<number, string[]>();
-  for (const { id } of allStrips(document)) columns.set(column.get(id)!, [...(columns.get(column.get(id)!) ?? []), id]);
-  const places = new Map<string, { x: number; y: number }>();
-  for (const [at, ids] of columns) {
-    const row = at === 0 ? ROW : RETURN_ROW;
-    ids.forEach((id, index) => places.set(id, { x: at * COLUMN, y: (index - (ids.length - 1) / 2) * row }));
+  const drawn = connections.filter((one) => !steers(one) && shown.has(one.fromId) && shown.has(one.toId));
+  for (const one of drawn) {
+    graph.setEdge(one.fromId, one.toId, { weight: one.kind === 'send' ? 2 : 1 }, connectionId(one));
   }
-  return places;
+  // Tracks begin at the left, whatever they feed.
+  graph.setNode(SOURCE, { width: 0, height: 0 });
+  for (const id of document.session.trackIds) if (shown.has(id)) graph.setEdge(SOURCE, id, { weight: 100 }, SOURCE);
+  layout(graph);
+  graph.removeNode(SOURCE);
+  const strips = new Map(
+    graph.nodes().map((id) => {
+      const { x, y } = graph.node(id) as Place;
+      return [id, { x: x - NODE_WIDTH / 2, y: y - NODE_HEIGHT / 2 }] as const;
+    }),
+  );
+  const lines = new Map(
+    drawn.map((one) => {
+      const { points } = graph.edge(one.fromId, one.toId, connectionId(one)) as { points: readonly Place[] };
+      return [connectionId(one), points] as const;
+    }),
+  );
+  return { strips, lines };
+}
+
+/** Strips that one touches: what it feeds, what feeds it, what steers it or is steered by it. */
+export function neighbours(connections: readonly Connection[], stripId: string): ReadonlySet<string> {
+  const near = new Set([stripId]);
+  for (const { fromId, toId } of connections) {
+    if (fromId === stripId) near.add(toId);
+    if (toId === stripId) near.add(fromId);
+  }
+  return near;
+}
+
+/** A smooth line from left to right through some places, level at each of them. */
+export function pathThrough(places: readonly Place[]): string {
+  return places
+    .map(({ x, y }, n) => {
+      const before = places[n - 1];
+      if (!before) return `M${x} ${y}`;
+      const middle = (before.x + x) / 2;
+      return `C${middle} ${before.y} ${middle} ${y} ${x} ${y}`;
+    })
+    .join('');
+}
+
+/** A place on that line, `part` of its way across. */
+export function placeAlong(places: readonly Place[], part: number): Place {
+  const x = places[0]!.x + (places.at(-1)!.x - places[0]!.x) * part;
+  const n = Math.max(
+    1,
+    places.findIndex((one) => one.x >= x),
+  );
+  const [from, to] = [places[n - 1]!, places[n]!];
+  const share = to.x === from.x ? 0 : (x - from.x) / (to.x - from.x);
+  return { x, y: from.y + (to.y - from.y) * share * share * (3 - 2 * share) };
 }

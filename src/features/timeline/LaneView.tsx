@@ -244,6 +244,10 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       className={`auto-lane ${open ? 'auto-lane-open' : ''} ${lane.on ? '' : 'auto-lane-off'}`}
       style={{ height: LANE_HEIGHT }}
     >
+      <div className="lane-scale" aria-hidden="true">
+        <span>{formatValue(parameter, valueAtHeight(parameter, 1), timing)}</span>
+        <span style={{ top: LANE_HEIGHT - 16 }}>{formatValue(parameter, valueAtHeight(parameter, 0), timing)}</span>
+      </div>
       <Button
         bsPrefix="auto-lane-name"
         aria-pressed={open}
@@ -254,10 +258,6 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         {!lane.on && <em>held by hand</em>}
         {lane.mirrorOf !== null && <em>mirrors</em>}
       </Button>
-      <div className="lane-scale" aria-hidden="true">
-        <span>{formatValue(parameter, valueAtHeight(parameter, 1), timing)}</span>
-        <span style={{ top: LANE_HEIGHT - 16 }}>{formatValue(parameter, valueAtHeight(parameter, 0), timing)}</span>
-      </div>
       <svg
         width={width}
         height={LANE_HEIGHT}

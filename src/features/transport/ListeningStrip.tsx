@@ -1,7 +1,7 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { Brackets, Droplet, PenLine, Play, PowerOff, Repeat, SkipBack, Square } from 'lucide-react';
+import { Play, Repeat, SkipBack, Square } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { METER } from '@/core/protocol/meters';
@@ -125,7 +125,7 @@ export function ListeningStrip() {
             title={session.wetOnly ? 'Only returns are heard: press for all' : 'Hear only what comes through returns'}
             onClick={() => set({ wetOnly: !session.wetOnly }, session.wetOnly ? 'Hear all' : 'Hear wet only')}
           >
-            <Droplet size={14} aria-hidden="true" />
+            wet only
           </Button>
           <Button
             variant="icon"
@@ -136,7 +136,7 @@ export function ListeningStrip() {
             }
             onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
           >
-            <PowerOff size={14} aria-hidden="true" />
+            effects off
           </Button>
         </span>
       </div>
@@ -145,7 +145,7 @@ export function ListeningStrip() {
         <span className="field-pair">
           <Button
             variant="icon"
-            className={`${armed ? 'armed' : ''}`}
+            className={armed ? 'armed' : undefined}
             aria-pressed={armed}
             aria-label="Write automation"
             title={
@@ -155,7 +155,7 @@ export function ListeningStrip() {
             }
             onClick={() => studio.set({ armed: !armed })}
           >
-            <PenLine size={14} aria-hidden="true" />
+            lanes
           </Button>
           <Button
             variant="icon"
@@ -164,7 +164,7 @@ export function ListeningStrip() {
             title="Write only between the ends of the loop"
             onClick={() => studio.set({ punch: !punch })}
           >
-            <Brackets size={14} aria-hidden="true" />
+            in loop
           </Button>
         </span>
       </div>

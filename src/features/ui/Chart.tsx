@@ -2,6 +2,7 @@
 
 import {
   Chart as ChartBase,
+  Filler,
   LinearScale,
   LineController,
   LineElement,
@@ -13,9 +14,10 @@ import {
 } from 'chart.js';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { Chart as ReactChart } from 'react-chartjs-2';
+import { useFrame } from './useFrame';
 import { useTheme } from './theme';
 
-ChartBase.register(LinearScale, LogarithmicScale, LineController, LineElement, PointElement, Tooltip);
+ChartBase.register(LinearScale, LogarithmicScale, LineController, LineElement, PointElement, Tooltip, Filler);
 
 /** The tokens of the look, as a canvas takes them. */
 interface Inks {
@@ -61,6 +63,8 @@ export interface ChartLine {
   /** A line, marks without one, or both. */
   readonly marks: 'none' | 'bars' | 'dots';
   readonly dashed?: boolean;
+  /** Filled down to the bottom, without a line. */
+  readonly filled?: boolean;
   /** What the hover reading says of a point. */
   readonly reading: (x: number, y: number) => string;
 }
@@ -77,6 +81,8 @@ interface Props {
   readonly x: ChartAxis;
   readonly y: ChartAxis;
   readonly lines: readonly ChartLine[];
+  /** Courses behind those, whose points are moved in place: they are drawn anew with every frame. */
+  readonly live?: readonly ChartLine[];
   readonly height: number;
   /** What it shows, in words, for whoever does not see it. */
   readonly label: string;
@@ -85,7 +91,7 @@ interface Props {
 }
 
 /** A chart on two ruled axes, drawn in our inks; hovering reads its values. */
-export function Chart({ x, y, lines, height, label, over }: Props) {
+export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) {
   const theme = useTheme();
   const [inks, setInks] = useState<Inks | null>(null);
   const [plot, setPlot] = useState<Plot | null>(null);
@@ -96,8 +102,13 @@ export function Chart({ x, y, lines, height, label, over }: Props) {
     const frame = requestAnimationFrame(() => setInks(inksNow()));
     return () => cancelAnimationFrame(frame);
   }, [theme]);
-  const options = useMemo((): ChartOptions<'line'> | null => inks && optionsOf(x, y, lines, inks), [x, y, lines, inks]);
-  const datasets = useMemo(() => (inks ? lines.map((line) => datasetOf(line, inks)) : []), [lines, inks]);
+  const base = useRef<ChartBase<'line'>>(null);
+  const all = useMemo(() => [...lines, ...live], [lines, live]);
+  const options = useMemo((): ChartOptions<'line'> | null => inks && optionsOf(x, y, all, inks), [x, y, all, inks]);
+  const datasets = useMemo(() => (inks ? all.map((line) => datasetOf(line, inks)) : []), [all, inks]);
+  useFrame(() => {
+    if (live.length > 0) base.current?.update('none');
+  });
   const follow = useMemo(
     () => ({
       id: 'follow',
@@ -122,6 +133,7 @@ export function Chart({ x, y, lines, height, label, over }: Props) {
     <div className="chart" style={{ height }}>
       {options && (
         <ReactChart
+          ref={base}
           type="line"
           data={{ datasets }}
           options={options}
@@ -135,18 +147,21 @@ export function Chart({ x, y, lines, height, label, over }: Props) {
   );
 }
 
-function datasetOf({ name, ink, points, marks, dashed }: ChartLine, inks: Inks): ChartDataset<'line'> {
+const NONE: readonly ChartLine[] = [];
+
+function datasetOf({ name, ink, points, marks, dashed, filled }: ChartLine, inks: Inks): ChartDataset<'line'> {
   const colour = inks[ink];
   return {
     label: name,
     data: points as { x: number; y: number }[],
     showLine: marks !== 'bars',
     borderColor: colour,
-    backgroundColor: marks === 'bars' ? colour : inks.sheet,
-    borderWidth: 1.5,
+    backgroundColor: filled ? `${colour}33` : marks === 'bars' ? colour : inks.sheet,
+    fill: filled ? 'start' : false,
+    borderWidth: filled ? 0 : 1.6,
     borderDash: dashed ? [5, 4] : [],
     pointRadius: marks === 'none' ? 0 : marks === 'bars' ? 7 : 3,
-    pointHitRadius: 10,
+    pointHitRadius: marks === 'none' ? 0 : 10,
     pointStyle: marks === 'bars' ? 'line' : 'circle',
     pointBorderWidth: marks === 'bars' ? 2.5 : 1.5,
     cubicInterpolationMode: 'monotone',

@@ -1,46 +1,70 @@
 'use client';
 
-import { useRef } from 'react';
+import { useState } from 'react';
+import { formatUnit } from '@/core/effects/units';
 import { useStudio } from '../session/StudioContext';
+import { evenly, minus } from './axes';
+import { Chart, type ChartAxis, type ChartLine } from './Chart';
 import { useFrame } from './useFrame';
 
-const WIDTH = 640;
-const HEIGHT = 54;
 const SECONDS = 8;
 const DEEPEST_DB = 24;
+const NOTHING: readonly ChartLine[] = [];
+
+const TIME: ChartAxis = {
+  title: 's',
+  min: -SECONDS,
+  max: 0,
+  scale: 'linear',
+  ticks: evenly(-SECONDS, 0, 4),
+  word: (value) => (value === 0 ? 'now' : minus(String(value))),
+};
+const LEVEL: ChartAxis = {
+  title: 'dB',
+  min: -DEEPEST_DB,
+  max: 0,
+  scale: 'linear',
+  ticks: evenly(-DEEPEST_DB, 0, 4),
+  word: (value) => minus(String(value)),
+};
+
+/** What has been taken away over the last seconds, as a course that moves to the left. */
+class Course {
+  private readonly points: { at: number; x: number; y: number }[] = [];
+  readonly lines: readonly ChartLine[] = [
+    {
+      name: 'taken away',
+      ink: 'key',
+      marks: 'none',
+      points: this.points,
+      reading: (x, y) => `${formatUnit('dB', Number(y.toFixed(1)))}, ${(-x).toFixed(1)} s ago`,
+    },
+  ];
+
+  /** @param db what is taken away now, while there is something to tell */
+  move(now: number, db: number, playing: boolean): void {
+    const { points } = this;
+    if (playing || (points.at(-1)?.y ?? 0) < -0.05) points.push({ at: now, x: 0, y: Math.max(-DEEPEST_DB, db) });
+    while (points.length > 0 && points[0]!.at < now - SECONDS) points.shift();
+    for (const point of points) point.x = point.at - now;
+  }
+}
 
 /** What an effect has taken away over the last seconds, now at the right. */
-export function ReductionHistory({ insertId }: { insertId: string }) {
+export function ReductionHistory({ insertId }: { readonly insertId: string }) {
   const studio = useStudio();
-  const path = useRef<SVGPathElement>(null);
-  const points = useRef<{ at: number; db: number }[]>([]);
-  useFrame(() => {
-    const now = performance.now() / 1000;
-    const list = points.current;
-    if (studio.engine.playing || (list.at(-1)?.db ?? 0) < -0.05)
-      list.push({ at: now, db: studio.engine.told(insertId, 'reduction') ?? 0 });
-    while (list.length > 0 && list[0]!.at < now - SECONDS) list.shift();
-    if (list.length === 0) return;
-    let line = '';
-    for (const { at, db } of list) {
-      const x = WIDTH * (1 - (now - at) / SECONDS);
-      const y = Math.min(1, -db / DEEPEST_DB) * HEIGHT;
-      line += `${line === '' ? 'M' : 'L'}${x.toFixed(1)} ${y.toFixed(1)}`;
-    }
-    path.current?.setAttribute('d', line);
-  });
+  const [course] = useState(() => new Course());
+  useFrame(() =>
+    course.move(performance.now() / 1000, studio.engine.told(insertId, 'reduction') ?? 0, studio.engine.playing),
+  );
   return (
-    <svg
-      className="reduction-history"
-      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-      preserveAspectRatio="none"
-      role="img"
-      aria-label={`Level taken away over the last ${SECONDS} seconds, to ${DEEPEST_DB} dB`}
-    >
-      {[6, 12, 18].map((db) => (
-        <line key={db} x2={WIDTH} y1={(db / DEEPEST_DB) * HEIGHT} y2={(db / DEEPEST_DB) * HEIGHT} />
-      ))}
-      <path ref={path} />
-    </svg>
+    <Chart
+      x={TIME}
+      y={LEVEL}
+      lines={NOTHING}
+      live={course.lines}
+      height={120}
+      label={`Level taken away over the last ${SECONDS} seconds, to ${DEEPEST_DB} dB`}
+    />
   );
 }

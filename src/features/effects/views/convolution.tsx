@@ -153,6 +153,8 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
                   key={id}
                   bsPrefix="impulse-choice"
                   aria-pressed={id === values.impulse}
+                  aria-label={name}
+                  aria-description={about}
                   title={about}
                   onClick={() => choose(id, name)}
                 >

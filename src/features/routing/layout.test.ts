@@ -1,0 +1,79 @@
+import { applyCommand, type Command } from '@/core/session/commands';
+import { newDocument, newSend, type SessionDocument } from '@/core/session/records';
+import { connectionsOf } from '@/core/session/routing';
+import { layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, pathThrough, placeAlong, type Place } from './layout';
+
+const build = (tracks: number, returns: number): SessionDocument => {
+  const commands: Command[] = [
+    ...Array.from({ length: tracks }, (_, n): Command => ({ type: 'track.add', id: `t${n}`, name: `Track ${n}` })),
+    ...Array.from({ length: returns }, (_, n): Command => ({
+      type: 'return.add',
+      id: `r${n}`,
+      name: `Return ${n}`,
+      role: 'return',
+    })),
+    ...Array.from({ length: tracks }, (_, n): Command => ({
+      type: 'send.add',
+      send: newSend(`s${n}`, `t${n}`, `r${n % returns}`),
+    })),
+    { type: 'send.add', send: newSend('chain', 'r0', `r${returns - 1}`) },
+  ];
+  return applyCommand(newDocument('Drawn'), { type: 'all', commands }, '').document;
+};
+const everything = (document: SessionDocument) =>
+  new Set(['main', ...document.session.trackIds, ...document.session.returnIds]);
+
+describe('the drawing of a routing', () => {
+  it.each([
+    [3, 2],
+    [32, 8],
+  ])('of %d tracks and %d returns goes left to right, with nothing over anything else', (tracks, returns) => {
+    const document = build(tracks, returns);
+    const connections = connectionsOf(document);
+    const { strips, lines } = layOut(document, connections, everything(document));
+    expect(strips.size).toBe(tracks + returns + 1);
+    for (const { fromId, toId } of connections) {
+      expect(strips.get(toId)!.x).toBeGreaterThan(strips.get(fromId)!.x + NODE_WIDTH);
+    }
+    const places = [...strips.values()];
+    for (const [n, a] of places.entries()) {
+      for (const b of places.slice(n + 1)) {
+        expect(Math.abs(a.x - b.x) >= NODE_WIDTH || Math.abs(a.y - b.y) >= NODE_HEIGHT).toBe(true);
+      }
+    }
+    // No line passes through a strip that is not at one of its ends.
+    for (const { id, kind, fromId, toId } of connections) {
+      const through = lines.get(`${kind} ${id}`)!.slice(1, -1);
+      for (const { x, y } of through) {
+        for (const [strip, at] of strips) {
+          if (strip === fromId || strip === toId) continue;
+          const inside = x > at.x && x < at.x + NODE_WIDTH && y > at.y && y < at.y + NODE_HEIGHT;
+          expect(inside).toBe(false);
+        }
+      }
+    }
+  });
+
+  it('shows what a strip touches alone', () => {
+    const document = build(6, 2);
+    const connections = connectionsOf(document);
+    expect([...neighbours(connections, 't1')].sort()).toEqual(['main', 'r1', 't1']);
+    expect([...neighbours(connections, 'r0')].sort()).toEqual(['main', 'r0', 'r1', 't0', 't2', 't4']);
+    const { strips, lines } = layOut(document, connections, neighbours(connections, 't1'));
+    expect([...strips.keys()].sort()).toEqual(['main', 'r1', 't1']);
+    expect(lines.size).toBe(3);
+  });
+
+  it('draws a line through its places, level at each, and finds places along it', () => {
+    const places: Place[] = [
+      { x: 0, y: 0 },
+      { x: 10, y: 20 },
+      { x: 30, y: 0 },
+    ];
+    expect(pathThrough(places)).toBe('M0 0C5 0 5 20 10 20C20 20 20 0 30 0');
+    expect(placeAlong(places, 0)).toEqual({ x: 0, y: 0 });
+    expect(placeAlong(places, 1 / 3)).toEqual({ x: 10, y: 20 });
+    expect(placeAlong(places, 1 / 6)).toEqual({ x: 5, y: 10 });
+    expect(placeAlong(places, 1)).toEqual({ x: 30, y: 0 });
+  });
+});

@@ -1,0 +1,31 @@
+import type { ChartAxis } from './Chart';
+
+/** Where a value lies on an axis, 0 to 1; values outside lie outside, though not without end. */
+export function placeOn({ min, max, scale }: ChartAxis, value: number): number {
+  if (scale === 'log') return Math.min(1, Math.max(0, Math.log(value / min) / Math.log(max / min)));
+  return Math.min(3, Math.max(-2, (value - min) / (max - min)));
+}
+
+/** From 20 Hz to 20 kHz. */
+export const frequencyAxis: ChartAxis = {
+  title: 'Hz',
+  min: 20,
+  max: 20000,
+  scale: 'log',
+  ticks: [50, 100, 200, 500, 1000, 2000, 5000, 10000],
+  word: (hz) => (hz >= 1000 ? `${hz / 1000}k` : String(hz)),
+};
+
+export const evenly = (min: number, max: number, count: number) =>
+  Array.from({ length: count + 1 }, (_, i) => min + ((max - min) * i) / count);
+
+export const minus = (text: string) => text.replace('-', '−');
+
+export const decibels = (min: number, max: number, step: number, title: string): ChartAxis => ({
+  title,
+  min,
+  max,
+  scale: 'linear',
+  ticks: evenly(min, max, Math.round((max - min) / step)),
+  word: (db) => (db > 0 ? `+${db}` : minus(String(db))),
+});

@@ -1,0 +1,89 @@
+import { useEffect, useRef, useState } from 'react';
+import { SpectrumReader } from '@/core/analysis/spectrum';
+import type { Probe } from '@/core/engine/probe';
+import { formatUnit } from '@/core/effects/units';
+import { useStudio } from '../session/StudioContext';
+import type { ChartLine } from './Chart';
+import { useFrame } from './useFrame';
+
+const COLUMNS = 160;
+const LOWEST_HZ = 20;
+const DECADES = 1000;
+/** What is heard of this and less is not drawn. */
+export const SPECTRUM_FLOOR_DB = -90;
+/** Decibels by which a column falls a frame, so that the eye can follow. */
+const FALL_DB = 1.2;
+
+/** A level of a spectrum, and where on the chart it is drawn. */
+interface Column {
+  readonly x: number;
+  y: number;
+  db: number;
+}
+
+/** Spectra before and after something, as two courses that are moved in place. */
+class LiveSpectrum {
+  private readonly columns = [0, 1].map(() =>
+    Array.from({ length: COLUMNS }, (_, n): Column => ({
+      x: LOWEST_HZ * DECADES ** ((n + 0.5) / COLUMNS),
+      y: NaN,
+      db: SPECTRUM_FLOOR_DB,
+    })),
+  );
+  private reader: SpectrumReader | null = null;
+  readonly lines = this.columns.map((points, n): ChartLine => {
+    const name = n === 0 ? 'before' : 'after';
+    const dbAt = (hz: number) => {
+      const at = Math.round((Math.log(hz / LOWEST_HZ) / Math.log(DECADES)) * COLUMNS - 0.5);
+      return points[Math.min(COLUMNS - 1, Math.max(0, at))]!.db;
+    };
+    return {
+      name,
+      ink: 'dry',
+      marks: 'none',
+      filled: n === 0,
+      points,
+      reading: (hz) =>
+        `${name}: ${formatUnit('dB', Number(dbAt(hz).toFixed(1)))} at ${formatUnit('Hz', Number(hz.toPrecision(3)))}`,
+    };
+  });
+
+  /** @param low,high values of the chart at the floor and at full scale */
+  move(probe: Probe, sampleRateHz: number, low: number, high: number): void {
+    this.reader ??= new SpectrumReader();
+    for (const [index, points] of this.columns.entries()) {
+      const bins = this.reader.read(probe.rings[2 * index]!, probe.rings[2 * index + 1]!, probe.written);
+      const size = bins.length * 2;
+      for (let column = 0; column < COLUMNS; column++) {
+        const from = LOWEST_HZ * DECADES ** (column / COLUMNS);
+        const to = LOWEST_HZ * DECADES ** ((column + 1) / COLUMNS);
+        const first = Math.min(bins.length - 1, Math.floor((from / sampleRateHz) * size));
+        const last = Math.min(bins.length - 1, Math.max(first, Math.ceil((to / sampleRateHz) * size) - 1));
+        let most = SPECTRUM_FLOOR_DB;
+        for (let bin = first; bin <= last; bin++) most = Math.max(most, bins[bin]!);
+        const point = points[column]!;
+        point.db = Math.max(most, point.db - FALL_DB);
+        point.y = low + (1 - Math.max(0, Math.min(1, point.db / SPECTRUM_FLOOR_DB))) * (high - low);
+      }
+    }
+  }
+}
+
+/**
+ * Live spectra before and after something, for a chart: two courses that are moved with every frame.
+ * @param low,high values of the chart at the floor and at full scale
+ */
+export function useSpectrum(targetId: string, low = SPECTRUM_FLOOR_DB, high = 0): readonly ChartLine[] {
+  const studio = useStudio();
+  const watched = useRef<Probe | null>(null);
+  const [spectrum] = useState(() => new LiveSpectrum());
+  useEffect(() => {
+    const { probe, end } = studio.engine.watch(targetId);
+    watched.current = probe;
+    return end;
+  }, [studio, targetId]);
+  useFrame(() => {
+    if (watched.current) spectrum.move(watched.current, studio.state.document.session.sampleRateHz, low, high);
+  });
+  return spectrum.lines;
+}
