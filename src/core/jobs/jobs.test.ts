@@ -49,11 +49,13 @@ describe('a job', () => {
     expect([bounced.seconds, bounced.clipped]).toEqual([1.5, 0]);
   });
 
-  it('tells loudness plan by plan, and that silence has none', async () => {
+  it('tells the levels of a plan, and that silence has none', async () => {
     const silent = { ...plan, strips: [planStrip('main')] };
-    const [loud, none] = await runJob({ kind: 'loudness', plans: [plan, silent], samples, range });
-    expect(loud).toBeGreaterThan(-40);
-    expect(none).toBeNull();
+    const loud = await runJob({ kind: 'levels', plan, samples, range });
+    expect(loud.loudnessLufs).toBeGreaterThan(-40);
+    expect(loud.peakDb! - loud.rmsDb!).toBeGreaterThan(2);
+    const none = await runJob({ kind: 'levels', plan: silent, samples, range });
+    expect([none.loudnessLufs, none.truePeakDb, none.correlation]).toEqual([null, null, null]);
   });
 
   it('decodes a sound into memory that is there before it is full', async () => {
@@ -83,7 +85,7 @@ describe('a job', () => {
   it('is known for every kind', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
       [
-        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'loudness', 'lowSpectrum', 'match', 'onsets'],
+        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'lowSpectrum', 'match', 'onsets'],
         ...['phrases', 'picture', 'prepare', 'print', 'recover', 'render', 'repair', 'room', 'sweep', 'swell'],
       ].sort(),
     );

@@ -1,7 +1,6 @@
 import { clippingOf } from '../analysis/clipping';
 import { chainEchogram, lineEchograms } from '../analysis/echogram';
 import { measureLevels } from '../analysis/levels';
-import { integratedLoudness } from '../analysis/loudness';
 import { lowSpectrum } from '../analysis/lowSpectrum';
 import { findOnsets } from '../analysis/onsets';
 import { withoutOffset } from '../analysis/offset';
@@ -239,16 +238,6 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
   async *onsets({ left, right, sampleRateHz }) {
     yield 0;
     return findOnsets(left, right, sampleRateHz);
-  },
-  async *loudness({ plans, samples, range }) {
-    const all: (number | null)[] = [];
-    for (const [index, plan] of plans.entries()) {
-      const share = 1 / plans.length;
-      const out = yield* rendered(plan, samples, range, index * share, share);
-      const lufs = integratedLoudness([out.left, out.right], plan.sampleRate);
-      all.push(Number.isFinite(lufs) ? lufs : null);
-    }
-    return all;
   },
   async *levels({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);

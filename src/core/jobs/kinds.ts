@@ -112,8 +112,6 @@ export interface JobInputs {
   lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Where notes and syllables of a sound begin. */
   onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
-  /** Loudness of plans over the same range. */
-  loudness: Omit<Rendering, 'plan'> & { readonly plans: readonly Plan[] };
   /** Levels of what a plan plays. */
   levels: Rendering;
   /** Words and pauses of a sound, and how loud the words are. */
@@ -139,7 +137,6 @@ export interface JobResults {
   lowSpectrum: readonly BandLevel[];
   onsets: Onsets;
   /** LUFS; null is silence. */
-  loudness: readonly (number | null)[];
   levels: Levels;
   phrases: Phrases;
   bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };

@@ -3,6 +3,8 @@
 import { useEffect, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
+import Table from 'react-bootstrap/Table';
+import type { Levels } from '@/core/analysis/levels';
 import { findEffect } from '@/core/effects/registry';
 import { stripOf, type SlotName } from '@/core/session/records';
 import {
@@ -13,6 +15,7 @@ import {
   gainsFor,
   measureSlots,
   SLOTS,
+  type SlotLevels,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis } from '../ui/axes';
@@ -75,6 +78,47 @@ export function CompareView() {
   );
 }
 
+const figure = (value: number | null | undefined, digits: number, unit: string) =>
+  value === null || value === undefined ? '–' : `${value.toFixed(digits).replace('-', '−')}${unit}`;
+
+/** What was measured of the slots, side by side. */
+function SlotTable({ levels, heard }: { readonly levels: SlotLevels; readonly heard: SlotName }) {
+  const crest = ({ peakDb, rmsDb }: Levels) => (peakDb === null || rmsDb === null ? null : peakDb - rmsDb);
+  return (
+    <Table size="sm" className="slot-table">
+      <thead>
+        <tr>
+          <th scope="col">Slot</th>
+          <th scope="col">Loudness</th>
+          <th scope="col">True peak</th>
+          <th scope="col" title="Highest sample above the mean level">
+            Crest
+          </th>
+          <th scope="col" title="1 is mono, 0 is wide, below 0 sides cancel in mono">
+            Correlation
+          </th>
+          <th scope="col">Lost in mono</th>
+        </tr>
+      </thead>
+      <tbody>
+        {SLOTS.filter((slot) => levels[slot]).map((slot) => {
+          const one = levels[slot]!;
+          return (
+            <tr key={slot} aria-current={slot === heard}>
+              <th scope="row">{slot}</th>
+              <td>{figure(one.loudnessLufs, 1, ' LUFS')}</td>
+              <td>{figure(one.truePeakDb, 1, ' dB')}</td>
+              <td>{figure(crest(one), 1, ' dB')}</td>
+              <td>{figure(one.correlation, 2, '')}</td>
+              <td>{figure(one.monoLossLu, 1, ' LU')}</td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </Table>
+  );
+}
+
 function LiveSpectrum({ targetId, name }: { readonly targetId: string; readonly name: string }) {
   const spectrum = useSpectrum(targetId);
   return (
@@ -92,15 +136,15 @@ function LiveSpectrum({ targetId, name }: { readonly targetId: string; readonly 
 function Slots({ target, name }: { target: string; name: string }) {
   const studio = useStudio();
   const { document, trims } = useStudioState(({ document, trims }) => ({ document, trims }));
-  const [loudness, setLoudness] = useState<Partial<Record<SlotName, number | null>>>({});
+  const [levels, setLevels] = useState<SlotLevels>({});
   const [even, setEven] = useState(true);
   const [measuring, setMeasuring] = useState(false);
   const [blind, setBlind] = useState(false);
   const heard = currentSlot(document, target);
   const filled = filledSlots(document, target);
   const strip = comparedStrip(document, target)!;
-  const gains = gainsFor(loudness);
-  const known = filled.every((slot) => loudness[slot] !== undefined);
+  const gains = gainsFor(levels);
+  const known = filled.every((slot) => levels[slot] !== undefined);
 
   const apply = (slot: SlotName, on: boolean) => {
     studio.setTrim(strip, on ? (gains[slot] ?? 0) : 0);
@@ -111,7 +155,7 @@ function Slots({ target, name }: { target: string; name: string }) {
     setMeasuring(true);
     try {
       const measured = await measureSlots(studio, target);
-      setLoudness(measured);
+      setLevels(measured);
       const now = gainsFor(measured)[currentSlot(studio.state.document, target)];
       studio.setTrim(strip, even ? (now ?? 0) : 0);
     } catch (error) {
@@ -128,7 +172,7 @@ function Slots({ target, name }: { target: string; name: string }) {
       <div className="slots" role="radiogroup" aria-label={`Settings of ${name}`}>
         {(blind ? [] : SLOTS).map((slot) => {
           const full = filled.includes(slot);
-          const lufs = loudness[slot];
+          const lufs = levels[slot]?.loudnessLufs;
           return (
             <Button
               bsPrefix="bare"
@@ -194,7 +238,7 @@ function Slots({ target, name }: { target: string; name: string }) {
             title="Keeps what is heard and forgets the other slots"
             onClick={() => {
               if (studio.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
-                setLoudness({});
+                setLevels({});
                 apply(heard, false);
               }
             }}
@@ -203,6 +247,7 @@ function Slots({ target, name }: { target: string; name: string }) {
           </Button>
         )}
       </div>
+      {!blind && Object.keys(levels).length > 0 && <SlotTable levels={levels} heard={heard} />}
       {blind && (
         <BlindTrial target={target} strip={strip} slots={filled} gains={gains} onClose={() => setBlind(false)} />
       )}

@@ -48,7 +48,10 @@ export function EffectSheet({ stripId, stripName, onHide }: Props) {
           onChange={(event) => setSearch(event.target.value)}
           onKeyDown={(event) => {
             const first = groups[0]?.effects[0];
-            if (event.key === 'Enter' && first) add(first);
+            if (event.key !== 'Enter' || !first) return;
+            // It would press what has the focus once this is closed.
+            event.preventDefault();
+            add(first);
           }}
         />
       </Modal.Header>

@@ -44,7 +44,11 @@ export function FindSheet() {
         }}
         onKeyDown={(event) => {
           const by = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-          if (event.key === 'Enter') run(found[at]);
+          if (event.key === 'Enter') {
+            // It would press what has the focus once this is closed.
+            event.preventDefault();
+            run(found[at]);
+          }
           if (by === undefined || found.length === 0) return;
           setAt((at + by + found.length) % found.length);
           event.preventDefault();

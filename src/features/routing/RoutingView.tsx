@@ -108,10 +108,12 @@ function Flow() {
   );
   const places = useMemo(() => layOut(document, connections, shown), [document, connections, shown]);
   const { fitView } = useReactFlow();
+  // Another layout comes into sight as a whole.
+  const laid = [...places.strips].map(([id, { x, y }]) => `${id} ${x} ${y}`).join();
   useEffect(() => {
     const frame = requestAnimationFrame(() => void fitView(FIT));
     return () => cancelAnimationFrame(frame);
-  }, [fitView, near, shown.size]);
+  }, [fitView, laid]);
 
   const strips = allStrips(document).filter(({ id }) => shown.has(id));
   const nodes: Node[] = strips.map((strip): StripNodeType => ({

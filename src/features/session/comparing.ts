@@ -1,3 +1,4 @@
+import type { Levels } from '@/core/analysis/levels';
 import type { Plan } from '@/core/engine/plan';
 import { applyCommand } from '@/core/session/commands';
 import { compileTap } from '@/core/session/compile';
@@ -23,14 +24,14 @@ export const currentSlot = (document: SessionDocument, targetId: string): SlotNa
 
 export const chooseCommand = (id: string, slot: SlotName) => ({ type: 'comparison.choose' as const, id, slot });
 
+/** What has been measured of slots. */
+export type SlotLevels = Readonly<Partial<Record<SlotName, Levels>>>;
+
 /**
- * Loudness of every filled slot at the strip's fader, over the loop or the whole session, LUFS.
+ * Levels of every filled slot at the strip's fader, over the loop or the whole session.
  * @throws KinetikonError work.cancelled
  */
-export async function measureSlots(
-  studio: Studio,
-  targetId: string,
-): Promise<Partial<Record<SlotName, number | null>>> {
+export async function measureSlots(studio: Studio, targetId: string): Promise<SlotLevels> {
   const { document } = studio.state;
   const stripId = comparedStrip(document, targetId)!;
   const slots = filledSlots(document, targetId);
@@ -47,21 +48,27 @@ export async function measureSlots(
   const job = studio.startJob('Measuring loudness');
   try {
     const samples = await studio.allSamples(job.signal);
-    const loudness = await studio.renderer.run(
-      { kind: 'loudness', plans, samples, range },
-      { signal: job.signal, onProgress: job.progress },
-    );
-    return Object.fromEntries(slots.map((slot, index) => [slot, loudness[index]!]));
+    const measured: Partial<Record<SlotName, Levels>> = {};
+    for (const [index, slot] of slots.entries()) {
+      measured[slot] = await studio.renderer.run(
+        { kind: 'levels', plan: plans[index]!, samples, range },
+        { signal: job.signal, onProgress: (done) => job.progress((index + done) / slots.length) },
+      );
+    }
+    return measured;
   } finally {
     job.end();
   }
 }
 
 /** Decibels that bring every slot down to the softest; nothing is lifted, so nothing clips. */
-export function gainsFor(loudness: Partial<Record<SlotName, number | null>>): Partial<Record<SlotName, number>> {
-  const heard = Object.values(loudness).filter((one): one is number => one !== null);
+export function gainsFor(levels: SlotLevels): Partial<Record<SlotName, number>> {
+  const heard = Object.values(levels).flatMap(({ loudnessLufs }) => loudnessLufs ?? []);
   const softest = Math.min(...heard);
   return Object.fromEntries(
-    Object.entries(loudness).map(([slot, lufs]) => [slot, lufs === null ? 0 : Number((softest - lufs).toFixed(2))]),
+    Object.entries(levels).map(([slot, { loudnessLufs: lufs }]) => [
+      slot,
+      lufs === null ? 0 : Number((softest - lufs).toFixed(2)),
+    ]),
   );
 }

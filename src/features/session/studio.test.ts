@@ -1,4 +1,5 @@
 /** @jest-environment jsdom */
+import type { Levels } from '@/core/analysis/levels';
 import { effectById } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
@@ -187,7 +188,12 @@ describe('controls and their lanes', () => {
 
 describe('comparing', () => {
   it('brings every setting down to the softest', () => {
-    expect(gainsFor({ A: -20, B: -17.5, C: null })).toEqual({ A: 0, B: -2.5, C: 0 });
+    const of = (loudnessLufs: number | null): Levels => ({
+      loudnessLufs,
+      ...{ seconds: 1, sampleRateHz: 48000, channels: 2, overs: 0 },
+      ...{ truePeakDb: null, peakDb: null, rmsDb: null, correlation: null, monoLossLu: null },
+    });
+    expect(gainsFor({ A: of(-20), B: of(-17.5), C: of(null) })).toEqual({ A: 0, B: -2.5, C: 0 });
   });
 });
 

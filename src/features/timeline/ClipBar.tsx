@@ -91,7 +91,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       >
         <VolumeX size={13} aria-hidden="true" /> Mute
       </Button>
-      <Repairs clip={clip} linked={print !== undefined} />
+      <Repairs clip={clip} linked={print !== null} />
       {print ? (
         <>
           <span role="status">{state === 'fresh' ? 'printed' : `printed, ${state}`}</span>
