@@ -12,8 +12,11 @@ import {
   type ChartDataset,
   type ChartOptions,
 } from 'chart.js';
+import { Download } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import Dropdown from 'react-bootstrap/Dropdown';
 import { Chart as ReactChart } from 'react-chartjs-2';
+import { downloadFile } from './downloadFile';
 import { useFrame } from './useFrame';
 import { useTheme } from './theme';
 
@@ -143,11 +146,49 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
         />
       )}
       {plot && over && <div className="chart-over">{over(plot)}</div>}
+      <Dropdown align="end" className="chart-menu">
+        <Dropdown.Toggle variant="icon" bsPrefix="chart-more" aria-label={`Save: ${label}`} title="Save this chart">
+          <Download size={12} aria-hidden="true" />
+        </Dropdown.Toggle>
+        <Dropdown.Menu>
+          <Dropdown.Item as="button" type="button" onClick={() => savePicture(base.current, inks)}>
+            Picture (PNG)
+          </Dropdown.Item>
+          <Dropdown.Item
+            as="button"
+            type="button"
+            onClick={() => downloadFile('chart.csv', new Blob([csvOf(x, y, all)], { type: 'text/csv' }))}
+          >
+            Figures (CSV)
+          </Dropdown.Item>
+        </Dropdown.Menu>
+      </Dropdown>
     </div>
   );
 }
 
 const NONE: readonly ChartLine[] = [];
+
+/** Saves what is drawn, on the sheet's own colour. */
+function savePicture(chart: ChartBase<'line'> | null, inks: Inks | null): void {
+  if (!chart || !inks) return;
+  const { canvas } = chart;
+  const copy = document.createElement('canvas');
+  copy.width = canvas.width;
+  copy.height = canvas.height;
+  const context = copy.getContext('2d')!;
+  context.fillStyle = inks.sheet;
+  context.fillRect(0, 0, copy.width, copy.height);
+  context.drawImage(canvas, 0, 0);
+  copy.toBlob((blob) => blob && downloadFile('chart.png', blob), 'image/png');
+}
+
+/** All courses of a chart, a point a line. */
+export function csvOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[]): string {
+  const quoted = (text: string) => `"${text.replaceAll('"', '""')}"`;
+  const rows = lines.flatMap(({ name, points }) => points.map((point) => [quoted(name), point.x, point.y].join(',')));
+  return [['course', quoted(x.title), quoted(y.title)].join(','), ...rows, ''].join('\n');
+}
 
 function datasetOf({ name, ink, points, marks, dashed, filled }: ChartLine, inks: Inks): ChartDataset<'line'> {
   const colour = inks[ink];
