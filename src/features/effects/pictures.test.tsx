@@ -1,9 +1,10 @@
 import { fireEvent, render, screen } from '@testing-library/react';
-import { nextFrame, renderIn, testStudio, withEffect } from '../../../test/support/studio';
+import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import type { Echogram } from '@/core/analysis/echogram';
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { EchogramPicture } from './EchogramPicture';
-import { BandStrip, CombPicture, DelaysPicture } from './MovingPictures';
+import { CombCourse, delaysOf, NowLine } from './movingCourses';
+import { BandStrip, CombPicture } from './MovingPictures';
 
 const timing = { tempoBpm: 120, beatsPerBar: 4 };
 
@@ -111,51 +112,50 @@ const linesOf = (...means: number[]): Picture => ({
 });
 
 describe('pictures of what moves', () => {
-  const { studio } = testStudio(withEffect('flanger'), {
-    engine: { told: () => 0.25, movedValue: () => null },
-  });
-  const texts = (container: HTMLElement) => [...container.querySelectorAll('text')].map((one) => one.textContent);
+  const { studio } = testStudio(withEffect('flanger'));
 
   it('delays close to each other are drawn as they are, never below nothing', () => {
-    const picture = linesOf(1, 2);
-    const { container } = renderIn(
-      studio,
-      <DelaysPicture picture={picture} insertId="one" label="Delays" periodic={false} cycles={2} />,
-    );
-    expect(texts(container)).toContain('ms');
-    expect(texts(container)).toContain('0.0');
-    expect(texts(container)).not.toContain('-0.2');
-    expect(container.querySelectorAll('.line-now')).toHaveLength(0);
-  });
-
-  it('delays far from each other are drawn each against its mean, which its name tells', async () => {
-    const { container } = renderIn(
-      studio,
-      <DelaysPicture picture={linesOf(3, 1500)} insertId="one" label="Delays" periodic cycles={2} />,
-    );
-    expect(texts(container)).toContain('ms from its mean');
-    expect([...container.querySelectorAll('.legend')].map(({ textContent }) => textContent)).toEqual([
-      '1 left, 3.0 ms',
-      '2 left, 1500 ms',
+    const { delays, bends } = delaysOf(linesOf(1, 2));
+    expect([delays.y.title, delays.y.min, delays.y.word(0)]).toEqual(['ms', 0, '0.0']);
+    expect(delays.lines.map(({ name, points }) => [name, points[1]])).toEqual([
+      ['1 left', { x: 1, y: 2 }],
+      ['2 left', { x: 1, y: 3 }],
     ]);
-    await nextFrame();
-    // A quarter of one of the two cycles shown.
-    expect(Number(container.querySelector('.line-now')!.getAttribute('x1'))).toBeCloseTo(46 + 0.125 * 692, 5);
+    expect(bends.y.min).toBe(-bends.y.max);
+    expect(bends.y.max).toBeGreaterThan(5);
   });
 
-  it('a comb shows the response at the place of the sweep that the audio thread tells', async () => {
+  it('delays far from each other are drawn each against its mean, which its name tells', () => {
+    const { delays } = delaysOf(linesOf(3, 1500));
+    expect(delays.y.title).toBe('ms from its mean');
+    expect(delays.lines.map(({ name }) => name)).toEqual(['1 left, 3.0 ms', '2 left, 1500 ms']);
+    for (const { points } of delays.lines) expect(points.map(({ y }) => y)).toEqual([-1, 1, 0]);
+  });
+
+  it('a mark goes where the sweep is, over the whole height', () => {
+    const { delays } = delaysOf(linesOf(1, 2));
+    const mark = new NowLine(delays.y);
+    mark.move(0.25);
+    expect(mark.lines[0]!.points).toEqual([
+      { x: 0.25, y: delays.y.min },
+      { x: 0.25, y: delays.y.max },
+    ]);
+  });
+
+  it('a comb shows the response at the place of the sweep that the audio thread tells', () => {
     const picture: Picture = {
       kind: 'comb',
       x: Float64Array.of(20, 632, 20000),
       lines: Array.from({ length: 2 * COMB_PLACES }, (_, n) => ({ name: '', y: new Float64Array(3).fill(-n / 4) })),
     };
-    const { container } = renderIn(studio, <CombPicture picture={picture} insertId="one" label="Comb" />);
-    await nextFrame();
-    const height = (line: string) =>
-      Number(/M[\d.]+ ([\d.]+)/.exec(container.querySelector(line)!.getAttribute('d')!)![1]);
-    const expected = (line: number) => (1 - (-line / 4 + 48) / 60) * 218;
-    expect(height('.line-0')).toBeCloseTo(expected(2 * (COMB_PLACES / 4)), 0);
-    expect(height('.line-1')).toBeCloseTo(expected(2 * (COMB_PLACES / 4) + 1), 0);
+    const course = new CombCourse(picture);
+    course.move(0.25);
+    const [left, right] = course.now.map(({ points }) => points[1]);
+    expect(left).toEqual({ x: 632, y: -(2 * (COMB_PLACES / 4)) / 4 });
+    expect(right).toEqual({ x: 632, y: -(2 * (COMB_PLACES / 4) + 1) / 4 });
+    expect(course.ghosts.length).toBe(Math.ceil(COMB_PLACES / 6));
+    course.move(1);
+    expect(course.now[0]!.points[1]!.y).toBeCloseTo(0, 10);
   });
 
   it('pictures wait for the engine', () => {

@@ -32,6 +32,7 @@ interface Inks {
   readonly key: string;
   readonly sheet: string;
   readonly font: string;
+  readonly shades: readonly string[];
 }
 
 function inksNow(): Inks {
@@ -46,6 +47,7 @@ function inksNow(): Inks {
     key: token('--key'),
     sheet: token('--sheet'),
     font: getComputedStyle(document.body).fontFamily,
+    shades: Array.from({ length: 8 }, (_, n) => token(`--shade-${n + 1}`)),
   };
 }
 
@@ -58,10 +60,15 @@ export interface ChartAxis {
   readonly word: (value: number) => string;
 }
 
+/** Eight shades of what is wet, for courses that are told apart by number. */
+export type Ink = 'dry' | 'wet' | 'key' | 'soft' | 'ink' | `shade-${number}`;
+
 /** One course over the chart. */
 export interface ChartLine {
   readonly name: string;
-  readonly ink: 'dry' | 'wet' | 'key' | 'soft' | 'ink';
+  readonly ink: Ink;
+  /** Drawn faintly, as what could be. */
+  readonly thin?: boolean;
   readonly points: readonly { readonly x: number; readonly y: number }[];
   /** A line, marks without one, or both. */
   readonly marks: 'none' | 'bars' | 'dots';
@@ -190,8 +197,11 @@ export function csvOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[]): 
   return [['course', quoted(x.title), quoted(y.title)].join(','), ...rows, ''].join('\n');
 }
 
-function datasetOf({ name, ink, points, marks, dashed, filled }: ChartLine, inks: Inks): ChartDataset<'line'> {
-  const colour = inks[ink];
+const inkOf = (ink: Ink, inks: Inks): string =>
+  ink.startsWith('shade-') ? inks.shades[Number(ink.slice(6)) - 1]! : inks[ink as Exclude<Ink, `shade-${number}`>];
+
+function datasetOf({ name, ink, points, marks, dashed, filled, thin }: ChartLine, inks: Inks): ChartDataset<'line'> {
+  const colour = thin ? `${inkOf(ink, inks)}55` : inkOf(ink, inks);
   return {
     label: name,
     data: points as { x: number; y: number }[],
@@ -199,7 +209,7 @@ function datasetOf({ name, ink, points, marks, dashed, filled }: ChartLine, inks
     borderColor: colour,
     backgroundColor: filled ? `${colour}33` : marks === 'bars' ? colour : inks.sheet,
     fill: filled ? 'start' : false,
-    borderWidth: filled ? 0 : 1.6,
+    borderWidth: filled ? 0 : thin ? 0.7 : 1.6,
     borderDash: dashed ? [5, 4] : [],
     pointRadius: marks === 'none' ? 0 : marks === 'bars' ? 7 : 3,
     pointHitRadius: marks === 'none' ? 0 : 10,
