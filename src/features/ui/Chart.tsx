@@ -175,6 +175,8 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
 }
 
 const NONE: readonly ChartLine[] = [];
+/** What the axis at the left takes up, in pixels. */
+const LEFT = 50;
 
 /** Saves what is drawn, on the sheet's own colour. */
 function savePicture(chart: ChartBase<'line'> | null, inks: Inks | null): void {
@@ -244,7 +246,11 @@ function optionsOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[], inks
     responsive: true,
     maintainAspectRatio: false,
     interaction: { mode: 'nearest', axis: 'x', intersect: false },
-    scales: { x: scale(x), y: scale(y) } as never,
+    scales: {
+      x: scale(x),
+      // As wide in all charts, so that those below one another line up.
+      y: { ...scale(y), afterFit: (axis: { width: number }) => (axis.width = LEFT) },
+    } as never,
     plugins: {
       legend: { display: false },
       tooltip: {
