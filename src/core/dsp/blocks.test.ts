@@ -147,6 +147,13 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
       expect(out.subarray(frames)).toEqual(beyond.subarray(frames));
       loops.scaleMoving(at(out), at(right), 0.3, -0.01, 37, frames);
       for (let n = 0; n < frames; n++) expect(out[n]).toBe((0.3 + -0.01 * (37 + n)) * r[n]!);
+      const dry = memory.floats(20);
+      for (let n = 0; n < 20; n++) dry[n] = random.bipolar();
+      const kept = dry.slice();
+      loops.widenFloats(at(out), dry.byteOffset, 0.7, frames);
+      for (let n = 0; n < frames; n++) expect(out[n]).toBe(0.7 * kept[n]!);
+      loops.blendFloats(dry.byteOffset, at(right), 0.6, 0.8, frames);
+      dry.forEach((x, n) => expect(x).toBe(n < frames ? Math.fround(kept[n]! * 0.6 + r[n]! * 0.8) : kept[n]));
       loops.guardSides(at(left), at(right), frames);
       left.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(l[n]!) : l[n]));
       right.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(r[n]!) : r[n]));

@@ -1,5 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { cos, sin } from '../math/elementary';
+import type { Doubles, Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { MAXIMUM_BLOCK } from './kernel';
 
 const HALF_PI = 1.5707963267948966;
@@ -48,6 +50,31 @@ export class EqualPowerMix {
       left[i] = left[i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
       right[i] = right[i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;
     }
+  }
+
+  /**
+   * As `blend`, of dry blocks that are kept in the memory of the loops as well.
+   * @param keptLeft,keptRight what the dry blocks hold, written over
+   */
+  blendKept(
+    left: Float32Array,
+    keptLeft: Floats,
+    wetLeft: Doubles,
+    right: Float32Array,
+    keptRight: Floats,
+    wetRight: Doubles,
+    frames: number,
+  ): void {
+    const { dry, wet } = this;
+    if (!dry.settled || !wet.settled) {
+      this.blend(left, wetLeft, right, wetRight, frames);
+      return;
+    }
+    const { loops } = wasm();
+    loops.blendFloats(keptLeft.byteOffset, wetLeft.byteOffset, dry.value, wet.value, frames);
+    loops.blendFloats(keptRight.byteOffset, wetRight.byteOffset, dry.value, wet.value, frames);
+    left.set(frames === keptLeft.length ? keptLeft : keptLeft.subarray(0, frames));
+    right.set(frames === keptRight.length ? keptRight : keptRight.subarray(0, frames));
   }
 
   private static dryGain(percent: number): number {

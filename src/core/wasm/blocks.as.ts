@@ -144,6 +144,33 @@ export function scaleMoving(out: usize, block: usize, gain: f64, step: f64, offs
   }
 }
 
+/** Floats at a gain, as doubles. */
+export function widenFloats(out: usize, block: usize, gain: f64, frames: i32): void {
+  const factor = f64x2.splat(gain);
+  let i = 0;
+  for (; i + 2 <= frames; i += 2) {
+    const at = (i as usize) << 2;
+    v128.store(out + (at << 1), f64x2.mul(factor, f64x2.promote_low_f32x4(v128.load64_zero(block + at))));
+  }
+  if (i < frames) store<f64>(out + ((i as usize) << 3), gain * (load<f32>(block + ((i as usize) << 2)) as f64));
+}
+
+/** A dry block of floats and a wet one of doubles, each at its gain, in the place of the dry one. */
+export function blendFloats(dry: usize, wet: usize, dryGain: f64, wetGain: f64, frames: i32): void {
+  const first = f64x2.splat(dryGain);
+  const second = f64x2.splat(wetGain);
+  let i = 0;
+  for (; i + 2 <= frames; i += 2) {
+    const at = (i as usize) << 2;
+    const kept = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(dry + at)), first);
+    const sum = f64x2.add(kept, f64x2.mul(v128.load(wet + (at << 1)), second));
+    v128.store64_lane(dry + at, f32x4.demote_f64x2_zero(sum), 0);
+  }
+  if (i == frames) return;
+  const at = (i as usize) << 2;
+  store<f32>(dry + at, ((load<f32>(dry + at) as f64) * dryGain + load<f64>(wet + (at << 1)) * wetGain) as f32);
+}
+
 /** Adds a block to another at a gain, or at one for each frame where `gains` is not 0. */
 export function addScaled(out: usize, block: usize, gain: f64, gains: usize, frames: i32): void {
   let factor = f64x2.splat(gain);

@@ -6,6 +6,7 @@
 export {
   addHeard,
   addScaled,
+  blendFloats,
   filterChain,
   filterGliding,
   filterPair,
@@ -15,6 +16,7 @@ export {
   narrow,
   scaleMoving,
   widen,
+  widenFloats,
 } from './blocks.as';
 export {
   addDirect,

@@ -16,6 +16,8 @@ export interface Loops {
     sides: number,
     frames: number,
   ) => void;
+  readonly widenFloats: (out: number, block: number, gain: number, frames: number) => void;
+  readonly blendFloats: (dry: number, wet: number, dryGain: number, wetGain: number, frames: number) => void;
   readonly guardSides: (left: number, right: number, frames: number) => void;
   readonly scaleMoving: (
     out: number,

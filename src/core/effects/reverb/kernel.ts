@@ -4,7 +4,7 @@ import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { Ramp } from '../../dsp/ramp';
 import { cos, dbToGain, exp, log, pow, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { Ducker } from '../ducker';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -125,6 +125,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly envelope: TailEnvelope;
   private readonly ducker: Ducker;
   private readonly mix: EqualPowerMix;
+  /** What comes in, where the loops find it. */
+  private readonly keptLeft: Floats;
+  private readonly keptRight: Floats;
   private readonly inputLeft: Doubles;
   private readonly inputRight: Doubles;
   private readonly earlyLeft: Doubles;
@@ -192,6 +195,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.ducker = new Ducker(sampleRate);
     this.mix = new EqualPowerMix(values[P.mix]!);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.keptLeft = memory.floats(MAXIMUM_BLOCK);
+    this.keptRight = memory.floats(MAXIMUM_BLOCK);
     this.inputLeft = block();
     this.inputRight = block();
     this.earlyLeft = block();
@@ -415,12 +420,14 @@ class ReverbKernel extends ParameterKernel implements Kernel {
 
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
     const key = inputs?.[0];
-    const { wetLeft, wetRight, ducker } = this;
+    const { keptLeft, keptRight, wetLeft, wetRight, ducker } = this;
+    keptLeft.set(frames === left.length ? left : left.subarray(0, frames));
+    keptRight.set(frames === right.length ? right : right.subarray(0, frames));
     const ducked = ducker.listen(key ? key.left : left, key ? key.right : right, frames);
     for (let start = 0; start < frames;) {
       if (this.offset === NETWORK_TICK) this.tick();
       const count = Math.min(frames - start, NETWORK_TICK - this.offset);
-      this.stretch(left, right, start, count);
+      this.stretch(start, count);
       this.offset += count;
       start += count;
     }
@@ -430,17 +437,21 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       wetLeft[i] = wetLeft[i]! * ducker.gains[i]!;
       wetRight[i] = wetRight[i]! * ducker.gains[i]!;
     }
-    this.mix.blend(left, wetLeft, right, wetRight, frames);
+    this.mix.blendKept(left, keptLeft, wetLeft, right, keptRight, wetRight, frames);
   }
 
-  private stretch(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const { inputLeft, inputRight, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
-    const still = input.settled && open.settled;
-    let gain = input.value * open.value;
-    for (let i = 0; i < count; i++) {
-      if (!still) gain = input.next() * open.next();
-      inputLeft[i] = left[start + i]! * gain;
-      inputRight[i] = right[start + i]! * gain;
+  private stretch(start: number, count: number): void {
+    const { keptLeft, keptRight, inputLeft, inputRight, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
+    if (input.settled && open.settled) {
+      const gain = input.value * open.value;
+      this.loops.widenFloats(inputLeft.byteOffset, keptLeft.byteOffset + 4 * start, gain, count);
+      this.loops.widenFloats(inputRight.byteOffset, keptRight.byteOffset + 4 * start, gain, count);
+    } else {
+      for (let i = 0; i < count; i++) {
+        const gain = input.next() * open.next();
+        inputLeft[i] = keptLeft[start + i]! * gain;
+        inputRight[i] = keptRight[start + i]! * gain;
+      }
     }
     this.deesser.process(inputLeft, inputRight, count);
     this.cuts.process(inputLeft, inputRight, count);
