@@ -72,6 +72,7 @@ try {
     await page.getByRole('button', { name: /^Clip into the flood/ }).click();
     for (let n = 0; n < 4; n++) await page.getByRole('button', { name: 'Zoom in' }).click();
     await page.waitForTimeout(1200);
+    await page.getByRole('button', { name: /^Clip into the flood/ }).scrollIntoViewIfNeeded();
     const swell = (await page.getByRole('button', { name: /^Clip into the flood/ }).boundingBox())!;
     await picture('swell', swell.x - 20, swell.y - 66, 360);
     await delay(page);
