@@ -1,5 +1,3 @@
-import { chromium } from '@playwright/test';
-
 const SECONDS = 20;
 
 /** How many times faster than it sounds the browser's own convolver renders a stereo sound, the best of three. */
@@ -7,6 +5,8 @@ export async function browserConvolution(
   impulse: readonly [Float32Array, Float32Array],
   rate: number,
 ): Promise<number> {
+  // Not before: once it is there, everything else runs slower.
+  const { chromium } = await import('@playwright/test');
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' });
   try {
     const page = await browser.newPage();
