@@ -47,6 +47,12 @@ test('a room is set by its decay, its plan and its parts, by hand and by keyboar
   await expect
     .poll(async () => figures(page).getByText('Clarity C50').locator('..').textContent(), { timeout: 20000 })
     .not.toBe(clarity);
+
+  // Its impulse shows both parts whatever is listened to: the first reflections come before the tail.
+  await page.getByRole('button', { name: 'Impulse', exact: true }).click();
+  const parts = page.getByRole('img', { name: /Echogram from the engine.*the first after early/ });
+  await expect(parts).toBeVisible({ timeout: 20000 });
+  await expect(page.locator('.bar-shade-2')).not.toHaveCount(0);
   await saved(page);
 });
 

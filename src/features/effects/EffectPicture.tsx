@@ -12,8 +12,8 @@ import { CurvePicture } from './CurvePicture';
 import { EchogramPicture } from './EchogramPicture';
 import { CombPicture, DelaysPicture } from './MovingPictures';
 import { ReductionBar } from './ReductionBar';
-import { linesInUse, longestSpan, useEchograms, usePicture } from './pictures';
-import type { ItemProps } from './extras';
+import { linesInUse, longestSpan, useEchogramAt, useEchograms, usePicture } from './pictures';
+import type { ItemProps, Part } from './extras';
 import { VIEWS } from './views.generated';
 
 type PictureChoice = 'own' | 'moves' | 'impulse' | 'chain';
@@ -34,6 +34,7 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
   const { insert, spec } = props;
   const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
   const [choice, setChoice] = useState<PictureChoice>('own');
+  const parts = VIEWS[insert.effect]?.parts;
   const choices: readonly (readonly [PictureChoice, string])[] = [
     ['own', VIEWS[insert.effect]?.pictureName ?? OWN_NAMES[spec.picture]],
     ...(readingAt(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
@@ -51,7 +52,8 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
       </div>
       {choice === 'own' && <OwnPicture {...props} />}
       {choice === 'moves' && <MovesPicture insert={insert} spec={spec} />}
-      {choice === 'impulse' && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
+      {choice === 'impulse' && parts && <PartsPicture insert={insert} parts={parts} />}
+      {choice === 'impulse' && !parts && <ImpulsePicture key="one" insertIds={[insert.id]} byLine={false} />}
       {choice === 'chain' && <ImpulsePicture key="chain" insertIds={strip.insertIds} byLine={false} />}
       {takesLevelAway(insert) && (
         <div className="reduction-large">
@@ -101,27 +103,48 @@ function MovesPicture({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
   );
 }
 
-/** The impulse response of an effect or of a chain, with its zoom. */
+/** The impulse response of an effect or of a chain. */
 function ImpulsePicture({ insertIds, byLine }: { insertIds: readonly string[]; byLine: boolean }) {
   const document = useStudioState(({ document }) => document);
-  const timing = timingOf(document);
-  const [unit, setUnit] = useState<'bars' | 'ms'>(byLine ? 'bars' : 'ms');
-  const [span, setSpan] = useState<number | null>(null);
-  const longest = longestSpan(document);
+  const { longest, span, ...zoom } = useZoom(byLine ? 'bars' : 'ms');
   const found = useEchograms(insertIds, Math.min(longest, span ?? longest));
   const apart = byLine && found !== null && found.lines.length > 1;
   const only = insertIds.length === 1 ? document.inserts[insertIds[0]!] : undefined;
   const names = only && apart ? linesInUse(only).map((line) => `line ${line}`) : ['all'];
   return (
+    <EchogramPicture echograms={found && (apart ? found.lines : [found.all])} names={names} span={span} {...zoom} />
+  );
+}
+
+/** The impulse response of an effect, two parts of it told apart. */
+function PartsPicture({ insert, parts }: { readonly insert: Insert; readonly parts: readonly [Part, Part] }) {
+  const { longest, span, ...zoom } = useZoom('ms');
+  const seconds = Math.min(longest, span ?? longest);
+  const first = useEchogramAt(insert, parts[0].values, seconds);
+  const second = useEchogramAt(insert, parts[1].values, seconds);
+  return (
     <EchogramPicture
-      echograms={found && (apart ? found.lines : [found.all])}
-      names={names}
-      timing={timing}
-      beatQuarters={4 / document.session.metreUnit}
+      echograms={first && second && [first, second]}
+      names={parts.map(({ name }) => name)}
       span={span}
-      onSpan={(seconds) => setSpan(seconds === null || seconds >= longest ? null : seconds)}
-      unit={unit}
-      onUnit={setUnit}
+      {...zoom}
     />
   );
+}
+
+/** How much of an impulse response is shown, and by what it is ruled. */
+function useZoom(ruled: 'bars' | 'ms') {
+  const document = useStudioState(({ document }) => document);
+  const [unit, onUnit] = useState<'bars' | 'ms'>(ruled);
+  const [span, setSpan] = useState<number | null>(null);
+  const longest = longestSpan(document);
+  return {
+    longest,
+    timing: timingOf(document),
+    beatQuarters: 4 / document.session.metreUnit,
+    span,
+    onSpan: (seconds: number | null) => setSpan(seconds === null || seconds >= longest ? null : seconds),
+    unit,
+    onUnit,
+  };
 }

@@ -1,4 +1,5 @@
 import type { ComponentType, ReactNode } from 'react';
+import type { ParameterValues } from '@/core/effects/values';
 import type { Insert } from '@/core/session/records';
 
 export interface ItemProps {
@@ -14,6 +15,11 @@ export interface ControlPage {
   readonly name: (item: number) => string;
   /** Whether a group of controls, by its heading, stands here. */
   readonly holds: (heading: string) => boolean;
+}
+
+export interface Part {
+  readonly name: string;
+  readonly values: ParameterValues;
 }
 
 /** What the large view of an effect has beside what follows from its spec. */
@@ -33,6 +39,8 @@ export interface EffectExtras {
   readonly groups?: Readonly<Record<string, ComponentType<{ readonly insert: Insert; readonly children: ReactNode }>>>;
   /** Parameters, by id, that `Items` or a frame of `groups` shows. */
   readonly shows?: (id: string) => boolean;
+  /** Two parts of what it adds, each with the values at which it is heard alone: its impulse response shows them apart. */
+  readonly parts?: readonly [Part, Part];
   /** Its picture leaves no room for the history of the level it takes away. */
   readonly withoutHistory?: boolean;
 }

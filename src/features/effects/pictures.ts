@@ -4,6 +4,7 @@ import type { RoomMeasures } from '@/core/dsp/decay';
 import { findEffect } from '@/core/effects/registry';
 import { figureOf } from '@/core/effects/resolve';
 import { findParameter } from '@/core/effects/spec';
+import type { ParameterValues } from '@/core/effects/values';
 import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
 import type { Insert, SessionDocument } from '@/core/session/records';
@@ -65,6 +66,21 @@ export function useEchograms(insertIds: readonly string[], span: number): Echogr
     slots: SLOTS,
   });
   return found && { all: found[0]!, lines: found.slice(1) };
+}
+
+/** The impulse response of an effect at other values than it has. */
+export function useEchogramAt(insert: Insert, values: ParameterValues, span: number): Echogram | null {
+  const document = useDrawn([insert.id]);
+  const changed = { ...insert, values: { ...insert.values, ...values } };
+  const found = useTask<'echogram'>({
+    kind: 'echogram',
+    inserts: chainOf({ ...document, inserts: { ...document.inserts, [insert.id]: changed } }, [insert.id], true),
+    apart: false,
+    sampleRateHz: document.session.sampleRateHz,
+    seconds: span,
+    slots: SLOTS,
+  });
+  return found?.[0] ?? null;
 }
 
 /** Seconds of one cycle of an effect that moves. */

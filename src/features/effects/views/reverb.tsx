@@ -100,6 +100,10 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
 export const reverbView: EffectExtras = {
   Picture: RoomPicture,
   pictureName: 'Room',
+  parts: [
+    { name: 'early', values: { listen: 'early', mix: 100 } },
+    { name: 'tail', values: { listen: 'late', mix: 100 } },
+  ],
   shows: (id) =>
     ['decayCurve', 'listen', 'sourceAcross', 'sourceAlong', 'listenerAcross', 'listenerAlong'].includes(id),
   withoutHistory: true,
