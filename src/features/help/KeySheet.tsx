@@ -20,7 +20,7 @@ export function KeySheet() {
       <Modal.Header closeButton>
         <Modal.Title id="keys-title">Keys</Modal.Title>
       </Modal.Header>
-      <Modal.Body className="key-sheet">
+      <Modal.Body className="key-sheet" tabIndex={0}>
         <Table size="sm">
           <tbody>
             {rows.map(({ where, shown, what }, n) => (

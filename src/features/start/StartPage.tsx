@@ -83,78 +83,80 @@ export function StartPage({ initial, demo }: Props) {
         <p>Place and animate voices and instruments with space and time.</p>
         <ThemeButton />
       </header>
-      <ul className="promises">
-        {PROMISES.map(([picture, name, text]) => (
-          <li key={picture}>
-            <span className={`promise-picture promise-${picture}`} aria-hidden="true" />
-            <h2>{name}</h2>
-            <p>{text}</p>
-          </li>
-        ))}
-      </ul>
       <main>
-        <section aria-labelledby="sessions-title">
-          <div className="sessions-head">
-            <h2 id="sessions-title">Sessions</h2>
-            {kept.length >= MANY && (
-              <>
-                <Form.Control
-                  type="search"
-                  placeholder="search sessions"
-                  aria-label="Search sessions"
-                  value={search}
-                  onChange={(event) => setSearch(event.target.value)}
-                />
-                <Form.Select
-                  aria-label="Order of sessions"
-                  value={order}
-                  onChange={(event) => setOrder(event.target.value as keyof typeof ORDERS)}
-                >
-                  {Object.entries(ORDERS).map(([id, { name }]) => (
-                    <option key={id} value={id}>
-                      {name}
-                    </option>
-                  ))}
-                </Form.Select>
-              </>
-            )}
-          </div>
-          {kept.length === 0 ? (
-            <p className="empty-hint">
-              None yet. Begin one on the right and drop your sounds onto it
-              {demo ? ', or look around in the demo.' : '.'}
-            </p>
-          ) : (
-            <ul className="session-list">
-              {shown.map((session) => (
-                <SessionCard key={session.id} session={session} names={names} onChange={change} />
-              ))}
-            </ul>
-          )}
-          {kept.length > 0 && shown.length === 0 && <p className="empty-hint">No session of that name.</p>}
-          <Bin sessions={sessions.filter(({ binnedAt }) => binnedAt !== null)} onChange={change} />
-        </section>
-        <aside>
-          <NewSession onProblem={report} />
-          {demo && (
-            <section aria-labelledby="demo-title">
-              <h2 id="demo-title">Demo</h2>
-              <p>
-                Low Water Signal: a lamp keeper sings for ships while the tide comes in. Each time it opens as a fresh
-                copy.
+        <ul className="promises">
+          {PROMISES.map(([picture, name, text]) => (
+            <li key={picture}>
+              <span className={`promise-picture promise-${picture}`} aria-hidden="true" />
+              <h2>{name}</h2>
+              <p>{text}</p>
+            </li>
+          ))}
+        </ul>
+        <div className="start-columns">
+          <section aria-labelledby="sessions-title">
+            <div className="sessions-head">
+              <h2 id="sessions-title">Sessions</h2>
+              {kept.length >= MANY && (
+                <>
+                  <Form.Control
+                    type="search"
+                    placeholder="search sessions"
+                    aria-label="Search sessions"
+                    value={search}
+                    onChange={(event) => setSearch(event.target.value)}
+                  />
+                  <Form.Select
+                    aria-label="Order of sessions"
+                    value={order}
+                    onChange={(event) => setOrder(event.target.value as keyof typeof ORDERS)}
+                  >
+                    {Object.entries(ORDERS).map(([id, { name }]) => (
+                      <option key={id} value={id}>
+                        {name}
+                      </option>
+                    ))}
+                  </Form.Select>
+                </>
+              )}
+            </div>
+            {kept.length === 0 ? (
+              <p className="empty-hint">
+                None yet. Begin one on the right and drop your sounds onto it
+                {demo ? ', or look around in the demo.' : '.'}
               </p>
-              <Button variant="line" disabled={opening} onClick={start}>
-                Open the demo
-              </Button>
-            </section>
-          )}
-          {problem && (
-            <p role="alert" className="form-error">
-              <b>{problem.message}</b> {problem.kept} {problem.next}
-            </p>
-          )}
-          <UnusedSounds onProblem={report} />
-        </aside>
+            ) : (
+              <ul className="session-list">
+                {shown.map((session) => (
+                  <SessionCard key={session.id} session={session} names={names} onChange={change} />
+                ))}
+              </ul>
+            )}
+            {kept.length > 0 && shown.length === 0 && <p className="empty-hint">No session of that name.</p>}
+            <Bin sessions={sessions.filter(({ binnedAt }) => binnedAt !== null)} onChange={change} />
+          </section>
+          <aside>
+            <NewSession onProblem={report} />
+            {demo && (
+              <section aria-labelledby="demo-title">
+                <h2 id="demo-title">Demo</h2>
+                <p>
+                  Low Water Signal: a lamp keeper sings for ships while the tide comes in. Each time it opens as a fresh
+                  copy.
+                </p>
+                <Button variant="line" disabled={opening} onClick={start}>
+                  Open the demo
+                </Button>
+              </section>
+            )}
+            {problem && (
+              <p role="alert" className="form-error">
+                <b>{problem.message}</b> {problem.kept} {problem.next}
+              </p>
+            )}
+            <UnusedSounds onProblem={report} />
+          </aside>
+        </div>
       </main>
     </div>
   );
