@@ -16,7 +16,7 @@ import {
 } from '@/core/effects/spec';
 import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { parsePreset } from '@/core/formats/preset';
-import { stereoOf, type Sound } from '@/core/formats/sound';
+import { moreOf, stereoOf, type Sound } from '@/core/formats/sound';
 import { splitOnce, usage, type Options } from './arguments';
 import { readSoundFile, readTextFile } from './files';
 import type { Terminal } from './terminal';
@@ -117,26 +117,28 @@ export function atRate(sound: Sound, rate: number): Samples {
 
 /** The same of one that an effect works with: all four channels of one that has as many. */
 function allAtRate(sound: Sound, rate: number): Samples {
-  const [third, fourth] = sound.channels.slice(2).map((channel) => resample(channel, sound.sampleRateHz, rate)!);
-  return { ...atRate(sound, rate), ...(hasFour(sound) ? { more: [third!, fourth!] } : {}) };
+  const converted = (channel: Float32Array) => resample(channel, sound.sampleRateHz, rate)!;
+  const more = moreOf(sound);
+  return { ...atRate(sound, rate), ...(more ? { more: [converted(more[0]), converted(more[1])] } : {}) };
 }
-
-const hasFour = ({ channels }: Sound) => channels.length === 4;
 
 /** The files that a chain works with, at a sample rate, by what their settings call them. */
 export function soundsAtRate({ sounds }: ChosenChain, rate: number, terminal: Terminal): Map<string, Samples> {
   const converted = new Map<string, Samples>();
   for (const [id, { path, sound }] of sounds) {
-    sayWhatWasChosen(path, hasFour(sound) ? { ...sound, channels: [] } : sound, rate, terminal);
+    sayWhatWasChosen(path, sound, rate, terminal, moreOf(sound) ? 4 : 2);
     converted.set(id, allAtRate(sound, rate));
   }
   return converted;
 }
 
-/** Says what was decided about a file that its owner may not expect. */
-export function sayWhatWasChosen(path: string, sound: Sound, rate: number, terminal: Terminal): void {
+/**
+ * Says what was decided about a file that its owner may not expect.
+ * @param heard channels of it that are used
+ */
+export function sayWhatWasChosen(path: string, sound: Sound, rate: number, terminal: Terminal, heard = 2): void {
   const { channels, sampleRateHz, notNumbers } = sound;
-  if (channels.length > 2) terminal.note(`${path} has ${channels.length} channels; the first two are used.`);
+  if (channels.length > heard) terminal.note(`${path} has ${channels.length} channels; the first two are used.`);
   if (notNumbers) terminal.note(`${path} holds ${notNumbers} samples that are not numbers; they are silence here.`);
   if (sampleRateHz !== rate) terminal.note(`${path} is brought from ${sampleRateHz} Hz to ${rate} Hz.`);
 }

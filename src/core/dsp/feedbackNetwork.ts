@@ -5,6 +5,7 @@ import { wasm } from '../wasm/module';
 import { DECAY_BANDS, decayFiltersAt, SECTION, type DecayFilters } from './decayFilters';
 import { PitchTaps } from './pitchTaps';
 import { prepareReads, SINC_NEAREST } from './ring';
+import { Swings } from './swings';
 import { SINC_TAPS } from './interpolationTable';
 
 /** Frames between two looks at what moves. */
@@ -19,8 +20,6 @@ const TWO_PI = 6.283185307179586;
 const GROUPS = 4;
 const MOVE_FRAMES = GROUPS * NETWORK_TICK;
 const FADE_TICKS = 20;
-/** Swings that are told another place while they sound are there after this long. */
-const CATCH_UP_SECONDS = 0.25;
 /** A band without effect is passed over after as many ticks: what rang in it is gone. */
 const IDLE_TICKS = 20;
 /** Doubles of a pair of lines in the table of filters, and of a band in it. */
@@ -73,13 +72,8 @@ export class FeedbackNetwork {
   private readonly section = new Float64Array(SECTION * DECAY_BANDS);
   /** Ticks for which a band has been without effect. */
   private readonly idle = new Int32Array(DECAY_BANDS);
-  /** Where the swings are at the end of this tick, in turns; where they are at the start of a session, and their paces. */
-  private readonly swings: Float64Array;
-  private readonly starts: Float64Array;
-  private readonly paces: Float64Array;
-  /** How far each was from its place when it was told another while it sounded, and the part of it that is left. */
-  private readonly behind: Float64Array;
-  private left = 0;
+  /** Where they are at the end of this tick: one for each line, then one for each pair. */
+  private readonly swings: Swings;
   /** Lengths without sway, now and at the end of the crossfade. */
   private readonly bases: Float64Array;
   private used = 0;
@@ -105,7 +99,7 @@ export class FeedbackNetwork {
    */
   constructor(
     memory: Arena,
-    private readonly sampleRate: number,
+    sampleRate: number,
     readonly lines: number,
     longest: number,
     random: SeededRandom,
@@ -129,10 +123,7 @@ export class FeedbackNetwork {
     this.aims = new Float64Array(lines * AIM_LENGTH);
     this.lengths = new Float64Array(lines).fill(SHORTEST_LINE);
     this.bases = new Float64Array(2 * lines);
-    this.starts = Float64Array.from({ length: lines + this.pairs }, () => random.uniform());
-    this.swings = this.starts.slice();
-    this.behind = new Float64Array(lines + this.pairs);
-    this.paces = Float64Array.from({ length: lines + this.pairs }, () => 0.6 + 0.8 * random.uniform());
+    this.swings = new Swings(sampleRate, lines + this.pairs, random);
     for (let line = 0; line < lines; line++) {
       const pair = line >> 1;
       // Half of the lines for each side, at the power that comes in.
@@ -159,16 +150,7 @@ export class FeedbackNetwork {
    * @param sounding they get there within a quarter of a second rather than at once
    */
   locate(frame: number, sounding: boolean): void {
-    const { swings, starts, paces, behind } = this;
-    const seconds = (frame + NETWORK_TICK - this.offset) / this.sampleRate;
-    for (let n = 0; n < swings.length; n++) {
-      const before = this.swingAt(n);
-      const turns = starts[n]! + seconds * this.swingHz * paces[n]!;
-      swings[n] = turns - Math.floor(turns);
-      const off = before - swings[n]!;
-      behind[n] = sounding ? off - Math.round(off) : 0;
-    }
-    this.left = sounding ? 1 : 0;
+    this.swings.locate(frame + NETWORK_TICK - this.offset, this.swingHz, sounding);
     if (sounding) return;
     for (let line = 0; line < this.lines; line++) this.swayLine(line, 0);
     for (let pair = 0; pair < this.pairs; pair++) this.turnPair(pair, 0);
@@ -181,7 +163,7 @@ export class FeedbackNetwork {
     this.writeIndex = 0;
     this.written = 0;
     this.offset = NETWORK_TICK;
-    this.left = 0;
+    this.swings.settle();
     this.ticks = 0;
     this.fading = 0;
     this.fade = 0;
@@ -285,7 +267,7 @@ export class FeedbackNetwork {
     this.offset = 0;
     const group = this.ticks++ % GROUPS;
     this.crossfade();
-    this.swing();
+    this.swings.advance(NETWORK_TICK, this.swingHz);
     for (let line = 0; line < lines; line++) this.swayLine(line, NETWORK_TICK);
     this.turned = this.turnDepth > 0 || this.turned;
     let still = this.turnDepth === 0;
@@ -343,27 +325,12 @@ export class FeedbackNetwork {
     }
   }
 
-  /** Takes the swings to where they are at the end of this tick. */
-  private swing(): void {
-    const { swings, paces } = this;
-    const turns = (NETWORK_TICK * this.swingHz) / this.sampleRate;
-    for (let n = 0; n < swings.length; n++) {
-      const phase = swings[n]! + turns * paces[n]!;
-      swings[n] = phase - Math.floor(phase);
-    }
-    this.left = Math.max(0, this.left - NETWORK_TICK / (CATCH_UP_SECONDS * this.sampleRate));
-  }
-
-  private swingAt(n: number): number {
-    return this.swings[n]! + this.left * this.behind[n]!;
-  }
-
   /** Sends a line to the length it has after `frames` frames; 0 for at once. */
   private swayLine(line: number, frames: number): void {
     const { bases, delays, lengths } = this;
     if (this.glides && this.fading === 0 && frames > 0) bases[2 * line] = lengths[line]!;
     const sways = (line & 1) === 1 && this.swayDepth > 0;
-    const sway = sways ? this.swayDepth * sin(TWO_PI * this.swingAt(line)) : 0;
+    const sway = sways ? this.swayDepth * sin(TWO_PI * this.swings.at(line)) : 0;
     for (const set of [0, 1]) {
       if (set === 1 && !((this.fading >> line) & 1)) break;
       const at = 4 * line + 2 * set;
@@ -387,7 +354,7 @@ export class FeedbackNetwork {
   /** Sends a pair to the angle it has after `frames` frames; 0 for at once. Tells whether it stands straight. */
   private turnPair(pair: number, frames: number): boolean {
     const { turns } = this;
-    const angle = this.turnDepth * sin(TWO_PI * this.swingAt(this.lines + pair));
+    const angle = this.turnDepth * sin(TWO_PI * this.swings.at(this.lines + pair));
     const at = 8 * pair;
     const c = cos(angle);
     const s = sin(angle);

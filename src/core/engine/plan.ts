@@ -5,6 +5,8 @@ import type { RulerScale } from '../effects/scale';
 import type { FadeShape } from '../math/fades';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
+export type { Samples } from '../effects/prepare';
+
 /** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
 /**
@@ -145,17 +147,6 @@ export interface Plan {
   /** In signal order: each after everything that feeds or keys it. The last is what is heard. */
   readonly strips: readonly PlanStrip[];
   readonly edges: readonly PlanEdge[];
-}
-
-/** A sound at the session's rate; a mono sound has the same array on both sides. */
-export interface Samples {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
-  /**
-   * The third and fourth channel of a sound that has four, which only a convolution hears: in all the ways left to left,
-   * left to right, right to left, right to right.
-   */
-  readonly more?: readonly [Float32Array, Float32Array];
 }
 
 /** A change that needs no new plan. */

@@ -14,6 +14,11 @@ export const MAXIMUM_CHANNELS = 8;
 export const MINIMUM_RATE_HZ = 8000;
 export const MAXIMUM_RATE_HZ = 384000;
 
+/** Third and fourth channel of a sound that has four, as a true stereo impulse has; none of any other. */
+export function moreOf({ channels }: Sound): readonly [Float32Array, Float32Array] | null {
+  return channels.length === 4 ? [channels[2]!, channels[3]!] : null;
+}
+
 /** Left and right of any sound: mono on both, more than two channels give their first two. */
 export function stereoOf(sound: Sound): { left: Float32Array; right: Float32Array } {
   const left = sound.channels[0]!;

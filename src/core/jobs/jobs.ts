@@ -22,7 +22,7 @@ import { prepare } from '../engine/resources';
 import { writeFlac } from '../formats/flac';
 import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
-import { stereoOf } from '../formats/sound';
+import { moreOf, stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
 import { dbToGain } from '../math/elementary';
 import type {
@@ -62,16 +62,16 @@ async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Step
     if (!mono) resampleStretch(from.right, sound.sampleRateHz, sampleRateHz, right, at, end);
     yield end / length;
   }
-  const others = sound.channels.length === 4 ? sound.channels.slice(2) : [];
-  const more = others.map((channel) => {
+  const converted = (channel: Float32Array) => {
     const out = shared(length);
     resampleStretch(channel, sound.sampleRateHz, sampleRateHz, out, 0, length);
     return out;
-  });
+  };
+  const more = moreOf(sound);
   return {
     left,
     right,
-    ...(more.length === 2 ? { more: [more[0]!, more[1]!] as const } : {}),
+    ...(more ? { more: [converted(more[0]), converted(more[1])] as const } : {}),
     originalFrames: from.left.length,
     originalRateHz: sound.sampleRateHz,
     channels: sound.channels.length,

@@ -1,31 +1,31 @@
 // Loops over blocks of doubles, two frames or both channels of one at a time.
 
 @inline
-function loadPair(at: usize, both: bool): v128 {
+export function loadPair(at: usize, both: bool): v128 {
   return both ? v128.load(at) : v128.load64_zero(at);
 }
 
 @inline
-function storePair(at: usize, x: v128, both: bool): void {
+export function storePair(at: usize, x: v128, both: bool): void {
   if (both) v128.store(at, x);
   else v128.store64_lane(at, x, 0);
 }
 
 /** One frame of two channels. */
 @inline
-function loadFrame(left: usize, right: usize): v128 {
+export function loadFrame(left: usize, right: usize): v128 {
   return v128.load64_lane(right, v128.load64_zero(left), 1);
 }
 
 @inline
-function storeFrame(left: usize, right: usize, x: v128): void {
+export function storeFrame(left: usize, right: usize, x: v128): void {
   v128.store64_lane(left, x, 0);
   v128.store64_lane(right, x, 1);
 }
 
 /** State without what is too small for the machine to be quick with it. */
 @inline
-function settled(x: v128): v128 {
+export function settled(x: v128): v128 {
   return f64x2.sub(f64x2.add(x, f64x2.splat(1e-20)), f64x2.splat(1e-20));
 }
 

@@ -1,4 +1,5 @@
 // A feedback delay network of lines by pairs: doubles of two lines stand beside one another, frame after frame.
+import { settled } from './blocks.as';
 import { readRing, readWhole } from './ring.as';
 
 const TAPS: i32 = 16;
@@ -282,13 +283,12 @@ function gainPair(at: usize, block: usize, moving: bool, frames: i32): void {
 
 /** Leaves out of the filters' states what is too small for the machine to be quick with it. */
 export function settleNetwork(table: usize, pairs: i32, bands: i32): void {
-  const tiny = f64x2.splat(1e-20);
   for (let pair = 0; pair < pairs; pair++) {
     const first = table + (pair as usize) * tableBytes(bands) + 32 + STATES;
     for (let band = 0; band < bands; band++) {
       const at = first + (band as usize) * BAND;
-      v128.store(at, f64x2.sub(f64x2.add(v128.load(at), tiny), tiny));
-      v128.store(at, f64x2.sub(f64x2.add(v128.load(at, 16), tiny), tiny), 16);
+      v128.store(at, settled(v128.load(at)));
+      v128.store(at, settled(v128.load(at, 16)), 16);
     }
   }
 }
@@ -433,8 +433,7 @@ function incoming(block: usize, left: usize, right: usize, frame: i32, factor: v
   const eight = (frame as usize) << 3;
   const sides = v128.load64_lane(right + eight, v128.load64_zero(left + eight), 1);
   const x = f64x2.add(f64x2.mul(v128.load(block + (eight << 1)), factor), f64x2.mul(sides, levels));
-  const tiny = f64x2.splat(1e-20);
-  return f32x4.demote_f64x2_zero(f64x2.sub(f64x2.add(guardTwo(x), tiny), tiny));
+  return f32x4.demote_f64x2_zero(settled(guardTwo(x)));
 }
 
 /**

@@ -1,22 +1,5 @@
 // What lies around a tail: early reflections as taps, and all-pass sections that blur what goes into it.
-
-/** One frame of both sides, doubles. */
-@inline
-function loadSides(left: usize, right: usize): v128 {
-  return v128.load64_lane(right, v128.load64_zero(left), 1);
-}
-
-@inline
-function storeSides(left: usize, right: usize, x: v128): void {
-  v128.store64_lane(left, x, 0);
-  v128.store64_lane(right, x, 1);
-}
-
-/** Without what is too small for the machine to be quick with it. */
-@inline
-function settled(x: v128): v128 {
-  return f64x2.sub(f64x2.add(x, f64x2.splat(1e-20)), f64x2.splat(1e-20));
-}
+import { loadFrame, loadPair, settled, storeFrame, storePair } from './blocks.as';
 
 /**
  * Writes a sound as heard from the left and from the right: each side with a part of the other.
@@ -36,7 +19,7 @@ export function feedSides(
 ): void {
   const share = f64x2.splat(part);
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
-    const x = loadSides(left, right);
+    const x = loadFrame(left, right);
     const other = v128.shuffle<f64>(x, x, 1, 0);
     const y = f32x4.demote_f64x2_zero(settled(f64x2.add(x, f64x2.mul(share, f64x2.sub(other, x)))));
     const place = (at as usize) << 2;
@@ -157,7 +140,7 @@ export function dullLayers(
     second = f64x2.add(second, f64x2.mul(shares, f64x2.sub(middle, second)));
     const near = f64x2.add(floatSides(sums, sums + side), dulled(middle, second, dulls));
     first = f64x2.add(first, f64x2.mul(shares, f64x2.sub(near, first)));
-    storeSides(left, right, dulled(near, first, dulls));
+    storeFrame(left, right, dulled(near, first, dulls));
   }
   v128.store(states, first);
   v128.store(states, second, 16);
@@ -211,31 +194,20 @@ export function passAll(
       const n = f64x2.add(f64x2.splat((offset + done + i) as f64), f64x2(0, 1));
       const both = i + 1 < count;
       const place = (i as usize) << 3;
-      let y = pairAt(from + place, both);
+      let y = loadPair(from + place, both);
       if (fadeStep > 0) {
         const part = f64x2.add(f64x2.splat(fade), f64x2.mul(f64x2.splat(fadeStep), n));
         const rest = f64x2.sub(f64x2.splat(3), f64x2.mul(f64x2.splat(2), part));
         const share = f64x2.mul(f64x2.mul(part, part), rest);
-        y = f64x2.add(y, f64x2.mul(share, f64x2.sub(pairAt(other + place, both), y)));
+        y = f64x2.add(y, f64x2.mul(share, f64x2.sub(loadPair(other + place, both), y)));
       }
       const factor = f64x2.add(first, f64x2.mul(step, n));
-      const x = f64x2.add(pairAt(block + place, both), f64x2.mul(factor, y));
-      putPair(to + place, settled(x), both);
-      putPair(block + place, f64x2.sub(y, f64x2.mul(factor, x)), both);
+      const x = f64x2.add(loadPair(block + place, both), f64x2.mul(factor, y));
+      storePair(to + place, settled(x), both);
+      storePair(block + place, f64x2.sub(y, f64x2.mul(factor, x)), both);
     }
     block += (count as usize) << 3;
     done += count;
     at = (at + count) & mask;
   }
-}
-
-@inline
-function pairAt(at: usize, both: bool): v128 {
-  return both ? v128.load(at) : v128.load64_zero(at);
-}
-
-@inline
-function putPair(at: usize, x: v128, both: bool): void {
-  if (both) v128.store(at, x);
-  else v128.store64_lane(at, x, 0);
 }

@@ -7,10 +7,10 @@ import { CSS } from '@dnd-kit/utilities';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
-import type { Return, Strip, Track } from '@/core/session/records';
+import type { Strip, Track } from '@/core/session/records';
 import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
-import { newId } from '../session/studio';
+import { addReturn, addTrack } from '../session/stripWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../ui/RenameInput';
@@ -55,17 +55,6 @@ export function Cast() {
     list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
   }, [stripId]);
 
-  const addTrack = () => {
-    const id = newId();
-    if (studio.perform({ type: 'track.add', id, name: `Track ${trackIds.length + 1}` }, 'Add a track'))
-      studio.selectStrip(id);
-  };
-  const addReturn = (role: Return['role']) => {
-    const id = newId();
-    const count = returnIds.filter((one) => returns[one]!.role === role).length + 1;
-    const name = `${role === 'return' ? 'Return' : 'Group'} ${count}`;
-    if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
-  };
   /** Puts a strip in the place of another of its kind. */
   const reorder = ({ active, over }: DragEndEvent) => {
     const id = String(active.id);
@@ -87,7 +76,7 @@ export function Cast() {
     />
   );
   const trackTools = (
-    <Button variant="icon" aria-label="Add a track" title="Add an empty track" onClick={addTrack}>
+    <Button variant="icon" aria-label="Add a track" title="Add an empty track" onClick={() => addTrack(studio)}>
       <Plus size={14} aria-hidden="true" />
     </Button>
   );
@@ -97,11 +86,11 @@ export function Cast() {
         <Plus size={14} aria-hidden="true" />
       </Dropdown.Toggle>
       <Dropdown.Menu>
-        <Dropdown.Item as="button" type="button" onClick={() => addReturn('return')}>
+        <Dropdown.Item as="button" type="button" onClick={() => addReturn(studio, 'return')}>
           <b>Return</b>
           <small>Effects shared by many tracks, fed by their sends, wet only.</small>
         </Dropdown.Item>
-        <Dropdown.Item as="button" type="button" onClick={() => addReturn('group')}>
+        <Dropdown.Item as="button" type="button" onClick={() => addReturn(studio, 'group')}>
           <b>Group</b>
           <small>Tracks that go on together, fed by their outputs.</small>
         </Dropdown.Item>

@@ -18,7 +18,7 @@ import {
   type SlotLevels,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { decibels, frequencyAxis } from '../ui/axes';
+import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
@@ -79,7 +79,7 @@ export function CompareView() {
 }
 
 const figure = (value: number | null | undefined, digits: number, unit: string) =>
-  value === null || value === undefined ? '–' : `${value.toFixed(digits).replace('-', '−')}${unit}`;
+  value === null || value === undefined ? '–' : `${minus(value.toFixed(digits))}${unit}`;
 
 /** What was measured of the slots, side by side. */
 function SlotTable({ levels, heard }: { readonly levels: SlotLevels; readonly heard: SlotName }) {

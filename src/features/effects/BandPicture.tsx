@@ -1,5 +1,6 @@
 'use client';
 
+import { clamp } from '@/core/math/clamp';
 import { formatValue } from '@/core/effects/parameterText';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
@@ -21,8 +22,6 @@ const STEP_OCTAVES = 0.1;
 const STEP_DB = 0.5;
 const STEP_Q = 1.1;
 
-const between = (low: number, high: number, value: number) => Math.min(high, Math.max(low, value));
-
 /** The response of an equalizer over the live spectrum before and after it; bands are dragged where they work. */
 export function BandPicture(props: { insert: Insert; item: number; onItem: (item: number) => void }) {
   const { insert, item, onItem } = props;
@@ -40,8 +39,8 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
     values: Object.fromEntries(Object.entries(values).map(([id, value]) => [`bands.${band}.${id}`, value])),
   });
   const placed = (hz: number, db: number, lifts: boolean) => ({
-    frequency: Number(between(20, 20000, hz).toPrecision(4)),
-    ...(lifts ? { gain: between(-FURTHEST_DB, FURTHEST_DB, Number(db.toFixed(1))) } : {}),
+    frequency: Number(clamp(20, 20000, hz).toPrecision(4)),
+    ...(lifts ? { gain: clamp(-FURTHEST_DB, FURTHEST_DB, Number(db.toFixed(1))) } : {}),
   });
   const grips = bands.filter(isOn).map((band): Grip => {
     const parameter = (id: string) => findParameter(spec, `bands.${band}.${id}`) as NumberParameter;
@@ -64,7 +63,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
       onSettle: () => studio.settle(),
       onWheel: (up) =>
         studio.preview(
-          setOf(band, { q: Number(between(q.min, q.max, value('q') * STEP_Q ** up).toPrecision(3)) }),
+          setOf(band, { q: Number(clamp(q.min, q.max, value('q') * STEP_Q ** up).toPrecision(3)) }),
           `${label}, Q`,
         ),
     };

@@ -3,7 +3,7 @@
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Picture } from '@/core/analysis/pictures';
 import { formatUnit } from '@/core/effects/units';
-import { Chart, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
+import { Chart, placeOnPlot, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
 import { axesOf } from './axes';
 
 /** Height of a picture beside which there are many controls. */
@@ -107,10 +107,6 @@ interface GripsProps {
 
 function Grips({ plot, grips, onAdd }: GripsProps) {
   const held = useRef<string | null>(null);
-  const placeOf = (event: { clientX: number; clientY: number; currentTarget: Element }): [number, number] => {
-    const box = event.currentTarget.closest('.chart-over')!.getBoundingClientRect();
-    return [plot.fromX(event.clientX - box.left), plot.fromY(event.clientY - box.top)];
-  };
   const onKeyDown = (grip: Grip) => (event: KeyboardEvent) => {
     const finer = event.shiftKey ? 0.2 : 1;
     const [across, up] =
@@ -122,7 +118,7 @@ function Grips({ plot, grips, onAdd }: GripsProps) {
     grip.onSettle();
   };
   return (
-    <div className="chart-sheet" onDoubleClick={(event) => onAdd?.(...placeOf(event))}>
+    <div className="chart-sheet" onDoubleClick={(event) => onAdd?.(...placeOnPlot(plot, event))}>
       {grips.map((grip) => (
         <span
           key={grip.id}
@@ -146,7 +142,7 @@ function Grips({ plot, grips, onAdd }: GripsProps) {
             held.current = grip.id;
             grip.onChoose();
           }}
-          onPointerMove={(event: PointerEvent) => held.current === grip.id && grip.onMove(...placeOf(event))}
+          onPointerMove={(event: PointerEvent) => held.current === grip.id && grip.onMove(...placeOnPlot(plot, event))}
           onPointerUp={() => {
             if (held.current === grip.id) grip.onSettle();
             held.current = null;

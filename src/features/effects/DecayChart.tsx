@@ -4,7 +4,8 @@ import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { curveAt } from '@/core/effects/reverb/decayCurve';
 import { formatUnit } from '@/core/effects/units';
-import { Chart, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
+import { frequencyAxis } from '../ui/axes';
+import { Chart, placeOnPlot, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
 
 export interface DecayPoint {
   readonly hz: number;
@@ -26,15 +27,7 @@ interface Props {
 }
 
 const OCTAVE_TICKS = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
-const hertz = (value: number) => (value >= 1000 ? `${value / 1000}k` : String(value));
-export const frequencyAxis: ChartAxis = {
-  title: 'Hz',
-  min: 40,
-  max: 20000,
-  scale: 'log',
-  ticks: OCTAVE_TICKS,
-  word: hertz,
-};
+export const octaveAxis: ChartAxis = { ...frequencyAxis, min: 40, ticks: OCTAVE_TICKS };
 const NOTHING: readonly DecayPoint[] = [];
 /** Key steps: part of an octave across, part of a value upward. */
 const STEP_ACROSS = 2 ** (1 / 6);
@@ -89,7 +82,7 @@ export function DecayChart({ measured, wish, height }: Props) {
   const words = found.map(({ x, y }) => `${formatUnit('Hz', x)} ${y.toFixed(2)} s`).join(', ');
   return (
     <Chart
-      x={frequencyAxis}
+      x={octaveAxis}
       y={secondsAxis(longest)}
       lines={lines}
       height={height}
@@ -109,8 +102,8 @@ function Grips(props: { plot: Plot } & NonNullable<Props['wish']>) {
   const put = (n: number, point: DecayPoint) =>
     onChange(points.map((one, at) => (at === n ? within(point) : one)).sort((a, b) => a.hz - b.hz));
   const placeOf = (event: { clientX: number; clientY: number; currentTarget: Element }) => {
-    const box = event.currentTarget.closest('.chart-over')!.getBoundingClientRect();
-    return { hz: plot.fromX(event.clientX - box.left), seconds: plot.fromY(event.clientY - box.top) };
+    const [hz, seconds] = placeOnPlot(plot, event);
+    return { hz, seconds };
   };
   const onKey = (n: number) => (event: KeyboardEvent) => {
     const finer = event.shiftKey ? FINER : 1;

@@ -48,6 +48,21 @@ function useDrawn(insertIds: readonly string[]): SessionDocument {
   return studio.state.document;
 }
 
+const echogramOf = (
+  document: SessionDocument,
+  insertIds: readonly string[],
+  alone: boolean,
+  apart: boolean,
+  seconds: number,
+) => ({
+  kind: 'echogram' as const,
+  inserts: chainOf(document, insertIds, alone),
+  apart,
+  sampleRateHz: document.session.sampleRateHz,
+  seconds,
+  slots: SLOTS,
+});
+
 /**
  * Impulse responses from the engine: of one effect and its lines, or of a whole chain.
  * @param insertIds one id, or those of a chain
@@ -57,14 +72,8 @@ export function useEchograms(insertIds: readonly string[], span: number): Echogr
   const document = useDrawn(insertIds);
   const alone = insertIds.length === 1;
   const insert = document.inserts[insertIds[0] ?? ''];
-  const found = useTask<'echogram'>({
-    kind: 'echogram',
-    inserts: chainOf(document, insertIds, alone),
-    apart: alone && insert !== undefined && linesInUse(insert).length > 0,
-    sampleRateHz: document.session.sampleRateHz,
-    seconds: span,
-    slots: SLOTS,
-  });
+  const apart = alone && insert !== undefined && linesInUse(insert).length > 0;
+  const found = useTask(echogramOf(document, insertIds, alone, apart, span));
   return found && { all: found[0]!, lines: found.slice(1) };
 }
 
@@ -72,14 +81,8 @@ export function useEchograms(insertIds: readonly string[], span: number): Echogr
 export function useEchogramAt(insert: Insert, values: ParameterValues, span: number): Echogram | null {
   const document = useDrawn([insert.id]);
   const changed = { ...insert, values: { ...insert.values, ...values } };
-  const found = useTask<'echogram'>({
-    kind: 'echogram',
-    inserts: chainOf({ ...document, inserts: { ...document.inserts, [insert.id]: changed } }, [insert.id], true),
-    apart: false,
-    sampleRateHz: document.session.sampleRateHz,
-    seconds: span,
-    slots: SLOTS,
-  });
+  const inserts = { ...document.inserts, [insert.id]: changed };
+  const found = useTask(echogramOf({ ...document, inserts }, [insert.id], true, false, span));
   return found?.[0] ?? null;
 }
 

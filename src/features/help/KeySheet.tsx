@@ -5,16 +5,21 @@ import Table from 'react-bootstrap/Table';
 import { KEYS_IN_PLACE, SHORTCUTS } from '../session/shortcuts';
 import { useStudio } from '../session/StudioContext';
 
-const EVERYWHERE = Object.values(SHORTCUTS).map((shortcut) => ({
+const everywhere = Object.values(SHORTCUTS).map((shortcut) => ({
   where: 'inTimeline' in shortcut ? 'In the timeline' : 'Everywhere',
   shown: shortcut.shown,
   what: shortcut.what,
 }));
+/** By where they work, those of everywhere first. */
+const ROWS = [
+  ...everywhere.filter(({ where }) => where === 'Everywhere'),
+  ...everywhere.filter(({ where }) => where !== 'Everywhere'),
+  ...KEYS_IN_PLACE,
+];
 
 /** Every key there is, by where it works. */
 export function KeySheet() {
   const studio = useStudio();
-  const rows = [...EVERYWHERE, ...KEYS_IN_PLACE].sort((a, b) => ORDER.indexOf(a.where) - ORDER.indexOf(b.where));
   return (
     <Modal show size="lg" onHide={() => studio.set({ help: null })} aria-labelledby="keys-title">
       <Modal.Header closeButton>
@@ -23,9 +28,9 @@ export function KeySheet() {
       <Modal.Body className="key-sheet" tabIndex={0}>
         <Table size="sm">
           <tbody>
-            {rows.map(({ where, shown, what }, n) => (
+            {ROWS.map(({ where, shown, what }, n) => (
               <tr key={`${where} ${shown} ${what}`}>
-                <th scope="row">{rows[n - 1]?.where === where ? '' : where}</th>
+                <th scope="row">{ROWS[n - 1]?.where === where ? '' : where}</th>
                 <td>
                   <kbd>{shown}</kbd>
                 </td>
@@ -38,9 +43,3 @@ export function KeySheet() {
     </Modal>
   );
 }
-
-const ORDER = [
-  'Everywhere',
-  'In the timeline',
-  ...new Set(KEYS_IN_PLACE.map(({ where }) => where as string)),
-] as readonly string[];

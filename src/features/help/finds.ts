@@ -3,7 +3,8 @@ import { RECIPES } from '@/core/session/recipes/recipes';
 import { channels, stripOf } from '@/core/session/records';
 import { addEffect } from '../session/effectWork';
 import { SHORTCUTS } from '../session/shortcuts';
-import { newId, type Studio } from '../session/studio';
+import { addReturn, addTrack } from '../session/stripWork';
+import type { Studio } from '../session/studio';
 import { startTour } from '../session/tour';
 import { setTheme, THEMES } from '../ui/theme';
 
@@ -25,29 +26,19 @@ export function findsOf(studio: Studio): Find[] {
   const command = (name: string, about: string, run: () => void): Find => ({ kind: 'command', name, about, run });
   const go = (name: string, about: string, run: () => void): Find => ({ kind: 'place', name, about, run });
   const strips = [...channels(document), document.main];
-  const addTrack = () => {
-    const id = newId();
-    const name = `Track ${document.session.trackIds.length + 1}`;
-    if (studio.perform({ type: 'track.add', id, name }, 'Add a track')) studio.selectStrip(id);
-  };
-  const addReturn = (role: 'return' | 'group') => () => {
-    const id = newId();
-    const name = role === 'return' ? 'Return' : 'Group';
-    if (studio.perform({ type: 'return.add', id, name, role }, `Add a ${role}`)) studio.selectStrip(id);
-  };
   return [
     command('Play or stop', SHORTCUTS.play.shown, () => studio.togglePlay()),
     command('To the start', SHORTCUTS.start.shown, () => studio.seekBeat(0)),
     ...(history.past.length > 0 ? [command('Undo', history.past.at(-1)!.label, () => studio.undo())] : []),
     ...(history.future.length > 0 ? [command('Redo', history.future.at(-1)!.label, () => studio.redo())] : []),
     command('Bounce', 'write the mix to a file', () => studio.set({ bouncing: true })),
-    command('Add a track', 'for a sound of its own', addTrack),
-    command('Add a return', 'effects that several tracks share', addReturn('return')),
-    command('Add a group', 'tracks under one fader', addReturn('group')),
+    command('Add a track', 'for a sound of its own', () => addTrack(studio)),
+    command('Add a return', 'effects that several tracks share', () => addReturn(studio, 'return')),
+    command('Add a group', 'tracks under one fader', () => addReturn(studio, 'group')),
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ cooking: RECIPES[0]!.id })),
-    command('Show me around', 'a short tour', () => startTour(studio)),
+    command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
     ...(['timeline', 'routing', 'effect', 'compare'] as const).map((view) =>

@@ -31,7 +31,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { useFrame } from '../ui/useFrame';
-import { connectionId, layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, steers } from './layout';
+import { connectionId, layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, steers, wiringOf, type Wiring } from './layout';
 import { SignalLine, type SignalEdge } from './SignalLine';
 import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 
@@ -106,14 +106,14 @@ function Flow() {
     () => (near ? neighbours(connections, stripId) : new Set(allStrips(document).map(({ id }) => id))),
     [near, connections, stripId, document],
   );
-  const places = useMemo(() => layOut(document, connections, shown), [document, connections, shown]);
+  const wiring = JSON.stringify(wiringOf(document, connections, shown));
+  const places = useMemo(() => layOut(JSON.parse(wiring) as Wiring), [wiring]);
   const { fitView } = useReactFlow();
   // Another layout comes into sight as a whole.
-  const laid = [...places.strips].map(([id, { x, y }]) => `${id} ${x} ${y}`).join();
   useEffect(() => {
     const frame = requestAnimationFrame(() => void fitView(FIT));
     return () => cancelAnimationFrame(frame);
-  }, [fitView, laid]);
+  }, [fitView, places]);
 
   const strips = allStrips(document).filter(({ id }) => shown.has(id));
   const nodes: Node[] = strips.map((strip): StripNodeType => ({

@@ -1,7 +1,7 @@
 import { applyCommand, type Command } from '@/core/session/commands';
 import { newDocument, newSend, type SessionDocument } from '@/core/session/records';
 import { connectionsOf } from '@/core/session/routing';
-import { layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, pathThrough, placeAlong, type Place } from './layout';
+import { layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, pathThrough, placeAlong, wiringOf, type Place } from './layout';
 
 const build = (tracks: number, returns: number): SessionDocument => {
   const commands: Command[] = [
@@ -30,7 +30,7 @@ describe('the drawing of a routing', () => {
   ])('of %d tracks and %d returns goes left to right, with nothing over anything else', (tracks, returns) => {
     const document = build(tracks, returns);
     const connections = connectionsOf(document);
-    const { strips, lines } = layOut(document, connections, everything(document));
+    const { strips, lines } = layOut(wiringOf(document, connections, everything(document)));
     expect(strips.size).toBe(tracks + returns + 1);
     for (const { fromId, toId } of connections) {
       expect(strips.get(toId)!.x).toBeGreaterThan(strips.get(fromId)!.x + NODE_WIDTH);
@@ -59,7 +59,7 @@ describe('the drawing of a routing', () => {
     const connections = connectionsOf(document);
     expect([...neighbours(connections, 't1')].sort()).toEqual(['main', 'r1', 't1']);
     expect([...neighbours(connections, 'r0')].sort()).toEqual(['main', 'r0', 'r1', 't0', 't2', 't4']);
-    const { strips, lines } = layOut(document, connections, neighbours(connections, 't1'));
+    const { strips, lines } = layOut(wiringOf(document, connections, neighbours(connections, 't1')));
     expect([...strips.keys()].sort()).toEqual(['main', 'r1', 't1']);
     expect(lines.size).toBe(3);
   });

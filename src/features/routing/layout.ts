@@ -26,29 +26,48 @@ export const connectionId = ({ kind, id, slot, toId }: Connection): string =>
 
 export const steers = ({ kind }: Connection): boolean => kind === 'key' || kind === 'follow';
 
-/**
- * Places of strips, left to right in the direction of the sound, in layers with few crossings (Gansner et al., "A
- * technique for drawing directed graphs", 1993).
- * @param shown strips that are drawn
- */
-export function layOut(
+/** What of a routing its drawing depends on: plain data, so that it is laid out anew when that changes and not before. */
+export interface Wiring {
+  readonly strips: readonly string[];
+  /** Those that begin at the left. */
+  readonly tracks: readonly string[];
+  /** Ways of sound, each by `connectionId`. */
+  readonly lines: readonly {
+    readonly id: string;
+    readonly fromId: string;
+    readonly toId: string;
+    readonly send: boolean;
+  }[];
+}
+
+/** @param shown strips that are drawn */
+export function wiringOf(
   document: SessionDocument,
   connections: readonly Connection[],
   shown: ReadonlySet<string>,
-): Layout {
+): Wiring {
+  return {
+    strips: allStrips(document).flatMap(({ id }) => (shown.has(id) ? [id] : [])),
+    tracks: document.session.trackIds.filter((id) => shown.has(id)),
+    lines: connections
+      .filter((one) => !steers(one) && shown.has(one.fromId) && shown.has(one.toId))
+      .map((one) => ({ id: connectionId(one), fromId: one.fromId, toId: one.toId, send: one.kind === 'send' })),
+  };
+}
+
+/**
+ * Places of strips, left to right in the direction of the sound, in layers with few crossings (Gansner et al., "A
+ * technique for drawing directed graphs", 1993).
+ */
+export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
   const graph = new graphlib.Graph({ multigraph: true });
   graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 130 });
   graph.setDefaultEdgeLabel(() => ({}));
-  for (const { id } of allStrips(document)) {
-    if (shown.has(id)) graph.setNode(id, { width: NODE_WIDTH, height: NODE_HEIGHT });
-  }
-  const drawn = connections.filter((one) => !steers(one) && shown.has(one.fromId) && shown.has(one.toId));
-  for (const one of drawn) {
-    graph.setEdge(one.fromId, one.toId, { weight: one.kind === 'send' ? 2 : 1 }, connectionId(one));
-  }
+  for (const id of ids) graph.setNode(id, { width: NODE_WIDTH, height: NODE_HEIGHT });
+  for (const { id, fromId, toId, send } of drawn) graph.setEdge(fromId, toId, { weight: send ? 2 : 1 }, id);
   // Tracks begin at the left, whatever they feed.
   graph.setNode(SOURCE, { width: 0, height: 0 });
-  for (const id of document.session.trackIds) if (shown.has(id)) graph.setEdge(SOURCE, id, { weight: 100 }, SOURCE);
+  for (const id of tracks) graph.setEdge(SOURCE, id, { weight: 100 }, SOURCE);
   layout(graph);
   graph.removeNode(SOURCE);
   const strips = new Map(
@@ -58,9 +77,9 @@ export function layOut(
     }),
   );
   const lines = new Map(
-    drawn.map((one) => {
-      const { points } = graph.edge(one.fromId, one.toId, connectionId(one)) as { points: readonly Place[] };
-      return [connectionId(one), points] as const;
+    drawn.map(({ id, fromId, toId }) => {
+      const { points } = graph.edge(fromId, toId, id) as { points: readonly Place[] };
+      return [id, points] as const;
     }),
   );
   return { strips, lines };

@@ -1,4 +1,4 @@
-import { driver, type DriveStep } from 'driver.js';
+import type { DriveStep } from 'driver.js';
 import type { Studio } from './studio';
 
 const step = (element: string, title: string, description: string): DriveStep => ({
@@ -40,8 +40,9 @@ const STEPS: readonly DriveStep[] = [
 ];
 
 /** Shows the parts of the screen one after the other; it can be left at any time. */
-export function startTour(studio: Studio): void {
+export async function startTour(studio: Studio): Promise<void> {
   studio.set({ view: 'timeline', drawer: null });
+  const { driver } = await import('driver.js');
   driver({
     steps: [...STEPS],
     animate: false,

@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { EllipsisVertical } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { SessionSummary } from '@/core/protocol/http';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { freeName } from '@/core/session/freeName';
 import { changeSession, duplicateSession } from '@/runtime/client/api';
 import { formatSeconds } from '../ui/music';
 import { RenameInput } from '../ui/RenameInput';
@@ -71,13 +71,8 @@ export function SessionCard({ session, names, onChange }: Props) {
 }
 
 /** What a copy is called. */
-function copyName(name: string, names: ReadonlySet<string>): string {
-  for (let number = 1; ; number++) {
-    const tail = number === 1 ? ', copy' : `, copy ${number}`;
-    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
-    if (!names.has(tried)) return tried;
-  }
-}
+const copyName = (name: string, names: ReadonlySet<string>) =>
+  freeName(names, name, (attempt) => (attempt === 1 ? ', copy' : `, copy ${attempt}`));
 
 const LANE = 14;
 

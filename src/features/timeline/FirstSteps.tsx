@@ -45,7 +45,7 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
           routings.
         </li>
       </ol>
-      <Button variant="line" onClick={() => startTour(studio)}>
+      <Button variant="line" onClick={() => void startTour(studio)}>
         Show me around
       </Button>
     </div>

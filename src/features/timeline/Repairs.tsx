@@ -13,6 +13,7 @@ import { normaliseClip, repairCommand, repairOf } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTiming } from '../session/useRecords';
 import { useWork } from '../session/useWork';
+import { decibels } from '../ui/axes';
 import { Chart, type ChartAxis, type ChartLine } from '../ui/Chart';
 import { Ruler } from '../ui/Ruler';
 
@@ -55,14 +56,7 @@ const HZ: ChartAxis = {
   ticks: [10, 20, 50, 100, 200, 500],
   word: (value) => String(value),
 };
-const DB: ChartAxis = {
-  title: 'dB',
-  min: -100,
-  max: 0,
-  scale: 'linear',
-  ticks: [-100, -75, -50, -25, 0],
-  word: (value) => String(value).replace('-', '−'),
-};
+const DB = decibels(-100, 0, 25, 'dB');
 
 /** The low end of a sound, once it has been looked at. */
 function useLowSpectrum(assetId: string | null): readonly BandLevel[] | null {

@@ -1,11 +1,11 @@
 'use client';
 
-import { Fragment, useEffect, useLayoutEffect, useRef, useState, type DragEvent } from 'react';
+import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type DragEvent } from 'react';
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { beatsPerBar, channels, MAIN_ID } from '@/core/session/records';
+import { beatsPerBar, channels, MAIN_ID, type Lane } from '@/core/session/records';
 import { stripIdOfOwner } from '@/core/session/lanes';
 import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
@@ -59,8 +59,15 @@ export function Timeline() {
   const files = useRef<HTMLInputElement>(null);
   const [dropping, setDropping] = useState(false);
   const [available, setAvailable] = useState(0);
-  const lanesOf = (strip: string) =>
-    Object.values(document.lanes).filter((one) => stripIdOfOwner(document, one.ownerId) === strip);
+  const lanes = useMemo(() => {
+    const byStrip = new Map<string, Lane[]>();
+    for (const one of Object.values(document.lanes)) {
+      const strip = stripIdOfOwner(document, one.ownerId);
+      if (strip !== undefined) byStrip.set(strip, [...(byStrip.get(strip) ?? []), one]);
+    }
+    return byStrip;
+  }, [document]);
+  const lanesOf = (strip: string) => lanes.get(strip) ?? [];
   const beats = shownBeats(document);
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;

@@ -1,3 +1,4 @@
+import { clamp } from '@/core/math/clamp';
 import type { NumberParameter } from '@/core/effects/spec';
 import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPrint } from '@/core/session/prints';
 import type { Clip, PrintRecipe, SessionDocument, SwellRecipe } from '@/core/session/records';
@@ -107,7 +108,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       };
     }
     case 'fadeIn': {
-      const fadeInSeconds = between(
+      const fadeInSeconds = clamp(
         0,
         clip.lengthSeconds - clip.fadeOutSeconds,
         clip.fadeInSeconds + deltaBeats * beatSeconds,
@@ -115,7 +116,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       return { type: 'clip.set', id: clip.id, values: { fadeInSeconds } };
     }
     case 'fadeOut': {
-      const fadeOutSeconds = between(
+      const fadeOutSeconds = clamp(
         0,
         clip.lengthSeconds - clip.fadeInSeconds,
         clip.fadeOutSeconds - deltaBeats * beatSeconds,
@@ -135,7 +136,7 @@ export function placedPrintOf(document: SessionDocument, { source }: Clip): Plac
 export function landingCommand(document: SessionDocument, print: PlacedPrint, beat: number): Command {
   const { recipe } = print;
   const clip = document.clips[recipe.clipId]!;
-  const seconds = between(0, clip.lengthSeconds, ((beat - clip.startBeat) * 60) / document.session.tempoBpm);
+  const seconds = clamp(0, clip.lengthSeconds, ((beat - clip.startBeat) * 60) / document.session.tempoBpm);
   return {
     type: 'print.set',
     id: print.id,
@@ -148,7 +149,7 @@ function lengthCommand(document: SessionDocument, print: PlacedPrint, beat: numb
   const recipe = print.recipe as SwellRecipe;
   const seconds = ((landingBeat(document, print) - beat) * 60) / document.session.tempoBpm;
   const { min, max } = SWELL_LENGTH;
-  const values = { ...recipe.values, ring: false, length: between(min, max, seconds) };
+  const values = { ...recipe.values, ring: false, length: clamp(min, max, seconds) };
   return { type: 'print.set', id: print.id, recipe: { ...recipe, values } };
 }
 
@@ -165,8 +166,6 @@ export function drawnTo(place: number, others: readonly number[], reach: number)
   const nearest = others.reduce((best, one) => (Math.abs(one - place) < Math.abs(best - place) ? one : best), Infinity);
   return Math.abs(nearest - place) <= reach ? nearest : place;
 }
-
-const between = (low: number, high: number, value: number) => Math.max(low, Math.min(Math.max(low, high), value));
 
 /** Fades shortened so that they fit a new length. */
 function fadesWithin(clip: Clip, lengthSeconds: number): { fadeInSeconds: number; fadeOutSeconds: number } {

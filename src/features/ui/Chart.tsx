@@ -87,6 +87,15 @@ export interface Plot {
   readonly fromY: (pixel: number) => number;
 }
 
+/** Where a pointer is on a plot, in the values of its axes; for events of what `over` draws. */
+export function placeOnPlot(
+  plot: Plot,
+  event: { readonly clientX: number; readonly clientY: number; readonly currentTarget: Element },
+): [x: number, y: number] {
+  const box = event.currentTarget.closest('.chart-over')!.getBoundingClientRect();
+  return [plot.fromX(event.clientX - box.left), plot.fromY(event.clientY - box.top)];
+}
+
 interface Props {
   readonly x: ChartAxis;
   readonly y: ChartAxis;

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { formatUnit } from '@/core/effects/units';
 import { useStudio } from '../session/StudioContext';
-import { evenly, minus } from './axes';
+import { decibels, evenly, minus } from './axes';
 import { Chart, type ChartAxis, type ChartLine } from './Chart';
 import { useFrame } from './useFrame';
 
@@ -19,14 +19,7 @@ const TIME: ChartAxis = {
   ticks: evenly(-SECONDS, 0, 4),
   word: (value) => (value === 0 ? 'now' : minus(String(value))),
 };
-const LEVEL: ChartAxis = {
-  title: 'dB',
-  min: -DEEPEST_DB,
-  max: 0,
-  scale: 'linear',
-  ticks: evenly(-DEEPEST_DB, 0, 4),
-  word: (value) => minus(String(value)),
-};
+const LEVEL = decibels(-DEEPEST_DB, 0, 6, 'dB');
 
 /** What has been taken away over the last seconds, as a course that moves to the left. */
 class Course {

@@ -3,7 +3,7 @@ import { and, asc, desc, eq, gte, inArray, isNull, lt, or, sql } from 'drizzle-o
 import { KinetikonError } from '@/core/errors';
 import type { ChangeSessionRequest, SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
 import { EMPTY_HISTORY, historyChange, historyOf, type History, type HistoryChange } from '@/core/session/history';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { freeName as nameBeside } from '@/core/session/freeName';
 import { soundOf } from '@/core/session/prints';
 import { endBeat, type SessionDocument } from '@/core/session/records';
 import type { Database } from '../db/client';
@@ -188,11 +188,7 @@ export async function changeSession(db: Database, id: string, change: ChangeSess
 /** A name that no session has: with a number behind it where the name itself is taken. */
 export async function freeName(db: Database, name: string): Promise<string> {
   const taken = new Set((await db.select({ name: sessions.name }).from(sessions)).map((row) => row.name));
-  for (let number = 1; ; number++) {
-    const tail = number === 1 ? '' : ` ${number}`;
-    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
-    if (!taken.has(tried)) return tried;
-  }
+  return nameBeside(taken, name, (attempt) => (attempt === 1 ? '' : ` ${attempt}`));
 }
 
 /** @throws KinetikonError session.missing */

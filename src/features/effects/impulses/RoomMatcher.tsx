@@ -10,7 +10,7 @@ import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { LONGEST_SECONDS } from '@/core/effects/convolution/impulses/simulator';
 import { formatUnit } from '@/core/effects/units';
 import { useStudio, useStudioState } from '../../session/StudioContext';
-import { frequencyAxis, secondsAxis } from '../DecayChart';
+import { octaveAxis, secondsAxis } from '../DecayChart';
 import { Chart, type ChartLine } from '../../ui/Chart';
 import { TaskProgress } from './TaskProgress';
 import { useLongTask } from './useLongTask';
@@ -112,7 +112,7 @@ function Result({ name, result, onUse }: { name: string; result: RoomMatch; onUs
         {matched * 2 < seen ? ': this is no room, and the reverb cannot stand in for it.' : '.'}
       </p>
       <Chart
-        x={frequencyAxis}
+        x={octaveAxis}
         y={secondsAxis(longest)}
         lines={lines}
         height={190}

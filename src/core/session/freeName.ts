@@ -1,0 +1,13 @@
+import { NAME_LENGTH } from './fields';
+
+/**
+ * A name that is not taken: with a tail behind it, and the first tail that does it.
+ * @param tailOf what stands behind the name at the first, the second attempt and so on
+ */
+export function freeName(taken: ReadonlySet<string>, name: string, tailOf: (attempt: number) => string): string {
+  for (let attempt = 1; ; attempt++) {
+    const tail = tailOf(attempt);
+    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
+    if (!taken.has(tried)) return tried;
+  }
+}
