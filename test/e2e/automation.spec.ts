@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { bringIn, drag, meterWidth, newSession, saved, typeValue, voiceFile } from './studio';
 
-const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
+const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 const pan = (page: Page) => chain(page).getByRole('slider', { name: 'Pan', exact: true });
 const lane = (page: Page) => page.getByRole('group', { name: /^Lane of Pan/ });
 const undo = (page: Page) => page.getByRole('button', { name: /^Undo/ }).click();

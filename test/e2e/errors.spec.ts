@@ -102,7 +102,7 @@ test('effects are added, bypassed, reordered, set by preset and removed', async 
   await expect(page.getByRole('switch', { name: 'Swap sides' })).toBeChecked();
   await page.getByRole('button', { name: 'Remove Limiter', exact: true }).click();
   await expect(steps).toHaveText(['Delay']);
-  const pan = page.getByRole('complementary', { name: /signal path/i }).getByRole('slider', { name: 'Pan' });
+  const pan = page.getByRole('region', { name: /signal path/i }).getByRole('slider', { name: 'Pan' });
   await typeValue(pan, '12 left');
   await expect(pan).toHaveAttribute('aria-valuetext', '12 left');
 });

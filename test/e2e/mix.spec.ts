@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { addEffect, bringIn, drag, meterWidth, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 
-const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
+const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 const choose = (page: Page, name: string) => page.locator('.member-name').filter({ hasText: name }).click();
 const undo = (page: Page) => page.getByRole('button', { name: /^Undo/ }).click();
 
@@ -179,17 +179,21 @@ test('recipes ask, show what they will build, build in one step and say what was
   await openDemo(page);
   await choose(page, 'Lamp keeper');
   await page.getByRole('button', { name: 'Recipes' }).click();
-  const dialog = page.getByRole('dialog');
-  await dialog.getByRole('radio', { name: /Last-word throws/ }).click();
-  await expect(dialog).toContainText('A send from Lamp keeper into it');
-  await dialog.getByRole('button', { name: 'Build it' }).click();
-  await expect(dialog).toContainText('3 phrases were found', { timeout: 30000 });
-  await dialog.getByRole('button', { name: 'Take it back' }).click();
+  const recipes = page.getByRole('region', { name: 'Recipes' });
+  await recipes.getByRole('button', { name: /^Last-word throws/ }).click();
+  await expect(recipes).toContainText('A send from Lamp keeper into it');
+  await expect(recipes.getByRole('img')).toHaveAccessibleName(
+    'From Lamp keeper to Throws of Lamp keeper (Delay) by a send',
+  );
+  await recipes.getByRole('button', { name: 'Build it' }).click();
+  await expect(recipes).toContainText('3 phrases were found', { timeout: 30000 });
+  await expect(page.locator('.member-name').filter({ hasText: 'Throws of Lamp keeper' })).toHaveCount(1);
+  await recipes.getByRole('button', { name: 'Take it back' }).click();
   await expect(page.locator('.member-name').filter({ hasText: 'Throws of Lamp keeper' })).toHaveCount(0);
-  await page.getByRole('button', { name: 'Recipes' }).click();
-  await dialog.getByRole('button', { name: 'Build it' }).click();
-  await expect(dialog).toContainText('the words measure -22', { timeout: 30000 });
-  await dialog.getByRole('button', { name: 'Show it in the routing' }).click();
+  await recipes.getByRole('button', { name: /^Echoes that sink/ }).click();
+  await recipes.getByRole('button', { name: 'Build it' }).click();
+  await expect(recipes).toContainText('the words measure -22', { timeout: 30000 });
+  await recipes.getByRole('button', { name: 'Show it in the routing' }).click();
   await expect(page.locator('.strip-node').filter({ hasText: 'Echoes under Lamp' })).toBeVisible();
   await undo(page);
   await saved(page);

@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { loaded, saved } from './studio';
 
-const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
+const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 
 /** What is heard of the bounce is no silence. */
 async function finish(page: Page): Promise<void> {

@@ -51,7 +51,7 @@ test('a voice is dropped in, gets an echo in time, is dragged while it plays, bo
   await tempo.fill('84');
   await tempo.press('Enter');
   await addEffect(page, 'Delay');
-  const chain = page.getByRole('complementary', { name: /signal path/i });
+  const chain = page.getByRole('region', { name: /signal path/i });
   await typeValue(chain.getByRole('slider', { name: 'Delay Left' }), '1/8d');
   await expect(chain.getByText('1/8 dotted, 536 ms')).toBeVisible();
 
@@ -89,7 +89,7 @@ test('a bounce puts the echo on the frame the tempo says, with exact levels', as
   await tempo.fill('84');
   await tempo.press('Enter');
   await addEffect(page, 'Delay');
-  const chain = page.getByRole('complementary', { name: /signal path/i });
+  const chain = page.getByRole('region', { name: /signal path/i });
   await typeValue(chain.getByRole('slider', { name: 'Delay Left' }), '1/8d');
   await typeValue(chain.getByRole('slider', { name: 'Delay Feedback' }), '50');
   await typeValue(chain.getByRole('slider', { name: 'Delay Mix' }), '50');

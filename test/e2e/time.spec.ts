@@ -3,7 +3,7 @@ import { writeWav } from '@/core/formats/wav';
 import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 
 const RATE = 48000;
-const chain = (page: Page) => page.getByRole('complementary', { name: /signal path/i });
+const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 const main = (page: Page) => page.getByRole('group', { name: 'Main controls' });
 const group = (page: Page, name: string) => page.getByRole('region', { name, exact: true });
 const undo = (page: Page) => page.getByRole('button', { name: /^Undo/ }).click();
@@ -91,7 +91,7 @@ test('a modulator moves a control: its band is on the ruler, it is listed, kept,
   await gain.hover();
   await main(page).getByRole('button', { name: 'Gain: move it with a modulator' }).click();
   await page.getByRole('button', { name: 'Oscillator', exact: true }).click();
-  const drawer = page.getByRole('dialog', { name: 'Modulators' });
+  const drawer = page.getByRole('region', { name: 'Modulators' });
   await expect(drawer.getByRole('region', { name: 'Oscillator 1' })).toContainText('moves 1');
   await typeValue(drawer.getByRole('slider', { name: 'Oscillator 1 Rate' }), '2');
   await typeValue(drawer.getByRole('slider', { name: /^Oscillator 1 on Utility: Gain: Depth/ }), '-10');
@@ -149,7 +149,7 @@ test('a pattern turns a switch, which tells where it is, and the bounce has it',
   await page.getByRole('switch', { name: 'Flip left' }).hover();
   await page.getByRole('button', { name: 'Flip left: move it with a modulator' }).click();
   await page.getByRole('button', { name: 'Pattern', exact: true }).click();
-  const drawer = page.getByRole('dialog', { name: 'Modulators' });
+  const drawer = page.getByRole('region', { name: 'Modulators' });
   await typeValue(drawer.getByRole('slider', { name: 'Pattern 1 Rate' }), '2');
   const steps = drawer.getByRole('slider', { name: /^Pattern 1, step/ });
   await drawer.getByLabel('Pattern 1: number of steps').selectOption('2');

@@ -154,7 +154,7 @@ test('a bounce tells its figures, offers the level that fits, and forgets them w
 test('a written level lane moves its own fader alone', async ({ page }) => {
   await newSession(page, 'Faders');
   await bringIn(page, 'voice.wav', voiceFile(4));
-  const chain = page.getByRole('complementary', { name: /signal path/i });
+  const chain = page.getByRole('region', { name: /signal path/i });
   const level = chain.getByRole('slider', { name: 'Level', exact: true });
   await page.getByRole('button', { name: 'Write automation' }).click();
   await page.getByRole('button', { name: 'Play' }).click();

@@ -2,6 +2,7 @@ import type { ReactNode } from 'react';
 import { act, render } from '@testing-library/react';
 import { createStore } from 'zustand/vanilla';
 import type { ParameterValue } from '@/core/effects/spec';
+import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { applyCommand, type Command } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newDocument, type SessionDocument } from '@/core/session/records';
@@ -10,10 +11,12 @@ import { initialState, type StudioState } from '@/features/session/state';
 import type { Studio } from '@/features/session/studio';
 
 // What the test's browser lacks.
-window.matchMedia ??= (media) => ({ matches: false, media, addListener() {}, removeListener() {} }) as never;
+window.matchMedia ??= (media) => ({ matches: false, media, addEventListener() {}, removeEventListener() {} }) as never;
 window.PointerEvent ??= class extends MouseEvent {
   readonly pointerId = 1;
 } as never;
+
+const watch = () => ({ probe: new Probe(newProbeMemory()), end() {} });
 
 /** A track "Voice" with one effect on it, whose id is "one". */
 export function withEffect(effect: string, values: Record<string, ParameterValue> = {}): Command[] {
@@ -64,7 +67,7 @@ export function testStudio(commands: readonly Command[], more: { readonly [key: 
     turn: (id: string, parameter: { id: string }, value: ParameterValue, label: string) =>
       studio.preview({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
     heardBeat: 0,
-    engine: { movedValue: () => null, told: () => 0, faults: () => 0, overs: () => 0, playing: false },
+    engine: { movedValue: () => null, told: () => 0, faults: () => 0, overs: () => 0, playing: false, watch },
     ...more,
   };
   return {

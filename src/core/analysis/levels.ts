@@ -20,6 +20,20 @@ export interface Levels {
 const orNull = (value: number) => (Number.isFinite(value) ? value : null);
 const db = (gain: number) => orNull(20 * Math.log10(gain));
 
+/** What a piece of sound measures, in whatever order its frames are: RMS in dBFS and correlation, null for silence. */
+export function momentary(left: Float32Array, right: Float32Array): Pick<Levels, 'rmsDb' | 'correlation'> {
+  let [cross, powerLeft, powerRight] = [0, 0, 0];
+  for (let i = 0; i < left.length; i++) {
+    cross += left[i]! * right[i]!;
+    powerLeft += left[i]! * left[i]!;
+    powerRight += right[i]! * right[i]!;
+  }
+  return {
+    rmsDb: db(Math.sqrt((powerLeft + powerRight) / (2 * left.length))),
+    correlation: orNull(cross / Math.sqrt(powerLeft * powerRight)),
+  };
+}
+
 /** Correlation and what mono loses are those of the first two channels; one channel counts as heard from both sides. */
 export function measureLevels(sound: { sampleRateHz: number; channels: readonly Float32Array[] }): Levels {
   const { channels, sampleRateHz } = sound;
@@ -45,15 +59,7 @@ export function measureLevels(sound: { sampleRateHz: number; channels: readonly 
   let correlation: number | null = right ? null : peak > 0 ? 1 : null;
   let monoLoss: number | null = right ? null : peak > 0 ? 0 : null;
   if (right) {
-    let cross = 0;
-    let powerLeft = 0;
-    let powerRight = 0;
-    for (let i = 0; i < frames; i++) {
-      cross += left[i]! * right[i]!;
-      powerLeft += left[i]! * left[i]!;
-      powerRight += right[i]! * right[i]!;
-    }
-    correlation = orNull(cross / Math.sqrt(powerLeft * powerRight));
+    correlation = momentary(left!, right).correlation;
     const mono = left.map((x, i) => (x + right[i]!) / 2);
     const pair = channels.length === 2 ? loudness : integratedLoudness([left, right], sampleRateHz);
     monoLoss = orNull(pair - integratedLoudness([mono, mono], sampleRateHz));

@@ -55,6 +55,8 @@ export function loopedPart(clip: Clip, { session }: SessionDocument): Word | nul
   return { from: Math.min(one, other), to: Math.max(one, other) };
 }
 
+const SWELLS = 'swells';
+
 /** The track that swells of a track lie on, when there is one. */
 function swellTrackOf(document: SessionDocument, trackId: string): string | null {
   for (const { source, trackId: lies } of Object.values(document.clips)) {
@@ -62,6 +64,14 @@ function swellTrackOf(document: SessionDocument, trackId: string): string | null
     if (recipe?.kind === 'swell' && document.clips[recipe.clipId]?.trackId === trackId && lies !== trackId) return lies;
   }
   return null;
+}
+
+const beneathName = (name: string, what: string): string => `${name}, ${what}`.slice(0, NAME_LENGTH);
+
+/** What the track is called, or will be, that swells of a track lie on. */
+export function swellTrackName(document: SessionDocument, trackId: string): string {
+  const known = swellTrackOf(document, trackId);
+  return known === null ? beneathName(document.tracks[trackId]?.name ?? '', SWELLS) : document.tracks[known]!.name;
 }
 
 /** A track right beneath another, as loud, as far to a side and with the same output. */
@@ -72,7 +82,7 @@ export function trackBeneath(
   what: string,
 ): Command[] {
   return [
-    { type: 'track.add', id: newTrackId, name: `${name}, ${what}`.slice(0, NAME_LENGTH) },
+    { type: 'track.add', id: newTrackId, name: beneathName(name, what) },
     { type: 'strip.set', id: newTrackId, values: { gainDb, pan, outputId } },
     { type: 'strip.move', id: newTrackId, to: document.session.trackIds.indexOf(id) + 1 },
   ];
@@ -116,7 +126,7 @@ export function makeSwell(
       }),
     },
   ];
-  const place = known ? [] : trackBeneath(document, track, trackId, 'swells');
+  const place = known ? [] : trackBeneath(document, track, trackId, SWELLS);
   return { command: { type: 'all', commands: [...place, ...made] }, clipId, trackId, printId };
 }
 

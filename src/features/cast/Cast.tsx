@@ -128,7 +128,7 @@ export function Cast() {
     </DndContext>
   );
   return (
-    <aside className={`cast ${aligned ? 'cast-aligned' : ''}`} aria-label="Cast">
+    <section className={`cast ${aligned ? 'cast-aligned' : ''}`} aria-label="Cast">
       {aligned ? (
         <div className="cast-head">
           <span>tracks</span>
@@ -145,7 +145,7 @@ export function Cast() {
       <div className="cast-list" ref={list}>
         {members}
       </div>
-    </aside>
+    </section>
   );
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import { useMemo } from 'react';
 import { clamp } from '@/core/math/clamp';
 import { formatValue } from '@/core/effects/parameterText';
 import { effectById } from '@/core/effects/registry';
@@ -12,6 +13,7 @@ import { useSpectrum } from '../ui/useSpectrum';
 import { axesOf } from './axes';
 import { CurvePicture, type Grip } from './CurvePicture';
 import { usePicture } from './pictures';
+import { useMovedPicture } from './useMovedPicture';
 
 /** Taller than other pictures: most of the work is done in it. */
 const HEIGHT = 400;
@@ -30,6 +32,8 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
   const picture = usePicture(insert);
   const { min, max } = picture ? axesOf(picture).y : { min: -12, max: 12 };
   const spectrum = useSpectrum(insert.id, min, max);
+  const moved = useMovedPicture(insert.id, 'response');
+  const live = useMemo(() => [...spectrum, ...moved], [spectrum, moved]);
   const spec = effectById('eq');
   const bands = Array.from({ length: spec.lists[0]!.count }, (_, index) => index + 1);
   const isOn = (band: number) => insert.values[`bands.${band}.on`] === true;
@@ -80,7 +84,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
       picture={picture}
       height={HEIGHT}
       grips={grips}
-      live={spectrum}
+      live={live}
       onAdd={add}
       label="Response from the engine, over the spectrum before and after"
     />

@@ -52,13 +52,13 @@ export function Chain() {
   };
   if (blind) {
     return (
-      <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
+      <section className="chain" aria-label={`Signal path of ${strip.name}`}>
         <p className="empty-hint">Hidden while the blind trial goes on.</p>
-      </aside>
+      </section>
     );
   }
   return (
-    <aside className="chain" aria-label={`Signal path of ${strip.name}`}>
+    <section className="chain" aria-label={`Signal path of ${strip.name}`}>
       <div className="caption">
         <h2 title={strip.name}>{strip.name}, signal path</h2>
         <Button
@@ -110,7 +110,7 @@ export function Chain() {
         />
         {channel && <OutputChoice strip={channel} />}
       </section>
-    </aside>
+    </section>
   );
 }
 

@@ -2,8 +2,10 @@
 
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Picture } from '@/core/analysis/pictures';
-import { formatUnit } from '@/core/effects/units';
+import type { Timing } from '@/core/effects/noteValues';
+import { useTiming } from '../session/useRecords';
 import { Chart, placeOnPlot, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
+import { formatPitch, formatTime } from '../ui/music';
 import { axesOf } from './axes';
 
 /** Height of a picture beside which there are many controls. */
@@ -39,7 +41,8 @@ interface Props {
 
 /** The picture of an effect, large: curves from the engine on ruled axes, with grips where they can be dragged. */
 export function CurvePicture({ picture, grips, live, onAdd, label, height = USUAL_HEIGHT }: Props) {
-  const drawn = useMemo(() => picture && drawingOf(picture), [picture]);
+  const timing = useTiming();
+  const drawn = useMemo(() => picture && drawingOf(picture, timing), [picture, timing]);
   if (!picture || !drawn) {
     return (
       <div className="echogram echogram-waiting" role="status" style={{ height }}>
@@ -73,12 +76,14 @@ export function CurvePicture({ picture, grips, live, onAdd, label, height = USUA
 
 const UNITY: Partial<Record<Picture['kind'], readonly [number, number]>> = { levels: [-60, 0], shape: [-1, 1] };
 
-function drawingOf(picture: Picture): { x: ChartAxis; y: ChartAxis; lines: ChartLine[] } {
+function drawingOf(picture: Picture, timing: Timing): { x: ChartAxis; y: ChartAxis; lines: ChartLine[] } {
   const { x, y } = axesOf(picture);
   const word = (axis: ChartAxis, value: number) =>
     axis.title === 'Hz'
-      ? formatUnit('Hz', Number(value.toPrecision(3)))
-      : `${Number(value.toPrecision(3))} ${axis.title}`;
+      ? formatPitch(value)
+      : axis.title === 's' || axis.title === 'ms'
+        ? formatTime(value, timing)
+        : `${Number(value.toPrecision(3))} ${axis.title}`;
   const lines = picture.lines.map((line, n): ChartLine => ({
     name: line.name,
     ink: n === 0 ? 'wet' : 'ink',

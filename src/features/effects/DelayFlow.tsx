@@ -149,7 +149,7 @@ export function DelayFlow({ feeds, used, feedback }: Props) {
       {used.map((line) => {
         const { x, y } = place.get(line)!;
         return (
-          <g key={line} className={`flow-line line-shade-${line + 1}`} transform={`translate(${x} ${y})`}>
+          <g key={line} className="flow-line" transform={`translate(${x} ${y})`}>
             <circle r={RADIUS} />
             <text y="4" textAnchor="middle">
               {line + 1}

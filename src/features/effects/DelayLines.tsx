@@ -35,16 +35,18 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
         const id = (name: string) => `lines.${one}.${name}`;
         const used = valueOf(insert, id('on')) === true;
         const time = findParameter(delaySpec, id('timeLeft'))!;
-        const shown = formatValue(time, valueOf(insert, time.id), timing).split(', ').at(-1)!;
+        const whole = formatValue(time, valueOf(insert, time.id), timing);
+        const shown = whole.split(', ')[0]!;
         return (
           <div
             key={one}
-            className={`delay-line line-shade-${one} ${one === line ? 'delay-line-open' : ''} ${used ? '' : 'delay-line-unused'}`}
+            className={`delay-line ${one === line ? 'delay-line-open' : ''} ${used ? '' : 'delay-line-unused'}`}
           >
             <Button
               bsPrefix="delay-line-name"
               aria-pressed={one === line}
-              aria-label={used ? `Line ${one}, ${shown}` : `Use line ${one}`}
+              aria-label={used ? `Line ${one}, ${whole}` : `Use line ${one}`}
+              title={used ? whole : undefined}
               onClick={() => {
                 if (!used) turn(id('on'), true, `Use line ${one}`);
                 onLine(one);

@@ -164,13 +164,32 @@ export function EchogramPicture(props: Props) {
         {arrivals.map((bar) => (
           <line
             key={`${bar.side}${bar.line} ${bar.at}`}
-            className={`bar-wet ${echograms.length > 1 ? `bar-shade-${bar.line + 1}` : ''}`}
+            className={`bar-wet bar-of-${bar.line + 1}`}
             x1={x(bar.at)}
             x2={x(bar.at)}
             y1={MIDDLE}
             y2={top(bar)}
           />
         ))}
+        {echograms.length > 1 &&
+          names.map((name, line) => {
+            const loudest = arrivals.reduce<Arrival | null>(
+              (best, one) => (one.line !== line || (best && best.db >= one.db) ? best : one),
+              null,
+            );
+            return (
+              loudest && (
+                <text
+                  key={name}
+                  className="bar-name"
+                  x={x(loudest.at) + 4}
+                  y={top(loudest) + (loudest.side === 'left' ? 9 : -2)}
+                >
+                  {name.replace('line ', '')}
+                </text>
+              )
+            );
+          })}
         <text x={4} y={14}>
           left
         </text>
@@ -189,7 +208,7 @@ export function EchogramPicture(props: Props) {
         </span>
         {echograms.length > 1 &&
           names.map((name, line) => (
-            <span key={name} className={`legend legend-shade-${line + 1}`}>
+            <span key={name} className={`legend legend-of-${line + 1}`}>
               {name}
             </span>
           ))}

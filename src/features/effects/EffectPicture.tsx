@@ -2,6 +2,7 @@
 
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
+import type { Picture } from '@/core/analysis/pictures';
 import { readingAt } from '@/core/effects/readings';
 import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
 import { stripOfInsert, type Insert, timingOf } from '@/core/session/records';
@@ -14,6 +15,7 @@ import { CombPicture, DelaysPicture } from './MovingPictures';
 import { ReductionBar } from './ReductionBar';
 import { linesInUse, longestSpan, useEchogramAt, useEchograms, usePicture } from './pictures';
 import type { ItemProps, Part } from './extras';
+import { useMovedPicture } from './useMovedPicture';
 import { VIEWS } from './views.generated';
 
 type PictureChoice = 'own' | 'moves' | 'impulse' | 'chain';
@@ -73,11 +75,13 @@ function OwnPicture(props: ItemProps & { spec: EffectSpec }) {
   if (spec.picture === 'echogram') return <ImpulsePicture insertIds={[insert.id]} byLine />;
   if (spec.picture === 'comb') return <SweepPicture insert={insert} label={label} />;
   if (spec.picture === 'delays') return <MovesPicture insert={insert} spec={spec} />;
-  return <PlainPicture insert={insert} label={label} />;
+  return <PlainPicture insert={insert} spec={spec} label={label} />;
 }
 
-function PlainPicture({ insert, label }: { insert: Insert; label: string }) {
-  return <CurvePicture picture={usePicture(insert)} label={label} />;
+function PlainPicture({ insert, spec, label }: { insert: Insert; spec: EffectSpec; label: string }) {
+  const picture = usePicture(insert);
+  const moved = useMovedPicture(insert.id, spec.picture as Picture['kind']);
+  return <CurvePicture picture={picture} live={moved} label={label} />;
 }
 
 function SweepPicture({ insert, label }: { insert: Insert; label: string }) {

@@ -14,6 +14,7 @@ import { EchogramMini } from './EchogramPicture';
 import { takesLevelAway } from '../ui/reduction';
 import { useCount } from '../ui/useCount';
 import { InputChoice } from './InputChoice';
+import { mainOf, useItem } from './items';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
 import { ReductionBar } from './ReductionBar';
@@ -31,6 +32,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
     id: insertId,
   });
   const spec = findEffect(effect)!;
+  const [item] = useItem(insertId);
   return (
     <section
       ref={setNodeRef}
@@ -89,7 +91,8 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
       </h3>
       {spec.picture === 'echogram' ? <EchoPicture insertId={insertId} /> : <MiniPicture insertId={insertId} />}
       <Reduction insertId={insertId} strip={strip} />
-      {spec.main.map((id) => (
+      {item > 1 && <p className="step-item">{`${spec.lists[0]!.itemName} ${item}`}</p>}
+      {mainOf(spec, item).map((id) => (
         <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} context={spec.name} />
       ))}
     </section>

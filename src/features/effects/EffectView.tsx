@@ -19,8 +19,10 @@ import { columnsOf, groupsOf } from './columns';
 import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './InputChoice';
+import { mainOf, useItem } from './items';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
+import { SoundNow } from './SoundNow';
 import { VIEWS } from './views.generated';
 
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
@@ -59,10 +61,10 @@ function OpenEffect({ insertId }: { insertId: string }) {
   const idle = useStudioState(({ document }) => idleControls(spec, document.inserts[insertId]?.values ?? {}));
   const long = spec.lists.find((list) => list.count > 1);
   const { Items, Tools, pages = [], groups: frames = {}, shows } = VIEWS[effect] ?? {};
-  const [item, setItem] = useState(1);
+  const [item, setItem] = useItem(insertId);
   const [pageId, setPageId] = useState(pages[0]?.id);
   const page = pages.find(({ id }) => id === pageId);
-  const main = spec.main.map((id) => id.replace(/\.1\./, `.${item}.`));
+  const main = mainOf(spec, item);
   const groups = groupsOf(spec, long, item, main, shows).filter(([name]) => page?.holds(name) ?? true);
   const controls = (parameters: readonly Control[]) => (
     <div className="group-controls">
@@ -140,6 +142,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
           </div>
         ))}
       </div>
+      <SoundNow key={insertId} insertId={insertId} strip={strip} />
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { formatUnit } from '@/core/effects/units';
 import { evenly, minus } from '../ui/axes';
+import { formatPitch } from '../ui/music';
 import type { ChartAxis, ChartLine } from '../ui/Chart';
 import { reachOf } from './axes';
 
@@ -51,8 +52,7 @@ export class CombCourse {
   }
 }
 
-const reading = (hz: number, db: number) =>
-  `${formatUnit('dB', Number(db.toFixed(1)))} at ${formatUnit('Hz', Number(hz.toPrecision(3)))}`;
+const reading = (hz: number, db: number) => `${formatUnit('dB', Number(db.toFixed(1)))} at ${formatPitch(hz)}`;
 
 const meanOf = (y: Float64Array) => y.reduce((sum, value) => sum + value, 0) / y.length;
 

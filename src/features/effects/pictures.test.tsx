@@ -96,7 +96,7 @@ describe('an echogram', () => {
       'line 1',
       'line 4',
     ]);
-    expect(container.querySelectorAll('.bar-shade-2')).toHaveLength(1);
+    expect(container.querySelectorAll('.bar-of-2')).toHaveLength(1);
     expect(container.querySelector('.echogram-reading')!.textContent).toBe('2.0 s shown, down to -60 dB');
     expect(screen.getByRole('img').getAttribute('aria-label')).toContain('the first after line 1, 250 ms');
   });

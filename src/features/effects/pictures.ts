@@ -17,8 +17,11 @@ function chainOf(document: SessionDocument, insertIds: readonly string[], alone:
   return compileInserts(
     document,
     insertIds.filter((id) => document.inserts[id]),
-  ).map((one) => ({ ...one, bypass: alone ? false : one.bypass, curves: [], modulations: [] }));
+  ).map((one) => ({ ...standing(one), bypass: alone ? false : one.bypass }));
 }
+
+/** An effect without what moves it over time. */
+export const standing = (insert: PlanInsert): PlanInsert => ({ ...insert, bypass: false, curves: [], modulations: [] });
 
 /** Lines of a delay that are in use, from 1. */
 export function linesInUse(insert: Insert): number[] {

@@ -30,7 +30,7 @@ export function KeySheet() {
           <tbody>
             {ROWS.map(({ where, shown, what }, n) => (
               <tr key={`${where} ${shown} ${what}`}>
-                <th scope="row">{ROWS[n - 1]?.where === where ? '' : where}</th>
+                {ROWS[n - 1]?.where === where ? <td /> : <th scope="row">{where}</th>}
                 <td>
                   <kbd>{shown}</kbd>
                 </td>

@@ -31,6 +31,6 @@ describe('the search of commands', () => {
     expect(studio.state.document.session.trackIds).toHaveLength(before + 1);
     expect(chosen).toEqual([studio.state.document.session.trackIds.at(-1)]);
     named(RECIPES[2]!.name).run();
-    expect(studio.state.cooking).toBe(RECIPES[2]!.id);
+    expect([studio.state.drawer, studio.state.cooking]).toEqual(['recipes', RECIPES[2]!.id]);
   });
 });

@@ -37,7 +37,7 @@ export function findsOf(studio: Studio): Find[] {
     command('Add a group', 'tracks under one fader', () => addReturn(studio, 'group')),
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
-    command('Recipes', 'routings built in one step', () => studio.set({ cooking: RECIPES[0]!.id })),
+    command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),
     command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
@@ -67,7 +67,7 @@ export function findsOf(studio: Studio): Find[] {
       kind: 'recipe',
       name,
       about: outcome,
-      run: () => studio.set({ cooking: id }),
+      run: () => studio.set({ drawer: 'recipes', cooking: id }),
     })),
   ];
 }

@@ -2,10 +2,13 @@ import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
+import { RECIPES } from '@/core/session/recipes/recipes';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
 export type View = 'timeline' | 'routing' | 'effect' | 'compare';
+
+export type DrawerName = 'library' | 'modulators' | 'recipes';
 
 /** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
 export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
@@ -55,6 +58,8 @@ export interface StudioState {
   readonly view: View;
   readonly stripId: string;
   readonly insertId: string | null;
+  /** Which item of its list is open, by effect, from 1; the first where it is not here. */
+  readonly items: Readonly<Record<string, number>>;
   readonly clipIds: readonly string[];
   /** Where notes and syllables begin in the sounds that have been looked at, in seconds. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
@@ -84,12 +89,12 @@ export interface StudioState {
   readonly guarded: boolean;
   /** A blind trial is under way: nothing may show which setting is heard. */
   readonly blind: boolean;
-  /** The recipe that is open. */
+  /** The recipe that is open in its list. */
   readonly cooking: string | null;
   /** Help that is open: all keys, or the search of commands. */
   readonly help: 'keys' | 'find' | null;
-  /** What lies over the left. */
-  readonly drawer: 'library' | 'modulators' | null;
+  /** What stands beside the views. */
+  readonly drawer: DrawerName | null;
   /** The modulator that is open in the list. */
   readonly modulatorId: string | null;
   /** The effect of which only the difference is heard that it makes. */
@@ -115,6 +120,7 @@ export function initialState(stored: StoredSession): StudioState {
     view: 'timeline',
     stripId,
     insertId: strip.insertIds[0] ?? null,
+    items: {},
     clipIds: [],
     onsets: {},
     word: null,
@@ -133,7 +139,7 @@ export function initialState(stored: StoredSession): StudioState {
     trims: {},
     guarded: true,
     blind: false,
-    cooking: null,
+    cooking: RECIPES[0]!.id,
     help: null,
     drawer: null,
     modulatorId: null,

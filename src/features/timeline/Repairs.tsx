@@ -15,6 +15,7 @@ import { useTiming } from '../session/useRecords';
 import { useWork } from '../session/useWork';
 import { decibels } from '../ui/axes';
 import { Chart, type ChartAxis, type ChartLine } from '../ui/Chart';
+import { formatPitch } from '../ui/music';
 import { Ruler } from '../ui/Ruler';
 
 const RUMBLE = number({
@@ -75,7 +76,7 @@ const line = (name: string, ink: ChartLine['ink'], levels: readonly BandLevel[],
   dashed,
   marks: 'none',
   points: levels.map(({ hz, db }) => ({ x: hz, y: db })),
-  reading: (hz, db) => `${name} ${formatUnit('dB', Number(db.toFixed(1)))} at ${formatUnit('Hz', Math.round(hz))}`,
+  reading: (hz, db) => `${name} ${formatUnit('dB', Number(db.toFixed(1)))} at ${formatPitch(hz)}`,
 });
 
 interface Props {

@@ -12,13 +12,14 @@ import {
   type ChartDataset,
   type ChartOptions,
 } from 'chart.js';
-import { Download } from 'lucide-react';
+import { Ellipsis } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Chart as ReactChart } from 'react-chartjs-2';
 import { downloadFile } from './downloadFile';
 import { useFrame } from './useFrame';
 import { useTheme } from './theme';
+import { zoomed, type Stretch } from './zoom';
 
 ChartBase.register(LinearScale, LogarithmicScale, LineController, LineElement, PointElement, Tooltip, Filler);
 
@@ -100,7 +101,7 @@ interface Props {
   readonly x: ChartAxis;
   readonly y: ChartAxis;
   readonly lines: readonly ChartLine[];
-  /** Courses behind those, whose points are moved in place: they are drawn anew with every frame. */
+  /** Courses behind those, whose points are moved in place: they are drawn anew with every frame in which they moved. */
   readonly live?: readonly ChartLine[];
   readonly height: number;
   /** What it shows, in words, for whoever does not see it. */
@@ -109,7 +110,10 @@ interface Props {
   readonly over?: (plot: Plot) => ReactNode;
 }
 
-/** A chart on two ruled axes, drawn in our inks; hovering reads its values. */
+/**
+ * A chart on two ruled axes, drawn in our inks; hovering reads its values. With Ctrl the wheel goes closer, and then it
+ * pans sideways; the menu does the same by keyboard.
+ */
 export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) {
   const theme = useTheme();
   const [inks, setInks] = useState<Inks | null>(null);
@@ -123,11 +127,44 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
   }, [theme]);
   const base = useRef<ChartBase<'line'>>(null);
   const all = useMemo(() => [...lines, ...live], [lines, live]);
-  const options = useMemo((): ChartOptions<'line'> | null => inks && optionsOf(x, y, all, inks), [x, y, all, inks]);
+  /** What of the horizontal axis is shown, where that is not all of it. */
+  const [stretch, setStretch] = useState<Stretch | null>(null);
+  const across = useMemo(() => (stretch ? { ...x, min: stretch[0], max: stretch[1] } : x), [x, stretch]);
+  const options = useMemo(
+    (): ChartOptions<'line'> | null => inks && optionsOf(across, y, all, inks, stretch !== null),
+    [across, y, all, inks, stretch],
+  );
   const datasets = useMemo(() => (inks ? all.map((line) => datasetOf(line, inks)) : []), [all, inks]);
+  const drawn = useRef(0);
   useFrame(() => {
-    if (live.length > 0) base.current?.update('none');
+    if (live.length === 0 || !base.current) return;
+    const now = placesOf(live);
+    if (now === drawn.current) return;
+    drawn.current = now;
+    base.current.update('none');
   });
+  const frame = useRef<HTMLDivElement>(null);
+  /** Shows less or more of the axis, about a place on it, or another part of it. */
+  const zoom = (about: number, times: number, by = 0) => setStretch((now) => zoomed(x, now, about, times, by));
+  const onWheel = useRef<(event: WheelEvent) => void>(null);
+  useEffect(() => {
+    onWheel.current = (event) => {
+      const chart = base.current;
+      const scale = chart?.scales.x;
+      if (!chart || !scale || (!event.ctrlKey && !(stretch && event.deltaX !== 0))) return;
+      event.preventDefault();
+      const at = (event.clientX - chart.canvas.getBoundingClientRect().left - scale.left) / scale.width;
+      if (event.ctrlKey) zoom(at, event.deltaY < 0 ? 1 / CLOSER : CLOSER);
+      else zoom(0.5, 1, Math.sign(event.deltaX) * PAN);
+    };
+  });
+  useEffect(() => {
+    const listen = (event: WheelEvent) => onWheel.current?.(event);
+    const { current } = frame;
+    // React's own listeners may not keep the page from zooming.
+    current?.addEventListener('wheel', listen, { passive: false });
+    return () => current?.removeEventListener('wheel', listen);
+  }, []);
   const follow = useMemo(
     () => ({
       id: 'follow',
@@ -149,7 +186,7 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
     [],
   );
   return (
-    <div className="chart" style={{ height }}>
+    <div className="chart" style={{ height }} ref={frame}>
       {options && (
         <ReactChart
           ref={base}
@@ -163,10 +200,22 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
       )}
       {plot && over && <div className="chart-over">{over(plot)}</div>}
       <Dropdown align="end" className="chart-menu">
-        <Dropdown.Toggle variant="icon" bsPrefix="chart-more" aria-label={`Save: ${label}`} title="Save this chart">
-          <Download size={12} aria-hidden="true" />
+        <Dropdown.Toggle variant="icon" bsPrefix="chart-more" aria-label={`More: ${label}`} title="Zoom and save">
+          <Ellipsis size={14} aria-hidden="true" />
         </Dropdown.Toggle>
         <Dropdown.Menu>
+          {ZOOMS.map(([word, times]) => (
+            <Dropdown.Item
+              key={word}
+              as="button"
+              type="button"
+              disabled={times >= 1 && stretch === null}
+              onClick={() => zoom(0.5, times)}
+            >
+              {word}
+            </Dropdown.Item>
+          ))}
+          <Dropdown.Divider />
           <Dropdown.Item as="button" type="button" onClick={() => savePicture(base.current, inks)}>
             Picture (PNG)
           </Dropdown.Item>
@@ -184,6 +233,22 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
 }
 
 const NONE: readonly ChartLine[] = [];
+/** How much closer a turn of the wheel goes, and what part of what is shown it pans. */
+const CLOSER = 1.25;
+const PAN = 0.08;
+const ZOOMS = [
+  ['Closer', 1 / 2],
+  ['Further', 2],
+  ['All of it', Infinity],
+] as const;
+
+/** A figure that changes when a point of some courses does. */
+function placesOf(lines: readonly ChartLine[]): number {
+  let sum = 0;
+  for (const { points } of lines) for (const { x, y } of points) sum = sum * 1.0009 + (x || 0) + 3 * (y || 0);
+  return sum;
+}
+
 /** What the axis at the left takes up, in pixels. */
 const LEFT = 50;
 
@@ -230,9 +295,16 @@ function datasetOf({ name, ink, points, marks, dashed, filled, thin }: ChartLine
   };
 }
 
-function optionsOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[], inks: Inks): ChartOptions<'line'> {
+function optionsOf(
+  x: ChartAxis,
+  y: ChartAxis,
+  lines: readonly ChartLine[],
+  inks: Inks,
+  closer: boolean,
+): ChartOptions<'line'> {
   const font = { family: inks.font, size: 11 };
-  const scale = ({ title, min, max, scale, ticks, word }: ChartAxis) => ({
+  /** @param ruled at its own ticks; what is looked at closely is ruled as it comes */
+  const scale = ({ title, min, max, scale, ticks, word }: ChartAxis, ruled: boolean) => ({
     type: scale === 'log' ? ('logarithmic' as const) : ('linear' as const),
     min,
     max,
@@ -242,13 +314,17 @@ function optionsOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[], inks
     ticks: {
       color: inks.soft,
       font,
-      callback: (value: number | string) => word(Number(value)),
-      autoSkip: false,
+      callback: (value: number | string) => word(ruled ? Number(value) : Number(Number(value).toPrecision(4))),
+      autoSkip: !ruled,
       maxRotation: 0,
     },
-    afterBuildTicks(axis: { ticks: { value: number }[] }) {
-      axis.ticks = ticks.map((value) => ({ value }));
-    },
+    ...(ruled
+      ? {
+          afterBuildTicks(axis: { ticks: { value: number }[] }) {
+            axis.ticks = ticks.map((value) => ({ value }));
+          },
+        }
+      : {}),
   });
   return {
     animation: false,
@@ -256,9 +332,9 @@ function optionsOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[], inks
     maintainAspectRatio: false,
     interaction: { mode: 'nearest', axis: 'x', intersect: false },
     scales: {
-      x: scale(x),
+      x: scale(x, !closer),
       // As wide in all charts, so that those below one another line up.
-      y: { ...scale(y), afterFit: (axis: { width: number }) => (axis.width = LEFT) },
+      y: { ...scale(y, true), afterFit: (axis: { width: number }) => (axis.width = LEFT) },
     } as never,
     plugins: {
       legend: { display: false },

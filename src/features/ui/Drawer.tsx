@@ -1,28 +1,37 @@
 'use client';
 
-import type { ReactNode } from 'react';
-import Offcanvas from 'react-bootstrap/Offcanvas';
+import { useEffect, useRef, type ReactNode } from 'react';
+import CloseButton from 'react-bootstrap/CloseButton';
 import { useStudio } from '../session/StudioContext';
 
-/** A list that lies over the left while the rest stays at hand. */
+/** A list that stands beside the screen and pushes it aside: what it acts on stays in sight. */
 export function Drawer({ title, children }: { title: string; children: ReactNode }) {
   const studio = useStudio();
+  const head = useRef<HTMLHeadingElement>(null);
+  const opener = useRef<Element | null>(null);
+  useEffect(() => {
+    opener.current = document.activeElement;
+    head.current?.focus({ preventScroll: true });
+  }, []);
+  const close = () => {
+    studio.set({ drawer: null });
+    if (opener.current instanceof HTMLElement) opener.current.focus();
+  };
   return (
-    <Offcanvas
-      show
-      placement="start"
-      backdrop={false}
-      scroll
-      enforceFocus={false}
+    <section
       className="drawer"
       aria-label={title}
-      aria-modal={false}
-      onHide={() => studio.set({ drawer: null })}
+      onKeyDown={(event) => {
+        if (event.key === 'Escape' && !event.defaultPrevented) close();
+      }}
     >
-      <Offcanvas.Header closeButton closeLabel={`Close ${title.toLowerCase()}`}>
-        <Offcanvas.Title as="h2">{title}</Offcanvas.Title>
-      </Offcanvas.Header>
-      <Offcanvas.Body>{children}</Offcanvas.Body>
-    </Offcanvas>
+      <header>
+        <h2 ref={head} tabIndex={-1}>
+          {title}
+        </h2>
+        <CloseButton aria-label={`Close ${title.toLowerCase()}`} onClick={close} />
+      </header>
+      <div className="drawer-body">{children}</div>
+    </section>
   );
 }

@@ -1,3 +1,30 @@
+import { NOTE_VALUES, noteValueName, noteValueSeconds, type Timing } from '@/core/effects/noteValues';
+import { formatUnit } from '@/core/effects/units';
+
+const NOTES = ['C', 'C♯', 'D', 'D♯', 'E', 'F', 'F♯', 'G', 'G♯', 'A', 'A♯', 'B'];
+const A4 = { hz: 440, key: 69 };
+
+/** A frequency with the note it is nearest to and how far it is off: `1 kHz, B5 +21 ct`. */
+export function formatPitch(hz: number): string {
+  const key = A4.key + 12 * Math.log2(hz / A4.hz);
+  const nearest = Math.round(key);
+  const cents = Math.round(100 * (key - nearest));
+  const off = cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`;
+  const name = `${NOTES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`;
+  return `${formatUnit('Hz', Number(hz.toPrecision(3)))}, ${name}${off}`;
+}
+
+/** As far as a time may be from a note value to be called it. */
+const NEAR = 0.02;
+
+/** A time with the note value that it is: `536 ms, 1/8 dotted`; in beats where it is none. */
+export function formatTime(seconds: number, timing: Timing): string {
+  const note = NOTE_VALUES.find((one) => Math.abs(noteValueSeconds(one, timing)! / seconds - 1) < NEAR);
+  const beats = `${((seconds * timing.tempoBpm) / 60).toFixed(2)} beats`;
+  const plain = seconds < 1 ? formatUnit('ms', Number((1000 * seconds).toPrecision(3))) : `${seconds.toFixed(2)} s`;
+  return `${plain}, ${note ? noteValueName(note) : beats}`;
+}
+
 /** A beat (in quarter notes) as bar, beat of the metre and hundredths of it: `6.2.25`. */
 export function formatPosition(
   beat: number,

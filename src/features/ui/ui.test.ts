@@ -1,5 +1,5 @@
 import { meterPosition } from './levels';
-import { formatPosition, formatSeconds, snapTo } from './music';
+import { formatPitch, formatPosition, formatSeconds, formatTime, snapTo } from './music';
 import { takesLevelAway } from './reduction';
 
 describe('positions', () => {
@@ -9,6 +9,23 @@ describe('positions', () => {
     expect(formatPosition(16.25, waltz)).toEqual({ bar: 6, beat: 2, part: 25 });
     expect(formatPosition(3, { metreBeats: 6, metreUnit: 8 })).toEqual({ bar: 2, beat: 1, part: 0 });
     expect(formatSeconds(65.34)).toBe('1:05.3');
+  });
+
+  it('name the note that a frequency is near, and the note value of a time', () => {
+    expect([440, 466.16, 27.5, 1000, 60].map(formatPitch)).toEqual([
+      '440 Hz, A4',
+      '466 Hz, A♯4',
+      '27.5 Hz, A0',
+      '1 kHz, B5 +21 ct',
+      '60 Hz, B1 −49 ct',
+    ]);
+    const timing = { tempoBpm: 84, beatsPerBar: 3 };
+    expect([0.5357, 0.3, 15 / 7, 3.3].map((seconds) => formatTime(seconds, timing))).toEqual([
+      '536 ms, 1/8 dotted',
+      '300 ms, 0.42 beats',
+      '2.14 s, 1/2 dotted',
+      '3.30 s, 4.62 beats',
+    ]);
   });
 
   it('snap to the grid, or not at all', () => {

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import type { Probe } from '@/core/engine/probe';
 import { formatUnit } from '@/core/effects/units';
+import { formatPitch } from './music';
 import { useStudio } from '../session/StudioContext';
 import type { ChartLine } from './Chart';
 import { useFrame } from './useFrame';
@@ -43,8 +44,7 @@ class LiveSpectrum {
       marks: 'none',
       filled: n === 0,
       points,
-      reading: (hz) =>
-        `${name}: ${formatUnit('dB', Number(dbAt(hz).toFixed(1)))} at ${formatUnit('Hz', Number(hz.toPrecision(3)))}`,
+      reading: (hz) => `${name}: ${formatUnit('dB', Number(dbAt(hz).toFixed(1)))} at ${formatPitch(hz)}`,
     };
   });
 

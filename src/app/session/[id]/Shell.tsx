@@ -1,23 +1,16 @@
 'use client';
 
 import { useEffect, useRef, type ComponentType } from 'react';
+import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { Redo2, Search, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import Button from 'react-bootstrap/Button';
-import { BounceDialog } from '@/features/bounce/BounceDialog';
+import Nav from 'react-bootstrap/Nav';
 import { Cast } from '@/features/cast/Cast';
-import { CompareView } from '@/features/compare/CompareView';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
-import { RECIPES } from '@/core/session/recipes/recipes';
-import { FindSheet } from '@/features/help/FindSheet';
-import { KeySheet } from '@/features/help/KeySheet';
-import { LibraryDrawer } from '@/features/library/LibraryDrawer';
-import { ModulatorsDrawer } from '@/features/modulators/ModulatorsDrawer';
-import { RecipeDialog } from '@/features/recipes/RecipeDialog';
-import { RoutingView } from '@/features/routing/RoutingView';
-import type { SaveState, View } from '@/features/session/state';
+import type { DrawerName, SaveState, View } from '@/features/session/state';
 import { useShortcut } from '@/features/session/shortcuts';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
@@ -33,10 +26,22 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ['compare', 'Compare'],
 ];
 
-const DRAWERS = [
-  ['library', 'Library'],
-  ['modulators', 'Modulators'],
-] as const;
+// What is not needed for the first sound comes when it is opened.
+const RoutingView = dynamic(() => import('@/features/routing/RoutingView').then((part) => part.RoutingView));
+const CompareView = dynamic(() => import('@/features/compare/CompareView').then((part) => part.CompareView));
+const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog));
+const KeySheet = dynamic(() => import('@/features/help/KeySheet').then((part) => part.KeySheet));
+const FindSheet = dynamic(() => import('@/features/help/FindSheet').then((part) => part.FindSheet));
+
+const DRAWERS: readonly (readonly [DrawerName, string, ComponentType])[] = [
+  ['library', 'Library', dynamic(() => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer))],
+  [
+    'modulators',
+    'Modulators',
+    dynamic(() => import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer)),
+  ],
+  ['recipes', 'Recipes', dynamic(() => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer))],
+];
 
 const VIEW_PARTS: Record<View, ComponentType> = {
   timeline: Timeline,
@@ -55,12 +60,11 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, cooking, drawer, help, past, future } = useStudioState((state) => ({
+  const { name, view, saveState, bouncing, drawer, help, past, future } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     saveState: state.saveState,
     bouncing: state.bouncing,
-    cooking: state.cooking,
     drawer: state.drawer,
     help: state.help,
     past: state.history.past.at(-1)?.label,
@@ -105,6 +109,7 @@ export function Shell() {
   }, [studio, name]);
 
   const Centre = VIEW_PARTS[view];
+  const Open = DRAWERS.find(([id]) => id === drawer)?.[2];
   return (
     <div className="shell">
       <header className="head">
@@ -117,18 +122,19 @@ export function Shell() {
           width={220}
           onTyped={(text) => studio.perform({ type: 'session.set', values: { name: text } }, 'Rename the session')}
         />
-        <nav className="views" aria-label="Views">
+        <Nav
+          as="nav"
+          className="views"
+          aria-label="Views"
+          activeKey={view}
+          onSelect={(id) => studio.set({ view: id as View })}
+        >
           {VIEWS.map(([id, word]) => (
-            <Button
-              bsPrefix="bare"
-              key={id}
-              aria-current={view === id ? 'page' : undefined}
-              onClick={() => studio.set({ view: id })}
-            >
+            <Nav.Link as="button" type="button" key={id} eventKey={id} aria-current={view === id ? 'page' : undefined}>
               {word}
-            </Button>
+            </Nav.Link>
           ))}
-        </nav>
+        </Nav>
         <div className="head-tools">
           {DRAWERS.map(([id, word]) => (
             <Button
@@ -161,9 +167,6 @@ export function Shell() {
           <span className={`save-state save-${saveState}`} role="status">
             {SAVE_WORDS[saveState]}
           </span>
-          <Button variant="line" onClick={() => studio.set({ cooking: RECIPES[0]!.id })}>
-            Recipes
-          </Button>
           <Button
             variant="icon"
             aria-label="Find a command, a place or an effect"
@@ -178,7 +181,8 @@ export function Shell() {
           </Button>
         </div>
       </header>
-      <PanelGroup direction="horizontal" autoSaveId="kinetikon.columns" className="columns">
+      <PanelGroup tagName="main" direction="horizontal" autoSaveId="kinetikon.columns" className="columns">
+        <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
         <Panel id="cast" order={1} defaultSize={15.625} minSize={12} maxSize={30} collapsible>
           <Cast />
         </Panel>
@@ -187,31 +191,35 @@ export function Shell() {
           aria-label="Width of the cast"
           title="Drag to resize; drag to the edge to fold away"
         />
-        <Panel id="centre" order={2} minSize={35}>
-          <main className="centre">
-            <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
+        {Open && (
+          <>
+            <Panel id="drawer" order={2} defaultSize={24} minSize={20} maxSize={40}>
+              <Open />
+            </Panel>
+            <PanelResizeHandle className="column-handle" aria-label="Width of the drawer" title="Drag to resize" />
+          </>
+        )}
+        <Panel id="centre" order={3} minSize={30}>
+          <div className="centre">
             <div className="centre-view">
               <Centre />
             </div>
             <Notices />
-          </main>
+          </div>
         </Panel>
         <PanelResizeHandle
           className="column-handle"
           aria-label="Width of the signal path"
           title="Drag to resize; drag to the edge to fold away"
         />
-        <Panel id="chain" order={3} defaultSize={23.4375} minSize={18} maxSize={40} collapsible>
+        <Panel id="chain" order={4} defaultSize={23.4375} minSize={18} maxSize={40} collapsible>
           <Chain />
         </Panel>
       </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
-      {cooking !== null && <RecipeDialog />}
       {help === 'keys' && <KeySheet />}
       {help === 'find' && <FindSheet />}
-      {drawer === 'library' && <LibraryDrawer />}
-      {drawer === 'modulators' && <ModulatorsDrawer />}
     </div>
   );
 }

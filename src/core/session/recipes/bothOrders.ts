@@ -2,14 +2,15 @@ import { stripOf } from '../records';
 import { wetValues } from '../../effects/spec';
 import { effectById } from '../../effects/registry';
 import type { Command } from '../commands';
-import { NAME_LENGTH } from '../fields';
-import { voiceName, type Recipe } from './recipe';
+import { madeName, voiceName, type Recipe } from './recipe';
 
 const TIMES = { '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note' } as const;
 const ROOMS = {
   room: { name: 'a warm room', size: 9, decay: 1 },
   hall: { name: 'a hall', size: 30, decay: 2.6 },
 } as const;
+
+const WHAT = 'Echo and room of';
 
 export const bothOrders: Recipe = {
   id: 'both-orders',
@@ -34,13 +35,16 @@ export const bothOrders: Recipe = {
     `A return with a delay of ${TIMES[answers.time as keyof typeof TIMES]} and ${ROOMS[answers.room as keyof typeof ROOMS]?.name}, fed by ${voiceName(document, answers)}.`,
     'Slot A: every repeat rings in the room. Slot B: the whole room repeats.',
   ],
+  sketch: (document, answers) => [
+    { name: madeName(WHAT, document, answers), kind: 'return', effects: ['delay', 'reverb'], fedBy: ['send'] },
+  ],
   build: ({ document, answers, newId }) => {
     const voice = stripOf(document, answers.voice!)!;
     const time = answers.time as keyof typeof TIMES;
     const { size, decay, name: room } = ROOMS[answers.room as keyof typeof ROOMS];
     const returnId = newId();
     const [delayId, reverbId] = [newId(), newId()];
-    const name = `Echo and room of ${voice.name}`.slice(0, NAME_LENGTH);
+    const name = madeName(WHAT, document, answers);
     const add = (id: string, index: number, effect: string, values: Record<string, number | string>): Command => ({
       type: 'insert.add',
       stripId: returnId,

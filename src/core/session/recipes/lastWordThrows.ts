@@ -2,7 +2,7 @@ import { KinetikonError } from '../../errors';
 import type { Phrase } from '../../analysis/phrases';
 import type { Command } from '../commands';
 import { stripOf, type Point } from '../records';
-import { onsetsOfTrack, voiceName, type Recipe } from './recipe';
+import { madeName, onsetsOfTrack, voiceName, type Recipe } from './recipe';
 
 const LENGTHS = {
   syllable: { name: 'the last syllable', seconds: 0.25, words: 0 },
@@ -48,6 +48,8 @@ export function throwPoints(
   return points;
 }
 
+const WHAT = 'Throws of';
+
 export const lastWordThrows: Recipe = {
   id: 'last-word-throws',
   name: 'Last-word throws',
@@ -72,6 +74,9 @@ export const lastWordThrows: Recipe = {
     `A send from ${voiceName(document, answers)} into it, closed but for ${LENGTHS[answers.length as keyof typeof LENGTHS]?.name} of each phrase.`,
     'The ends of the phrases and the beginnings of their words found in the sound itself, as points of a lane.',
   ],
+  sketch: (document, answers) => [
+    { name: madeName(WHAT, document, answers), kind: 'return', effects: ['delay'], fedBy: ['send'] },
+  ],
   build: (kitchen) => {
     const { document, answers, phrases, newId } = kitchen;
     const voice = stripOf(document, answers.voice!)!;
@@ -86,7 +91,7 @@ export const lastWordThrows: Recipe = {
     }
     const returnId = newId();
     const sendId = newId();
-    const name = `Throws of ${voice.name}`.slice(0, 120);
+    const name = madeName(WHAT, document, answers);
     const points = throwPoints(
       phrases.phrases,
       length,

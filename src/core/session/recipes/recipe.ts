@@ -1,5 +1,6 @@
 import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
+import { NAME_LENGTH } from '../fields';
 import { wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import { stripOf, type SessionDocument } from '../records';
@@ -22,6 +23,10 @@ export interface Answers {
 /** What the track is called whose voice is asked for. */
 export const voiceName = (document: SessionDocument, answers: Answers): string =>
   stripOf(document, answers.voice ?? '')?.name ?? '';
+
+/** What a recipe calls a strip that it adds for the voice. */
+export const madeName = (what: string, document: SessionDocument, answers: Answers): string =>
+  `${what} ${voiceName(document, answers)}`.slice(0, NAME_LENGTH);
 
 /** What a recipe knows when it builds. */
 export interface Kitchen {
@@ -55,6 +60,16 @@ export interface Dish {
   readonly showId: string;
 }
 
+/** A strip that a recipe adds, and the ways by which the voice reaches it. */
+export interface Sketched {
+  readonly name: string;
+  readonly kind: 'return' | 'track';
+  /** Effects on it, by id, in order. */
+  readonly effects: readonly string[];
+  /** By a send, as the key of one of its effects, or as what its sound is made from. */
+  readonly fedBy: readonly ('send' | 'key' | 'print')[];
+}
+
 /** A whole arrangement of ordinary parts for an outcome. */
 export interface Recipe {
   readonly id: string;
@@ -63,6 +78,8 @@ export interface Recipe {
   readonly questions: readonly Question[];
   /** Lines that say beforehand what will be built, for these answers. */
   readonly preview: (document: SessionDocument, answers: Answers) => readonly string[];
+  /** What that adds to the routing, to be drawn beforehand. */
+  readonly sketch: (document: SessionDocument, answers: Answers) => readonly Sketched[];
   /** @throws KinetikonError session.command when the track has nothing to work with */
   readonly build: (kitchen: Kitchen) => Dish;
 }

@@ -11,7 +11,8 @@ import { compileTap } from '../compile';
 import { validateDocument } from '../document';
 import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
-import type { SessionDocument } from '../records';
+import { channels, stripOf, type SessionDocument } from '../records';
+import { connectionsOf } from '../routing';
 import type { Answers, Recipe } from './recipe';
 import { RECIPES } from './recipes';
 
@@ -59,17 +60,26 @@ const cook = (recipe: Recipe, answers: Answers) => {
 /** The section that the hall is for. */
 const flood = () => Object.values(demo.sections).find(({ startBeat }) => startBeat === 36)!;
 
+const firstOf = (recipe: Recipe): Answers =>
+  Object.fromEntries(
+    recipe.questions.map((one) => [
+      one.id,
+      one.kind === 'track' ? 'lamp-keeper' : one.kind === 'section' ? flood().id : one.choices[0]!.id,
+    ]),
+  );
+
+/** The demo with its voice alone, so that all that a recipe makes is new. */
+function emptied(document: SessionDocument): SessionDocument {
+  const gone = channels(document).filter(({ id }) => id !== 'lamp-keeper');
+  return gone.reduce((rest, { id }) => applyCommand(rest, { type: 'strip.remove', id }, '').document, document);
+}
+
 describe('recipes', () => {
   it('ask two or three plain questions, say what they will build, and build it in one step', () => {
     for (const recipe of RECIPES) {
       expect(recipe.questions.length).toBeGreaterThanOrEqual(2);
       expect(recipe.questions.length).toBeLessThanOrEqual(3);
-      const answers = Object.fromEntries(
-        recipe.questions.map((one) => [
-          one.id,
-          one.kind === 'track' ? 'lamp-keeper' : one.kind === 'section' ? flood().id : one.choices[0]!.id,
-        ]),
-      );
+      const answers = firstOf(recipe);
       expect(recipe.preview(demo, answers).join(' ')).toContain('Lamp keeper');
       const { dish, document } = cook(recipe, answers);
       expect(dish.built.length).toBeGreaterThan(2);
@@ -77,6 +87,33 @@ describe('recipes', () => {
       expect(parts(document)).toBeGreaterThan(parts(demo));
     }
   });
+
+  it.each(RECIPES.map((recipe) => [recipe.name, recipe] as const))(
+    '%s: what is drawn beforehand is built',
+    (_, recipe) => {
+      const bare = emptied(demo);
+      const answers = firstOf(recipe);
+      const drawn = recipe.sketch(bare, answers);
+      const { command } = recipe.build({ document: bare, answers, phrases, onsets, newId });
+      const { document } = applyCommand(bare, command, '');
+      const built = channels(document).filter(({ id }) => !stripOf(bare, id));
+      const printed = (id: string) =>
+        Object.values(document.clips).some(({ trackId, source }) => trackId === id && source.kind === 'print');
+      expect(
+        built.map(({ id, name, insertIds }) => ({
+          name,
+          kind: document.tracks[id] ? 'track' : 'return',
+          effects: insertIds.map((one) => document.inserts[one]!.effect),
+          fedBy: [
+            ...connectionsOf(document)
+              .filter(({ kind, fromId, toId }) => kind !== 'output' && fromId === 'lamp-keeper' && toId === id)
+              .map(({ kind }) => kind),
+            ...(printed(id) ? ['print'] : []),
+          ],
+        })),
+      ).toEqual(drawn);
+    },
+  );
 
   it('echoes sink at least 10 dB lower under the words than in the pauses after them', () => {
     const { dish, document } = cook(RECIPES[0]!, { voice: 'lamp-keeper', time: '1/4d', depth: 'clearly' });

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
 import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
-import { voiceName, type Answers, type Recipe } from './recipe';
+import { madeName, voiceName, type Answers, type Recipe } from './recipe';
 
 const HALLS = {
   modest: { name: 'a modest hall', size: 24, decay: 1.8 },
@@ -24,6 +24,9 @@ const sectionOf = (document: SessionDocument, answers: Answers) => document.sect
 const hold = (beat: number, value: number): Point => ({ beat, value, shape: 'hold', bend: 0 });
 const line = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
 
+const ROOM = 'Room of';
+const HALL = 'Hall of';
+
 export const roomsBySection: Recipe = {
   id: 'rooms-by-section',
   name: 'Verse room, chorus hall',
@@ -43,6 +46,13 @@ export const roomsBySection: Recipe = {
     `Sends from ${voiceName(document, answers)} into both, switched by lanes where “${sectionOf(document, answers)?.name ?? 'a section'}” begins and ends.`,
     'The room grows and the hall is let in through the last line before.',
   ],
+  sketch: (document, answers) =>
+    [ROOM, HALL].map((what) => ({
+      name: madeName(what, document, answers),
+      kind: 'return',
+      effects: ['reverb'],
+      fedBy: ['send'],
+    })),
   build: ({ document, answers, phrases, newId }) => {
     const voice = stripOf(document, answers.voice!)!;
     const section = sectionOf(document, answers);
@@ -78,8 +88,8 @@ export const roomsBySection: Recipe = {
     });
     const begin = (value: number) => (opens > 0 ? [hold(0, value)] : []);
     const commands: Command[] = [
-      { type: 'return.add', id: ids.room, name: `Room of ${voice.name}`.slice(0, 120), role: 'return' },
-      { type: 'return.add', id: ids.hall, name: `Hall of ${voice.name}`.slice(0, 120), role: 'return' },
+      { type: 'return.add', id: ids.room, name: madeName(ROOM, document, answers), role: 'return' },
+      { type: 'return.add', id: ids.hall, name: madeName(HALL, document, answers), role: 'return' },
       space(ids.room, ids.space, { size: ROOM_METRES, shape: 'chamber', decay: 0.9, earlyLate: 50, preDelay: 14 }),
       space(ids.hall, newId(), { size, decay, shape: 'hall', earlyLate: 68, preDelay: 40 }),
       send(ids.roomSend, ids.room, ROOM_DB),
@@ -102,8 +112,8 @@ export const roomsBySection: Recipe = {
       showId: voice.id,
       command: { type: 'all', commands },
       built: [
-        `The return “Room of ${voice.name}”: ${ROOM_METRES} m, bright and short, heard outside “${section.name}”.`,
-        `The return “Hall of ${voice.name}”: ${hallName}, heard in “${section.name}” alone.`,
+        `The return “${madeName(ROOM, document, answers)}”: ${ROOM_METRES} m, bright and short, heard outside “${section.name}”.`,
+        `The return “${madeName(HALL, document, answers)}”: ${hallName}, heard in “${section.name}” alone.`,
         `${last ? 'Through the last line before it' : `Over the last ${LEAD_BEATS} beats before it`} the room grows to ${GROWN_METRES} m and the hall comes in; both are lanes to be moved.`,
       ],
     };

@@ -1,7 +1,7 @@
 import type { Command } from '../commands';
 import { stripOf } from '../records';
 import type { ParameterValues } from '../../effects/values';
-import { voiceName, type Kitchen, type Recipe } from './recipe';
+import { madeName, voiceName, type Kitchen, type Recipe } from './recipe';
 
 /** A return with some effects, the reverb last, and a send into it. */
 function roomFor(
@@ -13,7 +13,7 @@ function roomFor(
   const voice = stripOf(document, answers.voice!)!;
   const returnId = newId();
   const commands: Command[] = [
-    { type: 'return.add', id: returnId, name: name.slice(0, 120), role: 'return' },
+    { type: 'return.add', id: returnId, name, role: 'return' },
     ...effects.map(([effect, values], index): Command => ({
       type: 'insert.add',
       stripId: returnId,
@@ -35,6 +35,8 @@ const NEARNESS = {
   little: { name: 'so that it is just heard', gainDb: -12 },
 } as const;
 
+const NEAR = 'Nearness of';
+
 export const pushedForward: Recipe = {
   id: 'pushed-forward',
   name: 'Dry voice, pushed forward',
@@ -52,10 +54,13 @@ export const pushedForward: Recipe = {
     'A return with the shortest of rooms: early reflections of a booth, hardly a tail.',
     `A send from ${voiceName(document, answers)}, ${NEARNESS[answers.nearness as keyof typeof NEARNESS]?.name}.`,
   ],
+  sketch: (document, answers) => [
+    { name: madeName(NEAR, document, answers), kind: 'return', effects: ['reverb'], fedBy: ['send'] },
+  ],
   build: (kitchen) => {
     const { document, answers } = kitchen;
     const { gainDb, name: amount } = NEARNESS[answers.nearness as keyof typeof NEARNESS];
-    const name = `Nearness of ${voiceName(document, answers)}`;
+    const name = madeName(NEAR, document, answers);
     const room = { size: 3, shape: 'booth', decay: 0.25, earlyLate: 25, preDelay: 2, lowCut: 200, mix: 100 };
     const { voiceId, command } = roomFor(kitchen, name, [['reverb', room]], gainDb);
     return {
@@ -75,6 +80,8 @@ const SHINE = {
   bright: { name: 'bright', highs: 4, cut: 14000 },
 } as const;
 
+const BRIGHT = 'Bright room of';
+
 export const cleanBrightRoom: Recipe = {
   id: 'clean-bright-room',
   name: 'Bright room, clean esses',
@@ -92,10 +99,13 @@ export const cleanBrightRoom: Recipe = {
     'A return with a de-esser first and a bright tiled room after it.',
     `A send from ${voiceName(document, answers)} into it; the voice itself stays as it is.`,
   ],
+  sketch: (document, answers) => [
+    { name: madeName(BRIGHT, document, answers), kind: 'return', effects: ['deesser', 'reverb'], fedBy: ['send'] },
+  ],
   build: (kitchen) => {
     const { document, answers } = kitchen;
     const { highs, cut, name: shine } = SHINE[answers.shine as keyof typeof SHINE];
-    const name = `Bright room of ${voiceName(document, answers)}`;
+    const name = madeName(BRIGHT, document, answers);
     const esses = { frequency: 6500, width: 1.6, threshold: -42, amount: 18 };
     const room = {
       size: 7,

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
 import { stripOf } from '../records';
-import { voiceName, type Recipe } from './recipe';
+import { madeName, voiceName, type Recipe } from './recipe';
 
 const TIMES = { '1/8d': '1/8 dotted', '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note' } as const;
 
@@ -11,6 +11,8 @@ const DEPTHS = {
   clearly: { name: 'clearly, they wait for the pauses', below: 22, ratio: 20 },
   away: { name: 'almost away', below: 28, ratio: 60 },
 } as const;
+
+const WHAT = 'Echoes under';
 
 export const sinkingEchoes: Recipe = {
   id: 'sinking-echoes',
@@ -37,6 +39,14 @@ export const sinkingEchoes: Recipe = {
     'Its threshold set from the measured level of the words.',
     `A send from ${voiceName(document, answers)} into it.`,
   ],
+  sketch: (document, answers) => [
+    {
+      name: madeName(WHAT, document, answers),
+      kind: 'return',
+      effects: ['delay', 'compressor'],
+      fedBy: ['send', 'key'],
+    },
+  ],
   build: ({ document, answers, phrases, newId }) => {
     const voice = stripOf(document, answers.voice!)!;
     const depth = DEPTHS[answers.depth as keyof typeof DEPTHS];
@@ -51,7 +61,7 @@ export const sinkingEchoes: Recipe = {
     const returnId = newId();
     const delayId = newId();
     const compressorId = newId();
-    const name = `Echoes under ${voice.name}`.slice(0, 120);
+    const name = madeName(WHAT, document, answers);
     const commands: Command[] = [
       { type: 'return.add', id: returnId, name, role: 'return' },
       {

@@ -1,5 +1,5 @@
 import { KinetikonError } from '../../errors';
-import { makeSwell, presetSpace, wordsOf } from '../makeSwell';
+import { makeSwell, presetSpace, swellTrackName, wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import type { Clip, SessionDocument } from '../records';
 import { voiceName, type Kitchen, type Recipe } from './recipe';
@@ -50,6 +50,9 @@ export const swellIntoWord: Recipe = {
   preview: (document, answers) => [
     `The first word of ${voiceName(document, answers)} in ${sectionName(document, answers.section)}, found by its beginning.`,
     `A swell of it out of ${spaceOf(answers)?.name}, on a track of its own, that lands there whatever is moved.`,
+  ],
+  sketch: (document, answers) => [
+    { name: swellTrackName(document, answers.voice ?? ''), kind: 'track', effects: [], fedBy: ['print'] },
   ],
   build: (kitchen) => {
     const { document, answers, newId } = kitchen;

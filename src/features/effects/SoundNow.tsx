@@ -1,0 +1,134 @@
+import { useEffect, useRef } from 'react';
+import Button from 'react-bootstrap/Button';
+import Table from 'react-bootstrap/Table';
+import { momentary } from '@/core/analysis/levels';
+import { formatUnit } from '@/core/effects/units';
+import { findEffect } from '@/core/effects/registry';
+import type { Probe } from '@/core/engine/probe';
+import { channels, type SessionDocument, type Strip } from '@/core/session/records';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { decibels, frequencyAxis } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
+import { useFrame } from '../ui/useFrame';
+import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
+
+const LEVELS = decibels(SPECTRUM_FLOOR_DB, 0, 30, 'dB');
+const NOTHING: readonly ChartLine[] = [];
+/** Figures that change faster cannot be read. */
+const FRAMES_APART = 8;
+
+/** What comes into an effect: the effect before it, or what feeds its strip. */
+function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { id: string; text: string }[] {
+  const before = strip.insertIds
+    .slice(0, strip.insertIds.indexOf(insertId))
+    .filter((id) => !document.inserts[id]!.bypass)
+    .at(-1);
+  if (before !== undefined) return [{ id: before, text: findEffect(document.inserts[before]!.effect)!.name }];
+  if (document.tracks[strip.id]) {
+    const count = Object.values(document.clips).filter(({ trackId }) => trackId === strip.id).length;
+    return [{ id: strip.id, text: `${count} ${count === 1 ? 'clip' : 'clips'} of ${strip.name}` }];
+  }
+  const outputs = channels(document).filter(({ outputId }) => outputId === strip.id);
+  const sends = Object.values(document.sends).filter(({ toId, mute }) => toId === strip.id && !mute);
+  const name = new Map(channels(document).map((one) => [one.id, one.name]));
+  return [
+    ...sends.map(({ fromId, gainDb }) => ({ id: fromId, text: `${name.get(fromId)!} at ${formatUnit('dB', gainDb)}` })),
+    ...outputs.map((one) => ({ id: one.id, text: one.name })),
+  ];
+}
+
+/** What feeds an effect, and what it does to the sound right now: levels, width and spectrum before and after. */
+export function SoundNow({ insertId, strip }: { readonly insertId: string; readonly strip: Strip }) {
+  const studio = useStudio();
+  const feeds = useStudioState(({ document }) =>
+    feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),
+  );
+  const spectrum = useSpectrum(insertId);
+  return (
+    <section className="sound-now" aria-label="The sound now">
+      <div>
+        <h3>Sound now</h3>
+        <p>
+          Fed by {feeds.length === 0 && 'nothing yet'}
+          {feeds.map((text, n) =>
+            n % 2 === 0 ? null : (
+              <Button
+                key={feeds[n - 1]}
+                variant="plain"
+                aria-label={`Go to ${text}, which feeds this`}
+                onClick={() => {
+                  const id = feeds[n - 1]!;
+                  if (studio.state.document.inserts[id]) studio.selectInsert(id);
+                  else studio.selectStrip(id);
+                }}
+              >
+                {text}
+              </Button>
+            ),
+          )}
+        </p>
+        <Figures insertId={insertId} />
+      </div>
+      <Chart
+        x={frequencyAxis}
+        y={LEVELS}
+        lines={NOTHING}
+        live={spectrum}
+        height={150}
+        label="Spectrum before and after this effect, live"
+      />
+    </section>
+  );
+}
+
+const ROWS = ['before', 'after', 'change'] as const;
+const dB = (value: number | null) => (value === null ? '−inf' : value.toFixed(1).replace('-', '−'));
+const plain = (value: number | null) => (value === null ? '–' : value.toFixed(2).replace('-', '−'));
+
+/** Level and correlation before and after, written as they come. */
+function Figures({ insertId }: { readonly insertId: string }) {
+  const studio = useStudio();
+  const body = useRef<HTMLTableSectionElement>(null);
+  const watched = useRef<Probe | null>(null);
+  const frame = useRef(0);
+  useEffect(() => {
+    const { probe, end } = studio.engine.watch(insertId);
+    watched.current = probe;
+    return end;
+  }, [studio, insertId]);
+  useFrame(() => {
+    if (frame.current++ % FRAMES_APART !== 0 || !watched.current || !body.current) return;
+    const { rings } = watched.current;
+    const before = momentary(rings[0]!, rings[1]!);
+    const after = momentary(rings[2]!, rings[3]!);
+    const change = before.rmsDb === null || after.rmsDb === null ? null : after.rmsDb - before.rmsDb;
+    const texts = [
+      [dB(before.rmsDb), plain(before.correlation)],
+      [dB(after.rmsDb), plain(after.correlation)],
+      [change === null ? '–' : `${change > 0 ? '+' : ''}${dB(change)}`, ''],
+    ];
+    for (const [row, cells] of texts.entries()) {
+      for (const [column, text] of cells.entries()) body.current.rows[row]!.cells[column + 1]!.textContent = text;
+    }
+  });
+  return (
+    <Table size="sm">
+      <thead>
+        <tr>
+          <td />
+          <th scope="col">dB RMS</th>
+          <th scope="col">correlation</th>
+        </tr>
+      </thead>
+      <tbody ref={body}>
+        {ROWS.map((name) => (
+          <tr key={name}>
+            <th scope="row">{name}</th>
+            <td />
+            <td />
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}

@@ -1,0 +1,51 @@
+import { effectById } from '@/core/effects/registry';
+import type { Sketched } from '@/core/session/recipes/recipe';
+
+/** Of a strip in the drawing, in pixels. */
+const HEIGHT = 52;
+const GAP = 8;
+const ACROSS = 44;
+
+const WAYS = { send: 'a send', key: 'a key', print: 'made from it' } as const;
+
+const effectsOf = ({ effects, kind }: Sketched) =>
+  effects.length > 0 ? effects.map((id) => effectById(id).name).join(', ') : kind;
+const fedBy = (strip: Sketched) => strip.fedBy.map((way) => WAYS[way]).join(' and ');
+
+/** What a recipe will add, drawn: the voice at the left, new strips at the right, and how it reaches them. */
+export function RecipePicture({ voice, strips }: { voice: string; strips: readonly Sketched[] }) {
+  const whole = strips.length * (HEIGHT + GAP) - GAP;
+  const middle = (n: number) => n * (HEIGHT + GAP) + HEIGHT / 2;
+  const words = strips.map((strip) => `${strip.name} (${effectsOf(strip)}) by ${fedBy(strip)}`);
+  return (
+    <figure className="recipe-picture" role="img" aria-label={`From ${voice} to ${words.join('; ')}`}>
+      <div className="recipe-strip">
+        <b title={voice}>{voice}</b>
+        <small>track</small>
+      </div>
+      <svg width={ACROSS} height={whole} aria-hidden="true">
+        {strips.flatMap((strip, n) =>
+          strip.fedBy.map((way, at) => {
+            const y = middle(n) + (at - (strip.fedBy.length - 1) / 2) * 14;
+            return (
+              <path
+                key={`${n} ${way}`}
+                className={`recipe-way recipe-way-${way}`}
+                d={`M0 ${whole / 2}C${ACROSS / 2} ${whole / 2} ${ACROSS / 2} ${y} ${ACROSS} ${y}`}
+              />
+            );
+          }),
+        )}
+      </svg>
+      <div className="recipe-new" style={{ gridAutoRows: HEIGHT, gap: GAP }}>
+        {strips.map((strip) => (
+          <div key={strip.name} className="recipe-strip recipe-strip-new">
+            <b title={strip.name}>{strip.name}</b>
+            <small>{effectsOf(strip)}</small>
+            <small>by {fedBy(strip)}</small>
+          </div>
+        ))}
+      </div>
+    </figure>
+  );
+}

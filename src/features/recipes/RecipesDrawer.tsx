@@ -1,0 +1,193 @@
+'use client';
+
+import { useState } from 'react';
+import Accordion from 'react-bootstrap/Accordion';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { KinetikonError } from '@/core/errors';
+import { compileTap } from '@/core/session/compile';
+import { soundOf } from '@/core/session/prints';
+import { voiceName, type Answers, type Dish, type Question, type Recipe } from '@/core/session/recipes/recipe';
+import { RECIPES } from '@/core/session/recipes/recipes';
+import type { SessionDocument } from '@/core/session/records';
+import { problemFrom } from '../session/problems';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { Drawer } from '../ui/Drawer';
+import { RecipePicture } from './RecipePicture';
+
+/** What a question offers. */
+function offered(question: Question, { session, tracks, sections }: SessionDocument) {
+  switch (question.kind) {
+    case 'track':
+      return session.trackIds.map((id) => ({ id, name: tracks[id]!.name }));
+    case 'section':
+      return Object.values(sections)
+        .sort((a, b) => a.startBeat - b.startBeat)
+        .map(({ id, name }) => ({ id, name }));
+    case 'choice':
+      return question.choices;
+  }
+}
+
+/** What is answered as long as nothing was chosen: the selected track, and the first of each choice. */
+function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, chosen: Answers): Answers {
+  return Object.fromEntries(
+    recipe.questions.map((question) => {
+      const choices = offered(question, document);
+      const answer = chosen[question.id];
+      const known = choices.some(({ id }) => id === answer) ? answer : undefined;
+      const selected = question.kind === 'track' && document.tracks[stripId] ? stripId : undefined;
+      return [question.id, known ?? selected ?? choices[0]?.id ?? ''];
+    }),
+  );
+}
+
+/** Whole arrangements for an outcome: each asks a few questions, shows what it will build, and builds it in one step. */
+export function RecipesDrawer() {
+  const studio = useStudio();
+  const { cooking, empty } = useStudioState(({ document, cooking }) => ({
+    cooking,
+    empty: document.session.trackIds.length === 0,
+  }));
+  return (
+    <Drawer title="Recipes">
+      {empty ? (
+        <p className="empty-hint">There is no track yet. Bring in a sound first.</p>
+      ) : (
+        <Accordion
+          flush
+          activeKey={cooking ?? ''}
+          onSelect={(key) => studio.set({ cooking: typeof key === 'string' ? key : null })}
+        >
+          {RECIPES.map((recipe) => (
+            <Accordion.Item key={recipe.id} eventKey={recipe.id}>
+              <Accordion.Header as="h3">
+                <span>
+                  <b>{recipe.name}</b>
+                  <small>{recipe.outcome}</small>
+                </span>
+              </Accordion.Header>
+              <Accordion.Body>{recipe.id === cooking && <Cooking recipe={recipe} />}</Accordion.Body>
+            </Accordion.Item>
+          ))}
+        </Accordion>
+      )}
+    </Drawer>
+  );
+}
+
+/** An open recipe: its questions, what it will build, and what it has built. */
+function Cooking({ recipe }: { recipe: Recipe }) {
+  const studio = useStudio();
+  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
+  const [chosen, setChosen] = useState<Answers>({});
+  const [busy, setBusy] = useState(false);
+  const [error, setError] = useState<string | null>(null);
+  /** What was built, and where it stands among the steps that can be undone. */
+  const [built, setBuilt] = useState<{ dish: Dish; steps: number } | null>(null);
+  const answers = answersNow(recipe, document, stripId, chosen);
+  const steps = useStudioState(({ history }) => history.past.length);
+
+  const build = async () => {
+    setBusy(true);
+    setError(null);
+    const job = studio.startJob(`Listening to ${voiceName(document, answers)}`);
+    try {
+      const plan = compileTap(document, answers.voice!);
+      const phrases = await studio.worker.run(
+        {
+          kind: 'phrases',
+          plan,
+          samples: await studio.allSamples(job.signal),
+          range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
+        },
+        { signal: job.signal, onProgress: job.progress },
+      );
+      const { document: now } = studio.state;
+      const sounds = Object.values(now.clips).flatMap(({ trackId, source }) =>
+        trackId === answers.voice ? (soundOf(now, source) ?? []) : [],
+      );
+      await Promise.all([...new Set(sounds)].map((assetId) => studio.findOnsets(assetId)));
+      const { onsets } = studio.state;
+      const dish = recipe.build({ document: now, answers, phrases, onsets, newId });
+      if (studio.perform(dish.command, `Recipe: ${recipe.name}`)) {
+        setBuilt({ dish, steps: studio.state.history.past.length });
+        setChosen(answers);
+        studio.selectStrip(dish.showId);
+      }
+    } catch (caught) {
+      if (!(caught instanceof KinetikonError && caught.code === 'work.cancelled')) {
+        const { message, next } = problemFrom(caught);
+        setError(`${message} ${next ?? ''}`);
+      }
+    } finally {
+      job.end();
+      setBusy(false);
+    }
+  };
+
+  if (built && steps >= built.steps) {
+    return (
+      <>
+        <h4>Built</h4>
+        <Lines lines={built.dish.built} />
+        <div className="recipe-acts">
+          {steps === built.steps && (
+            <Button variant="line" onClick={() => studio.undo()}>
+              Take it back
+            </Button>
+          )}
+          <Button variant="solid" onClick={() => studio.set({ view: 'routing' })}>
+            Show it in the routing
+          </Button>
+          <Button variant="plain" onClick={() => setBuilt(null)}>
+            Build another
+          </Button>
+        </div>
+      </>
+    );
+  }
+  return (
+    <>
+      {recipe.questions.map((question) => (
+        <Form.Group key={question.id} controlId={`recipe-${question.id}`} className="recipe-question">
+          <Form.Label>{question.text}</Form.Label>
+          <Form.Select
+            value={answers[question.id]}
+            onChange={(event) => setChosen({ ...chosen, [question.id]: event.target.value })}
+          >
+            {offered(question, document).map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </Form.Select>
+        </Form.Group>
+      ))}
+      <h4>It will build</h4>
+      <RecipePicture voice={voiceName(document, answers)} strips={recipe.sketch(document, answers)} />
+      <Lines lines={recipe.preview(document, answers)} />
+      {error && (
+        <p role="alert" className="form-error">
+          {error}
+        </p>
+      )}
+      <div className="recipe-acts">
+        <Button variant="solid" disabled={busy} onClick={() => void build()}>
+          {busy ? 'Listening…' : 'Build it'}
+        </Button>
+      </div>
+    </>
+  );
+}
+
+function Lines({ lines }: { lines: readonly string[] }) {
+  return (
+    <ul className="recipe-lines">
+      {lines.map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+    </ul>
+  );
+}
