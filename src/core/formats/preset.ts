@@ -27,13 +27,17 @@ export interface PresetFile {
   readonly effects: readonly PresetEffect[];
 }
 
+export const NAME_LENGTH = 80;
+export const TAG_LENGTH = 40;
+export const MOST_TAGS = 12;
+
 const schema = yup
   .object({
     format: yup.string().strict().required().oneOf([PRESET_FORMAT]),
     version: yup.number().strict().required().integer().min(1),
     kind: yup.string().strict().required().oneOf(['effect', 'chain']),
-    name: yup.string().strict().trim().required().max(80),
-    tags: yup.array(yup.string().strict().trim().required().max(40)).strict().required().max(12),
+    name: yup.string().strict().trim().required().max(NAME_LENGTH),
+    tags: yup.array(yup.string().strict().trim().required().max(TAG_LENGTH)).strict().required().max(MOST_TAGS),
     effects: yup
       .array(
         yup

@@ -1,18 +1,18 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
+import { yupResolver } from '@hookform/resolvers/yup';
 import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
+import { useForm, useWatch } from 'react-hook-form';
+import * as yup from 'yup';
 import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compileBounce, framesPerBeat, playedFiner } from '@/core/session/compile';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatSeconds } from '../ui/music';
-
-type Range = 'all' | 'loop';
-type Tail = 'auto' | 'cut' | 'seconds';
 
 /** The true peak that fits most uses. */
 const FITTING_DBTP = -1;
@@ -23,6 +23,32 @@ const FORMATS: readonly (readonly [BounceFormat, string])[] = [
   ['32f', 'WAV, 32 bit floating point'],
   ['flac', 'FLAC, 24 bit'],
 ];
+
+const LONGEST_TAIL = 60;
+/** A number as people write it, or none. */
+const numberIn = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
+
+const schema = yup.object({
+  range: yup.string().oneOf(['all', 'loop']).required(),
+  format: yup
+    .string()
+    .oneOf(FORMATS.map(([id]) => id))
+    .required(),
+  tail: yup.string().oneOf(['auto', 'cut', 'seconds']).required(),
+  seconds: yup
+    .string()
+    .defined()
+    .when('tail', {
+      is: 'seconds',
+      then: (text) =>
+        text.test({
+          test: (value) => numberIn(value) >= 0 && numberIn(value) <= LONGEST_TAIL,
+          message: ({ value }) => `The tail takes 0 to ${LONGEST_TAIL} s, not “${value}”.`,
+        }),
+    }),
+});
+type Settings = yup.InferType<typeof schema>;
+const FIRST: Settings = { range: 'all', format: '24', tail: 'auto', seconds: '4' };
 
 type Progress =
   | { readonly kind: 'idle' }
@@ -42,18 +68,18 @@ export function BounceDialog() {
   const studio = useStudio();
   const document = useStudioState((state) => state.document);
   const making = useStudioState((state) => state.printing.length > 0);
-  const [range, setRange] = useState<Range>('all');
-  const [format, setFormat] = useState<BounceFormat>('24');
-  const [tail, setTail] = useState<Tail>('auto');
-  const [seconds, setSeconds] = useState('4');
+  const { register, control, handleSubmit, formState } = useForm({
+    resolver: yupResolver(schema),
+    defaultValues: FIRST,
+    mode: 'onChange',
+  });
+  const { range = 'all', tail = 'auto' } = useWatch({ control });
   const [progress, setProgress] = useState<Progress>({ kind: 'idle' });
   const running = useRef<AbortController | null>(null);
   const { session } = document;
   const finer = playedFiner(document);
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
-  const tailSeconds = Number(seconds.replace(',', '.'));
-  const tailFits = tail !== 'seconds' || (seconds.trim() !== '' && tailSeconds >= 0 && tailSeconds <= 60);
 
   /** What was made is not what these settings would make any more. */
   const forget = () => {
@@ -74,15 +100,8 @@ export function BounceDialog() {
     forget();
     studio.set({ bouncing: false });
   };
-  /** A setter of a setting. */
-  const changing =
-    <T,>(set: (value: T) => void) =>
-    (value: T) => {
-      forget();
-      set(value);
-    };
-
-  const start = async (gainDb: number) => {
+  const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
+  const bounce = async ({ format, tail, seconds }: Settings, gainDb: number) => {
     const controller = new AbortController();
     running.current = controller;
     setProgress({ kind: 'running', done: 0 });
@@ -96,9 +115,9 @@ export function BounceDialog() {
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
             toFrame: Math.round(beats[1]! * perBeat),
-            tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : tailSeconds,
+            tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
           },
-          format,
+          format: format as BounceFormat,
           gainDb,
         },
         { signal: controller.signal, onProgress: (done) => setProgress({ kind: 'running', done }) },
@@ -113,6 +132,7 @@ export function BounceDialog() {
     }
   };
 
+  const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
   const busy = progress.kind === 'running';
   return (
     <Modal show centered onHide={close} aria-labelledby="bounce-title">
@@ -122,10 +142,10 @@ export function BounceDialog() {
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
-        <fieldset disabled={busy} className="form-rows">
+        <fieldset disabled={busy} className="form-rows" onChange={forget}>
           <label>
             <span>Range</span>
-            <Form.Select value={range} onChange={(event) => changing(setRange)(event.target.value as Range)}>
+            <Form.Select {...register('range')}>
               <option value="all">Everything</option>
               <option value="loop">The loop</option>
             </Form.Select>
@@ -133,7 +153,7 @@ export function BounceDialog() {
           </label>
           <label>
             <span>Format</span>
-            <Form.Select value={format} onChange={(event) => changing(setFormat)(event.target.value as BounceFormat)}>
+            <Form.Select {...register('format')}>
               {FORMATS.map(([id, name]) => (
                 <option key={id} value={id}>
                   {name}
@@ -144,7 +164,7 @@ export function BounceDialog() {
           </label>
           <label>
             <span>Tail</span>
-            <Form.Select value={tail} onChange={(event) => changing(setTail)(event.target.value as Tail)}>
+            <Form.Select {...register('tail')}>
               <option value="auto">Until the effects are silent</option>
               <option value="cut">Cut at the end</option>
               <option value="seconds">For a set time</option>
@@ -153,19 +173,18 @@ export function BounceDialog() {
               <span className="with-unit">
                 <Form.Control
                   aria-label="Tail in seconds"
-                  value={seconds}
-                  onChange={(event) => changing(setSeconds)(event.target.value)}
-                  aria-invalid={!tailFits}
+                  aria-invalid={wrong !== undefined}
+                  {...register('seconds')}
                 />{' '}
                 s
               </span>
             ) : (
-              <em>{tail === 'auto' ? '60 s at most' : ''}</em>
+              <em>{tail === 'auto' ? `${LONGEST_TAIL} s at most` : ''}</em>
             )}
           </label>
-          {!tailFits && (
+          {wrong && (
             <p role="alert" className="form-error">
-              The tail takes 0 to 60 s, not “{seconds}”.
+              {wrong.message}
             </p>
           )}
           {finer.length > 0 && (
@@ -199,7 +218,7 @@ export function BounceDialog() {
         ) : (
           <Button
             variant={progress.kind === 'done' ? 'line' : 'solid'}
-            disabled={!tailFits || length <= 0 || making}
+            disabled={wrong !== undefined || length <= 0 || making}
             title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >

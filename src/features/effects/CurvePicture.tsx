@@ -4,7 +4,8 @@ import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Picture } from '@/core/analysis/pictures';
 import type { Timing } from '@/core/effects/noteValues';
 import { useTiming } from '../session/useRecords';
-import { Chart, placeOnPlot, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
+import { Chart, placeOnPlot, type ChartLine, type Plot } from '../ui/Chart';
+import type { ChartAxis } from '../ui/axes';
 import { formatPitch, formatTime } from '../ui/music';
 import { axesOf } from './axes';
 

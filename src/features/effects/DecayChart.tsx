@@ -4,8 +4,8 @@ import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { curveAt } from '@/core/effects/reverb/decayCurve';
 import { formatUnit } from '@/core/effects/units';
-import { frequencyAxis } from '../ui/axes';
-import { Chart, placeOnPlot, type ChartAxis, type ChartLine, type Plot } from '../ui/Chart';
+import { frequencyAxis, type ChartAxis } from '../ui/axes';
+import { Chart, placeOnPlot, type ChartLine, type Plot } from '../ui/Chart';
 
 export interface DecayPoint {
   readonly hz: number;

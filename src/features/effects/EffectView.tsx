@@ -1,6 +1,7 @@
 'use client';
 
 import { useState, type ReactNode } from 'react';
+import { CircleHelp } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { findEffect } from '@/core/effects/registry';
 import {
@@ -58,6 +59,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
     strip: stripOfInsert(document, insertId)!,
   }));
   const spec = findEffect(effect)!;
+  const studio = useStudio();
   const idle = useStudioState(({ document }) => idleControls(spec, document.inserts[insertId]?.values ?? {}));
   const long = spec.lists.find((list) => list.count > 1);
   const { Items, Tools, pages = [], groups: frames = {}, shows } = VIEWS[effect] ?? {};
@@ -79,6 +81,14 @@ function OpenEffect({ insertId }: { insertId: string }) {
     <div className="effect-view">
       <header className="effect-head">
         <h2>{spec.name}</h2>
+        <Button
+          variant="icon"
+          aria-label={`About ${spec.name}`}
+          data-help={`${spec.purpose} Press for examples.`}
+          onClick={() => studio.set({ drawer: 'effect', about: effect })}
+        >
+          <CircleHelp size={15} aria-hidden="true" />
+        </Button>
         <span className="effect-place" title={spec.purpose}>
           {placeOf(strip, insertId)}
         </span>

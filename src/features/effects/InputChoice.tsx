@@ -29,7 +29,7 @@ export function InputChoice({ input, insertId, strip, context }: Props) {
       <span>{input.name}</span>
       <Form.Select
         aria-label={`${context} ${input.name.toLowerCase()}`}
-        title={input.help}
+        data-help={input.help}
         value={now ? `${now.tap} ${now.stripId}` : OWN}
         onChange={(event) => {
           const [tap, stripId] = event.target.value.split(' ') as [InsertInput['tap'], string | undefined];

@@ -8,9 +8,13 @@ import { usePicture } from './pictures';
 const WIDTH = 272;
 const HEIGHT = 40;
 
-/** The picture of an effect, small. */
+/** The picture of an effect in the signal path, small. */
 export function MiniPicture({ insertId }: { insertId: string }) {
-  const picture = usePicture(useInsert(insertId)!);
+  return <Mini picture={usePicture(useInsert(insertId)!)} />;
+}
+
+/** A picture without its axes. */
+export function Mini({ picture }: { picture: Picture | null }) {
   return (
     <svg className="mini-picture" viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" aria-hidden="true">
       <line x1="0" x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} />

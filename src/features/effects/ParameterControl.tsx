@@ -68,7 +68,7 @@ function Choice(props: {
   const set = (next: ParameterValue) => studio.turnOnce(insertId, parameter, next, `${effectName}: ${parameter.name}`);
   return (
     <div className="stepped">
-      <label className="choice" title={parameter.help}>
+      <label className="choice" data-help={parameter.help}>
         <span>{parameter.name}</span>
         <Form.Select aria-label={name} value={String(value)} onChange={(event) => set(event.target.value)}>
           {parameter.choices.map((one) => (

@@ -1,11 +1,14 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
+import { yupResolver } from '@hookform/resolvers/yup';
 import { Download, Star, Trash2, Upload } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { parsePreset, writePreset, type PresetFile } from '@/core/formats/preset';
+import { useForm } from 'react-hook-form';
+import * as yup from 'yup';
+import { MOST_TAGS, NAME_LENGTH, parsePreset, TAG_LENGTH, writePreset, type PresetFile } from '@/core/formats/preset';
 import type { PresetList } from '@/core/protocol/http';
 import { downloadFile } from '../ui/downloadFile';
 import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
@@ -38,6 +41,24 @@ interface Props {
   readonly now: () => PresetFile['effects'];
 }
 
+const tagsIn = (text: string) =>
+  text
+    .split(',')
+    .map((one) => one.trim())
+    .filter(Boolean);
+
+const schema = yup.object({
+  name: yup.string().trim().required('A preset needs a name.').max(NAME_LENGTH, `A name takes ${NAME_LENGTH} signs.`),
+  tags: yup
+    .string()
+    .defined()
+    .test('few', `A preset takes ${MOST_TAGS} tags of ${TAG_LENGTH} signs each.`, (text) => {
+      const tags = tagsIn(text);
+      return tags.length <= MOST_TAGS && tags.every(({ length }) => length <= TAG_LENGTH);
+    }),
+});
+const UNNAMED = { name: '', tags: '' };
+
 const NONE: PresetList = { presets: [], favourites: [] };
 
 /** Presets to search, try while playing, keep, mark, save, read and write. Escape takes back what was tried. */
@@ -48,8 +69,10 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
   const [search, setSearch] = useState('');
   const [tag, setTag] = useState<string | null>(null);
   const [tried, setTried] = useState<string | null>(null);
-  const [name, setName] = useState('');
-  const [tags, setTags] = useState('');
+  const { register, handleSubmit, reset, formState } = useForm({
+    resolver: yupResolver(schema),
+    defaultValues: UNNAMED,
+  });
   const files = useRef<HTMLInputElement>(null);
 
   const refresh = () => listPresets().then(setList, (error: unknown) => studio.report(error));
@@ -84,28 +107,18 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
     setTried(null);
   };
   const attempt = (work: () => Promise<void>) => void work().catch((error: unknown) => studio.report(error));
-  const save = () =>
+  const save = handleSubmit(({ name, tags }) =>
     attempt(async () => {
       studio.settle();
-      const written = tags
-        .split(',')
-        .map((one) => one.trim())
-        .filter(Boolean);
-      await savePreset({
-        format: 'kinetikon.preset',
-        version: 1,
-        kind,
-        name: name.trim(),
-        tags: written,
-        effects: now(),
-      });
-      setName('');
-      setTags('');
+      await savePreset({ format: 'kinetikon.preset', version: 1, kind, name, tags: tagsIn(tags), effects: now() });
+      reset();
       await refresh();
-    });
+    }),
+  );
   const download = (preset: PresetFile) =>
     downloadFile(`${preset.name}.json`, new Blob([writePreset(preset)], { type: 'application/json' }));
 
+  const wrong = formState.errors.name ?? formState.errors.tags;
   return (
     <Dropdown
       align="end"
@@ -195,27 +208,15 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
           {shown.length === 0 && <li className="empty-hint">Nothing fits. Clear the search, or save one below.</li>}
         </ul>
         <p className="preset-hint">A press lets you hear it. Close to keep it, Escape to take it back.</p>
-        <form
-          className="preset-save"
-          onSubmit={(event) => {
-            event.preventDefault();
-            if (name.trim()) save();
-          }}
-        >
+        <Form noValidate className="preset-save" onSubmit={(event) => void save(event)}>
           <Form.Control
             aria-label="Name of the new preset"
             placeholder="Name"
-            maxLength={80}
-            value={name}
-            onChange={(event) => setName(event.target.value)}
+            isInvalid={wrong !== undefined}
+            {...register('name')}
           />
-          <Form.Control
-            aria-label="Tags of the new preset"
-            placeholder="Tags, by commas"
-            value={tags}
-            onChange={(event) => setTags(event.target.value)}
-          />
-          <Button type="submit" variant="line" disabled={name.trim() === ''}>
+          <Form.Control aria-label="Tags of the new preset" placeholder="Tags, by commas" {...register('tags')} />
+          <Button type="submit" variant="line">
             Save
           </Button>
           <Button
@@ -243,7 +244,12 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
               });
             }}
           />
-        </form>
+          {wrong && (
+            <p role="alert" className="form-error">
+              {wrong.message}
+            </p>
+          )}
+        </Form>
       </Dropdown.Menu>
     </Dropdown>
   );

@@ -28,7 +28,7 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
       />
     );
   return (
-    <div className="setting" title={`${setting.help} Takes ${describeSetting(setting)}.`}>
+    <div className="setting" data-help={`${setting.help} Takes ${describeSetting(setting)}.`}>
       <span>{setting.name}</span>
       <Typed
         label={`${effect} ${setting.name.toLowerCase()}`}
@@ -63,7 +63,7 @@ function SoundChoice(props: {
     ),
   );
   return (
-    <label className="choice" title={setting.help}>
+    <label className="choice" data-help={setting.help}>
       <span>{setting.name}</span>
       <Form.Select aria-label={label} value={value} onChange={(event) => onChosen(event.target.value)}>
         {setting.shipped.map(({ id, name }) => (

@@ -1,6 +1,5 @@
 import type { Picture } from '@/core/analysis/pictures';
-import { decibels, evenly, frequencyAxis, minus, placeOn } from '../ui/axes';
-import type { ChartAxis } from '../ui/Chart';
+import { decibels, evenly, frequencyAxis, minus, placeOn, type ChartAxis } from '../ui/axes';
 
 const seconds = (max: number): ChartAxis => ({
   title: max < 2 ? 'ms' : 's',

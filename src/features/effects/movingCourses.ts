@@ -1,8 +1,9 @@
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { formatUnit } from '@/core/effects/units';
-import { evenly, minus } from '../ui/axes';
+import { evenly, minus, type ChartAxis } from '../ui/axes';
 import { formatPitch } from '../ui/music';
-import type { ChartAxis, ChartLine } from '../ui/Chart';
+import type { ChartLine } from '../ui/Chart';
+
 import { reachOf } from './axes';
 
 /** Delays that differ by more than this many times what any of them moves are drawn each against its mean. */

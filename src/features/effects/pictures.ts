@@ -51,6 +51,12 @@ function useDrawn(insertIds: readonly string[]): SessionDocument {
   return studio.state.document;
 }
 
+/** The document with an effect as it could be, whether it is in it or not. */
+const withInsert = (document: SessionDocument, insert: Insert): SessionDocument => ({
+  ...document,
+  inserts: { ...document.inserts, [insert.id]: insert },
+});
+
 const echogramOf = (
   document: SessionDocument,
   insertIds: readonly string[],
@@ -82,10 +88,9 @@ export function useEchograms(insertIds: readonly string[], span: number): Echogr
 
 /** The impulse response of an effect at other values than it has. */
 export function useEchogramAt(insert: Insert, values: ParameterValues, span: number): Echogram | null {
-  const document = useDrawn([insert.id]);
-  const changed = { ...insert, values: { ...insert.values, ...values } };
-  const inserts = { ...document.inserts, [insert.id]: changed };
-  const found = useTask(echogramOf({ ...document, inserts }, [insert.id], true, false, span));
+  const drawn = useDrawn([insert.id]);
+  const document = withInsert(drawn, { ...insert, values: { ...insert.values, ...values } });
+  const found = useTask(echogramOf(document, [insert.id], true, false, span));
   return found?.[0] ?? null;
 }
 
@@ -99,14 +104,14 @@ function cycleSeconds(document: SessionDocument, insert: Insert): number | null 
 
 /** What the engine makes of a test sound through an effect; null for effects that have no such picture. */
 export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.picture): Picture | null {
-  const document = useDrawn([insert.id]);
+  const document = withInsert(useDrawn([insert.id]), insert);
   const { beatsPerBar, tempoBpm } = timingOf(document);
   const cycle = cycleSeconds(document, insert);
   const twoBars = (2 * beatsPerBar * 60) / tempoBpm;
   const seconds =
     kind === 'comb' ? (cycle ?? 1) : kind === 'delays' ? Math.min(30, 2 * (cycle ?? twoBars / 2)) : twoBars;
   return useTask<'picture'>(
-    kind === 'echogram' || !document.inserts[insert.id]
+    kind === 'echogram'
       ? null
       : {
           kind: 'picture',

@@ -63,6 +63,11 @@ export function findsOf(studio: Studio): Find[] {
       about: `to ${strip.name}: ${spec.purpose}`,
       run: () => addEffect(studio, stripId, spec),
     })),
+    ...EFFECTS.map((spec) =>
+      go(`About ${spec.name}`, `help and two examples: ${spec.purpose}`, () =>
+        studio.set({ drawer: 'effect', about: spec.id }),
+      ),
+    ),
     ...RECIPES.map(({ id, name, outcome }): Find => ({
       kind: 'recipe',
       name,

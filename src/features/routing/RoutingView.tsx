@@ -3,6 +3,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import {
   Background,
   BackgroundVariant,
@@ -31,7 +32,18 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { useFrame } from '../ui/useFrame';
-import { connectionId, layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, steers, wiringOf, type Wiring } from './layout';
+import {
+  connectionId,
+  drawnConnections,
+  foldedAway,
+  layOut,
+  neighbours,
+  NODE_HEIGHT,
+  NODE_WIDTH,
+  steers,
+  wiringOf,
+  type Wiring,
+} from './layout';
 import { SignalLine, type SignalEdge } from './SignalLine';
 import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 
@@ -101,20 +113,46 @@ function Flow() {
   const box = useRef<HTMLDivElement>(null);
   /** Only the chosen strip and what it touches. */
   const [near, setNear] = useState(false);
-  const connections = useMemo(() => connectionsOf(document), [document]);
-  const shown = useMemo(
-    () => (near ? neighbours(connections, stripId) : new Set(allStrips(document).map(({ id }) => id))),
-    [near, connections, stripId, document],
-  );
+  const [search, setSearch] = useState('');
+  /** Groups whose strips are folded away. */
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const away = useMemo(() => foldedAway(document, folded), [document, folded]);
+  const connections = useMemo(() => drawnConnections(connectionsOf(document), away), [document, away]);
+  const shown = useMemo(() => {
+    const ids = allStrips(document).flatMap(({ id }) => (away.has(id) ? [] : [id]));
+    const touched = near ? neighbours(connections, away.get(stripId) ?? stripId) : null;
+    return new Set(ids.filter((id) => touched?.has(id) ?? true));
+  }, [near, connections, stripId, document, away]);
   const wiring = JSON.stringify(wiringOf(document, connections, shown));
   const places = useMemo(() => layOut(JSON.parse(wiring) as Wiring), [wiring]);
   const { fitView } = useReactFlow();
+  const wanted = search.trim().toLowerCase();
+  const fits = (name: string) => name.toLowerCase().includes(wanted);
+  /** Chooses the first strip of that name, out of what it is folded into, and brings it into sight. */
+  const find = () => {
+    const found = allStrips(document).find(({ name }) => fits(name));
+    if (!found || wanted === '') return;
+    studio.selectStrip(found.id);
+    setNear(false);
+    if (away.has(found.id)) setFolded(new Set());
+    else void fitView({ nodes: [{ id: found.id }], maxZoom: 1.15, duration: 0 });
+  };
   // Another layout comes into sight as a whole.
   useEffect(() => {
     const frame = requestAnimationFrame(() => void fitView(FIT));
     return () => cancelAnimationFrame(frame);
   }, [fitView, places]);
 
+  const foldOf = (id: string) => {
+    if (document.returns[id]?.role !== 'group') return null;
+    const count = foldedAway(document, new Set([id])).size;
+    const turn = () => {
+      const next = new Set(folded);
+      if (!next.delete(id)) next.add(id);
+      setFolded(next);
+    };
+    return count === 0 ? null : { count, away: folded.has(id), turn };
+  };
   const strips = allStrips(document).filter(({ id }) => shown.has(id));
   const nodes: Node[] = strips.map((strip): StripNodeType => ({
     id: strip.id,
@@ -134,6 +172,8 @@ function Flow() {
         earsOf(document, strip.id).length > 0 ||
         connections.some((one) => one.kind === 'follow' && one.toId === strip.id),
       silent: strip.mute,
+      dim: wanted !== '' && !fits(strip.name),
+      fold: foldOf(strip.id),
     },
   }));
   const within = connections.filter(({ fromId, toId }) => shown.has(fromId) && shown.has(toId));
@@ -149,7 +189,9 @@ function Flow() {
     data: {
       kind: connection.kind,
       ownerId: connection.id,
+      folded: connection.folded,
       places: places.lines.get(connectionId(connection)) ?? null,
+      label: places.labels.get(connectionId(connection)) ?? null,
       wet: document.returns[connection.fromId]?.role === 'return' || connection.kind === 'send',
     },
   }));
@@ -202,7 +244,8 @@ function Flow() {
       onKeyDown={(event) => {
         if ((event.key !== 'Delete' && event.key !== 'Backspace') || chosen === null) return;
         if ((event.target as HTMLElement).closest('input')) return;
-        const gone = removal(document, chosen);
+        const stands = within.find((one) => connectionId(one) === chosen);
+        const gone = stands && !stands.folded ? removal(document, chosen) : null;
         if (gone) studio.perform(gone.command, gone.label);
         setChosen(null);
       }}
@@ -230,6 +273,17 @@ function Flow() {
       >
         <Background variant={BackgroundVariant.Lines} gap={40} className="routing-grid" />
       </ReactFlow>
+      <Form.Control
+        type="search"
+        className="routing-search"
+        placeholder="find a strip"
+        aria-label="Find a strip"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') find();
+        }}
+      />
       <Button
         variant="line"
         className="routing-near"

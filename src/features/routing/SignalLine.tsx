@@ -10,7 +10,7 @@ import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { timingOf } from '@/core/session/records';
-import { pathThrough, placeAlong, type Place } from './layout';
+import { pathThrough, type Place } from './layout';
 
 export type SignalEdge = Edge<
   {
@@ -18,8 +18,12 @@ export type SignalEdge = Edge<
     /** The send, the keyed insert, the modulator, or the strip whose output it is. */
     readonly ownerId: string;
     readonly wet: boolean;
+    /** It stands for several: it has no level of its own. */
+    readonly folded: boolean;
     /** Where it goes through; null for what steers, which goes straight. */
     readonly places: readonly Place[] | null;
+    /** Where its level stands. */
+    readonly label: Place | null;
   },
   'signal'
 >;
@@ -27,22 +31,11 @@ export type SignalEdge = Edge<
 /** A path of sound or a key, with the level of a send on it. */
 export function SignalLine(props: EdgeProps<SignalEdge>) {
   const { source, sourceX, sourceY, sourcePosition, targetX, targetY, targetPosition, selected, data } = props;
-  const { kind, ownerId, wet } = data!;
-  const send = useStudioState(({ document }) => (kind === 'send' ? document.sends[ownerId] : undefined));
-  const order = useStudioState(({ document }) =>
-    Object.values(document.sends)
-      .filter((one) => one.fromId === source)
-      .findIndex((one) => one.id === ownerId),
-  );
-  const ends = [
-    { x: sourceX, y: sourceY },
-    { x: targetX, y: targetY },
-  ] as const;
-  const places = data!.places ? [ends[0], ...data!.places.slice(1, -1), ends[1]] : ends;
+  const { kind, ownerId, wet, folded, label } = data!;
+  const send = useStudioState(({ document }) => (kind === 'send' && !folded ? document.sends[ownerId] : undefined));
   const path = data!.places
-    ? pathThrough(places)
+    ? pathThrough(data!.places)
     : getBezierPath({ sourceX, sourceY, sourcePosition, targetX, targetY, targetPosition })[0];
-  const label = placeAlong(places, Math.min(0.8, 0.34 + 0.16 * order));
   const gain = send ? (send.mute || send.gainDb <= -100 ? 0 : dbToGain(send.gainDb)) : 1;
   const signal = kind === 'key' || kind === 'follow' ? 'key' : wet ? 'wet' : 'dry';
   return (
@@ -54,7 +47,7 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
         data-from={source}
         data-gain={gain}
       />
-      {send && (
+      {send && label && (
         <EdgeLabelRenderer>
           <div
             className="send-label nodrag nopan"

@@ -1,5 +1,6 @@
 'use client';
 
+import Button from 'react-bootstrap/Button';
 import { Handle, Position, type Node, type NodeProps } from '@xyflow/react';
 
 export const KEY_HANDLE = 'key';
@@ -11,6 +12,10 @@ export type StripNodeType = Node<
     readonly effects: string;
     readonly keyed: boolean;
     readonly silent: boolean;
+    /** It is not what is searched. */
+    readonly dim: boolean;
+    /** Of a group: how many strips lead into it, whether they are folded away, and what turns that. */
+    readonly fold: { readonly count: number; readonly away: boolean; readonly turn: () => void } | null;
   },
   'strip'
 >;
@@ -19,13 +24,30 @@ export type StripNodeType = Node<
 export function StripNode({ id, data, selected }: NodeProps<StripNodeType>) {
   return (
     <div
-      className={`strip-node strip-node-${data.kind} ${selected ? 'strip-node-selected' : ''} ${data.silent ? 'strip-node-silent' : ''}`}
+      className={`strip-node strip-node-${data.kind} ${selected ? 'strip-node-selected' : ''} ${data.silent || data.dim ? 'strip-node-silent' : ''}`}
     >
       {data.kind !== 'track' && (
         <Handle type="target" position={Position.Left} role="img" aria-label={`Into ${data.name}`} />
       )}
       <b title={data.name}>{data.name}</b>
       <small title={data.effects}>{data.effects || (data.kind === 'main' ? 'output' : data.kind)}</small>
+      {data.fold && (
+        <Button
+          bsPrefix="node-fold"
+          className="nodrag nopan"
+          aria-expanded={!data.fold.away}
+          aria-label={`${data.fold.away ? 'Unfold' : 'Fold'} ${data.name}: ${data.fold.count} strips`}
+          title={
+            data.fold.away ? `Show the ${data.fold.count} strips in it` : `Fold its ${data.fold.count} strips away`
+          }
+          onClick={(event) => {
+            event.stopPropagation();
+            data.fold!.turn();
+          }}
+        >
+          {data.fold.away ? `+${data.fold.count}` : '−'}
+        </Button>
+      )}
       <div className="node-meter" aria-hidden="true">
         <span data-node-meter={id} />
       </div>

@@ -1,7 +1,18 @@
 import { applyCommand, type Command } from '@/core/session/commands';
 import { newDocument, newSend, type SessionDocument } from '@/core/session/records';
 import { connectionsOf } from '@/core/session/routing';
-import { layOut, neighbours, NODE_HEIGHT, NODE_WIDTH, pathThrough, placeAlong, wiringOf, type Place } from './layout';
+import {
+  drawnConnections,
+  foldedAway,
+  layOut,
+  neighbours,
+  NODE_HEIGHT,
+  NODE_WIDTH,
+  pathThrough,
+  placeAlong,
+  wiringOf,
+  type Place,
+} from './layout';
 
 const build = (tracks: number, returns: number): SessionDocument => {
   const commands: Command[] = [
@@ -62,6 +73,52 @@ describe('the drawing of a routing', () => {
     const { strips, lines } = layOut(wiringOf(document, connections, neighbours(connections, 't1')));
     expect([...strips.keys()].sort()).toEqual(['main', 'r1', 't1']);
     expect(lines.size).toBe(3);
+  });
+
+  it('keeps levels of sends off one another and off strips', () => {
+    const second = Array.from({ length: 12 }, (_, n): Command => ({
+      type: 'send.add',
+      send: newSend(`u${n}`, `t${n}`, `r${(n + 1) % 4}`),
+    }));
+    const document = applyCommand(build(12, 4), { type: 'all', commands: second }, '').document;
+    const { labels, strips, lines } = layOut(wiringOf(document, connectionsOf(document), everything(document)));
+    expect(labels.size).toBe(25);
+    const places = [...labels.values()];
+    for (const [n, a] of places.entries()) {
+      for (const b of places.slice(n + 1)) expect(Math.abs(a.x - b.x) >= 60 || Math.abs(a.y - b.y) >= 20).toBe(true);
+      for (const { x, y } of strips.values()) {
+        expect(a.x > x && a.x < x + NODE_WIDTH && a.y > y && a.y < y + NODE_HEIGHT).toBe(false);
+      }
+    }
+    // Each is on its line.
+    for (const [id, { x, y }] of labels) {
+      const line = lines.get(id)!;
+      expect(placeAlong(line, (x - line[0]!.x) / (line.at(-1)!.x - line[0]!.x)).y).toBeCloseTo(y, 6);
+    }
+  });
+
+  it('folds groups away: what leads into one is drawn on it, and lines that are alike are one', () => {
+    const grouped: Command[] = [
+      { type: 'return.add', id: 'all', name: 'All', role: 'group' },
+      { type: 'return.add', id: 'some', name: 'Some', role: 'group' },
+      { type: 'strip.set', id: 'some', values: { outputId: 'all' } },
+      { type: 'strip.set', id: 't0', values: { outputId: 'some' } },
+      { type: 'strip.set', id: 't2', values: { outputId: 'some' } },
+      { type: 'strip.set', id: 't1', values: { outputId: 'all' } },
+    ];
+    const document = applyCommand(build(4, 2), { type: 'all', commands: grouped }, '').document;
+    const folded = (...ids: string[]) => Object.fromEntries(foldedAway(document, new Set(ids)));
+    expect(folded()).toEqual({});
+    expect(folded('some')).toEqual({ t0: 'some', t2: 'some' });
+    expect(folded('all', 'some')).toEqual({ t0: 'all', t1: 'all', t2: 'all', some: 'all' });
+    const drawn = drawnConnections(connectionsOf(document), foldedAway(document, new Set(['some'])));
+    // Both sends of its tracks go to the same return.
+    const sends = drawn.filter(({ kind, fromId }) => kind === 'send' && fromId === 'some');
+    expect(sends.map(({ toId, folded }) => [toId, folded])).toEqual([['r0', true]]);
+    expect(drawn.filter(({ fromId, toId }) => fromId === toId || fromId === 't0')).toEqual([]);
+    expect(drawn.find(({ kind, fromId }) => kind === 'send' && fromId === 't1')!.folded).toBe(false);
+    const shown = new Set([...everything(document)].filter((id) => id !== 't0' && id !== 't2'));
+    expect(layOut(wiringOf(document, drawn, shown)).strips.has('some')).toBe(true);
   });
 
   it('draws a line through its places, level at each, and finds places along it', () => {

@@ -1,5 +1,5 @@
 import { graphlib, layout } from '@dagrejs/dagre';
-import { allStrips, type SessionDocument } from '@/core/session/records';
+import { allStrips, channelOf, channels, type SessionDocument } from '@/core/session/records';
 import type { Connection } from '@/core/session/routing';
 
 export const NODE_WIDTH = 148;
@@ -18,6 +18,8 @@ export interface Layout {
   readonly strips: ReadonlyMap<string, Place>;
   /** Where lines of sound go, round what stands in their way, by `connectionId`. */
   readonly lines: ReadonlyMap<string, readonly Place[]>;
+  /** Where the levels of sends stand, off one another and off strips where there is room. */
+  readonly labels: ReadonlyMap<string, Place>;
 }
 
 /** A follower can steer several strips. */
@@ -25,6 +27,37 @@ export const connectionId = ({ kind, id, slot, toId }: Connection): string =>
   kind === 'follow' ? `${kind} ${id} ${toId}` : kind === 'key' ? `${kind} ${id} ${slot}` : `${kind} ${id}`;
 
 export const steers = ({ kind }: Connection): boolean => kind === 'key' || kind === 'follow';
+
+/** A connection as it is drawn. */
+export interface Drawn extends Connection {
+  /** It comes from or goes to what is folded away: it stands for all those alike. */
+  readonly folded: boolean;
+}
+
+/** Where strips are drawn that are not where they are: those that lead into a folded group, on the outermost such. */
+export function foldedAway(document: SessionDocument, folded: ReadonlySet<string>): ReadonlyMap<string, string> {
+  const away = new Map<string, string>();
+  for (const { id } of channels(document)) {
+    for (let at = channelOf(document, id); at; at = channelOf(document, at.outputId)) {
+      if (folded.has(at.outputId)) away.set(id, at.outputId);
+    }
+  }
+  return away;
+}
+
+/** Connections as they are drawn while some strips are folded away; those alike are one. */
+export function drawnConnections(connections: readonly Connection[], away: ReadonlyMap<string, string>): Drawn[] {
+  const seen = new Set<string>();
+  return connections.flatMap((connection): Drawn[] => {
+    const fromId = away.get(connection.fromId) ?? connection.fromId;
+    const toId = away.get(connection.toId) ?? connection.toId;
+    const folded = fromId !== connection.fromId || toId !== connection.toId;
+    const alike = `${connection.kind} ${fromId} ${toId}`;
+    if (fromId === toId || (folded && seen.has(alike))) return [];
+    seen.add(alike);
+    return [{ ...connection, fromId, toId, folded }];
+  });
+}
 
 /** What of a routing its drawing depends on: plain data, so that it is laid out anew when that changes and not before. */
 export interface Wiring {
@@ -79,10 +112,40 @@ export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
   const lines = new Map(
     drawn.map(({ id, fromId, toId }) => {
       const { points } = graph.edge(fromId, toId, id) as { points: readonly Place[] };
-      return [id, points] as const;
+      const [from, to] = [strips.get(fromId)!, strips.get(toId)!];
+      const middle = NODE_HEIGHT / 2;
+      return [
+        id,
+        [{ x: from.x + NODE_WIDTH, y: from.y + middle }, ...points.slice(1, -1), { x: to.x, y: to.y + middle }],
+      ] as const;
     }),
   );
-  return { strips, lines };
+  const sends = drawn.filter(({ send }) => send).map(({ id }) => id);
+  return { strips, lines, labels: labelsOn(sends, lines, [...strips.values()]) };
+}
+
+/** What the level of a send takes up, with a margin. */
+const LABEL = { width: 62, height: 22 };
+/** Parts of its way at which it may stand, the best first. */
+const STANDS = [0.34, 0.42, 0.26, 0.5, 0.18, 0.58, 0.66, 0.74, 0.82, 0.1];
+
+/** Places on lines for labels, one after the other, each where nothing is yet. */
+function labelsOn(ids: readonly string[], lines: Layout['lines'], strips: readonly Place[]): Map<string, Place> {
+  const labels = new Map<string, Place>();
+  const free = ({ x, y }: Place) =>
+    [...labels.values()].every((one) => Math.abs(one.x - x) >= LABEL.width || Math.abs(one.y - y) >= LABEL.height) &&
+    strips.every(
+      (strip) =>
+        x + LABEL.width / 2 <= strip.x ||
+        x - LABEL.width / 2 >= strip.x + NODE_WIDTH ||
+        y + LABEL.height / 2 <= strip.y ||
+        y - LABEL.height / 2 >= strip.y + NODE_HEIGHT,
+    );
+  for (const id of ids) {
+    const stands = STANDS.map((part) => placeAlong(lines.get(id)!, part));
+    labels.set(id, stands.find(free) ?? stands[0]!);
+  }
+  return labels;
 }
 
 /** Strips that one touches: what it feeds, what feeds it, what steers it or is steered by it. */

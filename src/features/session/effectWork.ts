@@ -1,5 +1,6 @@
 import type { EffectSpec } from '@/core/effects/spec';
 import { wetValues } from '@/core/effects/spec';
+import type { ParameterValues } from '@/core/effects/values';
 import { stripOf } from '@/core/session/records';
 import { newId, type Studio } from './studio';
 
@@ -12,14 +13,20 @@ export function latelyAdded(): readonly string[] {
   return kept === null ? [] : kept.split(' ');
 }
 
-/** Adds an effect behind those that a strip has, and chooses it. */
-export function addEffect(studio: Studio, stripId: string, spec: EffectSpec): void {
+/**
+ * Adds an effect behind those that a strip has, and chooses it.
+ * @param values those that are not to be as they come
+ */
+export function addEffect(studio: Studio, stripId: string, spec: EffectSpec, values: ParameterValues = {}): void {
   const { document } = studio.state;
   const id = newId();
   const index = stripOf(document, stripId)!.insertIds.length;
   // Sound reaches a return by sends: its effects put out the wet sound alone.
-  const values = document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
-  const added = studio.perform({ type: 'insert.add', stripId, id, effect: spec.id, index, values }, `Add ${spec.name}`);
+  const wet = document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
+  const added = studio.perform(
+    { type: 'insert.add', stripId, id, effect: spec.id, index, values: { ...values, ...wet } },
+    `Add ${spec.name}`,
+  );
   if (!added) return;
   localStorage.setItem(KEY, [spec.id, ...latelyAdded().filter((one) => one !== spec.id)].slice(0, MOST_KEPT).join(' '));
   studio.selectInsert(id);

@@ -2,13 +2,14 @@ import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
+import { EFFECTS } from '@/core/effects/registry';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
 export type View = 'timeline' | 'routing' | 'effect' | 'compare';
 
-export type DrawerName = 'library' | 'modulators' | 'recipes';
+export type DrawerName = 'library' | 'modulators' | 'recipes' | 'effect';
 
 /** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
 export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
@@ -72,6 +73,8 @@ export interface StudioState {
   readonly lanesOpen: readonly string[];
   /** Zoom of the timeline; 0 until it has been fitted to the window. */
   readonly pixelsPerBeat: number;
+  /** The zoom at which everything was in sight; as long as it stays, everything is kept in sight. */
+  readonly fittedAt: number;
   readonly snap: Snap;
   readonly bouncing: boolean;
   /** Moving a control while the session plays writes automation. */
@@ -95,6 +98,8 @@ export interface StudioState {
   readonly help: 'keys' | 'find' | null;
   /** What stands beside the views. */
   readonly drawer: DrawerName | null;
+  /** The effect that its page is about. */
+  readonly about: string;
   /** The modulator that is open in the list. */
   readonly modulatorId: string | null;
   /** The effect of which only the difference is heard that it makes. */
@@ -128,6 +133,7 @@ export function initialState(stored: StoredSession): StudioState {
     rowSize: 'fit',
     lanesOpen: [],
     pixelsPerBeat: 0,
+    fittedAt: 0,
     snap: 1,
     bouncing: false,
     armed: false,
@@ -142,6 +148,7 @@ export function initialState(stored: StoredSession): StudioState {
     cooking: RECIPES[0]!.id,
     help: null,
     drawer: null,
+    about: EFFECTS[0]!.id,
     modulatorId: null,
     differenceId: null,
   };

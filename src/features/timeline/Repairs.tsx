@@ -13,8 +13,9 @@ import { normaliseClip, repairCommand, repairOf } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTiming } from '../session/useRecords';
 import { useWork } from '../session/useWork';
-import { decibels } from '../ui/axes';
-import { Chart, type ChartAxis, type ChartLine } from '../ui/Chart';
+import { decibels, type ChartAxis } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
+
 import { formatPitch } from '../ui/music';
 import { Ruler } from '../ui/Ruler';
 

@@ -237,12 +237,12 @@ export function SwellBar({
             type="switch"
             id={`ring-${print.id}`}
             label={parameterOf('ring').name}
-            title={parameterOf('ring').help}
+            data-help={parameterOf('ring').help}
             checked={values.ring === true}
             onChange={(event) => studio.perform(change({ ring: event.target.checked }), `${name}: length`)}
           />
         </div>
-        <label className="lane-field" title={parameterOf('fadeShape').help}>
+        <label className="lane-field" data-help={parameterOf('fadeShape').help}>
           <span>fade</span>
           <Form.Select
             size="sm"

@@ -110,7 +110,8 @@ export function Timeline() {
   };
   const fit = () => {
     const box = scroller.current!;
-    studio.set({ pixelsPerBeat: Math.max(FARTHEST, (box.clientWidth - 16) / (beats - 3 * perBar)) });
+    const pixels = Math.max(FARTHEST, (box.clientWidth - 16) / (beats - 3 * perBar));
+    studio.set({ pixelsPerBeat: pixels, fittedAt: pixels });
     box.scrollLeft = 0;
   };
   const zoomLatest = useRef(zoom);
@@ -127,13 +128,9 @@ export function Timeline() {
       zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
     };
     // Until somebody zooms, everything is shown, however wide the sheet comes to be.
-    const whole = studio.state.pixelsPerBeat === 0;
-    let fitted = 0;
     const resized = new ResizeObserver(() => {
       setAvailable(box.clientHeight - HEAD_HEIGHT);
-      if (!whole || (fitted !== 0 && studio.state.pixelsPerBeat !== fitted)) return;
-      fitLatest.current();
-      fitted = studio.state.pixelsPerBeat;
+      if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
     });
     box.addEventListener('wheel', onWheel, { passive: false });
     resized.observe(box);
@@ -142,6 +139,17 @@ export function Timeline() {
       resized.disconnect();
     };
   }, [studio]);
+
+  // And so it is when a step has made the session longer or shorter; not while something is dragged.
+  const steps = useStudioState(({ history }) => history);
+  const fitted = useRef(beats);
+  useEffect(() => {
+    if (fitted.current === beats) return;
+    fitted.current = beats;
+    if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
+    // Only a step that is done counts.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [studio, steps]);
 
   const remove = () => clipIds.length > 0 && studio.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
   const duplicate = () => {

@@ -23,7 +23,7 @@ export function AutomatedSwitch({ ownerId, parameter, ownerName, name, bare }: P
   const value = useStudioState(({ document }) => setValueOf(document, ownerId, parameter));
   return (
     <div className="stepped">
-      <label className="switch" title={parameter.help}>
+      <label className="switch" data-help={parameter.help}>
         <Form.Check.Input
           type="checkbox"
           role="switch"

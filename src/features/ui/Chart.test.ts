@@ -1,4 +1,5 @@
-import { csvOf, type ChartAxis, type ChartLine } from './Chart';
+import { csvOf, type ChartLine } from './Chart';
+import type { ChartAxis } from './axes';
 
 const axis = (title: string): ChartAxis => ({ title, min: 0, max: 1, scale: 'linear', ticks: [], word: String });
 const line = (name: string, ...points: [number, number][]): ChartLine => ({

@@ -16,6 +16,7 @@ import { Ellipsis } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Chart as ReactChart } from 'react-chartjs-2';
+import type { ChartAxis } from './axes';
 import { downloadFile } from './downloadFile';
 import { useFrame } from './useFrame';
 import { useTheme } from './theme';
@@ -50,15 +51,6 @@ function inksNow(): Inks {
     font: getComputedStyle(document.body).fontFamily,
     shades: Array.from({ length: 8 }, (_, n) => token(`--shade-${n + 1}`)),
   };
-}
-
-export interface ChartAxis {
-  readonly title: string;
-  readonly min: number;
-  readonly max: number;
-  readonly scale: 'linear' | 'log';
-  readonly ticks: readonly number[];
-  readonly word: (value: number) => string;
 }
 
 /** Eight shades of what is wet, for courses that are told apart by number. */

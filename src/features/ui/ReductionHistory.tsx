@@ -3,8 +3,9 @@
 import { useState } from 'react';
 import { formatUnit } from '@/core/effects/units';
 import { useStudio } from '../session/StudioContext';
-import { decibels, evenly, minus } from './axes';
-import { Chart, type ChartAxis, type ChartLine } from './Chart';
+import { decibels, evenly, minus, type ChartAxis } from './axes';
+import { Chart, type ChartLine } from './Chart';
+
 import { useFrame } from './useFrame';
 
 const SECONDS = 8;

@@ -244,7 +244,7 @@ export function Ruler(props: RulerProps) {
   };
 
   return (
-    <div className={`ruler ruler-${signal}`} title={parameter.help}>
+    <div className={`ruler ruler-${signal}`} data-help={parameter.help}>
       <div className="ruler-top">
         <span className="ruler-name">{parameter.name}</span>
         {automation && (

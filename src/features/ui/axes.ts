@@ -1,4 +1,11 @@
-import type { ChartAxis } from './Chart';
+export interface ChartAxis {
+  readonly title: string;
+  readonly min: number;
+  readonly max: number;
+  readonly scale: 'linear' | 'log';
+  readonly ticks: readonly number[];
+  readonly word: (value: number) => string;
+}
 
 /** Where a value lies on an axis, 0 to 1; values outside lie outside, though not without end. */
 export function placeOn({ min, max, scale }: ChartAxis, value: number): number {

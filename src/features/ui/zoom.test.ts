@@ -1,6 +1,5 @@
 import fc from 'fast-check';
-import type { ChartAxis } from './Chart';
-import { frequencyAxis, placeOn } from './axes';
+import { frequencyAxis, placeOn, type ChartAxis } from './axes';
 import { zoomed, type Stretch } from './zoom';
 
 const seconds: ChartAxis = { title: 's', min: -8, max: 0, scale: 'linear', ticks: [], word: String };

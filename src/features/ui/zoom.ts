@@ -1,4 +1,4 @@
-import type { ChartAxis } from './Chart';
+import type { ChartAxis } from './axes';
 
 /** A part of an axis, from lowest to highest. */
 export type Stretch = readonly [low: number, high: number];

@@ -15,6 +15,7 @@ import { useShortcut } from '@/features/session/shortcuts';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
 import { ListeningStrip } from '@/features/transport/ListeningStrip';
+import { HelpTip } from '@/features/ui/HelpTip';
 import { Notices } from '@/features/ui/Notices';
 import { Typed } from '@/features/ui/Typed';
 import { ThemeButton } from '@/features/ui/ThemeButton';
@@ -33,15 +34,18 @@ const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then
 const KeySheet = dynamic(() => import('@/features/help/KeySheet').then((part) => part.KeySheet));
 const FindSheet = dynamic(() => import('@/features/help/FindSheet').then((part) => part.FindSheet));
 
-const DRAWERS: readonly (readonly [DrawerName, string, ComponentType])[] = [
-  ['library', 'Library', dynamic(() => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer))],
-  [
-    'modulators',
-    'Modulators',
-    dynamic(() => import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer)),
-  ],
-  ['recipes', 'Recipes', dynamic(() => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer))],
-];
+const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
+  library: dynamic(() => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
+  modulators: dynamic(() => import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer)),
+  recipes: dynamic(() => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
+  effect: dynamic(() => import('@/features/effects/EffectPage').then((part) => part.EffectPage)),
+};
+
+const DRAWERS = [
+  ['library', 'Library'],
+  ['modulators', 'Modulators'],
+  ['recipes', 'Recipes'],
+] as const;
 
 const VIEW_PARTS: Record<View, ComponentType> = {
   timeline: Timeline,
@@ -109,7 +113,7 @@ export function Shell() {
   }, [studio, name]);
 
   const Centre = VIEW_PARTS[view];
-  const Open = DRAWERS.find(([id]) => id === drawer)?.[2];
+  const Open = drawer && DRAWER_PARTS[drawer];
   return (
     <div className="shell">
       <header className="head">
@@ -218,6 +222,7 @@ export function Shell() {
       </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
+      <HelpTip />
       {help === 'keys' && <KeySheet />}
       {help === 'find' && <FindSheet />}
     </div>

@@ -62,7 +62,13 @@ export const autopanSpec = defineEffect({
     ]),
   ],
   presets: [
-    { id: 'slow-side', name: 'Slowly across', purpose: 'On a return', values: { rate: '2bar', depth: 70 } },
+    {
+      id: 'slow-side',
+      name: 'Slowly across',
+      purpose: 'On a return',
+      help: 'On a return the room walks while the voice stays in the middle.',
+      values: { rate: '2bar', depth: 70 },
+    },
     {
       id: 'bar-side',
       name: 'Once a bar',
@@ -70,7 +76,13 @@ export const autopanSpec = defineEffect({
       values: { rate: '1bar', depth: 80, shape: 'triangle' },
     },
     { id: 'pad-drift', name: 'Adrift', purpose: 'On a pad', values: { rate: 0.13, depth: 55, shape: 'smoothRandom' } },
-    { id: 'pad-pulse', name: 'Breathing eighths', purpose: 'On a pad', values: { rate: '1/8', depth: 45, phase: 0 } },
+    {
+      id: 'pad-pulse',
+      name: 'Breathing eighths',
+      purpose: 'On a pad',
+      help: 'Both sides go together: it swells in eighths instead of walking.',
+      values: { rate: '1/8', depth: 45, phase: 0 },
+    },
     {
       id: 'pluck-swap',
       name: 'Left and right by turns',

@@ -208,7 +208,13 @@ export const chorusSpec = defineEffect({
     ]),
   ],
   presets: [
-    { id: 'wide-calm', name: 'Wide and calm', purpose: 'On a pad', values: { rate: 0.25, depth: 22, spread: 180 } },
+    {
+      id: 'wide-calm',
+      name: 'Wide and calm',
+      purpose: 'On a pad',
+      help: 'The pad spreads past the speakers; fold it to mono and it stays where it is.',
+      values: { rate: 0.25, depth: 22, spread: 180 },
+    },
     {
       id: 'six-reeds',
       name: 'Six reeds',
@@ -237,6 +243,7 @@ export const chorusSpec = defineEffect({
       id: 'two-more',
       name: 'Two more singers',
       purpose: 'On a voice',
+      help: 'Listen to held notes: three people, none of them in step.',
       values: { voices: '2', delay: 24, rate: 0.35, depth: 9, shape: 'smoothRandom', mix: 36 },
     },
     {

@@ -118,6 +118,7 @@ export const compressorSpec = defineEffect({
       id: 'even-voice',
       name: 'Even words',
       purpose: 'On a voice',
+      help: 'Soft ends of phrases stay as near as their beginnings.',
       values: { threshold: -24, ratio: 3, attack: 8, release: 140, knee: 8, makeup: 4 },
     },
     {
@@ -130,6 +131,7 @@ export const compressorSpec = defineEffect({
       id: 'pluck',
       name: 'Longer plucks',
       purpose: 'On plucked strings',
+      help: 'The pluck leans back and the ring after it comes up.',
       values: { threshold: -26, ratio: 4, attack: 25, release: 220, knee: 6, makeup: 5 },
     },
     {

@@ -63,7 +63,13 @@ export const deesserSpec = defineEffect({
     ]),
   ],
   presets: [
-    { id: 'gentle', name: 'Just the sharpest', purpose: 'On a voice', values: { threshold: -26, amount: 5 } },
+    {
+      id: 'gentle',
+      name: 'Just the sharpest',
+      purpose: 'On a voice',
+      help: 'Only the hardest esses step back; the voice keeps its air.',
+      values: { threshold: -26, amount: 5 },
+    },
     { id: 'firm', name: 'Firmly', purpose: 'On a voice', values: { threshold: -34, amount: 12, width: 1.6 } },
     {
       id: 'low-voice',
@@ -81,6 +87,7 @@ export const deesserSpec = defineEffect({
       id: 'before-reverb',
       name: 'Ahead of a reverb',
       purpose: 'On a return',
+      help: 'Turn the return up: the tail no longer hisses.',
       values: { frequency: 6000, threshold: -42, amount: 18, width: 2 },
     },
     {

@@ -44,6 +44,7 @@ export const DELAY_PRESETS: readonly Preset[] = [
     id: 'bouncing',
     name: 'Bouncing',
     purpose: 'Bouncing',
+    help: 'Each repeat changes sides; count how many bars it takes to fall silent.',
     values: {
       'lines.1.timeLeft': '1/8',
       'lines.1.feedback': 52,
@@ -84,6 +85,7 @@ export const DELAY_PRESETS: readonly Preset[] = [
     id: 'behind-the-voice',
     name: 'Behind the voice',
     purpose: 'Dotted',
+    help: 'Repeats wait until the words are over, then bloom.',
     values: {
       'lines.1.timeLeft': '1/8d',
       'lines.1.feedback': 34,

@@ -126,6 +126,7 @@ export const eqSpec = defineEffect({
       id: 'clear-voice',
       name: 'Clear words',
       purpose: 'On a voice',
+      help: 'Consonants step forward; switch it off and the voice walks behind a curtain.',
       values: {
         'bands.1.on': true,
         'bands.1.frequency': 90,
@@ -211,6 +212,7 @@ export const eqSpec = defineEffect({
       id: 'small-speaker',
       name: 'Through a small speaker',
       purpose: 'Special effects',
+      help: 'Everything below the words and above their hiss is gone.',
       values: {
         'bands.1.on': true,
         'bands.1.frequency': 500,

@@ -154,6 +154,7 @@ export const flangerSpec = defineEffect({
       id: 'slow-tide',
       name: 'Slow tide',
       purpose: 'On a pad',
+      help: 'A hollow climbs through the pad and sinks again, once in four bars.',
       values: { delay: 3.2, rate: '4bar', depth: 85, stereoPhase: 90 },
     },
     { id: 'held-breath', name: 'Held breath', purpose: 'On a pad', values: { delay: 1.4, rate: 0.08, feedback: 45 } },
@@ -167,6 +168,7 @@ export const flangerSpec = defineEffect({
       id: 'two-reels',
       name: 'Two reels',
       purpose: 'On plucked strings',
+      help: 'Near the middle of the sweep everything cancels for a moment, then comes back.',
       values: { delay: 2, rate: 0.12, depth: 100, throughZero: true, stereoPhase: 0 },
     },
     {

@@ -84,6 +84,7 @@ export const gateSpec = defineEffect({
       id: 'room-out',
       name: 'Quiet pauses',
       purpose: 'On a voice',
+      help: 'Listen between the phrases: the place falls away.',
       values: { threshold: -46, range: -18, hold: 120, release: 300 },
     },
     {
@@ -108,6 +109,7 @@ export const gateSpec = defineEffect({
       id: 'cut-tail',
       name: 'Cut the tail',
       purpose: 'On a return',
+      help: 'Each note ends before its room does.',
       values: { threshold: -32, range: -80, attack: 0.5, hold: 220, release: 25 },
     },
     {

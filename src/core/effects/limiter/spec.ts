@@ -58,7 +58,19 @@ export const limiterSpec = defineEffect({
   ],
   presets: [
     { id: 'safety', name: 'Safety net', purpose: 'On the main output', values: { ceiling: -1, release: 120 } },
-    { id: 'louder', name: 'Six louder', purpose: 'On the main output', values: { gain: 6, ceiling: -1, release: 200 } },
-    { id: 'catch', name: 'Catch the hits', purpose: 'On drums', values: { ceiling: -6, release: 40, lookahead: 1.5 } },
+    {
+      id: 'louder',
+      name: 'Six louder',
+      purpose: 'On the main output',
+      help: 'Compare at equal loudness what is left of the hits.',
+      values: { gain: 6, ceiling: -1, release: 200 },
+    },
+    {
+      id: 'catch',
+      name: 'Catch the hits',
+      purpose: 'On drums',
+      help: 'The highest hits lose their top and nothing else moves.',
+      values: { ceiling: -6, release: 40, lookahead: 1.5 },
+    },
   ],
 });

@@ -94,7 +94,13 @@ export const phaserSpec = defineEffect({
     ...group('Output', [mixParameter(50)]),
   ],
   presets: [
-    { id: 'oil-on-water', name: 'Oil on water', purpose: 'On a pad', values: { rate: '2bar', depth: 2, stages: '8' } },
+    {
+      id: 'oil-on-water',
+      name: 'Oil on water',
+      purpose: 'On a pad',
+      help: 'Notches drift past each other; the pad shines without changing its pitch.',
+      values: { rate: '2bar', depth: 2, stages: '8' },
+    },
     {
       id: 'many-notches',
       name: 'Many notches',
@@ -123,6 +129,7 @@ export const phaserSpec = defineEffect({
       id: 'far-radio',
       name: 'Far radio',
       purpose: 'On a voice',
+      help: 'Hold on to one word: its vowel turns while the others pass.',
       values: { rate: 0.4, stages: '12', centre: 900, spread: 2, feedback: 35, mix: 40 },
     },
     {

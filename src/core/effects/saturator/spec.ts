@@ -67,11 +67,18 @@ export const saturatorSpec = defineEffect({
     ...group('Output', [blendParameter()]),
   ],
   presets: [
-    { id: 'warm-voice', name: 'A little warmth', purpose: 'On a voice', values: { drive: 6, curve: 'tape', mix: 60 } },
+    {
+      id: 'warm-voice',
+      name: 'A little warmth',
+      purpose: 'On a voice',
+      help: 'The voice thickens on loud words and is untouched on soft ones.',
+      values: { drive: 6, curve: 'tape', mix: 60 },
+    },
     {
       id: 'megaphone',
       name: 'Through a horn',
       purpose: 'On a voice',
+      help: 'A hard, narrow announcement across the harbour.',
       values: { drive: 20, curve: 'hard', lowCut: 500, highCut: 3500 },
     },
     {

@@ -45,7 +45,13 @@ export const tiltSpec = defineEffect({
     }),
   ],
   presets: [
-    { id: 'warmer', name: 'A little warmer', purpose: 'Voice', values: { slope: -0.5 } },
+    {
+      id: 'warmer',
+      name: 'A little warmer',
+      purpose: 'Voice',
+      help: 'Highs lean back as far as lows come forward, about one middle.',
+      values: { slope: -0.5 },
+    },
     { id: 'clearer', name: 'A little clearer', purpose: 'Voice', values: { slope: 0.5, pivot: 900 } },
     { id: 'near', name: 'Close and full', purpose: 'Voice', values: { slope: -1, pivot: 400 } },
     {
@@ -60,7 +66,13 @@ export const tiltSpec = defineEffect({
       purpose: 'Percussion',
       values: { slope: -1.2, output: -1 },
     },
-    { id: 'dark-return', name: 'Dark echoes', purpose: 'Return', values: { slope: -2, pivot: 500, output: -2 } },
+    {
+      id: 'dark-return',
+      name: 'Dark echoes',
+      purpose: 'Return',
+      help: 'Repeats step behind the voice without getting softer.',
+      values: { slope: -2, pivot: 500, output: -2 },
+    },
     { id: 'airy-return', name: 'Airy echoes', purpose: 'Return', values: { slope: 1.5, pivot: 2500, output: -3 } },
     { id: 'pink', name: 'Flat to pink', purpose: 'Noise', values: { slope: -3, pivot: 1000, output: -6 } },
   ],

@@ -51,8 +51,20 @@ export const utilitySpec = defineEffect({
     ]),
   ],
   presets: [
-    { id: 'rumble-out', name: 'Rumble out', purpose: 'On a voice', values: { lowCut: 90 } },
-    { id: 'to-mono', name: 'Fold to mono', purpose: 'Checks', values: { mono: true } },
+    {
+      id: 'rumble-out',
+      name: 'Rumble out',
+      purpose: 'On a voice',
+      help: 'Steps on the floor go, the voice stays whole.',
+      values: { lowCut: 90 },
+    },
+    {
+      id: 'to-mono',
+      name: 'Fold to mono',
+      purpose: 'Checks',
+      help: 'What vanishes here vanishes on one small speaker.',
+      values: { mono: true },
+    },
     { id: 'side-check', name: 'Sides swapped', purpose: 'Checks', values: { swap: true } },
   ],
 });

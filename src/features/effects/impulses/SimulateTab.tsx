@@ -68,7 +68,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
                     onSettle={() => {}}
                   />
                 ) : one.kind === 'choice' ? (
-                  <label key={one.id} className="choice" title={one.help}>
+                  <label key={one.id} className="choice" data-help={one.help}>
                     <span>{one.name}</span>
                     <Form.Select
                       size="sm"
@@ -89,7 +89,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
                     type="switch"
                     id={`simulate-${one.id}`}
                     label={one.name}
-                    title={one.help}
+                    data-help={one.help}
                     checked={all[one.id] === true}
                     onChange={(event) => set(one.id, event.target.checked)}
                   />
