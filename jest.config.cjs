@@ -13,7 +13,7 @@ const shared = {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
   transformIgnorePatterns: [
-    '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook)/)',
+    '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook|@tanstack)/)',
   ],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/test/e2e/'],
 };

@@ -8,6 +8,7 @@ import '@/features/start/start.css';
 import './styles/frame.css';
 import '@/features/ui/chart.css';
 import '@/features/ui/drawer.css';
+import '@/features/ui/table.css';
 import '@/features/cast/cast.css';
 import '@/features/effects/chain.css';
 import '@/features/effects/effect.css';

@@ -1,9 +1,8 @@
 'use client';
 
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Table from 'react-bootstrap/Table';
 import type { Levels } from '@/core/analysis/levels';
 import { findEffect } from '@/core/effects/registry';
 import { stripOf, type SlotName } from '@/core/session/records';
@@ -22,6 +21,7 @@ import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
+import { DataTable, type DataShape } from '../ui/DataTable';
 import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 import { BlindTrial } from './BlindTrial';
 
@@ -82,41 +82,50 @@ const figure = (value: number | null | undefined, digits: number, unit: string) 
   value === null || value === undefined ? '–' : `${minus(value.toFixed(digits))}${unit}`;
 
 /** What was measured of the slots, side by side. */
+interface SlotRow {
+  readonly slot: SlotName;
+  readonly levels: Levels;
+}
+
+/** A column of a figure that may be none. */
+const figureOf = (
+  id: string,
+  head: string,
+  of: (levels: Levels) => number | null,
+  digits: number,
+  unit: string,
+  help: string,
+) => ({
+  id,
+  head,
+  help,
+  value: ({ levels }: SlotRow) => of(levels) ?? undefined,
+  cell: ({ levels }: SlotRow) => figure(of(levels), digits, unit),
+});
+const crest = ({ peakDb, rmsDb }: Levels) => (peakDb === null || rmsDb === null ? null : peakDb - rmsDb);
+
+const SLOT_SHAPE: DataShape<SlotRow> = {
+  idOf: ({ slot }) => slot,
+  columns: [
+    { id: 'slot', head: 'Slot', value: ({ slot }) => slot },
+    figureOf('loudness', 'Loudness', (one) => one.loudnessLufs, 1, ' LUFS', 'Of the whole session, gated.'),
+    figureOf('truePeak', 'True peak', (one) => one.truePeakDb, 1, ' dB', 'Between the samples too.'),
+    figureOf('crest', 'Crest', crest, 1, ' dB', 'Highest sample above the mean level.'),
+    figureOf(
+      'width',
+      'Correlation',
+      (one) => one.correlation,
+      2,
+      '',
+      '1 is mono, 0 wide; below 0 sides cancel in mono.',
+    ),
+    figureOf('mono', 'Lost in mono', (one) => one.monoLossLu, 1, ' LU', 'Loudness that is gone on one loudspeaker.'),
+  ],
+};
+
 function SlotTable({ levels, heard }: { readonly levels: SlotLevels; readonly heard: SlotName }) {
-  const crest = ({ peakDb, rmsDb }: Levels) => (peakDb === null || rmsDb === null ? null : peakDb - rmsDb);
-  return (
-    <Table size="sm" className="slot-table">
-      <thead>
-        <tr>
-          <th scope="col">Slot</th>
-          <th scope="col">Loudness</th>
-          <th scope="col">True peak</th>
-          <th scope="col" title="Highest sample above the mean level">
-            Crest
-          </th>
-          <th scope="col" title="1 is mono, 0 is wide, below 0 sides cancel in mono">
-            Correlation
-          </th>
-          <th scope="col">Lost in mono</th>
-        </tr>
-      </thead>
-      <tbody>
-        {SLOTS.filter((slot) => levels[slot]).map((slot) => {
-          const one = levels[slot]!;
-          return (
-            <tr key={slot} aria-current={slot === heard}>
-              <th scope="row">{slot}</th>
-              <td>{figure(one.loudnessLufs, 1, ' LUFS')}</td>
-              <td>{figure(one.truePeakDb, 1, ' dB')}</td>
-              <td>{figure(crest(one), 1, ' dB')}</td>
-              <td>{figure(one.correlation, 2, '')}</td>
-              <td>{figure(one.monoLossLu, 1, ' LU')}</td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </Table>
-  );
+  const rows = useMemo(() => SLOTS.flatMap((slot) => (levels[slot] ? [{ slot, levels: levels[slot] }] : [])), [levels]);
+  return <DataTable label="Figures of the slots" shape={SLOT_SHAPE} rows={rows} current={heard} />;
 }
 
 function LiveSpectrum({ targetId, name }: { readonly targetId: string; readonly name: string }) {

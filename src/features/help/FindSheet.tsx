@@ -1,13 +1,15 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import Form from 'react-bootstrap/Form';
 import ListGroup from 'react-bootstrap/ListGroup';
 import Modal from 'react-bootstrap/Modal';
 import { useStudio } from '../session/StudioContext';
 import { findsOf, search, type Find } from './finds';
 
-const MOST_SHOWN = 60;
+/** Of one of them, in pixels. */
+const HEIGHT = 34;
 const KINDS = { command: 'command', place: 'go to', effect: 'effect', recipe: 'recipe' } as const;
 
 /** A search of everything that can be done or gone to. */
@@ -17,16 +19,21 @@ export function FindSheet() {
   const [at, setAt] = useState(0);
   const [finds] = useState(() => findsOf(studio));
   const list = useRef<HTMLDivElement>(null);
-  const found = search(finds, text).slice(0, MOST_SHOWN);
+  const found = search(finds, text);
   const close = () => studio.set({ help: null });
   const run = (find: Find | undefined) => {
     if (!find) return;
     close();
     find.run();
   };
-  useEffect(() => {
-    list.current?.querySelector('.active')?.scrollIntoView({ block: 'nearest' });
-  }, [at, text]);
+  const rows = useVirtualizer({
+    count: found.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => HEIGHT,
+    overscan: 6,
+    initialRect: { width: 600, height: 600 },
+  });
+  useEffect(() => rows.scrollToIndex(at), [rows, at, text]);
   return (
     <Modal show onHide={close} aria-label="Find a command, a place or an effect" className="find-sheet">
       <Form.Control
@@ -55,22 +62,30 @@ export function FindSheet() {
         }}
       />
       <ListGroup ref={list} id="finds" role="listbox" aria-label="Found" variant="flush">
-        {found.map((find, n) => (
-          <ListGroup.Item
-            key={`${find.kind} ${find.name} ${n}`}
-            id={`find-${n}`}
-            role="option"
-            action
-            tabIndex={-1}
-            active={n === at}
-            aria-selected={n === at}
-            onClick={() => run(find)}
-          >
-            <b>{find.name}</b>
-            <span title={find.about}>{find.about}</span>
-            <small>{KINDS[find.kind]}</small>
-          </ListGroup.Item>
-        ))}
+        <div role="presentation" style={{ height: rows.getTotalSize() }}>
+          {rows.getVirtualItems().map(({ index, start }) => {
+            const find = found[index]!;
+            return (
+              <ListGroup.Item
+                key={`${find.kind} ${find.name} ${index}`}
+                id={`find-${index}`}
+                role="option"
+                action
+                tabIndex={-1}
+                active={index === at}
+                aria-selected={index === at}
+                aria-setsize={found.length}
+                aria-posinset={index + 1}
+                style={{ height: HEIGHT, transform: `translateY(${start}px)` }}
+                onClick={() => run(find)}
+              >
+                <b>{find.name}</b>
+                <span title={find.about}>{find.about}</span>
+                <small>{KINDS[find.kind]}</small>
+              </ListGroup.Item>
+            );
+          })}
+        </div>
       </ListGroup>
       {found.length === 0 && <p className="empty-hint">Nothing of that name.</p>}
     </Modal>

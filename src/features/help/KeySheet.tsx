@@ -1,23 +1,37 @@
 'use client';
 
 import Modal from 'react-bootstrap/Modal';
-import Table from 'react-bootstrap/Table';
 import { KEYS_IN_PLACE, SHORTCUTS } from '../session/shortcuts';
 import { useStudio } from '../session/StudioContext';
+import { DataTable, type DataShape } from '../ui/DataTable';
 
-const everywhere = Object.values(SHORTCUTS).map((shortcut) => ({
+interface KeyRow {
+  readonly where: string;
+  readonly shown: string;
+  readonly what: string;
+}
+
+const everywhere = Object.values(SHORTCUTS).map((shortcut): KeyRow => ({
   where: 'inTimeline' in shortcut ? 'In the timeline' : 'Everywhere',
   shown: shortcut.shown,
   what: shortcut.what,
 }));
 /** By where they work, those of everywhere first. */
-const ROWS = [
+const ROWS: readonly KeyRow[] = [
   ...everywhere.filter(({ where }) => where === 'Everywhere'),
   ...everywhere.filter(({ where }) => where !== 'Everywhere'),
   ...KEYS_IN_PLACE,
 ];
+const SHAPE: DataShape<KeyRow> = {
+  idOf: ({ where, shown, what }) => `${where} ${shown} ${what}`,
+  columns: [
+    { id: 'keys', head: 'Keys', value: ({ shown }) => shown, cell: ({ shown }) => <kbd>{shown}</kbd> },
+    { id: 'what', head: 'What they do', value: ({ what }) => what },
+    { id: 'where', head: 'Where', value: ({ where }) => where },
+  ],
+};
 
-/** Every key there is, by where it works. */
+/** Every key there is, and where it works. */
 export function KeySheet() {
   const studio = useStudio();
   return (
@@ -26,19 +40,7 @@ export function KeySheet() {
         <Modal.Title id="keys-title">Keys</Modal.Title>
       </Modal.Header>
       <Modal.Body className="key-sheet" tabIndex={0}>
-        <Table size="sm">
-          <tbody>
-            {ROWS.map(({ where, shown, what }, n) => (
-              <tr key={`${where} ${shown} ${what}`}>
-                {ROWS[n - 1]?.where === where ? <td /> : <th scope="row">{where}</th>}
-                <td>
-                  <kbd>{shown}</kbd>
-                </td>
-                <td>{what}</td>
-              </tr>
-            ))}
-          </tbody>
-        </Table>
+        <DataTable label="Keys" shape={SHAPE} rows={ROWS} />
       </Modal.Body>
     </Modal>
   );

@@ -1,14 +1,14 @@
 'use client';
 
+import { useMemo } from 'react';
 import { Plus } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { renderTestSignal, TEST_SIGNALS, type TestSignal } from '@/core/analysis/testSignals';
 import { writeWav } from '@/core/formats/wav';
 import type { Asset } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { DataTable, type DataShape } from '../ui/DataTable';
 import { Drawer } from '../ui/Drawer';
-
-const channelsInWords = (count: number) => (count === 1 ? 'mono' : count === 2 ? 'stereo' : `${count} channels`);
 
 /** Sounds to put into the session: its own, and signals to test effects with. */
 export function LibraryDrawer() {
@@ -16,6 +16,48 @@ export function LibraryDrawer() {
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const trackId = document.tracks[stripId] ? stripId : null;
   const where = trackId === null ? 'on a new track' : `on ${document.tracks[trackId]!.name}`;
+  const assets = useMemo(() => Object.values(document.assets), [document.assets]);
+  const shape = useMemo(
+    (): DataShape<Asset> => ({
+      idOf: ({ id }) => id,
+      columns: [
+        {
+          id: 'name',
+          head: 'Sound',
+          value: ({ name }) => name,
+          cell: (asset) => (
+            <Button
+              variant="plain"
+              title={`Put ${asset.name} at the playhead`}
+              onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}
+            >
+              {asset.name}
+            </Button>
+          ),
+        },
+        {
+          id: 'seconds',
+          head: 's',
+          help: 'Length in seconds.',
+          value: ({ frames, sampleRateHz }) => frames / sampleRateHz,
+          cell: ({ frames, sampleRateHz }) => (frames / sampleRateHz).toFixed(1),
+        },
+        {
+          id: 'channels',
+          head: 'ch',
+          help: 'Channels: 1 is mono, 2 stereo.',
+          value: ({ channels }) => channels,
+        },
+        {
+          id: 'rate',
+          head: 'kHz',
+          help: 'Sample rate of the file.',
+          value: ({ sampleRateHz }) => sampleRateHz / 1000,
+        },
+      ],
+    }),
+    [studio, trackId],
+  );
   const addSignal = async (signal: TestSignal) => {
     const { sampleRateHz } = document.session;
     const { left, right } = renderTestSignal(signal.id, sampleRateHz);
@@ -39,18 +81,9 @@ export function LibraryDrawer() {
         ))}
       </ul>
       <h3>Sounds of this session</h3>
-      <ul className="library-list">
-        {Object.values(document.assets).map((asset: Asset) => (
-          <li key={asset.id}>
-            <Button bsPrefix="bare" onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}>
-              <Plus size={12} aria-hidden="true" />
-              <b>{asset.name}</b>
-              <small>{`${(asset.frames / asset.sampleRateHz).toFixed(1)} s, ${channelsInWords(asset.channels)}, ${asset.sampleRateHz / 1000} kHz`}</small>
-            </Button>
-          </li>
-        ))}
-      </ul>
-      {Object.keys(document.assets).length === 0 && (
+      {assets.length > 0 ? (
+        <DataTable label="Sounds of this session" shape={shape} rows={assets} />
+      ) : (
         <p className="empty-hint">None yet. Drop sound files onto the timeline to bring them in.</p>
       )}
     </Drawer>
