@@ -52,7 +52,7 @@ test('a room is set by its decay, its plan and its parts, by hand and by keyboar
   await page.getByRole('button', { name: 'Impulse', exact: true }).click();
   const parts = page.getByRole('img', { name: /Echogram from the engine.*the first after early/ });
   await expect(parts).toBeVisible({ timeout: 20000 });
-  await expect(page.locator('.bar-shade-2')).not.toHaveCount(0);
+  await expect(page.locator('.bar-of-2')).not.toHaveCount(0);
   await saved(page);
 });
 

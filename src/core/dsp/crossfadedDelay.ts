@@ -5,9 +5,8 @@ import { Ring } from './ring';
 const FADE_SECONDS = 0.03;
 const BLOCK = 128;
 
-/** A stereo delay of whole frames, 0 and up, that crossfades to a new one, over 30 ms and one after the other. */
-export class CrossfadedDelay {
-  private readonly rings: readonly [Ring, Ring];
+/** Where a read is on its way from one delay of whole frames to another: over 30 ms, one after the other. */
+export class CrossfadedRead {
   private readonly other: Doubles;
   private readonly fadeFrames: number;
   private now = 0;
@@ -15,29 +14,32 @@ export class CrossfadedDelay {
   private wanted = 0;
   private faded = 0;
 
-  constructor(memory: Arena, sampleRate: number, longest: number) {
-    this.rings = [new Ring(memory, longest + BLOCK), new Ring(memory, longest + BLOCK)];
+  constructor(memory: Arena, sampleRate: number) {
     this.other = memory.doubles(BLOCK);
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
   }
 
-  /** @param frames delay that is to be */
+  /** @param frames delay that is to be, 0 and up */
   aim(frames: number): void {
     this.wanted = Math.round(frames);
   }
 
-  /** Forgets all sound and stands at the delay asked for. */
+  /** Stands at the delay asked for. */
   reset(): void {
-    for (const ring of this.rings) ring.clear();
     this.now = this.next = this.wanted;
     this.faded = 0;
   }
 
-  /** Delays both blocks in place. */
-  process(left: Doubles, right: Doubles, frames: number): void {
-    const { rings } = this;
-    rings[0].write(left, frames, false);
-    rings[1].write(right, frames, false);
+  /** It reads what was written last, and goes on doing so. */
+  get passes(): boolean {
+    return this.now === 0 && this.next === 0 && this.wanted === 0;
+  }
+
+  /**
+   * Reads rings that were written with the same blocks, each into the block of its place.
+   * @param written frames of these that are written already: all, or none for delays of as many frames and more
+   */
+  read(rings: readonly Ring[], blocks: readonly Doubles[], frames: number, written = frames): void {
     for (let from = 0; from < frames;) {
       if (this.now === this.next && this.wanted !== this.now) {
         this.next = this.wanted;
@@ -45,12 +47,8 @@ export class CrossfadedDelay {
       }
       const fading = this.now !== this.next;
       const count = fading ? Math.min(frames - from, this.fadeFrames - this.faded) : frames - from;
-      const written = frames - from;
-      for (const [ring, block] of [
-        [rings[0], left],
-        [rings[1], right],
-      ] as const) {
-        this.read(ring, block.subarray(from) as Doubles, count, written, fading);
+      for (let n = 0; n < rings.length; n++) {
+        this.piece(rings[n]!, blocks[n]!.subarray(from) as Doubles, count, written - from, fading);
       }
       from += count;
       if (!fading) continue;
@@ -59,7 +57,7 @@ export class CrossfadedDelay {
     }
   }
 
-  private read(ring: Ring, block: Doubles, count: number, written: number, fading: boolean): void {
+  private piece(ring: Ring, block: Doubles, count: number, written: number, fading: boolean): void {
     const { other, faded, fadeFrames } = this;
     ring.readWhole(block, this.now, count, written);
     if (!fading) return;
@@ -67,5 +65,38 @@ export class CrossfadedDelay {
     for (let i = 0; i < count; i++) {
       block[i] = block[i]! + smoothstep((faded + i) / fadeFrames) * (other[i]! - block[i]!);
     }
+  }
+}
+
+/** A stereo delay of whole frames, 0 and up, that crossfades to a new one, over 30 ms and one after the other. */
+export class CrossfadedDelay {
+  private readonly rings: readonly [Ring, Ring];
+  private readonly both: [Doubles, Doubles] | [] = [];
+  private readonly reading: CrossfadedRead;
+
+  constructor(memory: Arena, sampleRate: number, longest: number) {
+    this.rings = [new Ring(memory, longest + BLOCK), new Ring(memory, longest + BLOCK)];
+    this.reading = new CrossfadedRead(memory, sampleRate);
+  }
+
+  /** @param frames delay that is to be */
+  aim(frames: number): void {
+    this.reading.aim(frames);
+  }
+
+  /** Forgets all sound and stands at the delay asked for. */
+  reset(): void {
+    for (const ring of this.rings) ring.clear();
+    this.reading.reset();
+  }
+
+  /** Delays both blocks in place. */
+  process(left: Doubles, right: Doubles, frames: number): void {
+    const { rings, both } = this;
+    rings[0].write(left, frames, false);
+    rings[1].write(right, frames, false);
+    both[0] = left;
+    both[1] = right;
+    this.reading.read(rings, both as [Doubles, Doubles], frames);
   }
 }

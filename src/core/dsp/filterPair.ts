@@ -4,27 +4,28 @@ import { wasm } from '../wasm/module';
 import type { FilterType } from './stateVariableFilter';
 
 const PI = 3.141592653589793;
-/** Where by pairs, left and right, things lie in the state, behind the two integrators. */
-const enum At {
-  a1 = 4,
-  a2 = 6,
-  a3 = 8,
-  input = 10,
-  band = 12,
-  low = 14,
-  length = 16,
-}
+/** Of the state, behind the two integrators: by pairs a1, a2, a3, and what is heard of input, band and low. */
+const INTEGRATORS = 4;
+const COEFFICIENTS = 12;
 
 /** Two channels of the filter of `StateVariableFilter`, of one type and each with its own cutoff. */
 export class FilterPair {
   private readonly loops = wasm().loops;
   private readonly state: Doubles;
+  private readonly coefficients: Doubles;
+  /** What they move by each frame; null for one that is set at once. */
+  private readonly steps: Doubles | null;
+  private gliding = false;
 
+  /** @param glides whether it can be sent to another response over some frames */
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
+    glides = false,
   ) {
-    this.state = memory.doubles(At.length);
+    this.state = memory.doubles(INTEGRATORS + COEFFICIENTS);
+    this.coefficients = this.state.subarray(INTEGRATORS) as Doubles;
+    this.steps = glides ? memory.doubles(COEFFICIENTS) : null;
     this.configureBoth('lowPass', 1000, Math.SQRT1_2);
   }
 
@@ -33,17 +34,35 @@ export class FilterPair {
    * @param q 0.1 and up; 0.7071 is a Butterworth response
    */
   configure(channel: 0 | 1, type: FilterType, cutoffHz: number, q: number): void {
-    const { state } = this;
+    const k = 1 / q;
+    const input = type === 'highPass' || type === 'notch' ? 1 : 0;
+    const band = type === 'bandPass' ? k : type === 'lowPass' ? 0 : -k;
+    this.shape(channel, cutoffHz, k, input, band, type === 'lowPass' ? 1 : type === 'highPass' ? -1 : 0);
+  }
+
+  /**
+   * Any response of two poles: so much of the input, of its band (of gain 1/k at the cutoff) and of its lows.
+   * @param cutoffHz 1 Hz to 0.49 of the rate (clamped)
+   * @param k damping, 1/Q
+   * @param frames over which one that glides gets there, as many for both channels; 0 at once
+   */
+  shape(channel: 0 | 1, cutoffHz: number, k: number, input: number, band: number, low: number, frames = 0): void {
     const limited = Math.min(Math.max(cutoffHz, 1), 0.49 * this.sampleRate);
     const g = tan((PI * limited) / this.sampleRate);
-    const k = 1 / q;
     const a1 = 1 / (1 + g * (g + k));
-    state[At.a1 + channel] = a1;
-    state[At.a2 + channel] = g * a1;
-    state[At.a3 + channel] = g * (g * a1);
-    state[At.input + channel] = type === 'highPass' || type === 'notch' ? 1 : 0;
-    state[At.band + channel] = type === 'bandPass' ? k : type === 'lowPass' ? 0 : -k;
-    state[At.low + channel] = type === 'lowPass' ? 1 : type === 'highPass' ? -1 : 0;
+    this.gliding = frames > 0;
+    this.put(channel, a1, frames);
+    this.put(2 + channel, g * a1, frames);
+    this.put(4 + channel, g * (g * a1), frames);
+    this.put(6 + channel, input, frames);
+    this.put(8 + channel, band, frames);
+    this.put(10 + channel, low, frames);
+  }
+
+  private put(at: number, value: number, frames: number): void {
+    const { coefficients, steps } = this;
+    if (frames > 0) steps![at] = (value - coefficients[at]!) / frames;
+    else coefficients[at] = value;
   }
 
   configureBoth(type: FilterType, cutoffHz: number, q: number): void {
@@ -52,11 +71,16 @@ export class FilterPair {
   }
 
   reset(): void {
-    this.state.fill(0, 0, At.a1);
+    this.state.fill(0, 0, INTEGRATORS);
   }
 
   /** Filters both blocks in place. */
   process(left: Doubles, right: Doubles, frames: number): void {
-    this.loops.filterPair(this.state.byteOffset, left.byteOffset, right.byteOffset, frames);
+    const { loops, state, steps } = this;
+    if (this.gliding) {
+      loops.filterGliding(state.byteOffset, steps!.byteOffset, left.byteOffset, right.byteOffset, frames);
+    } else {
+      loops.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
+    }
   }
 }

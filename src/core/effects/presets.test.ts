@@ -18,7 +18,8 @@ describe('every effect', () => {
         expect(largest(out.left)).toBeLessThan(1);
         const change = integratedLoudness([out.left, out.right], 48000) - before;
         const asked = typeof preset.values.gain === 'number' ? preset.values.gain : 0;
-        if (preset.purpose.includes('with a key')) continue;
+        // One listens to another sound; a check takes away what it is about.
+        if (preset.purpose.includes('with a key') || preset.purpose === 'Checks') continue;
         const allowed = ['delay', 'chorus', 'flanger', 'phaser'].includes(id) ? 3 : 12;
         expect([preset.id, Math.abs(change - asked) < allowed]).toEqual([preset.id, true]);
       }

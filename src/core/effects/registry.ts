@@ -11,6 +11,7 @@ import { chorusSpec } from './chorus/spec';
 import { convolutionSpec } from './convolution/spec';
 import { delaySpec } from './delay/spec';
 import { flangerSpec } from './flanger/spec';
+import { midsideSpec } from './midside/spec';
 import { phaserSpec } from './phaser/spec';
 import { reverbSpec } from './reverb/spec';
 import { limiterSpec } from './limiter/spec';
@@ -26,6 +27,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   flangerSpec,
   phaserSpec,
   autopanSpec,
+  midsideSpec,
   eqSpec,
   compressorSpec,
   gateSpec,

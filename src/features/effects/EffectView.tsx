@@ -3,6 +3,7 @@
 import { useState, type ReactNode } from 'react';
 import { CircleHelp } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
+import Nav from 'react-bootstrap/Nav';
 import { findEffect } from '@/core/effects/registry';
 import {
   controlsOf,
@@ -211,21 +212,26 @@ function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem:
   return (
     <div className="item-tabs">
       <span>{list.itemName}s</span>
-      <div role="tablist" aria-label={`${list.itemName}s`}>
+      <Nav
+        as="div"
+        role="tablist"
+        aria-label={`${list.itemName}s`}
+        activeKey={item}
+        onSelect={(key) => onItem(Number(key))}
+      >
         {Array.from({ length: list.count }, (_, index) => index + 1).map((one) => (
-          <Button
-            bsPrefix="bare"
+          <Nav.Link
+            as="button"
+            type="button"
             key={one}
-            role="tab"
-            aria-selected={one === item}
+            eventKey={one}
             aria-label={`${list.itemName} ${one}`}
             className={insert.values[`${list.id}.${one}.on`] === false ? 'item-off' : undefined}
-            onClick={() => onItem(one)}
           >
             {one}
-          </Button>
+          </Nav.Link>
         ))}
-      </div>
+      </Nav>
     </div>
   );
 }

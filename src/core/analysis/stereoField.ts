@@ -1,0 +1,139 @@
+import { FourierTransform } from '../dsp/fft';
+
+const SIZE = 8192;
+const LOWEST_HZ = 20;
+const HIGHEST_HZ = 20000;
+/** Bands this far below the loudest are nothing to be judged by, in dB. */
+const UNHEARD_DB = 60;
+/** What is lost where all of it is. */
+const ALL_DB = 60;
+
+/** Powers of both sides and what they have in common, by bins of a transform, summed over a sound. */
+export interface CrossSpectra {
+  readonly binHz: number;
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+  /** Left times the conjugate of right. */
+  readonly re: Float64Array;
+  readonly im: Float64Array;
+}
+
+/**
+ * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, half over one another.
+ * @param left,right of at least one frame; what is shorter than a window is filled up with silence
+ */
+export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
+  const transform = new FourierTransform(SIZE);
+  const re = new Float64Array(SIZE);
+  const im = new Float64Array(SIZE);
+  const window = Float64Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE));
+  const bins = SIZE / 2;
+  const spectra = {
+    binHz: sampleRateHz / SIZE,
+    left: new Float64Array(bins),
+    right: new Float64Array(bins),
+    re: new Float64Array(bins),
+    im: new Float64Array(bins),
+  };
+  for (let from = 0; from === 0 || from + SIZE <= left.length; from += SIZE / 2) {
+    for (let n = 0; n < SIZE; n++) {
+      re[n] = (left[from + n] ?? 0) * window[n]!;
+      im[n] = (right[from + n] ?? 0) * window[n]!;
+    }
+    transform.forward(re, im);
+    for (let bin = 1; bin < bins; bin++) {
+      const mirror = SIZE - bin;
+      // Two real transforms at once: the even part is left, the odd part right.
+      const [lr, li] = [(re[bin]! + re[mirror]!) / 2, (im[bin]! - im[mirror]!) / 2];
+      const [rr, ri] = [(im[bin]! + im[mirror]!) / 2, (re[mirror]! - re[bin]!) / 2];
+      spectra.left[bin]! += lr * lr + li * li;
+      spectra.right[bin]! += rr * rr + ri * ri;
+      spectra.re[bin]! += lr * rr + li * ri;
+      spectra.im[bin]! += li * rr - lr * ri;
+    }
+  }
+  return spectra;
+}
+
+/** How wide a band of a sound is, and what becomes of it in mono. */
+export interface FieldBand {
+  readonly fromHz: number;
+  readonly toHz: number;
+  /** Level of both sides within the whole, in dB. */
+  readonly shareDb: number;
+  /** -1 to 1; null where there is nothing. */
+  readonly correlation: number | null;
+  /** Decibels lost when both sides are averaged; 60 where all is lost, null where there is nothing. */
+  readonly monoLossDb: number | null;
+}
+
+/** A sound between its two sides. */
+export interface StereoField {
+  readonly octaves: readonly FieldBand[];
+  readonly correlation: number | null;
+  readonly monoLossDb: number | null;
+  /** How much louder left is than right, in dB; null in silence. */
+  readonly tiltDb: number | null;
+  /** The third of an octave that loses most in mono of those that are heard; null where none loses. */
+  readonly worst: FieldBand | null;
+}
+
+/** What lies between two frequencies. */
+function bandOf(spectra: CrossSpectra, fromHz: number, toHz: number, whole: number): FieldBand {
+  let [left, right, common] = [0, 0, 0];
+  const last = Math.min(spectra.left.length, Math.ceil(toHz / spectra.binHz));
+  for (let bin = Math.max(1, Math.ceil(fromHz / spectra.binHz)); bin < last; bin++) {
+    left += spectra.left[bin]!;
+    right += spectra.right[bin]!;
+    common += spectra.re[bin]!;
+  }
+  const sum = left + right;
+  const shareDb = sum > 0 && whole > 0 ? 10 * Math.log10(sum / whole) : -Infinity;
+  if (sum <= 0) return { fromHz, toHz, shareDb, correlation: null, monoLossDb: null };
+  const kept = Math.max(0, (sum + 2 * common) / (2 * sum));
+  return {
+    fromHz,
+    toHz,
+    shareDb,
+    correlation: left > 0 && right > 0 ? common / Math.sqrt(left * right) : null,
+    monoLossDb: kept > 10 ** (-ALL_DB / 10) ? Math.max(0, -10 * Math.log10(kept)) : ALL_DB,
+  };
+}
+
+/**
+ * Correlation and mono loss by octave and in all, tilt between the sides, and the third of an octave that suffers most
+ * in mono. Mono is the average of both sides, heard from both: one and the same sound on both loses nothing, two that
+ * have nothing in common lose 3 dB.
+ */
+export function fieldOf(spectra: CrossSpectra): StereoField {
+  const all = bandOf(spectra, LOWEST_HZ, HIGHEST_HZ, 1);
+  const whole = 10 ** (all.shareDb / 10);
+  const bands = (perOctave: number) => {
+    const count = Math.floor(Math.log2(HIGHEST_HZ / LOWEST_HZ) * perOctave);
+    // Bands stand about 1 kHz, as is usual.
+    const lowest = 1000 * 2 ** (-Math.round(Math.log2(1000 / LOWEST_HZ) * perOctave) / perOctave);
+    return Array.from({ length: count + 1 }, (_, n) => lowest * 2 ** (n / perOctave))
+      .filter((centre) => centre < HIGHEST_HZ)
+      .map((centre) => bandOf(spectra, centre * 2 ** (-0.5 / perOctave), centre * 2 ** (0.5 / perOctave), whole));
+  };
+  const thirds = bands(3).filter(({ monoLossDb }) => monoLossDb !== null);
+  const loudest = Math.max(...thirds.map(({ shareDb }) => shareDb));
+  const worst = thirds
+    .filter(({ shareDb, monoLossDb }) => shareDb > loudest - UNHEARD_DB && monoLossDb! > 0.05)
+    .reduce<FieldBand | null>((most, one) => (most && most.monoLossDb! >= one.monoLossDb! ? most : one), null);
+  const [left, right] = [sumOf(spectra.left), sumOf(spectra.right)];
+  return {
+    octaves: bands(1),
+    correlation: all.correlation,
+    monoLossDb: all.monoLossDb,
+    tiltDb: left > 0 && right > 0 ? 10 * Math.log10(left / right) : null,
+    worst,
+  };
+}
+
+/** The field of a stereo sound. */
+export function measureField(left: Float32Array, right: Float32Array, sampleRateHz: number): StereoField {
+  return fieldOf(crossSpectra(left, right, sampleRateHz));
+}
+
+const sumOf = (values: Float64Array) => values.reduce((sum, value) => sum + value, 0);

@@ -1,0 +1,133 @@
+import { exp } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { FilterPair } from './filterPair';
+
+/** Frames between two looks at the levels. */
+const TICK = 16;
+/** Over so long levels are taken, and so slowly the gain follows, in seconds. */
+const LEVEL_SECONDS = 0.4;
+const GAIN_SECONDS = 0.2;
+/** Below this mean square, about -70 LUFS, nothing is followed. */
+const GATE = 1e-7;
+const FURTHEST = 16;
+
+/** What of a K-weighting makes its shelf and its low cut, by its analogue prototypes (ITU-R BS.1770-4; De Man, 2018). */
+const SHELF = { hz: 1681.974450955533, q: 0.7071752369554196, high: 1.584864701130855, band: 1.258720930232562 };
+const LOW_CUT = { hz: 38.13547087602444, q: 0.5003270373238773 };
+
+/** K-weights both sides of a sound. */
+export class KWeighting {
+  private readonly shelf: FilterPair;
+  private readonly lowCut: FilterPair;
+
+  constructor(memory: Arena, sampleRate: number) {
+    this.shelf = new FilterPair(memory, sampleRate);
+    this.lowCut = new FilterPair(memory, sampleRate);
+    const { hz, q, high, band } = SHELF;
+    for (const side of [0, 1] as const) this.shelf.shape(side, hz, 1 / q, high, (band - high) / q, 1 - high);
+    this.lowCut.configureBoth('highPass', LOW_CUT.hz, LOW_CUT.q);
+  }
+
+  reset(): void {
+    this.shelf.reset();
+    this.lowCut.reset();
+  }
+
+  /** In place. */
+  process(left: Doubles, right: Doubles, frames: number): void {
+    this.shelf.process(left, right, frames);
+    this.lowCut.process(left, right, frames);
+  }
+}
+
+/** Brings what comes out of something to the loudness of what went in, within 24 dB; slowly, and not in pauses. */
+export class LoudnessMatch {
+  private readonly weighting: readonly [KWeighting, KWeighting];
+  private readonly levelShare: number;
+  private readonly gainShare: number;
+  private readonly powers = new Float64Array(2);
+  private readonly sums = new Float64Array(2);
+  private gain = 1;
+  private step = 0;
+  private offset = 0;
+  private listens = false;
+
+  constructor(memory: Arena, sampleRate: number) {
+    this.weighting = [new KWeighting(memory, sampleRate), new KWeighting(memory, sampleRate)];
+    this.levelShare = 1 - exp(-TICK / (LEVEL_SECONDS * sampleRate));
+    this.gainShare = 1 - exp(-TICK / (GAIN_SECONDS * sampleRate));
+  }
+
+  reset(): void {
+    this.begin();
+    this.listens = false;
+    this.gain = 1;
+    this.step = 0;
+    this.offset = 0;
+  }
+
+  /** Knows nothing of levels yet. */
+  private begin(): void {
+    for (const one of this.weighting) one.reset();
+    this.powers.fill(0);
+    this.sums.fill(0);
+  }
+
+  /**
+   * Writes the gains that bring `after` to the loudness of `before`, whose blocks it weights in place.
+   * @param follows `off` goes back to 0 dB, `held` stays
+   */
+  follow(
+    before: readonly [Doubles, Doubles],
+    after: readonly [Doubles, Doubles],
+    gains: Float64Array,
+    frames: number,
+    follows: 'off' | 'on' | 'held',
+  ): void {
+    const { weighting, sums } = this;
+    if (follows === 'on') {
+      if (!this.listens) this.begin();
+      weighting[0].process(before[0], before[1], frames);
+      weighting[1].process(after[0], after[1], frames);
+    }
+    this.listens = follows === 'on' || (follows === 'held' && this.listens);
+    for (let i = 0; i < frames; i++) {
+      if (follows === 'off' && this.stands) {
+        gains[i] = 1;
+        this.offset = 0;
+        continue;
+      }
+      if (this.offset === 0) this.look(follows);
+      this.offset = (this.offset + 1) % TICK;
+      gains[i] = this.gain;
+      this.gain += this.step;
+      if (follows !== 'on') continue;
+      sums[0] = sums[0]! + before[0][i]! * before[0][i]! + before[1][i]! * before[1][i]!;
+      sums[1] = sums[1]! + after[0][i]! * after[0][i]! + after[1][i]! * after[1][i]!;
+    }
+  }
+
+  /** Nothing is left to follow: it stands at 0 dB. */
+  get stands(): boolean {
+    return this.gain === 1 && this.step === 0;
+  }
+
+  private look(follows: 'off' | 'on' | 'held'): void {
+    const { powers, sums } = this;
+    let target = follows === 'off' ? 1 : this.gain;
+    if (follows === 'on') {
+      for (const n of [0, 1]) powers[n] = powers[n]! + this.levelShare * (sums[n]! / TICK - powers[n]!);
+      if (powers[0]! > GATE && powers[1]! > GATE / (FURTHEST * FURTHEST)) {
+        target = Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
+      }
+    }
+    sums.fill(0);
+    const near = Math.abs(target - this.gain) < 1e-6;
+    if (near && follows !== 'on') {
+      this.gain = follows === 'off' ? 1 : this.gain;
+      this.step = 0;
+    } else {
+      this.step = (this.gainShare * (target - this.gain)) / TICK;
+    }
+  }
+}

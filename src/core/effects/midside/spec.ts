@@ -1,0 +1,171 @@
+import { choice, defineEffect, group, number, toggle, type Parameter } from '../spec';
+import { MIDSIDE_PRESETS } from './presets';
+
+/** Values of the cuts at which they are off. */
+export const LOW_CUT_OFF = 20;
+export const HIGH_CUT_OFF = 20000;
+
+/** The four paths from middle and sides to middle and sides, in the order of their parameters. */
+export const PATHS = [
+  { id: 'midToMid', name: 'Mid to mid', from: 'mid', to: 'mid' },
+  { id: 'sideToSide', name: 'Side to side', from: 'side', to: 'side' },
+  { id: 'midToSide', name: 'Mid to side', from: 'mid', to: 'side' },
+  { id: 'sideToMid', name: 'Side to mid', from: 'side', to: 'mid' },
+] as const;
+export type PathId = (typeof PATHS)[number]['id'];
+
+const pathParameters = ({ id, name, from, to }: (typeof PATHS)[number]): Parameter[] =>
+  group(name, [
+    number({
+      id: `${id}.gain`,
+      name: 'Gain',
+      unit: 'dB',
+      min: -100,
+      max: 12,
+      default: from === to ? 0 : -100,
+      scale: 'level',
+      silentAtMin: true,
+      help: `How loud what comes in as ${from} goes out as ${to}.`,
+    }),
+    choice({
+      id: `${id}.polarity`,
+      name: 'Polarity',
+      default: 'positive',
+      choices: [
+        { id: 'positive', name: 'As it is' },
+        { id: 'negative', name: 'Turned over' },
+      ],
+      help: 'Turned over, it pulls where it pushed; of a way across, left and right change places.',
+    }),
+    number({
+      id: `${id}.delay`,
+      name: 'Delay',
+      unit: 'ms',
+      min: 0,
+      max: 50,
+      default: 0,
+      scale: 'fine',
+      help: 'Holds this way back.',
+    }),
+    number({
+      id: `${id}.lowCut`,
+      name: 'Low cut',
+      unit: 'Hz',
+      min: LOW_CUT_OFF,
+      max: 10000,
+      default: LOW_CUT_OFF,
+      scale: 'log',
+      help: 'Takes what lies below out of this way; off at its lowest value.',
+    }),
+    number({
+      id: `${id}.highCut`,
+      name: 'High cut',
+      unit: 'Hz',
+      min: 100,
+      max: HIGH_CUT_OFF,
+      default: HIGH_CUT_OFF,
+      scale: 'log',
+      help: 'Takes what lies above out of this way; off at its highest value.',
+    }),
+    choice({
+      id: `${id}.slope`,
+      name: 'Slope',
+      default: '12',
+      choices: [
+        { id: '6', name: '6 dB/oct' },
+        { id: '12', name: '12 dB/oct' },
+      ],
+      help: 'How steeply both cuts fall.',
+    }),
+    number({
+      id: `${id}.resonance`,
+      needs: { id: `${id}.slope`, oneOf: ['12'] },
+      name: 'Resonance',
+      unit: '',
+      min: 0.5,
+      max: 10,
+      default: 0.707,
+      scale: 'log',
+      help: 'How sharply both cuts speak at their frequency; 0.707 is smooth.',
+    }),
+    toggle({
+      id: `${id}.solo`,
+      name: 'Solo',
+      default: false,
+      help: 'Only ways in solo are heard.',
+    }),
+    toggle({
+      id: `${id}.mute`,
+      name: 'Mute',
+      default: false,
+      help: 'Silences this way.',
+    }),
+  ]);
+
+const FORMATS = [
+  { id: 'leftRight', name: 'Left and right' },
+  { id: 'midSide', name: 'Middle and sides' },
+] as const;
+
+export const midsideSpec = defineEffect({
+  id: 'midside',
+  name: 'Middle and sides',
+  family: 'stereo',
+  purpose: 'Four ways between middle and sides, each with level, delay and cuts: width and depth that survive mono.',
+  picture: 'response',
+  main: ['amount', 'midToMid.gain', 'sideToSide.gain', 'midToSide.gain'],
+  exaggerates: ['amount', 'sideToSide.gain', 'midToSide.gain'],
+  parameters: [
+    ...PATHS.flatMap(pathParameters),
+    ...group('Whole', [
+      number({
+        id: 'amount',
+        name: 'Amount',
+        unit: '%',
+        min: 0,
+        max: 100,
+        default: 100,
+        scale: 'linear',
+        help: 'Scales all of it: levels, delays and cuts, from nothing to what is set.',
+      }),
+      number({
+        id: 'loop',
+        name: 'Loop',
+        unit: '%',
+        min: 0,
+        max: 95,
+        default: 0,
+        scale: 'linear',
+        help: 'Feeds each way across into the other one, so that echoes go round between middle and sides.',
+      }),
+      choice({
+        id: 'inputFormat',
+        name: 'Comes in as',
+        default: 'leftRight',
+        choices: FORMATS,
+        help: 'What the two channels carry that come in.',
+      }),
+      choice({
+        id: 'outputFormat',
+        name: 'Goes out as',
+        default: 'leftRight',
+        choices: FORMATS,
+        help: 'What the two channels carry that go out.',
+      }),
+      toggle({
+        id: 'autoLevel',
+        name: 'Level as before',
+        default: false,
+        help: 'Follows the loudness of what comes in, slowly, so that wider is not just louder.',
+      }),
+      toggle({
+        id: 'holdLevel',
+        needs: { id: 'autoLevel', oneOf: [true] },
+        name: 'Hold it',
+        default: false,
+        help: 'Keeps that level where it is now.',
+      }),
+    ]),
+  ],
+  presets: MIDSIDE_PRESETS,
+});
