@@ -8,6 +8,7 @@ import '@/features/start/start.css';
 import './styles/frame.css';
 import '@/features/ui/chart.css';
 import '@/features/ui/drawer.css';
+import '@/features/ui/scope.css';
 import '@/features/ui/table.css';
 import '@/features/cast/cast.css';
 import '@/features/effects/chain.css';
@@ -23,6 +24,7 @@ import '@/features/modulators/modulation.css';
 import '@/features/effects/pictures.css';
 import '@/features/effects/room.css';
 import '@/features/effects/delay.css';
+import '@/features/effects/matrix.css';
 import '@/features/help/help.css';
 
 export const metadata: Metadata = {

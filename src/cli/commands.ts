@@ -1,5 +1,6 @@
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
+import { measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
 import { measureRoom } from '@/core/dsp/decay';
 import { describeRange, formatValue } from '@/core/effects/parameterText';
 import { EFFECTS } from '@/core/effects/registry';
@@ -125,7 +126,22 @@ function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void 
   terminal.note(`The sound is ${gainDb < 0 ? 'lowered' : 'lifted'} by ${Math.abs(gainDb).toFixed(1)} dB.`);
 }
 
-/** `measure`: loudness, peaks, correlation and what mono loses; with --impulse decay and clarity as well. */
+/** The field between both sides, a line each. */
+function fieldLines({ tiltDb, octaves, worst }: StereoField): string[] {
+  const figure = (value: number | null, digits: number) => (value === null ? '-' : value.toFixed(digits));
+  const centre = ({ fromHz, toHz }: FieldBand) => `${Number(Math.sqrt(fromHz * toHz).toPrecision(3))} Hz`;
+  return [
+    `tilt          ${tiltDb === null ? 'one side is silent' : Math.abs(tiltDb) < 0.05 ? 'none' : `${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}`}`,
+    ...(worst ? [`worst third   ${worst.monoLossDb!.toFixed(1)} dB lost in mono at ${centre(worst)}`] : []),
+    'octave        correlation  lost in mono',
+    ...octaves.map(
+      (band) =>
+        `${centre(band).padEnd(12)}  ${figure(band.correlation, 2).padStart(11)}  ${`${figure(band.monoLossDb, 1)} dB`.padStart(12)}`,
+    ),
+  ];
+}
+
+/** `measure`: loudness, peaks, the field between the sides and what mono loses; with --impulse decay and clarity as well. */
 export async function measureSound(args: readonly string[], terminal: Terminal): Promise<void> {
   const options = parseArguments(args, { '--json': false, '--impulse': false });
   const [input, ...others] = options.positional;
@@ -135,8 +151,10 @@ export async function measureSound(args: readonly string[], terminal: Terminal):
   const levels = measureLevels(sound);
   const room =
     one(options, '--impulse') === undefined ? null : measureRoom(sound.channels.slice(0, 2), sound.sampleRateHz);
+  const [left, right] = sound.channels;
+  const field = left && right ? measureField(left, right, sound.sampleRateHz) : null;
   if (one(options, '--json') !== undefined) {
-    terminal.out(JSON.stringify(room ? { ...levels, room } : levels, null, 2));
+    terminal.out(JSON.stringify({ ...levels, ...(field ? { field } : {}), ...(room ? { room } : {}) }, null, 2));
     return;
   }
   const figure = (value: number | null, unit: string, digits = 1) =>
@@ -155,5 +173,6 @@ export async function measureSound(args: readonly string[], terminal: Terminal):
   terminal.out(
     `lost in mono  ${levels.monoLossLu === null ? 'everything or nothing to lose' : `${levels.monoLossLu.toFixed(1)} LU`}`,
   );
+  for (const line of field ? fieldLines(field) : []) terminal.out(line);
   for (const line of room ? roomLines(room) : []) terminal.out(line);
 }

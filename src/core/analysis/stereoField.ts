@@ -108,13 +108,13 @@ function bandOf(spectra: CrossSpectra, fromHz: number, toHz: number, whole: numb
 export function fieldOf(spectra: CrossSpectra): StereoField {
   const all = bandOf(spectra, LOWEST_HZ, HIGHEST_HZ, 1);
   const whole = 10 ** (all.shareDb / 10);
+  /** Bands stand about 1 kHz, as is usual. */
   const bands = (perOctave: number) => {
-    const count = Math.floor(Math.log2(HIGHEST_HZ / LOWEST_HZ) * perOctave);
-    // Bands stand about 1 kHz, as is usual.
-    const lowest = 1000 * 2 ** (-Math.round(Math.log2(1000 / LOWEST_HZ) * perOctave) / perOctave);
-    return Array.from({ length: count + 1 }, (_, n) => lowest * 2 ** (n / perOctave))
-      .filter((centre) => centre < HIGHEST_HZ)
-      .map((centre) => bandOf(spectra, centre * 2 ** (-0.5 / perOctave), centre * 2 ** (0.5 / perOctave), whole));
+    const lowest = Math.ceil(Math.log2(LOWEST_HZ / 1000) * perOctave);
+    const highest = Math.floor(Math.log2(HIGHEST_HZ / 1000) * perOctave);
+    return Array.from({ length: highest - lowest + 1 }, (_, n) => 1000 * 2 ** ((lowest + n) / perOctave)).map(
+      (centre) => bandOf(spectra, centre * 2 ** (-0.5 / perOctave), centre * 2 ** (0.5 / perOctave), whole),
+    );
   };
   const thirds = bands(3).filter(({ monoLossDb }) => monoLossDb !== null);
   const loudest = Math.max(...thirds.map(({ shareDb }) => shareDb));

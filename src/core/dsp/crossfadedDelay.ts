@@ -30,6 +30,11 @@ export class CrossfadedRead {
     this.faded = 0;
   }
 
+  /** The least delay that is read, now or on the way. */
+  get least(): number {
+    return Math.min(this.now, this.next, this.wanted);
+  }
+
   /** It reads what was written last, and goes on doing so. */
   get passes(): boolean {
     return this.now === 0 && this.next === 0 && this.wanted === 0;

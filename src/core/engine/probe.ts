@@ -24,6 +24,15 @@ export class Probe {
     return this.count[0]!;
   }
 
+  /** The newest frames of a ring in order, up to its length. */
+  newest(ring: number, frames: number): Float32Array {
+    const { written } = this;
+    return Float32Array.from(
+      { length: frames },
+      (_, i) => this.rings[ring]![(written - frames + i) & (PROBE_FRAMES - 1)]!,
+    );
+  }
+
   before(left: Float32Array, right: Float32Array, frames: number): void {
     this.write(this.rings[0]!, left, frames);
     this.write(this.rings[1]!, right, frames);

@@ -1,15 +1,15 @@
-import { useEffect, useRef } from 'react';
+import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import Table from 'react-bootstrap/Table';
 import { momentary } from '@/core/analysis/levels';
 import { formatUnit } from '@/core/effects/units';
 import { findEffect } from '@/core/effects/registry';
-import type { Probe } from '@/core/engine/probe';
 import { channels, type SessionDocument, type Strip } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
 import { useFrame } from '../ui/useFrame';
+import { useProbe } from '../ui/useProbe';
 import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 
 const LEVELS = decibels(SPECTRUM_FLOOR_DB, 0, 30, 'dB');
@@ -87,15 +87,9 @@ const plain = (value: number | null) => (value === null ? '–' : value.toFixed(
 
 /** Level and correlation before and after, written as they come. */
 function Figures({ insertId }: { readonly insertId: string }) {
-  const studio = useStudio();
   const body = useRef<HTMLTableSectionElement>(null);
-  const watched = useRef<Probe | null>(null);
+  const watched = useProbe(insertId);
   const frame = useRef(0);
-  useEffect(() => {
-    const { probe, end } = studio.engine.watch(insertId);
-    watched.current = probe;
-    return end;
-  }, [studio, insertId]);
   useFrame(() => {
     if (frame.current++ % FRAMES_APART !== 0 || !watched.current || !body.current) return;
     const { rings } = watched.current;

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import type { Probe } from '@/core/engine/probe';
 import { formatUnit } from '@/core/effects/units';
@@ -6,6 +6,7 @@ import { formatPitch } from './music';
 import { useStudio } from '../session/StudioContext';
 import type { ChartLine } from './Chart';
 import { useFrame } from './useFrame';
+import { useProbe } from './useProbe';
 
 const COLUMNS = 160;
 const LOWEST_HZ = 20;
@@ -75,13 +76,8 @@ class LiveSpectrum {
  */
 export function useSpectrum(targetId: string, low = SPECTRUM_FLOOR_DB, high = 0): readonly ChartLine[] {
   const studio = useStudio();
-  const watched = useRef<Probe | null>(null);
+  const watched = useProbe(targetId);
   const [spectrum] = useState(() => new LiveSpectrum());
-  useEffect(() => {
-    const { probe, end } = studio.engine.watch(targetId);
-    watched.current = probe;
-    return end;
-  }, [studio, targetId]);
   useFrame(() => {
     if (watched.current) spectrum.move(watched.current, studio.state.document.session.sampleRateHz, low, high);
   });

@@ -68,17 +68,21 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   private readonly fed: readonly [Doubles, Doubles];
   private readonly before: readonly [Doubles, Doubles];
   private readonly after: readonly [Doubles, Doubles];
+  private readonly longest: number;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly one: Ring[] = [];
   private readonly into: Doubles[] = [];
   private offset = 0;
+  /** Frames since nothing goes round any more; what went is gone when they are as many as the longest delay. */
+  private quiet = Infinity;
   private formats = { same: true, moving: false };
 
   constructor(context: KernelContext) {
     super(context);
     const { memory } = context;
     const rate = this.sampleRate;
-    const longest = Math.ceil(LONGEST_SECONDS * rate) + 2 * MAXIMUM_BLOCK;
+    this.longest = Math.ceil(LONGEST_SECONDS * rate) + 2 * MAXIMUM_BLOCK;
+    const { longest } = this;
     this.direct = new PathPair(memory, rate);
     this.across = new PathPair(memory, rate);
     this.sources = [new Ring(memory, longest), new Ring(memory, longest)];
@@ -122,6 +126,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.direct.reset();
     this.across.reset();
     this.match.reset();
+    this.quiet = Infinity;
     this.sounding = false;
     this.offset = 0;
     this.look();
@@ -171,7 +176,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     if (matched) copy(left, right, before, frames);
     for (let from = 0; from < frames;) {
       if (this.offset === 0) this.look();
-      const count = Math.min(frames - from, TICK - this.offset);
+      const count = this.stands ? frames - from : Math.min(frames - from, TICK - this.offset);
       this.piece(left, right, from, count);
       this.offset = (this.offset + count) % TICK;
       from += count;
@@ -183,6 +188,13 @@ class MidsideKernel extends ParameterKernel implements Kernel {
       left[i] = left[i]! * gains[i]!;
       right[i] = right[i]! * gains[i]!;
     }
+  }
+
+  /** Nothing moves, and nothing goes round faster than a block: all of it can be done at once. */
+  private get stands(): boolean {
+    const { roundDelays, direct, across, formats } = this;
+    const slow = this.quiet > this.longest || Math.min(roundDelays[0].least, roundDelays[1].least) >= MAXIMUM_BLOCK;
+    return slow && direct.stands && across.stands && !formats.moving;
   }
 
   /** Sends everything that moves on to where it is after the next frames. */
@@ -217,14 +229,19 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.delayed(3, side, frames);
     const [mm, ss, ms, sm] = paths as [Doubles, Doubles, Doubles, Doubles];
     this.direct.filter(mm, ss, frames);
-    this.goRound(ms, sm, frames);
-    const [gainMm, gainSs] = [this.direct.courses[0].gain, this.direct.courses[1].gain];
-    const [gainMs, gainSm] = [this.across.courses[0].gain, this.across.courses[1].gain];
+    const goes = this.round.some((one) => one.value !== 0 || !one.settled);
+    this.quiet = goes ? 0 : this.quiet + frames;
+    if (this.quiet <= this.longest) this.goRound(ms, sm, frames);
+    else this.across.filter(ms, sm, frames);
+    level(mm, this.direct.courses[0].gain, frames);
+    level(ss, this.direct.courses[1].gain, frames);
+    level(ms, this.across.courses[0].gain, frames);
+    level(sm, this.across.courses[1].gain, frames);
+    const apart = this.output.value !== 0;
     for (let i = 0; i < frames; i++) {
-      const toMid = mm[i]! * gainMm.next() - mid[i]! + sm[i]! * gainSm.next();
-      const toSide = ss[i]! * gainSs.next() - side[i]! + ms[i]! * gainMs.next();
+      const toMid = mm[i]! - mid[i]! + sm[i]!;
+      const toSide = ss[i]! - side[i]! + ms[i]!;
       if (plain) {
-        const apart = this.output.value !== 0;
         left[from + i] = left[from + i]! + (apart ? toMid : toMid + toSide);
         right[from + i] = right[from + i]! + (apart ? toSide : toMid - toSide);
       } else {
@@ -271,6 +288,17 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     rounds[0].write(fed[0], frames, true);
     rounds[1].write(fed[1], frames, true);
   }
+}
+
+/** Scales a block by a gain that may move. */
+function level(block: Doubles, gain: Ramp, frames: number): void {
+  if (gain.settled && gain.value === 1) return;
+  if (gain.settled) {
+    const { value } = gain;
+    for (let i = 0; i < frames; i++) block[i] = block[i]! * value;
+    return;
+  }
+  for (let i = 0; i < frames; i++) block[i] = block[i]! * gain.next();
 }
 
 /** What of a path across goes into the other: as it is heard, at most at unity where its cuts speak loudest. */

@@ -118,6 +118,11 @@ export class PathPair {
     }
   }
 
+  /** Its cuts stand where they are. */
+  get stands(): boolean {
+    return this.there;
+  }
+
   /** Filters both blocks in place. */
   filter(one: Doubles, other: Doubles, frames: number): void {
     if (this.lowCuts) this.lowCut.process(one, other, frames);

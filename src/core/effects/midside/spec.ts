@@ -18,7 +18,7 @@ const pathParameters = ({ id, name, from, to }: (typeof PATHS)[number]): Paramet
   group(name, [
     number({
       id: `${id}.gain`,
-      name: 'Gain',
+      name: from === to ? `${name.split(' ')[0]} level` : name,
       unit: 'dB',
       min: -100,
       max: 12,
@@ -103,8 +103,8 @@ const pathParameters = ({ id, name, from, to }: (typeof PATHS)[number]): Paramet
   ]);
 
 const FORMATS = [
-  { id: 'leftRight', name: 'Left and right' },
-  { id: 'midSide', name: 'Middle and sides' },
+  { id: 'leftRight', name: 'Left, right' },
+  { id: 'midSide', name: 'Mid, side' },
 ] as const;
 
 export const midsideSpec = defineEffect({
@@ -113,7 +113,7 @@ export const midsideSpec = defineEffect({
   family: 'stereo',
   purpose: 'Four ways between middle and sides, each with level, delay and cuts: width and depth that survive mono.',
   picture: 'response',
-  main: ['amount', 'midToMid.gain', 'sideToSide.gain', 'midToSide.gain'],
+  main: ['midToMid.gain', 'sideToSide.gain', 'midToSide.gain', 'amount'],
   exaggerates: ['amount', 'sideToSide.gain', 'midToSide.gain'],
   parameters: [
     ...PATHS.flatMap(pathParameters),

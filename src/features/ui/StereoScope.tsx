@@ -1,0 +1,139 @@
+'use client';
+
+import { useRef, useState } from 'react';
+import type { FieldBand, StereoField } from '@/core/analysis/stereoField';
+import { crossSpectra, fieldOf, type CrossSpectra } from '@/core/analysis/stereoField';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { clearedCanvas } from './clearedCanvas';
+import { useFrame } from './useFrame';
+import { useProbe } from './useProbe';
+
+const SIZE = 168;
+/** Frames of sound that are drawn, and measured. */
+const DRAWN = 1200;
+const MEASURED = 16384;
+/** Display frames between two looks at the figures, which could not be read any faster. */
+const FRAMES_APART = 15;
+/** As far as the balance is drawn, in decibels. */
+const FURTHEST_TILT = 12;
+
+/** Both sides before and after something, as they are now. */
+export interface FieldNow {
+  readonly before: CrossSpectra;
+  readonly field: StereoField;
+}
+
+interface Props {
+  readonly targetId: string;
+  /** What it is, for its name. */
+  readonly label: string;
+  /** Told the field every quarter of a second while something sounds. */
+  readonly onField?: (now: FieldNow) => void;
+}
+
+const minus = (text: string) => text.replace('-', '−');
+
+/**
+ * The field between left and right, live: what comes in and what goes out point by point, middle upwards and sides
+ * across; correlation by octave, balance and what is lost in mono.
+ */
+export function StereoScope({ targetId, label, onField }: Props) {
+  const studio = useStudio();
+  const rate = useStudioState(({ document }) => document.session.sampleRateHz);
+  const probe = useProbe(targetId);
+  const before = useRef<HTMLCanvasElement>(null);
+  const after = useRef<HTMLCanvasElement>(null);
+  const seen = useRef(-1);
+  const frame = useRef(0);
+  const [field, setField] = useState<StereoField | null>(null);
+  useFrame(() => {
+    const now = probe.current;
+    if (!now || now.written === seen.current) return;
+    seen.current = now.written;
+    for (const [canvas, ring] of [
+      [before.current, 0],
+      [after.current, 2],
+    ] as const) {
+      if (canvas) drawPoints(canvas, now.newest(ring, DRAWN), now.newest(ring + 1, DRAWN));
+    }
+    if (frame.current++ % FRAMES_APART !== 0 || !studio.engine.playing) return;
+    const spectra = (ring: number) => crossSpectra(now.newest(ring, MEASURED), now.newest(ring + 1, MEASURED), rate);
+    const next = fieldOf(spectra(2));
+    setField(next);
+    onField?.({ before: spectra(0), field: next });
+  });
+  return (
+    <figure className="stereo-scope" role="group" aria-label={label}>
+      <div className="scope-points" role="img" aria-label={`${label}: middle upwards, sides across, live`}>
+        <canvas ref={before} className="scope-before" style={{ width: SIZE, height: SIZE }} />
+        <canvas ref={after} className="scope-after" style={{ width: SIZE, height: SIZE }} />
+        <span className="scope-left">left</span>
+        <span className="scope-right">right</span>
+      </div>
+      <Balance tiltDb={field?.tiltDb ?? null} />
+      <Bands bands={field?.octaves ?? []} />
+      <dl className="scope-figures">
+        <dt>Correlation</dt>
+        <dd>{shown(field?.correlation, (value) => minus(value.toFixed(2)))}</dd>
+        <dt>Lost in mono</dt>
+        <dd>{shown(field?.monoLossDb, (value) => `${value.toFixed(1)} dB`)}</dd>
+        <dt>Worst third</dt>
+        <dd>{field?.worst ? `${field.worst.monoLossDb!.toFixed(1)} dB, ${centreOf(field.worst)} Hz` : '–'}</dd>
+      </dl>
+    </figure>
+  );
+}
+
+const shown = (value: number | null | undefined, word: (value: number) => string) =>
+  value === null || value === undefined ? '–' : word(value);
+const centreOf = ({ fromHz, toHz }: FieldBand) => Number(Math.sqrt(fromHz * toHz).toPrecision(2));
+
+function drawPoints(canvas: HTMLCanvasElement, left: Float32Array, right: Float32Array): void {
+  const context = clearedCanvas(canvas, SIZE, SIZE);
+  let peak = 0.05;
+  for (let n = 0; n < left.length; n++) peak = Math.max(peak, Math.abs(left[n]!), Math.abs(right[n]!));
+  const scale = (SIZE / 2 - 6) / (2 * peak);
+  for (let n = 0; n < left.length; n++) {
+    const across = (right[n]! - left[n]!) * scale;
+    const up = (left[n]! + right[n]!) * scale;
+    context.fillRect(SIZE / 2 + across - 0.6, SIZE / 2 - up - 0.6, 1.2, 1.2);
+  }
+}
+
+/** How far the level leans to a side. */
+function Balance({ tiltDb }: { readonly tiltDb: number | null }) {
+  const at = tiltDb === null ? 0 : Math.max(-1, Math.min(1, -tiltDb / FURTHEST_TILT));
+  const words =
+    tiltDb === null
+      ? 'Balance: silence'
+      : Math.abs(tiltDb) < 0.1
+        ? 'Balance: even'
+        : `Balance: ${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}`;
+  return (
+    <div className="scope-balance" role="img" aria-label={words} title={words}>
+      <i style={{ left: `${50 + at * 50}%` }} hidden={tiltDb === null} />
+    </div>
+  );
+}
+
+/** Correlation by octave: up is mono, the line is wide, down cancels. */
+function Bands({ bands }: { readonly bands: readonly FieldBand[] }) {
+  const words = bands
+    .filter(({ correlation }) => correlation !== null)
+    .map((band) => `${centreOf(band)} Hz ${minus(band.correlation!.toFixed(1))}`);
+  return (
+    <div className="scope-bands" role="img" aria-label={`Correlation by octave: ${words.join(', ') || 'silence'}`}>
+      {bands.map((band) => (
+        <span key={band.fromHz} title={`${centreOf(band)} Hz`}>
+          <i
+            className={(band.correlation ?? 0) < 0 ? 'scope-against' : undefined}
+            style={{
+              top: `${50 - 50 * Math.max(0, band.correlation ?? 0)}%`,
+              height: `${50 * Math.abs(band.correlation ?? 0)}%`,
+            }}
+          />
+        </span>
+      ))}
+    </div>
+  );
+}
