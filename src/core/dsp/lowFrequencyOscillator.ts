@@ -60,6 +60,11 @@ export class LowFrequencyOscillator {
     else this.carried -= this.carried > 0 ? step : -step;
   }
 
+  /** Cycles that it goes on by in a frame. */
+  get cyclesAFrame(): number {
+    return this.rateHz / this.sampleRate;
+  }
+
   /** How far it is through its cycle, 0 to 1. */
   get place(): number {
     return this.cycles - Math.floor(this.cycles);

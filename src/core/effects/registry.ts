@@ -4,6 +4,7 @@ import { transientSpec } from './transient/spec';
 import { saturatorSpec } from './saturator/spec';
 import { gateSpec } from './gate/spec';
 import { eqSpec } from './eq/spec';
+import { doublerSpec } from './doubler/spec';
 import { deesserSpec } from './deesser/spec';
 import { compressorSpec } from './compressor/spec';
 import { autopanSpec } from './autopan/spec';
@@ -27,6 +28,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   flangerSpec,
   phaserSpec,
   autopanSpec,
+  doublerSpec,
   midsideSpec,
   eqSpec,
   compressorSpec,

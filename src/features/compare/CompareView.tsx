@@ -22,6 +22,7 @@ import { Chart, type ChartLine } from '../ui/Chart';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { DataTable, type DataShape } from '../ui/DataTable';
+import { StereoScope } from '../ui/StereoScope';
 import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 import { BlindTrial } from './BlindTrial';
 
@@ -61,13 +62,16 @@ export function CompareView() {
         </label>
       </header>
       <Slots key={target} target={target} name={name} />
-      <figure className="compare-spectrum">
-        <LiveSpectrum key={stripId} targetId={stripId} name={strip.name} />
-        <figcaption>
-          <span className="legend legend-before">before the effects</span>
-          <span className="legend legend-after">after the fader</span>
-        </figcaption>
-      </figure>
+      <div className="compare-sound">
+        <figure className="compare-spectrum">
+          <LiveSpectrum key={stripId} targetId={stripId} name={strip.name} />
+          <figcaption>
+            <span className="legend legend-before">before the effects</span>
+            <span className="legend legend-after">after the fader</span>
+          </figcaption>
+        </figure>
+        <StereoScope key={`field ${stripId}`} targetId={stripId} label="Field before the effects and after the fader" />
+      </div>
       {reducing.map((id) => (
         <section key={id} className="compare-reduction">
           <h3>{findEffect(document.inserts[id]!.effect)!.name}, level taken away</h3>

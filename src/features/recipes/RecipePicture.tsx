@@ -13,15 +13,21 @@ const effectsOf = ({ effects, kind }: Sketched) =>
 const fedBy = (strip: Sketched) => strip.fedBy.map((way) => WAYS[way]).join(' and ');
 
 /** What a recipe will add, drawn: the voice at the left, new strips at the right, and how it reaches them. */
-export function RecipePicture({ voice, strips }: { voice: string; strips: readonly Sketched[] }) {
+export function RecipePicture({ voice, strips: all }: { voice: string; strips: readonly Sketched[] }) {
+  const own = all.filter(({ kind }) => kind === 'voice').flatMap(({ effects }) => effects);
+  const strips = all.filter(({ kind }) => kind !== 'voice');
   const whole = strips.length * (HEIGHT + GAP) - GAP;
   const middle = (n: number) => n * (HEIGHT + GAP) + HEIGHT / 2;
-  const words = strips.map((strip) => `${strip.name} (${effectsOf(strip)}) by ${fedBy(strip)}`);
+  const given = own.map((id) => effectById(id).name).join(', ');
+  const words = [
+    ...(own.length > 0 ? [`${voice} gets ${given}`] : []),
+    ...strips.map((strip) => `From ${voice} to ${strip.name} (${effectsOf(strip)}) by ${fedBy(strip)}`),
+  ];
   return (
-    <figure className="recipe-picture" role="img" aria-label={`From ${voice} to ${words.join('; ')}`}>
+    <figure className="recipe-picture" role="img" aria-label={words.join('; ')}>
       <div className="recipe-strip">
         <b title={voice}>{voice}</b>
-        <small>track</small>
+        <small className={own.length > 0 ? 'recipe-given' : undefined}>{own.length > 0 ? `+ ${given}` : 'track'}</small>
       </div>
       <svg width={ACROSS} height={whole} aria-hidden="true">
         {strips.flatMap((strip, n) =>

@@ -1,6 +1,6 @@
+import { CutShare } from '../../dsp/cutShare';
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
-import { exp, log } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { HIGH_CUT_OFF, LOW_CUT_OFF } from './spec';
 
@@ -19,37 +19,29 @@ export interface PathAim {
 /** Everything of a path that moves. */
 class Course {
   readonly gain = new Ramp(0);
-  readonly lowCut = new Ramp(0);
-  readonly highCut = new Ramp(0);
+  readonly low = new CutShare();
+  readonly high = new CutShare();
   readonly gentle = new Ramp(0);
   readonly damping = new Ramp(1);
-  /** How much there is of each cut, 0 to 1. */
-  readonly low = new Ramp(0);
-  readonly high = new Ramp(0);
-  private readonly shape = [this.lowCut, this.highCut, this.gentle, this.damping, this.low, this.high];
 
   aim({ gain, lowCut, highCut, gentle, q }: PathAim, frames: number): void {
     this.gain.moveTo(gain, frames);
-    letIn(this.low, this.lowCut, lowCut > LOW_CUT_OFF ? lowCut : null, frames);
-    letIn(this.high, this.highCut, highCut < HIGH_CUT_OFF ? highCut : null, frames);
+    this.low.aim(lowCut > LOW_CUT_OFF ? lowCut : null, frames);
+    this.high.aim(highCut < HIGH_CUT_OFF ? highCut : null, frames);
     this.gentle.moveTo(gentle, frames);
     this.damping.moveTo(1 / q, frames);
   }
 
   get still(): boolean {
-    return this.shape.every(({ settled }) => settled);
+    return this.low.settled && this.high.settled && this.gentle.settled && this.damping.settled;
   }
 
   skip(frames: number): void {
-    for (const one of this.shape) one.skip(frames);
+    this.low.skip(frames);
+    this.high.skip(frames);
+    this.gentle.skip(frames);
+    this.damping.skip(frames);
   }
-}
-
-/** Lets a cut in where it is to be, moves it when it is in, and lets it out where it was. */
-function letIn(share: Ramp, logHz: Ramp, hz: number | null, frames: number): void {
-  const out = share.settled && share.value === 0;
-  if (hz !== null) logHz.moveTo(log(hz), out ? 0 : frames);
-  share.moveTo(hz === null ? 0 : 1, frames);
 }
 
 /**
@@ -91,9 +83,8 @@ export class PathPair {
     this.still = this.courses.every(({ still }) => still);
     const over = this.there ? 0 : frames;
     const [one, other] = this.courses;
-    const heard = (share: Ramp) => share.value > 0 || !share.settled;
-    const lowCuts = heard(one.low) || heard(other.low);
-    const highCuts = heard(one.high) || heard(other.high);
+    const lowCuts = one.low.heard || other.low.heard;
+    const highCuts = one.high.heard || other.high.heard;
     if (lowCuts && !this.lowCuts) this.lowCut.reset();
     if (highCuts && !this.highCuts) this.highCut.reset();
     // One that is let in begins from where it is, unheard.
@@ -107,14 +98,12 @@ export class PathPair {
 
   private turn(over: number, lows: boolean, highs: boolean): void {
     for (const n of [0, 1] as const) {
-      const { lowCut, highCut, gentle, damping, low, high } = this.courses[n];
+      const { gentle, damping, low, high } = this.courses[n];
       // Between its two slopes a filter goes through those of two poles with more damping.
       const k = damping.value + gentle.value * (2 - damping.value);
       const band = damping.value + gentle.value * (1 - damping.value);
-      if (lows) this.lowCut.shape(n, exp(lowCut.value), k, 1, -low.value * band, -low.value, over);
-      if (highs) {
-        this.highCut.shape(n, exp(highCut.value), k, 1 - high.value, high.value * gentle.value, high.value, over);
-      }
+      if (lows) this.lowCut.shape(n, low.hz, k, 1, -low.share * band, -low.share, over);
+      if (highs) this.highCut.shape(n, high.hz, k, 1 - high.share, high.share * gentle.value, high.share, over);
     }
   }
 
@@ -138,9 +127,9 @@ export class PathPair {
 /** Nepers that 90 dB are. */
 const DECAY = 10.36;
 
-function ringOf({ lowCut, highCut, damping, low, high }: Course): number {
-  const slowest = Math.min(low.value > 0 ? lowCut.value : Infinity, high.value > 0 ? highCut.value : Infinity);
+function ringOf({ damping, low, high }: Course): number {
+  const slowest = Math.min(low.share > 0 ? low.hz : Infinity, high.share > 0 ? high.hz : Infinity);
   if (slowest === Infinity) return 0;
   // The slower pole of one that is damped beyond critical is nearer to zero than its cutoff.
-  return (DECAY * Math.max(1 / damping.value, damping.value)) / (Math.PI * exp(slowest)) + 0.005;
+  return (DECAY * Math.max(1 / damping.value, damping.value)) / (Math.PI * slowest) + 0.005;
 }

@@ -60,10 +60,10 @@ export interface Dish {
   readonly showId: string;
 }
 
-/** A strip that a recipe adds, and the ways by which the voice reaches it. */
+/** A strip that a recipe adds, and the ways by which the voice reaches it; or the voice itself, with what it is given. */
 export interface Sketched {
   readonly name: string;
-  readonly kind: 'return' | 'track';
+  readonly kind: 'return' | 'track' | 'voice';
   /** Effects on it, by id, in order. */
   readonly effects: readonly string[];
   /** By a send, as the key of one of its effects, or as what its sound is made from. */

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { db } from '../../../../test/support/render';
 import { findOnsets } from '../../analysis/onsets';
 import { findPhrases, type Phrases } from '../../analysis/phrases';
+import { measureField } from '../../analysis/stereoField';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
 import { readSound } from '../../formats/readSound';
@@ -83,7 +84,8 @@ describe('recipes', () => {
       expect(recipe.preview(demo, answers).join(' ')).toContain('Lamp keeper');
       const { dish, document } = cook(recipe, answers);
       expect(dish.built.length).toBeGreaterThan(2);
-      const parts = (of: SessionDocument) => of.session.returnIds.length + Object.keys(of.clips).length;
+      const parts = (of: SessionDocument) =>
+        of.session.returnIds.length + Object.keys(of.clips).length + Object.keys(of.inserts).length;
       expect(parts(document)).toBeGreaterThan(parts(demo));
     }
   });
@@ -96,14 +98,18 @@ describe('recipes', () => {
       const drawn = recipe.sketch(bare, answers);
       const { command } = recipe.build({ document: bare, answers, phrases, onsets, newId });
       const { document } = applyCommand(bare, command, '');
-      const built = channels(document).filter(({ id }) => !stripOf(bare, id));
+      const made = channels(document).filter(({ id }) => !stripOf(bare, id));
       const printed = (id: string) =>
         Object.values(document.clips).some(({ trackId, source }) => trackId === id && source.kind === 'print');
-      expect(
-        built.map(({ id, name, insertIds }) => ({
+      const effects = (ids: readonly string[]) => ids.map((one) => document.inserts[one]!.effect);
+      const voice = stripOf(document, 'lamp-keeper')!;
+      const given = voice.insertIds.slice(stripOf(bare, 'lamp-keeper')!.insertIds.length);
+      expect([
+        ...(given.length > 0 ? [{ name: voice.name, kind: 'voice', effects: effects(given), fedBy: [] }] : []),
+        ...made.map(({ id, name, insertIds }) => ({
           name,
           kind: document.tracks[id] ? 'track' : 'return',
-          effects: insertIds.map((one) => document.inserts[one]!.effect),
+          effects: effects(insertIds),
           fedBy: [
             ...connectionsOf(document)
               .filter(({ kind, fromId, toId }) => kind !== 'output' && fromId === 'lamp-keeper' && toId === id)
@@ -111,7 +117,7 @@ describe('recipes', () => {
             ...(printed(id) ? ['print'] : []),
           ],
         })),
-      ).toEqual(drawn);
+      ]).toEqual(drawn);
     },
   );
 
@@ -224,6 +230,49 @@ describe('recipes', () => {
       expect((nearest * 60) / 84).toBeLessThan(0.015);
     }
     expect(opens).toContainEqual(expect.closeTo(51, 1));
+  });
+
+  it('widths are wide, and what each says of mono is so', () => {
+    const field = ({ left, right }: Samples) => measureField(left, right, RATE);
+    const with_ = (id: string, answers: Answers) =>
+      cook(
+        RECIPES.find((one) => one.id === id)!,
+        { voice: 'lamp-keeper', ...answers },
+      );
+    const before = tap(demo, 'lamp-keeper');
+    const deep = with_('depth-from-mono', { depth: 'much' });
+    const after = tap(deep.document, 'lamp-keeper');
+    expect(field(after).correlation!).toBeLessThan(field(before).correlation! - 0.05);
+    let [off, most] = [0, 0];
+    for (let n = 0; n < before.left.length; n++) {
+      off = Math.max(off, Math.abs(after.left[n]! + after.right[n]! - before.left[n]! - before.right[n]!));
+      most = Math.max(most, Math.abs(before.left[n]!));
+    }
+    expect(db(off / most)).toBeLessThan(-120);
+
+    const split = with_('split-sides', { side: 'right', time: 'wide' });
+    const late = split.document.session.returnIds.at(-1)!;
+    expect(field(tap(split.document, late)).tiltDb!).toBeLessThan(-20);
+    expect(split.document.tracks['lamp-keeper']!.pan).toBe(-70);
+    const twice = with_('doubled-take', { grit: 'rough' });
+    const second = tap(twice.document, twice.document.session.returnIds.at(-1)!);
+    const copies = field(second);
+    expect(copies.correlation!).toBeLessThan(0.6);
+    expect(Math.abs(copies.tiltDb!)).toBeLessThan(2);
+    // With the take itself, as both are heard, hardly anything is lost.
+    const sum = (side: 'left' | 'right') => before[side].map((x, n) => x + second[side][n]!);
+    expect(field({ left: sum('left'), right: sum('right') }).monoLossDb!).toBeLessThan(1);
+    const walk = with_('walking-tremolo', { walk: '1/4d' });
+    const { left, right } = tap(walk.document, walk.dish.showId);
+    // Every half of its step the room is on the other side.
+    const half = Math.round((1.5 / 2) * (60 / demo.session.tempoBpm) * RATE);
+    const leaning = Array.from({ length: 12 }, (_, n) => {
+      const from = Math.round((3 * RATE) / half) * half + n * half;
+      return field({ left: left.slice(from, from + half), right: right.slice(from, from + half) }).tiltDb ?? 0;
+    });
+    const signs = leaning.map(Math.sign);
+    expect(signs.every((one, n) => n === 0 || one === -signs[n - 1]!)).toBe(true);
+    expect(Math.min(...leaning.map(Math.abs))).toBeGreaterThan(2);
   });
 
   it('both orders of an echo and a room are slots of one return', () => {

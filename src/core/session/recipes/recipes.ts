@@ -5,6 +5,7 @@ import { roomsBySection } from './roomsBySection';
 import { cleanBrightRoom, pushedForward } from './shortRooms';
 import { sinkingEchoes } from './sinkingEchoes';
 import { swellIntoWord } from './swellIntoWord';
+import { depthFromMono, doubledTake, splitSides, walkingTremolo } from './widths';
 
 /** Every recipe, in the order in which they are offered. */
 export const RECIPES: readonly Recipe[] = [
@@ -15,4 +16,8 @@ export const RECIPES: readonly Recipe[] = [
   pushedForward,
   cleanBrightRoom,
   bothOrders,
+  splitSides,
+  doubledTake,
+  depthFromMono,
+  walkingTremolo,
 ];

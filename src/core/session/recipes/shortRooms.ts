@@ -1,34 +1,5 @@
-import type { Command } from '../commands';
-import { stripOf } from '../records';
-import type { ParameterValues } from '../../effects/values';
-import { madeName, voiceName, type Kitchen, type Recipe } from './recipe';
-
-/** A return with some effects, the reverb last, and a send into it. */
-function roomFor(
-  { document, answers, newId }: Kitchen,
-  name: string,
-  effects: readonly (readonly [string, ParameterValues])[],
-  gainDb: number,
-): { readonly returnId: string; readonly voiceId: string; readonly command: Command } {
-  const voice = stripOf(document, answers.voice!)!;
-  const returnId = newId();
-  const commands: Command[] = [
-    { type: 'return.add', id: returnId, name, role: 'return' },
-    ...effects.map(([effect, values], index): Command => ({
-      type: 'insert.add',
-      stripId: returnId,
-      id: newId(),
-      effect,
-      index,
-      values: { ...values },
-    })),
-    {
-      type: 'send.add',
-      send: { id: newId(), fromId: voice.id, toId: returnId, gainDb, tap: 'afterFader', mute: false },
-    },
-  ];
-  return { returnId, voiceId: voice.id, command: { type: 'all', commands } };
-}
+import { madeName, voiceName, type Recipe } from './recipe';
+import { returnFor } from './returnFor';
 
 const NEARNESS = {
   hardly: { name: 'so that it is missed only when it goes', gainDb: -17 },
@@ -62,7 +33,7 @@ export const pushedForward: Recipe = {
     const { gainDb, name: amount } = NEARNESS[answers.nearness as keyof typeof NEARNESS];
     const name = madeName(NEAR, document, answers);
     const room = { size: 3, shape: 'booth', decay: 0.25, earlyLate: 25, preDelay: 2, lowCut: 200, mix: 100 };
-    const { voiceId, command } = roomFor(kitchen, name, [['reverb', room]], gainDb);
+    const { voiceId, command } = returnFor(kitchen, name, [['reverb', room]], gainDb);
     return {
       showId: voiceId,
       command,
@@ -118,7 +89,7 @@ export const cleanBrightRoom: Recipe = {
       wetHigh: highs,
       mix: 100,
     };
-    const { voiceId, command } = roomFor(
+    const { voiceId, command } = returnFor(
       kitchen,
       name,
       [

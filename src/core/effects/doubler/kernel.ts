@@ -1,0 +1,370 @@
+import { CutShare } from '../../dsp/cutShare';
+import { FilterPair } from '../../dsp/filterPair';
+import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
+import { Ramp } from '../../dsp/ramp';
+import { Ring, SINC_NEAREST } from '../../dsp/ring';
+import { cos, dbToGain, pow, sin } from '../../math/elementary';
+import type { Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
+import { placesOf } from '../places';
+import { doublerSpec, LONGEST_MS, LOW_MONO_OFF, MOST_COPIES } from './spec';
+
+const P = placesOf(doublerSpec, [
+  'mode',
+  'voices',
+  'side',
+  'time',
+  'drift',
+  'detune',
+  'width',
+  'lowMono',
+  'midScoop',
+  'mix',
+]);
+
+/** Frames between two looks at what moves. */
+const TICK = 64;
+const GLIDE_SECONDS = 0.06;
+/** By how much several copies are nearer and farther than the time that is set, as a part of it. */
+const STAGGER = 0.3;
+/** How far a copy wanders at most: as a part of its time, and in level. */
+const WANDER = 0.5;
+const WANDER_DB = 2;
+/** A course between random values changes by no more than this in a cycle, and the fastest that it goes, in Hz. */
+const STEEPEST = 3;
+const FASTEST_HZ = 8;
+/** Its level wanders at a pace of its own. */
+const LEVEL_PACE = 0.7;
+const SCOOP_HZ = 2500;
+const SCOOP_Q = 0.8;
+const EIGHTH_TURN = 0.7853981633974483;
+
+/** One copy. */
+interface Copy {
+  readonly left: Ramp;
+  readonly right: Ramp;
+  /** Its time beside the time that is set. */
+  readonly stagger: Ramp;
+  readonly wander: LowFrequencyOscillator;
+  readonly level: LowFrequencyOscillator;
+  /** Frames it is late by, and what that changes by in a frame. */
+  delay: number;
+  step: number;
+  /** What its level wanders to. */
+  gain: number;
+  gainStep: number;
+  heard: boolean;
+}
+
+/**
+ * A late copy on the other side (Haas, "The influence of a single echo on the audibility of speech", 1949), or copies
+ * around the sound whose time and level wander along random courses of their own, each seeded. The pitch of a copy
+ * follows from how fast its time changes: the course is as fast as brings it to the detuning that is asked for and never
+ * further. The lows that are to stay are split off by a pair of second-order filters that sum to an all-pass (Linkwitz
+ * and Riley, 1976), so that nothing is cancelled where they meet.
+ */
+class DoublerKernel extends ParameterKernel implements Kernel {
+  readonly latencyFrames = 0;
+  readonly rests = true;
+  private readonly ring: Ring;
+  private readonly copies: readonly Copy[];
+  private readonly longest: number;
+  private readonly glideFrames: number;
+  private readonly time = new Ramp(0);
+  /** Part of its time by which a copy wanders, and decibels. */
+  private readonly wander = new Ramp(0);
+  private readonly wanderDb = new Ramp(0);
+  /** What the sound keeps of each side, and of what it has in the middle. */
+  private readonly kept = new Ramp(1);
+  private readonly dryLeft = new Ramp(0);
+  private readonly dryRight = new Ramp(0);
+  /** What is heard of the lows, which are no part of the copies. */
+  private readonly dryLows = new Ramp(0);
+  /** 0 leaves everything as it comes. */
+  private readonly engaged = new Ramp(0);
+  private readonly lows = new CutShare();
+  private readonly low: FilterPair;
+  private readonly high: FilterPair;
+  private readonly scoop: FilterPair;
+  private readonly scoopDb = new Ramp(0);
+  private readonly lowBlocks: readonly [Doubles, Doubles];
+  private readonly blocks: readonly [Doubles, Doubles];
+  private readonly middle: Doubles;
+  private readonly nothing: Doubles;
+  private readonly copied: Doubles;
+  private splits = false;
+  private scoops = false;
+  private offset = TICK;
+
+  constructor(context: KernelContext) {
+    super(context);
+    const { memory, sampleRate } = context;
+    this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
+    this.longest = Math.ceil(((1 + STAGGER) * (1 + WANDER) * LONGEST_MS * sampleRate) / 1000);
+    this.ring = new Ring(memory, this.longest + SINC_NEAREST + 2 * MAXIMUM_BLOCK);
+    this.copies = Array.from({ length: MOST_COPIES }, (_, n): Copy => ({
+      left: new Ramp(0),
+      right: new Ramp(0),
+      stagger: new Ramp(1),
+      wander: new LowFrequencyOscillator(sampleRate, 1301 + 17 * n),
+      level: new LowFrequencyOscillator(sampleRate, 2203 + 19 * n),
+      delay: 0,
+      step: 0,
+      gain: 1,
+      gainStep: 0,
+      heard: false,
+    }));
+    this.low = new FilterPair(memory, sampleRate, true);
+    this.high = new FilterPair(memory, sampleRate, true);
+    this.scoop = new FilterPair(memory, sampleRate, true);
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.lowBlocks = [block(), block()];
+    this.blocks = [block(), block()];
+    this.middle = block();
+    this.nothing = block();
+    this.copied = block();
+    this.reset();
+  }
+
+  tailSeconds(): number {
+    return (1 + STAGGER) * (1 + WANDER) * (this.v[P.time]! / 1000) + (this.v[P.lowMono]! > LOW_MONO_OFF ? 0.25 : 0.02);
+  }
+
+  override setParameter(index: number, value: number, frames?: number): void {
+    this.v[index] = value;
+    this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+  }
+
+  locate(frame: number): void {
+    for (const { wander, level } of this.copies) {
+      wander.locate(frame, 0, this.sounding);
+      level.locate(frame, 0, this.sounding);
+    }
+    if (!this.sounding) this.settle();
+  }
+
+  reset(): void {
+    this.ring.clear();
+    this.aim(0);
+    for (const filter of [this.low, this.high, this.scoop]) filter.reset();
+    this.sounding = false;
+    this.settle();
+  }
+
+  tell(out: Float64Array): void {
+    for (let n = 0; n < MOST_COPIES; n++) {
+      const { delay, step, left, right } = this.copies[n]!;
+      const late = (delay + step * this.offset) / this.sampleRate;
+      out[2 * n] = left.value > 0 ? late : NaN;
+      out[2 * n + 1] = right.value > 0 ? late : NaN;
+    }
+  }
+
+  protected aim(frames: number, glide = frames): void {
+    const { v, copies } = this;
+    const split = v[P.mode] === 0;
+    const count = split ? 1 : v[P.voices]! + 1;
+    const toRight = v[P.side] === 1;
+    const width = v[P.width]! / 100;
+    const mix = v[P.mix]! / 100;
+    const dry = Math.min(1, 2 * (1 - mix));
+    const wet = Math.min(1, 2 * mix);
+    this.time.moveTo((v[P.time]! / 1000) * this.sampleRate, glide);
+    const moves = v[P.detune]! > 0 ? v[P.drift]! / 100 : 0;
+    this.wander.moveTo(moves * WANDER, glide);
+    this.wanderDb.moveTo(moves * WANDER_DB, frames);
+    this.engaged.moveTo(wet, frames);
+    // Of a split the sound itself goes to the other side: its middle to there, and less of what it has at both.
+    const apart = split ? width : 0;
+    this.kept.moveTo(dry * (1 - apart), frames);
+    this.dryLeft.moveTo(toRight ? dry * apart : 0, frames);
+    this.dryRight.moveTo(toRight ? 0 : dry * apart, frames);
+    this.dryLows.moveTo(dry, frames);
+    this.lows.aim(v[P.lowMono]! > LOW_MONO_OFF ? v[P.lowMono]! : null, frames);
+    this.scoopDb.moveTo(-v[P.midScoop]!, frames);
+    const slope = pow(2, v[P.detune]! / 1200) - 1;
+    for (let n = 0; n < MOST_COPIES; n++) {
+      const { left, right, stagger, wander, level } = copies[n]!;
+      const place = placeOf(n, count, split ? 1 : 0) * (toRight ? 1 : -1);
+      const power = n < count ? wet / Math.sqrt(split ? 1 : count) : 0;
+      // A split keeps its full level at each side; copies around keep their power wherever they stand.
+      const at = (side: -1 | 1) =>
+        split
+          ? Math.min(1, 1 + side * place * width)
+          : Math.SQRT2 * (side < 0 ? cos : sin)(EIGHTH_TURN * (1 + place * width));
+      left.moveTo(power * at(-1), frames);
+      right.moveTo(power * at(1), frames);
+      if (n >= count) continue;
+      const beside = count === 1 ? 1 : 1 + STAGGER * ((2 * n) / (count - 1) - 1);
+      stagger.moveTo(beside, glide);
+      const reach = moves * WANDER * beside * (v[P.time]! / 1000);
+      const hz = reach > 0 ? Math.min(FASTEST_HZ, slope / (STEEPEST * reach)) : FASTEST_HZ;
+      wander.configure('smoothRandom', hz);
+      level.configure('smoothRandom', LEVEL_PACE * hz);
+    }
+  }
+
+  /** Frames that a copy is late by, so many frames from now. */
+  private lateness(copy: Copy, ahead: number): number {
+    const { wander, stagger } = copy;
+    const swung = 1 + this.wander.value * wander.read(ahead * wander.cyclesAFrame);
+    return Math.min(this.longest, Math.max(SINC_NEAREST + 1, this.time.value * stagger.value * swung));
+  }
+
+  private levelOf({ level }: Copy, ahead: number): number {
+    const db = this.wanderDb.value;
+    return db === 0 ? 1 : dbToGain(db * level.read(ahead * level.cyclesAFrame));
+  }
+
+  /** Goes to where everything is at once. */
+  private settle(): void {
+    this.offset = TICK;
+    for (const copy of this.copies) {
+      copy.delay = this.lateness(copy, 0);
+      copy.gain = this.levelOf(copy, 0);
+      copy.step = copy.gainStep = 0;
+    }
+  }
+
+  private tick(): void {
+    const elapsed = this.sounding ? TICK : 0;
+    for (const ramp of [this.time, this.wander, this.wanderDb]) ramp.skip(elapsed);
+    for (const copy of this.copies) {
+      copy.wander.advance(elapsed);
+      copy.level.advance(elapsed);
+      copy.stagger.skip(elapsed);
+      const silent = idle(copy.left) && idle(copy.right);
+      const late = this.lateness(copy, TICK);
+      const gain = this.levelOf(copy, TICK);
+      copy.delay = silent ? late : copy.delay + copy.step * elapsed;
+      copy.gain = silent ? gain : copy.gain + copy.gainStep * elapsed;
+      copy.step = (late - copy.delay) / TICK;
+      copy.gainStep = (gain - copy.gain) / TICK;
+      copy.heard = !silent;
+    }
+    this.tuneFilters(elapsed);
+    this.offset = 0;
+    this.sounding = true;
+  }
+
+  private tuneFilters(elapsed: number): void {
+    const { lows, low, high, scoop, scoopDb } = this;
+    if (lows.heard && !this.splits) {
+      low.reset();
+      high.reset();
+      this.tuneSplit(0);
+    }
+    const scoops = scoopDb.value < 0 || !scoopDb.settled;
+    if (scoops && !this.scoops) {
+      scoop.reset();
+      this.tuneScoop(0);
+    }
+    this.splits = lows.heard;
+    this.scoops = scoops;
+    const [splitMoves, scoopMoves] = [!lows.settled, !scoopDb.settled];
+    lows.skip(elapsed);
+    scoopDb.skip(elapsed);
+    if (this.splits) this.tuneSplit(splitMoves ? elapsed : 0);
+    if (scoops) this.tuneScoop(scoopMoves ? elapsed : 0);
+  }
+
+  /** Both sum to an all-pass, the highs turned over. */
+  private tuneSplit(frames: number): void {
+    const { hz, share } = this.lows;
+    for (const side of [0, 1] as const) {
+      this.low.shape(side, hz, 2, 0, 0, share, frames);
+      this.high.shape(side, hz, 2, 1 - 2 * share, 2 * share, share, frames);
+    }
+  }
+
+  private tuneScoop(frames: number): void {
+    const gain = dbToGain(this.scoopDb.value);
+    const k = 1 / (SCOOP_Q * Math.sqrt(gain));
+    this.scoop.shape(0, SCOOP_HZ, k, 1, k * (gain - 1), 0, frames);
+    this.scoop.shape(1, SCOOP_HZ, k, 1, k * (gain - 1), 0, frames);
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    for (let start = 0; start < frames;) {
+      if (this.offset === TICK) this.tick();
+      for (const copy of this.copies) copy.heard ||= !idle(copy.left) || !idle(copy.right);
+      const count = Math.min(frames - start, TICK - this.offset);
+      this.piece(left, right, start, count);
+      this.offset += count;
+      start += count;
+    }
+  }
+
+  private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { blocks, lowBlocks, middle, ring, kept, dryLeft, dryRight, dryLows, engaged, splits } = this;
+    const [l, r] = blocks;
+    for (let i = 0; i < frames; i++) {
+      l[i] = left[start + i]!;
+      r[i] = right[start + i]!;
+    }
+    if (splits) {
+      lowBlocks[0].set(l.subarray(0, frames));
+      lowBlocks[1].set(r.subarray(0, frames));
+      this.low.process(lowBlocks[0], lowBlocks[1], frames);
+      this.high.process(l, r, frames);
+    }
+    for (let i = 0; i < frames; i++) middle[i] = (l[i]! + r[i]!) / 2;
+    ring.write(middle, frames, false);
+    for (let i = 0; i < frames; i++) {
+      const keep = kept.next();
+      const [toLeft, toRight] = [dryLeft.next(), dryRight.next()];
+      l[i] = keep * l[i]! + toLeft * middle[i]!;
+      r[i] = keep * r[i]! + toRight * middle[i]!;
+    }
+    for (const copy of this.copies) if (copy.heard) this.addCopy(copy, frames);
+    if (this.scoops) this.scoopMiddle(frames);
+    for (let i = 0; i < frames; i++) {
+      const share = engaged.next();
+      const below = dryLows.next();
+      if (share === 0) continue;
+      const [lowLeft, lowRight] = splits ? [below * lowBlocks[0][i]!, below * lowBlocks[1][i]!] : [0, 0];
+      const [dryL, dryR] = [left[start + i]!, right[start + i]!];
+      left[start + i] = dryL + share * (l[i]! + lowLeft - dryL);
+      right[start + i] = dryR + share * (r[i]! + lowRight - dryR);
+    }
+  }
+
+  private addCopy(copy: Copy, frames: number): void {
+    const { ring, copied, offset } = this;
+    const [l, r] = this.blocks;
+    ring.read(copied, copy.delay, copy.step, offset, SINC_NEAREST, frames, frames);
+    for (let i = 0; i < frames; i++) {
+      const x = copied[i]! * (copy.gain + (offset + i) * copy.gainStep);
+      l[i] = l[i]! + x * copy.left.next();
+      r[i] = r[i]! + x * copy.right.next();
+    }
+  }
+
+  /** Takes presence out of the middle alone. */
+  private scoopMiddle(frames: number): void {
+    const { middle, nothing, scoop } = this;
+    const [l, r] = this.blocks;
+    for (let i = 0; i < frames; i++) middle[i] = (l[i]! + r[i]!) / 2;
+    for (let i = 0; i < frames; i++) {
+      l[i] = l[i]! - middle[i]!;
+      r[i] = r[i]! - middle[i]!;
+    }
+    scoop.process(middle, nothing, frames);
+    for (let i = 0; i < frames; i++) {
+      l[i] = l[i]! + middle[i]!;
+      r[i] = r[i]! + middle[i]!;
+    }
+  }
+}
+
+/** Where a copy stands, -1 to 1: the first at the side that is chosen, the others by turns. */
+function placeOf(n: number, count: number, split: 0 | 1): number {
+  if (split === 1 || count === 1) return 1;
+  const far = 1 - (2 * Math.floor(n / 2)) / count;
+  return count % 2 === 1 && n === count - 1 ? 0 : n % 2 === 0 ? far : -far;
+}
+
+const idle = (ramp: Ramp) => ramp.settled && ramp.value === 0;
+
+export const createDoubler: KernelFactory = (context) => new DoublerKernel(context);
