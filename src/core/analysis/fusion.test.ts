@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { readSound } from '../formats/readSound';
 import { stereoOf } from '../formats/sound';
-import { attackOf, fusionLimit, fusionOf } from './fusion';
+import { beginningOf, fusionLimit, fusionOf } from './fusion';
 import { findOnsets } from './onsets';
 
 const RATE = 48000;
@@ -18,32 +18,39 @@ function risingIn(seconds: number): Float32Array {
 const starts = Array.from({ length: 7 }, (_, n) => n / 2 + 0.5);
 
 describe('how late a copy may be', () => {
-  it('is told by how fast a sound begins: the time from a tenth to nine tenths', () => {
+  it('is told by how a sound begins: how fast, and for how long it lasts', () => {
     for (const seconds of [0.005, 0.02, 0.05]) {
       const sound = risingIn(seconds);
-      expect(Math.abs(attackOf(sound, sound, RATE, starts)! / (0.8 * seconds) - 1)).toBeLessThan(0.15);
+      const { attack, length } = beginningOf(sound, sound, RATE, starts)!;
+      expect(Math.abs(attack / (0.8 * seconds) - 1)).toBeLessThan(0.15);
+      // It falls to half by an exponential of a sixth of a second.
+      expect(Math.abs(length / (0.9 * seconds + Math.LN2 / 6) - 1)).toBeLessThan(0.15);
     }
     const clicks = Float32Array.from({ length: 4 * RATE }, (_, n) => (n % (RATE / 2) === 0 ? 1 : 0));
-    expect(attackOf(clicks, clicks, RATE, starts)!).toBeLessThan(0.001);
-    expect(attackOf(clicks, clicks, RATE, [])).toBeNull();
-    expect(attackOf(new Float32Array(RATE), new Float32Array(RATE), RATE, [0.2])).toBeNull();
+    const click = beginningOf(clicks, clicks, RATE, starts)!;
+    expect([click.attack < 0.001, click.length < 0.001]).toEqual([true, true]);
+    expect(beginningOf(clicks, clicks, RATE, [])).toBeNull();
+    expect(beginningOf(new Float32Array(RATE), new Float32Array(RATE), RATE, [0.2])).toBeNull();
   });
 
   it('lies between 5 ms for clicks and 50 ms for what begins softly, and has an edge', () => {
-    expect(fusionLimit(0.0001)).toBeCloseTo(0.005, 9);
-    expect(fusionLimit(0.03)).toBeCloseTo(0.05, 9);
-    expect(fusionLimit(0.2)).toBeCloseTo(0.05, 9);
-    expect(fusionLimit(Math.sqrt(0.001 * 0.03))).toBeCloseTo(Math.sqrt(0.005 * 0.05), 9);
+    expect(fusionLimit({ attack: 0.0001, length: 0.0005 })).toBeCloseTo(0.005, 9);
+    expect(fusionLimit({ attack: 0.03, length: 0.4 })).toBeCloseTo(0.05, 9);
+    expect(fusionLimit(null)).toBe(0.05);
+    // A sharp beginning of something that lasts, and a soft one of something short, lie in the middle.
+    expect(fusionLimit({ attack: 0.001, length: 0.1 })).toBeCloseTo(Math.sqrt(0.005 * 0.05), 9);
+    expect(fusionLimit({ attack: 0.03, length: 0.001 })).toBeCloseTo(Math.sqrt(0.005 * 0.05), 9);
     expect([0.01, 0.018, 0.03].map((seconds) => fusionOf(seconds, 0.02))).toEqual(['fused', 'edge', 'echo']);
   });
 
   it('puts the sounds of the demo in order: tin before harp before a voice', async () => {
-    const attack = async (name: string) => {
+    const limit = async (name: string) => {
       const { left, right } = stereoOf(await readSound(new Uint8Array(readFileSync(`demo/sounds/${name}`)), name));
-      return attackOf(left, right, RATE, findOnsets(left, right, RATE).seconds)!;
+      return fusionLimit(beginningOf(left, right, RATE, findOnsets(left, right, RATE).seconds));
     };
-    const [tin, harp, voice] = [await attack('tin.flac'), await attack('harp.flac'), await attack('lamp-keeper.flac')];
+    const [tin, harp, voice] = [await limit('tin.flac'), await limit('harp.flac'), await limit('lamp-keeper.flac')];
     expect(tin).toBeLessThan(harp);
     expect(harp).toBeLessThan(voice);
+    expect(voice).toBeGreaterThan(0.03);
   });
 });

@@ -1,28 +1,35 @@
 /** Envelopes are taken over so long. */
 const STEP_SECONDS = 0.00025;
-/** A beginning reaches its peak within this. */
-const RISE_SECONDS = 0.12;
+/** What is looked at of each: from this long before it. */
+const EARLY_SECONDS = 0.03;
+const LOOK_SECONDS = 0.2;
 /** It rises from this part of the peak to that. */
 const FROM = 0.1;
 const TO = 0.9;
+const HALF = 0.5;
+
+/** How sounds begin: seconds from a tenth to nine tenths of the peak, and for how long they stay above half of it. */
+export interface Beginning {
+  readonly attack: number;
+  readonly length: number;
+}
 
 /**
- * How fast a sound begins: the median time from a tenth to nine tenths of the peak that follows an onset, in seconds;
- * null where nothing begins.
+ * How a sound begins: the medians over its onsets; null where nothing begins.
  * @param onsets in seconds
  */
-export function attackOf(
+export function beginningOf(
   left: Float32Array,
   right: Float32Array,
   sampleRateHz: number,
   onsets: readonly number[],
-): number | null {
+): Beginning | null {
   const step = Math.max(1, Math.round(STEP_SECONDS * sampleRateHz));
-  const rises = onsets.flatMap((onset): number[] => {
+  const seconds = (steps: number) => (steps * step) / sampleRateHz;
+  const found = onsets.flatMap((onset): Beginning[] => {
     // An onset is told within some milliseconds.
-    const first = Math.max(0, Math.round((onset - RISE_SECONDS / 4) * sampleRateHz));
-    const count = Math.round((1.25 * RISE_SECONDS * sampleRateHz) / step);
-    const envelope = Array.from({ length: count }, (_, n) => {
+    const first = Math.max(0, Math.round((onset - EARLY_SECONDS) * sampleRateHz));
+    const envelope = Array.from({ length: Math.round((LOOK_SECONDS * sampleRateHz) / step) }, (_, n) => {
       let most = 0;
       for (let i = first + n * step; i < Math.min(left.length, first + (n + 1) * step); i++) {
         most = Math.max(most, Math.abs(left[i]! + right[i]!));
@@ -34,25 +41,29 @@ export function attackOf(
     const top = envelope.findIndex((one) => one >= TO * peak);
     let foot = top;
     while (foot > 0 && envelope[foot]! > FROM * peak) foot--;
-    return [((top - foot) * step) / sampleRateHz];
+    const last = envelope.findLastIndex((one) => one >= HALF * peak);
+    return [{ attack: seconds(top - foot), length: seconds(last - foot) }];
   });
-  return rises.sort((a, b) => a - b)[Math.floor(rises.length / 2)] ?? null;
+  const median = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+  if (found.length === 0) return null;
+  return { attack: median(found.map(({ attack }) => attack)), length: median(found.map(({ length }) => length)) };
 }
 
-/** As sharp and as soft as the sounds of which it is known, in seconds: clicks, and speech and music. */
-const CLICK_ATTACK = 0.001;
-const SOFT_ATTACK = 0.03;
-const CLICK_LIMIT = 0.005;
-const SOFT_LIMIT = 0.05;
+/** Of clicks and of speech and music, in seconds: how they begin, and up to how late both are heard as one. */
+const CLICK = { attack: 0.001, length: 0.001, limit: 0.005 };
+const SOFT = { attack: 0.03, length: 0.1, limit: 0.05 };
 
 /**
  * Up to how late a copy is heard as one with the sound, in seconds: about 5 ms for clicks, 50 ms for speech and music
- * (Litovsky, Colburn, Yost and Guzman, "The precedence effect", 1999), and by how sharp a sound begins in between.
- * @param attack seconds
+ * (Litovsky, Colburn, Yost and Guzman, "The precedence effect", 1999). What lies between is ours: by ratios, half by how
+ * sharply a sound begins and half by how long it lasts, for both part sounds.
+ * @param beginning null for what does not begin anywhere, which is soft
  */
-export function fusionLimit(attack: number): number {
-  const place = Math.log(attack / CLICK_ATTACK) / Math.log(SOFT_ATTACK / CLICK_ATTACK);
-  return CLICK_LIMIT * (SOFT_LIMIT / CLICK_LIMIT) ** Math.min(1, Math.max(0, place));
+export function fusionLimit(beginning: Beginning | null): number {
+  if (beginning === null) return SOFT.limit;
+  const place = (key: 'attack' | 'length') =>
+    Math.min(1, Math.max(0, Math.log(beginning[key] / CLICK[key]) / Math.log(SOFT[key] / CLICK[key])));
+  return CLICK.limit * (SOFT.limit / CLICK.limit) ** ((place('attack') + place('length')) / 2);
 }
 
 export type Fusion = 'fused' | 'edge' | 'echo';

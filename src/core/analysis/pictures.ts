@@ -291,7 +291,7 @@ function delaysOver(
       frame += frames;
     }
     kernel.tell!(told);
-    return { seconds: frame / sampleRate, delays: [...told.slice(at, at + count)].filter((one) => !Number.isNaN(one)) };
+    return { seconds: frame / sampleRate, delays: [...told.slice(at, at + count)] };
   });
 }
 
@@ -301,9 +301,9 @@ function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
     delaysOver(effectById(insert.effect), kernel, sampleRate, span),
   );
   const x = Float64Array.from(rows, ({ seconds }) => seconds);
-  const count = rows[0]!.delays.length;
+  const used = rows[0]!.delays.flatMap((delay, n) => (Number.isNaN(delay) ? [] : [n]));
   const name = (n: number) => `${Math.floor(n / 2) + 1} ${n % 2 === 0 ? 'left' : 'right'}`;
-  const courses = Array.from({ length: count }, (_, n) => ({
+  const courses = used.map((n) => ({
     name: name(n),
     y: Float64Array.from(rows, (row) => row.delays[n]! * 1000),
   }));

@@ -156,8 +156,10 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     for (let n = 0; n < MOST_COPIES; n++) {
       const { delay, step, left, right } = this.copies[n]!;
       const late = (delay + step * this.offset) / this.sampleRate;
-      out[2 * n] = left.value > 0 ? late : NaN;
-      out[2 * n + 1] = right.value > 0 ? late : NaN;
+      // Each is told once, at the side where more of it is heard.
+      const heard = left.value > 0 || right.value > 0;
+      out[2 * n] = heard && left.value >= right.value ? late : NaN;
+      out[2 * n + 1] = heard && left.value < right.value ? late : NaN;
     }
   }
 

@@ -1,7 +1,7 @@
 'use client';
 
-import { attackOf, fusionLimit, fusionOf, type Fusion } from '@/core/analysis/fusion';
-import { findEffect } from '@/core/effects/registry';
+import { beginningOf, fusionLimit, fusionOf, type Beginning, type Fusion } from '@/core/analysis/fusion';
+import { doublerSpec } from '@/core/effects/doubler/spec';
 import { defaultValues } from '@/core/effects/spec';
 import { soundOf } from '@/core/session/prints';
 import { stripOfInsert, type Insert, type SessionDocument } from '@/core/session/records';
@@ -9,6 +9,8 @@ import { useStudio, useStudioState } from '../../session/StudioContext';
 import { useWork } from '../../session/useWork';
 import { StereoScope } from '../../ui/StereoScope';
 import type { EffectExtras } from '../extras';
+import { DelaysPicture } from '../MovingPictures';
+import { usePicture } from '../pictures';
 
 const VERDICTS: Record<Fusion, string> = {
   fused: 'The ear fuses both: one sound, wide.',
@@ -29,8 +31,8 @@ function soundsInto(document: SessionDocument, stripId: string): string[] {
   return [...new Set(ids)];
 }
 
-/** How fast what goes into an effect begins, in seconds; null until it is known. */
-function useAttack(insert: Insert): number | null {
+/** How what goes into an effect begins, of its sharpest sound; null until it is known, and where nothing begins. */
+function useBeginning(insert: Insert): Beginning | null {
   const studio = useStudio();
   const { sounds, rate } = useStudioState(({ document }) => ({
     sounds: soundsInto(document, stripOfInsert(document, insert.id)?.id ?? '').join(' '),
@@ -40,44 +42,51 @@ function useAttack(insert: Insert): number | null {
     const ids = sounds.split(' ');
     const found = await studio.samplesOf(ids, signal);
     await Promise.all(ids.map((id) => studio.findOnsets(id)));
-    const attacks = found.flatMap(
-      ({ left, right }, n) => attackOf(left, right, rate, studio.state.onsets[ids[n]!] ?? []) ?? [],
+    const beginnings = found.flatMap(
+      ({ left, right }, n) => beginningOf(left, right, rate, studio.state.onsets[ids[n]!] ?? []) ?? [],
     );
-    return attacks.length > 0 ? Math.min(...attacks) : null;
+    return beginnings.reduce<Beginning | null>(
+      (first, one) => (first && fusionLimit(first) <= fusionLimit(one) ? first : one),
+      null,
+    );
   });
 }
 
-/** Whether both are heard as one, and what a mono listener loses. */
-function Truth({ insert }: { readonly insert: Insert }) {
-  const values = { ...defaultValues(findEffect('doubler')!), ...insert.values };
+const ms = (seconds: number) => `${(1000 * seconds).toFixed(seconds < 0.01 ? 1 : 0)} ms`;
+
+/** Where the copies are, the field that comes of them, whether both are heard as one, and what mono cancels. */
+function DoublePicture({ insert }: { readonly insert: Insert }) {
+  const values = { ...defaultValues(doublerSpec), ...insert.values };
+  const picture = usePicture(insert, 'delays');
   const seconds = Number(values.time) / 1000;
-  const attack = useAttack(insert);
-  const limit = fusionLimit(attack ?? Infinity);
+  const beginning = useBeginning(insert);
+  const limit = fusionLimit(beginning);
   const verdict = fusionOf(seconds, limit);
-  const cancelled = 1 / (2 * seconds);
   return (
-    <div className="doubler-truth">
-      <StereoScope targetId={insert.id} label="Field before and after" />
+    <div className="matrix-picture">
       <div>
+        <DelaysPicture
+          picture={picture}
+          insertId={insert.id}
+          label="Doubler: delays of its copies over time and what they do to the pitch, from the engine"
+          periodic={false}
+          cycles={1}
+        />
         <p className={verdict === 'fused' ? undefined : 'doubler-warns'} role="status">
-          <b>{VERDICTS[verdict]}</b>
+          <b>{VERDICTS[verdict]}</b>{' '}
+          {beginning === null
+            ? `Nothing begins sharply in what goes in: up to ${ms(limit)} are fused.`
+            : `What goes in begins within ${ms(beginning.attack)} and lasts ${ms(beginning.length)}: up to ${ms(limit)} are fused.`}
         </p>
         <p>
-          {attack === null
-            ? 'No beginnings were found in what goes in here: 50 ms are taken, as for soft sounds.'
-            : `What goes in here begins within ${(1000 * attack).toFixed(attack < 0.01 ? 1 : 0)} ms: up to ${(1000 * limit).toFixed(0)} ms are fused.`}
+          {values.mode === 'split'
+            ? `In mono the copy cancels the sound first at ${Number((1 / (2 * seconds)).toPrecision(3))} Hz, then at every odd multiple of that.`
+            : 'In mono the copies cancel here and there, and never in the same place for long.'}
         </p>
-        {values.mode === 'split' ? (
-          <p>
-            {`In mono the copy cancels the sound first at ${Number(cancelled.toPrecision(3))} Hz, then at every odd multiple of that.`}
-          </p>
-        ) : (
-          <p>In mono the copies cancel here and there, and never in the same place for long.</p>
-        )}
-        <p>What is lost of it by octave stands beside, as it plays.</p>
       </div>
+      <StereoScope targetId={insert.id} label="Field before and after" />
     </div>
   );
 }
 
-export const doublerView: EffectExtras = { BelowMovement: Truth };
+export const doublerView: EffectExtras = { Picture: DoublePicture };
