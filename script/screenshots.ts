@@ -107,20 +107,10 @@ try {
   await paper.getByRole('button', { name: 'Open Slow tide' }).click();
   await paper.waitForTimeout(600);
   await paper.screenshot({ path: `${FOLDER}/modulators.png` });
-  await paper.getByRole('button', { name: 'Library' }).click();
-  await paper.waitForTimeout(600);
-  await paper.screenshot({ path: `${FOLDER}/library.png` });
-  await paper.getByRole('button', { name: 'Close library' }).click();
+  await paper.getByRole('button', { name: 'Close modulators' }).click();
   await openEffect(paper, 'Tide hall', 'Reverb');
   await paper.getByRole('img', { name: /Decay by octave.*1 kHz \d/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/reverb.png` });
-  await paper.getByRole('button', { name: 'Match an impulse' }).click();
-  await paper.getByLabel('Impulse to match').selectOption('theatre');
-  await paper.getByRole('button', { name: 'Match this' }).click();
-  await paper.getByRole('button', { name: 'Use these settings' }).waitFor({ timeout: 60000 });
-  await paper.waitForTimeout(600);
-  await paper.screenshot({ path: `${FOLDER}/matcher.png` });
-  await paper.getByRole('button', { name: 'Close' }).click();
   await openEffect(paper, 'Harbour announcer', 'Convolution');
   await paper.getByRole('img', { name: /Response of the effect/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/convolution.png` });
@@ -154,9 +144,33 @@ try {
   await paper.getByRole('button', { name: 'Compare', exact: true }).click();
   await paper.waitForTimeout(2500);
   await paper.screenshot({ path: `${FOLDER}/compare.png` });
+  await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
   await paper.getByRole('button', { name: 'Recipes' }).click();
-  await paper.waitForTimeout(500);
+  await paper.waitForTimeout(900);
   await paper.screenshot({ path: `${FOLDER}/recipes.png` });
+  await paper.getByRole('button', { name: 'Close recipes' }).click();
+  /** Adds an effect to a strip and hears it there. */
+  const addTo = async (strip: string, effect: string) => {
+    await paper.locator('.member-name').filter({ hasText: strip }).click();
+    await paper.getByRole('button', { name: 'effect', exact: true }).click();
+    await paper.getByLabel('Search effects').fill(effect);
+    await paper.keyboard.press('Enter');
+    await paper.getByRole('button', { name: 'Effect', exact: true }).click();
+    await paper.locator('.beat-ruler').waitFor({ state: 'detached' });
+  };
+  await addTo('Nylon harp', 'doubler');
+  await paper.waitForTimeout(4000);
+  await paper.screenshot({ path: `${FOLDER}/doubler.png` });
+  await addTo('Reed organ', 'middle');
+  await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
+  await paper.getByRole('button', { name: /^Widen only the low mids/ }).click();
+  await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
+  await paper.waitForTimeout(3000);
+  await paper.screenshot({ path: `${FOLDER}/midside.png` });
+  await openEffect(paper, 'Bowed saw', 'Flanger');
+  await paper.getByRole('button', { name: 'About Flanger' }).click();
+  await paper.waitForTimeout(1200);
+  await paper.screenshot({ path: `${FOLDER}/about.png` });
   await paper.close();
 
   const night = await open('dark');
@@ -167,10 +181,6 @@ try {
   await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
   await delay(night);
   await night.screenshot({ path: `${FOLDER}/effect-night.png` });
-  await night.locator('.member-name').filter({ hasText: 'Echoes under' }).click();
-  await night.getByRole('button', { name: 'Compressor', exact: true }).click();
-  await night.waitForTimeout(4000);
-  await night.screenshot({ path: `${FOLDER}/compressor-night.png` });
   await night.getByRole('button', { name: 'Routing', exact: true }).click();
   await night.waitForTimeout(2500);
   await night.screenshot({ path: `${FOLDER}/routing-night.png` });

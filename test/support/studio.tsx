@@ -12,6 +12,10 @@ import type { Studio } from '@/features/session/studio';
 
 // What the test's browser lacks.
 window.matchMedia ??= (media) => ({ matches: false, media, addEventListener() {}, removeEventListener() {} }) as never;
+window.IntersectionObserver ??= class {
+  observe() {}
+  disconnect() {}
+} as never;
 window.PointerEvent ??= class extends MouseEvent {
   readonly pointerId = 1;
 } as never;

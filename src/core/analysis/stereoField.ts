@@ -1,4 +1,5 @@
 import { FourierTransform } from '../dsp/fft';
+import { hann } from '../math/windows';
 
 const SIZE = 8192;
 const LOWEST_HZ = 20;
@@ -18,15 +19,18 @@ export interface CrossSpectra {
   readonly im: Float64Array;
 }
 
+/** Made once: it takes as long as many transforms. */
+let tools: { readonly transform: FourierTransform; readonly window: Float64Array } | null = null;
+
 /**
  * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, half over one another.
  * @param left,right of at least one frame; what is shorter than a window is filled up with silence
  */
 export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
-  const transform = new FourierTransform(SIZE);
+  tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE) };
+  const { transform, window } = tools;
   const re = new Float64Array(SIZE);
   const im = new Float64Array(SIZE);
-  const window = Float64Array.from({ length: SIZE }, (_, n) => 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / SIZE));
   const bins = SIZE / 2;
   const spectra = {
     binHz: sampleRateHz / SIZE,

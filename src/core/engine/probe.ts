@@ -24,13 +24,11 @@ export class Probe {
     return this.count[0]!;
   }
 
-  /** The newest frames of a ring in order, up to its length. */
-  newest(ring: number, frames: number): Float32Array {
-    const { written } = this;
-    return Float32Array.from(
-      { length: frames },
-      (_, i) => this.rings[ring]![(written - frames + i) & (PROBE_FRAMES - 1)]!,
-    );
+  /** Writes the newest frames of a ring in order, as many as there is room for, up to its length. */
+  newest(ring: number, into: Float32Array): void {
+    const from = this.written - into.length;
+    const samples = this.rings[ring]!;
+    for (let i = 0; i < into.length; i++) into[i] = samples[(from + i) & (PROBE_FRAMES - 1)]!;
   }
 
   before(left: Float32Array, right: Float32Array, frames: number): void {

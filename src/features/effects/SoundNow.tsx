@@ -38,12 +38,12 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
 }
 
 /** What feeds an effect, and what it does to the sound right now: levels, width and spectrum before and after. */
-export function SoundNow({ insertId, strip }: { readonly insertId: string; readonly strip: Strip }) {
+export function SoundNow(props: { readonly insertId: string; readonly strip: Strip; readonly spectrum: boolean }) {
+  const { insertId, strip, spectrum } = props;
   const studio = useStudio();
   const feeds = useStudioState(({ document }) =>
     feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),
   );
-  const spectrum = useSpectrum(insertId);
   return (
     <section className="sound-now" aria-label="The sound now">
       <div>
@@ -69,15 +69,22 @@ export function SoundNow({ insertId, strip }: { readonly insertId: string; reado
         </p>
         <Figures insertId={insertId} />
       </div>
-      <Chart
-        x={frequencyAxis}
-        y={LEVELS}
-        lines={NOTHING}
-        live={spectrum}
-        height={150}
-        label="Spectrum before and after this effect, live"
-      />
+      {spectrum && <Spectrum insertId={insertId} />}
     </section>
+  );
+}
+
+function Spectrum({ insertId }: { readonly insertId: string }) {
+  const spectrum = useSpectrum(insertId);
+  return (
+    <Chart
+      x={frequencyAxis}
+      y={LEVELS}
+      lines={NOTHING}
+      live={spectrum}
+      height={150}
+      label="Spectrum before and after this effect, live"
+    />
   );
 }
 

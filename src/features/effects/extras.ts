@@ -41,6 +41,8 @@ export interface EffectExtras {
   readonly shows?: (id: string) => boolean;
   /** Two parts of what it adds, each with the values at which it is heard alone: its impulse response shows them apart. */
   readonly parts?: readonly [Part, Part];
+  /** Its picture has the spectrum before and after. */
+  readonly withSpectrum?: boolean;
   /** Its picture leaves no room for the history of the level it takes away. */
   readonly withoutHistory?: boolean;
 }

@@ -126,16 +126,27 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
     (): ChartOptions<'line'> | null => inks && optionsOf(across, y, all, inks, stretch !== null),
     [across, y, all, inks, stretch],
   );
-  const datasets = useMemo(() => (inks ? all.map((line) => datasetOf(line, inks)) : []), [all, inks]);
+  const datasets = useMemo(
+    () => (inks ? all.map((line) => datasetOf(line, inks, live.includes(line))) : []),
+    [all, live, inks],
+  );
   const drawn = useRef(0);
   useFrame(() => {
-    if (live.length === 0 || !base.current) return;
+    if (live.length === 0 || !base.current || !inSight.current) return;
     const now = placesOf(live);
     if (now === drawn.current) return;
     drawn.current = now;
-    base.current.update('none');
+    redraw(base.current, live, lines.length);
   });
   const frame = useRef<HTMLDivElement>(null);
+  const inSight = useRef(true);
+  useEffect(() => {
+    const looked = new IntersectionObserver(([entry]) => {
+      inSight.current = entry!.isIntersecting;
+    });
+    looked.observe(frame.current!);
+    return () => looked.disconnect();
+  }, []);
   /** Shows less or more of the axis, about a place on it, or another part of it. */
   const zoom = (about: number, times: number, by = 0) => setStretch((now) => zoomed(x, now, about, times, by));
   const onWheel = useRef<(event: WheelEvent) => void>(null);
@@ -234,6 +245,30 @@ const ZOOMS = [
   ['All of it', Infinity],
 ] as const;
 
+/** Moves the points of live courses to where they are now: nothing else of the chart is worked out anew. */
+function redraw(chart: ChartBase<'line'>, live: readonly ChartLine[], first: number): void {
+  const { x: across, y: up } = chart.scales;
+  const metas = live.map((_, n) => chart.getDatasetMeta(first + n));
+  const same = live.every(({ points }, n) => metas[n]!.data.length === points.length);
+  if (!across || !up || !same) {
+    chart.update('none');
+    return;
+  }
+  for (const [n, { points }] of live.entries()) {
+    const { data, dataset } = metas[n]!;
+    for (let i = 0; i < points.length; i++) {
+      const { x, y } = points[i]!;
+      const element = data[i] as PointElement;
+      element.skip = Number.isNaN(y);
+      element.x = across.getPixelForValue(x);
+      element.y = up.getPixelForValue(y);
+    }
+    const line = dataset as LineElement | undefined;
+    if (line) line.points = data as unknown as PointElement[];
+  }
+  chart.draw();
+}
+
 /** A figure that changes when a point of some courses does. */
 function placesOf(lines: readonly ChartLine[]): number {
   let sum = 0;
@@ -268,7 +303,9 @@ export function csvOf(x: ChartAxis, y: ChartAxis, lines: readonly ChartLine[]): 
 const inkOf = (ink: Ink, inks: Inks): string =>
   ink.startsWith('shade-') ? inks.shades[Number(ink.slice(6)) - 1]! : inks[ink as Exclude<Ink, `shade-${number}`>];
 
-function datasetOf({ name, ink, points, marks, dashed, filled, thin }: ChartLine, inks: Inks): ChartDataset<'line'> {
+/** @param live its points are moved in place, and it goes straight from one to the next */
+function datasetOf(line: ChartLine, inks: Inks, live: boolean): ChartDataset<'line'> {
+  const { name, ink, points, marks, dashed, filled, thin } = line;
   const colour = thin ? `${inkOf(ink, inks)}55` : inkOf(ink, inks);
   return {
     label: name,
@@ -283,7 +320,8 @@ function datasetOf({ name, ink, points, marks, dashed, filled, thin }: ChartLine
     pointHitRadius: marks === 'none' ? 0 : 10,
     pointStyle: marks === 'bars' ? 'line' : 'circle',
     pointBorderWidth: marks === 'bars' ? 2.5 : 1.5,
-    cubicInterpolationMode: 'monotone',
+    parsing: false,
+    cubicInterpolationMode: live ? 'default' : 'monotone',
   };
 }
 

@@ -3,6 +3,7 @@
 import { useRef, useState } from 'react';
 import type { FieldBand, StereoField } from '@/core/analysis/stereoField';
 import { crossSpectra, fieldOf, type CrossSpectra } from '@/core/analysis/stereoField';
+import type { Probe } from '@/core/engine/probe';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { clearedCanvas } from './clearedCanvas';
 import { useFrame } from './useFrame';
@@ -10,7 +11,7 @@ import { useProbe } from './useProbe';
 
 const SIZE = 168;
 /** Frames of sound that are drawn, and measured. */
-const DRAWN = 1200;
+const DRAWN = 800;
 const MEASURED = 16384;
 /** Display frames between two looks at the figures, which could not be read any faster. */
 const FRAMES_APART = 15;
@@ -45,19 +46,22 @@ export function StereoScope({ targetId, label, onField }: Props) {
   const after = useRef<HTMLCanvasElement>(null);
   const seen = useRef(-1);
   const frame = useRef(0);
+  const due = useRef(0);
   const [field, setField] = useState<StereoField | null>(null);
   useFrame(() => {
     const now = probe.current;
-    if (!now || now.written === seen.current) return;
+    // Every other frame is as much as can be seen of points.
+    if (!now || now.written === seen.current || frame.current++ % 2 !== 0) return;
     seen.current = now.written;
     for (const [canvas, ring] of [
       [before.current, 0],
       [after.current, 2],
     ] as const) {
-      if (canvas) drawPoints(canvas, now.newest(ring, DRAWN), now.newest(ring + 1, DRAWN));
+      if (canvas) drawPoints(canvas, newest(now, ring, DRAWN));
     }
-    if (frame.current++ % FRAMES_APART !== 0 || !studio.engine.playing) return;
-    const spectra = (ring: number) => crossSpectra(now.newest(ring, MEASURED), now.newest(ring + 1, MEASURED), rate);
+    if (frame.current < due.current || !studio.engine.playing) return;
+    due.current = frame.current + FRAMES_APART;
+    const spectra = (ring: number) => crossSpectra(...newest(now, ring, MEASURED), rate);
     const next = fieldOf(spectra(2));
     setField(next);
     onField?.({ before: spectra(0), field: next });
@@ -88,16 +92,26 @@ const shown = (value: number | null | undefined, word: (value: number) => string
   value === null || value === undefined ? '–' : word(value);
 const centreOf = ({ fromHz, toHz }: FieldBand) => Number(Math.sqrt(fromHz * toHz).toPrecision(2));
 
-function drawPoints(canvas: HTMLCanvasElement, left: Float32Array, right: Float32Array): void {
+/** The newest frames of both sides: before from ring 0 on, after from ring 2 on. */
+function newest(probe: Probe, ring: number, frames: number): [Float32Array, Float32Array] {
+  const sides: [Float32Array, Float32Array] = [new Float32Array(frames), new Float32Array(frames)];
+  probe.newest(ring, sides[0]);
+  probe.newest(ring + 1, sides[1]);
+  return sides;
+}
+
+function drawPoints(canvas: HTMLCanvasElement, [left, right]: readonly [Float32Array, Float32Array]): void {
   const context = clearedCanvas(canvas, SIZE, SIZE);
   let peak = 0.05;
   for (let n = 0; n < left.length; n++) peak = Math.max(peak, Math.abs(left[n]!), Math.abs(right[n]!));
   const scale = (SIZE / 2 - 6) / (2 * peak);
+  context.beginPath();
   for (let n = 0; n < left.length; n++) {
     const across = (right[n]! - left[n]!) * scale;
     const up = (left[n]! + right[n]!) * scale;
-    context.fillRect(SIZE / 2 + across - 0.6, SIZE / 2 - up - 0.6, 1.2, 1.2);
+    context.rect(SIZE / 2 + across - 0.6, SIZE / 2 - up - 0.6, 1.2, 1.2);
   }
+  context.fill();
 }
 
 /** How far the level leans to a side. */
