@@ -8,6 +8,7 @@ import { KinetikonError } from '@/core/errors';
 import { readSound } from '@/core/formats/readSound';
 import { writeWav } from '@/core/formats/wav';
 import { parseArguments } from './arguments';
+import type { StereoField } from '@/core/analysis/stereoField';
 import { listEffects, measureSound, processSound } from './commands';
 import { writeImpulse } from './impulses';
 import { writeSwell } from './swell';
@@ -138,6 +139,43 @@ describe('the command line', () => {
     lines.splice(0);
     await measureSound([path('tone.wav')], terminal);
     expect(lines.join('\n')).toMatch(/true peak\s+-6\.0 dBTP/);
+  });
+
+  it('widens a sound, and measures the field of it by octave', async () => {
+    const set = (...values: string[]) => values.flatMap((one) => ['--set', one]);
+    await processSound(
+      [
+        path('click.wav'),
+        '-o',
+        path('wide.wav'),
+        '--format=32f',
+        '--effect',
+        'doubler',
+        ...set('time=10ms', 'drift=0'),
+      ],
+      terminal,
+    );
+    const { channels } = await read('wide.wav');
+    expect([channels[0]!.indexOf(Math.max(...channels[0]!)), channels[1]!.indexOf(Math.max(...channels[1]!))]).toEqual([
+      0, 480,
+    ]);
+    await measureSound([path('wide.wav'), '--json'], terminal);
+    const { field } = JSON.parse(lines.at(-1)!) as { field: StereoField };
+    expect(field.octaves).toHaveLength(10);
+    expect(Math.abs(field.tiltDb!)).toBeLessThan(0.1);
+    lines.splice(0);
+    await measureSound([path('wide.wav')], terminal);
+    expect(lines.join('\n')).toMatch(/tilt +none[^]*1000 Hz +-?\d\.\d\d +\d+\.\d dB/);
+    const matrix = ['--effect', 'midside', ...set('sideToSide.gain=-inf', 'autoLevel=off')];
+    await processSound([path('wide.wav'), '-o', path('mono.wav'), '--format=32f', ...matrix], terminal);
+    const mono = (await read('mono.wav')).channels;
+    expect(mono[0]).toEqual(mono[1]);
+    await expect(
+      processSound(
+        [path('wide.wav'), '-o', path('x.wav'), '--effect', 'midside', ...set('midToMid.delay=90')],
+        terminal,
+      ),
+    ).rejects.toThrow('midToMid.delay takes 0 ms to 50 ms, not 90');
   });
 
   it('works an impulse out, plays a sound through it, and measures its room', async () => {

@@ -69,6 +69,16 @@ const plan: Plan = {
           duckAmount: 6,
           safety: index === 3,
         }),
+        insert(
+          `wide-${index}`,
+          index % 2 === 0 ? 'midside' : 'doubler',
+          [
+            { 'midToSide.gain': -6, 'midToSide.delay': 11, 'sideToMid.gain': -9, 'sideToMid.highCut': 3000, loop: 60 },
+            { mode: 'copies', voices: '3', detune: 20, lowMono: 150, midScoop: 4 },
+            { 'sideToSide.lowCut': 150, 'sideToSide.gain': 6, 'midToSide.gain': -12, autoLevel: true },
+            { side: 'left', time: 9.3, detune: 30 },
+          ][index] as Record<string, number | string | boolean>,
+        ),
         {
           ...insert(
             `moving-${index}`,

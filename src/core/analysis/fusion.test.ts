@@ -7,11 +7,11 @@ import { findOnsets } from './onsets';
 const RATE = 48000;
 
 /** Tones that begin every half second and rise in a straight line. */
-function risingIn(seconds: number): Float32Array {
+function risingIn(seconds: number, hz: number): Float32Array {
   return Float32Array.from({ length: 4 * RATE }, (_, n) => {
     const at = (n % (RATE / 2)) / RATE;
     return (
-      Math.min(1, at / seconds) * Math.exp(-6 * Math.max(0, at - seconds)) * Math.sin((2 * Math.PI * 1000 * n) / RATE)
+      Math.min(1, at / seconds) * Math.exp(-6 * Math.max(0, at - seconds)) * Math.sin((2 * Math.PI * hz * n) / RATE)
     );
   });
 }
@@ -19,8 +19,13 @@ const starts = Array.from({ length: 7 }, (_, n) => n / 2 + 0.5);
 
 describe('how late a copy may be', () => {
   it('is told by how a sound begins: how fast, and for how long it lasts', () => {
-    for (const seconds of [0.005, 0.02, 0.05]) {
-      const sound = risingIn(seconds);
+    for (const [seconds, hz] of [
+      [0.005, 1000],
+      [0.02, 1000],
+      [0.05, 1000],
+      [0.05, 180],
+    ] as const) {
+      const sound = risingIn(seconds, hz);
       const { attack, length } = beginningOf(sound, sound, RATE, starts)!;
       expect(Math.abs(attack / (0.8 * seconds) - 1)).toBeLessThan(0.15);
       // It falls to half by an exponential of a sixth of a second.

@@ -2,11 +2,15 @@
 const STEP_SECONDS = 0.00025;
 /** What is looked at of each: from this long before it. */
 const EARLY_SECONDS = 0.03;
+/** Of that, what is surely before it. */
+const BEFORE_SECONDS = 0.015;
 const LOOK_SECONDS = 0.2;
 /** It rises from this part of the peak to that. */
 const FROM = 0.1;
 const TO = 0.9;
 const HALF = 0.5;
+/** Half a turn of the lowest tone that begins sharply, in seconds. */
+const LONGEST_CYCLE = 0.006;
 
 /** How sounds begin: seconds from a tenth to nine tenths of the peak, and for how long they stay above half of it. */
 export interface Beginning {
@@ -25,6 +29,7 @@ export function beginningOf(
   onsets: readonly number[],
 ): Beginning | null {
   const step = Math.max(1, Math.round(STEP_SECONDS * sampleRateHz));
+  const cycle = Math.round(LONGEST_CYCLE / STEP_SECONDS);
   const seconds = (steps: number) => (steps * step) / sampleRateHz;
   const found = onsets.flatMap((onset): Beginning[] => {
     // An onset is told within some milliseconds.
@@ -38,9 +43,16 @@ export function beginningOf(
     });
     const peak = Math.max(...envelope);
     if (peak <= 0) return [];
-    const top = envelope.findIndex((one) => one >= TO * peak);
+    // What still rings of what was before is no part of it.
+    const base = Math.max(...envelope.slice(0, Math.round(BEFORE_SECONDS / STEP_SECONDS)));
+    const rise = (part: number) => base + part * (peak - base);
+    const top = envelope.findIndex((one) => one >= rise(TO));
+    // A tone crosses zero on its way up: only what stays low for a while is before the beginning.
     let foot = top;
-    while (foot > 0 && envelope[foot]! > FROM * peak) foot--;
+    for (let low = 0, n = top; n >= 0 && low <= cycle; n--) {
+      low = envelope[n]! > rise(FROM) ? 0 : low + 1;
+      if (low === 0) foot = n;
+    }
     const last = envelope.findLastIndex((one) => one >= HALF * peak);
     return [{ attack: seconds(top - foot), length: seconds(last - foot) }];
   });

@@ -2,6 +2,7 @@ import { FourierTransform } from '../dsp/fft';
 import { hann } from '../math/windows';
 
 const SIZE = 8192;
+const HOP = SIZE / 4;
 const LOWEST_HZ = 20;
 const HIGHEST_HZ = 20000;
 /** Bands this far below the loudest are nothing to be judged by, in dB. */
@@ -23,8 +24,8 @@ export interface CrossSpectra {
 let tools: { readonly transform: FourierTransform; readonly window: Float64Array } | null = null;
 
 /**
- * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, half over one another.
- * @param left,right of at least one frame; what is shorter than a window is filled up with silence
+ * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, each a quarter
+ * further than the last, so that every frame counts as much.
  */
 export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
   tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE) };
@@ -39,7 +40,7 @@ export function crossSpectra(left: Float32Array, right: Float32Array, sampleRate
     re: new Float64Array(bins),
     im: new Float64Array(bins),
   };
-  for (let from = 0; from === 0 || from + SIZE <= left.length; from += SIZE / 2) {
+  for (let from = HOP - SIZE; from < left.length; from += HOP) {
     for (let n = 0; n < SIZE; n++) {
       re[n] = (left[from + n] ?? 0) * window[n]!;
       im[n] = (right[from + n] ?? 0) * window[n]!;

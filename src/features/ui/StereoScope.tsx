@@ -12,7 +12,7 @@ import { useProbe } from './useProbe';
 const SIZE = 168;
 /** Frames of sound that are drawn, and measured. */
 const DRAWN = 800;
-const MEASURED = 16384;
+const MEASURED = 8192;
 /** Display frames between two looks at the figures, which could not be read any faster. */
 const FRAMES_APART = 15;
 /** As far as the balance is drawn, in decibels. */

@@ -15,7 +15,7 @@ export const PATHS = [
 export type PathId = (typeof PATHS)[number]['id'];
 
 const pathParameters = ({ id, name, from, to }: (typeof PATHS)[number]): Parameter[] =>
-  group(name, [
+  group(`${name}, cuts`, [
     number({
       id: `${id}.gain`,
       name: from === to ? `${name.split(' ')[0]} level` : name,
