@@ -2,7 +2,6 @@
 
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import type { Picture } from '@/core/analysis/pictures';
 import { readingAt } from '@/core/effects/readings';
 import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
 import { stripOfInsert, type Insert, timingOf } from '@/core/session/records';
@@ -80,7 +79,7 @@ function OwnPicture(props: ItemProps & { spec: EffectSpec }) {
 
 function PlainPicture({ insert, spec, label }: { insert: Insert; spec: EffectSpec; label: string }) {
   const picture = usePicture(insert);
-  const moved = useMovedPicture(insert.id, spec.picture as Picture['kind']);
+  const moved = useMovedPicture(insert.id, spec.picture);
   return <CurvePicture picture={picture} live={moved} label={label} />;
 }
 

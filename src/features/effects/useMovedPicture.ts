@@ -2,6 +2,7 @@ import { useRef, useState } from 'react';
 import { formatUnit } from '@/core/effects/units';
 import type { Picture } from '@/core/analysis/pictures';
 import { CurveReader } from '@/core/engine/curve';
+import type { PictureKind } from '@/core/effects/spec';
 import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
 import type { SessionDocument } from '@/core/session/records';
@@ -66,18 +67,22 @@ class MovedValues {
   }
 }
 
+/** Pictures over an axis that stays as it is. */
+const FOLLOWED: readonly PictureKind[] = ['response', 'levels', 'shape', 'burst'];
+const isFollowed = (kind: PictureKind): kind is Picture['kind'] => FOLLOWED.includes(kind);
+
 /**
  * The picture of an effect as lanes and modulators have it now: courses that are moved in place while the session
- * plays, empty where nothing moves it.
+ * plays, empty where nothing moves it, and for pictures of what moves by itself.
  */
-export function useMovedPicture(insertId: string, kind: Picture['kind']): readonly ChartLine[] {
+export function useMovedPicture(insertId: string, kind: PictureKind): readonly ChartLine[] {
   const studio = useStudio();
   const [courses] = useState(() => new MovedCourses());
   const [moved] = useState(() => new MovedValues(studio, insertId));
   const drawn = useRef('');
   const due = useRef(0);
   useFrame(() => {
-    if (performance.now() < due.current) return;
+    if (performance.now() < due.current || !isFollowed(kind)) return;
     const insert = moved.now();
     const values = insert ? insert.values.join() : '';
     if (values === drawn.current) return;
