@@ -4,10 +4,14 @@ import type { ParameterValues } from '../effects/spec';
 import { sine } from '../../../test/support/render';
 import { chainEchogram, lineEchograms, type Echogram } from './echogram';
 import { measureLevels } from './levels';
-import { integratedLoudness } from './loudness';
+import { integratedLoudness, momentaryLoudness } from './loudness';
 import { computePeaks, PEAK_FRAMES } from './peaks';
 
 describe('loudness', () => {
+  it('of silence is none', () => {
+    expect(momentaryLoudness([new Float32Array(9600), new Float32Array(9600)], 48000)).toBe(-Infinity);
+  });
+
   // EBU Tech 3341 test signals 1 and 2, and the gating signal 3.
   it.each([
     [-23, 48000],
@@ -17,6 +21,11 @@ describe('loudness', () => {
   ])('a stereo 1 kHz tone at %d dBFS reads that in LUFS at %d Hz', (level, rate) => {
     const tone = sine(1000, rate, rate * 20, 10 ** (level / 20));
     expect(Math.abs(integratedLoudness([tone, tone], rate) - level)).toBeLessThan(0.1);
+    const piece = tone.slice(0, Math.round(0.34 * rate));
+    expect(Math.abs(momentaryLoudness([piece, piece], rate) - level)).toBeLessThan(0.1);
+    expect(Math.abs(momentaryLoudness([piece, new Float32Array(piece.length)], rate) - (level - 3.01))).toBeLessThan(
+      0.1,
+    );
   });
 
   it('leaves quiet passages out', () => {

@@ -88,3 +88,24 @@ export function integratedLoudness(channels: readonly Float32Array[], sampleRate
   const threshold = level(mean(loud)) - 10;
   return level(mean(loud.filter((power) => level(power) > threshold)));
 }
+
+/** Frames at the beginning of a piece in which its filters have not settled. */
+const SETTLING_SECONDS = 0.02;
+
+/**
+ * Loudness in LUFS of a piece of stereo sound, without a gate: momentary where it is as long as 400 ms (EBU Tech 3341).
+ * -Infinity in silence.
+ */
+export function momentaryLoudness(sides: readonly [Float32Array, Float32Array], sampleRateHz: number): number {
+  const first = Math.round(SETTLING_SECONDS * sampleRateHz);
+  let power = 0;
+  for (const side of sides) {
+    const weighted = Float64Array.from(side);
+    filter(weighted, highShelf(sampleRateHz));
+    filter(weighted, highPass(sampleRateHz));
+    let sum = 0;
+    for (let i = first; i < weighted.length; i++) sum += weighted[i]! * weighted[i]!;
+    power += sum / Math.max(1, weighted.length - first);
+  }
+  return -0.691 + 10 * Math.log10(power);
+}

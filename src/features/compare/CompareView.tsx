@@ -22,6 +22,7 @@ import { Chart, type ChartLine } from '../ui/Chart';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { DataTable, type DataShape } from '../ui/DataTable';
+import { LoudnessHistory } from '../ui/LoudnessHistory';
 import { StereoScope } from '../ui/StereoScope';
 import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 import { BlindTrial } from './BlindTrial';
@@ -72,6 +73,11 @@ export function CompareView() {
         </figure>
         <StereoScope key={`field ${stripId}`} targetId={stripId} label="Field before the effects and after the fader" />
       </div>
+      <LoudnessHistory
+        key={`loudness ${stripId}`}
+        targetId={stripId}
+        label={`Loudness of ${strip.name} over the last 20 seconds, before its effects and after its fader`}
+      />
       {reducing.map((id) => (
         <section key={id} className="compare-reduction">
           <h3>{findEffect(document.inserts[id]!.effect)!.name}, level taken away</h3>
