@@ -27,6 +27,7 @@ describe('help', () => {
     expect(screen.queryByRole('tooltip')).toBeNull();
     fireEvent.pointerOver(screen.getByRole('button', { name: 'Else' }));
     fireEvent.focusIn(mix);
+    expect(mix.getAttribute('aria-description')).toBe('How much of it.');
     wait(900);
     expect(screen.getByRole('tooltip')).toBeTruthy();
     fireEvent.keyDown(mix, { key: 'Escape' });

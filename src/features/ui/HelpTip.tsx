@@ -21,7 +21,10 @@ export function HelpTip() {
       setTarget(null);
     };
     const come = (event: Event) => {
-      const next = event.target instanceof Element ? event.target.closest<HTMLElement>('[data-help]') : null;
+      const on = event.target instanceof Element ? event.target : null;
+      const next = on?.closest<HTMLElement>('[data-help]') ?? null;
+      // Who does not see it hears it.
+      if (event.type === 'focusin' && next) on!.setAttribute('aria-description', next.dataset.help!);
       if (next === at) return;
       hide();
       at = next;
