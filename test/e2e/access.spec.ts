@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
-import { newSession, openDemo, saved } from './studio';
+import { addEffect, newSession, openDemo, saved } from './studio';
 
 async function faults(page: Page): Promise<string[]> {
   const { violations } = await new AxeBuilder({ page }).analyze();
@@ -41,6 +41,20 @@ for (const colorScheme of ['light', 'dark'] as const) {
       expect(await faults(page)).toEqual([]);
       await page.keyboard.press('Escape');
       await expect(page.getByRole('region', { name: 'Recipes' })).toHaveCount(0);
+      for (const list of ['Library', 'Modulators']) {
+        await page.getByRole('button', { name: list, exact: true }).click();
+        await expect(page.getByRole('region', { name: list })).toBeVisible();
+        expect(await faults(page)).toEqual([]);
+      }
+      await page.getByRole('button', { name: 'Close modulators' }).click();
+      await addEffect(page, 'Middle and sides');
+      await page.getByRole('button', { name: 'Effect', exact: true }).click();
+      await page.getByRole('button', { name: 'About Middle and sides' }).click();
+      await expect(page.getByRole('button', { name: /^Try it on/ })).toHaveCount(2);
+      await expect(page.getByRole('region', { name: 'Mid to side', exact: true })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.keyboard.press('Escape');
+      await page.getByRole('button', { name: 'Timeline', exact: true }).click();
       await page.getByRole('button', { name: 'effect', exact: true }).click();
       await expect(page.getByRole('dialog')).toBeVisible();
       expect(await faults(page)).toEqual([]);

@@ -125,8 +125,8 @@ function OpenEffect({ insertId }: { insertId: string }) {
         </div>
       )}
       <div className="effect-groups">
-        {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null).map(({ groups, wide }) => (
-          <div key={groups[0]![0]} className={wide ? 'column-wide' : undefined}>
+        {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null).map(({ groups, wide, tall }) => (
+          <div key={groups[0]![0]} className={wide ? 'column-wide' : tall ? 'column-tall' : undefined}>
             {groups.map(([name, parameters]) => {
               const Frame = frames[name];
               return Frame ? (

@@ -2,9 +2,10 @@ import { useRef } from 'react';
 import Button from 'react-bootstrap/Button';
 import Table from 'react-bootstrap/Table';
 import { momentary } from '@/core/analysis/levels';
-import { formatUnit } from '@/core/effects/units';
+import { formatValue } from '@/core/effects/parameterText';
 import { findEffect } from '@/core/effects/registry';
-import { channels, type SessionDocument, type Strip } from '@/core/session/records';
+import { channels, timingOf, type SessionDocument, type Strip } from '@/core/session/records';
+import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
@@ -30,9 +31,13 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
   }
   const outputs = channels(document).filter(({ outputId }) => outputId === strip.id);
   const sends = Object.values(document.sends).filter(({ toId, mute }) => toId === strip.id && !mute);
+  const timing = timingOf(document);
   const name = new Map(channels(document).map((one) => [one.id, one.name]));
   return [
-    ...sends.map(({ fromId, gainDb }) => ({ id: fromId, text: `${name.get(fromId)!} at ${formatUnit('dB', gainDb)}` })),
+    ...sends.map(({ fromId, gainDb }) => ({
+      id: fromId,
+      text: `${name.get(fromId)!} at ${formatValue(SEND_GAIN_PARAMETER, gainDb, timing)}`,
+    })),
     ...outputs.map((one) => ({ id: one.id, text: one.name })),
   ];
 }

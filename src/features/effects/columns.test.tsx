@@ -1,6 +1,7 @@
 import { effectById } from '@/core/effects/registry';
 import { columnsOf, groupsOf } from './columns';
 import { delayView } from './views/delay';
+import { reverbView } from './views/reverb';
 
 const names = (columns: ReturnType<typeof columnsOf>) => columns.map(({ groups }) => groups.map(([name]) => name));
 
@@ -42,6 +43,20 @@ describe('the controls of an effect', () => {
     ]);
     const flanger = effectById('flanger');
     expect(columnsOf(groupsOf(flanger, undefined, 1, flanger.main), null)).toHaveLength(4);
+  });
+
+  it('stand around one that is wide: a large one beside it, the rest under it', () => {
+    const reverb = effectById('reverb');
+    const columns = columnsOf(groupsOf(reverb, undefined, 1, reverb.main, reverbView.shows), null);
+    expect(columns.map(({ tall, wide }) => [tall, wide]).slice(0, 2)).toEqual([
+      [true, false],
+      [false, true],
+    ]);
+    expect(names(columns)[0]).toEqual(['Before the room']);
+    expect(columns.slice(2).length).toBeLessThanOrEqual(3);
+    expect(columns.slice(2).every(({ tall, wide }) => !tall && !wide)).toBe(true);
+    const all = groupsOf(reverb, undefined, 1, reverb.main, reverbView.shows).map(([name]) => name);
+    expect(names(columns).flat().sort()).toEqual([...all].sort());
   });
 
   it('of one item of a list are wide when asked to', () => {

@@ -4,6 +4,8 @@ const COLUMNS = 4;
 /** Controls from which on a group takes several columns, and how many. */
 const WIDE = 8;
 const WIDE_COLUMNS = 3;
+/** Of the controls of the largest, those of one that is large. */
+const TALL = 0.7;
 
 /** A heading and what is controlled under it. */
 export type ControlGroup = readonly [name: string, parameters: readonly Control[]];
@@ -35,27 +37,46 @@ export function groupsOf(
 
 export interface Column {
   readonly groups: readonly ControlGroup[];
+  /** It takes three columns. */
   readonly wide: boolean;
+  /** It stands beside the wide one and what is under that. */
+  readonly tall: boolean;
+}
+
+const sizeOf = ({ groups, wide }: Column) =>
+  wide ? Infinity : groups.reduce((sum, [, { length }]) => sum + length, 0);
+
+/** Lets neighbours with the fewest controls share a column until all fit. */
+function gathered(columns: readonly Column[], most: number): Column[] {
+  const left = [...columns];
+  const taken = () => left.reduce((sum, { wide }) => sum + (wide ? WIDE_COLUMNS : 1), 0);
+  const together = (at: number) => sizeOf(left[at]!) + sizeOf(left[at + 1]!);
+  while (taken() > most) {
+    let best = 0;
+    for (let at = 1; at < left.length - 1; at++) if (together(at) < together(best)) best = at;
+    if (left.length < 2 || together(best) === Infinity) break;
+    const groups = [...left[best]!.groups, ...left[best + 1]!.groups];
+    left.splice(best, 2, { groups, wide: false, tall: false });
+  }
+  return left;
 }
 
 /**
- * Groups as columns, in order; where there are too many, those side by side with the fewest controls share one.
+ * Groups as columns, in order; where there are too many, those side by side with the fewest controls share one. With a
+ * wide one and more than two others, the first large one of these stands beside it and the rest under it.
  * @param ending of the names of groups that belong to one item of a list, which are wide
  */
 export function columnsOf(groups: readonly ControlGroup[], ending: string | null): Column[] {
   const columns = groups.map((group): Column => {
     const [name, { length }] = group;
-    return { groups: [group], wide: length >= WIDE || (ending !== null && name.endsWith(ending)) };
+    const wide = length >= WIDE || (ending !== null && name.endsWith(ending));
+    return { groups: [group], wide, tall: false };
   });
-  const taken = () => columns.reduce((sum, { wide }) => sum + (wide ? WIDE_COLUMNS : 1), 0);
-  const size = ({ groups, wide }: Column) =>
-    wide ? Infinity : groups.reduce((sum, [, { length }]) => sum + length, 0);
-  while (taken() > COLUMNS) {
-    let best = 0;
-    const together = (at: number) => size(columns[at]!) + size(columns[at + 1]!);
-    for (let at = 1; at < columns.length - 1; at++) if (together(at) < together(best)) best = at;
-    if (columns.length < 2 || together(best) === Infinity) break;
-    columns.splice(best, 2, { groups: [...columns[best]!.groups, ...columns[best + 1]!.groups], wide: false });
-  }
-  return columns;
+  const wide = columns.filter((one) => one.wide);
+  const others = columns.filter((one) => !one.wide);
+  if (wide.length !== 1 || others.length <= 2) return gathered(columns, COLUMNS);
+  const most = Math.max(...others.map(sizeOf));
+  const tall = others.find((one) => sizeOf(one) >= TALL * most)!;
+  const rest = others.filter((one) => one !== tall);
+  return [{ ...tall, tall: true }, ...wide, ...gathered(rest, WIDE_COLUMNS)];
 }

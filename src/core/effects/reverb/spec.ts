@@ -206,7 +206,7 @@ export const reverbSpec = defineEffect({
       }),
       number({
         id: 'modRate',
-        name: 'Movement rate',
+        name: 'Move rate',
         needs: { id: 'modDepth', not: 0 },
         unit: 'Hz',
         min: 0.05,
