@@ -282,7 +282,14 @@ function dragging(): { page: number; audio: number } {
 }
 
 async function main(): Promise<void> {
-  const aims: Record<string, string> = { delay: 'over 300', chorus: 'over 33', flanger: 'over 50', reverb: 'over 60' };
+  const aims: Record<string, string> = {
+    delay: 'over 300',
+    chorus: 'over 33',
+    flanger: 'over 50',
+    reverb: 'over 60',
+    midside: 'over 300',
+    doubler: 'over 100',
+  };
   for (const spec of EFFECTS) kernel(`${spec.id}, defaults`, spec.id, {}, aims[spec.id]);
   kernel('eq, eight bands', 'eq', Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true])));
   kernel('reverb, eco', 'reverb', { quality: 'eco' }, 'over 120');
@@ -328,6 +335,10 @@ async function main(): Promise<void> {
   kernel('chorus, six voices on a band', 'chorus', { voices: '6', bandLow: 300 });
   kernel('chorus, in grains', 'chorus', { motion: 'grains' });
   kernel('flanger, with feedback through zero', 'flanger', { feedback: 60, throughZero: true });
+  const across = { 'midToSide.gain': -6, 'midToSide.delay': 17, 'midToSide.lowCut': 350, 'midToSide.highCut': 7000 };
+  kernel('midside, a way across with both cuts', 'midside', across, 'over 300');
+  kernel('midside, with loop and level', 'midside', { ...across, 'sideToMid.gain': -9, loop: 60, autoLevel: true });
+  kernel('doubler, four copies above the lows', 'doubler', { mode: 'copies', voices: '4', lowMono: 180 }, 'over 100');
   kernel('phaser, 24 stages', 'phaser', { stages: '24' });
 
   const session = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
