@@ -88,7 +88,7 @@ function Cell(props: {
       aria-label={path.name}
     >
       <header>
-        <h4>{path.name}</h4>
+        <h3>{path.name}</h3>
         {FLAGS.map(([key, sign, word]) => (
           <Button
             key={key}
@@ -135,16 +135,16 @@ function PathCurve({ path, figure }: { readonly path: Path; readonly figure: Fig
 
 function AdviceList({ advice, heard }: { readonly advice: readonly Advice[]; readonly heard: boolean }) {
   return (
-    <ul className="matrix-advice" role="status" aria-label="What this setting does to the field">
+    <div className="matrix-advice" role="status" aria-label="What this setting does to the field">
       {advice.map(({ kind, text }) => (
-        <li key={kind}>{text}</li>
+        <p key={kind}>{text}</p>
       ))}
       {advice.length === 0 && (
-        <li className="matrix-fine">
+        <p className="matrix-fine">
           {heard ? 'Nothing leans, hollows or is lost in mono.' : 'Play, and it says what this does to the field.'}
-        </li>
+        </p>
       )}
-    </ul>
+    </div>
   );
 }
 
