@@ -158,6 +158,10 @@ try {
     await paper.getByRole('button', { name: 'Effect', exact: true }).click();
     await paper.locator('.beat-ruler').waitFor({ state: 'detached' });
   };
+  // What is added last is heard from the beginning.
+  await paper.reload();
+  await paper.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
+  await paper.getByRole('button', { name: 'Play' }).click();
   await addTo('Nylon harp', 'doubler');
   await paper.waitForTimeout(4000);
   await paper.screenshot({ path: `${FOLDER}/doubler.png` });

@@ -1,5 +1,6 @@
 'use client';
 
+import { useMemo } from 'react';
 import Button from 'react-bootstrap/Button';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type EffectSpec, type Preset } from '@/core/effects/spec';
@@ -10,7 +11,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
 import { CurvePicture } from './CurvePicture';
 import { EchogramMini } from './EchogramPicture';
-import { Mini } from './MiniPicture';
+import { Mini, shownLines } from './MiniPicture';
 import { longestSpan, useEchogramAt, usePicture } from './pictures';
 
 const EXAMPLES = 2;
@@ -85,5 +86,7 @@ function MiniAt({ insert }: { insert: Insert }) {
 }
 
 function LargeAt({ insert, name }: { insert: Insert; name: string }) {
-  return <CurvePicture picture={usePicture(insert)} height={180} label={`${name} as it comes`} />;
+  const picture = usePicture(insert);
+  const shown = useMemo(() => picture && { ...picture, lines: shownLines(picture) }, [picture]);
+  return <CurvePicture picture={shown} height={180} label={`${name} as it comes`} />;
 }

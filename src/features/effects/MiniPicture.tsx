@@ -25,8 +25,8 @@ export function Mini({ picture }: { picture: Picture | null }) {
   );
 }
 
-/** What of a picture is worth drawing small: of a sweep its beginning, of copies their delays. */
-function shownLines(picture: Picture | null): Picture['lines'] {
+/** What of a picture is worth drawing where it does not move: of a sweep its beginning, of copies their delays. */
+export function shownLines(picture: Picture | null): Picture['lines'] {
   if (!picture) return [];
   if (picture.kind === 'comb') return picture.lines.slice(0, 2);
   return picture.kind === 'delays' ? picture.lines.slice(0, picture.lines.length / 2) : picture.lines;
