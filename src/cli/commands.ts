@@ -1,6 +1,6 @@
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
-import { measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
+import { centreHz, measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
 import { measureRoom } from '@/core/dsp/decay';
 import { describeRange, formatValue } from '@/core/effects/parameterText';
 import { EFFECTS } from '@/core/effects/registry';
@@ -129,7 +129,7 @@ function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void 
 /** The field between both sides, a line each. */
 function fieldLines({ tiltDb, octaves, worst }: StereoField): string[] {
   const figure = (value: number | null, digits: number) => (value === null ? '-' : value.toFixed(digits));
-  const centre = ({ fromHz, toHz }: FieldBand) => `${Number(Math.sqrt(fromHz * toHz).toPrecision(3))} Hz`;
+  const centre = (band: FieldBand) => `${Number(centreHz(band).toPrecision(3))} Hz`;
   return [
     `tilt          ${tiltDb === null ? 'one side is silent' : Math.abs(tiltDb) < 0.05 ? 'none' : `${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}`}`,
     ...(worst ? [`worst third   ${worst.monoLossDb!.toFixed(1)} dB lost in mono at ${centre(worst)}`] : []),

@@ -1,6 +1,7 @@
-import { fieldOf, type CrossSpectra } from './stereoField';
 import { PATHS, type PathId } from '../effects/midside/spec';
-import { pathTransfer, type Complex, type Figure } from '../effects/midside/transfer';
+import { pathTransfer, type Figure } from '../effects/midside/transfer';
+import { conjugate, plus, times, type Complex } from '../math/complex';
+import { fieldOf, noSpectra, type CrossSpectra } from './stereoField';
 
 /** Decibels from which on a fault is told. */
 const LEAN_DB = 1.5;
@@ -15,60 +16,54 @@ export interface Advice {
   readonly path: PathId | null;
 }
 
-/** The spectra of a sound behind the matrix of some paths; those left out are as they come. */
-export function throughPaths(
-  spectra: CrossSpectra,
-  figure: Figure,
-  sampleRateHz: number,
-  without: PathId | null = null,
-): CrossSpectra {
-  const bins = spectra.left.length;
-  const out = {
-    binHz: spectra.binHz,
-    left: new Float64Array(bins),
-    right: new Float64Array(bins),
-    re: new Float64Array(bins),
-    im: new Float64Array(bins),
-  };
-  for (let bin = 1; bin < bins; bin++) {
-    const [mm, ss, ms, sm] = PATHS.map(({ id, from, to }, n): Complex =>
-      id === without
-        ? { re: from === to ? 1 : 0, im: 0 }
-        : pathTransfer(PATHS[n]!.id, figure, bin * spectra.binHz, sampleRateHz),
-    ) as [Complex, Complex, Complex, Complex];
-    // To mid and to side from left and right.
-    const half = (a: Complex, b: Complex, sign: number): Complex => ({
-      re: (a.re + sign * b.re) / 2,
-      im: (a.im + sign * b.im) / 2,
-    });
-    const [midL, midR] = [half(mm, sm, 1), half(mm, sm, -1)];
-    const [sideL, sideR] = [half(ms, ss, 1), half(ms, ss, -1)];
-    const add = (a: Complex, b: Complex, sign: number): Complex => ({ re: a.re + sign * b.re, im: a.im + sign * b.im });
-    const [ll, lr] = [add(midL, sideL, 1), add(midR, sideR, 1)];
-    const [rl, rr] = [add(midL, sideL, -1), add(midR, sideR, -1)];
-    const [pl, pr] = [spectra.left[bin]!, spectra.right[bin]!];
-    const c = { re: spectra.re[bin]!, im: spectra.im[bin]! };
-    // Powers of a·left + b·right, and what two such have in common.
-    const common = (a: Complex, b: Complex, d: Complex, e: Complex): Complex => {
-      const terms = [scaled(byConjugate(a, d), pl), scaled(byConjugate(b, e), pr)];
-      terms.push(product(byConjugate(a, e), c), product(byConjugate(b, d), { re: c.re, im: -c.im }));
-      return terms.reduce((sum, one) => ({ re: sum.re + one.re, im: sum.im + one.im }));
-    };
-    out.left[bin] = Math.max(0, common(ll, lr, ll, lr).re);
-    out.right[bin] = Math.max(0, common(rl, rr, rl, rr).re);
-    const both = common(ll, lr, rl, rr);
-    out.re[bin] = both.re;
-    out.im[bin] = both.im;
+/** What each path does to each bin, in the order of the paths. */
+type Responses = readonly (readonly Complex[])[];
+
+function responsesOf({ binHz, left }: CrossSpectra, figure: Figure, sampleRateHz: number): Responses {
+  return PATHS.map(({ id }) => {
+    const transfer = pathTransfer(id, figure, sampleRateHz);
+    return Array.from(left, (_, bin) => transfer(bin * binHz));
+  });
+}
+
+/** The same with one path as it comes. */
+const without = (responses: Responses, path: PathId): Responses =>
+  responses.map((response, n) => {
+    const { id, from, to } = PATHS[n]!;
+    return id === path ? response.map(() => ({ re: from === to ? 1 : 0, im: 0 })) : response;
+  });
+
+const power = ({ re, im }: Complex) => re * re + im * im;
+
+/** The spectra of a sound behind the matrix of some responses. */
+function behind({ binHz, left, right, re, im }: CrossSpectra, [mms, sss, mss, sms]: Responses): CrossSpectra {
+  const out = noSpectra(binHz, left.length);
+  for (let bin = 1; bin < left.length; bin++) {
+    const [mm, ss, ms, sm] = [mms![bin]!, sss![bin]!, mss![bin]!, sms![bin]!];
+    // Of what comes in: the powers of mid and side, and mid times the conjugate of side.
+    const mid = (left[bin]! + right[bin]! + 2 * re[bin]!) / 4;
+    const side = (left[bin]! + right[bin]! - 2 * re[bin]!) / 4;
+    const both = { re: (left[bin]! - right[bin]!) / 4, im: -im[bin]! / 2 };
+    // And the same of what goes out.
+    const midOut = power(mm) * mid + power(sm) * side + 2 * times(times(mm, conjugate(sm)), both).re;
+    const sideOut = power(ms) * mid + power(ss) * side + 2 * times(times(ms, conjugate(ss)), both).re;
+    const own = times(mm, conjugate(ms));
+    const other = times(sm, conjugate(ss));
+    const bothOut = plus(
+      { re: own.re * mid + other.re * side, im: own.im * mid + other.im * side },
+      plus(times(times(mm, conjugate(ss)), both), times(times(sm, conjugate(ms)), conjugate(both))),
+    );
+    out.left[bin] = Math.max(0, midOut + sideOut + 2 * bothOut.re);
+    out.right[bin] = Math.max(0, midOut + sideOut - 2 * bothOut.re);
+    out.re[bin] = midOut - sideOut;
+    out.im[bin] = -2 * bothOut.im;
   }
   return out;
 }
 
-const scaled = (a: Complex, by: number): Complex => ({ re: a.re * by, im: a.im * by });
-const byConjugate = (a: Complex, b: Complex): Complex => ({
-  re: a.re * b.re + a.im * b.im,
-  im: a.im * b.re - a.re * b.im,
-});
-const product = (a: Complex, b: Complex): Complex => ({ re: a.re * b.re - a.im * b.im, im: a.re * b.im + a.im * b.re });
+/** The spectra of a sound behind the matrix, as it is set. */
+export const throughPaths = (spectra: CrossSpectra, figure: Figure, sampleRateHz: number): CrossSpectra =>
+  behind(spectra, responsesOf(spectra, figure, sampleRateHz));
 
 /** Power of the middle, left and right as they are heard. */
 function middle({ left, right, re }: CrossSpectra): number {
@@ -77,12 +72,18 @@ function middle({ left, right, re }: CrossSpectra): number {
   return sum;
 }
 
+/** A sound as faults are told from it. */
+const heardAs = (spectra: CrossSpectra) => ({ field: fieldOf(spectra), middle: middle(spectra) });
+type Heard = ReturnType<typeof heardAs>;
+
 /** How much of each fault there is, in decibels. */
-function faultsOf(before: CrossSpectra, after: CrossSpectra): Record<Advice['kind'], number> {
-  const [was, is] = [fieldOf(before), fieldOf(after)];
-  const lean = (is.tiltDb ?? 0) - (was.tiltDb ?? 0);
-  const lost = 10 * Math.log10((middle(before) + 1e-12) / (middle(after) + 1e-12));
-  return { leans: lean, hollow: lost, mono: (is.monoLossDb ?? 0) - (was.monoLossDb ?? 0) };
+function faultsOf(before: Heard, after: Heard): Record<Advice['kind'], number> {
+  const [was, is] = [before.field, after.field];
+  return {
+    leans: (is.tiltDb ?? 0) - (was.tiltDb ?? 0),
+    hollow: 10 * Math.log10((before.middle + 1e-12) / (after.middle + 1e-12)),
+    mono: (is.monoLossDb ?? 0) - (was.monoLossDb ?? 0),
+  };
 }
 
 /**
@@ -91,15 +92,16 @@ function faultsOf(before: CrossSpectra, after: CrossSpectra): Record<Advice['kin
  * @param spectra of what comes in
  */
 export function adviceOn(spectra: CrossSpectra, figure: Figure, sampleRateHz: number): Advice[] {
-  if (fieldOf(spectra).monoLossDb === null) return [];
-  const faults = faultsOf(spectra, throughPaths(spectra, figure, sampleRateHz));
-  const without = PATHS.map(
-    ({ id }) => [id, faultsOf(spectra, throughPaths(spectra, figure, sampleRateHz, id))] as const,
-  );
+  const before = heardAs(spectra);
+  if (before.field.monoLossDb === null) return [];
+  const responses = responsesOf(spectra, figure, sampleRateHz);
+  const faultsWith = (paths: Responses) => faultsOf(before, heardAs(behind(spectra, paths)));
+  const faults = faultsWith(responses);
+  const rests = PATHS.map(({ id }) => [id, faultsWith(without(responses, id))] as const);
   const told = (kind: Advice['kind'], from: number, say: (by: string, name: string) => string): Advice[] => {
     const much = Math.abs(faults[kind]);
     if (kind === 'leans' ? much < from : faults[kind] < from) return [];
-    const [path, rest] = without.reduce((best, one) => (Math.abs(one[1][kind]) < Math.abs(best[1][kind]) ? one : best));
+    const [path, rest] = rests.reduce((best, one) => (Math.abs(one[1][kind]) < Math.abs(best[1][kind]) ? one : best));
     const guilty = Math.abs(rest[kind]) < much - from / 2 ? path : null;
     const name = PATHS.find(({ id }) => id === guilty)?.name.toLowerCase();
     return [{ kind, path: guilty, text: say(much.toFixed(1), name ? `: ${name} does it` : '') }];

@@ -20,6 +20,15 @@ export interface CrossSpectra {
   readonly im: Float64Array;
 }
 
+/** Those of silence. */
+export const noSpectra = (binHz: number, bins: number): CrossSpectra => ({
+  binHz,
+  left: new Float64Array(bins),
+  right: new Float64Array(bins),
+  re: new Float64Array(bins),
+  im: new Float64Array(bins),
+});
+
 /** Made once: it takes as long as many transforms. */
 let tools: { readonly transform: FourierTransform; readonly window: Float64Array } | null = null;
 
@@ -33,13 +42,7 @@ export function crossSpectra(left: Float32Array, right: Float32Array, sampleRate
   const re = new Float64Array(SIZE);
   const im = new Float64Array(SIZE);
   const bins = SIZE / 2;
-  const spectra = {
-    binHz: sampleRateHz / SIZE,
-    left: new Float64Array(bins),
-    right: new Float64Array(bins),
-    re: new Float64Array(bins),
-    im: new Float64Array(bins),
-  };
+  const spectra = noSpectra(sampleRateHz / SIZE, bins);
   for (let from = HOP - SIZE; from < left.length; from += HOP) {
     for (let n = 0; n < SIZE; n++) {
       re[n] = (left[from + n] ?? 0) * window[n]!;
@@ -71,6 +74,9 @@ export interface FieldBand {
   /** Decibels lost when both sides are averaged; 60 where all is lost, null where there is nothing. */
   readonly monoLossDb: number | null;
 }
+
+/** The middle of a band, by octaves. */
+export const centreHz = ({ fromHz, toHz }: FieldBand): number => Math.sqrt(fromHz * toHz);
 
 /** A sound between its two sides. */
 export interface StereoField {

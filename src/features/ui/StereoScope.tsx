@@ -1,10 +1,17 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import type { FieldBand, StereoField } from '@/core/analysis/stereoField';
-import { crossSpectra, fieldOf, type CrossSpectra } from '@/core/analysis/stereoField';
+import {
+  centreHz,
+  crossSpectra,
+  fieldOf,
+  type CrossSpectra,
+  type FieldBand,
+  type StereoField,
+} from '@/core/analysis/stereoField';
 import type { Probe } from '@/core/engine/probe';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { minus } from './axes';
 import { clearedCanvas } from './clearedCanvas';
 import { useFrame } from './useFrame';
 import { useProbe } from './useProbe';
@@ -31,8 +38,6 @@ interface Props {
   /** Told the field every quarter of a second while something sounds. */
   readonly onField?: (now: FieldNow) => void;
 }
-
-const minus = (text: string) => text.replace('-', '−');
 
 /**
  * The field between left and right, live: what comes in and what goes out point by point, middle upwards and sides
@@ -90,7 +95,7 @@ export function StereoScope({ targetId, label, onField }: Props) {
 
 const shown = (value: number | null | undefined, word: (value: number) => string) =>
   value === null || value === undefined ? '–' : word(value);
-const centreOf = ({ fromHz, toHz }: FieldBand) => Number(Math.sqrt(fromHz * toHz).toPrecision(2));
+const centreOf = (band: FieldBand) => Number(centreHz(band).toPrecision(2));
 
 /** The newest frames of both sides: before from ring 0 on, after from ring 2 on. */
 function newest(probe: Probe, ring: number, frames: number): [Float32Array, Float32Array] {

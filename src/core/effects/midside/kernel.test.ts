@@ -126,9 +126,10 @@ describe('middle and sides', () => {
         const right = left.map((x) => (path.from === 'mid' ? x : -x));
         const out = through(settings, left, right);
         const heard = left.map((_, n) => (out.left[n]! + (path.to === 'mid' ? 1 : -1) * out.right[n]!) / 2);
+        const transfer = pathTransfer(path.id, figure, RATE);
         return [50, 110, 700, 3000, 11000].every((hz) => {
           const found = at(heard, hz);
-          const wanted = pathTransfer(path.id, figure, hz, RATE);
+          const wanted = transfer(hz);
           return (
             Math.hypot(found.re - wanted.re, found.im - wanted.im) <
             1e-4 * Math.max(1, Math.hypot(wanted.re, wanted.im))

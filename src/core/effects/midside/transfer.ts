@@ -1,16 +1,6 @@
+import { over, times, type Complex } from '../../math/complex';
 import { cos, dbToGain, exp, log, sin, tan } from '../../math/elementary';
 import { HIGH_CUT_OFF, LOW_CUT_OFF, PATHS, type PathId } from './spec';
-
-export interface Complex {
-  readonly re: number;
-  readonly im: number;
-}
-
-const times = (a: Complex, b: Complex): Complex => ({ re: a.re * b.re - a.im * b.im, im: a.re * b.im + a.im * b.re });
-const over = (a: Complex, b: Complex): Complex => {
-  const power = b.re * b.re + b.im * b.im;
-  return { re: (a.re * b.re + a.im * b.im) / power, im: (a.im * b.re - a.re * b.im) / power };
-};
 
 /** A value of a parameter in its own unit: a choice by its place, a switch as 0 or 1. */
 export type Figure = (id: string) => number;
@@ -25,39 +15,39 @@ export function cutAt(off: number, set: number, amount: number): number {
 }
 
 /**
- * What a path does to a frequency, by the prototypes of its filters, whose frequencies the bilinear transform bends
+ * What a path does to frequencies, by the prototypes of its filters, whose frequencies the bilinear transform bends
  * (Oppenheim and Schafer, "Discrete-Time Signal Processing", 7.1): its gain with its sign, its delay in whole frames, and
  * its cuts. Without what goes round.
  */
-export function pathTransfer(path: PathId, figure: Figure, hz: number, sampleRateHz: number): Complex {
+export function pathTransfer(path: PathId, figure: Figure, sampleRateHz: number): (hz: number) => Complex {
   const of = (key: string) => figure(`${path}.${key}`);
-  const n = PATHS.findIndex(({ id }) => id === path);
-  const plain = n < 2 ? 1 : 0;
+  const plain = PATHS.findIndex(({ id }) => id === path) < 2 ? 1 : 0;
   const soloed = PATHS.some(({ id }) => figure(`${id}.solo`) !== 0);
-  if (of('mute') !== 0 || (soloed && of('solo') === 0)) return { re: 0, im: 0 };
+  if (of('mute') !== 0 || (soloed && of('solo') === 0)) return () => ({ re: 0, im: 0 });
   const amount = figure('amount') / 100;
   const set = (of('polarity') !== 0 ? -1 : 1) * (of('gain') <= -100 ? 0 : dbToGain(of('gain')));
+  const gain = plain + amount * (set - plain);
+  const delay = Math.round((amount * of('delay') * sampleRateHz) / 1000);
   const lowCut = cutAt(LOW_CUT_OFF, of('lowCut'), amount);
   const highCut = cutAt(HIGH_CUT_OFF, of('highCut'), amount);
+  /** A cutoff as the filter sees it. */
+  const bent = (hz: number) => tan((Math.PI * within(hz, sampleRateHz)) / sampleRateHz);
+  const [low, high] = [bent(lowCut), bent(highCut)];
   const gentle = of('slope') === 0;
-  const delay = Math.round((amount * of('delay') * sampleRateHz) / 1000);
-  const w = (2 * Math.PI * hz) / sampleRateHz;
-  const gain = plain + amount * (set - plain);
-  let h: Complex = { re: gain * cos(w * delay), im: -gain * sin(w * delay) };
-  /** The frequency in units of a cutoff, as the filter sees it. */
-  const seen = (cutoff: number) => tan(w / 2) / tan((Math.PI * within(cutoff, sampleRateHz)) / sampleRateHz);
-  if (lowCut > LOW_CUT_OFF) {
-    const x = seen(lowCut);
-    h = times(
-      h,
-      gentle ? over({ re: 0, im: x }, { re: 1, im: x }) : over({ re: -x * x, im: 0 }, second(x, of('resonance'))),
-    );
-  }
-  if (highCut < HIGH_CUT_OFF) {
-    const x = seen(highCut);
-    h = times(h, over({ re: 1, im: 0 }, gentle ? { re: 1, im: x } : second(x, of('resonance'))));
-  }
-  return h;
+  const q = of('resonance');
+  return (hz) => {
+    const w = (2 * Math.PI * hz) / sampleRateHz;
+    let h: Complex = { re: gain * cos(w * delay), im: -gain * sin(w * delay) };
+    if (lowCut > LOW_CUT_OFF) {
+      const x = tan(w / 2) / low;
+      h = times(h, gentle ? over({ re: 0, im: x }, { re: 1, im: x }) : over({ re: -x * x, im: 0 }, second(x, q)));
+    }
+    if (highCut < HIGH_CUT_OFF) {
+      const x = tan(w / 2) / high;
+      h = times(h, over({ re: 1, im: 0 }, gentle ? { re: 1, im: x } : second(x, q)));
+    }
+    return h;
+  };
 }
 
 const second = (x: number, q: number): Complex => ({ re: 1 - x * x, im: x / q });

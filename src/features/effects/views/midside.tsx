@@ -118,9 +118,10 @@ function Cell(props: {
 /** What a way does to each frequency. */
 function PathCurve({ path, figure }: { readonly path: Path; readonly figure: Figure }) {
   const rate = useStudioState(({ document }) => document.session.sampleRateHz);
+  const transfer = pathTransfer(path.id, figure, rate);
   const points = Array.from({ length: POINTS }, (_, n) => {
     const hz = Math.min(20 * 1000 ** (n / (POINTS - 1)), 0.49 * rate);
-    const { re, im } = pathTransfer(path.id, figure, hz, rate);
+    const { re, im } = transfer(hz);
     const y = placeOn(LEVEL, 20 * Math.log10(Math.hypot(re, im) + 1e-9));
     return `${(placeOn(frequencyAxis, hz) * WIDTH).toFixed(1)} ${((1 - Math.max(0, y)) * HEIGHT).toFixed(1)}`;
   });
