@@ -5,6 +5,8 @@
  * R128 loudness measurement", 2018).
  */
 
+import { K_LOW_CUT, K_SHELF } from '../dsp/kWeighting';
+
 interface Biquad {
   b0: number;
   b1: number;
@@ -14,25 +16,29 @@ interface Biquad {
 }
 
 function highShelf(rate: number): Biquad {
-  const gain = 10 ** (3.999843853973347 / 20);
-  const k = Math.tan((Math.PI * 1681.974450955533) / rate);
-  const q = 0.7071752369554196;
-  const boost = gain ** 0.4996667741545416;
+  const { hz, q, high, band } = K_SHELF;
+  const k = Math.tan((Math.PI * hz) / rate);
   const a0 = 1 + k / q + k * k;
   return {
-    b0: (gain + (boost * k) / q + k * k) / a0,
-    b1: (2 * (k * k - gain)) / a0,
-    b2: (gain - (boost * k) / q + k * k) / a0,
+    b0: (high + (band * k) / q + k * k) / a0,
+    b1: (2 * (k * k - high)) / a0,
+    b2: (high - (band * k) / q + k * k) / a0,
     a1: (2 * (k * k - 1)) / a0,
     a2: (1 - k / q + k * k) / a0,
   };
 }
 
 function highPass(rate: number): Biquad {
-  const k = Math.tan((Math.PI * 38.13547087602444) / rate);
-  const q = 0.5003270373238773;
+  const { hz, q } = K_LOW_CUT;
+  const k = Math.tan((Math.PI * hz) / rate);
   const a0 = 1 + k / q + k * k;
   return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 };
+}
+
+/** In place. */
+function weigh(samples: Float64Array, rate: number): void {
+  filter(samples, highShelf(rate));
+  filter(samples, highPass(rate));
 }
 
 function filter(samples: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
@@ -46,6 +52,9 @@ function filter(samples: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
     samples[i] = y;
   }
 }
+
+/** Loudness in LUFS of a mean power of all channels. */
+const level = (power: number) => -0.691 + 10 * Math.log10(power);
 
 /** What a channel counts (BS.1770-4, tables 3 and 4): those beside the listener more, the low-frequency one not at all. */
 const BESIDE = 1.41;
@@ -71,8 +80,7 @@ export function integratedLoudness(channels: readonly Float32Array[], sampleRate
   channels.forEach((channel, place) => {
     const weight = WEIGHTS[channels.length]?.[place] ?? 1;
     const weighted = Float64Array.from(channel);
-    filter(weighted, highShelf(sampleRateHz));
-    filter(weighted, highPass(sampleRateHz));
+    weigh(weighted, sampleRateHz);
     for (let s = 0; s < steps; s++) {
       let sum = 0;
       for (let i = s * step; i < (s + 1) * step; i++) sum += weighted[i]! * weighted[i]!;
@@ -81,7 +89,6 @@ export function integratedLoudness(channels: readonly Float32Array[], sampleRate
   });
   const blocks: number[] = [];
   for (let s = 0; s + 4 <= steps; s++) blocks.push((energy[s]! + energy[s + 1]! + energy[s + 2]! + energy[s + 3]!) / 4);
-  const level = (power: number) => -0.691 + 10 * Math.log10(power);
   const mean = (list: number[]) => list.reduce((sum, x) => sum + x, 0) / list.length;
   const loud = blocks.filter((power) => level(power) > -70);
   if (loud.length === 0) return -Infinity;
@@ -101,11 +108,10 @@ export function momentaryLoudness(sides: readonly [Float32Array, Float32Array], 
   let power = 0;
   for (const side of sides) {
     const weighted = Float64Array.from(side);
-    filter(weighted, highShelf(sampleRateHz));
-    filter(weighted, highPass(sampleRateHz));
+    weigh(weighted, sampleRateHz);
     let sum = 0;
     for (let i = first; i < weighted.length; i++) sum += weighted[i]! * weighted[i]!;
     power += sum / Math.max(1, weighted.length - first);
   }
-  return -0.691 + 10 * Math.log10(power);
+  return level(power);
 }

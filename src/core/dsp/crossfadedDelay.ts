@@ -53,7 +53,8 @@ export class CrossfadedRead {
       const fading = this.now !== this.next;
       const count = fading ? Math.min(frames - from, this.fadeFrames - this.faded) : frames - from;
       for (let n = 0; n < rings.length; n++) {
-        this.piece(rings[n]!, blocks[n]!.subarray(from) as Doubles, count, written - from, fading);
+        const block = from === 0 ? blocks[n]! : (blocks[n]!.subarray(from) as Doubles);
+        this.piece(rings[n]!, block, count, written - from, fading);
       }
       from += count;
       if (!fading) continue;

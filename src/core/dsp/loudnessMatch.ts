@@ -1,6 +1,6 @@
 import { exp } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
-import { FilterPair } from './filterPair';
+import { KWeighting } from './kWeighting';
 
 /** Frames between two looks at the levels. */
 const TICK = 16;
@@ -10,35 +10,6 @@ const GAIN_SECONDS = 0.2;
 /** Below this mean square, about -70 LUFS, nothing is followed. */
 const GATE = 1e-7;
 const FURTHEST = 16;
-
-/** What of a K-weighting makes its shelf and its low cut, by its analogue prototypes (ITU-R BS.1770-4; De Man, 2018). */
-const SHELF = { hz: 1681.974450955533, q: 0.7071752369554196, high: 1.584864701130855, band: 1.258720930232562 };
-const LOW_CUT = { hz: 38.13547087602444, q: 0.5003270373238773 };
-
-/** K-weights both sides of a sound. */
-export class KWeighting {
-  private readonly shelf: FilterPair;
-  private readonly lowCut: FilterPair;
-
-  constructor(memory: Arena, sampleRate: number) {
-    this.shelf = new FilterPair(memory, sampleRate);
-    this.lowCut = new FilterPair(memory, sampleRate);
-    const { hz, q, high, band } = SHELF;
-    for (const side of [0, 1] as const) this.shelf.shape(side, hz, 1 / q, high, (band - high) / q, 1 - high);
-    this.lowCut.configureBoth('highPass', LOW_CUT.hz, LOW_CUT.q);
-  }
-
-  reset(): void {
-    this.shelf.reset();
-    this.lowCut.reset();
-  }
-
-  /** In place. */
-  process(left: Doubles, right: Doubles, frames: number): void {
-    this.shelf.process(left, right, frames);
-    this.lowCut.process(left, right, frames);
-  }
-}
 
 /** Brings what comes out of something to the loudness of what went in, within 24 dB; slowly, and not in pauses. */
 export class LoudnessMatch {

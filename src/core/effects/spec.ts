@@ -283,6 +283,10 @@ export const blendParameter = (): NumberParameter =>
     help: 'Balance of the untouched and the treated sound; 100 % is the treated one alone.',
   });
 
+/** How far something spreads to both sides. */
+export const widthParameter = (help: string): NumberParameter =>
+  number({ id: 'width', name: 'Width', unit: '%', min: 0, max: 100, default: 100, scale: 'linear', help });
+
 /** The dry and wet balance every effect with a wet path has; equal power. */
 export const mixParameter = (byDefault: number): NumberParameter =>
   number({

@@ -1,4 +1,4 @@
-import { number, type Parameter } from './spec';
+import { number, widthParameter, type Parameter } from './spec';
 
 const band = (what: string, id: string, name: string, where: string, hz: number, lowest: number, highest: number) => [
   number({
@@ -29,14 +29,5 @@ export const wetToneParameters = (what: string): Parameter[] => [
   ...band(what, 'wetLow', 'Lows', 'below', 250, 40, 1000),
   ...band(what, 'wetMid', 'Mids', 'about', 1200, 200, 6000),
   ...band(what, 'wetHigh', 'Highs', 'above', 5000, 1500, 16000),
-  number({
-    id: 'width',
-    name: 'Width',
-    unit: '%',
-    min: 0,
-    max: 100,
-    default: 100,
-    scale: 'linear',
-    help: `How far the ${what} spreads to both sides; 0 % is mono.`,
-  }),
+  widthParameter(`How far the ${what} spreads to both sides; 0 % is mono.`),
 ];

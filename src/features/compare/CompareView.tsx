@@ -17,18 +17,14 @@ import {
   type SlotLevels,
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { decibels, frequencyAxis, minus } from '../ui/axes';
-import { Chart, type ChartLine } from '../ui/Chart';
+import { minus } from '../ui/axes';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { DataTable, type DataShape } from '../ui/DataTable';
 import { LoudnessHistory } from '../ui/LoudnessHistory';
 import { StereoScope } from '../ui/StereoScope';
-import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
+import { SpectrumChart } from '../ui/SpectrumChart';
 import { BlindTrial } from './BlindTrial';
-
-const LEVELS = decibels(SPECTRUM_FLOOR_DB, 0, 15, 'dB');
-const NOTHING: readonly ChartLine[] = [];
 
 /** Up to four settings of an effect or a chain side by side at equal loudness, and the sound before and after. */
 export function CompareView() {
@@ -65,7 +61,13 @@ export function CompareView() {
       <Slots key={target} target={target} name={name} />
       <div className="compare-sound">
         <figure className="compare-spectrum">
-          <LiveSpectrum key={stripId} targetId={stripId} name={strip.name} />
+          <SpectrumChart
+            key={stripId}
+            targetId={stripId}
+            step={15}
+            height={300}
+            label={`Live spectrum before the effects of ${strip.name} and after its fader`}
+          />
           <figcaption>
             <span className="legend legend-before">before the effects</span>
             <span className="legend legend-after">after the fader</span>
@@ -136,20 +138,6 @@ const SLOT_SHAPE: DataShape<SlotRow> = {
 function SlotTable({ levels, heard }: { readonly levels: SlotLevels; readonly heard: SlotName }) {
   const rows = useMemo(() => SLOTS.flatMap((slot) => (levels[slot] ? [{ slot, levels: levels[slot] }] : [])), [levels]);
   return <DataTable label="Figures of the slots" shape={SLOT_SHAPE} rows={rows} current={heard} />;
-}
-
-function LiveSpectrum({ targetId, name }: { readonly targetId: string; readonly name: string }) {
-  const spectrum = useSpectrum(targetId);
-  return (
-    <Chart
-      x={frequencyAxis}
-      y={LEVELS}
-      lines={NOTHING}
-      live={spectrum}
-      height={300}
-      label={`Live spectrum before the effects of ${name} and after its fader`}
-    />
-  );
 }
 
 function Slots({ target, name }: { target: string; name: string }) {

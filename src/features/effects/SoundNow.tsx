@@ -7,14 +7,11 @@ import { findEffect } from '@/core/effects/registry';
 import { channels, timingOf, type SessionDocument, type Strip } from '@/core/session/records';
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { decibels, frequencyAxis } from '../ui/axes';
-import { Chart, type ChartLine } from '../ui/Chart';
+import { minus } from '../ui/axes';
+import { SpectrumChart } from '../ui/SpectrumChart';
 import { useFrame } from '../ui/useFrame';
 import { useProbe } from '../ui/useProbe';
-import { SPECTRUM_FLOOR_DB, useSpectrum } from '../ui/useSpectrum';
 
-const LEVELS = decibels(SPECTRUM_FLOOR_DB, 0, 30, 'dB');
-const NOTHING: readonly ChartLine[] = [];
 /** Figures that change faster cannot be read. */
 const FRAMES_APART = 8;
 
@@ -74,28 +71,16 @@ export function SoundNow(props: { readonly insertId: string; readonly strip: Str
         </p>
         <Figures insertId={insertId} />
       </div>
-      {spectrum && <Spectrum insertId={insertId} />}
+      {spectrum && (
+        <SpectrumChart targetId={insertId} step={30} height={150} label="Spectrum before and after this effect, live" />
+      )}
     </section>
   );
 }
 
-function Spectrum({ insertId }: { readonly insertId: string }) {
-  const spectrum = useSpectrum(insertId);
-  return (
-    <Chart
-      x={frequencyAxis}
-      y={LEVELS}
-      lines={NOTHING}
-      live={spectrum}
-      height={150}
-      label="Spectrum before and after this effect, live"
-    />
-  );
-}
-
 const ROWS = ['before', 'after', 'change'] as const;
-const dB = (value: number | null) => (value === null ? '−inf' : value.toFixed(1).replace('-', '−'));
-const plain = (value: number | null) => (value === null ? '–' : value.toFixed(2).replace('-', '−'));
+const dB = (value: number | null) => (value === null ? '−inf' : minus(value.toFixed(1)));
+const plain = (value: number | null) => (value === null ? '–' : minus(value.toFixed(2)));
 
 /** Level and correlation before and after, written as they come. */
 function Figures({ insertId }: { readonly insertId: string }) {

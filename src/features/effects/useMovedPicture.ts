@@ -40,6 +40,7 @@ class MovedCourses {
 class MovedValues {
   private of: SessionDocument | null = null;
   private insert: PlanInsert | null = null;
+  private modulated: readonly number[] = [];
   private readers: readonly (readonly [index: number, reader: CurveReader])[] = [];
 
   constructor(
@@ -54,15 +55,15 @@ class MovedValues {
     if (this.of !== state.document) {
       this.of = state.document;
       this.insert = compileInserts(state.document, [this.insertId])[0] ?? null;
+      this.modulated = (this.insert?.modulations ?? []).map(({ index }) => index);
       this.readers = (this.insert?.curves ?? []).map(({ index, curve }) => [index, new CurveReader(curve)] as const);
     }
     if (!this.insert) return null;
-    const modulated = (this.insert.modulations ?? []).map(({ index }) => index);
-    if (this.readers.length + modulated.length === 0) return null;
+    if (this.readers.length + this.modulated.length === 0) return null;
     const values = [...this.insert.values];
     for (const [index, reader] of this.readers) values[index] = reader.valueAt(engine.heardFrame);
     // Those that are modulated too are told by the engine, as they are after both.
-    for (const index of modulated) values[index] = engine.movedValue(this.insertId, index) ?? values[index]!;
+    for (const index of this.modulated) values[index] = engine.movedValue(this.insertId, index) ?? values[index]!;
     return { ...standing(this.insert), values };
   }
 }

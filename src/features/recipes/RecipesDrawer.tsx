@@ -47,7 +47,7 @@ function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, 
 export function RecipesDrawer() {
   const studio = useStudio();
   const { cooking, empty } = useStudioState(({ document, cooking }) => ({
-    cooking,
+    cooking: cooking ?? RECIPES[0]!.id,
     empty: document.session.trackIds.length === 0,
   }));
   return (
@@ -57,8 +57,8 @@ export function RecipesDrawer() {
       ) : (
         <Accordion
           flush
-          activeKey={cooking ?? ''}
-          onSelect={(key) => studio.set({ cooking: typeof key === 'string' ? key : null })}
+          activeKey={cooking}
+          onSelect={(key) => studio.set({ cooking: typeof key === 'string' ? key : '' })}
         >
           {RECIPES.map((recipe) => (
             <Accordion.Item key={recipe.id} eventKey={recipe.id}>

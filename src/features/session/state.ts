@@ -3,7 +3,6 @@ import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
-import { RECIPES } from '@/core/session/recipes/recipes';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
@@ -92,7 +91,7 @@ export interface StudioState {
   readonly guarded: boolean;
   /** A blind trial is under way: nothing may show which setting is heard. */
   readonly blind: boolean;
-  /** The recipe that is open in its list. */
+  /** The recipe that is open in its list, '' for none; null until one is chosen, which is the first. */
   readonly cooking: string | null;
   /** Help that is open: all keys, or the search of commands. */
   readonly help: 'keys' | 'find' | null;
@@ -145,7 +144,7 @@ export function initialState(stored: StoredSession): StudioState {
     trims: {},
     guarded: true,
     blind: false,
-    cooking: RECIPES[0]!.id,
+    cooking: null,
     help: null,
     drawer: null,
     about: EFFECTS[0]!.id,

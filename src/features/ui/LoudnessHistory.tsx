@@ -29,15 +29,16 @@ export function LoudnessHistory({ targetId, label }: { readonly targetId: string
     new PastCourse(SECONDS, 'before', 'soft', reading('before'), true),
     new PastCourse(SECONDS, 'after', 'dry', reading('after')),
   ]);
+  const [sides] = useState(() => [new Float32Array(PROBE_FRAMES), new Float32Array(PROBE_FRAMES)] as const);
   const [live] = useState(() => courses.map(({ line }) => line));
   useFrame(() => {
     const due = frame.current++ % FRAMES_APART === 0;
     const now = probe.current;
     if (!due || !now) return;
-    const sides = [new Float32Array(PROBE_FRAMES), new Float32Array(PROBE_FRAMES)] as const;
+    const { playing } = studio.engine;
     for (const [n, course] of courses.entries()) {
-      if (studio.engine.playing) for (const [side, into] of sides.entries()) now.newest(2 * n + side, into);
-      const value = studio.engine.playing ? Math.max(SOFTEST, momentaryLoudness(sides, rate)) : null;
+      if (playing) for (const [side, into] of sides.entries()) now.newest(2 * n + side, into);
+      const value = playing ? Math.max(SOFTEST, momentaryLoudness(sides, rate)) : null;
       course.move(performance.now() / 1000, value);
     }
   });

@@ -1,6 +1,6 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
 import { delaysOf, SWEEP } from '../readings';
-import { choice, defineEffect, group, mixParameter, number } from '../spec';
+import { choice, defineEffect, group, mixParameter, widthParameter, number } from '../spec';
 
 export const LOWEST_BAND_HZ = 20;
 export const HIGHEST_BAND_HZ = 20000;
@@ -194,16 +194,7 @@ export const chorusSpec = defineEffect({
       }),
     ]),
     ...group('Output', [
-      number({
-        id: 'width',
-        name: 'Width',
-        unit: '%',
-        min: 0,
-        max: 100,
-        default: 100,
-        scale: 'linear',
-        help: 'How far apart the copies are; at 0 % they are in the middle.',
-      }),
+      widthParameter('How far apart the copies are; at 0 % they are in the middle.'),
       mixParameter(50),
     ]),
   ],

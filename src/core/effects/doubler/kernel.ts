@@ -188,7 +188,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     const slope = pow(2, v[P.detune]! / 1200) - 1;
     for (let n = 0; n < MOST_COPIES; n++) {
       const { left, right, stagger, wander, level } = copies[n]!;
-      const place = placeOf(n, count, split ? 1 : 0) * (toRight ? 1 : -1);
+      const place = placeOf(n, count) * (toRight ? 1 : -1);
       const power = n < count ? wet / Math.sqrt(split ? 1 : count) : 0;
       // A split keeps its full level at each side; copies around keep their power wherever they stand.
       const at = (side: -1 | 1) =>
@@ -302,12 +302,10 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     const { blocks, lowBlocks, middle, ring, kept, dryLeft, dryRight, dryLows, engaged, splits } = this;
     const [l, r] = blocks;
     for (let i = 0; i < frames; i++) {
-      l[i] = left[start + i]!;
-      r[i] = right[start + i]!;
+      l[i] = lowBlocks[0][i] = left[start + i]!;
+      r[i] = lowBlocks[1][i] = right[start + i]!;
     }
     if (splits) {
-      lowBlocks[0].set(l.subarray(0, frames));
-      lowBlocks[1].set(r.subarray(0, frames));
       this.low.process(lowBlocks[0], lowBlocks[1], frames);
       this.high.process(l, r, frames);
     }
@@ -361,8 +359,8 @@ class DoublerKernel extends ParameterKernel implements Kernel {
 }
 
 /** Where a copy stands, -1 to 1: the first at the side that is chosen, the others by turns. */
-function placeOf(n: number, count: number, split: 0 | 1): number {
-  if (split === 1 || count === 1) return 1;
+function placeOf(n: number, count: number): number {
+  if (count === 1) return 1;
   const far = 1 - (2 * Math.floor(n / 2)) / count;
   return count % 2 === 1 && n === count - 1 ? 0 : n % 2 === 0 ? far : -far;
 }

@@ -1,4 +1,4 @@
-import { choice, defineEffect, group, mixParameter, number } from '../spec';
+import { choice, defineEffect, group, mixParameter, number, widthParameter } from '../spec';
 import { delaysOf } from '../readings';
 
 export const MOST_COPIES = 4;
@@ -85,16 +85,7 @@ export const doublerSpec = defineEffect({
       }),
     ]),
     ...group('Field', [
-      number({
-        id: 'width',
-        name: 'Width',
-        unit: '%',
-        min: 0,
-        max: 100,
-        default: 100,
-        scale: 'linear',
-        help: 'How far the sound and its copies are moved apart.',
-      }),
+      widthParameter('How far the sound and its copies are moved apart.'),
       number({
         id: 'lowMono',
         name: 'Lows stay',
