@@ -295,8 +295,8 @@ describe('the database', () => {
     const asset = await storeAsset(open.db, 'long.wav', body());
     clearInterval(watch);
     expect(asset.frames).toBe(parts * part.length);
-    // 138 MB came; the whole of it was never there.
-    expect(most - before).toBeLessThan(60e6);
+    // 138 MB came; half of it was never there at once.
+    expect(most - before).toBeLessThan((parts * piece.length) / 2);
     expect(longestWait).toBeLessThan(1500);
   });
 

@@ -17,6 +17,8 @@ const HALF_PI_1 = 1.57079632673412561417;
 const HALF_PI_1_TAIL = 6.07710050650619224932e-11;
 const HALF_PI_2 = 6.0771005063039659766e-11;
 const HALF_PI_2_TAIL = 2.02226624879595063154e-21;
+const HALF_PI = 1.5707963267948966;
+const PI = 3.141592653589793;
 const TWO_OVER_PI = 6.36619772367581382433e-1;
 
 const scratch = new Float64Array(1);
@@ -120,6 +122,25 @@ export function tan(x: number): number {
   return sin(x) / cos(x);
 }
 
+/** An angle of at most an eighth of a turn, from its tangent: halved twice, then by the series of Gregory. */
+function smallAngle(tangent: number): number {
+  const half = tangent / (1 + Math.sqrt(1 + tangent * tangent));
+  const x = half / (1 + Math.sqrt(1 + half * half));
+  const square = x * x;
+  let sum = 0;
+  for (let n = 23; n > 0; n -= 2) sum = 1 / n - square * sum;
+  return 4 * x * sum;
+}
+
+/** The angle of a point from the x axis, -pi to pi; its error is below 3e-15. */
+export function atan2(y: number, x: number): number {
+  const [rise, run] = [Math.abs(y), Math.abs(x)];
+  if (rise === 0 && run === 0) return 0;
+  const first = rise <= run ? smallAngle(rise / run) : HALF_PI - smallAngle(run / rise);
+  const upper = x < 0 ? PI - first : first;
+  return y < 0 ? -upper : upper;
+}
+
 /** e to the power of x; 0 below -745.2, Infinity above 709.8. */
 export function exp(x: number): number {
   if (x !== x) return x;
@@ -186,17 +207,6 @@ export function pow(x: number, y: number): number {
   if (y === 0) return 1;
   if (x === 0) return y > 0 ? 0 : Infinity;
   return exp(y * log(x));
-}
-
-/** Hyperbolic tangent; odd, exactly +-1 beyond 20, cubic near zero where the quotient would cancel. */
-export function tanh(x: number): number {
-  const magnitude = Math.abs(x);
-  if (magnitude > 20) return x > 0 ? 1 : -1;
-  if (x === 0) return x;
-  if (magnitude < 1e-4) return x - (x * x * x) / 3;
-  const e = exp(2 * magnitude);
-  const result = 1 - 2 / (e + 1);
-  return x < 0 ? -result : result;
 }
 
 const LN10_OVER_20 = 0.1151292546497022842;

@@ -1,0 +1,72 @@
+import { atan2, cos } from '../math/elementary';
+
+/** Metres a second, at 20 degrees. */
+export const SOUND_SPEED = 343;
+/** Of the head, in metres. */
+export const HEAD_RADIUS = 0.0875;
+/** The time sound takes for one radius, in seconds. */
+export const RADIUS_SECONDS = HEAD_RADIUS / SOUND_SPEED;
+/** Corner of the shadow: sounds much lower go round the head as if it were not there. */
+export const SHADOW_HZ = 1 / (Math.PI * RADIUS_SECONDS);
+
+const HALF_PI = 1.5707963267948966;
+const PI = 3.141592653589793;
+const LEAST_ALPHA = 0.1;
+const DARKEST = (150 * PI) / 180;
+
+/** The angle between the axis of an ear and a direction, from its cosine. */
+const angleOf = (cosine: number) => atan2(Math.sqrt(Math.max(0, 1 - cosine * cosine)), cosine);
+
+/**
+ * Time by which sound reaches an ear of a rigid sphere later than it would reach its middle (Woodworth, "Experimental
+ * Psychology", 1938): straight to the near side, along the surface to the far one.
+ * @param cosine of the angle between the axis of the ear and the direction of the sound, -1 to 1
+ * @returns seconds, from -1 to 1.571 times the time for one radius
+ */
+export function earLateness(cosine: number): number {
+  return RADIUS_SECONDS * (cosine > 0 ? -cosine : angleOf(cosine) - HALF_PI);
+}
+
+/**
+ * How much of the highs reaches an ear, as a factor of the amplitude: 2 at the near side, least in the darkest
+ * direction, 150 degrees from the ear (Brown and Duda, "A structural model for binaural sound synthesis", IEEE Trans.
+ * Speech Audio Process. 6, 1998, eq. 4). The response of the ear is `(1 + j alpha f / F) / (1 + j f / F)`, F being
+ * `SHADOW_HZ`.
+ * @param cosine as in `earLateness`
+ */
+export function shadowAlpha(cosine: number): number {
+  return 1 + LEAST_ALPHA / 2 + (1 - LEAST_ALPHA / 2) * cos((angleOf(cosine) / DARKEST) * PI);
+}
+
+/** Of the echoes of the outer ear: level, and the figures of their delay in samples at 44.1 kHz. */
+export const PINNA = [
+  { level: 0.5, swing: 1, base: 2, pace: 1 },
+  { level: -1, swing: 5, base: 4, pace: 0.5 },
+  { level: 0.5, swing: 5, base: 7, pace: 0.5 },
+  { level: -0.25, swing: 5, base: 11, pace: 0.5 },
+  { level: 0.25, swing: 5, base: 13, pace: 0.5 },
+] as const;
+/** Level of the echo of the shoulder. */
+export const SHOULDER_LEVEL = 0.15;
+
+/**
+ * Delay of an echo of the outer ear behind the sound itself (Brown and Duda 1998, eq. 5 and table I). It is the same
+ * at both ears, so that it leaves the differences between them alone, and tells front, above and behind apart.
+ * @param lateral angle out of the plane in the middle of the head, -pi/2 to pi/2
+ * @param elevation angle in that plane: 0 ahead, pi/2 above, pi behind
+ * @returns seconds
+ */
+export function pinnaDelay({ swing, base, pace }: (typeof PINNA)[number], lateral: number, elevation: number): number {
+  const rise = cos(HALF_PI - pace * (HALF_PI - elevation));
+  return (swing * cos(lateral / 2) * rise + base) / 44100;
+}
+
+/**
+ * Delay of the echo of the shoulder (Brown and Duda 1998, section III-D), in the plane in the middle of the head.
+ * @param elevation as in `pinnaDelay`
+ * @returns seconds
+ */
+export function shoulderDelay(elevation: number): number {
+  const off = (elevation * 180) / PI - 80;
+  return 0.0012 * Math.max(0, 1 - 0.00004 * off * off);
+}
