@@ -10,7 +10,12 @@ import { SpectrumReader } from './spectrum';
 const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
 
 function draw(effect: string, values: ParameterValues = {}, kind = effectById(effect).picture): Picture {
-  const insert = { id: 'x', effect, bypass: false, values: resolveValues(effectById(effect), values, TIMING) };
+  const spec = effectById(effect);
+  const settings = resolveSettings(spec, values);
+  const insert = {
+    ...{ id: 'x', effect, bypass: false, values: resolveValues(spec, values, TIMING) },
+    ...(settings ? { settings } : {}),
+  };
   return computePicture(kind as Exclude<PictureKind, 'echogram'>, [insert], 48000, 2);
 }
 

@@ -1,9 +1,9 @@
 /**
  * What a reading is: a level or the level taken away now, in dB; how far a sweep is through its cycle, 0 to 1; delays of
  * copies behind the dry sound in seconds, left and right by turns, NaN where there is none; a pitch in Hz; levels of
- * bands in dB, from the lowest up.
+ * bands in dB, from the lowest up; a position from the listener in metres, to the right, ahead and up.
  */
-export type ReadingKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands';
+export type ReadingKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position';
 
 /** Something an effect tells of itself while it works. */
 export interface Reading {

@@ -14,6 +14,7 @@ import { delaySpec } from './delay/spec';
 import { flangerSpec } from './flanger/spec';
 import { midsideSpec } from './midside/spec';
 import { phaserSpec } from './phaser/spec';
+import { placeSpec } from './place/spec';
 import { reverbSpec } from './reverb/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
@@ -28,6 +29,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   flangerSpec,
   phaserSpec,
   autopanSpec,
+  placeSpec,
   doublerSpec,
   midsideSpec,
   eqSpec,

@@ -39,6 +39,13 @@ export interface NotesSetting extends SettingBase {
   readonly default: string;
 }
 
+/** A round through points, written by their places: `0:1 1:0 0:-1`. */
+export interface PathSetting extends SettingBase {
+  readonly kind: 'path';
+  readonly most: number;
+  readonly default: string;
+}
+
 /** Which of the many courses that chance could take. */
 export interface SeedSetting extends SettingBase {
   readonly kind: 'seed';
@@ -54,7 +61,7 @@ export interface SoundSetting extends SettingBase {
 }
 
 /** What of an effect is set but cannot be moved over time, since it is no place on a ruler. */
-export type Setting = CurveSetting | NotesSetting | SeedSetting | SoundSetting;
+export type Setting = CurveSetting | PathSetting | NotesSetting | SeedSetting | SoundSetting;
 
 export const HIGHEST_SEED = 9999;
 /** Assets are called by their SHA-256 sum. */
@@ -64,6 +71,8 @@ const ASSET = /^[0-9a-f]{64}$/;
 export type ResolvedSetting =
   /** Points from the lowest x up. */
   | { readonly kind: 'curve'; readonly x: readonly number[]; readonly y: readonly number[] }
+  /** Points in their order, -1 to 1. */
+  | { readonly kind: 'path'; readonly x: readonly number[]; readonly y: readonly number[] }
   /** Keys from the lowest up. */
   | { readonly kind: 'notes'; readonly keys: readonly number[] }
   | { readonly kind: 'seed'; readonly value: number }
@@ -88,6 +97,8 @@ export function describeSetting(setting: Setting): string {
       const flat = setting.flat === undefined ? '' : 'flat or ';
       return `${flat}1 to ${setting.mostPoints} points such as ${setting.default}, of ${range(setting.x)} and ${range(setting.y)}`;
     }
+    case 'path':
+      return `2 to ${setting.most} points such as ${setting.default}, each figure from -1 to 1`;
     case 'notes':
       return `1 to ${setting.most} notes such as ${setting.default}`;
     case 'seed':
@@ -107,6 +118,18 @@ export function resolveSetting(setting: Setting, value: unknown): ResolvedSettin
   switch (setting.kind) {
     case 'curve':
       return readCurve(setting, value);
+    case 'path': {
+      if (typeof value !== 'string') throw refused(setting, value);
+      const points = words(value).map((word) => {
+        const figures = word.split(':').map((part) => readFigure('', part));
+        if (figures.length !== 2 || figures.some((one) => one === undefined || Math.abs(one) > 1)) {
+          throw refused(setting, value, `${word} is no point`);
+        }
+        return figures as [number, number];
+      });
+      if (points.length < 2 || points.length > setting.most) throw refused(setting, value);
+      return { kind: 'path', x: points.map(([x]) => x), y: points.map(([, y]) => y) };
+    }
     case 'notes': {
       if (typeof value !== 'string') throw refused(setting, value);
       const keys = words(value).map((word) => {
@@ -155,10 +178,17 @@ function readCurve(setting: CurveSetting, value: unknown): ResolvedSetting {
   return { kind: 'curve', x: points.map(({ x }) => x), y: points.map(({ y }) => y) };
 }
 
+type Points = readonly { readonly x: number; readonly y: number }[];
+const short = (figure: number) => String(Number(figure.toPrecision(6)));
+
 /** A curve as a session holds it. */
-export function writeCurve(points: readonly { readonly x: number; readonly y: number }[]): string {
-  const short = (figure: number) => String(Number(figure.toPrecision(6)));
+export function writeCurve(points: Points): string {
   return points.map(({ x, y }) => `${short(x)}:${short(y)}`).join(',');
+}
+
+/** A path as a session holds it, to three digits. */
+export function writePath(points: Points): string {
+  return points.map(({ x, y }) => `${Number(x.toFixed(3))}:${Number(y.toFixed(3))}`).join(' ');
 }
 
 /**
@@ -171,6 +201,8 @@ export function normalSetting(setting: Setting, written: unknown): ParameterValu
     case 'curve':
       if (setting.kind === 'curve' && resolved.x.length === 1 && resolved.y[0] === setting.flat) return 'flat';
       return writeCurve(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
+    case 'path':
+      return writePath(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
     case 'notes':
       return resolved.keys.map(keyName).join(' ');
     case 'seed':

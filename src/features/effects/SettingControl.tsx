@@ -9,7 +9,7 @@ import type { ParameterValue } from '@/core/effects/spec';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
 
-const WIDTHS = { curve: 260, notes: 160, seed: 56 } as const;
+const WIDTHS = { curve: 260, path: 260, notes: 160, seed: 56 } as const;
 
 /** What is set but cannot be moved over time: typed over, and of chance another one taken. */
 export function SettingControl({ insertId, setting }: { readonly insertId: string; readonly setting: Setting }) {
