@@ -36,6 +36,7 @@ import {
 } from './records';
 import { duplicateClips, dropUnusedPrints, removeClip, removePrint, splitClip, unlink } from './clipEdits';
 import { forget, need, removeLane } from './draft';
+import { PLACE } from './places';
 import { isReferred, placeLinked } from './prints';
 import { validateReferences } from './references';
 
@@ -71,6 +72,8 @@ export type Command =
       index: number;
       values?: Record<string, ParameterValue>;
     }
+  /** Puts a strip on the stage. */
+  | { type: 'place.add'; stripId: string; id: string; values?: Record<string, ParameterValue> }
   | { type: 'insert.input'; id: string; slot: string; from: InsertInput | null }
   | { type: 'insert.set'; id: string; values: Record<string, ParameterValue> }
   | { type: 'insert.bypass'; id: string; bypass: boolean }
@@ -218,15 +221,35 @@ function stripWith(draft: SessionDocument, insertId: string): Strip {
   return need(stripOfInsert(draft, insertId), `effect ${insertId}`);
 }
 
+function addInsert(
+  draft: SessionDocument,
+  id: string,
+  effect: string,
+  given: Record<string, ParameterValue> = {},
+): void {
+  const spec = effectById(effect);
+  const values = { ...defaultValues(spec), ...validateValues(spec, given) };
+  draft.inserts[id] = { id, effect: spec.id, bypass: false, values, inputs: {} };
+}
+
 function removeInsert(draft: SessionDocument, id: string): void {
   const strip = stripWith(draft, id);
-  strip.insertIds.splice(strip.insertIds.indexOf(id), 1);
+  const placed = channelOf(draft, strip.id);
+  if (placed?.placeId === id) leaveStage(draft, placed);
+  else strip.insertIds.splice(strip.insertIds.indexOf(id), 1);
   delete draft.inserts[id];
   for (const modulator of Object.values(draft.modulators)) {
     const kept = modulator.targets.filter(({ insertId }) => insertId !== id);
     if (kept.length < modulator.targets.length) modulator.targets = kept;
   }
   forget(draft, id);
+}
+
+/** What stood opposite to it stays where it is set itself. */
+function leaveStage(draft: SessionDocument, strip: Track | Return): void {
+  strip.placeId = null;
+  strip.oppositeOf = null;
+  for (const other of channels(draft)) if (other.oppositeOf === strip.id) other.oppositeOf = null;
 }
 
 function removeSend(draft: SessionDocument, id: string): void {
@@ -247,7 +270,7 @@ function removeStrip(draft: SessionDocument, id: string): void {
     if (recipe.kind !== 'swell' || recipe.space.kind !== 'return' || recipe.space.returnId !== id) continue;
     recipe.space = { kind: 'own', inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {} })) };
   }
-  for (const insertId of [...strip.insertIds]) removeInsert(draft, insertId);
+  for (const insertId of [...strip.insertIds, strip.placeId]) if (insertId !== null) removeInsert(draft, insertId);
   for (const clip of Object.values(draft.clips)) {
     if (draft.clips[clip.id] && clip.trackId === id) removeClip(draft, clip.id);
   }
@@ -389,17 +412,16 @@ function execute(draft: SessionDocument, command: Command): void {
       // One may take another along that is made from it.
       for (const id of command.ids) if (draft.clips[id]) removeClip(draft, id);
       return;
+    case 'place.add': {
+      const strip = need(channelOf(draft, command.stripId), `track ${command.stripId}`);
+      if (strip.placeId !== null) removeInsert(draft, strip.placeId);
+      addInsert(draft, command.id, PLACE, command.values);
+      strip.placeId = command.id;
+      return;
+    }
     case 'insert.add': {
-      const spec = effectById(command.effect);
       const strip = stripIn(draft, command.stripId);
-      const values = { ...defaultValues(spec), ...validateValues(spec, command.values ?? {}) };
-      draft.inserts[command.id] = {
-        id: command.id,
-        effect: spec.id,
-        bypass: false,
-        values,
-        inputs: {},
-      };
+      addInsert(draft, command.id, command.effect, command.values);
       strip.insertIds.splice(Math.max(0, Math.min(strip.insertIds.length, command.index)), 0, command.id);
       return;
     }
@@ -419,9 +441,11 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'insert.bypass':
       need(draft.inserts[command.id], `effect ${command.id}`).bypass = command.bypass;
       return;
-    case 'insert.move':
-      moveWithin(stripWith(draft, command.id).insertIds, command.id, command.to);
+    case 'insert.move': {
+      const { insertIds } = stripWith(draft, command.id);
+      if (insertIds.includes(command.id)) moveWithin(insertIds, command.id, command.to);
       return;
+    }
     case 'insert.remove':
       removeInsert(draft, command.id);
       return;

@@ -18,6 +18,7 @@ import { wetOnly } from '../engine/swell';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import type { Timing } from '../effects/noteValues';
+import { isFollowed, leadingPlace, PLACE, placeValues } from './places';
 import { frozenSound, soundOf } from './prints';
 import { cornersOf, curveOf, laneParameter } from './lanes';
 import { Memo } from './memo';
@@ -185,22 +186,33 @@ export function compileInserts(document: SessionDocument, insertIds: readonly st
 }
 
 function compileInsert(work: Work, id: string, off: boolean): PlanInsert {
+  const { document } = work;
+  return compileMoved(work, document.inserts[id]!, off, work.lanes.get(id) ?? [], () => modulationsOf(document, id));
+}
+
+/** An effect with what moves it over time. */
+function compileMoved(
+  work: Work,
+  insert: Insert,
+  off: boolean,
+  lanes: readonly Lane[],
+  modulate: () => PlanModulation[],
+): PlanInsert {
   const { document, memo, timing } = work;
-  const insert = document.inserts[id]!;
-  const moved = (work.lanes.get(id) ?? []).map((lane) => laneCurve(work, lane));
+  const moved = lanes.map((lane) => laneCurve(work, lane));
   const { modulators } = document;
   return memo.keep(
-    `insert ${id}`,
-    [insert, off, timing, document.session.sampleRateHz, modulators, work.lanes.get(id), ...moved],
+    `insert ${insert.id}`,
+    [insert, off, timing, document.session.sampleRateHz, modulators, ...lanes, ...moved],
     () => {
       const spec = effectById(insert.effect);
-      const curves = (work.lanes.get(id) ?? [])
+      const curves = lanes
         .flatMap((lane, n) => {
           const index = spec.parameters.findIndex((parameter) => parameter.id === lane.parameter);
           return moved[n] ? [{ index, curve: moved[n] }] : [];
         })
         .sort((a, b) => a.index - b.index);
-      const modulations = modulationsOf(document, id);
+      const modulations = modulate();
       return {
         ...plainInsert(document, insert),
         bypass: off || insert.bypass,
@@ -284,6 +296,35 @@ function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource |
   }
 }
 
+/** The strip that follows another with its place on the stage; null for one that stands nowhere. */
+function compilePlace(work: Work, stripId: string): PlanStrip | null {
+  const { document, memo } = work;
+  const strip = channelOf(document, stripId);
+  if (!strip?.placeId) return null;
+  const own = document.inserts[strip.placeId]!;
+  const leader = leadingPlace(document, strip)!;
+  const { stage, panLaw } = document.session;
+  const insert = memo.keep(`place ${own.id}`, [own, leader, strip.oppositeOf, stage, panLaw], () => ({
+    ...own,
+    values: placeValues(document, strip),
+  }));
+  const followed = (parameter: string) => isFollowed(strip, parameter);
+  const lanes = [
+    ...(work.lanes.get(own.id) ?? []).filter(({ parameter }) => !followed(parameter)),
+    ...(own === leader ? [] : (work.lanes.get(leader.id) ?? []).filter(({ parameter }) => followed(parameter))),
+  ];
+  const spec = effectById(PLACE);
+  const compiled = compileMoved(work, insert, false, lanes, () => {
+    const follows = ({ index }: PlanModulation) => followed(spec.parameters[index]!.id);
+    const others = own === leader ? [] : modulationsOf(document, leader.id).filter(follows);
+    return [...modulationsOf(document, own.id).filter((one) => !follows(one)), ...others];
+  });
+  return memo.keep(`placed ${stripId}`, [compiled], () => planStrip(placedStrip(stripId), { inserts: [compiled] }));
+}
+
+/** What follows a strip in a plan where it stands on the stage. */
+export const placedStrip = (stripId: string): string => `${stripId}>place`;
+
 function trimInsert(id: string, gainDb: number): PlanInsert {
   const spec = effectById('utility');
   const values = resolveValues(spec, { gain: gainDb }, { tempoBpm: 120, beatsPerBar: 4 });
@@ -346,7 +387,9 @@ function compileStrip(
   const apart = inserts.map(({ id }) => id === differenceId);
   const audible = listening.audible(stripId);
   const gain = curve(work, stripId, 'gainDb', factor);
-  const pan = curve(work, stripId, 'pan', hundredth);
+  // What stands on the stage is where its place says, whatever its pan.
+  const stands = Boolean(channelOf(document, stripId)?.placeId);
+  const pan = stands ? undefined : curve(work, stripId, 'pan', hundredth);
   const opens = audible || strip.mute ? curve(work, stripId, 'mute', open) : undefined;
   // A frozen strip's clip is made anew each time, of these.
   const from = frozen !== null ? [document.assets[frozen], document.session.sampleRateHz] : clips;
@@ -362,7 +405,7 @@ function compileStrip(
       clips,
       inserts: trim === undefined || frozen !== null ? chain : [...chain, trimInsert(stripId, trim)],
       gain: factor(strip.gainDb),
-      pan: strip.pan / 100,
+      pan: stands ? 0 : strip.pan / 100,
       audible,
       ...(Object.keys(curves).length > 0 ? { curves } : {}),
     };
@@ -413,13 +456,25 @@ export class Compiler {
       const { kind, id, fromId, toId } = connection;
       if (!carriesSound(connection) || frozenSound(document, toId) !== null) return [];
       const passes = listening.open(connection);
-      if (kind === 'output') return [{ id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 }];
+      if (kind === 'output') {
+        const out = { id: `${id}>out`, fromId, toId, tap: 'afterFader', gain: passes ? 1 : 0 } as const;
+        if (!channelOf(document, fromId)?.placeId) return [out];
+        const placeId = placedStrip(fromId);
+        return [
+          { ...out, toId: placeId },
+          { id: `${placeId}>out`, fromId: placeId, toId, tap: 'afterFader', gain: 1 },
+        ];
+      }
       const send = document.sends[id]!;
       const level = passes ? sendCurve(work, id) : undefined;
       const gain = passes && !send.mute ? factor(send.gainDb) : 0;
       return [{ id, fromId, toId, tap: send.tap, gain, ...given('curve', level) }];
     });
-    const strips = signalOrder(document, connections).map((id) => compileStrip(work, id, listening, options));
+    const strips = signalOrder(document, connections).flatMap((id) => {
+      const place = compilePlace(work, id);
+      const strip = compileStrip(work, id, listening, options);
+      return place ? [strip, place] : [strip];
+    });
     this.memo.sweep();
     return {
       sampleRate: session.sampleRateHz,

@@ -4,6 +4,7 @@ import { toVersion3 } from './migrations/toVersion3';
 import { toVersion4 } from './migrations/toVersion4';
 import { toVersion5 } from './migrations/toVersion5';
 import { toVersion6 } from './migrations/toVersion6';
+import { toVersion7 } from './migrations/toVersion7';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -14,6 +15,7 @@ const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Reco
   3: toVersion4,
   4: toVersion5,
   5: toVersion6,
+  6: toVersion7,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });

@@ -12,7 +12,7 @@ import { assetId, figure, flag, id, name, record } from './fields';
 import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 6;
+export const DOCUMENT_VERSION = 7;
 
 export const TEMPO = { min: 20, max: 300 } as const;
 export const RATES_HZ = [44100, 48000, 96000] as const;
@@ -45,6 +45,17 @@ export const sessionSchema = record({
   wetOnly: flag(),
   /** A bounce uses the finest quality that effects have, whatever is heard live. */
   bounceFinest: flag(),
+  /** What things on the stage are heard through, and how loud the middle between two speakers is, in dB under a side. */
+  stage: yup
+    .string<'speakers' | 'headphones'>()
+    .strict()
+    .required()
+    .oneOf(['speakers', 'headphones'] as const),
+  panLaw: yup
+    .string<'3' | '4.5' | '6'>()
+    .strict()
+    .required()
+    .oneOf(['3', '4.5', '6'] as const),
 });
 
 export const sectionSchema = record({
@@ -74,6 +85,10 @@ const channelShape = {
   outputId: id(),
   /** The print of it with all effects, which plays in their place. */
   frozen: id().nullable().defined().default(null),
+  /** Where it stands on the stage: an effect after its fader and its sends. */
+  placeId: id().nullable().defined().default(null),
+  /** It moves as the mirror image of another strip that stands on the stage. */
+  oppositeOf: id().nullable().defined().default(null),
 };
 
 export const mainSchema = record(stripShape);
@@ -476,6 +491,8 @@ export function newDocument(sessionName: string): SessionDocument {
       effectsOff: false,
       wetOnly: false,
       bounceFinest: false,
+      stage: 'speakers',
+      panLaw: '3',
     },
     main: newStrip(MAIN_ID, 'Main'),
     sections: {},
@@ -497,7 +514,7 @@ function newStrip(stripId: string, stripName: string): Strip {
 }
 
 export function newTrack(trackId: string, trackName: string): Track {
-  return { ...newStrip(trackId, trackName), outputId: MAIN_ID, frozen: null };
+  return { ...newStrip(trackId, trackName), outputId: MAIN_ID, frozen: null, placeId: null, oppositeOf: null };
 }
 
 /** A send as it begins: after the fader, a little softer than the sound itself. */
@@ -557,9 +574,10 @@ export function channels(document: SessionDocument): (Track | Return)[] {
   return [...trackIds.map((one) => document.tracks[one]!), ...returnIds.map((one) => document.returns[one]!)];
 }
 
-/** The strip on which an effect stands. */
+/** The strip on which an effect stands, or whose place it is. */
 export function stripOfInsert(document: SessionDocument, insertId: string): Strip | undefined {
-  return allStrips(document).find((strip) => strip.insertIds.includes(insertId));
+  const placed = channels(document).find(({ placeId }) => placeId === insertId);
+  return placed ?? allStrips(document).find((strip) => strip.insertIds.includes(insertId));
 }
 
 /** Beat at which the last clip ends. */

@@ -13,8 +13,11 @@ import {
   stripOfInsert,
   timingOf,
   type Print,
+  type Return,
   type SessionDocument,
+  type Track,
 } from './records';
+import { PLACE } from './places';
 import { soundsOf } from './prints';
 import { signalOrder } from './routing';
 
@@ -28,7 +31,8 @@ const refusal = (message: string) => new KinetikonError('session.invalid', messa
 export function validateReferences(document: SessionDocument): void {
   sameMembers(document.session.trackIds, document.tracks, 'tracks');
   sameMembers(document.session.returnIds, document.returns, 'returns');
-  const placed = allStrips(document).flatMap((strip) => strip.insertIds);
+  const places = channels(document).flatMap(({ placeId }) => placeId ?? []);
+  const placed = [...allStrips(document).flatMap((strip) => strip.insertIds), ...places];
   if (
     new Set(placed).size !== placed.length ||
     placed.length !== Object.keys(document.inserts).length ||
@@ -36,6 +40,7 @@ export function validateReferences(document: SessionDocument): void {
   ) {
     throw refusal('The effects on tracks and the effects differ.');
   }
+  for (const strip of channels(document)) validatePlace(document, strip);
   for (const clip of Object.values(document.clips)) {
     if (!document.tracks[clip.trackId]) throw refusal(`The clip ${clip.name} lies on a track that is not there.`);
     const { source } = clip;
@@ -50,6 +55,17 @@ export function validateReferences(document: SessionDocument): void {
   for (const { id } of Object.values(document.comparisons)) {
     if (!document.inserts[id] && !stripOf(document, id)) throw refusal(`There is nothing ${id} to compare.`);
   }
+}
+
+function validatePlace(document: SessionDocument, { name, placeId, oppositeOf }: Track | Return): void {
+  if (placeId !== null && document.inserts[placeId]!.effect !== PLACE) {
+    throw refusal(`${name} stands nowhere: ${placeId} is no place.`);
+  }
+  if (oppositeOf === null) return;
+  const other = channelOf(document, oppositeOf);
+  if (placeId === null || !other?.placeId) throw refusal(`${name} and what it is opposite to must stand on the stage.`);
+  if (other.oppositeOf !== null)
+    throw refusal(`${name} cannot be opposite to ${other.name}, which is opposite to another.`);
 }
 
 function validatePrint(document: SessionDocument, { id, recipe, made }: Print): void {

@@ -111,6 +111,8 @@ describe('the order of sounds', () => {
       insertIds: [],
       outputId: 'main',
       frozen: 'p',
+      placeId: null,
+      oppositeOf: null,
     };
     frozen.session.trackIds = ['t'];
     frozen.prints.p = {
