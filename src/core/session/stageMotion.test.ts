@@ -17,7 +17,7 @@ let ids = 0;
 const newId = () => `lane-${ids++}`;
 const range = { from: 4, to: 20 };
 
-/** The farthest that two documents have the thing apart, beside how far off it is. */
+/** The farthest that two documents have the thing apart, in metres near by, beside how far off it is beyond 1 m. */
 function apart(a: SessionDocument, b: SessionDocument): number {
   let most = 0;
   for (let beat = range.from; beat < range.to; beat += 0.13) {
@@ -40,7 +40,7 @@ describe('motion on the stage', () => {
           const before = stage({ motion, azimuth, distance, motionSize, mirror, motionRate: 0.2 });
           const after = does(before, motionToLanes(before, pad(before), range, newId));
           expect(after.inserts.place!.values.motion).toBe('none');
-          expect(apart(before, after)).toBeLessThan(0.04);
+          expect(apart(before, after)).toBeLessThan(0.05);
         },
       ),
       { numRuns: 40 },
