@@ -43,7 +43,7 @@ describe('motion on the stage', () => {
           expect(apart(before, after)).toBeLessThan(0.05);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: 25 },
     );
   });
 
@@ -70,7 +70,7 @@ describe('motion on the stage', () => {
 
   it('refuses what cannot be written or drawn, and says what to do', () => {
     const fast = stage({ motion: 'circle', motionRate: 5 });
-    expect(() => motionToLanes(fast, pad(fast), { from: 0, to: 400 }, newId)).toThrow('at most 125 are written');
+    expect(() => motionToLanes(fast, pad(fast), { from: 0, to: 400 }, newId)).toThrow('at most 62 are written');
     const still = stage();
     expect(() => lanesToPath(still, pad(still), range)).toThrow('The lanes of Pad do not move it there.');
   });

@@ -15,11 +15,11 @@ import { timingOf, type Point, type Return, type SessionDocument, type Track } f
 
 const RADIAN = 0.017453292519943295;
 /** Looks at a round that is written into lanes, and the points left out of them, as a part of the ruler. */
-const LOOKS = 96;
+const LOOKS = 256;
 const TOLERANCE = 0.002;
 /** Looks at lanes that are drawn as a path. */
 const PATH_POINTS = 32;
-const MOST_POINTS = 12000;
+const MOST_POINTS = 16000;
 
 const parameter = (id: string) => findParameter(effectById(PLACE), id) as NumberParameter;
 
