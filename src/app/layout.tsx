@@ -14,6 +14,7 @@ import '@/features/cast/cast.css';
 import '@/features/effects/chain.css';
 import '@/features/effects/effect.css';
 import '@/features/effects/presets.css';
+import '@/features/stage/stage.css';
 import '@/features/routing/routing.css';
 import '@/features/compare/compare.css';
 import '@/features/recipes/recipes.css';

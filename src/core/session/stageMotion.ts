@@ -3,7 +3,7 @@ import { FARTHEST, NEAREST } from '../effects/place/spec';
 import { effectById } from '../effects/registry';
 import { resolveSettings, resolveValue } from '../effects/resolve';
 import { writePath } from '../effects/settings';
-import { findParameter, type NumberParameter } from '../effects/spec';
+import { findParameter, type NumberParameter, type ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { clamp } from '../math/clamp';
 import { atan2, cos, sin } from '../math/elementary';
@@ -132,6 +132,44 @@ export function motionToLanes(
 }
 
 /**
+ * The values of a place that moves through some places in turn, in even times.
+ * @throws KinetikonError session.command for one that reaches farther than a path does
+ */
+export function pathThrough(spots: readonly Pick<Spot, 'x' | 'y'>[]): {
+  readonly reach: number;
+  readonly values: Record<string, ParameterValue>;
+} {
+  const middle = (all: readonly number[]) => (Math.min(...all) + Math.max(...all)) / 2;
+  const [centreX, centreY] = [middle(spots.map(({ x }) => x)), middle(spots.map(({ y }) => y))];
+  const angle = atan2(centreX, centreY);
+  const distance = clamp(NEAREST, FARTHEST, Math.hypot(centreX, centreY));
+  const [s, c] = [sin(angle), cos(angle)];
+  const around = spots.map(({ x, y }) => {
+    const [dx, dy] = [x - distance * s, y - distance * c];
+    return { x: dx * c - dy * s, y: dx * s + dy * c };
+  });
+  const reach = Math.max(...around.flatMap(({ x, y }) => [Math.abs(x), Math.abs(y)]));
+  const { min, max } = parameter('motionSize');
+  if (reach > max)
+    throw refused(`A path reaches ${max} m to a side, and this one ${Math.round(reach)} m.`, 'Bring it nearer.');
+  const size = Math.max(min, reach);
+  return {
+    reach,
+    values: {
+      azimuth: angle / RADIAN,
+      distance,
+      motion: 'path',
+      motionPhase: 0,
+      motionDirection: 'forwards',
+      motionSize: size,
+      motionEase: 0,
+      mirror: 'none',
+      path: writePath(around.map(({ x, y }) => ({ x: x / size, y: y / size }))),
+    },
+  };
+}
+
+/**
  * Draws what the lanes of a thing do in a stretch as a path, which it goes along once in as much time; the lanes stay,
  * switched off.
  * @throws KinetikonError session.command where nothing moves there, or farther than a path reaches
@@ -144,28 +182,12 @@ export function lanesToPath(document: SessionDocument, strip: Track | Return, ra
   const spots = Array.from({ length: PATH_POINTS }, (_, n) =>
     spotAtBeat(still, strip, range.from + ((range.to - range.from) * n) / PATH_POINTS),
   );
-  const middle = (of: (spot: Spot) => number) => {
-    const all = spots.map(of);
-    return (Math.min(...all) + Math.max(...all)) / 2;
-  };
-  const centre = { x: middle(({ x }) => x), y: middle(({ y }) => y), z: 0 };
-  const angle = atan2(centre.x, centre.y);
-  const distance = clamp(NEAREST, FARTHEST, Math.hypot(centre.x, centre.y));
-  const [s, c] = [sin(angle), cos(angle)];
-  const around = spots.map(({ x, y }) => {
-    const [dx, dy] = [x - distance * s, y - distance * c];
-    return { x: dx * c - dy * s, y: dx * s + dy * c };
-  });
-  const reach = Math.max(...around.flatMap(({ x, y }) => [Math.abs(x), Math.abs(y)]));
-  const { min, max } = parameter('motionSize');
-  if (lanes.length === 0 || reach < 0.01)
+  const drawn = pathThrough(spots);
+  if (lanes.length === 0 || drawn.reach < 0.01)
     throw refused(
       `The lanes of ${strip.name} do not move it there.`,
       'Draw lanes of its azimuth or its distance first.',
     );
-  if (reach > max)
-    throw refused(`A path reaches ${max} m to a side, and this one ${Math.round(reach)} m.`, 'Bring it nearer.');
-  const size = Math.max(min, reach);
   const perSecond = document.session.tempoBpm / 60;
   const hz = perSecond / (range.to - range.from);
   const rate = parameter('motionRate');
@@ -179,16 +201,9 @@ export function lanesToPath(document: SessionDocument, strip: Track | Return, ra
         type: 'insert.set',
         id: own.id,
         values: {
-          azimuth: angle / RADIAN,
-          distance,
-          motion: 'path',
+          ...drawn.values,
           motionRate: hz,
           motionPhase: (Math.ceil(begun) - begun) * 360,
-          motionDirection: 'forwards',
-          motionSize: size,
-          motionEase: 0,
-          mirror: 'none',
-          path: writePath(around.map(({ x, y }) => ({ x: x / size, y: y / size }))),
         },
       },
       ...lanes.map(({ id }): Command => ({ type: 'lane.set', id, values: { on: false } })),

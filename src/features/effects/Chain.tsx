@@ -26,18 +26,23 @@ import { AutomatedSwitch } from '../ui/AutomatedSwitch';
 import { ChainPresets } from './ChainPresets';
 import { EffectSheet } from './EffectSheet';
 import { EffectStep } from './EffectStep';
+import { PlaceStep } from './PlaceStep';
 import { Sends } from './Sends';
 
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
-  const { strip, channel, stripId, insertId, blind } = useStudioState(({ document, stripId, insertId, blind }) => ({
-    strip: stripOf(document, stripId)!,
-    channel: channelOf(document, stripId),
-    stripId,
-    insertId,
-    blind,
-  }));
+  const { strip, channel, stripId, insertId, blind, view } = useStudioState((state) => {
+    const { document, stripId, insertId, blind, view } = state;
+    return {
+      strip: stripOf(document, stripId)!,
+      channel: channelOf(document, stripId),
+      stripId,
+      insertId,
+      blind,
+      view,
+    };
+  });
   const [adding, setAdding] = useState(false);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -81,6 +86,7 @@ export function Chain() {
         </Button>
         {adding && <EffectSheet stripId={stripId} stripName={strip.name} onHide={() => setAdding(false)} />}
       </div>
+      {channel?.placeId && view === 'stage' && <PlaceStep key={`place ${stripId}`} strip={channel} whole />}
       <div className="step step-source">
         <Source stripId={stripId} />
         {channel && <FreezeButton stripId={stripId} frozen={channel.frozen} />}
@@ -101,7 +107,9 @@ export function Chain() {
       <section className="step" aria-label="Fader">
         <h3>Fader</h3>
         <AutomatedRuler ownerId={stripId} parameter={GAIN_PARAMETER} ownerName={strip.name} signal="dry" />
-        <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+        {!channel?.placeId && (
+          <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+        )}
         <AutomatedSwitch
           ownerId={stripId}
           parameter={MUTE_PARAMETER}
@@ -110,6 +118,7 @@ export function Chain() {
         />
         {channel && <OutputChoice strip={channel} />}
       </section>
+      {channel?.placeId && view !== 'stage' && <PlaceStep key={`place ${stripId}`} strip={channel} whole={false} />}
     </section>
   );
 }

@@ -41,7 +41,7 @@ export function findsOf(studio: Studio): Find[] {
     command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
-    ...(['timeline', 'routing', 'effect', 'compare'] as const).map((view) =>
+    ...(['timeline', 'stage', 'routing', 'effect', 'compare'] as const).map((view) =>
       go(view[0]!.toUpperCase() + view.slice(1), 'view', () => studio.set({ view })),
     ),
     ...strips.map((one) => go(one.name, 'in the cast', () => studio.selectStrip(one.id))),

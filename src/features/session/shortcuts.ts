@@ -45,6 +45,13 @@ export const KEYS_IN_PLACE = [
   { where: 'On a lane', shown: 'Enter', what: 'set a point at the playhead' },
   { where: 'On a lane', shown: 'Ctrl+C, X, V', what: 'copy, cut, and put points in at the playhead' },
   { where: 'On a chart', shown: 'arrows', what: 'move a point; Delete takes it away' },
+  {
+    where: 'On the stage',
+    shown: 'arrows',
+    what: 'turn a thing by 5 degrees, move it farther and nearer; Shift finer',
+  },
+  { where: 'On the stage', shown: 'Page up, down', what: 'lift a thing, lower it; Delete takes it off the stage' },
+  { where: 'On the stage', shown: 'Ctrl+Enter', what: 'choose a thing beside others' },
   { where: 'On a section', shown: 'F2', what: 'rename it; Delete takes it away' },
 ] as const;
 

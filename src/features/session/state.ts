@@ -6,7 +6,7 @@ import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
-export type View = 'timeline' | 'routing' | 'effect' | 'compare';
+export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';
 
 export type DrawerName = 'library' | 'modulators' | 'recipes' | 'effect';
 

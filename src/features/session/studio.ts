@@ -306,7 +306,7 @@ export class Studio {
   private show(document: SessionDocument): void {
     const { stripId, insertId, clipIds } = this.state;
     const strip = stripOf(document, stripId) ?? document.tracks[document.session.trackIds[0] ?? ''] ?? document.main;
-    const insertStays = insertId !== null && strip.insertIds.includes(insertId);
+    const insertStays = insertId !== null && stripOfInsert(document, insertId)?.id === strip.id;
     const { laneId, pointIndices } = this.state;
     const points = laneId === null ? 0 : (document.lanes[laneId]?.points.length ?? 0);
     this.set({

@@ -22,12 +22,14 @@ import { ThemeButton } from '@/features/ui/ThemeButton';
 
 const VIEWS: readonly (readonly [View, string])[] = [
   ['timeline', 'Timeline'],
+  ['stage', 'Stage'],
   ['routing', 'Routing'],
   ['effect', 'Effect'],
   ['compare', 'Compare'],
 ];
 
 // What is not needed for the first sound comes when it is opened.
+const StageView = dynamic(() => import('@/features/stage/StageView').then((part) => part.StageView));
 const RoutingView = dynamic(() => import('@/features/routing/RoutingView').then((part) => part.RoutingView));
 const CompareView = dynamic(() => import('@/features/compare/CompareView').then((part) => part.CompareView));
 const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog));
@@ -49,6 +51,7 @@ const DRAWERS = [
 
 const VIEW_PARTS: Record<View, ComponentType> = {
   timeline: Timeline,
+  stage: StageView,
   routing: RoutingView,
   effect: EffectView,
   compare: CompareView,

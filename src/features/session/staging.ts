@@ -1,0 +1,117 @@
+import { findParameter, type ParameterValue } from '@/core/effects/spec';
+import { effectById } from '@/core/effects/registry';
+import type { Command } from '@/core/session/commands';
+import { FARTHEST, NEAREST } from '@/core/effects/place/spec';
+import { firstPlace, leadingPlace, PLACE, placed, placeValues } from '@/core/session/places';
+import { channelOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import { resolveValue } from '@/core/effects/resolve';
+import { timingOf } from '@/core/session/records';
+import { newId, type Studio } from './studio';
+import { overrideCommand } from './writing';
+
+type Thing = Track | Return;
+
+const within = (id: string, value: number): number => {
+  const parameter = findParameter(effectById(PLACE), id)!;
+  return parameter.kind === 'number' ? Math.min(parameter.max, Math.max(parameter.min, value)) : value;
+};
+
+/** Puts strips on the stage, where their pan has them. */
+export function putOnStage(studio: Studio, strips: readonly Thing[]): void {
+  const { document } = studio.state;
+  const commands = strips.map((strip): Command => ({
+    type: 'place.add',
+    stripId: strip.id,
+    id: newId(),
+    values: firstPlace(document, strip),
+  }));
+  const label = strips.length === 1 ? `Put ${strips[0]!.name} on the stage` : `Put ${strips.length} on the stage`;
+  if (studio.perform({ type: 'all', commands }, label)) studio.selectStrip(strips[0]!.id);
+}
+
+export function takeOffStage(studio: Studio, strip: Thing): void {
+  if (strip.placeId !== null)
+    studio.perform({ type: 'insert.remove', id: strip.placeId }, `Take ${strip.name} off the stage`);
+}
+
+/** By how much things are moved: turned by degrees, so many times as far off, lifted by metres. */
+export interface Move {
+  readonly turn?: number;
+  readonly times?: number;
+  readonly lift?: number;
+  /** Angles that are kept to, in degrees. */
+  readonly snap?: number;
+}
+
+/**
+ * Moves things on the stage. One that stands opposite to another takes that along; one that is turned to the other side
+ * goes the other way round. Lanes that moved them are off until they are given back.
+ */
+export function moveCommand(document: SessionDocument, strips: readonly Thing[], move: Move): Command {
+  const timing = timingOf(document);
+  const moved = new Set<string>();
+  const commands: Command[] = [];
+  for (const strip of strips) {
+    const leader = leadingPlace(document, strip)!;
+    if (moved.has(leader.id)) continue;
+    moved.add(leader.id);
+    const figure = (id: string) => resolveValue(findParameter(effectById(PLACE), id)!, leader.values[id]!, timing);
+    const set = (id: string, value: number) =>
+      commands.push(overrideCommand(document, leader.id, id, Number(within(id, value).toFixed(4))));
+    if (move.turn !== undefined) {
+      const way = placeValues(document, strip).mirror === 'side' ? -1 : 1;
+      const turned = figure('azimuth') + way * move.turn;
+      const kept = move.snap ? move.snap * Math.round(turned / move.snap) : turned;
+      set('azimuth', kept - 360 * Math.round(kept / 360));
+    }
+    if (move.times !== undefined)
+      set('distance', Math.min(FARTHEST, Math.max(NEAREST, figure('distance') * move.times)));
+    if (move.lift !== undefined) set('height', figure('height') + move.lift);
+  }
+  return { type: 'all', commands };
+}
+
+/** Lets a strip stand and move opposite to another, or by itself again where it is now set. */
+export function oppositeCommand(document: SessionDocument, strip: Thing, otherId: string | null): Command {
+  if (otherId === null) {
+    // It stays where it was heard.
+    return {
+      type: 'all',
+      commands: [
+        { type: 'strip.set', id: strip.id, values: { oppositeOf: null } },
+        { type: 'insert.set', id: strip.placeId!, values: placeValues(document, strip) },
+      ],
+    };
+  }
+  const values: Record<string, ParameterValue> = { ...firstPlace(document, strip), mirror: 'angle' };
+  const placeId = strip.placeId ?? newId();
+  return {
+    type: 'all',
+    commands: [
+      strip.placeId === null
+        ? { type: 'place.add', stripId: strip.id, id: placeId, values }
+        : { type: 'insert.set', id: placeId, values: { mirror: 'angle' } },
+      { type: 'strip.set', id: strip.id, values: { oppositeOf: otherId } },
+    ],
+  };
+}
+
+/** What a strip can stand opposite to; those that are sent to it come first. */
+export function oppositesFor(document: SessionDocument, strip: Thing): Thing[] {
+  const sending = new Set(
+    Object.values(document.sends).flatMap(({ fromId, toId }) => (toId === strip.id ? [fromId] : [])),
+  );
+  const followers = placed(document).some(({ oppositeOf }) => oppositeOf === strip.id);
+  if (followers) return [];
+  return placed(document)
+    .filter((one) => one.id !== strip.id && one.oppositeOf === null)
+    .sort((a, b) => Number(sending.has(b.id)) - Number(sending.has(a.id)));
+}
+
+/** The things that are chosen on the stage, by id. */
+export function thingsOf(document: SessionDocument, ids: readonly string[]): Thing[] {
+  return ids.flatMap((id) => {
+    const strip = channelOf(document, id);
+    return strip?.placeId ? [strip] : [];
+  });
+}

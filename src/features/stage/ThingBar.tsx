@@ -1,0 +1,164 @@
+'use client';
+
+import Button from 'react-bootstrap/Button';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { MOTIONS } from '@/core/effects/place/motion';
+import { channelOf, endBeat, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
+import { placeValues } from '@/core/session/places';
+import type { Command } from '@/core/session/commands';
+import { newId } from '../session/studio';
+import { oppositeCommand, oppositesFor, putOnStage, takeOffStage } from '../session/staging';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+interface Props {
+  readonly drawing: boolean;
+  readonly onDraw: () => void;
+}
+
+/** The stretch that is written into lanes, or read from them: the loop, or all there is. */
+function stretchOf(document: SessionDocument): { from: number; to: number } {
+  const { loopOn, loopStartBeat, loopEndBeat } = document.session;
+  return loopOn ? { from: loopStartBeat, to: loopEndBeat } : { from: 0, to: Math.max(4, endBeat(document)) };
+}
+
+/** What can be done with the thing that is chosen. */
+export function ThingBar({ drawing, onDraw }: Props) {
+  const studio = useStudio();
+  const { strip, document } = useStudioState(({ document, stripId }) => ({
+    strip: channelOf(document, stripId),
+    document,
+  }));
+  if (!strip) return <div className="thing-bar">The main output is where everything on the stage is heard.</div>;
+  if (strip.placeId === null) {
+    const others = oppositesFor(document, strip);
+    const nearest = document.returns[strip.id]?.role === 'return' ? others[0] : undefined;
+    return (
+      <div className="thing-bar" role="group" aria-label={strip.name}>
+        <b>{strip.name}</b>
+        <span>is heard by its pan, beside the stage.</span>
+        <Button variant="line" onClick={() => putOnStage(studio, [strip])}>
+          Put it on the stage
+        </Button>
+        {nearest && (
+          <Button
+            variant="line"
+            onClick={() =>
+              studio.perform(
+                oppositeCommand(document, strip, nearest.id),
+                `${strip.name} stands opposite to ${nearest.name}`,
+              )
+            }
+          >
+            Stand opposite to {nearest.name}
+          </Button>
+        )}
+      </div>
+    );
+  }
+  return <Placed strip={strip} document={document} drawing={drawing} onDraw={onDraw} />;
+}
+
+function Placed(props: Props & { readonly strip: Track | Return; readonly document: SessionDocument }) {
+  const { strip, document, drawing, onDraw } = props;
+  const studio = useStudio();
+  const opposite = strip.oppositeOf === null ? null : channelOf(document, strip.oppositeOf)!;
+  const moves = placeValues(document, strip).motion !== MOTIONS[0];
+  const lanes = Object.values(document.lanes).some(
+    ({ ownerId, parameter }) => ownerId === strip.placeId && (parameter === 'azimuth' || parameter === 'distance'),
+  );
+  const attempt = (make: () => Command, label: string) => {
+    try {
+      studio.perform(make(), label);
+    } catch (error) {
+      studio.report(error);
+    }
+  };
+  return (
+    <div className="thing-bar" role="group" aria-label={strip.name}>
+      <b>{strip.name}</b>
+      {opposite && <span>moves opposite to {opposite.name}</span>}
+      <Button
+        variant="line"
+        aria-pressed={strip.solo}
+        onClick={() =>
+          studio.perform({ type: 'strip.set', id: strip.id, values: { solo: !strip.solo } }, `Solo ${strip.name}`)
+        }
+      >
+        Solo
+      </Button>
+      <OppositeMenu strip={strip} document={document} />
+      {!opposite && (
+        <Button
+          variant="line"
+          aria-pressed={drawing}
+          data-help="Press, then draw a round on the plan: the thing goes along it at its rate."
+          onClick={onDraw}
+        >
+          {drawing ? 'Draw it now' : 'Draw a path'}
+        </Button>
+      )}
+      {!opposite && moves && (
+        <Button
+          variant="line"
+          data-help="Its motion becomes points of lanes, within the loop or over everything, that can be edited one by one."
+          onClick={() =>
+            attempt(
+              () => motionToLanes(document, strip, stretchOf(document), newId),
+              `${strip.name}: motion into lanes`,
+            )
+          }
+        >
+          Into lanes
+        </Button>
+      )}
+      {!opposite && lanes && !moves && (
+        <Button
+          variant="line"
+          data-help="What its lanes do within the loop, or over everything, becomes a path that it goes along in as much time."
+          onClick={() =>
+            attempt(() => lanesToPath(document, strip, stretchOf(document)), `${strip.name}: path from lanes`)
+          }
+        >
+          Path from lanes
+        </Button>
+      )}
+      <Button variant="line" onClick={() => takeOffStage(studio, strip)}>
+        Off the stage
+      </Button>
+    </div>
+  );
+}
+
+/** What a thing mirrors, or nothing; its control says whether across or on the other side. */
+function OppositeMenu({ strip, document }: { readonly strip: Track | Return; readonly document: SessionDocument }) {
+  const studio = useStudio();
+  const others = oppositesFor(document, strip);
+  const set = (otherId: string | null, label: string) =>
+    studio.perform(oppositeCommand(document, strip, otherId), label);
+  if (others.length === 0 && strip.oppositeOf === null) return null;
+  return (
+    <Dropdown drop="up">
+      <Dropdown.Toggle variant="line" bsPrefix="preset-toggle">
+        Opposite ▾
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        {others.map((other) => (
+          <Dropdown.Item
+            key={other.id}
+            as="button"
+            type="button"
+            onClick={() => set(other.id, `${strip.name} across from ${other.name}`)}
+          >
+            Across from {other.name}
+          </Dropdown.Item>
+        ))}
+        {strip.oppositeOf !== null && (
+          <Dropdown.Item as="button" type="button" onClick={() => set(null, `${strip.name} moves by itself`)}>
+            By itself, from where it is
+          </Dropdown.Item>
+        )}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

@@ -1,0 +1,45 @@
+import fc from 'fast-check';
+import { distanceOf, fromPlan, labelPlaces, placeWords, PLAN, radiusOf, toPlan, VIEW, wrapped } from './geometry';
+
+describe('the plan of the stage', () => {
+  it('is read as it is drawn', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: -179.9, max: 180, noNaN: true }),
+        fc.double({ min: 0.3, max: 50, noNaN: true }),
+        (azimuth, distance) => {
+          const angle = (azimuth * Math.PI) / 180;
+          const read = fromPlan(toPlan({ x: distance * Math.sin(angle), y: distance * Math.cos(angle) }));
+          expect(wrapped(read.azimuth - azimuth)).toBeCloseTo(0, 6);
+          expect(read.distance / distance).toBeCloseTo(1, 6);
+        },
+      ),
+    );
+    expect([radiusOf(50), radiusOf(0), distanceOf(1e9)].map((one) => Number(one.toFixed(9)))).toEqual([PLAN, 0, 50]);
+  });
+
+  it('has ahead above, the right on the right, and says where a thing is', () => {
+    expect(toPlan({ x: 0, y: 1 }).y).toBeLessThan(0);
+    expect(toPlan({ x: 1, y: 0 }).x).toBeGreaterThan(0);
+    expect(placeWords({ x: 0, y: 2, z: 0 })).toBe('ahead, 2.0 m');
+    expect(placeWords({ x: -3, y: 0, z: 1 })).toBe('90° left, 3.0 m, 1.0 m up');
+    expect(placeWords({ x: 0, y: -20, z: -2 })).toBe('behind, 20 m, 2.0 m down');
+  });
+
+  it('puts names where they cover no mark and no other name', () => {
+    const near = [0, 14, 28, 42].map((y) => ({ x: 40, y: y * 2, width: 80 }));
+    const places = labelPlaces([{ x: 0, y: 0, width: 90 }, ...near, { x: 350, y: 0, width: 90 }]);
+    const box = (n: number, x: number, y: number, width: number) => {
+      const { dx, dy, anchor } = places[n]!;
+      const left = x + dx - (anchor === 'end' ? width : anchor === 'middle' ? width / 2 : 0);
+      return { left, right: left + width, top: y + dy - 12, bottom: y + dy + 4 };
+    };
+    const boxes = near.map(({ x, y, width }, n) => box(n + 1, x, y, width));
+    boxes.forEach((one, n) =>
+      boxes.slice(n + 1).forEach((other) => {
+        expect(one.bottom < other.top || one.right < other.left || one.left > other.right).toBe(true);
+      }),
+    );
+    expect(box(5, 350, 0, 90).right).toBeLessThan(VIEW.left + VIEW.width);
+  });
+});

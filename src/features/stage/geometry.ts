@@ -1,0 +1,107 @@
+import type { Spot } from '@/core/effects/place/motion';
+import { FARTHEST, NEAREST } from '@/core/effects/place/spec';
+
+/** Of the plan, in its own units around the listener: its outermost ring, and that of the nearest distance. */
+export const PLAN = 300;
+const HEAD = 20;
+/** The plan with what stands around it. */
+export const VIEW = { left: -370, top: -342, width: 740, height: 684 } as const;
+export const RINGS = [0.5, 1, 2, 4, 8, 16, 32] as const;
+
+const SPAN = Math.log(FARTHEST / NEAREST);
+
+interface Point {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** How far from the middle a distance is drawn: evenly by ratio, as the ear has it. */
+export function radiusOf(metres: number): number {
+  if (metres < NEAREST) return (HEAD * metres) / NEAREST;
+  return HEAD + ((PLAN - HEAD) * Math.log(metres / NEAREST)) / SPAN;
+}
+
+/** The distance that is drawn so far from the middle, within what a thing can have. */
+export function distanceOf(radius: number): number {
+  const part = (radius - HEAD) / (PLAN - HEAD);
+  return NEAREST * Math.exp(SPAN * Math.min(1, Math.max(0, part)));
+}
+
+/** A place seen from above: to the right is right, ahead is up. */
+export function toPlan({ x, y }: Pick<Spot, 'x' | 'y'>): Point {
+  const flat = Math.hypot(x, y);
+  if (flat === 0) return { x: 0, y: 0 };
+  const scale = radiusOf(flat) / flat;
+  return { x: x * scale, y: -y * scale };
+}
+
+export function fromPlan({ x, y }: Point): { azimuth: number; distance: number } {
+  return { azimuth: (Math.atan2(x, -y) * 180) / Math.PI, distance: distanceOf(Math.hypot(x, y)) };
+}
+
+/** An angle from -180 to 180 degrees. */
+export const wrapped = (degrees: number): number => {
+  const inside = degrees - 360 * Math.round(degrees / 360);
+  return inside === -180 ? 180 : inside;
+};
+
+/** Where something is, in words. */
+export function placeWords({ x, y, z }: Spot): string {
+  const azimuth = Math.round((Math.atan2(x, y) * 180) / Math.PI);
+  const side =
+    azimuth === 0
+      ? 'ahead'
+      : Math.abs(azimuth) === 180
+        ? 'behind'
+        : `${Math.abs(azimuth)}° ${azimuth > 0 ? 'right' : 'left'}`;
+  const up = Math.abs(z) < 0.05 ? '' : `, ${Math.abs(z).toFixed(1)} m ${z > 0 ? 'up' : 'down'}`;
+  const far = Math.hypot(x, y);
+  return `${side}, ${far < 10 ? far.toFixed(1) : Math.round(far)} m${up}`;
+}
+
+/** A line through places of the plan. */
+export function lineThrough(spots: readonly Pick<Spot, 'x' | 'y'>[], closed: boolean): string {
+  const points = spots.map((spot) => {
+    const { x, y } = toPlan(spot);
+    return `${x.toFixed(1)} ${y.toFixed(1)}`;
+  });
+  return `M${points.join('L')}${closed ? 'Z' : ''}`;
+}
+
+/** Names beside marks, where they do not cover other marks and names: beside theirs, below, above, or one under the other. */
+export function labelPlaces(marks: readonly (Point & { readonly width: number })[]): {
+  readonly dx: number;
+  readonly dy: number;
+  readonly anchor: 'start' | 'end' | 'middle';
+}[] {
+  const taken = marks.map(({ x, y }) => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 }));
+  return marks.map(({ x, y, width }, n) => {
+    const right = { dx: 16, dy: 4, anchor: 'start' as const, left: x + 16 };
+    const left = { dx: -16, dy: 4, anchor: 'end' as const, left: x - 16 - width };
+    const above = { dx: 0, dy: -18, anchor: 'middle' as const, left: x - width / 2 };
+    const below = { dx: 0, dy: 26, anchor: 'middle' as const, left: x - width / 2 };
+    const lower = (one: typeof right | typeof left, by: number) => ({ ...one, dy: one.dy + by });
+    const [own, other] = x < 0 ? [left, right] : [right, left];
+    const beside = [17, -17, 34, -34].flatMap((by) => [lower(own, by), lower(other, by)]);
+    const boxes = [own, other, below, above, ...beside].map((one) => ({
+      one,
+      box: { left: one.left, right: one.left + width, top: y + one.dy - 12, bottom: y + one.dy + 4 },
+    }));
+    const free = boxes.find(
+      ({ box }) =>
+        box.left > VIEW.left &&
+        box.right < VIEW.left + VIEW.width &&
+        taken.every(
+          (other, k) =>
+            k === n ||
+            box.right < other.left ||
+            box.left > other.right ||
+            box.bottom < other.top ||
+            box.top > other.bottom,
+        ),
+    );
+    const { one, box } = free ?? boxes[0]!;
+    taken.push(box);
+    return { dx: one.dx, dy: one.dy, anchor: one.anchor };
+  });
+}
