@@ -64,9 +64,14 @@ export class Convolver {
     return this.impulse !== null;
   }
 
+  /** Keeps as much of what comes in as an impulse of so many frames hears, for those that may follow a shorter one. */
+  remember(frames: number): void {
+    partsOf(frames).forEach((count, kind) => this.inputs[kind]!.hold(count));
+  }
+
   /** Another impulse: at once before any sound, and without a gap while there is some. */
   take(spectra: ImpulseSpectra): void {
-    partsOf(framesIn(spectra)).forEach((count, kind) => this.inputs[kind]!.hold(count));
+    this.remember(framesIn(spectra));
     const impulse = new Impulse(this.memory.part(), spectra, this.inputs);
     if (!this.used) {
       impulse.take(Infinity);

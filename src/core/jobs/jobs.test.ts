@@ -85,7 +85,7 @@ describe('a job', () => {
   it('is known for every kind', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
       [
-        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'lowSpectrum', 'match', 'onsets'],
+        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'listening', 'lowSpectrum', 'match', 'onsets'],
         ...['phrases', 'picture', 'prepare', 'print', 'recover', 'render', 'repair', 'room', 'sweep', 'swell'],
       ].sort(),
     );

@@ -24,6 +24,7 @@ import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
 import { moreOf, stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
+import { listeningResponse, prepareListening } from '../listening/responses';
 import { dbToGain } from '../math/elementary';
 import type {
   ImpulseSource,
@@ -238,6 +239,12 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
   async *onsets({ left, right, sampleRateHz }) {
     yield 0;
     return findOnsets(left, right, sampleRateHz);
+  },
+  async *listening({ id, sampleRateHz }) {
+    yield 0;
+    const prepared = prepareListening(id, sampleRateHz);
+    yield 0.5;
+    return { prepared, response: listeningResponse(id, sampleRateHz) };
   },
   async *levels({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);

@@ -10,6 +10,7 @@ import type { RoomMeasures } from '../dsp/decay';
 import type { ParameterValue } from '../effects/values';
 import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
+import type { ListeningResponse } from '../listening/responses';
 import type { RenderRange } from '../engine/render';
 import type { SwellSettings } from '../engine/swell';
 
@@ -112,6 +113,8 @@ export interface JobInputs {
   lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Where notes and syllables of a sound begin. */
   onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
+  /** What the monitor takes for a listening place, and what that does to a sound. */
+  listening: { readonly id: string; readonly sampleRateHz: number };
   /** Levels of what a plan plays. */
   levels: Rendering;
   /** Words and pauses of a sound, and how loud the words are. */
@@ -136,6 +139,7 @@ export interface JobResults {
   match: RoomMatch;
   lowSpectrum: readonly BandLevel[];
   onsets: Onsets;
+  listening: { readonly prepared: Prepared | null; readonly response: ListeningResponse };
   /** LUFS; null is silence. */
   levels: Levels;
   phrases: Phrases;

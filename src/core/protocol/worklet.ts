@@ -17,6 +17,8 @@ export type ToWorklet =
   | { readonly kind: 'resource'; readonly key: string; readonly prepared: Prepared }
   /** Watches the sound before and after an insert or a strip through this memory; null ends it. */
   | { readonly kind: 'probe'; readonly targetId: string; readonly memory: SharedArrayBuffer | null }
+  /** Another listening place; null is the plain one. */
+  | { readonly kind: 'listen'; readonly prepared: Prepared | null }
   | { readonly kind: 'guard'; readonly on: boolean }
   /** After the guard has stopped the sound: effects begin from silence, and it is heard again. */
   | { readonly kind: 'resume' }

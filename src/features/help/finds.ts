@@ -1,4 +1,5 @@
 import { EFFECTS, effectById } from '@/core/effects/registry';
+import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import { channels, stripOf } from '@/core/session/records';
 import { addEffect } from '../session/effectWork';
@@ -38,6 +39,10 @@ export function findsOf(studio: Studio): Find[] {
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),
+    command('Listening places', 'how it sounds elsewhere', () => studio.set({ drawer: 'listening' })),
+    ...LISTENING_PLACES.map(({ id, name, about }, n) =>
+      command(`Listen: ${name}`, `${n + 1}: ${about}`, () => void studio.listenAt(id)),
+    ),
     command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),

@@ -1,3 +1,4 @@
+import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { useHotkeys } from 'react-hotkeys-hook';
 
 interface Shortcut {
@@ -21,6 +22,11 @@ export const SHORTCUTS = {
   chooseAll: { keys: ['mod~a'], shown: 'Ctrl+A', what: 'choose all clips' },
   find: { keys: ['mod~k'], shown: 'Ctrl+K', what: 'find a command, a place or an effect' },
   keys: { keys: ['?', 'shift~?'], shown: '?', what: 'show all keys' },
+  listen: {
+    keys: LISTENING_PLACES.map((_, n) => String(n + 1)),
+    shown: `1 to ${LISTENING_PLACES.length}`,
+    what: 'listening places, the plain one first',
+  },
   split: { keys: ['/', 'shift~/'], shown: '/', what: 'split the chosen clips at the playhead', inTimeline: true },
   duplicate: { keys: ['mod~d'], shown: 'Ctrl+D', what: 'duplicate the chosen clips', inTimeline: true },
   remove: { keys: ['delete', 'backspace'], shown: 'Delete', what: 'delete the chosen clips', inTimeline: true },

@@ -8,7 +8,7 @@ import type { Problem } from './problems';
 
 export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';
 
-export type DrawerName = 'library' | 'modulators' | 'recipes' | 'effect';
+export type DrawerName = 'library' | 'modulators' | 'recipes' | 'effect' | 'listening';
 
 /** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
 export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
@@ -97,6 +97,8 @@ export interface StudioState {
   readonly help: 'keys' | 'find' | null;
   /** What stands beside the views. */
   readonly drawer: DrawerName | null;
+  /** The listening place in which the output is heard, by id. */
+  readonly listening: string;
   /** The effect that its page is about. */
   readonly about: string;
   /** The modulator that is open in the list. */
@@ -147,6 +149,7 @@ export function initialState(stored: StoredSession): StudioState {
     cooking: null,
     help: null,
     drawer: null,
+    listening: 'plain',
     about: EFFECTS[0]!.id,
     modulatorId: null,
     differenceId: null,

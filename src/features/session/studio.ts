@@ -1,6 +1,7 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
+import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import type { Plan, PlanInsert, Samples } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
 import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
@@ -211,6 +212,28 @@ export class Studio {
     this.set({ guarded });
     this.engine.setGuard(guarded);
     localStorage.setItem(GUARD_KEY, guarded ? 'on' : 'off');
+  }
+
+  /** Work on listening places, each done once. */
+  private readonly places = new SharedTasks<JobResults['listening']>(LISTENING_PLACES.length);
+
+  /** What a listening place does to a sound. */
+  listeningPlace(id: string): Promise<JobResults['listening']> {
+    const { sampleRateHz } = this.state.document.session;
+    const start = (signal: AbortSignal) => this.worker.run({ kind: 'listening', id, sampleRateHz }, { signal });
+    return this.places.ask(`${id} ${sampleRateHz}`, start).result;
+  }
+
+  /** Lets the output be heard in a listening place, as soon as that has been worked out. */
+  async listenAt(id: string): Promise<void> {
+    this.set({ listening: id });
+    try {
+      const { prepared } = await this.listeningPlace(id);
+      if (this.state.listening === id) this.engine.listen(prepared);
+    } catch (error) {
+      this.set({ listening: LISTENING_PLACES[0]!.id });
+      this.report(error);
+    }
   }
 
   // Changing the document

@@ -1,9 +1,10 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { Play, Repeat, SkipBack, Square } from 'lucide-react';
+import { Ear, Play, Repeat, SkipBack, Square } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
+import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { METER } from '@/core/protocol/meters';
 import { MAIN_ID, beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -168,6 +169,7 @@ export function ListeningStrip() {
           </Button>
         </span>
       </div>
+      <ListeningChoice />
       <MainMeter />
       <span className="field" title="Part of one core that the engine takes">
         <span>engine</span>
@@ -196,6 +198,40 @@ export function ListeningStrip() {
         )}
       </span>
     </footer>
+  );
+}
+
+/** Where the output is heard; other than plain it says that no bounce has it. */
+function ListeningChoice() {
+  const studio = useStudio();
+  const { listening, open } = useStudioState(({ listening, drawer }) => ({ listening, open: drawer === 'listening' }));
+  const plain = listening === LISTENING_PLACES[0]!.id;
+  return (
+    <div className={`field ${plain ? '' : 'listening-elsewhere'}`}>
+      <span>{plain ? 'listening place' : 'not in a bounce'}</span>
+      <span className="field-pair">
+        <Form.Select
+          aria-label="Listening place"
+          value={listening}
+          onChange={(event) => void studio.listenAt(event.target.value)}
+        >
+          {LISTENING_PLACES.map(({ id, name }, n) => (
+            <option key={id} value={id}>
+              {`${n + 1} ${name}`}
+            </option>
+          ))}
+        </Form.Select>
+        <Button
+          variant="icon"
+          aria-expanded={open}
+          aria-label="About listening places"
+          title="What each place takes away"
+          onClick={() => studio.set({ drawer: open ? null : 'listening' })}
+        >
+          <Ear size={14} aria-hidden="true" />
+        </Button>
+      </span>
+    </div>
   );
 }
 

@@ -57,6 +57,7 @@ export class EngineClient {
   private readonly samples = new Map<string, Samples>();
   private readonly resources = new Map<string, Prepared>();
   private guarded = true;
+  private listening: Prepared | null = null;
   private starting: Promise<void> | null = null;
 
   constructor(private readonly events: EngineEvents) {}
@@ -116,6 +117,7 @@ export class EngineClient {
     if (this.plan) this.send(this.plan);
     for (const [targetId, { memory }] of this.watched) this.post({ kind: 'probe', targetId, memory });
     this.post({ kind: 'guard', on: this.guarded });
+    if (this.listening) this.post({ kind: 'listen', prepared: this.listening });
   }
 
   /** Lets the engine work through the plan unheard, a little at a time, until it is to sound. */
@@ -245,6 +247,12 @@ export class EngineClient {
   /** The guard of the output has stopped the sound. */
   get guardTripped(): boolean {
     return this.meters[METER.guard] === GUARD_STATES.tripped;
+  }
+
+  /** Lets the output be heard in a listening place; null is the plain one. Nothing of it is in a bounce. */
+  listen(prepared: Prepared | null): void {
+    this.listening = prepared;
+    this.post({ kind: 'listen', prepared });
   }
 
   /** Whether the output is guarded against what passes +6 dBFS. */

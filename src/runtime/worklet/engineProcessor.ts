@@ -4,6 +4,7 @@ import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { InsertNode } from '@/core/engine/insertNode';
 import { OutputGuard } from '@/core/engine/outputGuard';
+import { Monitor } from '@/core/listening/monitor';
 import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
 import { movedParameters, type Plan } from '@/core/engine/plan';
@@ -52,6 +53,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private told: readonly Float64Array[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
   private readonly guard = new OutputGuard(sampleRate);
+  private readonly monitor = new Monitor(sampleRate);
   private readonly dropOuts = new DropOuts(sampleRate);
   private busyMs = 0;
   private blocks = 0;
@@ -99,6 +101,8 @@ class EngineProcessor extends AudioWorkletProcessor {
         return this.engine.setResource(message.key, message.prepared);
       case 'probe':
         return this.engine.setProbe(message.targetId, message.memory && new Probe(message.memory));
+      case 'listen':
+        return this.monitor.listen(message.prepared);
       case 'guard':
         this.guard.on = message.on;
         return;
@@ -125,8 +129,10 @@ class EngineProcessor extends AudioWorkletProcessor {
     const before = Date.now();
     for (let at = 0; at < left.length; at += MAXIMUM_BLOCK) {
       const frames = Math.min(MAXIMUM_BLOCK, left.length - at);
-      if (frames === left.length) this.engine.renderBlock(left, right, frames);
-      else this.engine.renderBlock(left.subarray(at, at + frames), right.subarray(at, at + frames), frames);
+      const [l, r] =
+        frames === left.length ? [left, right] : [left.subarray(at, at + frames), right.subarray(at, at + frames)];
+      this.engine.renderBlock(l, r, frames);
+      this.monitor.process(l, r, frames);
     }
     this.guard.process(left, right, left.length);
     this.heap.tidy(TIDY_BYTES);

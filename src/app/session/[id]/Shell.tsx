@@ -7,6 +7,7 @@ import { Redo2, Search, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import Button from 'react-bootstrap/Button';
 import Nav from 'react-bootstrap/Nav';
+import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { Cast } from '@/features/cast/Cast';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
@@ -40,6 +41,7 @@ const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
   library: dynamic(() => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
   modulators: dynamic(() => import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer)),
   recipes: dynamic(() => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
+  listening: dynamic(() => import('@/features/transport/ListeningDrawer').then((part) => part.ListeningDrawer)),
   effect: dynamic(() => import('@/features/effects/EffectPage').then((part) => part.EffectPage)),
 };
 
@@ -95,6 +97,7 @@ export function Shell() {
     const { loopOn } = studio.state.document.session;
     studio.perform({ type: 'session.set', values: { loopOn: !loopOn } }, 'Loop');
   });
+  useShortcut('listen', (event) => void studio.listenAt(LISTENING_PLACES[Number(event.key) - 1]!.id));
   useShortcut('undo', () => studio.undo());
   useShortcut('redo', () => studio.redo());
   useShortcut('find', () => studio.set({ help: 'find' }));

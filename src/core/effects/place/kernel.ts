@@ -17,6 +17,7 @@ const P = placesOf(placeSpec, [
   'distance',
   'height',
   'size',
+  'spread',
   'motion',
   'motionRate',
   'motionPhase',
@@ -107,6 +108,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   private readonly distance = new Ramp(1);
   private readonly height = new Ramp(0);
   private readonly size = new Ramp(0);
+  private readonly apart = new Ramp(1);
   private readonly reach = new Ramp(1);
   private readonly phase = new Ramp(0);
   private readonly ease = new Ramp(0);
@@ -122,6 +124,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.distance,
     this.height,
     this.size,
+    this.apart,
     this.reach,
     this.phase,
     this.ease,
@@ -235,6 +238,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.distance.moveTo(v[P.distance]!, glide);
     this.height.moveTo(v[P.height]!, glide);
     this.size.moveTo(v[P.size]!, glide);
+    this.apart.moveTo(v[P.spread]! / 100, frames);
     this.reach.moveTo(v[P.motionSize]!, glide);
     this.phase.moveTo(v[P.motionPhase]!, glide);
     this.ease.moveTo(v[P.motionEase]! / 100, glide);
@@ -295,10 +299,11 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     const size = this.size.value;
     this.wide = size > 0 || !this.size.settled;
     const half = size > 0 ? size / 2 / Math.sqrt(far * far + (size / 2) * (size / 2)) : 0;
+    const spread = half * this.apart.value;
     if (elapsed === 0) {
       this.level = level;
       this.pole = pole;
-      this.spread = half;
+      this.spread = spread;
     } else {
       this.level += this.levelStep * elapsed;
       this.pole += this.poleStep * elapsed;
@@ -306,7 +311,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     }
     this.levelStep = (level - this.level) / TICK;
     this.poleStep = (pole - this.pole) / TICK;
-    this.spreadStep = (half - this.spread) / TICK;
+    this.spreadStep = (spread - this.spread) / TICK;
     const { listening } = this;
     listening.law = this.law.value;
     listening.ears = this.ears.value;

@@ -63,6 +63,17 @@ const where: readonly Parameter[] = [
     scale: 'fine',
     help: 'How wide the thing itself is: 0 is a point. A stereo sound has its sides at its ends; a mono one is spread without changing its mono sum.',
   }),
+  number({
+    id: 'spread',
+    name: 'Spread',
+    unit: '%',
+    min: 0,
+    max: 100,
+    default: 100,
+    scale: 'linear',
+    needs: { id: 'size', not: 0 },
+    help: 'How much both ends of a thing with a size differ in what they have in common.',
+  }),
 ];
 
 const motion: readonly Parameter[] = [
