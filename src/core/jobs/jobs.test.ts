@@ -86,7 +86,19 @@ describe('a job', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
       [
         ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'listening', 'lowSpectrum', 'match', 'onsets'],
-        ...['phrases', 'picture', 'prepare', 'print', 'recover', 'render', 'repair', 'room', 'sweep', 'swell'],
+        ...[
+          'phrases',
+          'picture',
+          'portrait',
+          'prepare',
+          'print',
+          'recover',
+          'render',
+          'repair',
+          'room',
+          'sweep',
+          'swell',
+        ],
       ].sort(),
     );
   });

@@ -5,6 +5,7 @@ import { lowSpectrum } from '../analysis/lowSpectrum';
 import { findOnsets } from '../analysis/onsets';
 import { withoutOffset } from '../analysis/offset';
 import { findPhrases } from '../analysis/phrases';
+import { portraitOf } from '../analysis/portrait';
 import { computePicture } from '../analysis/pictures';
 import { measureChain } from '../analysis/room';
 import { matchRoom } from '../analysis/roomMatch';
@@ -252,7 +253,12 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
   },
   async *phrases({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);
-    return findPhrases(left, right, plan.sampleRate);
+    const { regions } = portraitOf(left, right, plan.sampleRate);
+    return { ...findPhrases(left, right, plan.sampleRate), regions };
+  },
+  async *portrait({ plan, samples, range }) {
+    const { left, right } = yield* rendered(plan, samples, range);
+    return portraitOf(left, right, plan.sampleRate);
   },
   bounce,
 };

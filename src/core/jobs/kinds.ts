@@ -2,6 +2,7 @@ import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
 import type { BandLevel } from '../analysis/lowSpectrum';
 import type { Onsets } from '../analysis/onsets';
+import type { Portrait, Region } from '../analysis/portrait';
 import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
 import type { RoomMatch } from '../analysis/roomMatch';
@@ -117,8 +118,10 @@ export interface JobInputs {
   listening: { readonly id: string; readonly sampleRateHz: number };
   /** Levels of what a plan plays. */
   levels: Rendering;
-  /** Words and pauses of a sound, and how loud the words are. */
+  /** Words and pauses of a sound, and how loud the words are; and where in the spectrum it lives. */
   phrases: Rendering;
+  /** What a plan plays, over its whole length: its spectrum, where it lives, what it loses in mono. */
+  portrait: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
   bounce: Rendering & { readonly format: BounceFormat; readonly gainDb: number };
 }
@@ -142,7 +145,8 @@ export interface JobResults {
   listening: { readonly prepared: Prepared | null; readonly response: ListeningResponse };
   /** LUFS; null is silence. */
   levels: Levels;
-  phrases: Phrases;
+  phrases: Phrases & { readonly regions: readonly Region[] };
+  portrait: Portrait;
   bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
 }
 

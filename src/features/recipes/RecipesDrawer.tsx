@@ -95,7 +95,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
     const job = studio.startJob(`Listening to ${voiceName(document, answers)}`);
     try {
       const plan = compileTap(document, answers.voice!);
-      const phrases = await studio.worker.run(
+      const { regions, ...phrases } = await studio.worker.run(
         {
           kind: 'phrases',
           plan,
@@ -110,7 +110,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
       );
       await Promise.all([...new Set(sounds)].map((assetId) => studio.findOnsets(assetId)));
       const { onsets } = studio.state;
-      const dish = recipe.build({ document: now, answers, phrases, onsets, newId });
+      const dish = recipe.build({ document: now, answers, phrases, regions, onsets, newId });
       if (studio.perform(dish.command, `Recipe: ${recipe.name}`)) {
         setBuilt({ dish, steps: studio.state.history.past.length });
         setChosen(answers);

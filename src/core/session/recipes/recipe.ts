@@ -1,3 +1,4 @@
+import type { Region } from '../../analysis/portrait';
 import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
 import { NAME_LENGTH } from '../fields';
@@ -34,6 +35,8 @@ export interface Kitchen {
   readonly answers: Answers;
   /** Phrases of the track that was named, in seconds of the session. */
   readonly phrases: Phrases;
+  /** Where in the spectrum that track lives, the most prominent first. */
+  readonly regions: readonly Region[];
   /** Where words and notes begin in the sounds that the track plays, by asset, in seconds. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
   readonly newId: () => string;

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { db } from '../../../../test/support/render';
 import { findOnsets } from '../../analysis/onsets';
 import { findPhrases, type Phrases } from '../../analysis/phrases';
+import { portraitOf, type Region } from '../../analysis/portrait';
 import { measureField } from '../../analysis/stereoField';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
@@ -12,7 +13,7 @@ import { compileTap } from '../compile';
 import { validateDocument } from '../document';
 import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
-import { channels, stripOf, type SessionDocument } from '../records';
+import { channelOf, channels, stripOf, type SessionDocument } from '../records';
 import { connectionsOf } from '../routing';
 import type { Answers, Recipe } from './recipe';
 import { RECIPES } from './recipes';
@@ -24,6 +25,7 @@ const newId = () => `id-${count++}`;
 let demo: SessionDocument;
 let samples: Map<string, Samples>;
 let phrases: Phrases;
+let regions: readonly Region[];
 let onsets: Record<string, readonly number[]>;
 
 beforeAll(async () => {
@@ -35,6 +37,7 @@ beforeAll(async () => {
   }
   const voice = tap(demo, 'lamp-keeper');
   phrases = findPhrases(voice.left, voice.right, RATE);
+  ({ regions } = portraitOf(voice.left, voice.right, RATE));
   const sung = Object.values(demo.clips).find(({ trackId }) => trackId === 'lamp-keeper')!.source as {
     assetId: string;
   };
@@ -54,7 +57,7 @@ function rms({ left }: Samples, from: number, to: number): number {
 }
 
 const cook = (recipe: Recipe, answers: Answers) => {
-  const dish = recipe.build({ document: demo, answers, phrases, onsets, newId });
+  const dish = recipe.build({ document: demo, answers, phrases, regions, onsets, newId });
   return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
 };
 
@@ -96,20 +99,24 @@ describe('recipes', () => {
       const bare = emptied(demo);
       const answers = firstOf(recipe);
       const drawn = recipe.sketch(bare, answers);
-      const { command } = recipe.build({ document: bare, answers, phrases, onsets, newId });
+      const { command } = recipe.build({ document: bare, answers, phrases, regions, onsets, newId });
       const { document } = applyCommand(bare, command, '');
       const made = channels(document).filter(({ id }) => !stripOf(bare, id));
       const printed = (id: string) =>
         Object.values(document.clips).some(({ trackId, source }) => trackId === id && source.kind === 'print');
       const effects = (ids: readonly string[]) => ids.map((one) => document.inserts[one]!.effect);
-      const voice = stripOf(document, 'lamp-keeper')!;
-      const given = voice.insertIds.slice(stripOf(bare, 'lamp-keeper')!.insertIds.length);
+      const voice = channelOf(document, 'lamp-keeper')!;
+      const placeOf = (id: string) => channelOf(document, id)?.placeId ?? [];
+      const given = [
+        ...voice.insertIds.slice(stripOf(bare, 'lamp-keeper')!.insertIds.length),
+        ...[placeOf('lamp-keeper')].flat(),
+      ];
       expect([
         ...(given.length > 0 ? [{ name: voice.name, kind: 'voice', effects: effects(given), fedBy: [] }] : []),
         ...made.map(({ id, name, insertIds }) => ({
           name,
           kind: document.tracks[id] ? 'track' : 'return',
-          effects: effects(insertIds),
+          effects: effects([...insertIds, ...[placeOf(id)].flat()]),
           fedBy: [
             ...connectionsOf(document)
               .filter(({ kind, fromId, toId }) => kind !== 'output' && fromId === 'lamp-keeper' && toId === id)
@@ -173,6 +180,7 @@ describe('recipes', () => {
         document: empty,
         answers: { voice: 'lamp-keeper', section: '', hall: 'large' },
         phrases,
+        regions,
         onsets,
         newId,
       }),
@@ -287,7 +295,7 @@ describe('recipes', () => {
   it('say what is missing when there is nothing to work with', () => {
     const silent: Phrases = { phrases: [], levelDb: null, thresholdDb: -70 };
     const attempt = (recipe: Recipe, answers: Answers) => () =>
-      recipe.build({ document: demo, answers, phrases: silent, onsets, newId });
+      recipe.build({ document: demo, answers, phrases: silent, regions: [], onsets, newId });
     expect(attempt(RECIPES[0]!, { voice: 'harp', time: '1/4', depth: 'away' })).toThrow('is silent');
     expect(attempt(RECIPES[1]!, { voice: 'harp', length: 'word', time: '1/4' })).toThrow('No phrases were found');
   });

@@ -1,4 +1,5 @@
 import { bothOrders } from './bothOrders';
+import { circling } from './circling';
 import { lastWordThrows } from './lastWordThrows';
 import type { Recipe } from './recipe';
 import { roomsBySection } from './roomsBySection';
@@ -16,6 +17,7 @@ export const RECIPES: readonly Recipe[] = [
   pushedForward,
   cleanBrightRoom,
   bothOrders,
+  circling,
   splitSides,
   doubledTake,
   depthFromMono,
