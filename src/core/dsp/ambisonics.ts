@@ -1,6 +1,7 @@
 /** Channels of a sound field of an order. */
 export const fieldChannels = (order: number): number => (order + 1) * (order + 1);
 export const HIGHEST_ORDER = 3;
+export type FieldOrder = 1 | 3;
 
 /**
  * What a sound from a direction has in each channel of a sound field, to the third order: real spherical harmonics in

@@ -188,6 +188,11 @@ export class Engine {
     return this.outputLateness.at(-1) ?? 0;
   }
 
+  /** Frames by which what leaves a strip is behind the sources. */
+  latenessOf(stripId: string): number {
+    return this.outputLateness[this.strips.findIndex(({ id }) => id === stripId)] ?? 0;
+  }
+
   /** Seconds for which the effects outlast the sources, along the longest path. */
   get tailSeconds(): number {
     const tails = new Map<Strip, number>();

@@ -38,8 +38,8 @@ export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new M
   }
 }
 
-/** Prepares what the effects of a plan work with. */
-function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
+/** Prepares what the effects of a plan work with, and gives it to an engine. */
+export function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
   for (const [key, insert] of neededBy(plan)) {
     const { assetId } = insert.resource!;
     const sound = assetId === null ? null : (samples.get(assetId) ?? missing(assetId));

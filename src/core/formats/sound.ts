@@ -10,7 +10,7 @@ export interface Sound {
 export type SampleFormat = '16' | '24' | '32f';
 
 /** Limits on what is read: 8 channels, 8 to 384 kHz. */
-export const MAXIMUM_CHANNELS = 8;
+export const MAXIMUM_CHANNELS = 16;
 export const MINIMUM_RATE_HZ = 8000;
 export const MAXIMUM_RATE_HZ = 384000;
 

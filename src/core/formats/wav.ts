@@ -168,12 +168,21 @@ export function quantize(samples: Float32Array, bits: 16 | 24, seed: number): In
   return out;
 }
 
-/** Writes RIFF/WAVE: 16 bit with dither, 24 bit, or 32 bit floating point. */
+/** Behind the code of a format, what makes an identifier of it in an extensible header. */
+const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71];
+
+/**
+ * Writes RIFF/WAVE: 16 bit with dither, 24 bit, or 32 bit floating point. More than two channels get an extensible header
+ * without places of speakers, as sound fields have it (AmbiX: Nachbar et al., 2011).
+ */
 export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
   const channels = sound.channels.length;
   const frames = sound.channels[0]!.length;
   const sampleBytes = format === '16' ? 2 : format === '24' ? 3 : 4;
-  const headerBytes = format === '32f' ? 58 : 44;
+  const extensible = channels > 2;
+  const code = format === '32f' ? FLOAT : PCM;
+  const formatBytes = extensible ? 40 : format === '32f' ? 18 : 16;
+  const headerBytes = 28 + formatBytes + (format === '32f' ? 12 : 0);
   const dataBytes = frames * channels * sampleBytes;
   const bytes = new Uint8Array(headerBytes + dataBytes + (dataBytes & 1));
   const view = new DataView(bytes.buffer);
@@ -186,17 +195,23 @@ export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
   view.setUint32(4, bytes.length - 8, true);
   tag(8, 'WAVE');
   tag(12, 'fmt ');
-  view.setUint32(16, format === '32f' ? 18 : 16, true);
-  view.setUint16(20, format === '32f' ? FLOAT : PCM, true);
+  view.setUint32(16, formatBytes, true);
+  view.setUint16(20, extensible ? EXTENSIBLE : code, true);
   view.setUint16(22, channels, true);
   view.setUint32(24, sound.sampleRateHz, true);
   view.setUint32(28, sound.sampleRateHz * channels * sampleBytes, true);
   view.setUint16(32, channels * sampleBytes, true);
   view.setUint16(34, sampleBytes * 8, true);
+  if (extensible) {
+    view.setUint16(36, 22, true);
+    view.setUint16(38, sampleBytes * 8, true);
+    view.setUint16(44, code, true);
+    bytes.set(SUBFORMAT, 46);
+  }
   if (format === '32f') {
-    tag(38, 'fact');
-    view.setUint32(42, 4, true);
-    view.setUint32(46, frames, true);
+    tag(20 + formatBytes, 'fact');
+    view.setUint32(24 + formatBytes, 4, true);
+    view.setUint32(28 + formatBytes, frames, true);
   }
   tag(headerBytes - 8, 'data');
   view.setUint32(headerBytes - 4, dataBytes, true);

@@ -17,6 +17,7 @@ import { atPeak, figuresOf, type Paths } from '../effects/convolution/impulses/s
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
+import { renderField } from '../engine/field';
 import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
@@ -94,18 +95,26 @@ async function* rendered(
   return yield* partOf(renderInSteps(plan, byId(samples), range), from, share);
 }
 
-async function* bounce({ plan, samples, range, format, gainDb }: JobInputs['bounce']): Steps<'bounce'> {
-  const out = yield* rendered(plan, samples, range, 0, 0.9);
+async function* bounce({ plan, samples, range, format, gainDb, field }: JobInputs['bounce']): Steps<'bounce'> {
+  const channels = field
+    ? yield* partOf(renderField(plan, byId(samples), range, field), 0, 0.9)
+    : yield* bothSides(rendered(plan, samples, range, 0, 0.9));
   if (gainDb !== 0) {
     const gain = dbToGain(gainDb);
-    for (const channel of [out.left, out.right]) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
+    for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
   }
-  const sound = { sampleRateHz: plan.sampleRate, channels: [out.left, out.right] };
+  const sound = { sampleRateHz: plan.sampleRate, channels };
   const bytes = format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, format);
   yield 0.95;
-  const levels = measureLevels(sound);
+  // A field is judged by what it has from all directions: its first channel.
+  const levels = measureLevels(field ? { ...sound, channels: [channels[0]!] } : sound);
   const clipped = format === '32f' ? 0 : clippingOf(sound.channels).samples;
-  return { bytes, seconds: out.left.length / plan.sampleRate, levels, clipped };
+  return { bytes, seconds: channels[0]!.length / plan.sampleRate, levels, clipped };
+}
+
+async function* bothSides(steps: ReturnType<typeof rendered>): AsyncGenerator<JobStep, Float32Array[]> {
+  const { left, right } = yield* steps;
+  return [left, right];
 }
 
 function printed({ left, right }: Samples, sampleRateHz: number, landSeconds = 0): PrintedSound {

@@ -7,6 +7,7 @@ import type { Phrases } from '../analysis/phrases';
 import type { Picture } from '../analysis/pictures';
 import type { RoomMatch } from '../analysis/roomMatch';
 import type { Recovered, SweepSettings } from '../analysis/sweep';
+import type { FieldOrder } from '../dsp/ambisonics';
 import type { RoomMeasures } from '../dsp/decay';
 import type { ParameterValue } from '../effects/values';
 import type { Prepared } from '../effects/prepare';
@@ -123,7 +124,12 @@ export interface JobInputs {
   /** What a plan plays, over its whole length: its spectrum, where it lives, what it loses in mono. */
   portrait: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
-  bounce: Rendering & { readonly format: BounceFormat; readonly gainDb: number };
+  bounce: Rendering & {
+    readonly format: BounceFormat;
+    readonly gainDb: number;
+    /** A sound field of this order in place of two channels; its levels are those of its first channel. */
+    readonly field?: FieldOrder;
+  };
 }
 
 export interface JobResults {

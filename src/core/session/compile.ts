@@ -35,6 +35,7 @@ import {
   type Modulator,
   type Point,
   type SessionDocument,
+  type SessionRecord,
   type SwellSpace,
   timingOf,
 } from './records';
@@ -322,8 +323,10 @@ function compilePlace(work: Work, stripId: string): PlanStrip | null {
   return memo.keep(`placed ${stripId}`, [compiled], () => planStrip(placedStrip(stripId), { inserts: [compiled] }));
 }
 
+const PLACED = '>place';
+
 /** What follows a strip in a plan where it stands on the stage. */
-export const placedStrip = (stripId: string): string => `${stripId}>place`;
+export const placedStrip = (stripId: string): string => stripId + PLACED;
 
 function trimInsert(id: string, gainDb: number): PlanInsert {
   const spec = effectById('utility');
@@ -501,9 +504,47 @@ export function compile(document: SessionDocument, options: CompileOptions = {})
   return new Compiler().compile(document, options);
 }
 
+/** Both sides of what stands nowhere, as two speakers ahead have them. */
+const PAIR = { size: 1.155, spread: 0, distance: 1, distanceLevel: 0, air: 0 } as const;
+
+/**
+ * A plan whose main output is fed by places alone, as a sound field is made of: what stands nowhere gets a place for each
+ * of its sides, and effects of the main output, which work on two channels, are left out.
+ */
+function asField(plan: Plan): Plan {
+  const main = plan.strips.at(-1)!;
+  const spec = effectById(PLACE);
+  const values = resolveValues(spec, PAIR, { tempoBpm: 120, beatsPerBar: 4 });
+  const settings = resolveSettings(spec, {});
+  const strips: PlanStrip[] = [];
+  const isPlace = ({ inserts }: PlanStrip) =>
+    inserts.length === 1 && inserts[0]!.effect === PLACE && !inserts[0]!.bypass;
+  const known = new Map(plan.strips.map((strip) => [strip.id, strip]));
+  const edges = plan.edges.flatMap((edge): PlanEdge[] => {
+    if (edge.toId !== main.id || (edge.fromId.endsWith(PLACED) && isPlace(known.get(edge.fromId)!))) return [edge];
+    const id = `${edge.fromId}>pair`;
+    strips.push(
+      planStrip(id, {
+        inserts: [{ id: `${id} place`, effect: PLACE, bypass: false, values, ...given('settings', settings) }],
+      }),
+    );
+    return [
+      { ...edge, toId: id },
+      { id: `${id}>out`, fromId: id, toId: main.id, tap: 'afterFader', gain: 1 },
+    ];
+  });
+  return { ...plan, strips: [...plan.strips.slice(0, -1), ...strips, { ...main, inserts: [] }], edges };
+}
+
+/** What a bounce is made for: two speakers or headphones, or a sound field that others render. */
+export type Delivery = 'speakers' | 'headphones' | 'field1' | 'field3';
+
 /** What a bounce plays: the session, its effects at their finest where it says so. */
-export function compileBounce(document: SessionDocument): Plan {
-  const plan = compile(document);
+export function compileBounce(heard: SessionDocument, delivery: Delivery = heard.session.stage): Plan {
+  const stage: SessionRecord['stage'] = delivery === 'headphones' ? 'headphones' : 'speakers';
+  const document = stage === heard.session.stage ? heard : { ...heard, session: { ...heard.session, stage } };
+  const compiled = compile(document);
+  const plan = delivery === 'field1' || delivery === 'field3' ? asField(compiled) : compiled;
   if (!document.session.bounceFinest) return plan;
   const timing = timingOf(document);
   const finest = (insert: PlanInsert): PlanInsert => {

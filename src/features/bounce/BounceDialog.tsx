@@ -9,7 +9,7 @@ import { useForm, useWatch } from 'react-hook-form';
 import * as yup from 'yup';
 import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
-import { compileBounce, framesPerBeat, playedFiner } from '@/core/session/compile';
+import { compileBounce, framesPerBeat, playedFiner, type Delivery } from '@/core/session/compile';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatSeconds } from '../ui/music';
@@ -24,12 +24,26 @@ const FORMATS: readonly (readonly [BounceFormat, string])[] = [
   ['flac', 'FLAC, 24 bit'],
 ];
 
+/** What it is for: what listens, channels, and the order of a sound field. */
+const DELIVERIES: Record<Delivery, { name: string; channels: string; field?: 1 | 3 }> = {
+  speakers: { name: 'Two speakers', channels: 'stereo' },
+  headphones: { name: 'Headphones, around the head', channels: 'stereo, binaural' },
+  field1: { name: 'Sound field, first order', channels: '4 channels, ACN, SN3D', field: 1 },
+  field3: { name: 'Sound field, third order', channels: '16 channels, ACN, SN3D', field: 3 },
+};
+/** Formats that hold as many channels. */
+const FIELD_FORMATS: readonly string[] = ['24', '32f'];
+
 const LONGEST_TAIL = 60;
 /** A number as people write it, or none. */
 const numberIn = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
 
 const schema = yup.object({
   range: yup.string().oneOf(['all', 'loop']).required(),
+  delivery: yup
+    .string<Delivery>()
+    .oneOf(Object.keys(DELIVERIES) as Delivery[])
+    .required(),
   format: yup
     .string()
     .oneOf(FORMATS.map(([id]) => id))
@@ -48,7 +62,7 @@ const schema = yup.object({
     }),
 });
 type Settings = yup.InferType<typeof schema>;
-const FIRST: Settings = { range: 'all', format: '24', tail: 'auto', seconds: '4' };
+const FIRST: Omit<Settings, 'delivery'> = { range: 'all', format: '24', tail: 'auto', seconds: '4' };
 
 type Progress =
   | { readonly kind: 'idle' }
@@ -68,16 +82,23 @@ export function BounceDialog() {
   const studio = useStudio();
   const document = useStudioState((state) => state.document);
   const making = useStudioState((state) => state.printing.length > 0);
-  const { register, control, handleSubmit, formState } = useForm({
+  const { register, control, handleSubmit, formState, setValue } = useForm({
     resolver: yupResolver(schema),
-    defaultValues: FIRST,
+    defaultValues: { ...FIRST, delivery: document.session.stage },
     mode: 'onChange',
   });
-  const { range = 'all', tail = 'auto' } = useWatch({ control });
+  const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24' } = useWatch({ control });
   const [progress, setProgress] = useState<Progress>({ kind: 'idle' });
   const running = useRef<AbortController | null>(null);
   const { session } = document;
   const finer = playedFiner(document);
+  const { channels, field } = DELIVERIES[delivery];
+  const formats = FORMATS.filter(([id]) => !field || FIELD_FORMATS.includes(id));
+  const fits = formats.some(([id]) => id === chosen);
+  useEffect(() => {
+    if (!fits) setValue('format', '24');
+  }, [fits, setValue]);
+  const mainEffects = document.main.insertIds.length;
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
 
@@ -101,7 +122,8 @@ export function BounceDialog() {
     studio.set({ bouncing: false });
   };
   const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
-  const bounce = async ({ format, tail, seconds }: Settings, gainDb: number) => {
+  const bounce = async ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
+    const { field } = DELIVERIES[delivery];
     const controller = new AbortController();
     running.current = controller;
     setProgress({ kind: 'running', done: 0 });
@@ -110,7 +132,7 @@ export function BounceDialog() {
       const result = await studio.renderer.run(
         {
           kind: 'bounce',
-          plan: compileBounce(document),
+          plan: compileBounce(document, delivery),
           samples: await studio.allSamples(controller.signal),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
@@ -119,6 +141,7 @@ export function BounceDialog() {
           },
           format: format as BounceFormat,
           gainDb,
+          ...(field ? { field } : {}),
         },
         { signal: controller.signal, onProgress: (done) => setProgress({ kind: 'running', done }) },
       );
@@ -152,15 +175,32 @@ export function BounceDialog() {
             <em>{formatSeconds(length)}</em>
           </label>
           <label>
-            <span>Format</span>
-            <Form.Select {...register('format')}>
-              {FORMATS.map(([id, name]) => (
+            <span>For</span>
+            <Form.Select {...register('delivery')}>
+              {Object.entries(DELIVERIES).map(([id, { name }]) => (
                 <option key={id} value={id}>
                   {name}
                 </option>
               ))}
             </Form.Select>
-            <em>{session.sampleRateHz / 1000} kHz, stereo</em>
+            <em>{channels}</em>
+          </label>
+          {field && (
+            <p className="form-note">
+              Everything goes into the field from where it stands; what stands nowhere, from two speakers ahead.
+              {mainEffects > 0 && ' Effects of the main output work on two channels and are left out.'}
+            </p>
+          )}
+          <label>
+            <span>Format</span>
+            <Form.Select {...register('format')}>
+              {formats.map(([id, name]) => (
+                <option key={id} value={id}>
+                  {name}
+                </option>
+              ))}
+            </Form.Select>
+            <em>{session.sampleRateHz / 1000} kHz</em>
           </label>
           <label>
             <span>Tail</span>

@@ -156,6 +156,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   private head = false;
   private offset = TICK;
   private field: readonly Float64Array[] | null = null;
+  /** How far its blocks are filled. */
+  private fieldAt = 0;
   private readonly listening = { law: 1, ears: 0, lateFrames: 0, field: false };
 
   constructor(context: KernelContext) {
@@ -222,12 +224,13 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   }
 
   /**
-   * Asks for its part of a sound field, besides what it puts out; null no longer.
-   * @param into 4 or 16 channels of blocks, in the order of ACN with the norm SN3D, that every `process` adds to
+   * Asks for its part of a sound field, besides what it puts out.
+   * @param into 4 or 16 channels of blocks, in the order of ACN with the norm SN3D, to which what comes now is added
    */
-  encodeField(into: readonly Float64Array[] | null): void {
+  encodeField(into: readonly Float64Array[]): void {
     this.field = into;
-    this.listening.field = into !== null;
+    this.fieldAt = 0;
+    this.listening.field = true;
   }
 
   protected aim(frames: number, glide = frames): void {
@@ -369,7 +372,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     out[1].fill(0, 0, frames);
     if (wide) this.spreadOut(left, right, start, frames);
     else for (let i = 0; i < frames; i++) endBlocks[0][i] = (left[start + i]! + right[start + i]!) / 2;
-    const field = this.field && this.fieldFrom(start);
+    const field = this.field && this.field.map((channel) => channel.subarray(this.fieldAt));
+    this.fieldAt += frames;
     for (const n of [0, 1] as const) {
       if (n === 1 && !wide) break;
       this.travel(n, frames);
@@ -379,10 +383,6 @@ class PlaceKernel extends ParameterKernel implements Kernel {
       left[start + i] = out[0][i]!;
       right[start + i] = out[1][i]!;
     }
-  }
-
-  private fieldFrom(start: number): readonly Float64Array[] {
-    return start === 0 ? this.field! : this.field!.map((channel) => channel.subarray(start));
   }
 
   /** Both ends of a wide thing, of half the level each. */

@@ -8,8 +8,9 @@ import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
 import { readSound } from '../../formats/readSound';
 import { stereoOf } from '../../formats/sound';
-import { applyCommand } from '../commands';
-import { compileTap } from '../compile';
+import { renderField } from '../../engine/field';
+import { applyCommand, type Command } from '../commands';
+import { compileBounce, compileTap } from '../compile';
 import { validateDocument } from '../document';
 import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
@@ -290,6 +291,46 @@ describe('recipes', () => {
     expect(effectsOf(document)).toEqual(['delay', 'reverb']);
     const other = applyCommand(document, { type: 'comparison.choose', id: dish.showId, slot: 'B' }, '').document;
     expect(effectsOf(other)).toEqual(['reverb', 'delay']);
+  });
+
+  it('a pad and its hall are across from one another all the way round', () => {
+    const pad = tap(demo, 'organ');
+    const { regions } = portraitOf(pad.left, pad.right, RATE);
+    const answers = { voice: 'organ', round: '2bar', hall: 'far' };
+    const dish = RECIPES.find(({ id }) => id === 'circling')!.build({
+      ...{ document: demo, answers, phrases, regions, onsets, newId },
+    });
+    const { document } = applyCommand(demo, dish.command, '');
+    const hallId = document.session.returnIds.at(-1)!;
+    // Nothing but the pad, and of that either the pad itself or its hall.
+    const alone = (only: 'pad' | 'hall') => {
+      const others = channels(document).filter(({ id }) => id !== 'organ' && id !== hallId);
+      const commands: Command[] = [
+        ...others.map(({ id }): Command => ({ type: 'strip.set', id, values: { mute: true } })),
+        ...(only === 'pad' ? [{ type: 'strip.set', id: hallId, values: { mute: true } } as const] : []),
+        { type: 'session.set', values: { wetOnly: only === 'hall' } },
+      ];
+      const plan = compileBounce(applyCommand(document, { type: 'all', commands }, '').document, 'field1');
+      const steps = renderField(plan, samples, { fromFrame: 0, toFrame: 20 * RATE, tailSeconds: 0 }, 1);
+      for (;;) {
+        const step = steps.next();
+        if (step.done) return step.value;
+      }
+    };
+    /** Degrees to the right, weighted by energy, over a quarter of a second. */
+    const azimuth = ([w, y, , x]: readonly Float32Array[], from: number) => {
+      let [ahead, right] = [0, 0];
+      for (let n = from; n < from + RATE / 4; n++) {
+        ahead += w![n]! * x![n]!;
+        right -= w![n]! * y![n]!;
+      }
+      return (Math.atan2(right, ahead) * 180) / Math.PI;
+    };
+    const [dry, wet] = [alone('pad'), alone('hall')];
+    for (let from = 2 * RATE; from < 19 * RATE; from += RATE / 4) {
+      const apart = azimuth(dry, from) - azimuth(wet, from) - 180;
+      expect([from / RATE, Math.abs(apart - 360 * Math.round(apart / 360)) < 10]).toEqual([from / RATE, true]);
+    }
   });
 
   it('say what is missing when there is nothing to work with', () => {
