@@ -9,6 +9,7 @@ import { ClipSource } from './clipSource';
 import { Compensation } from './compensation';
 import { CurvedLevel } from './curvedLevel';
 import { InsertNode } from './insertNode';
+import { MonoMeter } from './monoMeter';
 import { PeakMeter } from './peakMeter';
 import type { PlanInsert, PlanLevel, PlanStrip, Samples } from './plan';
 import type { Probe } from './probe';
@@ -25,6 +26,7 @@ const DIP_SECONDS = 0.01;
 export class Strip {
   readonly id: string;
   readonly meter: PeakMeter;
+  readonly mono: MonoMeter;
   readonly source: ClipSource;
   private readonly memory = new Arena();
   /** What arrives in this block; edges add to it. */
@@ -75,6 +77,7 @@ export class Strip {
   ) {
     this.id = plan.id;
     this.meter = new PeakMeter(this.memory, sampleRate);
+    this.mono = new MonoMeter(sampleRate);
     this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
     this.nodes = [];
@@ -248,6 +251,7 @@ export class Strip {
       this.dip.moveTo(1, this.dipFrames);
     }
     this.meter.process(left, right, frames);
+    this.mono.process(left, right, frames);
     this.probe?.after(left, right, frames);
   }
 

@@ -33,8 +33,10 @@ export const MAXIMUM_MOVED = 512;
 export const METER_OVERS = METER_MOVED + MAXIMUM_MOVED;
 /** How often each effect put out what is no number and was reset, in the order of the plan. */
 export const METER_FAULTS = METER_OVERS + MAXIMUM_STRIPS;
+/** Part of the power of each strip that is left in mono, in the order of the plan. */
+export const METER_MONO = METER_FAULTS + MAXIMUM_INSERTS;
 /** What effects tell of themselves, one after the other in the order of the plan. */
-export const METER_TOLD = METER_FAULTS + MAXIMUM_INSERTS;
+export const METER_TOLD = METER_MONO + MAXIMUM_STRIPS;
 export const MAXIMUM_TOLD = 16384;
 export const METER_SLOTS = METER_TOLD + MAXIMUM_TOLD;
 

@@ -622,6 +622,13 @@ export function compileSpace(document: SessionDocument, space: SwellSpace): Plan
   return wetOnly(inserts.map((insert) => plainInsert(document, insert)));
 }
 
+/** What a strip gives to the mix, from where it stands; the whole mix for the main output. Whatever is soloed. */
+export function compileHeard(document: SessionDocument, stripId: string): Plan {
+  const whole = compile(document, { ignoreSolo: true });
+  if (stripId === MAIN_ID) return whole;
+  return channelOf(document, stripId)?.placeId ? tapPlan(whole, placedStrip(stripId)) : compileTap(document, stripId);
+}
+
 /** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */
 export function compileTap(document: SessionDocument, stripId: string, options: CompileOptions = {}): Plan {
   const channel = channelOf(document, stripId);

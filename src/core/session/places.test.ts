@@ -145,7 +145,8 @@ describe('places on the stage', () => {
     const session = old.session as Record<string, unknown>;
     delete session.stage;
     delete session.panLaw;
-    for (const strip of Object.values({ ...old.tracks, ...old.returns })) {
+    for (const strip of Object.values({ ...old.tracks, ...old.returns, main: old.main })) {
+      delete (strip as Record<string, unknown>).monoLimitDb;
       delete (strip as Record<string, unknown>).placeId;
       delete (strip as Record<string, unknown>).oppositeOf;
     }

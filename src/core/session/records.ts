@@ -77,6 +77,8 @@ const stripShape = {
   /** All its effects are bypassed. */
   bypass: flag(),
   insertIds: yup.array(id()).strict().required(),
+  /** Decibels lost in mono from which it is marked. */
+  monoLimitDb: figure(0.5, 24),
 };
 
 const channelShape = {
@@ -510,7 +512,17 @@ export function newDocument(sessionName: string): SessionDocument {
 }
 
 function newStrip(stripId: string, stripName: string): Strip {
-  return { id: stripId, name: stripName, gainDb: 0, pan: 0, mute: false, solo: false, bypass: false, insertIds: [] };
+  return {
+    id: stripId,
+    name: stripName,
+    gainDb: 0,
+    pan: 0,
+    mute: false,
+    solo: false,
+    bypass: false,
+    insertIds: [],
+    monoLimitDb: 4,
+  };
 }
 
 export function newTrack(trackId: string, trackName: string): Track {

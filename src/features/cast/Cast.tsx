@@ -7,6 +7,7 @@ import { CSS } from '@dnd-kit/utilities';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
+import { placedStrip } from '@/core/session/compile';
 import type { Strip, Track } from '@/core/session/records';
 import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
@@ -166,6 +167,35 @@ function Overs({ stripId, name }: { stripId: string; name: string }) {
   );
 }
 
+/** Says that a strip loses more in mono than it may; pressed, it leads to what and where. */
+function MonoMark({ strip }: { strip: Strip | Track }) {
+  const studio = useStudio();
+  const { id, name, monoLimitDb } = strip;
+  const heardId = 'placeId' in strip && strip.placeId !== null ? placedStrip(id) : id;
+  const [lost, setLost] = useState<number | null>(null);
+  useFrame(() => {
+    const loss = studio.engine.playing ? studio.engine.monoLoss(heardId) : 0;
+    // Once it is there it stays until it is clearly less, so that it does not flicker.
+    const marked = loss > (lost === null ? monoLimitDb : monoLimitDb - 0.5);
+    const shown = marked ? Math.round(loss) : null;
+    if (shown !== lost) setLost(shown);
+  });
+  if (lost === null) return null;
+  return (
+    <Button
+      bsPrefix="member-over member-mono"
+      aria-label={`${name} loses ${lost} dB in mono. Look closer`}
+      title={`Mono takes ${lost} dB of it, more than ${monoLimitDb} dB: press to see where`}
+      onClick={() => {
+        studio.selectStrip(id);
+        studio.set({ view: 'compare' });
+      }}
+    >
+      mono −{lost} dB
+    </Button>
+  );
+}
+
 const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
 
 interface MemberProps {
@@ -280,6 +310,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
           M
         </Button>
         <Overs stripId={strip.id} name={strip.name} />
+        <MonoMark strip={strip} />
         <div className="member-meter" aria-hidden="true">
           <span data-strip={strip.id} />
         </div>

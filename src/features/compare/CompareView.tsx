@@ -25,9 +25,11 @@ import { LoudnessHistory } from '../ui/LoudnessHistory';
 import { StereoScope } from '../ui/StereoScope';
 import { SpectrumChart } from '../ui/SpectrumChart';
 import { BlindTrial } from './BlindTrial';
+import { MonoReport } from './MonoReport';
 
 /** Up to four settings of an effect or a chain side by side at equal loudness, and the sound before and after. */
 export function CompareView() {
+  const studio = useStudio();
   const { document, stripId, insertId } = useStudioState(({ document, stripId, insertId }) => ({
     document,
     stripId,
@@ -57,6 +59,13 @@ export function CompareView() {
             {insert && <option value="effect">{findEffect(insert.effect)!.name} alone</option>}
           </Form.Select>
         </label>
+        <Button
+          variant="line"
+          data-help="Where a sound lives in the spectrum, and room for it in another"
+          onClick={() => studio.set({ contrasting: true })}
+        >
+          Contrast
+        </Button>
       </header>
       <Slots key={target} target={target} name={name} />
       <div className="compare-sound">
@@ -75,6 +84,7 @@ export function CompareView() {
         </figure>
         <StereoScope key={`field ${stripId}`} targetId={stripId} label="Field before the effects and after the fader" />
       </div>
+      <MonoReport key={`mono ${stripId}`} stripId={stripId} />
       <LoudnessHistory
         key={`loudness ${stripId}`}
         targetId={stripId}

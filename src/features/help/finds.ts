@@ -39,6 +39,7 @@ export function findsOf(studio: Studio): Find[] {
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),
+    command('Contrast', 'room for a sound in another', () => studio.set({ contrasting: true })),
     command('Listening places', 'how it sounds elsewhere', () => studio.set({ drawer: 'listening' })),
     ...LISTENING_PLACES.map(({ id, name, about }, n) =>
       command(`Listen: ${name}`, `${n + 1}: ${about}`, () => void studio.listenAt(id)),

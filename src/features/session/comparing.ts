@@ -3,6 +3,7 @@ import type { Plan } from '@/core/engine/plan';
 import { applyCommand } from '@/core/session/commands';
 import { compileTap } from '@/core/session/compile';
 import { stripOf, stripOfInsert, type SessionDocument, type SlotName } from '@/core/session/records';
+import { stretchOf } from './portraits';
 import type { Studio } from './studio';
 
 export const SLOTS: readonly SlotName[] = ['A', 'B', 'C', 'D'];
@@ -38,13 +39,7 @@ export async function measureSlots(studio: Studio, targetId: string): Promise<Sl
   const plans: Plan[] = slots.map((slot) =>
     compileTap(applyCommand(document, chooseCommand(targetId, slot), '').document, stripId),
   );
-  const { loopOn, loopStartBeat, loopEndBeat } = document.session;
-  const { framesPerBeat, endFrame } = plans[0]!;
-  const range = {
-    fromFrame: loopOn ? Math.round(loopStartBeat * framesPerBeat) : 0,
-    toFrame: loopOn ? Math.round(loopEndBeat * framesPerBeat) : endFrame,
-    tailSeconds: 0,
-  };
+  const range = stretchOf(document, plans[0]!);
   const job = studio.startJob('Measuring loudness');
   try {
     const samples = await studio.allSamples(job.signal);

@@ -123,6 +123,13 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
           Path from lanes
         </Button>
       )}
+      <Button
+        variant="line"
+        data-help="Where it lives in the spectrum, and room for that in its space"
+        onClick={() => studio.set({ contrasting: true })}
+      >
+        Contrast
+      </Button>
       <Button variant="line" onClick={() => takeOffStage(studio, strip)}>
         Off the stage
       </Button>

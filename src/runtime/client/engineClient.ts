@@ -3,6 +3,7 @@ import { effectById } from '@/core/effects/registry';
 import type { Prepared } from '@/core/effects/prepare';
 import { movedParameters, neededBy, type Plan, type PlanInsert, type Samples } from '@/core/engine/plan';
 import { changesBetween, deltaOf } from '@/core/engine/planChanges';
+import { lossOf } from '@/core/engine/monoMeter';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
 import {
@@ -10,6 +11,7 @@ import {
   METER,
   METER_FAULTS,
   METER_HEADER,
+  METER_MONO,
   METER_MOVED,
   METER_OVERS,
   METER_SLOTS,
@@ -230,6 +232,12 @@ export class EngineClient {
     if (place === undefined) return SILENT;
     const at = METER_HEADER + 2 * place;
     return { left: this.meters[at]!, right: this.meters[at + 1]! };
+  }
+
+  /** Decibels that a strip has lost in mono over the last seconds; 0 while nothing is known. */
+  monoLoss(stripId: string): number {
+    const place = this.stripSlots.get(stripId);
+    return place === undefined || this.state !== 'running' ? 0 : lossOf(this.meters[METER_MONO + place]!);
   }
 
   /** Samples of a strip beyond full scale so far. */

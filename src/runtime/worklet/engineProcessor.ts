@@ -19,6 +19,7 @@ import {
   METER,
   METER_FAULTS,
   METER_HEADER,
+  METER_MONO,
   METER_MOVED,
   METER_OVERS,
   toldPlaces,
@@ -152,10 +153,11 @@ class EngineProcessor extends AudioWorkletProcessor {
     meters[METER.guard] = tripped ? GUARD_STATES.tripped : on ? GUARD_STATES.on : GUARD_STATES.off;
     meters[METER.dropOuts] = this.dropOuts.count;
     for (let index = 0; index < this.strips.length; index++) {
-      const { meter } = this.strips[index]!;
+      const { meter, mono } = this.strips[index]!;
       meters[METER_HEADER + 2 * index] = meter.left;
       meters[METER_HEADER + 2 * index + 1] = meter.right;
       meters[METER_OVERS + index] = meter.overs;
+      meters[METER_MONO + index] = mono.left;
     }
     for (let index = 0; index < this.inserts.length; index++) {
       meters[METER_FAULTS + index] = this.inserts[index]!.faults;

@@ -34,6 +34,7 @@ const StageView = dynamic(() => import('@/features/stage/StageView').then((part)
 const RoutingView = dynamic(() => import('@/features/routing/RoutingView').then((part) => part.RoutingView));
 const CompareView = dynamic(() => import('@/features/compare/CompareView').then((part) => part.CompareView));
 const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog));
+const ContrastDialog = dynamic(() => import('@/features/ui/ContrastDialog').then((part) => part.ContrastDialog));
 const KeySheet = dynamic(() => import('@/features/help/KeySheet').then((part) => part.KeySheet));
 const FindSheet = dynamic(() => import('@/features/help/FindSheet').then((part) => part.FindSheet));
 
@@ -69,11 +70,12 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, drawer, help, past, future } = useStudioState((state) => ({
+  const { name, view, saveState, bouncing, contrasting, drawer, help, past, future } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     saveState: state.saveState,
     bouncing: state.bouncing,
+    contrasting: state.contrasting,
     drawer: state.drawer,
     help: state.help,
     past: state.history.past.at(-1)?.label,
@@ -228,6 +230,7 @@ export function Shell() {
       </PanelGroup>
       <ListeningStrip />
       {bouncing && <BounceDialog />}
+      {contrasting && <ContrastDialog />}
       <HelpTip />
       {help === 'keys' && <KeySheet />}
       {help === 'find' && <FindSheet />}

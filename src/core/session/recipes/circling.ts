@@ -75,7 +75,7 @@ export const circling: Recipe = {
             type: 'place.add',
             stripId: returnId,
             id: newId(),
-            values: { ...course, size: 1, mirror: 'angle' },
+            values: { ...course, size: 0.5, mirror: 'angle' },
           },
           { type: 'strip.set', id: returnId, values: { oppositeOf: voiceId } },
         ],

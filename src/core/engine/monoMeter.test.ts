@@ -1,0 +1,38 @@
+import { sine } from '../../../test/support/render';
+import { Noise } from '../dsp/noise';
+import { measureField } from '../analysis/stereoField';
+import { ALL_LOST_DB, lossOf, MonoMeter } from './monoMeter';
+
+const RATE = 48000;
+
+function lost(left: Float32Array, right: Float32Array): number {
+  const meter = new MonoMeter(RATE);
+  for (let at = 0; at < left.length; at += 128)
+    meter.process(left.subarray(at, at + 128), right.subarray(at, at + 128), Math.min(128, left.length - at));
+  return lossOf(meter.left);
+}
+
+describe('the meter of what mono loses', () => {
+  it('reads what theory says: nothing, 3 dB, all', () => {
+    const tone = sine(300, RATE, 8 * RATE, 0.4);
+    const [one, two] = [new Noise(1), new Noise(2)];
+    const noises = [one, two].map((noise) => Float32Array.from({ length: 8 * RATE }, () => 0.2 * noise.white()));
+    expect(lost(tone, tone)).toBeCloseTo(0, 6);
+    expect(
+      lost(
+        tone,
+        tone.map((x) => -x),
+      ),
+    ).toBe(ALL_LOST_DB);
+    expect(lost(noises[0]!, noises[1]!)).toBeCloseTo(3.01, 1);
+    expect(lost(tone, new Float32Array(tone.length))).toBeCloseTo(3.01, 2);
+    expect(lost(new Float32Array(RATE), new Float32Array(RATE))).toBe(0);
+  });
+
+  it('agrees with the field over the whole sound', () => {
+    const noise = new Noise(5);
+    const left = Float32Array.from({ length: 8 * RATE }, () => 0.2 * noise.white());
+    const right = left.map((x, n) => 0.7 * (left[n - 9] ?? 0) - 0.2 * x);
+    expect(Math.abs(lost(left, right) - measureField(left, right, RATE).monoLossDb!)).toBeLessThan(0.2);
+  });
+});

@@ -1,0 +1,108 @@
+'use client';
+
+import { useState } from 'react';
+import Button from 'react-bootstrap/Button';
+import { centreHz, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
+import { compileHeard } from '@/core/session/compile';
+import { stripOf, type SessionDocument } from '@/core/session/records';
+import { portraitsOf } from '../session/portraits';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { minus } from '../ui/axes';
+import { DataTable, type DataShape } from '../ui/DataTable';
+import { Typed } from '../ui/Typed';
+
+const hertz = (band: FieldBand) => Number(centreHz(band).toPrecision(2));
+const figure = (value: number | null, digits: number) => (value === null ? '–' : minus(value.toFixed(digits)));
+
+const OCTAVES: DataShape<FieldBand> = {
+  idOf: ({ fromHz }) => String(fromHz),
+  columns: [
+    { id: 'octave', head: 'Octave', value: hertz, cell: (band) => `${hertz(band)} Hz` },
+    {
+      id: 'share',
+      head: 'Level',
+      help: 'Of both sides, beside the whole',
+      value: ({ shareDb }) => (Number.isFinite(shareDb) ? shareDb : undefined),
+      cell: ({ shareDb }) => (Number.isFinite(shareDb) ? `${minus(shareDb.toFixed(1))} dB` : '–'),
+    },
+    {
+      id: 'correlation',
+      head: 'Correlation',
+      value: ({ correlation }) => correlation ?? undefined,
+      cell: ({ correlation }) => figure(correlation, 2),
+    },
+    {
+      id: 'loss',
+      head: 'Lost in mono',
+      value: ({ monoLossDb }) => monoLossDb ?? undefined,
+      cell: ({ monoLossDb }) => (monoLossDb === null ? '–' : `${monoLossDb.toFixed(1)} dB`),
+    },
+  ],
+};
+
+/** What a strip loses in mono over the loop or the whole session, octave by octave, and from where it is marked. */
+export function MonoReport({ stripId }: { readonly stripId: string }) {
+  const studio = useStudio();
+  const { name, limit } = useStudioState(({ document }) => {
+    const strip = stripOf(document, stripId)!;
+    return { name: strip.name, limit: strip.monoLimitDb };
+  });
+  const document = useStudioState((state) => state.document);
+  const [found, setFound] = useState<{ document: SessionDocument; field: StereoField } | null>(null);
+  const [busy, setBusy] = useState(false);
+  const measure = async () => {
+    setBusy(true);
+    try {
+      const [portrait] = await portraitsOf(studio, `What ${name} loses in mono`, [compileHeard(document, stripId)]);
+      setFound({ document, field: portrait!.field });
+    } catch (error) {
+      studio.report(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const { loopOn } = document.session;
+  return (
+    <section className="mono-report" aria-label={`What ${name} loses in mono`}>
+      <header>
+        <h3>In mono</h3>
+        <span data-help="While it plays, its row in the cast is marked when mono takes more than this of it.">
+          marked in the cast from
+          <Typed
+            label={`Decibels from which ${name} is marked`}
+            text={`${limit} dB`}
+            width={56}
+            onTyped={(text) =>
+              studio.perform(
+                { type: 'strip.set', id: stripId, values: { monoLimitDb: Number.parseFloat(text.replace(',', '.')) } },
+                `Mono mark of ${name}`,
+              )
+            }
+          />
+        </span>
+        <Button variant="line" disabled={busy} onClick={() => void measure()}>
+          {busy ? 'Measuring …' : `Measure ${loopOn ? 'the loop' : 'all of it'}`}
+        </Button>
+      </header>
+      {found && (
+        <>
+          <p role="status" className={found.document === document ? undefined : 'mono-old'}>
+            {summary(found.field)}
+            {found.document !== document && ' Something has changed since.'}
+          </p>
+          <DataTable label={`What ${name} loses in mono, by octave`} shape={OCTAVES} rows={found.field.octaves} />
+        </>
+      )}
+    </section>
+  );
+}
+
+function summary({ monoLossDb, worst, tiltDb }: StereoField): string {
+  if (monoLossDb === null) return 'Silence: nothing to be lost.';
+  const most = worst ? `, most of it around ${hertz(worst)} Hz (${worst.monoLossDb!.toFixed(1)} dB)` : '';
+  const lean =
+    tiltDb !== null && Math.abs(tiltDb) >= 0.5
+      ? ` It leans ${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}.`
+      : '';
+  return `Mono takes ${monoLossDb.toFixed(1)} dB in all${most}.${lean}`;
+}

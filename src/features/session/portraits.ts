@@ -1,0 +1,38 @@
+import type { Portrait } from '@/core/analysis/portrait';
+import type { Plan } from '@/core/engine/plan';
+import type { SessionDocument } from '@/core/session/records';
+import type { Studio } from './studio';
+
+/** What a measurement goes over: the loop, or all there is. */
+export function stretchOf({ session }: SessionDocument, { framesPerBeat, endFrame }: Plan) {
+  const { loopOn, loopStartBeat, loopEndBeat } = session;
+  return {
+    fromFrame: loopOn ? Math.round(loopStartBeat * framesPerBeat) : 0,
+    toFrame: loopOn ? Math.round(loopEndBeat * framesPerBeat) : endFrame,
+    tailSeconds: 0,
+  };
+}
+
+/**
+ * Portraits of what plans play, over the loop or the whole session, as work that can be given up.
+ * @throws KinetikonError work.cancelled
+ */
+export async function portraitsOf(studio: Studio, label: string, plans: readonly Plan[]): Promise<Portrait[]> {
+  const { document } = studio.state;
+  const job = studio.startJob(label);
+  try {
+    const samples = await studio.allSamples(job.signal);
+    const portraits: Portrait[] = [];
+    for (const [index, plan] of plans.entries()) {
+      portraits.push(
+        await studio.renderer.run(
+          { kind: 'portrait', plan, samples, range: stretchOf(document, plan) },
+          { signal: job.signal, onProgress: (done) => job.progress((index + done) / plans.length) },
+        ),
+      );
+    }
+    return portraits;
+  } finally {
+    job.end();
+  }
+}
