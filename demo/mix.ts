@@ -1,3 +1,4 @@
+import { midsideSpec } from '../src/core/effects/midside/spec';
 import type { Command } from '../src/core/session/commands';
 import { newModulator, type Lane, type Point } from '../src/core/session/records';
 
@@ -60,6 +61,13 @@ export const MIX: readonly Command[] = [
     'lines.1.modPhase': 90,
     mix: 18,
   }),
+  // The voice gets a back, and is what it was on one loudspeaker.
+  effect('lamp-keeper', 'keeper-depth', 2, 'midside', {
+    ...midsideSpec.presets.find(({ id }) => id === 'deepen-voice')!.values,
+    'midToSide.gain': -11,
+  }),
+  // The harp fills both sides; its lows stay where they are.
+  effect('harp', 'harp-sides', 0, 'doubler', { time: 14, drift: 15, detune: 3, lowMono: 160, width: 55 }),
   { type: 'return.add', id: 'under', name: 'Echoes under the lamp', role: 'return' },
   effect('under', 'under-echo', 0, 'delay', {
     'lines.1.timeLeft': '1/4d',
@@ -190,6 +198,42 @@ export const MIX: readonly Command[] = [
     spread: 120,
     mix: 45,
   }),
+  // The organ goes round the listener, and its hall round on the other side, lowered where the organ lives.
+  { type: 'return.add', id: 'organ-hall', name: 'Far from the organ', role: 'return' },
+  effect('organ-hall', 'organ-hall-space', 0, 'reverb', {
+    size: 30,
+    shape: 'hall',
+    decay: 3.4,
+    preDelay: 25,
+    lowCut: 180,
+    quality: 'eco',
+    mix: 100,
+  }),
+  effect('organ-hall', 'organ-hall-room', 1, 'eq', {
+    'bands.1.on': false,
+    'bands.2.on': true,
+    'bands.2.frequency': 315,
+    'bands.2.q': 1.4,
+    'bands.2.gain': -6,
+    'bands.3.on': true,
+    'bands.3.frequency': 800,
+    'bands.3.q': 1.2,
+    'bands.3.gain': -2,
+  }),
+  send('organ-across', 'organ', 'organ-hall', -5),
+  {
+    type: 'place.add',
+    stripId: 'organ',
+    id: 'organ-place',
+    values: { azimuth: -30, distance: 2.4, distanceLevel: 0, motion: 'circle', motionRate: '4bar' },
+  },
+  {
+    type: 'place.add',
+    stripId: 'organ-hall',
+    id: 'organ-hall-place',
+    values: { size: 0.5, distance: 2.4, distanceLevel: 0, mirror: 'angle' },
+  },
+  { type: 'strip.set', id: 'organ-hall', values: { oppositeOf: 'organ' } },
   effect('saw', 'saw-sweep', 0, 'flanger', { delay: 1.8, rate: 0.09, depth: 80, feedback: 30, mix: 40 }),
   {
     type: 'modulator.add',

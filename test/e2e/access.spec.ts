@@ -35,7 +35,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
       expect(await faults(page)).toEqual([]);
       await page.getByRole('button', { name: 'Routing', exact: true }).click();
-      await expect(page.locator('.strip-node')).toHaveCount(13);
+      await expect(page.locator('.strip-node')).toHaveCount(14);
       expect(await faults(page)).toEqual([]);
       await page.getByRole('button', { name: 'Compare', exact: true }).click();
       expect(await faults(page)).toEqual([]);
