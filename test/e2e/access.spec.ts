@@ -34,6 +34,11 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await page.getByRole('button', { name: 'Delay', exact: true }).click();
       await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
       expect(await faults(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Stage', exact: true }).click();
+      await page.locator('.thing').filter({ hasText: 'Reed organ' }).focus();
+      await page.keyboard.press('Enter');
+      await expect(page.getByRole('button', { name: 'Into lanes' })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
       await page.getByRole('button', { name: 'Routing', exact: true }).click();
       await expect(page.locator('.strip-node')).toHaveCount(14);
       expect(await faults(page)).toEqual([]);
@@ -55,7 +60,10 @@ for (const colorScheme of ['light', 'dark'] as const) {
         await expect(page.getByRole('region', { name: list })).toBeVisible();
         expect(await faults(page)).toEqual([]);
       }
-      await page.getByRole('button', { name: 'Close modulators' }).click();
+      await page.getByRole('button', { name: 'About listening places' }).click();
+      await expect(page.getByRole('region', { name: 'Listening places' })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.getByRole('button', { name: 'Close listening places' }).click();
       await addEffect(page, 'Middle and sides');
       await page.getByRole('button', { name: 'Effect', exact: true }).click();
       await page.getByRole('button', { name: 'About Middle and sides' }).click();

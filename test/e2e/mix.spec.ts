@@ -202,7 +202,13 @@ test('recipes ask, show what they will build, build in one step and say what was
 test('wet only, effects off and solo change what is heard, and the demo has what it should', async ({ page }) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Wet only' }).click();
-  const returns = ['Echoes under the lamp', 'Throws across the harbour', 'Lamp room', 'Tide hall', 'Far from the organ'];
+  const returns = [
+    'Echoes under the lamp',
+    'Throws across the harbour',
+    'Lamp room',
+    'Tide hall',
+    'Far from the organ',
+  ];
   for (const name of returns) await page.getByRole('button', { name: `Mute ${name}` }).click();
   await page.getByRole('button', { name: 'Play' }).click();
   await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1/);

@@ -79,6 +79,16 @@ const plan: Plan = {
             { side: 'left', time: 9.3, detune: 30 },
           ][index] as Record<string, number | string | boolean>,
         ),
+        insert(
+          `place-${index}`,
+          'place',
+          [
+            { render: 'binaural', ears: 80, motion: 'circle', motionRate: 2, doppler: 100, height: 1 },
+            { motion: 'walk', motionRate: 3, motionSize: 4, distance: 6, size: 3, law: '4.5' },
+            { render: 'binaural', motion: 'eight', motionRate: 1.3, size: 2, distance: 3, azimuth: -100 },
+            { motion: 'path', motionRate: 0.9, motionEase: 60, air: 300, doppler: 50, mirror: 'side' },
+          ][index] as Record<string, number | string | boolean>,
+        ),
         {
           ...insert(
             `moving-${index}`,

@@ -94,10 +94,14 @@ export function meterWidth(page: Page): Promise<number> {
     .evaluate((bar) => bar.getBoundingClientRect().width);
 }
 
-/** Bounces the session to floating point; both sides of it. */
-export async function bounce(page: Page): Promise<readonly Float32Array[]> {
-  await page.getByRole('button', { name: 'Bounce' }).click();
+/**
+ * Bounces the session to floating point; both sides of it, or all channels of a sound field.
+ * @param delivery what it is made for, where that is not what the stage says
+ */
+export async function bounce(page: Page, delivery?: string): Promise<readonly Float32Array[]> {
+  await page.getByRole('button', { name: 'Bounce', exact: true }).click();
   const dialog = page.getByRole('dialog', { name: /^Bounce/ });
+  if (delivery) await dialog.getByLabel('Made for').selectOption(delivery);
   await dialog.getByLabel('Format').selectOption('32f');
   await dialog.getByRole('button', { name: 'Bounce' }).click();
   const link = page.getByRole('link', { name: /^Download/ });

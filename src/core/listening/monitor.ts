@@ -18,8 +18,8 @@ export const leadFrames = (sampleRate: number): number => Math.ceil(LEAD_SECONDS
 
 /**
  * What is heard behind the main output, in a listening place: crossfaded to, and brought to the loudness of the plain
- * sound. All places are late by `leadFrames`, and so is the plain one, which is left as it is otherwise. It belongs to
- * listening and has no part in a bounce.
+ * sound. All places are late by `leadFrames`, and so is the plain one once another has been heard; otherwise that is left
+ * as it is. It belongs to listening and has no part in a bounce.
  */
 export class Monitor {
   private readonly memory = new Arena();
@@ -29,6 +29,10 @@ export class Monitor {
   private readonly fed = new Ramp(0);
   private readonly match: LoudnessMatch;
   private readonly lead = new Compensation();
+  private readonly lateLeft = new Float32Array(MAXIMUM_BLOCK);
+  private readonly lateRight = new Float32Array(MAXIMUM_BLOCK);
+  /** Another place has been heard. */
+  private late = false;
   private readonly share = new Ramp(0);
   private readonly fadeFrames: number;
   private readonly blocks: readonly [Doubles, Doubles];
@@ -66,21 +70,23 @@ export class Monitor {
 
   /** Works on up to MAXIMUM_BLOCK frames in place. */
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { share, fed, convolver, blocks, heard, weighted, gains } = this;
-    if (!convolver || (share.settled && share.value === 0)) {
-      this.lead.process(left, right, frames);
-      return;
-    }
+    const { share, fed, convolver, blocks, heard, weighted, gains, lateLeft, lateRight } = this;
+    if (!convolver) return;
     for (let i = 0; i < frames; i++) {
       const part = smoothstep(fed.next());
-      blocks[0][i] = part * left[i]!;
-      blocks[1][i] = part * right[i]!;
+      blocks[0][i] = part * (lateLeft[i] = left[i]!);
+      blocks[1][i] = part * (lateRight[i] = right[i]!);
     }
-    this.lead.process(left, right, frames);
+    this.lead.process(lateLeft, lateRight, frames);
+    this.late ||= share.settled && share.value === 1;
     for (let i = 0; i < frames; i++) {
-      weighted[0][i] = left[i]!;
-      weighted[1][i] = right[i]!;
+      weighted[0][i] = lateLeft[i]!;
+      weighted[1][i] = lateRight[i]!;
+      if (!this.late) continue;
+      left[i] = lateLeft[i]!;
+      right[i] = lateRight[i]!;
     }
+    if (share.settled && share.value === 0) return;
     convolver.process(blocks[0], blocks[1], heard[0], heard[1], frames);
     for (let i = 0; i < frames; i++) {
       blocks[0][i] = heard[0][i]!;

@@ -176,7 +176,7 @@ export function BounceDialog() {
           </label>
           <label>
             <span>For</span>
-            <Form.Select {...register('delivery')}>
+            <Form.Select aria-label="Made for" {...register('delivery')}>
               {Object.entries(DELIVERIES).map(([id, { name }]) => (
                 <option key={id} value={id}>
                   {name}

@@ -32,13 +32,19 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
     id: insertId,
   });
   const spec = findEffect(effect)!;
+  // Of several of a kind the later ones are told by number.
+  const number = useStudioState(({ document }) => {
+    const alike = strip.insertIds.filter((id) => document.inserts[id]?.effect === effect);
+    return alike.indexOf(insertId) + 1;
+  });
+  const label = number > 1 ? `${spec.name} ${number}` : spec.name;
   const [item] = useItem(insertId);
   return (
     <section
       ref={setNodeRef}
       className={`step ${selected ? 'step-selected' : ''} ${bypass || strip.bypass ? 'step-bypassed' : ''}`}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
-      aria-label={spec.name}
+      aria-label={label}
       onPointerDown={() => !selected && studio.selectInsert(insertId)}
     >
       <h3>
