@@ -338,6 +338,22 @@ async function main(): Promise<void> {
   const across = { 'midToSide.gain': -6, 'midToSide.delay': 17, 'midToSide.lowCut': 350, 'midToSide.highCut': 7000 };
   kernel('midside, a way across with both cuts', 'midside', across, 'over 300');
   kernel('midside, with loop and level', 'midside', { ...across, 'sideToMid.gain': -9, loop: 60, autoLevel: true });
+  kernel(
+    'place, binaural, circling with Doppler',
+    'place',
+    {
+      ...{ render: 'binaural', motion: 'circle', motionRate: 0.5, distance: 3, doppler: 100 },
+    },
+    'over 60',
+  );
+  kernel(
+    'place, binaural, of a size, circling',
+    'place',
+    {
+      ...{ render: 'binaural', motion: 'circle', motionRate: 0.5, distance: 3, size: 2 },
+    },
+    'over 53: 32 within 60 % of a core',
+  );
   kernel('doubler, four copies above the lows', 'doubler', { mode: 'copies', voices: '4', lowMono: 180 }, 'over 100');
   kernel('phaser, 24 stages', 'phaser', { stages: '24' });
 

@@ -99,10 +99,44 @@ try {
     await picture('room', room.x, room.y, room.width);
   };
 
+  /** The demo's organ and its hall, going round, with more of the cast beside them. */
+  const onStage = async (page: Page) => {
+    await page.getByRole('button', { name: 'Stage', exact: true }).click();
+    await page.getByRole('button', { name: /^Put on the stage/ }).click();
+    await page.getByRole('button', { name: 'All of them' }).click();
+    const places: Record<string, [turn: number, away: number, up: number]> = {
+      'Lamp keeper': [0, 1, 0],
+      'Nylon harp': [-10, 5, 0],
+      'Bowed saw': [8, 8, 4],
+      'Tin percussion': [-13, 9, 0],
+      'Low bell': [3, 14, 0],
+      'Harbour announcer': [4, 10, 0],
+      'Tide hall': [5, 12, 3],
+      'Lamp room': [-6, 3, 0],
+      'Throws across the harbour': [18, 7, 0],
+      'Echoes under the lamp': [24, 5, 0],
+      Swells: [-5, 10, 0],
+    };
+    for (const [name, [turn, away, up]] of Object.entries(places)) {
+      await page.locator('.thing').filter({ hasText: name }).focus();
+      for (let n = 0; n < Math.abs(turn); n++) await page.keyboard.press(turn > 0 ? 'ArrowRight' : 'ArrowLeft');
+      for (let n = 0; n < away; n++) await page.keyboard.press('ArrowUp');
+      for (let n = 0; n < up; n++) await page.keyboard.press('PageUp');
+    }
+    await page.locator('.thing').filter({ hasText: 'Reed organ' }).focus();
+    await page.keyboard.press('Enter');
+    await page
+      .getByRole('button', { name: 'Play', exact: true })
+      .or(page.getByRole('button', { name: 'Stop', exact: true }))
+      .first()
+      .focus();
+    if ((await page.getByRole('button', { name: 'Stop', exact: true }).count()) === 0)
+      await page.keyboard.press('Enter');
+    await page.waitForTimeout(5000);
+  };
+
   await delay(paper);
   await paper.screenshot({ path: `${FOLDER}/effect.png` });
-  await openEffect(paper, 'Bowed saw', 'Flanger');
-  await paper.screenshot({ path: `${FOLDER}/flanger.png` });
   await paper.getByRole('button', { name: 'Modulators' }).click();
   await paper.getByRole('button', { name: 'Open Slow tide' }).click();
   await paper.waitForTimeout(600);
@@ -171,10 +205,12 @@ try {
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.waitForTimeout(3000);
   await paper.screenshot({ path: `${FOLDER}/midside.png` });
-  await openEffect(paper, 'Bowed saw', 'Flanger');
-  await paper.getByRole('button', { name: 'About Flanger' }).click();
-  await paper.waitForTimeout(1200);
-  await paper.screenshot({ path: `${FOLDER}/about.png` });
+  await onStage(paper);
+  await paper.screenshot({ path: `${FOLDER}/stage.png` });
+  await paper.keyboard.press('5');
+  await paper.getByRole('button', { name: 'About listening places' }).click();
+  await paper.waitForTimeout(1500);
+  await paper.screenshot({ path: `${FOLDER}/listening.png` });
   await paper.close();
 
   const night = await open('dark');
@@ -185,9 +221,8 @@ try {
   await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
   await delay(night);
   await night.screenshot({ path: `${FOLDER}/effect-night.png` });
-  await night.getByRole('button', { name: 'Routing', exact: true }).click();
-  await night.waitForTimeout(2500);
-  await night.screenshot({ path: `${FOLDER}/routing-night.png` });
+  await onStage(night);
+  await night.screenshot({ path: `${FOLDER}/stage-night.png` });
   await night.close();
 
   for (const [colorScheme, tail] of [

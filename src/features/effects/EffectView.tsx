@@ -63,7 +63,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
   const studio = useStudio();
   const idle = useStudioState(({ document }) => idleControls(spec, document.inserts[insertId]?.values ?? {}));
   const long = spec.lists.find((list) => list.count > 1);
-  const { Items, Tools, pages = [], groups: frames = {}, shows, withSpectrum = false } = VIEWS[effect] ?? {};
+  const { Items, Tools, pages = [], groups: frames = {}, shows, withSpectrum, withScope } = VIEWS[effect] ?? {};
   const [item, setItem] = useItem(insertId);
   const [pageId, setPageId] = useState(pages[0]?.id);
   const page = pages.find(({ id }) => id === pageId);
@@ -153,7 +153,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
           </div>
         ))}
       </div>
-      <SoundNow key={insertId} insertId={insertId} strip={strip} spectrum={!withSpectrum} />
+      <SoundNow key={insertId} insertId={insertId} strip={strip} spectrum={!withSpectrum} scope={!withScope} />
     </div>
   );
 }

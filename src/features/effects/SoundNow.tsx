@@ -8,6 +8,7 @@ import { channels, timingOf, type SessionDocument, type Strip } from '@/core/ses
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
+import { StereoScope } from '../ui/StereoScope';
 import { SpectrumChart } from '../ui/SpectrumChart';
 import { useFrame } from '../ui/useFrame';
 import { useProbe } from '../ui/useProbe';
@@ -39,9 +40,14 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
   ];
 }
 
-/** What feeds an effect, and what it does to the sound right now: levels, width and spectrum before and after. */
-export function SoundNow(props: { readonly insertId: string; readonly strip: Strip; readonly spectrum: boolean }) {
-  const { insertId, strip, spectrum } = props;
+/** What feeds an effect, and what it does to the sound right now: levels, spectrum and field before and after. */
+export function SoundNow(props: {
+  readonly insertId: string;
+  readonly strip: Strip;
+  readonly spectrum: boolean;
+  readonly scope: boolean;
+}) {
+  const { insertId, strip, spectrum, scope } = props;
   const studio = useStudio();
   const feeds = useStudioState(({ document }) =>
     feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),
@@ -74,6 +80,7 @@ export function SoundNow(props: { readonly insertId: string; readonly strip: Str
       {spectrum && (
         <SpectrumChart targetId={insertId} step={30} height={150} label="Spectrum before and after this effect, live" />
       )}
+      {scope && <StereoScope targetId={insertId} label="Field before and after this effect" />}
     </section>
   );
 }

@@ -43,6 +43,8 @@ export interface EffectExtras {
   readonly parts?: readonly [Part, Part];
   /** Its picture has the spectrum before and after. */
   readonly withSpectrum?: boolean;
+  /** Its picture has the field before and after. */
+  readonly withScope?: boolean;
   /** Its picture leaves no room for the history of the level it takes away. */
   readonly withoutHistory?: boolean;
 }

@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo, useRef, useState, type KeyboardEvent, type PointerEvent as Pointed } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent as Pointed } from 'react';
 import { spotAt, type Spot } from '@/core/effects/place/motion';
 import { placed, placeValues } from '@/core/session/places';
 import { placedStrip } from '@/core/session/compile';
@@ -89,6 +89,16 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   );
   const labels = labelPlaces(base.map((spot, n) => ({ ...toPlan(spot), width: things[n]!.name.length * LETTER })));
   const marks = useRef(new Map<string, SVGGElement>());
+  useEffect(() => {
+    const element = plan.current!;
+    // Words keep their size however small the plan is.
+    const fit = new ResizeObserver(() => {
+      const scale = Math.min(element.clientWidth / VIEW.width, element.clientHeight / VIEW.height);
+      element.style.setProperty('--unscale', String(Math.min(1.6, 1 / Math.max(0.1, scale))));
+    });
+    fit.observe(element);
+    return () => fit.disconnect();
+  }, []);
 
   const spotOf = (strip: Track | Return): Spot => {
     const { engine } = studio;
@@ -172,7 +182,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (!by) return;
     event.preventDefault();
     const ids = chosen.includes(strip.id) ? chosen : [strip.id];
-    studio.perform(move(document, ids, by), `Move ${nameOf(ids)}`);
+    studio.perform(move(studio.state.document, ids, by), `Move ${nameOf(ids)}`);
   };
 
   const beginPath = (event: Pointed) => {

@@ -57,8 +57,10 @@ const [LEFT, RIGHT] = [0, 1];
 
 /** One point that sounds from one direction: for two speakers, around a head, or as a part of a sound field. */
 export class Source {
-  /** Frames by which everything comes out later, so that the near ear can be early. */
-  readonly latencyFrames: number;
+  /** Frames by which everything comes out later, as band-limited reads take it. */
+  readonly latencyFrames = SINC_NEAREST;
+  /** Frames by which the middle of a head is later than that, so that an ear can be earlier and nothing is lost. */
+  private readonly headFrames: number;
   private readonly ring: Ring;
   private readonly longest: number;
   private readonly read: Doubles;
@@ -82,9 +84,9 @@ export class Source {
     private readonly sampleRate: number,
     longestSeconds: number,
   ) {
-    this.latencyFrames = SINC_NEAREST + Math.ceil(RADIUS_SECONDS * sampleRate);
+    this.headFrames = Math.ceil(RADIUS_SECONDS * sampleRate) + 1;
     this.longest = Math.ceil(longestSeconds * sampleRate) + this.latencyFrames;
-    this.ring = new Ring(memory, this.longest + 2 * this.latencyFrames + MAXIMUM_BLOCK);
+    this.ring = new Ring(memory, this.longest + 3 * this.headFrames + MAXIMUM_BLOCK);
     this.read = memory.doubles(MAXIMUM_BLOCK + 4);
     const g = tan((PI * SHADOW_HZ) / sampleRate);
     this.shadowing = g / (1 + g);
@@ -121,7 +123,8 @@ export class Source {
       const cosine = ear === RIGHT ? toRight : -toRight;
       const alpha = shadowAlpha(cosine);
       this.alphas.aim(ear, elapsed, alpha, ticks);
-      this.delays.aim(ear, elapsed, late + (earLateness(cosine) - shadowLateness(alpha)) * this.sampleRate, ticks);
+      const beside = (earLateness(cosine) - shadowLateness(alpha)) * this.sampleRate;
+      this.delays.aim(ear, elapsed, late + this.headFrames + beside, ticks);
     }
     this.earLevel.aim(0, elapsed, listening.ears, ticks);
     const lateral = atan2(toRight, Math.sqrt(ahead * ahead + up * up));

@@ -89,4 +89,4 @@ function DoublePicture({ insert }: { readonly insert: Insert }) {
   );
 }
 
-export const doublerView: EffectExtras = { Picture: DoublePicture };
+export const doublerView: EffectExtras = { Picture: DoublePicture, withScope: true };

@@ -152,6 +152,7 @@ function AdviceList({ advice, heard }: { readonly advice: readonly Advice[]; rea
 const inCells = ['gain', 'delay', 'polarity', 'solo', 'mute'];
 
 export const midsideView: EffectExtras = {
+  withScope: true,
   Picture: MatrixPicture,
   pictureName: 'Matrix',
   shows: (id) => inCells.some((key) => PATHS.some((path) => id === `${path.id}.${key}`)),
