@@ -1,6 +1,14 @@
 'use client';
 
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent as Pointed } from 'react';
+import {
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type CSSProperties,
+  type KeyboardEvent,
+  type PointerEvent as Pointed,
+} from 'react';
 import { spotAt, type Spot } from '@/core/effects/place/motion';
 import { placed, placeValues } from '@/core/session/places';
 import { placedStrip } from '@/core/session/compile';
@@ -87,14 +95,18 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what moves is put in its place at display rate
     [document],
   );
-  const labels = labelPlaces(base.map((spot, n) => ({ ...toPlan(spot), width: things[n]!.name.length * LETTER })));
+  /** By how much words are drawn larger, so that they keep their size however small the plan is. */
+  const [larger, setLarger] = useState(1);
+  const labels = labelPlaces(
+    base.map((spot, n) => ({ ...toPlan(spot), width: things[n]!.name.length * LETTER * larger })),
+    larger,
+  );
   const marks = useRef(new Map<string, SVGGElement>());
   useEffect(() => {
     const element = plan.current!;
-    // Words keep their size however small the plan is.
     const fit = new ResizeObserver(() => {
       const scale = Math.min(element.clientWidth / VIEW.width, element.clientHeight / VIEW.height);
-      element.style.setProperty('--unscale', String(Math.min(1.6, 1 / Math.max(0.1, scale))));
+      setLarger(Number(Math.min(1.8, 1 / Math.max(0.1, scale)).toFixed(1)));
     });
     fit.observe(element);
     return () => fit.disconnect();
@@ -218,6 +230,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
       />
       <svg
         ref={plan}
+        style={{ '--larger': larger } as CSSProperties}
         viewBox={`${VIEW.left} ${VIEW.top} ${VIEW.width} ${VIEW.height}`}
         role="group"
         aria-label="The stage, seen from above"

@@ -68,8 +68,14 @@ export function lineThrough(spots: readonly Pick<Spot, 'x' | 'y'>[], closed: boo
   return `M${points.join('L')}${closed ? 'Z' : ''}`;
 }
 
-/** Names beside marks, where they do not cover other marks and names: beside theirs, below, above, or one under the other. */
-export function labelPlaces(marks: readonly (Point & { readonly width: number })[]): {
+/**
+ * Names beside marks, where they do not cover other marks and names: beside theirs, below, above, or one under the other.
+ * @param larger by how much they are drawn larger than 13 units
+ */
+export function labelPlaces(
+  marks: readonly (Point & { readonly width: number })[],
+  larger = 1,
+): {
   readonly dx: number;
   readonly dy: number;
   readonly anchor: 'start' | 'end' | 'middle';
@@ -79,13 +85,13 @@ export function labelPlaces(marks: readonly (Point & { readonly width: number })
     const right = { dx: 16, dy: 4, anchor: 'start' as const, left: x + 16 };
     const left = { dx: -16, dy: 4, anchor: 'end' as const, left: x - 16 - width };
     const above = { dx: 0, dy: -18, anchor: 'middle' as const, left: x - width / 2 };
-    const below = { dx: 0, dy: 26, anchor: 'middle' as const, left: x - width / 2 };
+    const below = { dx: 0, dy: 14 + 12 * larger, anchor: 'middle' as const, left: x - width / 2 };
     const lower = (one: typeof right | typeof left, by: number) => ({ ...one, dy: one.dy + by });
     const [own, other] = x < 0 ? [left, right] : [right, left];
-    const beside = [17, -17, 34, -34].flatMap((by) => [lower(own, by), lower(other, by)]);
+    const beside = [17, -17, 34, -34].map((by) => by * larger).flatMap((by) => [lower(own, by), lower(other, by)]);
     const boxes = [own, other, below, above, ...beside].map((one) => ({
       one,
-      box: { left: one.left, right: one.left + width, top: y + one.dy - 12, bottom: y + one.dy + 4 },
+      box: { left: one.left, right: one.left + width, top: y + one.dy - 12 * larger, bottom: y + one.dy + 4 * larger },
     }));
     const free = boxes.find(
       ({ box }) =>
