@@ -6,7 +6,8 @@ import { applyCommand, applyStep, type Command } from './commands';
 import { compile, placedStrip } from './compile';
 import { validateDocument } from './document';
 import { firstPlace, placed, placeValues } from './places';
-import { newClip, newDocument, newSend, type SessionDocument } from './records';
+import { connectionsOf } from './routing';
+import { newClip, newDocument, newModulator, newSend, type SessionDocument } from './records';
 
 const SOUND = 'c'.repeat(64);
 const RATE = 48000;
@@ -110,6 +111,27 @@ describe('places on the stage', () => {
     const insert = compile(document).strips.find(({ id }) => id === placedStrip('hall'))!.inserts[0]!;
     const moved = insert.curves!.map(({ index }) => effectById('place').parameters[index]!.id);
     expect(moved).toEqual(['azimuth', 'size']);
+  });
+
+  it('let what a place follows be ready for those that stand opposite to it, too', () => {
+    const document = build(place('pad'), place('hall'), set('hall', { oppositeOf: 'pad' }), {
+      type: 'modulator.add',
+      modulator: {
+        ...newModulator('tide', 'Tide', 'follower'),
+        followId: 'bell',
+        targets: [{ insertId: 'pad-place', parameter: 'azimuth', depth: 30, polarity: 'both' }],
+      },
+    });
+    const follows = connectionsOf(document).filter(({ kind }) => kind === 'follow');
+    expect(follows.map(({ fromId, toId }) => [fromId, toId])).toEqual([
+      ['bell', 'pad'],
+      ['bell', 'hall'],
+    ]);
+    const moved = compile(document).strips.find(({ id }) => id === placedStrip('hall'))!.inserts[0]!;
+    expect(moved.modulations).toHaveLength(1);
+    expect(() =>
+      applyCommand(document, { type: 'modulator.set', id: 'tide', values: { followId: 'hall' } }, ''),
+    ).toThrow('in a circle');
   });
 
   it('are what a command makes of them, and all of it is taken back', () => {

@@ -1,6 +1,7 @@
 import { KinetikonError } from '../errors';
 import {
   allStrips,
+  channelOf,
   channels,
   MAIN_ID,
   stripOf,
@@ -39,7 +40,15 @@ export function connectionsOf(document: SessionDocument): Connection[] {
   }
   for (const { id, on, kind, followId, followTap, targets } of Object.values(document.modulators)) {
     if (!on || kind !== 'follower' || !followId || followTap === 'effectInput') continue;
-    const moved = new Set(targets.map(({ insertId }) => stripOfInsert(document, insertId)!.id));
+    const moved = new Set(
+      targets.flatMap(({ insertId }) => {
+        const { id: stripId } = stripOfInsert(document, insertId)!;
+        // What moves a place moves those that stand opposite to it.
+        const led = channels(document).filter(({ oppositeOf }) => oppositeOf === stripId);
+        const places = channelOf(document, stripId)?.placeId === insertId ? led : [];
+        return [stripId, ...places.map((one) => one.id)];
+      }),
+    );
     for (const toId of moved) connections.push({ kind: 'follow', id, fromId: followId, toId });
   }
   return connections;

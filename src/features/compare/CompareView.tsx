@@ -21,7 +21,7 @@ import { minus } from '../ui/axes';
 import { takesLevelAway } from '../ui/reduction';
 import { ReductionHistory } from '../ui/ReductionHistory';
 import { DataTable, type DataShape } from '../ui/DataTable';
-import { LoudnessHistory } from '../ui/LoudnessHistory';
+import { SoundHistory } from '../ui/SoundHistory';
 import { StereoScope } from '../ui/StereoScope';
 import { SpectrumChart } from '../ui/SpectrumChart';
 import { BlindTrial } from './BlindTrial';
@@ -85,10 +85,17 @@ export function CompareView() {
         <StereoScope key={`field ${stripId}`} targetId={stripId} label="Field before the effects and after the fader" />
       </div>
       <MonoReport key={`mono ${stripId}`} stripId={stripId} />
-      <LoudnessHistory
+      <SoundHistory
         key={`loudness ${stripId}`}
         targetId={stripId}
+        what="loudness"
         label={`Loudness of ${strip.name} over the last 20 seconds, before its effects and after its fader`}
+      />
+      <SoundHistory
+        key={`balance ${stripId}`}
+        targetId={stripId}
+        what="balance"
+        label={`Balance of ${strip.name} over the last 20 seconds, before its effects and after its fader`}
       />
       {reducing.map((id) => (
         <section key={id} className="compare-reduction">

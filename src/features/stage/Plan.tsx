@@ -114,9 +114,11 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
 
   const spotOf = (strip: Track | Return): Spot => {
     const { engine } = studio;
+    // What stands still is where it is set; an effect that rests would tell where it was when it last sounded.
+    if (!engine.playing || drag.current !== null) return spotAtBeat(studio.state.document, strip, studio.heardBeat);
     const x = engine.told(strip.placeId!, 'position');
     const y = engine.told(strip.placeId!, 'position', 1);
-    if (drag.current === null && x !== null && y !== null && (x !== 0 || y !== 0))
+    if (x !== null && y !== null && (x !== 0 || y !== 0))
       return { x, y, z: engine.told(strip.placeId!, 'position', 2)! };
     return spotAtBeat(studio.state.document, strip, studio.heardBeat);
   };

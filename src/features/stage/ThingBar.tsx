@@ -2,7 +2,6 @@
 
 import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { MOTIONS } from '@/core/effects/place/motion';
 import { channelOf, endBeat, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
 import { placeValues } from '@/core/session/places';
@@ -63,7 +62,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
   const { strip, document, drawing, onDraw } = props;
   const studio = useStudio();
   const opposite = strip.oppositeOf === null ? null : channelOf(document, strip.oppositeOf)!;
-  const moves = placeValues(document, strip).motion !== MOTIONS[0];
+  const moves = placeValues(document, strip).motion !== 'none';
   const lanes = Object.values(document.lanes).some(
     ({ ownerId, parameter }) => ownerId === strip.placeId && (parameter === 'azimuth' || parameter === 'distance'),
   );
