@@ -1,5 +1,16 @@
 import fc from 'fast-check';
-import { amplitudeAt, db, kernelOf, largest, RATES, run, setValue, sine, told } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  kernelOf,
+  largest,
+  largestBend,
+  RATES,
+  run,
+  setValue,
+  sine,
+  told,
+} from '../../../../test/support/render';
 import { airLossDb } from '../../dsp/airAbsorption';
 import { Noise } from '../../dsp/noise';
 import { RADIUS_SECONDS, SHADOW_HZ, SOUND_SPEED } from '../../dsp/sphericalHead';
@@ -258,6 +269,18 @@ describe('a place that moves', () => {
     kernel.locate(30000);
     const jumped = run(kernel, tone).left;
     expect(Math.abs(jumped[0]! - steady.at(-1)!)).toBeLessThan(0.05);
+  });
+
+  it('passes the axis of the ears, and under the head, without a leap of its echoes', () => {
+    const tone = sine(400, RATE, RATE * 2, 0.5);
+    const bends = (values: ParameterValues) => {
+      const { left } = through({ render: 'binaural', ears: 100, motionRate: 0.5, ...values }, tone);
+      return largestBend(left.subarray(2000)) / largest(left.subarray(2000));
+    };
+    // Two second differences of a tone that moves evenly are as large as those of one that stands.
+    const still = bends({ azimuth: 60, distance: 1 });
+    expect(bends({ motion: 'circle', distance: 1 })).toBeLessThan(1.3 * still);
+    expect(bends({ motion: 'line', azimuth: 90, distance: 0.3, motionSize: 3, height: -2 })).toBeLessThan(1.3 * still);
   });
 
   it('tells where it is, and mirrors to the opposite angle or the other side', () => {

@@ -11,6 +11,7 @@ import {
   SHOULDER_LEVEL,
   shoulderDelay,
 } from '../../dsp/sphericalHead';
+import { between } from '../../math/between';
 import { atan2, cos, pow, sin, tan } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
@@ -40,6 +41,10 @@ class Lines {
     this.step[n] = (target - from) / ticks;
   }
 }
+
+/** Seconds by which an echo of ears or shoulders is late. */
+const echoDelay = (n: number, lateral: number, elevation: number): number =>
+  n < PINNA.length ? pinnaDelay(PINNA[n]!, lateral, elevation) : shoulderDelay(elevation);
 
 /** Where a source is heard from, and through what. */
 export interface Listening {
@@ -128,11 +133,14 @@ export class Source {
     }
     this.earLevel.aim(0, elapsed, listening.ears, ticks);
     const lateral = atan2(toRight, Math.sqrt(ahead * ahead + up * up));
-    const turned = atan2(up, ahead);
-    // From below ahead over the top to below behind.
+    // Below, no lower than 45 degrees count: straight under the head, ahead and behind would meet in a leap.
+    const rise = Math.max(up, -Math.abs(ahead));
+    const turned = atan2(rise, ahead);
     const elevation = turned < -PI / 2 ? turned + 2 * PI : turned;
+    // Towards the axis of the ears it makes less and less of a difference what is ahead and what is behind.
+    const share = Math.sqrt(ahead * ahead + rise * rise);
     for (let n = 0; n < ECHOES; n++) {
-      const seconds = n < PINNA.length ? pinnaDelay(PINNA[n]!, lateral, elevation) : shoulderDelay(elevation);
+      const seconds = between(echoDelay(n, lateral, PI / 2), echoDelay(n, lateral, elevation), share);
       this.echoes.aim(n, elapsed, seconds * this.sampleRate, ticks);
     }
     if (!listening.field) return;
