@@ -319,8 +319,16 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     listening.law = this.law.value;
     listening.ears = this.ears.value;
     listening.lateFrames = (far / SOUND_SPEED) * this.doppler.value * this.sampleRate;
+    const hadHead = this.head;
+    const hadOpen = this.open;
+    if (this.around.settled) {
+      this.open = this.around.value < 1 || this.field !== null;
+      this.head = this.around.value > 0;
+    }
+    // What was not followed until now begins where it is.
+    const since = (hadOpen || !this.open) && (hadHead || !this.head) ? elapsed : 0;
     if (!this.wide) {
-      this.ends[0].aim(spot, listening, elapsed, TICK);
+      this.ends[0].aim(spot, listening, this.open, this.head, since, TICK);
     } else {
       if (!wasWide) this.ends[1].reset();
       // Turned by the angle it takes up: its sine is `half`.
@@ -330,12 +338,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
         end.x = spot.x * cosine + spot.y * sine;
         end.y = spot.y * cosine - spot.x * sine;
         end.z = spot.z;
-        this.ends[n].aim(end, listening, n === 1 && !wasWide ? 0 : elapsed, TICK);
+        this.ends[n].aim(end, listening, this.open, this.head, n === 1 && !wasWide ? 0 : since, TICK);
       }
-    }
-    if (this.around.settled) {
-      this.open = this.around.value < 1;
-      this.head = this.around.value > 0;
     }
     this.offset = 0;
     this.sounding = true;
@@ -361,7 +365,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   }
 
   private listenBoth(): void {
-    if (!this.head) for (const end of this.ends) end.beginHead();
+    if (this.head && this.open) return;
+    for (const end of this.ends) end.beginBoth(this.listening, this.head ? 'head' : 'open');
     this.head = this.open = true;
   }
 

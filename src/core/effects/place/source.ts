@@ -60,6 +60,8 @@ export interface Listening {
 
 const [LEFT, RIGHT] = [0, 1];
 
+const panLevel = (level: number, law: number): number => (level <= 1e-9 ? 0 : pow(level, law));
+
 /** One point that sounds from one direction: for two speakers, around a head, or as a part of a sound field. */
 export class Source {
   /** Frames by which everything comes out later, as band-limited reads take it. */
@@ -70,6 +72,11 @@ export class Source {
   private readonly longest: number;
   private readonly read: Doubles;
   private readonly shadowing: number;
+  /** Direction it is on its way to, and frames that it is late by there. */
+  private toRight = 0;
+  private ahead = 1;
+  private up = 0;
+  private lateness = 0;
   /** States of the shadows at both ears. */
   private readonly shadows = new Float64Array(2);
   private readonly speakers = new Lines(2);
@@ -82,6 +89,7 @@ export class Source {
   private readonly direction = new Float64Array(fieldChannels(HIGHEST_ORDER));
   /** The newest frames before the block, then the block. */
   private readonly recent: Float64Array;
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly kept: number;
 
   constructor(
@@ -105,31 +113,53 @@ export class Source {
     this.recent.fill(0);
   }
 
-  /** A head is heard from now on. */
-  beginHead(): void {
-    this.shadows.fill(0);
+  /**
+   * Speakers and a head are both heard from now on; until the next tick each stands still.
+   * @param had whether a head was heard before, or speakers
+   */
+  beginBoth(listening: Listening, had: 'open' | 'head'): void {
+    if (had === 'head') this.aimOpen(listening, 0, 1);
+    else {
+      this.shadows.fill(0);
+      this.aimHead(listening, 0, 1);
+    }
   }
 
   /**
    * Sets out for where it is to be at the next tick.
+   * @param open,head what is heard of it: by speakers, or in a field; around a head
    * @param elapsed frames since the last tick; 0 begins anew
    */
-  aim(spot: Spot, listening: Listening, elapsed: number, ticks: number): void {
+  aim(spot: Spot, listening: Listening, open: boolean, head: boolean, elapsed: number, ticks: number): void {
     const { x, y, z } = spot;
     const far = Math.sqrt(x * x + y * y + z * z);
-    const [toRight, ahead, up] = far > 0 ? [x / far, y / far, z / far] : [0, 1, 0];
+    this.toRight = far > 0 ? x / far : 0;
+    this.ahead = far > 0 ? y / far : 1;
+    this.up = far > 0 ? z / far : 0;
+    this.lateness = Math.min(listening.lateFrames, this.longest - this.latencyFrames) + this.latencyFrames;
+    if (open) this.aimOpen(listening, elapsed, ticks);
+    if (head) this.aimHead(listening, elapsed, ticks);
+  }
+
+  private aimOpen(listening: Listening, elapsed: number, ticks: number): void {
+    const { toRight, ahead, up } = this;
     const pan = EIGHTH_TURN * (1 + toRight);
-    const side = (level: number) => (level <= 1e-9 ? 0 : pow(level, listening.law));
-    this.speakers.aim(LEFT, elapsed, side(cos(pan)), ticks);
-    this.speakers.aim(RIGHT, elapsed, side(sin(pan)), ticks);
-    const late = Math.min(listening.lateFrames, this.longest - this.latencyFrames) + this.latencyFrames;
-    this.late.aim(0, elapsed, late, ticks);
+    this.speakers.aim(LEFT, elapsed, panLevel(cos(pan), listening.law), ticks);
+    this.speakers.aim(RIGHT, elapsed, panLevel(sin(pan), listening.law), ticks);
+    this.late.aim(0, elapsed, this.lateness, ticks);
+    if (!listening.field) return;
+    encodeDirection(this.direction, ahead, -toRight, up);
+    for (let n = 0; n < this.direction.length; n++) this.field.aim(n, elapsed, this.direction[n]!, ticks);
+  }
+
+  private aimHead(listening: Listening, elapsed: number, ticks: number): void {
+    const { toRight, ahead, up, lateness } = this;
     for (const ear of [LEFT, RIGHT]) {
       const cosine = ear === RIGHT ? toRight : -toRight;
       const alpha = shadowAlpha(cosine);
       this.alphas.aim(ear, elapsed, alpha, ticks);
       const beside = (earLateness(cosine) - shadowLateness(alpha)) * this.sampleRate;
-      this.delays.aim(ear, elapsed, late + this.headFrames + beside, ticks);
+      this.delays.aim(ear, elapsed, lateness + this.headFrames + beside, ticks);
     }
     this.earLevel.aim(0, elapsed, listening.ears, ticks);
     const lateral = atan2(toRight, Math.sqrt(ahead * ahead + up * up));
@@ -143,9 +173,6 @@ export class Source {
       const seconds = between(echoDelay(n, lateral, PI / 2), echoDelay(n, lateral, elevation), share);
       this.echoes.aim(n, elapsed, seconds * this.sampleRate, ticks);
     }
-    if (!listening.field) return;
-    encodeDirection(this.direction, ahead, -toRight, up);
-    for (let n = 0; n < this.direction.length; n++) this.field.aim(n, elapsed, this.direction[n]!, ticks);
   }
 
   /**
@@ -184,21 +211,22 @@ export class Source {
   }
 
   private addEchoes(block: Doubles, around: Float64Array, offset: number, frames: number): void {
-    const { recent, kept, echoes, earLevel } = this;
+    const { recent, kept, echoes, earLevel, gains } = this;
     const level = earLevel.now[0]!;
     const levelStep = earLevel.step[0]!;
     for (let i = 0; i < frames; i++) recent[kept + i] = block[i]!;
     if (level > 0 || levelStep > 0) {
+      for (let i = 0; i < frames; i++) gains[i] = (level + levelStep * (offset + i)) * around[i]!;
       for (let n = 0; n < ECHOES; n++) {
         const weight = LEVELS[n]!;
-        const from = echoes.now[n]!;
         const step = echoes.step[n]!;
+        const from = echoes.now[n]!;
         for (let i = 0; i < frames; i++) {
           const delay = from + step * (offset + i);
-          const whole = Math.floor(delay);
-          const x = recent[kept + i - whole]!;
-          const echo = x + (delay - whole) * (recent[kept + i - whole - 1]! - x);
-          block[i] = block[i]! + weight * (level + levelStep * (offset + i)) * around[i]! * echo;
+          const whole = delay | 0;
+          const at = kept + i - whole;
+          const x = recent[at]!;
+          block[i] = block[i]! + weight * gains[i]! * (x + (delay - whole) * (recent[at - 1]! - x));
         }
       }
     }
