@@ -192,7 +192,7 @@ export function lanesToPath(document: SessionDocument, strip: Track | Return, ra
   const hz = perSecond / (range.to - range.from);
   const rate = parameter('motionRate');
   if (hz < rate.min || hz > rate.max)
-    throw refused('A round takes 0.2 to 200 s.', 'Loop a shorter or a longer stretch.');
+    throw refused('A round takes 0.2 to 100 s.', 'Loop a shorter or a longer stretch.');
   const begun = (range.from / perSecond) * hz;
   return {
     type: 'all',

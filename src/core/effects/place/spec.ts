@@ -97,7 +97,7 @@ const motion: readonly Parameter[] = [
     id: 'motionRate',
     name: 'Rate',
     unit: 'Hz',
-    min: 0.005,
+    min: 0.01,
     max: 5,
     default: '2bar',
     scale: 'log',
@@ -296,7 +296,7 @@ export const placeSpec: EffectSpec = defineEffect({
       name: 'Passing boat',
       purpose: 'On an effect',
       help: 'It comes near, passes, and falls in pitch as it goes.',
-      values: { motion: 'line', motionRate: 0.1, motionSize: 15, distance: 2.5, distanceLevel: 60, doppler: 100 },
+      values: { motion: 'line', motionRate: 0.1, motionSize: 15, distance: 2.5, distanceLevel: 35, doppler: 100 },
     },
     {
       id: 'swinging-lamp',
