@@ -38,7 +38,7 @@ export function valueAt(parameter: NumberParameter, position: number): number {
   if (exact === parameter.min || exact === parameter.max) return exact;
   if (parameter.scale === 'log') return Number(exact.toPrecision(4));
   const span = parameter.max - parameter.min;
-  if (parameter.scale === 'fine') return Number(exact.toFixed(2));
+  if (parameter.scale === 'fine') return Number(exact.toFixed(span > 20 ? 2 : 3));
   return Number(exact.toFixed(span > 500 ? 0 : span > 20 ? 1 : 3));
 }
 
