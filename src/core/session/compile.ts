@@ -29,6 +29,7 @@ import {
   MAIN_ID,
   MODULATOR_RATE,
   stripOf,
+  stripOfInsert,
   type Clip,
   type Insert,
   type Lane,
@@ -627,6 +628,15 @@ export function compileHeard(document: SessionDocument, stripId: string): Plan {
   const whole = compile(document, { ignoreSolo: true });
   if (stripId === MAIN_ID) return whole;
   return channelOf(document, stripId)?.placeId ? tapPlan(whole, placedStrip(stripId)) : compileTap(document, stripId);
+}
+
+/** What comes out of an effect of a strip's chain, whatever is behind it there and whatever is soloed. */
+export function compileBehind(document: SessionDocument, insertId: string): Plan {
+  const strip = stripOfInsert(document, insertId)!;
+  const cut = { ...strip, insertIds: strip.insertIds.slice(0, strip.insertIds.indexOf(insertId) + 1) };
+  if (strip.id === MAIN_ID) return compile({ ...document, main: cut }, { ignoreSolo: true });
+  const kind = document.tracks[strip.id] ? 'tracks' : 'returns';
+  return compileTap({ ...document, [kind]: { ...document[kind], [strip.id]: cut } }, strip.id);
 }
 
 /** The part of the session that a strip hears and does, before its fader, whatever is soloed or frozen on it. */

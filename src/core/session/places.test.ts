@@ -3,7 +3,7 @@ import { renderPlan } from '../engine/render';
 import type { Plan } from '../engine/plan';
 import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
-import { compile, placedStrip } from './compile';
+import { compile, compileBehind, compileHeard, placedStrip } from './compile';
 import { validateDocument } from './document';
 import { firstPlace, placed, placeValues } from './places';
 import { connectionsOf } from './routing';
@@ -132,6 +132,22 @@ describe('places on the stage', () => {
     expect(() =>
       applyCommand(document, { type: 'modulator.set', id: 'tide', values: { followId: 'hall' } }, ''),
     ).toThrow('in a circle');
+  });
+
+  it('are heard out of one effect of a chain, without what is behind it', () => {
+    const utility = (id: string, index: number, values: object): Command => ({
+      type: 'insert.add',
+      ...{ stripId: 'pad', id, effect: 'utility', index, values: { ...values } },
+    });
+    const document = build(
+      place('pad'),
+      utility('flip', 0, { polarityRight: true }),
+      utility('quiet', 1, { gain: -40 }),
+    );
+    const out = heard(compileBehind(document, 'flip'));
+    expect(level(out.left) / level(sound)).toBeCloseTo(1, 3);
+    for (let n = 9600; n < RATE; n += 997) expect(out.right[n]).toBeCloseTo(-out.left[n]!, 6);
+    expect(db(level(heard(compileHeard(document, 'pad')).left) / level(sound))).toBeLessThan(-40);
   });
 
   it('are what a command makes of them, and all of it is taken back', () => {

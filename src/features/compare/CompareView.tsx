@@ -84,7 +84,11 @@ export function CompareView() {
         </figure>
         <StereoScope key={`field ${stripId}`} targetId={stripId} label="Field before the effects and after the fader" />
       </div>
-      <MonoReport key={`mono ${stripId}`} stripId={stripId} />
+      <MonoReport
+        key={`mono ${target}`}
+        stripId={stripId}
+        insertId={what === 'effect' && insert && strip.insertIds.includes(insert.id) ? insert.id : null}
+      />
       <SoundHistory
         key={`loudness ${stripId}`}
         targetId={stripId}

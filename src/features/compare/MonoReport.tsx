@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { centreHz, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
-import { compileHeard } from '@/core/session/compile';
+import { compileBehind, compileHeard } from '@/core/session/compile';
 import { stripOf, type SessionDocument } from '@/core/session/records';
 import { portraitsOf } from '../session/portraits';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -40,8 +40,11 @@ const OCTAVES: DataShape<FieldBand> = {
   ],
 };
 
-/** What a strip loses in mono over the loop or the whole session, octave by octave, and from where it is marked. */
-export function MonoReport({ stripId }: { readonly stripId: string }) {
+/**
+ * What a strip loses in mono over the loop or the whole session, octave by octave, and from where it is marked; or what
+ * comes out of one of its effects.
+ */
+export function MonoReport({ stripId, insertId }: { readonly stripId: string; readonly insertId: string | null }) {
   const studio = useStudio();
   const { name, limit } = useStudioState(({ document }) => {
     const strip = stripOf(document, stripId)!;
@@ -53,7 +56,8 @@ export function MonoReport({ stripId }: { readonly stripId: string }) {
   const measure = async () => {
     setBusy(true);
     try {
-      const [portrait] = await portraitsOf(studio, `What ${name} loses in mono`, [compileHeard(document, stripId)]);
+      const plan = insertId === null ? compileHeard(document, stripId) : compileBehind(document, insertId);
+      const [portrait] = await portraitsOf(studio, `What ${name} loses in mono`, [plan]);
       setFound({ document, field: portrait!.field });
     } catch (error) {
       studio.report(error);
@@ -65,7 +69,7 @@ export function MonoReport({ stripId }: { readonly stripId: string }) {
   return (
     <section className="mono-report" aria-label={`What ${name} loses in mono`}>
       <header>
-        <h3>In mono</h3>
+        <h3>{insertId === null ? 'In mono' : 'In mono, out of this effect'}</h3>
         <span data-help="While it plays, its row in the cast is marked when mono takes more than this of it.">
           marked in the cast from
           <Typed

@@ -168,6 +168,7 @@ function idleControls(spec: EffectSpec, values: Insert['values']): string[] {
 
 function placeOf({ name, insertIds }: Strip, insertId: string): string {
   const place = insertIds.indexOf(insertId);
+  if (place < 0) return `where ${name} stands on the stage`;
   const order = `, ${ORDINALS[place] ?? `number ${place + 1}`} of ${insertIds.length}`;
   return `on ${name}${insertIds.length > 1 ? order : ''}`;
 }
