@@ -199,6 +199,20 @@ describe('convolution in real time', () => {
     expect(errorDb(last, convolve(long, other).subarray(100000))).toBeLessThan(-100);
   });
 
+  it('hears the past whole in an impulse that is longer than the one before, when it has been told to keep it', () => {
+    const tone = Float32Array.from({ length: 96000 }, (_, n) => 0.3 * Math.sin((2 * Math.PI * 200 * n) / 48000));
+    const [short, long] = [noise(400, 1), noise(40000, 2, 9000)];
+    const convolver = new Convolver(memory, 48000);
+    convolver.remember(long.length);
+    convolver.take(impulseSpectra([short]));
+    run(convolver, tone.subarray(0, 50000), tone.subarray(0, 50000));
+    convolver.take(impulseSpectra([long]));
+    const after = run(convolver, tone.subarray(50000), tone.subarray(50000))[0];
+    // As soon as it is faded to, nothing of it is missing, and nothing of it sets in later.
+    const truth = convolve(tone, long).subarray(50000);
+    expect(errorDb(after.subarray(26000), truth.subarray(26000, after.length))).toBeLessThan(-100);
+  });
+
   it('forgets all sound when reset', () => {
     const convolver = new Convolver(memory, 48000);
     convolver.take(impulseSpectra([noise(30000, 1)]));

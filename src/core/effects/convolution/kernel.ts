@@ -20,6 +20,8 @@ const P = placesOf(convolutionSpec, MOVES, EDITS);
 const TICK = 128;
 const LONGEST_PRE_DELAY = 0.5;
 const ARRIVAL_SECONDS = 0.04;
+/** So much of what comes in is kept for impulses that follow shorter ones: most of them hear no more. */
+const KEPT_SECONDS = 4;
 
 /** Convolution with what `prepare.ts` has made of an impulse; until that is there the sound passes as it is. */
 class ConvolutionKernel extends ParameterKernel implements Kernel {
@@ -47,6 +49,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     super(context);
     const { memory, sampleRate, values } = context;
     this.convolver = new Convolver(memory, sampleRate);
+    this.convolver.remember(KEPT_SECONDS * sampleRate);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
     this.mix = new EqualPowerMix(values[P.mix]!);
