@@ -10,6 +10,9 @@ export const RINGS = [0.5, 1, 2, 4, 8, 16, 32] as const;
 
 const SPAN = Math.log(FARTHEST / NEAREST);
 
+/** What the listener takes up. */
+const LISTENER = { left: -14, right: 14, top: -22, bottom: 10 };
+
 interface Point {
   readonly x: number;
   readonly y: number;
@@ -80,7 +83,7 @@ export function labelPlaces(
   readonly dy: number;
   readonly anchor: 'start' | 'end' | 'middle';
 }[] {
-  const taken = marks.map(({ x, y }) => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 }));
+  const taken = [...marks.map(({ x, y }) => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 })), LISTENER];
   return marks.map(({ x, y, width }, n) => {
     const right = { dx: 16, dy: 4, anchor: 'start' as const, left: x + 16 };
     const left = { dx: -16, dy: 4, anchor: 'end' as const, left: x - 16 - width };
