@@ -3,9 +3,8 @@ import { effectById } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
 import { FARTHEST, NEAREST } from '@/core/effects/place/spec';
 import { firstPlace, leadingPlace, PLACE, placed, placeValues } from '@/core/session/places';
-import { channelOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import { channelOf, timingOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { resolveValue } from '@/core/effects/resolve';
-import { timingOf } from '@/core/session/records';
 import { newId, type Studio } from './studio';
 import { overrideCommand } from './writing';
 
