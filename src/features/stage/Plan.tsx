@@ -44,6 +44,8 @@ const PATH_POINTS = 40;
 /** Height of a stem for a metre. */
 const STEM = 9;
 const LETTER = 6.4;
+/** Peaks under this count as silence. */
+const FAINT = 1e-4;
 
 interface Props {
   readonly snap: boolean;
@@ -114,8 +116,10 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
 
   const spotOf = (strip: Track | Return): Spot => {
     const { engine } = studio;
-    // What stands still is where it is set; an effect that rests would tell where it was when it last sounded.
-    if (!engine.playing || drag.current !== null) return spotAtBeat(studio.state.document, strip, studio.heardBeat);
+    // Of what does not sound the engine tells where it was when it last did: it is where it is set.
+    const { left, right } = engine.level(placedStrip(strip.id));
+    if (!engine.playing || drag.current !== null || left + right < FAINT)
+      return spotAtBeat(studio.state.document, strip, studio.heardBeat);
     const x = engine.told(strip.placeId!, 'position');
     const y = engine.told(strip.placeId!, 'position', 1);
     if (x !== null && y !== null && (x !== 0 || y !== 0))

@@ -297,6 +297,15 @@ describe('a place that moves', () => {
     near(where('side'), [-x, y, z]);
   });
 
+  it('is at once where it is set while it rests', () => {
+    const kernel = kernelOf('place', { azimuth: -60, distance: 2 });
+    run(kernel, noise(4800));
+    kernel.beginRest!();
+    setValue(kernel, 'place', 'azimuth', 90);
+    setValue(kernel, 'place', 'distance', 4);
+    expect(told(kernel, 'place', 'position').map((one) => Number(one.toFixed(6)))).toEqual([4, 0, 0]);
+  });
+
   it('goes the shorter way when its azimuth is turned past behind', () => {
     const kernel = kernelOf('place', { azimuth: 170 });
     run(kernel, new Float32Array(256));

@@ -186,7 +186,9 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     const turnsOver = index === P.motion || index === P.mirror || index === P.motionDirection;
     if (turnsOver && value !== this.v[index]) this.leap(() => (this.v[index] = value));
     this.v[index] = value;
-    this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+    // While nothing sounds it is at once where it is to be: the next sound begins there.
+    if (this.sounding) this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+    else this.aim(0);
   }
 
   set(id: string, setting: ResolvedSetting): void {
