@@ -1,4 +1,5 @@
 import { clarityOf, arrivalOf, measureRoom, octaveOf, type OctaveDecay, type RoomMeasures } from '../dsp/decay';
+import { SOUND_SPEED } from '../dsp/airAbsorption';
 import { effectById } from '../effects/registry';
 import { resolveSettings, resolveValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/values';
@@ -33,7 +34,6 @@ const ROUNDS = 4;
 const C80_SECONDS = 0.08;
 /** What of an impulse is its direct sound, which is no part of the room. */
 const DIRECT_SECONDS = 0.0025;
-const SOUND_SPEED = 343;
 const LEAST_DECAY = 0.1;
 const MOST_DECAY = 60;
 const LEAST_FACTOR = 0.1;

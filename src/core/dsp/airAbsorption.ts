@@ -1,5 +1,8 @@
 import { exp, pow } from '../math/elementary';
 
+/** Metres a second, at 20 degrees. */
+export const SOUND_SPEED = 343;
+
 const REFERENCE_KELVIN = 293.15;
 const TRIPLE_POINT_KELVIN = 273.16;
 

@@ -1,7 +1,6 @@
+import { SOUND_SPEED } from './airAbsorption';
 import { atan2, cos } from '../math/elementary';
 
-/** Metres a second, at 20 degrees. */
-export const SOUND_SPEED = 343;
 /** Of the head, in metres. */
 export const HEAD_RADIUS = 0.0875;
 /** The time sound takes for one radius, in seconds. */

@@ -26,6 +26,9 @@ export function* partOf<T>(steps: Generator<number, T>, from: number, share: num
 /** The longest tail that `auto` waits for. */
 export const LONGEST_TAIL_SECONDS = 60;
 
+/** Frames after which progress is told. */
+const REPORT_FRAMES = 32768;
+
 /** Seconds for which the effects of a plan outlast its sounds; Infinity when they never fall silent. */
 export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new Map()): number {
   const engine = new Engine(plan.sampleRate);
@@ -39,7 +42,7 @@ export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new M
 }
 
 /** Prepares what the effects of a plan work with, and gives it to an engine. */
-export function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
+function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
   for (const [key, insert] of neededBy(plan)) {
     const { assetId } = insert.resource!;
     const sound = assetId === null ? null : (samples.get(assetId) ?? missing(assetId));
@@ -82,53 +85,74 @@ export function* renderInSteps(
   range: RenderRange,
   room = (frames: number): Samples => ({ left: new Float32Array(frames), right: new Float32Array(frames) }),
 ): Generator<number, Samples> {
-  const engine = new Engine(plan.sampleRate);
-  try {
-    return yield* renderWith(engine, plan, samples, range, room);
-  } finally {
-    engine.dispose();
-  }
+  return yield* playThrough(plan, samples, range, (engine, length) => {
+    const { left, right } = room(length);
+    return {
+      lateFrames: engine.latencyFrames,
+      take: (at, frames, blockLeft, blockRight) => {
+        for (let i = Math.max(0, -at); i < frames && at + i < length; i++) {
+          left[at + i] = blockLeft[i]!;
+          right[at + i] = blockRight[i]!;
+        }
+      },
+      end: () => ({ left, right }),
+    };
+  });
 }
 
-function* renderWith(
-  engine: Engine,
+/** What becomes of a range of a plan while it is played. */
+export interface Taker<Result> {
+  /** Frames by which what is taken is behind the sources. */
+  readonly lateFrames: number;
+  /** Before each block. */
+  readonly ready?: () => void;
+  /** @param at place of the block's first frame in the result; less than 0 ahead of it */
+  readonly take: (at: number, frames: number, left: Float32Array, right: Float32Array) => void;
+  readonly end: () => Result;
+}
+
+/**
+ * Plays a range of a plan with its tail, without its loop, and hands out what sounds, block by block.
+ * @param begin told the engine, with the plan taken up, and the frames of range and tail
+ */
+export function* playThrough<Result>(
   plan: Plan,
   samples: ReadonlyMap<string, Samples>,
   range: RenderRange,
-  room: (frames: number) => Samples,
-): Generator<number, Samples> {
-  for (const [id, sound] of samples) engine.setSamples(id, sound);
-  prepareFor(engine, plan, samples);
-  yield 0;
-  engine.applyPlan({ ...plan, loop: null });
-  engine.seek(range.fromFrame);
-  engine.play();
-  const tailSeconds =
-    range.tailSeconds === 'auto' ? Math.min(LONGEST_TAIL_SECONDS, engine.tailSeconds) : range.tailSeconds;
-  const sourceFrames = range.toFrame - range.fromFrame;
-  const length = sourceFrames + Math.round(tailSeconds * plan.sampleRate);
-  const latency = engine.latencyFrames;
-  const { left, right } = room(length);
-  const blockLeft = new Float32Array(MAXIMUM_BLOCK);
-  const blockRight = new Float32Array(MAXIMUM_BLOCK);
-  const total = length + latency;
-  let sinceReport = 0;
-  for (let done = 0; done < total;) {
-    if (done === sourceFrames) engine.stop();
-    const limit = done < sourceFrames ? sourceFrames : total;
-    const frames = Math.min(MAXIMUM_BLOCK, limit - done);
-    engine.renderBlock(blockLeft, blockRight, frames);
-    const at = done - latency;
-    for (let i = Math.max(0, -at); i < frames && at + i < length; i++) {
-      left[at + i] = blockLeft[i]!;
-      right[at + i] = blockRight[i]!;
-    }
-    done += frames;
-    sinceReport += frames;
-    if (sinceReport >= 32768) {
+  begin: (engine: Engine, length: number) => Taker<Result>,
+): Generator<number, Result> {
+  const engine = new Engine(plan.sampleRate);
+  try {
+    for (const [id, sound] of samples) engine.setSamples(id, sound);
+    prepareFor(engine, plan, samples);
+    yield 0;
+    engine.applyPlan({ ...plan, loop: null });
+    engine.seek(range.fromFrame);
+    engine.play();
+    const tailSeconds =
+      range.tailSeconds === 'auto' ? Math.min(LONGEST_TAIL_SECONDS, engine.tailSeconds) : range.tailSeconds;
+    const sourceFrames = range.toFrame - range.fromFrame;
+    const length = sourceFrames + Math.round(tailSeconds * plan.sampleRate);
+    const { lateFrames, ready, take, end } = begin(engine, length);
+    const left = new Float32Array(MAXIMUM_BLOCK);
+    const right = new Float32Array(MAXIMUM_BLOCK);
+    const total = length + lateFrames;
+    let sinceReport = 0;
+    for (let done = 0; done < total;) {
+      if (done === sourceFrames) engine.stop();
+      const limit = done < sourceFrames ? sourceFrames : total;
+      const frames = Math.min(MAXIMUM_BLOCK, limit - done);
+      ready?.();
+      engine.renderBlock(left, right, frames);
+      take(done - lateFrames, frames, left, right);
+      done += frames;
+      sinceReport += frames;
+      if (sinceReport < REPORT_FRAMES) continue;
       sinceReport = 0;
       yield done / total;
     }
+    return end();
+  } finally {
+    engine.dispose();
   }
-  return { left, right };
 }

@@ -26,7 +26,7 @@ import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
 import { moreOf, stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
-import { listeningResponse, prepareListening } from '../listening/responses';
+import { workOutListening } from '../listening/responses';
 import { dbToGain } from '../math/elementary';
 import type {
   ImpulseSource,
@@ -252,9 +252,7 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
   },
   async *listening({ id, sampleRateHz }) {
     yield 0;
-    const prepared = prepareListening(id, sampleRateHz);
-    yield 0.5;
-    return { prepared, response: listeningResponse(id, sampleRateHz) };
+    return workOutListening(id, sampleRateHz);
   },
   async *levels({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);

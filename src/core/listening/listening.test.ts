@@ -2,7 +2,7 @@ import { amplitudeAt, db, largest, largestBend, RATES, sine } from '../../../tes
 import { integratedLoudness } from '../analysis/loudness';
 import { Noise } from '../dsp/noise';
 import { LISTENING_PLACES, listeningPlace } from './catalogue';
-import { listeningImpulse, listeningResponse, prepareListening } from './responses';
+import { listeningImpulse, workOutListening } from './responses';
 import { leadFrames, LONGEST_SECONDS, Monitor } from './monitor';
 
 const RATE = 48000;
@@ -35,7 +35,7 @@ function music(seconds: number) {
 
 const listenAt = (id: string) => {
   const monitor = new Monitor(RATE);
-  monitor.listen(prepareListening(id, RATE));
+  monitor.listen(workOutListening(id, RATE).prepared);
   return monitor;
 };
 
@@ -106,7 +106,7 @@ describe('listening places', () => {
     const bend = (sound: Float32Array) => largestBend(sound) / largest(sound);
     const steady = bend(heard(monitor, tone).left);
     for (const id of ['phone', 'hall', 'mono', 'plain', 'car', 'plain']) {
-      monitor.listen(prepareListening(id, RATE));
+      monitor.listen(workOutListening(id, RATE).prepared);
       expect([id, bend(heard(monitor, tone).left) < 2 * steady]).toEqual([id, true]);
       heard(monitor, tone);
     }
@@ -129,14 +129,14 @@ describe('listening places', () => {
 
   it('draws what it does to the middle and to the sides', () => {
     for (const { id, seconds } of LISTENING_PLACES) {
-      const { hz, middle, sides } = listeningResponse(id, RATE);
+      const { hz, middle, sides } = workOutListening(id, RATE).response;
       expect([id, seconds < LONGEST_SECONDS, hz.length, middle.every(Number.isFinite)]).toEqual([id, true, 120, true]);
       const at = hz.findIndex((one) => one >= 1000);
       if (id === 'plain') expect([middle[at], sides[at]]).toEqual([0, 0]);
       if (id === 'mono') expect(sides[at]! < -100).toBe(true);
       if (id === 'laptop') expect(middle[at]! - sides[at]!).toBeCloseTo(6, 1);
     }
-    const { hz, middle } = listeningResponse('radio', RATE);
+    const { hz, middle } = workOutListening('radio', RATE).response;
     expect(middle[hz.findIndex((one) => one >= 60)]!).toBeLessThan(-20);
   });
 });

@@ -74,12 +74,6 @@ export function listeningImpulse(place: ListeningPlace, sampleRate: number): Flo
   );
 }
 
-/** A listening place as the monitor takes it; null for the plain one. */
-export function prepareListening(id: string, sampleRate: number): Prepared | null {
-  const place = listeningPlace(id);
-  return place.chain.length === 0 ? null : impulseSpectra(listeningImpulse(place, sampleRate));
-}
-
 const RESPONSE_POINTS = 120;
 /** Each point is the power around it, by this ratio to either side: a sixth of an octave. */
 const AROUND = 2 ** (1 / 12);
@@ -91,17 +85,21 @@ export interface ListeningResponse {
   readonly sides: Float64Array;
 }
 
-/** Responses in bands of a third of an octave, each from both sides together. */
-export function listeningResponse(id: string, sampleRate: number): ListeningResponse {
+/** A listening place as the monitor takes it, null for the plain one; and what it does to a sound. */
+export function workOutListening(
+  id: string,
+  sampleRate: number,
+): { readonly prepared: Prepared | null; readonly response: ListeningResponse } {
   const place = listeningPlace(id);
+  const paths = place.chain.length === 0 ? null : listeningImpulse(place, sampleRate);
+  return { prepared: paths && impulseSpectra(paths), response: responseOf(paths, sampleRate) };
+}
+
+/** Responses in bands of a third of an octave, each from both sides together; even ones without an impulse. */
+function responseOf(paths: readonly Float32Array[] | null, sampleRate: number): ListeningResponse {
   const hz = Float64Array.from({ length: RESPONSE_POINTS }, (_, n) => 20 * 1000 ** (n / (RESPONSE_POINTS - 1)));
-  if (place.chain.length === 0) return { hz, middle: new Float64Array(hz.length), sides: new Float64Array(hz.length) };
-  const [ll, lr, rl, rr] = listeningImpulse(place, sampleRate) as [
-    Float32Array,
-    Float32Array,
-    Float32Array,
-    Float32Array,
-  ];
+  if (!paths) return { hz, middle: new Float64Array(hz.length), sides: new Float64Array(hz.length) };
+  const [ll, lr, rl, rr] = paths as [Float32Array, Float32Array, Float32Array, Float32Array];
   const spectrumOf = (left: (n: number) => number, right: (n: number) => number) => {
     const transform = new FourierTransform(powerOfTwoFrom(ll.length));
     const re = new Float64Array(transform.size);

@@ -1,7 +1,6 @@
 import { findParameter, type ParameterValue } from '@/core/effects/spec';
 import { effectById } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
-import { FARTHEST, NEAREST } from '@/core/effects/place/spec';
 import { firstPlace, leadingPlace, PLACE, placed, placeValues } from '@/core/session/places';
 import { channelOf, timingOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { resolveValue } from '@/core/effects/resolve';
@@ -63,8 +62,7 @@ export function moveCommand(document: SessionDocument, strips: readonly Thing[],
       const kept = move.snap ? move.snap * Math.round(turned / move.snap) : turned;
       set('azimuth', kept - 360 * Math.round(kept / 360));
     }
-    if (move.times !== undefined)
-      set('distance', Math.min(FARTHEST, Math.max(NEAREST, figure('distance') * move.times)));
+    if (move.times !== undefined) set('distance', figure('distance') * move.times);
     if (move.lift !== undefined) set('height', figure('height') + move.lift);
   }
   return { type: 'all', commands };

@@ -87,16 +87,14 @@ function wayOf(document: SessionDocument, strip: Track | Return): { d: string; c
 export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
-  const things = placed(document);
+  const { things, base } = useMemo(() => {
+    const things = placed(document);
+    return { things, base: things.map((strip) => spotAtBeat(document, strip, studio.heardBeat)) };
+  }, [document, studio]);
   const chosen = things.some(({ id }) => id === stripId) ? [stripId, ...more.filter((id) => id !== stripId)] : more;
   const plan = useRef<SVGSVGElement>(null);
   const drag = useRef<Drag | null>(null);
   const [drawn, setDrawn] = useState<readonly { x: number; y: number }[]>([]);
-  const base = useMemo(
-    () => things.map((strip) => spotAtBeat(document, strip, studio.heardBeat)),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- what moves is put in its place at display rate
-    [document],
-  );
   /** By how much words are drawn larger, so that they keep their size however small the plan is. */
   const [larger, setLarger] = useState(1);
   const labels = labelPlaces(
@@ -114,25 +112,33 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     return () => fit.disconnect();
   }, []);
 
-  const spotOf = (strip: Track | Return): Spot => {
+  /** Where things are now, by id, and what that was worked out from where the engine does not tell it. */
+  const spots = useRef(new Map<string, Spot>());
+  const seen = useRef<{ document: SessionDocument; beat: number } | null>(null);
+  /** What the engine tells of a thing. Of what does not sound it tells where it was when it last did. */
+  const toldSpot = ({ id, placeId }: Track | Return): Spot | null => {
     const { engine } = studio;
-    // Of what does not sound the engine tells where it was when it last did: it is where it is set.
-    const { left, right } = engine.level(placedStrip(strip.id));
-    if (!engine.playing || drag.current !== null || left + right < FAINT)
-      return spotAtBeat(studio.state.document, strip, studio.heardBeat);
-    const x = engine.told(strip.placeId!, 'position');
-    const y = engine.told(strip.placeId!, 'position', 1);
-    if (x !== null && y !== null && (x !== 0 || y !== 0))
-      return { x, y, z: engine.told(strip.placeId!, 'position', 2)! };
-    return spotAtBeat(studio.state.document, strip, studio.heardBeat);
+    const { left, right } = engine.level(placedStrip(id));
+    if (!engine.playing || drag.current !== null || left + right < FAINT) return null;
+    const [x, y, z] = [0, 1, 2].map((figure) => engine.told(placeId!, 'position', figure) ?? 0) as [
+      number,
+      number,
+      number,
+    ];
+    return x === 0 && y === 0 ? null : { x, y, z };
   };
   useFrame(() => {
+    const { document } = studio.state;
+    const beat = studio.heardBeat;
+    const same = seen.current?.document === document && seen.current.beat === beat;
+    seen.current = { document, beat };
     for (const strip of things) {
+      const known = same ? spots.current.get(strip.id) : undefined;
+      const spot = toldSpot(strip) ?? known ?? spotAtBeat(document, strip, beat);
+      spots.current.set(strip.id, spot);
       const mark = marks.current.get(strip.id);
-      if (!mark) continue;
-      const spot = spotOf(strip);
       const { x, y } = toPlan(spot);
-      mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
+      if (mark) mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
     }
   });
 
@@ -230,7 +236,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
       <Traces
         things={things}
         levelOf={(id) => studio.engine.level(placedStrip(id))}
-        spotOf={spotOf}
+        spots={spots}
         signalOf={(one) => signalOf(document, one)}
         barSeconds={(beatsPerBar(document.session) * 60) / document.session.tempoBpm}
       />

@@ -1,6 +1,6 @@
 'use client';
 
-import { useRef } from 'react';
+import { useRef, type RefObject } from 'react';
 import type { Spot } from '@/core/effects/place/motion';
 import type { Return, Track } from '@/core/session/records';
 import { useFrame } from '../ui/useFrame';
@@ -11,7 +11,8 @@ type Thing = Track | Return;
 
 interface Props {
   readonly things: readonly Thing[];
-  readonly spotOf: (strip: Thing) => Spot;
+  /** Where things are now, by id. */
+  readonly spots: RefObject<ReadonlyMap<string, Spot>>;
   readonly signalOf: (strip: Thing) => 'dry' | 'wet';
   readonly levelOf: (stripId: string) => { readonly left: number; readonly right: number };
   readonly barSeconds: number;
@@ -31,7 +32,7 @@ interface Step {
 }
 
 /** Where things have been over the last bar, and from which directions most is heard; behind the plan. */
-export function Traces({ things, spotOf, signalOf, levelOf, barSeconds }: Props) {
+export function Traces({ things, spots, signalOf, levelOf, barSeconds }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const steps = useRef(new Map<string, Step[]>());
   const shades = useRef(new Float64Array(SECTORS));
@@ -51,7 +52,8 @@ export function Traces({ things, spotOf, signalOf, levelOf, barSeconds }: Props)
     const style = getComputedStyle(element);
     const powers = new Float64Array(SECTORS);
     for (const strip of things) {
-      const spot = spotOf(strip);
+      const spot = spots.current.get(strip.id);
+      if (!spot) continue;
       const { x, y } = toPlan(spot);
       const trace = (steps.current.get(strip.id) ?? []).filter(({ at }) => now - at < barSeconds);
       const last = trace.at(-1);

@@ -11,9 +11,9 @@ import {
   sine,
   told,
 } from '../../../../test/support/render';
-import { airLossDb } from '../../dsp/airAbsorption';
+import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
 import { Noise } from '../../dsp/noise';
-import { RADIUS_SECONDS, SHADOW_HZ, SOUND_SPEED } from '../../dsp/sphericalHead';
+import { RADIUS_SECONDS, SHADOW_HZ } from '../../dsp/sphericalHead';
 import type { ParameterValues } from '../spec';
 import type { FieldKernel } from './kernel';
 import { spotAt, type Course } from './motion';

@@ -1,6 +1,5 @@
-import { airLossDb } from '../../dsp/airAbsorption';
+import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
 import { Ramp } from '../../dsp/ramp';
-import { SOUND_SPEED } from '../../dsp/sphericalHead';
 import { cos, dbToGain, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';

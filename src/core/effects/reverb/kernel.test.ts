@@ -19,7 +19,8 @@ import { FourierTransform } from '../../dsp/fft';
 import { Noise } from '../../dsp/noise';
 import { curveAt, type Points } from './decayCurve';
 import { REVERB_PRESETS } from './presets';
-import { ROOMS, SOUND_SPEED } from './rooms';
+import { SOUND_SPEED } from '../../dsp/airAbsorption';
+import { ROOMS } from './rooms';
 import type { ParameterValues } from '../spec';
 
 const RATE = 48000;

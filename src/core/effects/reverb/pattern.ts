@@ -1,7 +1,7 @@
 import { exp } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import { SHORTEST_LINE } from '../../dsp/feedbackNetwork';
-import { SOUND_SPEED } from './rooms';
+import { SOUND_SPEED } from '../../dsp/airAbsorption';
 
 /** Lines are from this part of the room's length to that. */
 const SHORTEST = 0.62;

@@ -1,5 +1,4 @@
-/** Speed of sound in dry air of 20 degrees, in metres a second. */
-export const SOUND_SPEED = 343;
+import { SOUND_SPEED } from '../../dsp/airAbsorption';
 
 /** A box: its sides as parts of its length, what its surfaces give back, and how much of the highs each takes away. */
 export interface Room {

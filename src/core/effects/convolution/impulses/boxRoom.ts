@@ -1,8 +1,7 @@
-import { airLossDb } from '../../../dsp/airAbsorption';
+import { airLossDb, SOUND_SPEED } from '../../../dsp/airAbsorption';
 import { dbToGain, exp, log } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
 import { smoothstep } from '../../../math/smoothstep';
-import { SOUND_SPEED } from '../../reverb/rooms';
 import { BAND_HZ, BandSum } from './bands';
 import { MATERIALS, MATERIAL_HZ, type Material } from './materials';
 import { LONGEST_SECONDS, metres, oneOf, share, type Figures, type Simulator } from './simulator';

@@ -1,7 +1,7 @@
 import { airLossDb } from '../../../dsp/airAbsorption';
 import { dbToGain, exp } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
-import { SOUND_SPEED } from '../../reverb/rooms';
+import { SOUND_SPEED } from '../../../dsp/airAbsorption';
 import { number } from '../../spec';
 import { BAND_HZ, BandSum } from './bands';
 import { metres, share, type Simulator } from './simulator';

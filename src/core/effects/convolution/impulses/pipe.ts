@@ -1,5 +1,5 @@
 import { exp } from '../../../math/elementary';
-import { SOUND_SPEED } from '../../reverb/rooms';
+import { SOUND_SPEED } from '../../../dsp/airAbsorption';
 import { number } from '../../spec';
 import { LONGEST_SECONDS, metres, oneOf, type Simulator } from './simulator';
 
