@@ -53,11 +53,10 @@ export interface Kernel {
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void;
 }
 
-/** A note that begins or ends, or a controller that has moved; velocity and value from 0 to 1. */
+/** A note that begins or ends; velocity from 0 to 1. */
 export type KernelEvent =
   | { readonly kind: 'noteOn'; readonly key: number; readonly velocity: number }
-  | { readonly kind: 'noteOff'; readonly key: number }
-  | { readonly kind: 'controller'; readonly controller: number; readonly value: number };
+  | { readonly kind: 'noteOff'; readonly key: number };
 
 /** What of a session tells notes their time and their place in a scale. */
 export interface Music {

@@ -1,9 +1,10 @@
 /**
  * What a reading is: a level or the level taken away now, in dB; how far a sweep is through its cycle, 0 to 1; delays of
  * copies behind the dry sound in seconds, left and right by turns, NaN where there is none; a pitch in Hz; levels of
- * bands in dB, from the lowest up; a position from the listener in metres, to the right, ahead and up.
+ * bands in dB, from the lowest up; a position from the listener in metres, to the right, ahead and up; keys that sound,
+ * with parts of a semitone, NaN behind the last.
  */
-export type ReadingKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position';
+export type ReadingKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position' | 'keys';
 
 /** Something an effect tells of itself while it works. */
 export interface Reading {

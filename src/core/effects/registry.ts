@@ -16,6 +16,7 @@ import { midsideSpec } from './midside/spec';
 import { phaserSpec } from './phaser/spec';
 import { placeSpec } from './place/spec';
 import { reverbSpec } from './reverb/spec';
+import { synthSpec } from './synth/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
 import { utilitySpec } from './utility/spec';
@@ -32,6 +33,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   placeSpec,
   doublerSpec,
   midsideSpec,
+  synthSpec,
   eqSpec,
   compressorSpec,
   gateSpec,

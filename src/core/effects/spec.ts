@@ -93,6 +93,7 @@ export const FAMILIES = [
   { id: 'movement', name: 'Movement' },
   { id: 'pitch', name: 'Pitch and voices' },
   { id: 'stereo', name: 'Stereo' },
+  { id: 'instruments', name: 'Instruments' },
   { id: 'tone', name: 'Tone' },
   { id: 'level', name: 'Level' },
   { id: 'tools', name: 'Tools' },
@@ -119,6 +120,8 @@ export interface EffectSpec {
   readonly picture: PictureKind;
   /** What its kernel tells of itself while it works, in this order. */
   readonly tells?: readonly Reading[];
+  /** It plays notes: those of its strip, its own, or another's. */
+  readonly playsNotes?: boolean;
   /** Whether it takes level away as it is set, for effects that tell how much but do so only at some values. */
   readonly reduces?: (values: ParameterValues) => boolean;
   /**

@@ -218,6 +218,33 @@ export interface Loops {
     parts: number,
     size: number,
   ) => void;
+  readonly addWave: (
+    state: number,
+    near: number,
+    far: number,
+    blend: number,
+    offset: number,
+    frames: number,
+    left: number,
+    right: number,
+  ) => void;
+  readonly addModulated: (
+    state: number,
+    sine: number,
+    ratio: number,
+    offset: number,
+    frames: number,
+    left: number,
+    right: number,
+  ) => void;
+  readonly addNoise: (
+    state: number,
+    counter: number,
+    offset: number,
+    frames: number,
+    left: number,
+    right: number,
+  ) => void;
   readonly addFloats: (out: number, block: number, frames: number) => void;
   readonly toFloats: (out: number, block: number, frames: number) => void;
   readonly toDoubles: (out: number, block: number, frames: number) => void;

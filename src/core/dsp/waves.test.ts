@@ -1,0 +1,66 @@
+import { SeededRandom } from '../math/random';
+import { Arena } from '../wasm/arena';
+import { wasm } from '../wasm/module';
+import { addModulatedTwin, addNoiseTwin, addWaveTwin, WAVE } from './wavesTwin';
+import { WaveTables } from './waveTables';
+
+const memory = new Arena();
+afterAll(() => memory.free());
+
+describe('oscillators in WebAssembly', () => {
+  const { loops } = wasm();
+  const random = new SeededRandom(9);
+  const tables = new WaveTables();
+  const stateOf = (pulse: boolean) => {
+    const state = memory.doubles(WAVE.length);
+    const figures = [0.4, 0, 0.01, 1e-5, pulse ? 0.2 : -1, pulse ? 1e-4 : 0, 0.5, 1e-3, 0.25, -1e-3];
+    state.set(figures.map((x) => x * (0.5 + random.uniform())));
+    return state;
+  };
+  const block = () => {
+    const made = memory.doubles(128);
+    for (let n = 0; n < 128; n++) made[n] = random.bipolar();
+    return made;
+  };
+
+  it.each(['saw', 'pulse', 'modulated', 'noise'])('%s gives the bits of the same in TypeScript', (kind) => {
+    for (let turn = 0; turn < 20; turn++) {
+      const state = stateOf(kind === 'pulse' || kind === 'modulated');
+      const [left, right] = [block(), block()];
+      const twin = { state: state.slice(), left: left.slice(), right: right.slice() };
+      const offset = turn % 7;
+      const frames = 1 + Math.floor(random.uniform() * 128);
+      const places = [left.byteOffset, right.byteOffset] as const;
+      if (kind === 'noise') {
+        const counter = random.nextUint32();
+        loops.addNoise(state.byteOffset, counter, offset, frames, ...places);
+        addNoiseTwin(twin.state, counter, offset, frames, twin.left, twin.right);
+      } else if (kind === 'modulated') {
+        loops.addModulated(state.byteOffset, tables.sine.byteOffset, 1.7, offset, frames, ...places);
+        addModulatedTwin(twin.state, tables.sine, 1.7, offset, frames, twin.left, twin.right);
+      } else {
+        tables.choose(0.004 * (1 + turn));
+        const [near, far] = [tables.table(tables.near), tables.table(tables.far)];
+        loops.addWave(state.byteOffset, near.byteOffset, far.byteOffset, tables.blend, offset, frames, ...places);
+        addWaveTwin(twin.state, near, far, tables.blend, offset, frames, twin.left, twin.right);
+      }
+      expect([...left]).toEqual([...twin.left]);
+      expect([...right]).toEqual([...twin.right]);
+      expect([...state]).toEqual([...twin.state]);
+    }
+  });
+
+  it('chooses tables with no harmonic above the band, ever fewer without a step', () => {
+    let before = tables.table(0);
+    for (let increment = 1e-5; increment < 0.6; increment *= 1.01) {
+      tables.choose(increment);
+      const [near, far] = [tables.table(tables.near), tables.table(tables.far)];
+      const table = near.map((x, n) => x + tables.blend * (far[n]! - x)) as typeof before;
+      // What a hundredth of the pitch changes is little of the wave.
+      const change = Math.hypot(...table.map((x, n) => x - before[n]!)) / Math.hypot(...tables.table(0));
+      expect(change).toBeLessThan(increment < 0.4 ? 0.12 : 1);
+      if (increment > 0.5) expect(Math.max(...table)).toBe(0);
+      before = table;
+    }
+  });
+});

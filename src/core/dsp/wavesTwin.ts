@@ -1,0 +1,106 @@
+import { WAVE_SIZE } from './waveTables';
+
+/**
+ * What an oscillator works from. The figures from the third on move in straight lines: each stands before its step a
+ * frame, counted from where `offset` is 0.
+ */
+export const WAVE = { phase: 0, modulatorPhase: 1, increment: 2, shape: 4, left: 6, right: 8, length: 10 } as const;
+
+type Block = Float64Array;
+
+function tableAt(table: Float32Array, phase: number): number {
+  const place = phase * WAVE_SIZE;
+  const whole = Math.floor(place);
+  return table[whole]! + (place - whole) * (table[whole + 1]! - table[whole]!);
+}
+
+const wrapped = (phase: number) => phase - Math.floor(phase);
+const moved = (state: Block, figure: number, n: number) => state[figure]! + n * state[figure + 1]!;
+
+/**
+ * Adds a saw, or a pulse as the difference of two, to two sides; in TypeScript, the reference for the loop.
+ * @param state its `shape` is the width of the pulse in cycles, below 0 for a saw
+ * @param near,far tables between which `blend` lies
+ */
+export function addWaveTwin(
+  state: Block,
+  near: Float32Array,
+  far: Float32Array,
+  blend: number,
+  offset: number,
+  frames: number,
+  left: Block,
+  right: Block,
+): void {
+  const at = (phase: number) => {
+    const x = tableAt(near, phase);
+    return blend > 0 ? x + blend * (tableAt(far, phase) - x) : x;
+  };
+  const pulse = state[WAVE.shape]! >= 0;
+  for (let i = 0; i < frames; i++) {
+    const n = offset + i;
+    const p = state[WAVE.phase]!;
+    let x = at(p);
+    if (pulse) x -= at(wrapped(p + moved(state, WAVE.shape, n)));
+    left[i] = left[i]! + x * moved(state, WAVE.left, n);
+    right[i] = right[i]! + x * moved(state, WAVE.right, n);
+    state[WAVE.phase] = wrapped(p + moved(state, WAVE.increment, n));
+  }
+}
+
+/**
+ * Adds a sine whose phase is moved by another to two sides.
+ * @param state its `shape` is how far the phase is moved, in cycles
+ * @param ratio of the modulator's frequency
+ */
+export function addModulatedTwin(
+  state: Block,
+  sine: Float32Array,
+  ratio: number,
+  offset: number,
+  frames: number,
+  left: Block,
+  right: Block,
+): void {
+  for (let i = 0; i < frames; i++) {
+    const n = offset + i;
+    const p = state[WAVE.phase]!;
+    const q = state[WAVE.modulatorPhase]!;
+    const x = tableAt(sine, wrapped(p + moved(state, WAVE.shape, n) * tableAt(sine, q)));
+    left[i] = left[i]! + x * moved(state, WAVE.left, n);
+    right[i] = right[i]! + x * moved(state, WAVE.right, n);
+    const increment = moved(state, WAVE.increment, n);
+    state[WAVE.phase] = wrapped(p + increment);
+    state[WAVE.modulatorPhase] = wrapped(q + ratio * increment);
+  }
+}
+
+/** A word of SplitMix32 as a number from -1 to 1. */
+function noiseAt(counter: number): number {
+  let z = counter >>> 0;
+  z = Math.imul(z ^ (z >>> 16), 0x85ebca6b);
+  z = Math.imul(z ^ (z >>> 13), 0xc2b2ae35);
+  return (z ^ (z >>> 16)) / 2147483648;
+}
+
+/**
+ * Adds white noise to two sides.
+ * @param state its `left` is the level of what both have in common, its `right` of what each has with the other sign
+ * @param counter of the first frame's word; each frame takes two
+ */
+export function addNoiseTwin(
+  state: Block,
+  counter: number,
+  offset: number,
+  frames: number,
+  left: Block,
+  right: Block,
+): void {
+  for (let i = 0; i < frames; i++) {
+    const n = offset + i;
+    const middle = moved(state, WAVE.left, n) * noiseAt(counter++);
+    const side = moved(state, WAVE.right, n) * noiseAt(counter++);
+    left[i] = left[i]! + (middle + side);
+    right[i] = right[i]! + (middle - side);
+  }
+}

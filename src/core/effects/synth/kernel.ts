@@ -1,0 +1,197 @@
+import { Ramp } from '../../dsp/ramp';
+import { dbToGain, pow } from '../../math/elementary';
+import type { Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
+import { placesOf } from '../places';
+import { synthSpec } from './spec';
+import { VOICE_FILTERS, WAVES, type Tone } from './tone';
+import { MOST_VOICES, Voices } from './voices';
+
+const P = placesOf(synthSpec, [
+  'wave',
+  'pulseWidth',
+  'fmRatio',
+  'fmDepth',
+  'noise',
+  'unison',
+  'detune',
+  'spread',
+  'transpose',
+  'glide',
+  'voices',
+  'vibrato',
+  'vibratoRate',
+  'filterType',
+  'cutoff',
+  'resonance',
+  'tracking',
+  'filterDepth',
+  'filterAttack',
+  'filterDecay',
+  'filterSustain',
+  'filterRelease',
+  'attack',
+  'decay',
+  'sustain',
+  'release',
+  'velocity',
+  'level',
+]);
+
+const TWO_PI = 6.283185307179586;
+/** Of a note as soft as can be, at full velocity. */
+const SOFTEST = 0.05;
+/** Frames between two looks at parameters that move. */
+const TICK = 32;
+/** The filter rings on. */
+const RINGS_SECONDS = 0.2;
+
+/** Parameters that move without steps while notes sound. */
+const GLIDING = [
+  P.pulseWidth,
+  P.fmDepth,
+  P.noise,
+  P.detune,
+  P.spread,
+  P.transpose,
+  P.vibrato,
+  P.cutoff,
+  P.resonance,
+  P.tracking,
+  P.filterDepth,
+];
+
+/**
+ * A polyphonic instrument: band-limited waves from tables, phase modulation, noise, a filter of two poles and two
+ * envelopes a voice. What comes in goes out beside it.
+ */
+class SynthKernel extends ParameterKernel implements Kernel {
+  readonly latencyFrames = 0;
+  readonly rests = true;
+  private readonly tone = {
+    envelope: { attack: 0.01, decay: 0.1, sustain: 1, release: 0.1 },
+    filterEnvelope: { attack: 0.01, decay: 0.1, sustain: 1, release: 0.1 },
+  } as Tone;
+  private readonly voices: Voices;
+  private readonly level = new Ramp(0);
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly left: Doubles;
+  private readonly right: Doubles;
+  private softness = 1;
+  /** Parameters that are on their way, by place, and how far it is to the next look at them. */
+  private readonly moving: ReadonlyMap<number, Ramp>;
+  private due = TICK;
+  private moves = false;
+
+  constructor(context: KernelContext) {
+    super(context);
+    const { memory, sampleRate } = context;
+    this.voices = new Voices(memory, sampleRate, this.tone);
+    this.left = memory.doubles(MAXIMUM_BLOCK);
+    this.right = memory.doubles(MAXIMUM_BLOCK);
+    this.moving = new Map(GLIDING.map((index) => [index, new Ramp(0)]));
+    this.reset();
+  }
+
+  /** Without end while a key is held. */
+  tailSeconds(): number {
+    return this.voices.holds ? Infinity : this.voices.silent ? 0 : 2 * (this.v[P.release]! / 1000) + RINGS_SECONDS;
+  }
+
+  happens(event: KernelEvent, offset: number): void {
+    const { softness } = this;
+    this.voices.happens(
+      event.kind === 'noteOn' ? { ...event, velocity: SOFTEST + (1 - SOFTEST) * pow(event.velocity, softness) } : event,
+      offset,
+    );
+  }
+
+  locate(): void {}
+
+  reset(): void {
+    this.aim(0);
+    this.voices.silence();
+  }
+
+  tell(out: Float64Array): void {
+    this.voices.tellKeys(out, 0, MOST_VOICES);
+  }
+
+  protected aim(frames: number): void {
+    const { v, tone, voices } = this;
+    for (const [index, ramp] of this.moving) ramp.moveTo(v[index]!, frames);
+    tone.wave = WAVES[v[P.wave]!]!;
+    tone.unison = Math.round(v[P.unison]!);
+    tone.fmRatio = v[P.fmRatio]!;
+    tone.vibratoHz = v[P.vibratoRate]!;
+    tone.glide = v[P.glide]! / 1000;
+    tone.filter = VOICE_FILTERS[v[P.filterType]!]!;
+    envelopeOf(tone.filterEnvelope, v, P.filterAttack, P.filterDecay, P.filterSustain, P.filterRelease);
+    envelopeOf(tone.envelope, v, P.attack, P.decay, P.sustain, P.release);
+    voices.most = Math.round(v[P.voices]!);
+    this.softness = (2 * v[P.velocity]!) / 100;
+    this.level.moveTo(v[P.level]! <= -60 ? 0 : dbToGain(v[P.level]!), frames);
+    this.look(0);
+  }
+
+  /** Takes up what moves where it is after so many frames. */
+  private look(frames: number): void {
+    const { tone, moving } = this;
+    const at = (index: number) => moving.get(index)!.skip(frames);
+    tone.pulseWidth = at(P.pulseWidth) / 100;
+    tone.fmDepth = at(P.fmDepth) / TWO_PI;
+    tone.noise = at(P.noise) / 100;
+    tone.detuneCents = at(P.detune);
+    tone.spread = at(P.spread) / 100;
+    tone.shift = at(P.transpose);
+    tone.vibratoCents = at(P.vibrato);
+    tone.cutoffHz = at(P.cutoff);
+    tone.resonance = at(P.resonance);
+    tone.tracking = at(P.tracking) / 100;
+    tone.filterDepth = at(P.filterDepth);
+    this.moves = false;
+    for (const ramp of moving.values()) if (!ramp.settled) this.moves = true;
+    this.due = TICK;
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    const { voices, gains, level } = this;
+    level.fill(gains, frames);
+    for (let start = 0; start < frames;) {
+      if (this.moves && this.due === 0) this.look(TICK);
+      const count = this.moves ? Math.min(this.due, frames - start) : frames - start;
+      if (!voices.silent) this.play(left, right, start, count);
+      if (this.moves) this.due -= count;
+      start += count;
+    }
+  }
+
+  private play(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { voices, gains } = this;
+    this.left.fill(0, 0, frames);
+    this.right.fill(0, 0, frames);
+    voices.render(this.left, this.right, frames);
+    for (let i = 0; i < frames; i++) {
+      const at = start + i;
+      left[at] = left[at]! + gains[at]! * this.left[i]!;
+      right[at] = right[at]! + gains[at]! * this.right[i]!;
+    }
+  }
+}
+
+function envelopeOf(
+  envelope: Tone['envelope'],
+  v: readonly number[],
+  attack: number,
+  decay: number,
+  sustain: number,
+  release: number,
+): void {
+  envelope.attack = v[attack]! / 1000;
+  envelope.decay = v[decay]! / 1000;
+  envelope.sustain = v[sustain]! / 100;
+  envelope.release = v[release]! / 1000;
+}
+
+export const createSynth: KernelFactory = (context) => new SynthKernel(context);
