@@ -50,6 +50,22 @@ describe('oscillators in WebAssembly', () => {
     }
   });
 
+  it('what two sides hold is spent on two others at a moving gain', () => {
+    const [left, right, outLeft, outRight] = [block(), block(), block(), block()];
+    const wanted = outLeft.map((x, n) => (n < 50 ? x + (0.5 + (n + 3) * 0.01) * left[n]! : x));
+    const rest = right.slice(50);
+    const places = [outLeft, outRight, left, right].map(({ byteOffset }) => byteOffset) as [
+      number,
+      number,
+      number,
+      number,
+    ];
+    loops.spendSides(...places, 0.5, 0.01, 3, 50);
+    expect([...outLeft]).toEqual([...wanted]);
+    expect(Math.max(...left.subarray(0, 50).map(Math.abs))).toBe(0);
+    expect([...right.subarray(50)]).toEqual([...rest]);
+  });
+
   it('chooses tables with no harmonic above the band, ever fewer without a step', () => {
     let before = tables.table(0);
     for (let increment = 1e-5; increment < 0.6; increment *= 1.01) {

@@ -1,5 +1,3 @@
-import { WAVE_SIZE } from './waveTables';
-
 /**
  * What an oscillator works from. The figures from the third on move in straight lines: each stands before its step a
  * frame, counted from where `offset` is 0.
@@ -8,13 +6,22 @@ export const WAVE = { phase: 0, modulatorPhase: 1, increment: 2, shape: 4, left:
 
 type Block = Float64Array;
 
-function tableAt(table: Float32Array, phase: number): number {
-  const place = phase * WAVE_SIZE;
-  const whole = Math.floor(place);
-  return table[whole]! + (place - whole) * (table[whole + 1]! - table[whole]!);
+/** Phases in between are whole numbers, 2^48 of them to a cycle, and so are their steps. */
+const CYCLE = 281474976710656n;
+const ROUND = CYCLE - 1n;
+const SAMPLE_BITS = 36n;
+/** Parts of a sample that are told apart. */
+const PARTS = 1048576;
+
+function tableAt(table: Float32Array, phase: bigint): number {
+  const whole = Number((phase & ROUND) >> SAMPLE_BITS);
+  const part = Number((phase >> 16n) & BigInt(PARTS - 1)) / PARTS;
+  return table[whole]! + part * (table[whole + 1]! - table[whole]!);
 }
 
-const wrapped = (phase: number) => phase - Math.floor(phase);
+const phaseOf = (cycles: number) => BigInt(Math.trunc(cycles * Number(CYCLE)));
+const cyclesOf = (phase: bigint) => Number(phase & ROUND) / Number(CYCLE);
+const phaseAt = (first: number, step: number, n: number) => phaseOf(first) + BigInt(n) * phaseOf(step);
 const moved = (state: Block, figure: number, n: number) => state[figure]! + n * state[figure + 1]!;
 
 /**
@@ -32,19 +39,19 @@ export function addWaveTwin(
   left: Block,
   right: Block,
 ): void {
-  const at = (phase: number) => {
+  const at = (phase: bigint) => {
     const x = tableAt(near, phase);
     return blend > 0 ? x + blend * (tableAt(far, phase) - x) : x;
   };
   const pulse = state[WAVE.shape]! >= 0;
   for (let i = 0; i < frames; i++) {
     const n = offset + i;
-    const p = state[WAVE.phase]!;
+    const p = phaseOf(state[WAVE.phase]!);
     let x = at(p);
-    if (pulse) x -= at(wrapped(p + moved(state, WAVE.shape, n)));
+    if (pulse) x -= at(p + phaseAt(state[WAVE.shape]!, state[WAVE.shape + 1]!, n));
     left[i] = left[i]! + x * moved(state, WAVE.left, n);
     right[i] = right[i]! + x * moved(state, WAVE.right, n);
-    state[WAVE.phase] = wrapped(p + moved(state, WAVE.increment, n));
+    state[WAVE.phase] = cyclesOf(p + phaseAt(state[WAVE.increment]!, state[WAVE.increment + 1]!, n));
   }
 }
 
@@ -64,14 +71,14 @@ export function addModulatedTwin(
 ): void {
   for (let i = 0; i < frames; i++) {
     const n = offset + i;
-    const p = state[WAVE.phase]!;
-    const q = state[WAVE.modulatorPhase]!;
-    const x = tableAt(sine, wrapped(p + moved(state, WAVE.shape, n) * tableAt(sine, q)));
+    const p = phaseOf(state[WAVE.phase]!);
+    const q = phaseOf(state[WAVE.modulatorPhase]!);
+    const x = tableAt(sine, p + phaseOf(moved(state, WAVE.shape, n) * tableAt(sine, q)));
     left[i] = left[i]! + x * moved(state, WAVE.left, n);
     right[i] = right[i]! + x * moved(state, WAVE.right, n);
-    const increment = moved(state, WAVE.increment, n);
-    state[WAVE.phase] = wrapped(p + increment);
-    state[WAVE.modulatorPhase] = wrapped(q + ratio * increment);
+    const [increment, step] = [state[WAVE.increment]!, state[WAVE.increment + 1]!];
+    state[WAVE.phase] = cyclesOf(p + phaseAt(increment, step, n));
+    state[WAVE.modulatorPhase] = cyclesOf(q + phaseAt(ratio * increment, ratio * step, n));
   }
 }
 

@@ -44,7 +44,7 @@ export {
 } from './network.as';
 export { polyphase } from './resample.as';
 export { addTaps, dullLayers, feedSides, passAll } from './room.as';
-export { addModulated, addNoise, addWave } from './waves.as';
+export { addModulated, addNoise, addWave, spendSides } from './waves.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, setSincTable } from './ring.as';
 
 /** Where memory begins that nothing here uses. */

@@ -245,6 +245,16 @@ export interface Loops {
     left: number,
     right: number,
   ) => void;
+  readonly spendSides: (
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    gain: number,
+    step: number,
+    offset: number,
+    frames: number,
+  ) => void;
   readonly addFloats: (out: number, block: number, frames: number) => void;
   readonly toFloats: (out: number, block: number, frames: number) => void;
   readonly toDoubles: (out: number, block: number, frames: number) => void;

@@ -42,6 +42,7 @@ export class EnvelopeCourse {
       return;
     }
     const target = this.held ? sustain : 0;
+    if (this.value === target) return;
     this.value = target + (this.value - target) * exp((-SIXTY_DB * seconds) / (this.held ? decay : release));
   }
 }

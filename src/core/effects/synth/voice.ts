@@ -10,9 +10,9 @@ import { EnvelopeCourse } from './envelope';
 import { MOST_UNISON, type Tone } from './tone';
 
 /** Frames between two looks at what moves. */
-const TICK = 32;
+const TICK = 64;
 /** Ticks that a voice takes to fall silent, and to return, when its build changes. */
-const DIP_TICKS = 16;
+const DIP_TICKS = 8;
 /** Part of the rate up to which sidebands go, and what may be left above: -70 dB. */
 const BAND = 0.49;
 const REST = 3.2e-4;
@@ -76,6 +76,13 @@ export class Voice {
   /** The key as it sounds while it glides, and seconds until it is there. */
   private gliding = 0;
   private onWay = 0;
+  /** What it plays now, in cycles a frame, and the key that this is for. */
+  private pitch = 0;
+  private keyOfPitch = NaN;
+  /** What of each copy goes left and right, how far it is out of tune, and what that is worked out for. */
+  private readonly copies = Array.from({ length: MOST_UNISON }, () => ({ ratio: 1, left: 1, right: 1 }));
+  private copiesFor = { unison: 0, detuneCents: NaN, spread: NaN };
+  private noiseSides = { common: 1, own: 0 };
   /** What its filter is on its way to, and whether it has arrived there. */
   private cutoff = 0;
   private damping = 0;
@@ -161,16 +168,11 @@ export class Voice {
     for (let start = from; start < to;) {
       if (this.due === 0) this.tick(tone);
       const count = Math.min(to - start, this.due);
-      left.fill(0, 0, count);
-      right.fill(0, 0, count);
       this.addWaves(tone, count);
       if (this.build.filter !== 'off') this.filter.process(left, right, count);
-      loops.scaleMoving(left.byteOffset, left.byteOffset, level[0]!, level[1]!, this.offset, count);
-      loops.scaleMoving(right.byteOffset, right.byteOffset, level[0]!, level[1]!, this.offset, count);
-      for (let i = 0; i < count; i++) {
-        outLeft[start + i] = outLeft[start + i]! + left[i]!;
-        outRight[start + i] = outRight[start + i]! + right[i]!;
-      }
+      const [toLeft, toRight] = [outLeft.byteOffset + 8 * start, outRight.byteOffset + 8 * start];
+      const from = left.byteOffset;
+      loops.spendSides(toLeft, toRight, from, right.byteOffset, level[0]!, level[1]!, this.offset, count);
       this.offset += count;
       this.elapsed += count;
       this.due -= count;
@@ -207,8 +209,12 @@ export class Voice {
     this.gliding = this.onWay <= seconds ? this.key : this.gliding + ((this.key - this.gliding) * seconds) / this.onWay;
     this.onWay = Math.max(0, this.onWay - seconds);
     const swing = tone.vibratoCents === 0 ? 0 : (tone.vibratoCents / 100) * this.vibrato(tone);
-    const hz = 440 * pow(2, (this.gliding + tone.shift - 69 + swing) / 12);
-    this.aimWaves(tone, hz / this.sampleRate);
+    const key = this.gliding + tone.shift + swing;
+    if (key !== this.keyOfPitch) {
+      this.keyOfPitch = key;
+      this.pitch = (440 * pow(2, (key - 69) / 12)) / this.sampleRate;
+    }
+    this.aimWaves(tone, this.pitch);
     amplitude.advance(tone.envelope, seconds);
     const gain = amplitude.value * this.velocity * smoothstep(this.presence);
     const now = this.loudness;
@@ -248,28 +254,42 @@ export class Voice {
     state[figure + 1] = (target - now) / TICK;
   }
 
+  private arrangeCopies({ detuneCents, spread }: Tone): void {
+    const { copiesFor: known, copies } = this;
+    const { unison } = this.build;
+    if (known.unison === unison && known.detuneCents === detuneCents && known.spread === spread) return;
+    this.copiesFor = { unison, detuneCents, spread };
+    const power = Math.SQRT2 / Math.sqrt(unison);
+    for (let n = 0; n < unison; n++) {
+      const place = unison === 1 ? 0 : (2 * n) / (unison - 1) - 1;
+      const angle = EIGHTH_TURN * (1 + place * spread);
+      const copy = copies[n]!;
+      copy.ratio = place === 0 ? 1 : pow(2, (place * detuneCents) / 1200);
+      copy.left = power * cos(angle);
+      copy.right = power * sin(angle);
+    }
+    this.noiseSides = { common: cos(EIGHTH_TURN * spread), own: sin(EIGHTH_TURN * spread) };
+  }
+
   private aimWaves(tone: Tone, increment: number): void {
     const { wave, unison } = this.build;
-    const { detuneCents, spread, pulseWidth } = tone;
+    this.arrangeCopies(tone);
     const parts = wave === 'stack' ? STACK : ALONE;
-    const power = Math.SQRT2 / Math.sqrt(unison);
-    const shape = wave === 'fm' ? this.depthAt(tone, increment) : wave === 'pulse' ? pulseWidth : -1;
-    for (let copy = 0; copy < unison; copy++) {
-      const place = unison === 1 ? 0 : (2 * copy) / (unison - 1) - 1;
-      const detuned = place === 0 ? increment : increment * pow(2, (place * detuneCents) / 1200);
-      const angle = EIGHTH_TURN * (1 + place * spread);
+    const shape = wave === 'fm' ? this.depthAt(tone, increment) : wave === 'pulse' ? tone.pulseWidth : -1;
+    for (let n = 0; n < unison; n++) {
+      const copy = this.copies[n]!;
       for (let part = 0; part < parts.length; part++) {
-        const state = this.waves[copy * parts.length + part]!;
+        const state = this.waves[n * parts.length + part]!;
         const { ratio, gain } = parts[part]!;
-        this.aim(state, WAVE.increment, Math.min(0.5, ratio * detuned));
+        this.aim(state, WAVE.increment, Math.min(0.5, ratio * copy.ratio * increment));
         this.aim(state, WAVE.shape, shape);
-        this.aim(state, WAVE.left, power * gain * cos(angle));
-        this.aim(state, WAVE.right, power * gain * sin(angle));
+        this.aim(state, WAVE.left, gain * copy.left);
+        this.aim(state, WAVE.right, gain * copy.right);
       }
     }
     const level = wave === 'noise' ? 1 : tone.noise;
-    this.aim(this.noise, WAVE.left, level * cos(EIGHTH_TURN * spread));
-    this.aim(this.noise, WAVE.right, level * sin(EIGHTH_TURN * spread));
+    this.aim(this.noise, WAVE.left, level * this.noiseSides.common);
+    this.aim(this.noise, WAVE.right, level * this.noiseSides.own);
   }
 
   /** The depth that is set, held down where its sidebands would lie above the band. */
