@@ -96,6 +96,11 @@ export class Driving {
     for (const modulation of this.modulations) modulation.sound = sounds.get(modulation.plan.id) ?? null;
   }
 
+  /** A hand has moved a modulator. */
+  moveHand(id: string, part: number): void {
+    for (const modulation of this.modulations) modulation.moveHand(id, part);
+  }
+
   set(index: number, value: number): void {
     if (this.values[index] === value) return;
     this.values[index] = value;

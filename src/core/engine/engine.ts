@@ -219,6 +219,12 @@ export class Engine {
       case 'event':
         for (const strip of this.strips) strip.insert(change.insertId)?.happens(change.event);
         return;
+      case 'hand':
+        for (const strip of this.strips) {
+          for (const insert of strip.inserts) insert.moveHand(change.id, change.part);
+          strip.planned = null;
+        }
+        return;
       case 'bypass':
         return this.touch(change.insertId, (insert) => insert.setBypass(change.bypass));
     }

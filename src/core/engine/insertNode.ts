@@ -45,6 +45,7 @@ export class InsertNode implements Restable, DrivenWork {
   /** Other sounds that it listens to, by slot; null where its own input takes the place. */
   private inputs: readonly (KeySound | null)[];
   private listens = false;
+  private played = false;
   /** The block under work, and room for parts of it and of what it listens to. */
   private readonly block: { left: Float32Array; right: Float32Array; frames: number; frame: number; moving: boolean };
   private readonly part = newSound();
@@ -117,6 +118,11 @@ export class InsertNode implements Restable, DrivenWork {
     for (const [id, setting] of Object.entries(insert.settings ?? {})) this.set(id, setting);
   }
 
+  /** It has notes, or has just been played by hand. */
+  private get plays(): boolean {
+    return this.played || !this.notes.idle;
+  }
+
   /** Takes up the sounds it listens to, by slot. */
   listenTo(sounds: ReadonlyMap<string, KeySound>): void {
     this.inputs = this.slots.map((slot) => sounds.get(slot) ?? null);
@@ -133,6 +139,10 @@ export class InsertNode implements Restable, DrivenWork {
     this.driving.set(index, value);
   }
 
+  moveHand(id: string, part: number): void {
+    this.driving.moveHand(id, part);
+  }
+
   set(id: string, setting: ResolvedSetting): void {
     if (JSON.stringify(this.settings[id]) === JSON.stringify(setting)) return;
     this.settings = { ...this.settings, [id]: setting };
@@ -144,9 +154,10 @@ export class InsertNode implements Restable, DrivenWork {
     this.kernel.follow?.(music);
   }
 
-  /** Something played by hand. */
+  /** Something played by hand, which wakes it. */
   happens(event: KernelEvent): void {
     this.kernel.happens?.(event, 0);
+    this.played = true;
   }
 
   /** Takes up another latency of the kernel; returns whether there was one. */
@@ -203,7 +214,8 @@ export class InsertNode implements Restable, DrivenWork {
 
   process(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
     this.probe?.before(left, right, frames);
-    this.resting.process(this, left, right, frames, position, moving, this.listens || !this.notes.idle);
+    this.resting.process(this, left, right, frames, position, moving, this.listens || this.plays);
+    this.played = false;
     this.probe?.after(left, right, frames);
   }
 

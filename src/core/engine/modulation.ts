@@ -23,6 +23,8 @@ const WALK = [
  */
 const SLOW_HZ = 4;
 const SLOW_SECONDS = 0.01;
+/** What a hand moves goes on at least so smoothly: controllers tell 128 places. */
+const HAND_SECONDS = 0.03;
 const SMOOTH_SHAPES: readonly LfoShape[] = ['sine', 'smoothRandom'];
 const WALK_SUM = WALK.reduce((sum, [, weight]) => sum + weight, 0);
 
@@ -38,6 +40,8 @@ export class Modulation {
   private smooth = NaN;
   private at = NaN;
   private last = 0;
+  /** Where a hand has left it, -1 to 1. */
+  private hand = 0;
 
   constructor(
     readonly plan: PlanModulation,
@@ -45,6 +49,7 @@ export class Modulation {
     before?: Modulation,
   ) {
     this.oscillators = oscillatorsOf(plan.source, sampleRate);
+    if (plan.source.kind === 'hand') this.moveHand(plan.source.id, plan.source.part);
     if (!before) return;
     this.level = before.level;
     this.smooth = before.smooth;
@@ -63,7 +68,15 @@ export class Modulation {
         return false;
       case 'follower':
         return Math.min(source.attackSeconds, source.releaseSeconds) >= SLOW_SECONDS;
+      case 'hand':
+        return true;
     }
+  }
+
+  /** A hand has moved what is called so, 0 to 1. */
+  moveHand(id: string, part: number): void {
+    const { source } = this.plan;
+    if (source.kind === 'hand' && source.id === id) this.hand = 2 * part - 1;
   }
 
   /** Goes to its course at once when it is next asked. */
@@ -101,7 +114,9 @@ export class Modulation {
    */
   shiftAt(frame: number, elapsed: number): number {
     if (frame === this.at) return this.last;
-    const { depth, polarity, smoothingSeconds } = this.plan;
+    const { depth, polarity, source } = this.plan;
+    const set = this.plan.smoothingSeconds;
+    const smoothingSeconds = source.kind === 'hand' ? Math.max(set, HAND_SECONDS) : set;
     const course = this.courseAt(frame);
     if (smoothingSeconds === 0 || Number.isNaN(this.smooth)) this.smooth = course;
     else this.smooth += (course - this.smooth) * (1 - exp(-elapsed / (smoothingSeconds * this.sampleRate)));
@@ -141,6 +156,8 @@ export class Modulation {
         const db = this.level > FLOOR ? gainToDb(this.level * dbToGain(source.gainDb)) : -FOLLOWER_RANGE_DB;
         return 2 * Math.min(1, Math.max(0, 1 + db / FOLLOWER_RANGE_DB)) - 1;
       }
+      case 'hand':
+        return this.hand;
     }
   }
 }

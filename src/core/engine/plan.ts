@@ -65,6 +65,8 @@ export type PlanSource =
   /** Steps from -1 to 1, each as long as a cycle of the rate. */
   | { readonly kind: 'pattern'; readonly steps: readonly number[]; readonly rateHz: number; readonly phase: number }
   | { readonly kind: 'walk'; readonly rateHz: number; readonly phase: number; readonly seed: number }
+  /** A place that a hand moves: what a 'hand' change of the same id says, and before that `part`, 0 to 1. */
+  | { readonly kind: 'hand'; readonly id: string; readonly part: number }
   | {
       readonly kind: 'follower';
       /** What it listens to; null is what goes into the effect itself. */
@@ -153,8 +155,10 @@ export interface Plan {
 export type PlanChange =
   | { readonly kind: 'parameter'; readonly insertId: string; readonly index: number; readonly value: number }
   | { readonly kind: 'setting'; readonly insertId: string; readonly id: string; readonly setting: ResolvedSetting }
-  /** A note or a controller played by hand. */
+  /** A note played by hand. */
   | { readonly kind: 'event'; readonly insertId: string; readonly event: KernelEvent }
+  /** A modulator moved by hand, 0 to 1. */
+  | { readonly kind: 'hand'; readonly id: string; readonly part: number }
   | { readonly kind: 'bypass'; readonly insertId: string; readonly bypass: boolean }
   | ({ readonly kind: 'level'; readonly stripId: string } & PlanLevel)
   | { readonly kind: 'edge'; readonly edgeId: string; readonly gain: number };

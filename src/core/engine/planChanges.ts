@@ -1,5 +1,5 @@
 import { sameCurve } from './curve';
-import type { Plan, PlanChange, PlanClip, PlanEdge, PlanInsert, PlanStrip } from './plan';
+import type { Plan, PlanChange, PlanClip, PlanEdge, PlanInsert, PlanModulation, PlanSource, PlanStrip } from './plan';
 
 /** Whether two pieces of a plan are the same but for the values that a `PlanChange` can carry; most are one object. */
 function alike<T>(a: T, b: T, rest: (one: T) => unknown): boolean {
@@ -14,8 +14,10 @@ const insertRest = (insert: PlanInsert) => [
   insert.inputs ?? null,
   insert.notes ?? null,
   insert.resource ?? null,
-  insert.modulations ?? null,
+  insert.modulations?.map((one) => ({ ...one, source: unmoved(one.source) })) ?? null,
 ];
+/** A source without what a hand does to it. */
+const unmoved = (source: PlanSource) => (source.kind === 'hand' ? { ...source, part: 0 } : source);
 const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];
 const clipRest = (clip: PlanClip) => ({ ...clip, gainCurve: null });
 
@@ -86,10 +88,21 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
       });
     });
   });
+  const hands = handsOf(before);
+  for (const [id, part] of handsOf(after)) if (hands.get(id) !== part) changes.push({ kind: 'hand', id, part });
   after.edges.forEach((edge, index) => {
     if (edge.gain !== before.edges[index]!.gain) changes.push({ kind: 'edge', edgeId: edge.id, gain: edge.gain });
   });
   return changes;
+}
+
+/** Where hands have left what they move, by modulator. */
+function handsOf(plan: Plan): ReadonlyMap<string, number> {
+  const sources = plan.strips
+    .flatMap(({ inserts }) => inserts)
+    .flatMap(({ modulations = [] }): readonly PlanModulation[] => modulations)
+    .map(({ source }) => source);
+  return new Map(sources.flatMap((source) => (source.kind === 'hand' ? [[source.id, source.part] as const] : [])));
 }
 
 /** A plan on its way to who has the one before: only the strips that are not the very same objects as there. */

@@ -21,6 +21,7 @@ import {
   type InsertInput,
   type Lane,
   type Modulator,
+  type Note,
   type Point,
   type Print,
   type PrintRecipe,
@@ -75,11 +76,16 @@ export type Command =
   /** Puts a strip on the stage. */
   | { type: 'place.add'; stripId: string; id: string; values?: Record<string, ParameterValue> }
   | { type: 'insert.input'; id: string; slot: string; from: InsertInput | null }
+  /** Lets an effect play the notes of a strip or, by its own id, its own. */
+  | { type: 'insert.notes'; id: string; from: string | null }
   | { type: 'insert.set'; id: string; values: Record<string, ParameterValue> }
   | { type: 'insert.bypass'; id: string; bypass: boolean }
   | { type: 'insert.move'; id: string; to: number }
   | { type: 'insert.remove'; id: string }
   | { type: 'chain.replace'; stripId: string; inserts: readonly Insert[] }
+  | { type: 'note.add'; notes: readonly Note[] }
+  | { type: 'note.set'; changes: readonly NoteChange[] }
+  | { type: 'note.remove'; ids: readonly string[] }
   | { type: 'lane.add'; lane: Lane }
   | { type: 'lane.set'; id: string; values: Partial<Omit<Lane, 'id' | 'ownerId' | 'parameter'>> }
   | { type: 'lane.remove'; id: string }
@@ -96,6 +102,9 @@ export type Command =
   | { type: 'print.unlink'; id: string }
   | { type: 'print.remove'; id: string }
   | { type: 'all'; commands: readonly Command[] };
+
+/** What of a note becomes otherwise. */
+export type NoteChange = { readonly id: string } & Partial<Omit<Note, 'id' | 'ownerId'>>;
 
 /** Points of a lane that give way to others: moving one of two thousand is a change of one. */
 export interface PointsChange {
@@ -229,7 +238,7 @@ function addInsert(
 ): void {
   const spec = effectById(effect);
   const values = { ...defaultValues(spec), ...validateValues(spec, given) };
-  draft.inserts[id] = { id, effect: spec.id, bypass: false, values, inputs: {} };
+  draft.inserts[id] = { id, effect: spec.id, bypass: false, values, inputs: {}, notesFrom: null };
 }
 
 function removeInsert(draft: SessionDocument, id: string): void {
@@ -258,8 +267,9 @@ function removeSend(draft: SessionDocument, id: string): void {
   forget(draft, id);
 }
 
-/** Lets an effect listen to strips no more. */
+/** Lets an effect listen to strips, and play their notes, no more. */
 function dropInputs(insert: Insert, gone: (stripId: string) => boolean): void {
+  if (insert.notesFrom !== null && insert.notesFrom !== insert.id && gone(insert.notesFrom)) insert.notesFrom = null;
   for (const [slot, { stripId }] of Object.entries(insert.inputs)) if (gone(stripId)) delete insert.inputs[slot];
 }
 
@@ -268,7 +278,7 @@ function removeStrip(draft: SessionDocument, id: string): void {
   const strip = need(channelOf(draft, id), `track ${id}`);
   for (const { recipe } of Object.values(draft.prints)) {
     if (recipe.kind !== 'swell' || recipe.space.kind !== 'return' || recipe.space.returnId !== id) continue;
-    recipe.space = { kind: 'own', inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {} })) };
+    recipe.space = { kind: 'own', inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {}, notesFrom: null })) };
   }
   for (const insertId of [...strip.insertIds, strip.placeId]) if (insertId !== null) removeInsert(draft, insertId);
   for (const clip of Object.values(draft.clips)) {
@@ -438,6 +448,9 @@ function execute(draft: SessionDocument, command: Command): void {
       else delete inputs[command.slot];
       return;
     }
+    case 'insert.notes':
+      need(draft.inserts[command.id], `effect ${command.id}`).notesFrom = command.from;
+      return;
     case 'insert.bypass':
       need(draft.inserts[command.id], `effect ${command.id}`).bypass = command.bypass;
       return;
@@ -451,6 +464,18 @@ function execute(draft: SessionDocument, command: Command): void {
       return;
     case 'chain.replace':
       replaceChain(draft, command.stripId, command.inserts);
+      return;
+    case 'note.add':
+      for (const note of command.notes) draft.notes[note.id] = { ...note };
+      return;
+    case 'note.set':
+      for (const { id, ...values } of command.changes) Object.assign(need(draft.notes[id], `note ${id}`), values);
+      return;
+    case 'note.remove':
+      for (const id of command.ids) {
+        need(draft.notes[id], `note ${id}`);
+        delete draft.notes[id];
+      }
       return;
     case 'lane.add':
       draft.lanes[command.lane.id] = { ...command.lane };

@@ -9,6 +9,7 @@ import type {
   PlanEdge,
   PlanInsert,
   PlanModulation,
+  PlanNote,
   PlanSource,
   PlanStrip,
 } from '../engine/plan';
@@ -23,6 +24,7 @@ import { frozenSound, soundOf } from './prints';
 import { cornersOf, curveOf, laneParameter } from './lanes';
 import { Memo } from './memo';
 import {
+  allStrips,
   channelOf,
   channels,
   endBeat,
@@ -34,6 +36,7 @@ import {
   type Insert,
   type Lane,
   type Modulator,
+  type Note,
   type Point,
   type SessionDocument,
   type SessionRecord,
@@ -69,6 +72,10 @@ interface Work {
   readonly perBeat: number;
   readonly lanes: ReadonlyMap<string, readonly Lane[]>;
   readonly clips: ReadonlyMap<string, readonly Clip[]>;
+  /** By the strip or effect that they belong to. */
+  readonly notes: ReadonlyMap<string, readonly Note[]>;
+  /** The strip that an effect stands on. */
+  readonly strips: ReadonlyMap<string, string>;
 }
 
 function workOn(document: SessionDocument, memo: Memo): Work {
@@ -79,6 +86,12 @@ function workOn(document: SessionDocument, memo: Memo): Work {
     timing: memo.keep('timing', [session.tempoBpm, session.metreBeats, session.metreUnit], () => timingOf(document)),
     perBeat: framesPerBeat(document),
     lanes: memo.keep('lanes', [document.lanes], () => groupBy(Object.values(document.lanes), ({ ownerId }) => ownerId)),
+    notes: memo.keep('notes', [document.notes], () => groupBy(Object.values(document.notes), ({ ownerId }) => ownerId)),
+    strips: memo.keep(
+      'strips',
+      [document.main, document.tracks, document.returns],
+      () => new Map(allStrips(document).flatMap(({ id, insertIds }) => insertIds.map((one) => [one, id] as const))),
+    ),
     clips: memo.keep('clips', [document.clips], () => groupBy(Object.values(document.clips), ({ trackId }) => trackId)),
   };
 }
@@ -202,10 +215,11 @@ function compileMoved(
 ): PlanInsert {
   const { document, memo, timing } = work;
   const moved = lanes.map((lane) => laneCurve(work, lane));
+  const notes = compileNotes(work, insert);
   const { modulators } = document;
   return memo.keep(
     `insert ${insert.id}`,
-    [insert, off, timing, document.session.sampleRateHz, modulators, ...lanes, ...moved],
+    [insert, off, timing, document.session.sampleRateHz, modulators, notes, ...lanes, ...moved],
     () => {
       const spec = effectById(insert.effect);
       const curves = lanes
@@ -219,10 +233,30 @@ function compileMoved(
         ...plainInsert(document, insert),
         bypass: off || insert.bypass,
         ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
+        ...(notes.length > 0 ? { notes } : {}),
         ...(curves.length > 0 ? { curves } : {}),
         ...(modulations.length > 0 ? { modulations } : {}),
       };
     },
+  );
+}
+
+const NO_NOTES: readonly PlanNote[] = [];
+
+/** What an effect plays, by the beginnings, of those that begin together the lowest first. */
+function compileNotes({ document, memo, notes, strips, perBeat }: Work, insert: Insert): readonly PlanNote[] {
+  if (!effectById(insert.effect).playsNotes) return NO_NOTES;
+  const ownerId = insert.notesFrom ?? strips.get(insert.id);
+  const own = notes.get(ownerId ?? '') ?? [];
+  if (own.length === 0) return NO_NOTES;
+  return memo.keep(`notes ${insert.id}`, [document.session.sampleRateHz, perBeat, ...own], () =>
+    own
+      .map(({ startBeat, lengthBeats, key, velocity }) => {
+        const startFrame = Math.round(startBeat * perBeat);
+        const endFrame = Math.max(startFrame + 1, Math.round((startBeat + lengthBeats) * perBeat));
+        return { startFrame, lengthFrames: endFrame - startFrame, key, velocity: velocity / 127 };
+      })
+      .sort((a, b) => a.startFrame - b.startFrame || a.key - b.key),
   );
 }
 
@@ -290,6 +324,8 @@ function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource |
       return { kind, steps, rateHz, phase };
     case 'walk':
       return { kind, rateHz, phase, seed };
+    case 'hand':
+      return { kind, id: modulator.id, part: modulator.handPart };
     case 'follower': {
       if (followTap !== 'effectInput' && followId === null) return null;
       const key = followTap === 'effectInput' ? null : { stripId: followId!, tap: followTap };

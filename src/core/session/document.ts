@@ -5,6 +5,7 @@ import { toVersion4 } from './migrations/toVersion4';
 import { toVersion5 } from './migrations/toVersion5';
 import { toVersion6 } from './migrations/toVersion6';
 import { toVersion7 } from './migrations/toVersion7';
+import { toVersion8 } from './migrations/toVersion8';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -16,6 +17,7 @@ const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Reco
   4: toVersion5,
   5: toVersion6,
   6: toVersion7,
+  7: toVersion8,
 };
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });

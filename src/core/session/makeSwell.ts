@@ -23,7 +23,7 @@ export function presetSpace(effect: string, presetId: string): SwellSpace {
   const preset = spec.presets.find(({ id }) => id === presetId);
   if (!preset) throw new Error(`${effect} has no preset ${presetId}`);
   const values = { ...defaultValues(spec), ...preset.values };
-  return { kind: 'own', inserts: [{ id: preset.id, effect, bypass: false, values, inputs: {} }] };
+  return { kind: 'own', inserts: [{ id: preset.id, effect, bypass: false, values, inputs: {}, notesFrom: null }] };
 }
 
 /** A chain preset as the space of a swell; its effects are named after it. */
@@ -33,7 +33,7 @@ export function chainSpace({ id, effects }: ChainPreset): SwellSpace {
     effect,
     bypass: false,
     values: { ...defaultValues(effectById(effect)), ...values },
-    inputs: {},
+    inputs: {}, notesFrom: null,
   }));
   return { kind: 'own', inserts };
 }

@@ -3,6 +3,7 @@ import { KinetikonError } from '../errors';
 import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
 import type { Tap } from '../engine/plan';
 import type { Timing } from '../effects/noteValues';
+import { HIGHEST_KEY, LOWEST_KEY } from '../effects/pitchNames';
 import { findEffect } from '../effects/registry';
 import { validateValue } from '../effects/parameterText';
 import { validateValues } from '../effects/resolve';
@@ -12,7 +13,7 @@ import { assetId, figure, flag, id, name, record } from './fields';
 import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 7;
+export const DOCUMENT_VERSION = 8;
 
 export const TEMPO = { min: 20, max: 300 } as const;
 export const RATES_HZ = [44100, 48000, 96000] as const;
@@ -23,6 +24,8 @@ export const MAIN_ID = 'main';
 
 const LONGEST_BEATS = 100000;
 const LONGEST_SECONDS = 36000;
+/** 3840 to the bar of four beats. */
+export const SHORTEST_NOTE_BEATS = 1 / 960;
 
 export const sessionSchema = record({
   name: name(),
@@ -174,7 +177,7 @@ export const MODULATOR_RATE = number({
   help: 'Cycles, steps or points a second, or one for each note value.',
 });
 
-export const MODULATOR_KINDS = ['oscillator', 'follower', 'pattern', 'walk'] as const;
+export const MODULATOR_KINDS = ['oscillator', 'follower', 'pattern', 'walk', 'hand'] as const;
 export const MODULATOR_STEPS = 32;
 
 /** A source of movement for parameters of any effects. */
@@ -197,6 +200,10 @@ export const modulatorSchema = record({
   releaseSeconds: figure(0.001, 10),
   /** Added to the level that is followed. */
   sensitivityDb: figure(-24, 48),
+  /** The number of the MIDI controller that moves it by hand; null for none. */
+  controller: figure(0, 127).integer().nullable().defined().default(null),
+  /** Where the hand has left it, 0 to 1. */
+  handPart: figure(0, 1),
   targets: yup.array(targetSchema).strict().required().max(64),
 });
 
@@ -249,6 +256,20 @@ export const insertSchema = record({
   values: yup.object().strict().required(),
   /** Strips that it listens to, by slot of its spec; where none is named, its own input takes the place. */
   inputs: yup.object().strict().required(),
+  /** Whose notes it plays: a strip's, or its own by its own id; null is the strip that it is on. */
+  notesFrom: id().nullable().defined().default(null),
+});
+
+/** A note of a strip, or of an effect that has notes of its own. */
+export const noteSchema = record({
+  id: id(),
+  ownerId: id(),
+  startBeat: figure(0, LONGEST_BEATS),
+  lengthBeats: figure(SHORTEST_NOTE_BEATS, LONGEST_BEATS),
+  /** As MIDI numbers keys. */
+  key: figure(LOWEST_KEY, HIGHEST_KEY).integer(),
+  /** As MIDI tells how hard. */
+  velocity: figure(1, 127).integer(),
 });
 
 const inputSchema = record({ stripId: id(), tap: yup.string<Tap>().strict().required().oneOf(TAPS) });
@@ -344,6 +365,7 @@ export const comparisonSchema = record({
 });
 
 export type SessionRecord = yup.InferType<typeof sessionSchema>;
+export type Note = yup.InferType<typeof noteSchema>;
 export type Section = yup.InferType<typeof sectionSchema>;
 export type Strip = yup.InferType<typeof mainSchema>;
 export type Track = yup.InferType<typeof trackSchema>;
@@ -383,6 +405,7 @@ export interface SessionDocument {
   assets: Record<string, Asset>;
   inserts: Record<string, Insert>;
   lanes: Record<string, Lane>;
+  notes: Record<string, Note>;
   modulators: Record<string, Modulator>;
   comparisons: Record<string, Comparison>;
   prints: Record<string, Print>;
@@ -399,6 +422,7 @@ const SCHEMAS = {
   assets: assetSchema,
   inserts: insertSchema,
   lanes: laneSchema,
+  notes: noteSchema,
   modulators: modulatorSchema,
   comparisons: comparisonSchema,
   prints: printSchema,
@@ -505,6 +529,7 @@ export function newDocument(sessionName: string): SessionDocument {
     assets: {},
     inserts: {},
     lanes: {},
+    notes: {},
     modulators: {},
     comparisons: {},
     prints: {},
@@ -551,6 +576,8 @@ export function newModulator(modulatorId: string, modulatorName: string, kind: M
     attackSeconds: 0.01,
     releaseSeconds: 0.25,
     sensitivityDb: 12,
+    controller: null,
+    handPart: 0,
     targets: [],
   };
 }
@@ -592,8 +619,13 @@ export function stripOfInsert(document: SessionDocument, insertId: string): Stri
   return placed ?? allStrips(document).find((strip) => strip.insertIds.includes(insertId));
 }
 
-/** Beat at which the last clip ends. */
+/** Beat at which the last clip or note ends. */
 export function endBeat(document: SessionDocument): number {
   const perSecond = document.session.tempoBpm / 60;
-  return Math.max(0, ...Object.values(document.clips).map((clip) => clip.startBeat + clip.lengthSeconds * perSecond));
+  let end = 0;
+  for (const clip of Object.values(document.clips)) {
+    end = Math.max(end, clip.startBeat + clip.lengthSeconds * perSecond);
+  }
+  for (const note of Object.values(document.notes)) end = Math.max(end, note.startBeat + note.lengthBeats);
+  return end;
 }

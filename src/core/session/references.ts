@@ -52,6 +52,7 @@ export function validateReferences(document: SessionDocument): void {
   validateModulators(document);
   validateRouting(document);
   validateLanes(document);
+  validateNotes(document);
   for (const { id } of Object.values(document.comparisons)) {
     if (!document.inserts[id] && !stripOf(document, id)) throw refusal(`There is nothing ${id} to compare.`);
   }
@@ -173,6 +174,25 @@ function validateLanes(document: SessionDocument): void {
       if (index > 0 && point.beat < lane.points[index - 1]!.beat)
         throw refusal('The points of a lane must be in order.');
     });
+  }
+}
+
+const MOST_NOTES = 20000;
+
+function validateNotes(document: SessionDocument): void {
+  const notes = Object.values(document.notes);
+  if (notes.length > MOST_NOTES) throw refusal(`A session takes up to ${MOST_NOTES} notes, not ${notes.length}.`);
+  for (const { ownerId } of notes) {
+    if (!channelOf(document, ownerId) && !document.inserts[ownerId]) {
+      throw refusal(`A note belongs to ${ownerId}, which is not there.`);
+    }
+  }
+  for (const { id, effect, notesFrom } of Object.values(document.inserts)) {
+    if (notesFrom === null) continue;
+    if (!effectById(effect).playsNotes) throw refusal(`${effectById(effect).name} plays no notes.`);
+    if (notesFrom !== id && !channelOf(document, notesFrom)) {
+      throw refusal(`${effectById(effect).name} plays notes of a track that is not there.`);
+    }
   }
 }
 

@@ -18,7 +18,7 @@ export function ChainPresets({ stripId }: { stripId: string }) {
       effect: effect!,
       bypass: bypass ?? false,
       values: { ...defaultValues(effectById(effect!)), ...values },
-      inputs: {},
+      inputs: {}, notesFrom: null,
     }));
     studio.preview({ type: 'chain.replace', stripId, inserts }, `Chain: ${name}`);
   };

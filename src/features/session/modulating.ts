@@ -14,6 +14,7 @@ export const KIND_NAMES: Record<Modulator['kind'], string> = {
   follower: 'Follower',
   pattern: 'Pattern',
   walk: 'Random walk',
+  hand: 'Hand',
 };
 
 /** A modulator at work on a parameter. */

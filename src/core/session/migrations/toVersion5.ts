@@ -1,9 +1,6 @@
+import { each, type Old } from './each';
+
 /** A record of version 4, whose shape is known only here. */
-type Old = Record<string, unknown>;
-
-const each = (records: unknown, change: (one: Old) => Old): Old =>
-  Object.fromEntries(Object.entries((records ?? {}) as Record<string, Old>).map(([id, one]) => [id, change(one)]));
-
 /** The one key of an effect becomes the first of its inputs. */
 function withInputs({ keyId, keyTap, ...insert }: Old): Old {
   return { ...insert, inputs: keyId === null ? {} : { key: { stripId: keyId, tap: keyTap } } };

@@ -1,7 +1,4 @@
-type Old = Record<string, unknown>;
-
-const each = (records: unknown, change: (one: Old) => Old): Old =>
-  Object.fromEntries(Object.entries((records ?? {}) as Record<string, Old>).map(([id, one]) => [id, change(one)]));
+import { each, type Old } from './each';
 
 /** Version 6 has shapes of fades, clips that are muted or reversed, and prints of clips. Nothing of version 5 sounds otherwise. */
 export function toVersion6(old: Old): Old {

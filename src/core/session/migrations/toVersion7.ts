@@ -1,7 +1,4 @@
-type Old = Record<string, unknown>;
-
-const each = (records: unknown, change: (one: Old) => Old): Old =>
-  Object.fromEntries(Object.entries((records ?? {}) as Record<string, Old>).map(([id, one]) => [id, change(one)]));
+import { each, type Old } from './each';
 
 /** Version 7 has places on the stage and limits of what mono may lose. Nothing of version 6 sounds otherwise. */
 export function toVersion7(old: Old): Old {
