@@ -1,5 +1,5 @@
 import { KinetikonError } from '../errors';
-import { keyName, readKey } from './pitchNames';
+import { readKeys, writeKeys } from './chords';
 import { formatUnit, readFigure, type Unit } from './units';
 import type { Needs, ParameterValue } from './values';
 
@@ -32,7 +32,7 @@ export interface CurveSetting extends SettingBase {
   readonly default: string;
 }
 
-/** Keys that sound, written by name: `D3 F3 A3`. */
+/** Keys that sound, written by name: `D3 F3 A3`, or `Dm7`. */
 export interface NotesSetting extends SettingBase {
   readonly kind: 'notes';
   readonly most: number;
@@ -100,7 +100,7 @@ export function describeSetting(setting: Setting): string {
     case 'path':
       return `2 to ${setting.most} points such as ${setting.default}, each figure from -1 to 1`;
     case 'notes':
-      return `1 to ${setting.most} notes such as ${setting.default}`;
+      return `1 to ${setting.most} notes such as ${setting.default}, or a chord such as Dm7`;
     case 'seed':
       return `a whole number from 0 to ${HIGHEST_SEED}`;
     case 'sound':
@@ -132,14 +132,10 @@ export function resolveSetting(setting: Setting, value: unknown): ResolvedSettin
     }
     case 'notes': {
       if (typeof value !== 'string') throw refused(setting, value);
-      const keys = words(value).map((word) => {
-        const key = readKey(word);
-        if (key === undefined) throw refused(setting, value, `${word} is no note`);
-        return key;
-      });
-      const sorted = [...new Set(keys)].sort((a, b) => a - b);
-      if (sorted.length < 1 || sorted.length > setting.most) throw refused(setting, value);
-      return { kind: 'notes', keys: sorted };
+      const read = readKeys(words(value));
+      if ('refused' in read) throw refused(setting, value, `${read.refused} is neither a note nor a chord`);
+      if (read.keys.length < 1 || read.keys.length > setting.most) throw refused(setting, value);
+      return { kind: 'notes', keys: read.keys };
     }
     case 'seed': {
       const seed = typeof value === 'string' && /^\d+$/.test(value.trim()) ? Number(value) : value;
@@ -204,7 +200,7 @@ export function normalSetting(setting: Setting, written: unknown): ParameterValu
     case 'path':
       return writePath(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
     case 'notes':
-      return resolved.keys.map(keyName).join(' ');
+      return writeKeys(resolved.keys);
     case 'seed':
       return resolved.value;
     case 'sound':

@@ -278,7 +278,10 @@ function removeStrip(draft: SessionDocument, id: string): void {
   const strip = need(channelOf(draft, id), `track ${id}`);
   for (const { recipe } of Object.values(draft.prints)) {
     if (recipe.kind !== 'swell' || recipe.space.kind !== 'return' || recipe.space.returnId !== id) continue;
-    recipe.space = { kind: 'own', inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {}, notesFrom: null })) };
+    recipe.space = {
+      kind: 'own',
+      inserts: strip.insertIds.map((one) => ({ ...draft.inserts[one]!, inputs: {}, notesFrom: null })),
+    };
   }
   for (const insertId of [...strip.insertIds, strip.placeId]) if (insertId !== null) removeInsert(draft, insertId);
   for (const clip of Object.values(draft.clips)) {

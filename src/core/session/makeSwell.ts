@@ -33,7 +33,8 @@ export function chainSpace({ id, effects }: ChainPreset): SwellSpace {
     effect,
     bypass: false,
     values: { ...defaultValues(effectById(effect)), ...values },
-    inputs: {}, notesFrom: null,
+    inputs: {},
+    notesFrom: null,
   }));
   return { kind: 'own', inserts };
 }

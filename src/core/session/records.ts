@@ -24,8 +24,8 @@ export const MAIN_ID = 'main';
 
 const LONGEST_BEATS = 100000;
 const LONGEST_SECONDS = 36000;
-/** 3840 to the bar of four beats. */
-export const SHORTEST_NOTE_BEATS = 1 / 960;
+/** A tick of the finest MIDI file. */
+export const SHORTEST_NOTE_BEATS = 1 / 15360;
 
 export const sessionSchema = record({
   name: name(),

@@ -34,7 +34,8 @@ const hall: Insert = {
   effect: 'reverb',
   bypass: false,
   values: { decay: 1.2, quality: 'eco' },
-  inputs: {}, notesFrom: null,
+  inputs: {},
+  notesFrom: null,
 };
 const recipe = (more: Partial<SwellRecipe> = {}): SwellRecipe => ({
   kind: 'swell',

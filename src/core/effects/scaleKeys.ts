@@ -1,0 +1,35 @@
+/** A scale: its keys as steps over C, 0 to 11, from its tonic up. */
+export type Scale = readonly number[];
+
+const step = (key: number) => ((key % 12) + 12) % 12;
+
+/** Place of a whole key in a scale, from 0 for the tonic; -1 for one that is not in it. */
+export function degreeOf(key: number, scale: Scale): number {
+  return scale.indexOf(step(key));
+}
+
+/** The key of a scale nearest to one that may lie between keys; of two as near the lower. */
+export function nearestInScale(key: number, scale: Scale): number {
+  let nearest = NaN;
+  for (let whole = Math.floor(key) - 12; whole <= Math.floor(key) + 12; whole++) {
+    if (degreeOf(whole, scale) < 0) continue;
+    if (Number.isNaN(nearest) || Math.abs(whole - key) < Math.abs(nearest - key)) nearest = whole;
+  }
+  return nearest;
+}
+
+/**
+ * The key so many steps of a scale above another; 2 is a third. A key beside the scale goes from the one of the scale under
+ * it, and stays as far above.
+ * @param key whole
+ * @param degrees whole, below 0 for down
+ */
+export function keyByDegrees(key: number, degrees: number, scale: Scale): number {
+  let below = key;
+  while (degreeOf(below, scale) < 0) below--;
+  const place = degreeOf(below, scale) + degrees;
+  const octaves = Math.floor(place / scale.length);
+  const target = scale[place - octaves * scale.length]!;
+  const rises = (at: number) => step(at - scale[0]!);
+  return below - rises(scale[degreeOf(below, scale)]!) + rises(target) + 12 * octaves + (key - below);
+}
