@@ -56,6 +56,7 @@ describe('every effect', () => {
     saturator: { lowCut: 60, highCut: 9000 },
     flanger: { filterType: 'lowPass', feedback: 40 },
     chorus: { feedback: 30, wear: 20, noise: 20 },
+    vocoder: { notes: 'A2', carrierVoices: 1, carrierNoise: 0, inputLevelling: 0 },
   };
 
   it.each(EFFECTS.map((spec) => [spec.id] as const))(

@@ -53,10 +53,11 @@ export interface Kernel {
   process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void;
 }
 
-/** A note that begins or ends; velocity from 0 to 1. */
-export type KernelEvent =
+/** A note that begins or ends, from a lane or played by hand; velocity from 0 to 1. */
+export type KernelEvent = { readonly byHand?: true } & (
   | { readonly kind: 'noteOn'; readonly key: number; readonly velocity: number }
-  | { readonly kind: 'noteOff'; readonly key: number };
+  | { readonly kind: 'noteOff'; readonly key: number }
+);
 
 /** What of a session tells notes their time and their place in a scale. */
 export interface Music {

@@ -17,6 +17,7 @@ import { phaserSpec } from './phaser/spec';
 import { placeSpec } from './place/spec';
 import { reverbSpec } from './reverb/spec';
 import { synthSpec } from './synth/spec';
+import { vocoderSpec } from './vocoder/spec';
 import { limiterSpec } from './limiter/spec';
 import type { EffectSpec } from './spec';
 import { utilitySpec } from './utility/spec';
@@ -33,6 +34,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   placeSpec,
   doublerSpec,
   midsideSpec,
+  vocoderSpec,
   synthSpec,
   eqSpec,
   compressorSpec,

@@ -3,6 +3,7 @@
  * same order and so gives the same bits; the twins say what they do and where it comes from. What they work on lies where
  * the caller says, in memory that an arena gave out.
  */
+export { followBands, joinSums, shiftBands, weighBands } from './bank.as';
 export {
   addHeard,
   addScaled,

@@ -218,6 +218,41 @@ export interface Loops {
     parts: number,
     size: number,
   ) => void;
+  readonly followBands: (
+    input: number,
+    coefficients: number,
+    states: number,
+    rates: number,
+    levels: number,
+    pairs: number,
+    sections: number,
+    frames: number,
+  ) => void;
+  readonly weighBands: (
+    left: number,
+    right: number,
+    coefficients: number,
+    leftStates: number,
+    rightStates: number,
+    rates: number,
+    levels: number,
+    leftSums: number,
+    rightSums: number,
+    powers: number,
+    measures: boolean,
+    pairs: number,
+    sections: number,
+    frames: number,
+  ) => void;
+  readonly shiftBands: (
+    levels: number,
+    shifted: number,
+    bands: number,
+    places: number,
+    offset: number,
+    frames: number,
+  ) => void;
+  readonly joinSums: (sums: number, out: number, frames: number) => void;
   readonly addWave: (
     state: number,
     near: number,

@@ -2,6 +2,7 @@ import { Ramp } from '../../dsp/ramp';
 import { dbToGain, pow } from '../../math/elementary';
 import type { Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
+import { GlidingValues } from '../glidingValues';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { synthSpec } from './spec';
@@ -79,8 +80,8 @@ class SynthKernel extends ParameterKernel implements Kernel {
   private readonly left: Doubles;
   private readonly right: Doubles;
   private softness = 1;
-  /** Parameters that are on their way, by place, and how far it is to the next look at them. */
-  private readonly moving: ReadonlyMap<number, Ramp>;
+  private readonly gliding = new GlidingValues(GLIDING);
+  /** How far it is to the next look at what glides. */
   private due = TICK;
   private moves = false;
 
@@ -90,7 +91,6 @@ class SynthKernel extends ParameterKernel implements Kernel {
     this.voices = new Voices(memory, sampleRate, this.tone);
     this.left = memory.doubles(MAXIMUM_BLOCK);
     this.right = memory.doubles(MAXIMUM_BLOCK);
-    this.moving = new Map(GLIDING.map((index) => [index, new Ramp(0)]));
     this.reset();
   }
 
@@ -120,7 +120,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
 
   protected aim(frames: number): void {
     const { v, tone, voices } = this;
-    for (const [index, ramp] of this.moving) ramp.moveTo(v[index]!, frames);
+    this.gliding.moveTo(v, frames);
     tone.wave = WAVES[v[P.wave]!]!;
     tone.unison = Math.round(v[P.unison]!);
     tone.fmRatio = v[P.fmRatio]!;
@@ -137,8 +137,9 @@ class SynthKernel extends ParameterKernel implements Kernel {
 
   /** Takes up what moves where it is after so many frames. */
   private look(frames: number): void {
-    const { tone, moving } = this;
-    const at = (index: number) => moving.get(index)!.skip(frames);
+    const { tone, gliding } = this;
+    gliding.skip(frames);
+    const at = (index: number) => gliding.at(index);
     tone.pulseWidth = at(P.pulseWidth) / 100;
     tone.fmDepth = at(P.fmDepth) / TWO_PI;
     tone.noise = at(P.noise) / 100;
@@ -150,8 +151,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     tone.resonance = at(P.resonance);
     tone.tracking = at(P.tracking) / 100;
     tone.filterDepth = at(P.filterDepth);
-    this.moves = false;
-    for (const ramp of moving.values()) if (!ramp.settled) this.moves = true;
+    this.moves = gliding.moves;
     this.due = TICK;
   }
 

@@ -1,0 +1,60 @@
+import type { BandPass } from './bandPass';
+
+/** Of one band-pass: two figures a section. */
+export type BandStates = number[][];
+
+export const newStates = ({ sections }: BandPass): BandStates => sections.map(() => [0, 0]);
+
+/** State without what is too small for the machine to be quick with it. */
+const settled = (x: number) => x + 1e-20 - 1e-20;
+
+function passed({ sections }: BandPass, states: BandStates, input: number): number {
+  let x = input;
+  sections.forEach(({ a1, a2 }, n) => {
+    const state = states[n]!;
+    const y = x - state[0]!;
+    state[0] = state[1]! + a1 * y;
+    state[1] = x + a2 * y;
+    x = y;
+  });
+  return x;
+}
+
+function settle(states: BandStates): void {
+  for (const state of states) {
+    state[0] = settled(state[0]!);
+    state[1] = settled(state[1]!);
+  }
+}
+
+/** Levels of one band over a block: in TypeScript, the reference for the loop over all of them. Returns the last. */
+export function followTwin(
+  band: BandPass,
+  states: BandStates,
+  level: number,
+  rise: number,
+  fall: number,
+  input: ArrayLike<number>,
+  levels: number[],
+): number {
+  let last = level;
+  for (let i = 0; i < input.length; i++) {
+    const loud = band.gain * Math.abs(passed(band, states, input[i]!));
+    last += (loud > last ? rise : fall) * (loud - last);
+    levels[i] = last;
+  }
+  settle(states);
+  return settled(last);
+}
+
+/** One band of a block at levels that were followed. */
+export function weighTwin(
+  band: BandPass,
+  states: BandStates,
+  input: ArrayLike<number>,
+  levels: readonly number[],
+): number[] {
+  const out = Array.from(input, (x, i) => band.gain * passed(band, states, x) * levels[i]!);
+  settle(states);
+  return out;
+}

@@ -1,0 +1,97 @@
+import { powerOfTwoFrom } from '../math/powerOfTwo';
+import type { Arena, Doubles } from '../wasm/arena';
+import { BlockFourier } from './blockFourier';
+
+/** What is compared lasts so many of the longest periods looked for. */
+const WINDOW_PERIODS = 1.5;
+
+/** A period that a window may have: in frames, between whole ones, and how unlike the window is to itself that far on. */
+export interface PeriodCandidate {
+  readonly frames: number;
+  /** 0 for a perfect period; about 1 for none. */
+  readonly unlike: number;
+}
+
+/**
+ * The cumulative mean normalised difference of a window with itself, by lag (de Cheveigne and Kawahara, "YIN, a fundamental
+ * frequency estimator for speech and music", J. Acoust. Soc. Am. 111, 2002), with the products of all lags from two
+ * transforms.
+ */
+export class Yin {
+  /** Frames that `compare` looks at. */
+  readonly length: number;
+  readonly shortest: number;
+  readonly longest: number;
+  /** By lag, up to one beyond the longest. */
+  readonly difference: Float64Array;
+  private readonly window: number;
+  private readonly transform: BlockFourier;
+  private readonly re: Doubles;
+  private readonly im: Doubles;
+
+  /** @param lowHz,highHz the lowest and highest pitch looked for */
+  constructor(memory: Arena, sampleRate: number, lowHz: number, highHz: number) {
+    this.shortest = Math.max(2, Math.floor(sampleRate / highHz));
+    this.longest = Math.ceil(sampleRate / lowHz);
+    this.window = Math.round(WINDOW_PERIODS * this.longest);
+    this.length = this.window + this.longest + 1;
+    this.difference = new Float64Array(this.longest + 2);
+    const size = powerOfTwoFrom(this.length);
+    this.transform = new BlockFourier(size);
+    this.re = memory.doubles(size);
+    this.im = memory.doubles(size);
+  }
+
+  /**
+   * Works out `difference`.
+   * @param from where the `length` samples begin that it looks at
+   */
+  compare(samples: Float64Array, from = 0): void {
+    const { window, length, transform, re, im, difference } = this;
+    const { size } = transform;
+    for (let n = 0; n < size; n++) {
+      re[n] = n < window ? samples[from + n]! : 0;
+      im[n] = n < length ? samples[from + n]! : 0;
+    }
+    transform.forward(re, im);
+    // Both spectra, told apart by their symmetry: the product of the one and the other's mirror image is that of all lags.
+    for (let k = 0; k <= size / 2; k++) {
+      const l = (size - k) % size;
+      const [aRe, aIm] = [(re[k]! + re[l]!) / 2, (im[k]! - im[l]!) / 2];
+      const [bRe, bIm] = [(im[k]! + im[l]!) / 2, (re[l]! - re[k]!) / 2];
+      const [pRe, pIm] = [aRe * bRe + aIm * bIm, aRe * bIm - aIm * bRe];
+      re[k] = re[l] = pRe;
+      im[k] = pIm;
+      im[l] = -pIm;
+    }
+    // The inverse transform is the forward one with both parts exchanged.
+    transform.forward(im, re);
+    let energy = 0;
+    for (let n = from; n < from + window; n++) energy += samples[n]! * samples[n]!;
+    let moved = energy;
+    let sum = 0;
+    difference[0] = 1;
+    for (let lag = 1; lag < difference.length; lag++) {
+      const [leaves, comes] = [samples[from + lag - 1]!, samples[from + lag + window - 1]!];
+      moved += comes * comes - leaves * leaves;
+      const unlike = Math.max(0, energy + moved - (2 * re[lag]!) / size);
+      sum += unlike;
+      difference[lag] = sum > 0 ? (unlike * lag) / sum : 1;
+    }
+  }
+
+  /** The period around a lag at which the difference has a low point, by a parabola through three lags. */
+  around(lag: number): PeriodCandidate {
+    const { difference } = this;
+    const [before, here, after] = [difference[lag - 1]!, difference[lag]!, difference[lag + 1]!];
+    const bend = before - 2 * here + after;
+    const shift = bend > 0 ? (before - after) / (2 * bend) : 0;
+    return { frames: lag + shift, unlike: Math.max(0, here - ((before - after) * shift) / 4) };
+  }
+
+  /** Whether the difference has a low point at a lag. */
+  isLow(lag: number): boolean {
+    const { difference } = this;
+    return difference[lag]! < difference[lag - 1]! && difference[lag]! <= difference[lag + 1]!;
+  }
+}
