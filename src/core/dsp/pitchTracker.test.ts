@@ -10,8 +10,15 @@ beforeEach(() => {
 });
 afterEach(() => memory.free());
 
+const trackerAt = (rate: number) => {
+  const tracker = new PitchTracker(memory, rate, 60);
+  tracker.limit(60, 1100);
+  return tracker;
+};
+
 /** What a tracker says of a sound, look by look. */
-function follow(sound: Float32Array, rate: number, tracker = new PitchTracker(memory, rate, 60, 1100)) {
+function follow(sound: Float32Array, rate: number) {
+  const tracker = trackerAt(rate);
   const looks: { hz: number; voiced: boolean; frame: number }[] = [];
   for (let at = 0; at < sound.length;) {
     const { looked } = tracker;
@@ -91,7 +98,7 @@ describe('the pitch of a sound as it comes', () => {
   it('says the same however the sound comes in', () => {
     const sound = tone(200, 48000, 5);
     const whole = follow(sound, 48000);
-    const tracker = new PitchTracker(memory, 48000, 60, 1100);
+    const tracker = trackerAt(48000);
     const hz: number[] = [];
     for (let at = 0; at < sound.length;) {
       const end = Math.min(sound.length, at + 1 + (at % 37));

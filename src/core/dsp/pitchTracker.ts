@@ -42,17 +42,16 @@ export class PitchTracker {
   private due: number;
   private frames = 0;
 
-  /** @param lowHz,highHz the lowest and highest pitch that it looks for */
+  /** @param lowestHz the lowest pitch that it will ever look for */
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
-    lowHz: number,
-    highHz: number,
+    lowestHz: number,
   ) {
-    this.yin = new Yin(memory, sampleRate, lowHz, highHz);
+    this.yin = new Yin(memory, sampleRate, lowestHz);
     this.hop = Math.round(HOP_SECONDS * sampleRate);
     this.due = this.hop;
-    this.past = new Float64Array(2 * this.yin.length);
+    this.past = new Float64Array(2 * this.yin.mostLength);
     this.left = memory.doubles(PIECE);
     this.right = memory.doubles(PIECE);
     this.dull = new FilterPair(memory, sampleRate);
@@ -66,6 +65,11 @@ export class PitchTracker {
 
   get hopFrames(): number {
     return this.hop;
+  }
+
+  /** Looks for pitches between these from now on. */
+  limit(lowHz: number, highHz: number): void {
+    this.yin.limit(lowHz, highHz);
   }
 
   reset(): void {
@@ -85,12 +89,12 @@ export class PitchTracker {
   take(samples: ArrayLike<number>, from: number, to: number): number {
     const count = Math.min(to - from, this.due, PIECE);
     const { left, right, past } = this;
-    const { length } = this.yin;
+    const { mostLength } = this.yin;
     for (let i = 0; i < count; i++) left[i] = samples[from + i]!;
     this.dull.process(left, right, count);
     for (let i = 0; i < count; i++) {
-      past[this.at] = past[this.at + length] = left[i]!;
-      this.at = this.at + 1 === length ? 0 : this.at + 1;
+      past[this.at] = past[this.at + mostLength] = left[i]!;
+      this.at = this.at + 1 === mostLength ? 0 : this.at + 1;
     }
     this.frames += count;
     this.due -= count;
@@ -102,16 +106,17 @@ export class PitchTracker {
   }
 
   private look(): void {
-    const { yin, past, at } = this;
+    const { yin, past } = this;
+    const from = this.at + yin.mostLength - yin.length;
     this.looked = this.frames;
     let power = 0;
-    for (let n = at; n < at + yin.length; n++) power += past[n]! * past[n]!;
+    for (let n = from; n < from + yin.length; n++) power += past[n]! * past[n]!;
     if (power < QUIET * QUIET * yin.length) {
       this.voiced = false;
       this.clarity = 0;
       return;
     }
-    yin.compare(past, at);
+    yin.compare(past, from);
     const { frames, unlike } = this.choose();
     this.clarity = Math.max(0, 1 - unlike);
     this.voiced = unlike < (this.voiced ? UNVOICED : VOICED);

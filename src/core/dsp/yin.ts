@@ -18,28 +18,40 @@ export interface PeriodCandidate {
  * transforms.
  */
 export class Yin {
-  /** Frames that `compare` looks at. */
-  readonly length: number;
-  readonly shortest: number;
-  readonly longest: number;
+  /** Frames that `compare` looks at, now and at most. */
+  length = 0;
+  readonly mostLength: number;
+  /** The lags between which periods are looked for. */
+  shortest = 2;
+  longest = 2;
   /** By lag, up to one beyond the longest. */
   readonly difference: Float64Array;
-  private readonly window: number;
+  private window = 0;
   private readonly transform: BlockFourier;
   private readonly re: Doubles;
   private readonly im: Doubles;
 
-  /** @param lowHz,highHz the lowest and highest pitch looked for */
-  constructor(memory: Arena, sampleRate: number, lowHz: number, highHz: number) {
-    this.shortest = Math.max(2, Math.floor(sampleRate / highHz));
-    this.longest = Math.ceil(sampleRate / lowHz);
-    this.window = Math.round(WINDOW_PERIODS * this.longest);
-    this.length = this.window + this.longest + 1;
+  /** @param lowestHz the lowest pitch that will ever be looked for */
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    lowestHz: number,
+  ) {
+    this.limit(lowestHz, sampleRate / 2);
+    this.mostLength = this.length;
     this.difference = new Float64Array(this.longest + 2);
     const size = powerOfTwoFrom(this.length);
     this.transform = new BlockFourier(size);
     this.re = memory.doubles(size);
     this.im = memory.doubles(size);
+  }
+
+  /** Looks for pitches between these from now on. */
+  limit(lowHz: number, highHz: number): void {
+    this.shortest = Math.max(2, Math.floor(this.sampleRate / highHz));
+    this.longest = Math.max(this.shortest + 1, Math.ceil(this.sampleRate / lowHz));
+    this.window = Math.round(WINDOW_PERIODS * this.longest);
+    this.length = this.window + this.longest + 1;
   }
 
   /**
@@ -71,7 +83,7 @@ export class Yin {
     let moved = energy;
     let sum = 0;
     difference[0] = 1;
-    for (let lag = 1; lag < difference.length; lag++) {
+    for (let lag = 1; lag <= this.longest + 1; lag++) {
       const [leaves, comes] = [samples[from + lag - 1]!, samples[from + lag + window - 1]!];
       moved += comes * comes - leaves * leaves;
       const unlike = Math.max(0, energy + moved - (2 * re[lag]!) / size);

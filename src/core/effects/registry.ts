@@ -16,6 +16,7 @@ import { midsideSpec } from './midside/spec';
 import { phaserSpec } from './phaser/spec';
 import { placeSpec } from './place/spec';
 import { reverbSpec } from './reverb/spec';
+import { harmonySpec } from './harmony/spec';
 import { synthSpec } from './synth/spec';
 import { vocoderSpec } from './vocoder/spec';
 import { limiterSpec } from './limiter/spec';
@@ -34,6 +35,7 @@ export const EFFECTS: readonly EffectSpec[] = [
   placeSpec,
   doublerSpec,
   midsideSpec,
+  harmonySpec,
   vocoderSpec,
   synthSpec,
   eqSpec,

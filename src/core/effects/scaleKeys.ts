@@ -1,6 +1,22 @@
 /** A scale: its keys as steps over C, 0 to 11, from its tonic up. */
 export type Scale = readonly number[];
 
+/** Steps of the modes over their tonic, in semitones. */
+export const MODE_STEPS = {
+  major: [0, 2, 4, 5, 7, 9, 11],
+  minor: [0, 2, 3, 5, 7, 8, 10],
+  dorian: [0, 2, 3, 5, 7, 9, 10],
+  phrygian: [0, 1, 3, 5, 7, 8, 10],
+  lydian: [0, 2, 4, 6, 7, 9, 11],
+  mixolydian: [0, 2, 4, 5, 7, 9, 10],
+  locrian: [0, 1, 3, 5, 6, 8, 10],
+} as const;
+
+/** @param tonic step over C */
+export function scaleOn(tonic: number, steps: readonly number[]): Scale {
+  return steps.map((one) => (tonic + one) % 12);
+}
+
 const step = (key: number) => ((key % 12) + 12) % 12;
 
 /** Place of a whole key in a scale, from 0 for the tonic; -1 for one that is not in it. */

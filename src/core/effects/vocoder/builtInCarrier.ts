@@ -51,7 +51,8 @@ export class BuiltInCarrier {
     private music: Music,
   ) {
     this.voices = new Voices(memory, sampleRate, this.tone);
-    this.tracker = new PitchTracker(memory, sampleRate, LOWEST_HZ, HIGHEST_HZ);
+    this.tracker = new PitchTracker(memory, sampleRate, LOWEST_HZ);
+    this.tracker.limit(LOWEST_HZ, HIGHEST_HZ);
   }
 
   get silent(): boolean {

@@ -1,0 +1,389 @@
+import { DelayLine } from '../../dsp/delayLine';
+import { Ramp } from '../../dsp/ramp';
+import { Ring, SINC_NEAREST } from '../../dsp/ring';
+import { SpectralVoices, type Shift } from '../../dsp/spectralVoices';
+import { clamp } from '../../math/clamp';
+import { cos, dbToGain, pow, sin } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import type { Doubles } from '../../wasm/arena';
+import {
+  MAXIMUM_BLOCK,
+  type Kernel,
+  type KernelContext,
+  type KernelEvent,
+  type KernelFactory,
+  type Music,
+} from '../kernel';
+import { EqualPowerMix } from '../mixer';
+import { itemPlacesOf, placesOf } from '../places';
+import { MODE_STEPS, scaleOn, type Scale } from '../scaleKeys';
+import { DelayedChanges } from './delayedChanges';
+import { GrainVoice, type Singing } from './grains';
+import { PitchMarks } from './pitchMarks';
+import { harmonySpec, LONGEST_DELAY_MS, LOWEST_HZ, MOST_HARMONIES, SCALE_CHOICES, VOICES } from './spec';
+import { FOLLOWS, LOOSE_SECONDS, SourceKey, Target, type Part } from './targets';
+
+const P = placesOf(harmonySpec, [
+  'key',
+  'scale',
+  'method',
+  'detectLow',
+  'detectHigh',
+  'consonants',
+  'snap',
+  'snapSpeed',
+  'dry',
+  'mix',
+]);
+const V = itemPlacesOf(VOICES, [
+  'on',
+  'follow',
+  'interval',
+  'degrees',
+  'formant',
+  'glide',
+  'humanize',
+  'delay',
+  'level',
+  'pan',
+]);
+const PER_VOICE = VOICES.parameters.length;
+
+/** Frames between two looks at what moves. */
+const TICK = 64;
+const RAMP_SECONDS = 0.02;
+/** What the voice method looks ahead: periods of the lowest pitch, and a look at the pitch. */
+const PERIODS_AHEAD = 2.3;
+const LOOK_SECONDS = 1 / 187.5;
+const EIGHTH_TURN = 0.7853981633974483;
+/** The source as it snaps sings with the voices, as the last of them. */
+const SOURCE = MOST_HARMONIES;
+/** A voice by the spectrum is late by so many frames at least. */
+const NEAREST = SINC_NEAREST + 1;
+const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
+
+const silentAt = (db: number) => (db <= -60 ? 0 : dbToGain(db));
+
+/** What makes a voice's sound, and its level at both sides. */
+interface Singer {
+  readonly target: Target;
+  readonly grains: GrainVoice;
+  readonly left: Ramp;
+  readonly right: Ramp;
+  /** It has something to sing. */
+  readonly heard: Ramp;
+  readonly singing: Singing;
+  readonly shift: Shift;
+  /** By the spectrum: what holds it back, by how many frames, and what that changes by in a frame. */
+  readonly late: Ring;
+  lateFrames: number;
+  lateStep: number;
+}
+
+/**
+ * Voices that sing with one: their pitches follow from the source's and from the key, notes or an interval; they are made of
+ * the source's periods, or of its spectrum where it is more than one voice. What is set or played is taken up when the sound
+ * is heard that it was meant for.
+ */
+class HarmonyKernel implements Kernel {
+  readonly rests = true;
+  private readonly v: number[];
+  private readonly sampleRate: number;
+  private readonly rampFrames: number;
+  private readonly ring: Ring;
+  private readonly marks: PitchMarks;
+  private readonly spectral: SpectralVoices;
+  private readonly singers: readonly Singer[];
+  private readonly shifts: (Shift | null)[];
+  private readonly source = new SourceKey();
+  private readonly changes = new DelayedChanges();
+  private readonly mix: EqualPowerMix;
+  private readonly dryLines: readonly [DelayLine, DelayLine];
+  private readonly middle: Doubles;
+  private readonly voice: Doubles;
+  private readonly wet: readonly [Doubles, Doubles];
+  private readonly voiceLatency: number;
+  /** Keys that are held, the lowest first. */
+  private readonly held: number[] = [];
+  private music: Music;
+  private scale: Scale = CHROMATIC;
+  /** Values of key and scale that it is made of. */
+  private scaleFor: readonly [number, number] = [NaN, NaN];
+  /** Whether it works by the spectrum, and how far it is heard while that changes. */
+  private polyphonic = false;
+  private readonly presence = new Ramp(1);
+  private frame = 0;
+  private offset = TICK;
+  /** The mark nearest to what is heard, and the pitch there; 0 where there is none. */
+  private nearest = 0;
+  private hz = 0;
+  private sounding = false;
+
+  constructor({ sampleRate, values, music, memory }: KernelContext) {
+    this.v = [...values];
+    this.sampleRate = sampleRate;
+    this.music = music;
+    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+    this.voiceLatency = Math.ceil((PERIODS_AHEAD / LOWEST_HZ + LOOK_SECONDS) * sampleRate) + 2 * TICK;
+    const longest = Math.ceil((LONGEST_DELAY_MS / 1000 + LOOSE_SECONDS + 3 / LOWEST_HZ) * sampleRate);
+    this.ring = new Ring(memory, this.voiceLatency + longest + 2 * MAXIMUM_BLOCK);
+    this.marks = new PitchMarks(memory, sampleRate, LOWEST_HZ);
+    this.spectral = new SpectralVoices(memory, sampleRate, SOURCE + 1);
+    this.singers = Array.from({ length: SOURCE + 1 }, (_, n): Singer => {
+      const part: Part = { on: false, follow: 'interval', interval: 0, degrees: 0, glide: 0, loose: 0, delay: 0 };
+      return {
+        target: new Target(part, sampleRate, n),
+        grains: new GrainVoice(memory, this.ring, this.marks),
+        left: new Ramp(0),
+        right: new Ramp(0),
+        heard: new Ramp(1),
+        late: new Ring(memory, longest + 2 * MAXIMUM_BLOCK),
+        lateFrames: NEAREST,
+        lateStep: 0,
+        singing: { ratio: 1, formants: 1, late: 0, consonants: true },
+        shift: { ratio: 1, formants: 1 },
+      };
+    });
+    this.shifts = this.singers.map(() => null);
+    this.mix = new EqualPowerMix(this.v[P.mix]!);
+    const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames) + MAXIMUM_BLOCK);
+    this.dryLines = [line(), line()];
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.middle = block();
+    this.voice = memory.doubles(MAXIMUM_BLOCK + 4);
+    this.wet = [block(), block()];
+    this.reset();
+  }
+
+  get latencyFrames(): number {
+    return this.polyphonic ? this.spectral.lateFrames : this.voiceLatency;
+  }
+
+  tailSeconds(): number {
+    const delays = Array.from({ length: MOST_HARMONIES }, (_, n) => this.v[n * PER_VOICE + V.delay]!);
+    return Math.max(...delays) / 1000 + LOOSE_SECONDS + 2 / LOWEST_HZ;
+  }
+
+  beginRest(): void {
+    this.changes.applyUntil(Infinity, this.change, this.hear);
+    this.sounding = false;
+  }
+
+  setParameter(index: number, value: number, frames = this.rampFrames): void {
+    if (this.sounding) this.changes.addParameter(this.frame, index, value, frames);
+    else {
+      this.v[index] = value;
+      this.aim(0);
+    }
+  }
+
+  happens(event: KernelEvent, offset: number): void {
+    this.changes.addEvent(this.frame + offset, event);
+  }
+
+  follow(music: Music): void {
+    this.music = music;
+    this.takeScale();
+  }
+
+  locate(frame: number): void {
+    const heard = frame - this.latencyFrames;
+    for (const { target } of this.singers) target.locate(heard, this.sounding);
+  }
+
+  reset(): void {
+    // What waits is taken up at once.
+    this.changes.applyUntil(Infinity, this.change, this.hear);
+    this.sounding = false;
+    this.polyphonic = this.v[P.method] === 1;
+    this.presence.moveTo(1, 0);
+    this.ring.clear();
+    for (const line of this.dryLines) line.clear();
+    this.aim(0);
+    this.marks.reset();
+    this.spectral.reset();
+    this.source.reset();
+    this.frame = this.nearest = this.hz = 0;
+    this.offset = TICK;
+    for (const { grains, target, late } of this.singers) {
+      grains.stop();
+      target.begin();
+      late.clear();
+    }
+  }
+
+  tell(out: Float64Array): void {
+    out[0] = this.hz > 0 ? this.hz : NaN;
+    for (let n = 0; n < MOST_HARMONIES; n++) {
+      const { target, left, right } = this.singers[n]!;
+      const heard = this.hz > 0 && target.sings && (left.value > 0 || right.value > 0);
+      out[1 + n] = heard ? this.hz * target.ratio : NaN;
+    }
+  }
+
+  private readonly change = (index: number, value: number, frames: number): void => {
+    this.v[index] = value;
+    this.aim(frames);
+  };
+
+  private readonly hear = (event: KernelEvent): void => {
+    const { held } = this;
+    const at = held.indexOf(event.key);
+    if (event.kind === 'noteOff') {
+      if (at >= 0) held.splice(at, 1);
+    } else if (at < 0) {
+      held.push(event.key);
+      held.sort((a, b) => a - b);
+    }
+  };
+
+  private takeScale(): void {
+    const { v, music } = this;
+    this.scaleFor = [v[P.key]!, v[P.scale]!];
+    const own = music.scale;
+    const tonic = v[P.key] === 0 ? (own[0] ?? 0) : v[P.key]! - 1;
+    const [choice] = SCALE_CHOICES[v[P.scale]!]!;
+    const relative = own.map((one) => (one - (own[0] ?? 0) + 12) % 12);
+    const steps = choice === 'session' ? relative : choice === 'chromatic' ? CHROMATIC : MODE_STEPS[choice];
+    this.scale = scaleOn(tonic, steps);
+  }
+
+  private aim(frames: number): void {
+    const { v, singers } = this;
+    if (this.scaleFor[0] !== v[P.key] || this.scaleFor[1] !== v[P.scale]) this.takeScale();
+    this.marks.limit(v[P.detectLow]!, v[P.detectHigh]!);
+    this.mix.moveTo(v[P.mix]!, frames);
+    for (let n = 0; n < MOST_HARMONIES; n++) {
+      const at = n * PER_VOICE;
+      const { target, left, right, singing, shift } = singers[n]!;
+      const { part } = target;
+      part.on = v[at + V.on] === 1;
+      part.follow = FOLLOWS[v[at + V.follow]!]!;
+      part.interval = v[at + V.interval]!;
+      part.degrees = v[at + V.degrees]!;
+      part.glide = v[at + V.glide]! / 1000;
+      part.loose = v[at + V.humanize]! / 100;
+      part.delay = v[at + V.delay]! / 1000;
+      singing.consonants = v[P.consonants] === 1;
+      singing.formants = pow(2, v[at + V.formant]! / 12);
+      shift.formants = singing.formants;
+      const gain = part.on ? silentAt(v[at + V.level]!) : 0;
+      const angle = EIGHTH_TURN * (1 + v[at + V.pan]! / 100);
+      left.moveTo(Math.SQRT2 * gain * cos(angle), frames);
+      right.moveTo(Math.SQRT2 * gain * sin(angle), frames);
+    }
+    const { left, right } = singers[SOURCE]!;
+    left.moveTo(silentAt(v[P.dry]!), frames);
+    right.moveTo(silentAt(v[P.dry]!), frames);
+  }
+
+  private tick(): void {
+    const { v, sampleRate, source, scale, singers, frame } = this;
+    const heard = frame - this.latencyFrames;
+    this.changes.applyUntil(heard + TICK, this.change, this.hear);
+    this.changeMethod();
+    const seconds = TICK / sampleRate;
+    this.hz = this.pitchAt(heard);
+    source.hear(this.hz, scale, v[P.snap]! / 100, v[P.snapSpeed]! / 1000, seconds);
+    let note = 0;
+    singers.forEach((singer, n) => {
+      const { target, grains, singing, shift, left, right, heard: sounds } = singer;
+      const { part } = target;
+      const sung = part.on && part.follow === 'notes' ? (this.held[note++] ?? null) : null;
+      target.advance(n === SOURCE ? 0 : source.wanted(part, scale, sung), source.corrected, TICK, seconds);
+      sounds.moveTo(target.sings ? 1 : 0, this.sounding ? this.rampFrames : 0);
+      const silent = (idle(left) && idle(right)) || idle(sounds);
+      singing.ratio = shift.ratio = target.ratio;
+      singing.late = Math.round(target.late * sampleRate);
+      this.shifts[n] = silent ? null : shift;
+      if (this.polyphonic || silent) grains.stop();
+      else grains.lay(frame, frame + TICK, this.voiceLatency, singing);
+      const late = NEAREST + singing.late;
+      singer.lateFrames = this.sounding ? singer.lateFrames + TICK * singer.lateStep : late;
+      singer.lateStep = (late - singer.lateFrames) / TICK;
+    });
+    this.offset = 0;
+    this.sounding = true;
+  }
+
+  /** Takes up the other method while nothing is heard. */
+  private changeMethod(): void {
+    const wanted = this.v[P.method] === 1;
+    if (wanted === this.polyphonic) {
+      if (this.presence.settled && this.presence.value < 1) this.presence.moveTo(1, this.rampFrames);
+    } else if (this.presence.settled && this.presence.value === 0) {
+      this.polyphonic = wanted;
+      this.spectral.reset();
+    } else this.presence.moveTo(0, this.rampFrames);
+  }
+
+  /** The source's pitch at a place in the sound; 0 where it has none. */
+  private pitchAt(at: number): number {
+    const { marks } = this;
+    const away = (n: number) => Math.abs(marks.mark(n).at - at);
+    this.nearest = clamp(Math.max(0, marks.count - 900), marks.count - 1, this.nearest);
+    while (this.nearest + 1 < marks.count && away(this.nearest + 1) <= away(this.nearest)) this.nearest++;
+    const { voiced, period } = marks.mark(this.nearest);
+    return voiced ? this.sampleRate / period : 0;
+  }
+
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    for (let start = 0; start < frames;) {
+      if (this.offset === TICK) this.tick();
+      const until = this.polyphonic ? this.spectral.untilWindow : TICK;
+      const count = Math.min(frames - start, TICK - this.offset, until);
+      this.piece(left, right, start, count);
+      this.frame += count;
+      this.offset += count;
+      start += count;
+    }
+    this.mix.blend(left, this.wet[0], right, this.wet[1], frames);
+  }
+
+  private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { middle, ring, marks, singers, voice, wet, spectral, polyphonic } = this;
+    for (let i = 0; i < frames; i++) middle[i] = (left[start + i]! + right[start + i]!) / 2;
+    ring.write(middle, frames, false);
+    for (let at = 0; at < frames;) at += marks.take(middle, at, frames);
+    for (const side of wet) side.fill(0, start, start + frames);
+    for (let n = 0; n < singers.length; n++) {
+      const singer = singers[n]!;
+      const { grains, left: toLeft, right: toRight, heard, late } = singer;
+      if ((idle(toLeft) && idle(toRight)) || idle(heard)) continue;
+      voice.fill(0, 0, frames);
+      if (polyphonic) {
+        spectral.read(n, voice, frames);
+        late.write(voice, frames, false);
+        late.read(voice, singer.lateFrames, singer.lateStep, this.offset, SINC_NEAREST, frames, frames);
+      } else grains.render(voice, this.frame, frames);
+      for (let i = 0; i < frames; i++) {
+        const x = heard.next() * voice[i]!;
+        wet[0][start + i] = wet[0][start + i]! + toLeft.next() * x;
+        wet[1][start + i] = wet[1][start + i]! + toRight.next() * x;
+      }
+    }
+    if (polyphonic) spectral.take(middle, 0, frames, this.shifts);
+    this.delayDry(left, right, start, frames);
+  }
+
+  private delayDry(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { dryLines, wet, presence, latencyFrames } = this;
+    const [first, second] = dryLines;
+    for (let i = start; i < start + frames; i++) {
+      first.write(left[i]!);
+      second.write(right[i]!);
+      left[i] = first.readInteger(latencyFrames + 1);
+      right[i] = second.readInteger(latencyFrames + 1);
+      if (presence.settled && presence.value === 1) continue;
+      const heard = smoothstep(presence.next());
+      left[i] = heard * left[i]!;
+      right[i] = heard * right[i]!;
+      wet[0][i] = heard * wet[0][i]!;
+      wet[1][i] = heard * wet[1][i]!;
+    }
+  }
+}
+
+const idle = (ramp: Ramp) => ramp.settled && ramp.value === 0;
+
+export const createHarmony: KernelFactory = (context) => new HarmonyKernel(context);
