@@ -9,8 +9,12 @@ const OVERLAP = 4;
 const COMING = 0.1;
 /** So much stronger than in the frame before it is an attack: 6 dB. */
 const RISE = 4;
-/** Quefrency up to which a spectrum's shape is its envelope: formants are wider than its inverse. */
-const ENVELOPE_SECONDS = 0.0012;
+/** Part of what an envelope is made of that counts in full. */
+const FLAT = 0.65;
+/** Times that the envelope is raised to the peaks. */
+const ENVELOPE_ROUNDS = 5;
+/** Power of a peak that counts, against the strongest: -30 dB. */
+const AUDIBLE = 1e-3;
 const FLOOR = 1e-12;
 
 /** How a voice is to sound from the next window on. */
@@ -33,7 +37,7 @@ interface VoiceState {
  * (Laroche and Dolson, "New phase-vocoder techniques for pitch-shifting, harmonizing and other exotic effects", 1999), with
  * phases locked to the peak's. Where an attack comes in, its peaks wait until it stands in the middle of the window and begin
  * there with the source's own phases (Roebel, "A new approach to transient processing in the phase vocoder", DAFx 2003).
- * Formants stay, or move by themselves, by the spectrum's envelope (cepstral smoothing).
+ * Formants stay, or move by themselves, by the spectrum's envelope.
  */
 export class SpectralVoices {
   /** Frames by which what comes out is behind what goes in. */
@@ -67,7 +71,7 @@ export class SpectralVoices {
   private readonly coming: Uint8Array;
   private readonly comingBefore: Uint8Array;
   private readonly arrived: Uint8Array;
-  private readonly lifter: number;
+  private lifter = 1;
   private readonly voices: readonly VoiceState[];
   private first = true;
 
@@ -97,7 +101,6 @@ export class SpectralVoices {
     this.coming = new Uint8Array(bins);
     this.comingBefore = new Uint8Array(bins);
     this.arrived = new Uint8Array(bins);
-    this.lifter = Math.round(ENVELOPE_SECONDS * sampleRate);
     this.voices = Array.from({ length: voices }, () => ({
       turns: new Float64Array(bins),
       next: new Float64Array(bins),
@@ -126,8 +129,16 @@ export class SpectralVoices {
   /**
    * Takes in frames, no more than `untilWindow`, and works on a window when they complete it.
    * @param shifts of each voice; null for one that is silent
+   * @param envelopeFrames what of a spectrum's shape is faster is no formant: less than the shortest period in the sound
    */
-  take(samples: ArrayLike<number>, from: number, frames: number, shifts: readonly (Shift | null)[]): void {
+  take(
+    samples: ArrayLike<number>,
+    from: number,
+    frames: number,
+    shifts: readonly (Shift | null)[],
+    envelopeFrames: number,
+  ): void {
+    this.lifter = Math.max(1, Math.round(envelopeFrames));
     const { past } = this;
     const size = past.length;
     for (let i = 0; i < frames; i++) {
@@ -167,7 +178,7 @@ export class SpectralVoices {
     transform.forward(momentRe, momentIm);
     for (let k = 0; k <= half; k++) powers[k] = re[k]! * re[k]! + im[k]! * im[k]!;
     this.findPeaks();
-    this.smoothEnvelope();
+    this.followEnvelope();
   }
 
   private findPeaks(): void {
@@ -212,27 +223,45 @@ export class SpectralVoices {
     }
   }
 
-  /** The logarithm of the spectrum without what is faster than formants. */
-  private smoothEnvelope(): void {
+  /**
+   * The envelope over the peaks of the spectrum: its logarithm without what is faster than formants, again with what lay under
+   * that raised to it (Roebel and Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
+   * envelope preservation", DAFx 2005).
+   */
+  private followEnvelope(): void {
     const { outRe, outIm, powers, envelope, half, transform, lifter } = this;
     const size = 2 * half;
-    for (let k = 0; k <= half; k++) {
-      const level = 0.5 * log(powers[k]! + FLOOR);
-      outRe[k] = level;
-      if (k > 0 && k < half) outRe[size - k] = level;
+    // Under the lowest note there is nothing to tell a shape by: it is level there.
+    const lowest = this.lowestPeak();
+    for (let round = 0; round < ENVELOPE_ROUNDS; round++) {
+      for (let k = 0; k <= half; k++) {
+        const own = 0.5 * log(powers[Math.max(k, lowest)]! + FLOOR);
+        const level = round === 0 ? own : Math.max(own, envelope[k]!);
+        outRe[k] = level;
+        if (k > 0 && k < half) outRe[size - k] = level;
+      }
+      outIm.fill(0);
+      transform.forward(outRe, outIm);
+      for (let n = 0; n <= half; n++) {
+        const part = Math.max(0, (n / lifter - FLAT) / (1 - FLAT));
+        const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(PI * part)) / size;
+        outRe[n]! *= weight;
+        outIm[n] = 0;
+        if (n === 0 || n === half) continue;
+        outRe[size - n]! *= weight;
+        outIm[size - n] = 0;
+      }
+      transform.forward(outRe, outIm);
+      for (let k = 0; k <= half; k++) envelope[k] = outRe[k]!;
     }
-    outIm.fill(0);
-    transform.forward(outRe, outIm);
-    for (let n = 0; n <= half; n++) {
-      const part = n / lifter;
-      const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(PI * part)) / size;
-      outRe[n]! *= weight;
-      if (n > 0 && n < half) outRe[size - n]! *= weight;
-      outIm[n] = 0;
-      if (n > 0) outIm[size - n] = 0;
-    }
-    transform.forward(outRe, outIm);
-    for (let k = 0; k <= half; k++) envelope[k] = outRe[k]!;
+  }
+
+  private lowestPeak(): number {
+    const { powers, peaks, peakCount } = this;
+    let most = 0;
+    for (let n = 0; n < peakCount; n++) most = Math.max(most, powers[peaks[n]!]!);
+    for (let n = 0; n < peakCount; n++) if (powers[peaks[n]!]! > AUDIBLE * most) return peaks[n]!;
+    return 0;
   }
 
   /** Two voices in one transform, one as its real part and one as its imaginary one. */

@@ -57,6 +57,8 @@ export class GrainVoice {
   /** The mark that was last taken. */
   private mark = 0;
   private running = false;
+  /** Nothing with a pitch has been laid last. */
+  private plain = true;
 
   constructor(
     memory: Arena,
@@ -92,7 +94,7 @@ export class GrainVoice {
     const { marks } = this;
     const { late } = singing;
     if (!this.running) {
-      this.running = true;
+      this.running = this.plain = true;
       this.next = this.placed = now - behind - late;
       this.mark = Math.max(0, marks.count - 1);
       while (this.mark > 0 && this.mark > marks.count - 400 && marks.mark(this.mark).at > this.next) this.mark--;
@@ -100,7 +102,9 @@ export class GrainVoice {
     for (;;) {
       this.advance();
       const mark = marks.mark(this.mark);
-      const reach = mark.voiced ? mark.period : Math.max(1, this.next - this.placed);
+      // What has no pitch waits for its mark.
+      if (!mark.voiced && mark.at <= this.placed && this.mark + 1 === marks.count) return;
+      const reach = mark.voiced ? mark.period : Math.min(2 * mark.period, Math.max(1, this.next - this.placed));
       if (this.next - reach + behind + late >= until) return;
       if (mark.voiced) this.layVoiced(mark, now, behind + late, singing);
       else this.layPlain(mark, now, behind + late, singing.consonants);
@@ -114,8 +118,15 @@ export class GrainVoice {
     while (this.mark + 1 < marks.count && away(this.mark + 1) <= away(this.mark)) this.mark++;
   }
 
-  private layVoiced({ at, period }: Mark, now: number, behind: number, { ratio, formants }: Singing): void {
+  private layVoiced({ at, period: told }: Mark, now: number, behind: number, { ratio, formants }: Singing): void {
+    const { marks } = this;
+    // The period as it is from mark to mark: so voice and source keep step at one pitch.
+    const after = this.mark + 1 < marks.count ? marks.mark(this.mark + 1) : null;
+    const period = after?.voiced ? after.at - at : told;
     const half = period * Math.min(1, 1 / formants);
+    // A voice begins where the source does; at the source's own pitch it stays there.
+    if (this.plain && at > this.placed) this.next = at;
+    this.plain = false;
     const gain = Math.sqrt(period / (ratio * half));
     this.place(at, this.next, half, half, formants, gain, now, behind);
     this.next += period / ratio;
@@ -123,12 +134,13 @@ export class GrainVoice {
 
   /** A piece of what has no pitch, where it is in the sound. */
   private layPlain({ at, period }: Mark, now: number, behind: number, heard: boolean): void {
+    this.plain = true;
     const before = at - this.placed;
     if (before > 0.25 * period) {
       if (heard) this.place(at, at, Math.min(before, 2 * period), period, 1, 1, now, behind);
       else this.placed = at;
     }
-    this.next = Math.max(at, this.placed) + period;
+    this.next = Math.max(this.next + period / 4, Math.max(at, this.placed) + period);
   }
 
   private place(

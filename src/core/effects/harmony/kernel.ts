@@ -55,6 +55,9 @@ const RAMP_SECONDS = 0.02;
 /** What the voice method looks ahead: periods of the lowest pitch, and a look at the pitch. */
 const PERIODS_AHEAD = 2.3;
 const LOOK_SECONDS = 1 / 187.5;
+/** Of a spectrum's envelope, in seconds of its cepstrum. */
+const SHORTEST_ENVELOPE = 0.0015;
+const LONGEST_ENVELOPE = 0.006;
 const EIGHTH_TURN = 0.7853981633974483;
 /** The source as it snaps sings with the voices, as the last of them. */
 const SOURCE = MOST_HARMONIES;
@@ -146,7 +149,7 @@ class HarmonyKernel implements Kernel {
     });
     this.shifts = this.singers.map(() => null);
     this.mix = new EqualPowerMix(this.v[P.mix]!);
-    const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames) + MAXIMUM_BLOCK);
+    const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames + NEAREST) + 1);
     this.dryLines = [line(), line()];
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.middle = block();
@@ -156,7 +159,7 @@ class HarmonyKernel implements Kernel {
   }
 
   get latencyFrames(): number {
-    return this.polyphonic ? this.spectral.lateFrames : this.voiceLatency;
+    return this.polyphonic ? this.spectral.lateFrames + NEAREST : this.voiceLatency;
   }
 
   tailSeconds(): number {
@@ -280,7 +283,7 @@ class HarmonyKernel implements Kernel {
   private tick(): void {
     const { v, sampleRate, source, scale, singers, frame } = this;
     const heard = frame - this.latencyFrames;
-    this.changes.applyUntil(heard + TICK, this.change, this.hear);
+    this.changes.applyUntil(heard, this.change, this.hear);
     this.changeMethod();
     const seconds = TICK / sampleRate;
     this.hz = this.pitchAt(heard);
@@ -362,8 +365,14 @@ class HarmonyKernel implements Kernel {
         wet[1][start + i] = wet[1][start + i]! + toRight.next() * x;
       }
     }
-    if (polyphonic) spectral.take(middle, 0, frames, this.shifts);
+    if (polyphonic) spectral.take(middle, 0, frames, this.shifts, this.envelopeFrames);
     this.delayDry(left, right, start, frames);
+  }
+
+  /** What of a spectrum's shape is an envelope: less than a period where there is one pitch, else what formants need. */
+  private get envelopeFrames(): number {
+    const { sampleRate, hz } = this;
+    return sampleRate * clamp(SHORTEST_ENVELOPE, LONGEST_ENVELOPE, hz > 0 ? 0.75 / hz : SHORTEST_ENVELOPE);
   }
 
   private delayDry(left: Float32Array, right: Float32Array, start: number, frames: number): void {
