@@ -5,14 +5,18 @@ import { BlockFourier } from './blockFourier';
 const PI = 3.141592653589793;
 const TWO_PI = 2 * PI;
 const OVERLAP = 4;
+/** Two voices are worked on after every so many frames, so that no block has to do it all. */
+const STEP = 64;
 /** The energy of a peak lies this part of a window after its middle while an attack is still to come. */
 const COMING = 0.1;
 /** So much stronger than in the frame before it is an attack: 6 dB. */
 const RISE = 4;
 /** Part of what an envelope is made of that counts in full. */
 const FLAT = 0.65;
+/** Bins of a spectrum to one of its envelope. */
+const COARSE = 4;
 /** Times that the envelope is raised to the peaks. */
-const ENVELOPE_ROUNDS = 5;
+const ENVELOPE_ROUNDS = 4;
 /** Power of a peak that counts, against the strongest: -30 dB. */
 const AUDIBLE = 1e-3;
 const FLOOR = 1e-12;
@@ -24,11 +28,13 @@ export interface Shift {
   formants: number;
 }
 
+type FourBlocks = [Doubles, Doubles, Doubles, Doubles];
+
 interface VoiceState {
   /** Turns of each bin beyond the source's, in radians. */
   readonly turns: Float64Array;
   readonly next: Float64Array;
-  /** What is summed up of its windows, from where the next ones begin. */
+  /** What is summed up of its windows, by frame, as a ring. */
   readonly sum: Float64Array;
 }
 
@@ -49,17 +55,27 @@ export class SpectralVoices {
   private readonly past: Float64Array;
   private at = 0;
   private due: number;
+  /** Frames taken in, and those at which the window under work ended. */
+  private frames = 0;
+  private windowEnd = 0;
+  /** The voice that comes next, and frames until then. */
+  private turn: number;
+  private untilTurn = STEP;
   private readonly re: Doubles;
   private readonly im: Doubles;
-  private readonly momentRe: Doubles;
-  private readonly momentIm: Doubles;
+  private readonly momentRe: Float64Array;
+  private readonly momentIm: Float64Array;
+  private readonly shaping: BlockFourier;
+  private readonly shapeRe: Doubles;
+  private readonly shapeIm: Doubles;
   private readonly outRe: Doubles;
   private readonly outIm: Doubles;
   private readonly reBefore: Float64Array;
   private readonly imBefore: Float64Array;
   private readonly powers: Float64Array;
   private readonly powersBefore: Float64Array;
-  /** Logarithm of the envelope by bin. */
+  /** Logarithms of the spectrum and of its envelope by bin. */
+  private readonly levels: Float64Array;
   private readonly envelope: Float64Array;
   /** Of each bin the peak that it belongs to, and of each peak whether its attack is coming, is here, or is none. */
   private readonly peaks: Int32Array;
@@ -79,21 +95,24 @@ export class SpectralVoices {
     const size = sampleRate > 60000 ? 8192 : 4096;
     this.hop = size / OVERLAP;
     this.half = size / 2;
-    this.lateFrames = size;
+    this.turn = voices;
+    this.lateFrames = size + STEP * (Math.ceil(voices / 2) + 1);
     this.transform = new BlockFourier(size);
     // Hann windows, at both ends, overlapping by three quarters, sum to 3/2 of a window.
     this.window = Float64Array.from({ length: size }, (_, n) => 0.5 - 0.5 * cos((TWO_PI * n) / size));
     this.past = new Float64Array(size);
     this.due = this.hop;
-    [this.re, this.im, this.momentRe, this.momentIm, this.outRe, this.outIm] = Array.from({ length: 6 }, () =>
-      memory.doubles(size),
-    ) as [Doubles, Doubles, Doubles, Doubles, Doubles, Doubles];
     const bins = this.half + 1;
+    this.shaping = new BlockFourier(size / COARSE);
+    [this.re, this.im, this.outRe, this.outIm] = [1, 2, 3, 4].map(() => memory.doubles(size)) as FourBlocks;
+    [this.momentRe, this.momentIm] = [new Float64Array(bins), new Float64Array(bins)];
+    [this.shapeRe, this.shapeIm] = [memory.doubles(size / COARSE), memory.doubles(size / COARSE)];
     this.reBefore = new Float64Array(bins);
     this.imBefore = new Float64Array(bins);
     this.centres = new Float64Array(bins);
     this.powers = new Float64Array(bins);
     this.powersBefore = new Float64Array(bins);
+    this.levels = new Float64Array(bins);
     this.envelope = new Float64Array(bins);
     this.peaks = new Int32Array(bins);
     this.edges = new Int32Array(bins + 1);
@@ -104,7 +123,7 @@ export class SpectralVoices {
     this.voices = Array.from({ length: voices }, () => ({
       turns: new Float64Array(bins),
       next: new Float64Array(bins),
-      sum: new Float64Array(size),
+      sum: new Float64Array(2 * size),
     }));
   }
 
@@ -113,6 +132,8 @@ export class SpectralVoices {
     this.at = 0;
     this.due = this.hop;
     this.first = true;
+    this.frames = this.windowEnd = 0;
+    this.turn = this.voices.length;
     this.powersBefore.fill(0);
     this.comingBefore.fill(0);
     for (const { turns, sum } of this.voices) {
@@ -121,62 +142,86 @@ export class SpectralVoices {
     }
   }
 
-  /** Frames until the next window is worked on. */
-  get untilWindow(): number {
-    return this.due;
-  }
-
   /**
-   * Takes in frames, no more than `untilWindow`, and works on a window when they complete it.
+   * Takes in frames, and works on what they complete.
+   * @param frames up to `STEP`
    * @param shifts of each voice; null for one that is silent
    * @param envelopeFrames what of a spectrum's shape is faster is no formant: less than the shortest period in the sound
    */
-  take(
-    samples: ArrayLike<number>,
-    from: number,
-    frames: number,
-    shifts: readonly (Shift | null)[],
-    envelopeFrames: number,
-  ): void {
-    this.lifter = Math.max(1, Math.round(envelopeFrames));
+  take(samples: ArrayLike<number>, frames: number, shifts: readonly (Shift | null)[], envelopeFrames: number): void {
     const { past } = this;
-    const size = past.length;
-    for (let i = 0; i < frames; i++) {
-      past[this.at] = samples[from + i]!;
-      this.at = this.at + 1 === size ? 0 : this.at + 1;
+    this.lifter = Math.max(1, Math.round(envelopeFrames));
+    for (let from = 0; from < frames;) {
+      const works = this.turn < this.voices.length;
+      const count = Math.min(frames - from, this.due, works ? this.untilTurn : frames);
+      for (let i = from; i < from + count; i++) {
+        past[this.at] = samples[i]!;
+        this.at = this.at + 1 === past.length ? 0 : this.at + 1;
+      }
+      from += count;
+      this.frames += count;
+      this.due -= count;
+      if (works) this.untilTurn -= count;
+      if (works && this.untilTurn === 0) this.workOnNext(shifts);
+      if (this.due === 0) this.begin();
     }
-    this.due -= frames;
-    if (this.due > 0) return;
-    this.due = this.hop;
-    this.analyse();
-    for (let n = 0; n < this.voices.length; n += 2) this.work(n, shifts[n] ?? null, shifts[n + 1] ?? null);
-    this.reBefore.set(this.re.subarray(0, this.half + 1));
-    this.imBefore.set(this.im.subarray(0, this.half + 1));
-    this.powersBefore.set(this.powers);
-    this.first = false;
   }
 
-  /** Adds what a voice has for the frames that `take` is given next. */
+  private begin(): void {
+    const { half, re, im, reBefore, imBefore, powers, powersBefore } = this;
+    if (this.windowEnd > 0) {
+      reBefore.set(re.subarray(0, half + 1));
+      imBefore.set(im.subarray(0, half + 1));
+      powersBefore.set(powers);
+      this.first = false;
+    }
+    this.due = this.hop;
+    this.windowEnd = this.frames;
+    this.turn = 0;
+    this.untilTurn = STEP;
+    this.analyse();
+  }
+
+  private workOnNext(shifts: readonly (Shift | null)[]): void {
+    this.work(this.turn, shifts[this.turn] ?? null, shifts[this.turn + 1] ?? null);
+    this.turn += 2;
+    this.untilTurn = STEP;
+  }
+
+  /** Writes what a voice has for the frames that `take` is given next; each can be had once. */
   read(voice: number, out: Doubles, frames: number): void {
     const { sum } = this.voices[voice]!;
-    const start = this.hop - this.due;
-    for (let i = 0; i < frames; i++) out[i] = out[i]! + sum[start + i]!;
+    const mask = sum.length - 1;
+    const start = this.frames - this.lateFrames;
+    for (let i = 0; i < frames; i++) {
+      const place = (start + i) & mask;
+      out[i] = sum[place]!;
+      sum[place] = 0;
+    }
   }
 
   private analyse(): void {
     const { re, im, momentRe, momentIm, window, past, at, half, transform, powers } = this;
     const size = 2 * half;
+    const mask = size - 1;
     for (let n = 0; n < size; n++) {
-      const x = window[n]! * past[(at + n) % size]!;
+      const x = window[n]! * past[(at + n) & mask]!;
       // Turned so that the middle of the window is the place that phases count from.
-      const to = (n + half) % size;
+      const to = (n + half) & mask;
       re[to] = x;
-      momentRe[to] = x * ((n - half) / size);
-      im[to] = momentIm[to] = 0;
+      im[to] = x * ((n - half) / size);
     }
+    // Both are real, and told apart by their symmetry.
     transform.forward(re, im);
-    transform.forward(momentRe, momentIm);
-    for (let k = 0; k <= half; k++) powers[k] = re[k]! * re[k]! + im[k]! * im[k]!;
+    for (let k = 0; k <= half; k++) {
+      const l = (size - k) & mask;
+      const [a, b, c, d] = [re[k]!, im[k]!, re[l]!, im[l]!];
+      re[k] = (a + c) / 2;
+      im[k] = (b - d) / 2;
+      momentRe[k] = (b + d) / 2;
+      momentIm[k] = (c - a) / 2;
+      powers[k] = re[k]! * re[k]! + im[k]! * im[k]!;
+    }
     this.findPeaks();
     this.followEnvelope();
   }
@@ -226,33 +271,39 @@ export class SpectralVoices {
   /**
    * The envelope over the peaks of the spectrum: its logarithm without what is faster than formants, again with what lay under
    * that raised to it (Roebel and Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
-   * envelope preservation", DAFx 2005).
+   * envelope preservation", DAFx 2005); of the strongest of every few bins, since an envelope is smooth.
    */
   private followEnvelope(): void {
-    const { outRe, outIm, powers, envelope, half, transform, lifter } = this;
-    const size = 2 * half;
+    const { shapeRe, shapeIm, powers, levels, envelope, shaping, lifter } = this;
+    const { size } = shaping;
+    const last = size / 2;
     // Under the lowest note there is nothing to tell a shape by: it is level there.
     const lowest = this.lowestPeak();
+    for (let k = 0; k <= last; k++) {
+      let most = 0;
+      const from = Math.max(lowest, COARSE * k - COARSE / 2);
+      for (let l = from; l < COARSE * k + COARSE / 2 && l <= this.half; l++) most = Math.max(most, powers[l]!);
+      levels[k] = 0.5 * log(Math.max(most, COARSE * k < lowest ? powers[lowest]! : 0) + FLOOR);
+    }
     for (let round = 0; round < ENVELOPE_ROUNDS; round++) {
-      for (let k = 0; k <= half; k++) {
-        const own = 0.5 * log(powers[Math.max(k, lowest)]! + FLOOR);
-        const level = round === 0 ? own : Math.max(own, envelope[k]!);
-        outRe[k] = level;
-        if (k > 0 && k < half) outRe[size - k] = level;
+      for (let k = 0; k <= last; k++) {
+        const level = round === 0 ? levels[k]! : Math.max(levels[k]!, envelope[k]!);
+        shapeRe[k] = level;
+        if (k > 0 && k < last) shapeRe[size - k] = level;
       }
-      outIm.fill(0);
-      transform.forward(outRe, outIm);
-      for (let n = 0; n <= half; n++) {
+      shapeIm.fill(0);
+      shaping.forward(shapeRe, shapeIm);
+      for (let n = 0; n <= last; n++) {
         const part = Math.max(0, (n / lifter - FLAT) / (1 - FLAT));
         const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(PI * part)) / size;
-        outRe[n]! *= weight;
-        outIm[n] = 0;
-        if (n === 0 || n === half) continue;
-        outRe[size - n]! *= weight;
-        outIm[size - n] = 0;
+        shapeRe[n]! *= weight;
+        shapeIm[n] = 0;
+        if (n === 0 || n === last) continue;
+        shapeRe[size - n]! *= weight;
+        shapeIm[size - n] = 0;
       }
-      transform.forward(outRe, outIm);
-      for (let k = 0; k <= half; k++) envelope[k] = outRe[k]!;
+      shaping.forward(shapeRe, shapeIm);
+      for (let k = 0; k <= last; k++) envelope[k] = shapeRe[k]!;
     }
   }
 
@@ -266,26 +317,27 @@ export class SpectralVoices {
 
   /** Two voices in one transform, one as its real part and one as its imaginary one. */
   private work(voice: number, first: Shift | null, second: Shift | null): void {
-    const { outRe, outIm, half, hop, transform, window, voices } = this;
-    const size = 2 * half;
-    for (const one of [voices[voice], voices[voice + 1]]) {
-      if (!one) continue;
-      one.sum.copyWithin(0, hop);
-      one.sum.fill(0, size - hop);
-    }
+    const { outRe, outIm, half, transform, voices } = this;
+    const [one, other] = [voices[voice]!, voices[voice + 1]];
     if (!first && !second) return;
     outRe.fill(0);
     outIm.fill(0);
-    if (first) this.moveInto(voices[voice]!, first, false);
-    if (second && voices[voice + 1]) this.moveInto(voices[voice + 1]!, second, true);
+    if (first) this.moveInto(one, first, false);
+    if (second && other) this.moveInto(other, second, true);
     // The inverse transform is the forward one with both parts exchanged.
     transform.forward(outIm, outRe);
+    if (first) this.addWindow(one, outRe, half);
+    if (second && other) this.addWindow(other, outIm, half);
+  }
+
+  private addWindow({ sum }: VoiceState, made: Doubles, half: number): void {
+    const { window, windowEnd } = this;
+    const size = 2 * half;
+    const mask = sum.length - 1;
     const gain = 1 / (1.5 * size);
     for (let n = 0; n < size; n++) {
-      const from = (n + half) % size;
-      const weight = gain * window[n]!;
-      if (first) voices[voice]!.sum[n]! += weight * outRe[from]!;
-      if (second && voices[voice + 1]) voices[voice + 1]!.sum[n]! += weight * outIm[from]!;
+      const place = (windowEnd - size + n) & mask;
+      sum[place] = sum[place]! + gain * window[n]! * made[(n + half) & (size - 1)]!;
     }
   }
 
@@ -306,7 +358,7 @@ export class SpectralVoices {
       next.fill(turn - TWO_PI * Math.floor(turn / TWO_PI), from, to);
       const held = coming[k]! === 1 ? Math.min(1, Math.sqrt(powersBefore[k]! / powers[k]!)) : 1;
       if (held < 1e-4) continue;
-      const shape = held * exp(this.envelopeAt((k + bins) / formants) - this.envelope[k]!);
+      const shape = held * exp(this.envelopeAt((k + bins) / formants) - this.envelopeAt(k));
       const [c, s] = [shape * cos(turn), shape * sin(turn)];
       for (let l = Math.max(from, 1 - bins); l < to && l + bins < half; l++) {
         const [x, y] = [re[l]!, im[l]!];
@@ -331,7 +383,7 @@ export class SpectralVoices {
 
   private envelopeAt(place: number): number {
     const { envelope, half } = this;
-    const inside = Math.min(half - 1, Math.max(0, place));
+    const inside = Math.min(half - 1, Math.max(0, place)) / COARSE;
     const below = Math.floor(inside);
     return envelope[below]! + (inside - below) * (envelope[below + 1]! - envelope[below]!);
   }

@@ -199,6 +199,7 @@ class HarmonyKernel implements Kernel {
     this.changes.applyUntil(Infinity, this.change, this.hear);
     this.sounding = false;
     this.polyphonic = this.v[P.method] === 1;
+    this.marks.exact = !this.polyphonic;
     this.presence.moveTo(1, 0);
     this.ring.clear();
     for (const line of this.dryLines) line.clear();
@@ -316,6 +317,7 @@ class HarmonyKernel implements Kernel {
       if (this.presence.settled && this.presence.value < 1) this.presence.moveTo(1, this.rampFrames);
     } else if (this.presence.settled && this.presence.value === 0) {
       this.polyphonic = wanted;
+      this.marks.exact = !wanted;
       this.spectral.reset();
     } else this.presence.moveTo(0, this.rampFrames);
   }
@@ -333,8 +335,7 @@ class HarmonyKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
-      const until = this.polyphonic ? this.spectral.untilWindow : TICK;
-      const count = Math.min(frames - start, TICK - this.offset, until);
+      const count = Math.min(frames - start, TICK - this.offset);
       this.piece(left, right, start, count);
       this.frame += count;
       this.offset += count;
@@ -365,7 +366,7 @@ class HarmonyKernel implements Kernel {
         wet[1][start + i] = wet[1][start + i]! + toRight.next() * x;
       }
     }
-    if (polyphonic) spectral.take(middle, 0, frames, this.shifts, this.envelopeFrames);
+    if (polyphonic) spectral.take(middle, frames, this.shifts, this.envelopeFrames);
     this.delayDry(left, right, start, frames);
   }
 

@@ -24,6 +24,8 @@ export class PitchMarks {
   readonly marks: Mark[] = Array.from({ length: MARKS }, () => ({ at: 0, period: 1, voiced: false }));
   /** Marks there have been. */
   count = 0;
+  /** Whether it looks for the place most alike; where only the pitch counts, as far on as a period does. */
+  exact = true;
   private readonly tracker: PitchTracker;
   /** Sound taken in, as a ring of a power of two. */
   private readonly past: Float64Array;
@@ -114,7 +116,8 @@ export class PitchMarks {
       const period = this.periodAt(next);
       if (period === 0) this.put(next, this.plain, false);
       else if (mark.voiced) {
-        const at = mark.at + this.alike(mark.at, this.periodAt(mark.at) || period);
+        const expected = this.periodAt(mark.at) || period;
+        const at = mark.at + (this.exact ? this.alike(mark.at, expected) : expected);
         this.put(at, period, true);
       } else this.put(this.strongest(mark.at + 1, next + period), period, true);
     }
