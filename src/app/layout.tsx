@@ -10,6 +10,7 @@ import '@/features/ui/chart.css';
 import '@/features/ui/drawer.css';
 import '@/features/ui/scope.css';
 import '@/features/ui/table.css';
+import '@/features/notes/notes.css';
 import '@/features/cast/cast.css';
 import '@/features/effects/chain.css';
 import '@/features/effects/effect.css';

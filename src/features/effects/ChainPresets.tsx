@@ -18,7 +18,8 @@ export function ChainPresets({ stripId }: { stripId: string }) {
       effect: effect!,
       bypass: bypass ?? false,
       values: { ...defaultValues(effectById(effect!)), ...values },
-      inputs: {}, notesFrom: null,
+      inputs: {},
+      notesFrom: null,
     }));
     studio.preview({ type: 'chain.replace', stripId, inserts }, `Chain: ${name}`);
   };

@@ -70,7 +70,14 @@ export function EffectPage() {
 /** The picture of an effect with some of its values, whether it is in the session or not. */
 function EffectPictureAt(props: { spec: EffectSpec; values: ParameterValues; large?: boolean }) {
   const { spec, values, large = false } = props;
-  const insert: Insert = { id: `about ${spec.id}`, effect: spec.id, bypass: false, values, inputs: {}, notesFrom: null };
+  const insert: Insert = {
+    id: `about ${spec.id}`,
+    effect: spec.id,
+    bypass: false,
+    values,
+    inputs: {},
+    notesFrom: null,
+  };
   if (spec.picture === 'echogram') return <EchoAt insert={insert} />;
   return large ? <LargeAt insert={insert} name={spec.name} /> : <MiniAt insert={insert} />;
 }

@@ -15,6 +15,7 @@ import { takesLevelAway } from '../ui/reduction';
 import { useCount } from '../ui/useCount';
 import { InputChoice } from './InputChoice';
 import { mainOf, useItem } from './items';
+import { NotesChoice } from './NotesChoice';
 import { ParameterControl } from './ParameterControl';
 import { MiniPicture } from './MiniPicture';
 import { ReductionBar } from './ReductionBar';
@@ -95,8 +96,14 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
           </Button>
         </span>
       </h3>
-      {spec.picture === 'echogram' ? <EchoPicture insertId={insertId} /> : <MiniPicture insertId={insertId} />}
+      {/* What plays notes has no answer to a click that would tell anything. */}
+      {spec.playsNotes ? null : spec.picture === 'echogram' ? (
+        <EchoPicture insertId={insertId} />
+      ) : (
+        <MiniPicture insertId={insertId} />
+      )}
       <Reduction insertId={insertId} strip={strip} />
+      <NotesChoice insertId={insertId} context={label} />
       {item > 1 && <p className="step-item">{`${spec.lists[0]!.itemName} ${item}`}</p>}
       {mainOf(spec, item).map((id) => (
         <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} context={spec.name} />

@@ -22,6 +22,7 @@ import { EffectPicture } from './EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './InputChoice';
 import { mainOf, useItem } from './items';
+import { NotesChoice } from './NotesChoice';
 import { ParameterControl } from './ParameterControl';
 import { PresetPanel } from './PresetPanel';
 import { SoundNow } from './SoundNow';
@@ -110,6 +111,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
           {(insert) => <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
         </Followed>
       )}
+      <NotesChoice insertId={insertId} context={`${spec.name}, large:`} />
       <div className="effect-main" role="group" aria-label="Main controls">
         {main.map((id) => (
           <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} />

@@ -34,6 +34,7 @@ const figure = (
 ) => number({ id, name, unit, min, max, default: byDefault, scale, help });
 
 const PHASE = figure('phaseDegrees', 'Phase', 'degrees', [0, 360], 0, 'Where in its course it begins.');
+const HAND = figure('hand', 'Hand', '%', [0, 100], 0, 'Where the hand is: by this ruler, or by a MIDI controller.');
 const SMOOTHING = figure('smoothing', 'Smoothing', 'ms', [0, 2000], 0, 'Rounds its movement off.');
 const ATTACK = figure('attack', 'Attack', 'ms', [0.1, 1000], 10, 'How fast it rises with the sound.', 'log');
 const RELEASE = figure('release', 'Release', 'ms', [1, 10000], 250, 'How slowly it falls after it.', 'log');
@@ -191,6 +192,11 @@ function Settings({ modulator }: { modulator: Modulator }) {
           {ruler(ATTACK, modulator.attackSeconds * 1000, (value) => ({ attackSeconds: value / 1000 }))}
           {ruler(RELEASE, modulator.releaseSeconds * 1000, (value) => ({ releaseSeconds: value / 1000 }))}
         </>
+      ) : kind === 'hand' ? (
+        <>
+          {ruler(HAND, 100 * modulator.handPart, (value) => ({ handPart: value / 100 }))}
+          <HandController modulator={modulator} />
+        </>
       ) : (
         <>
           <Ruler
@@ -236,6 +242,35 @@ function Settings({ modulator }: { modulator: Modulator }) {
         <TargetRow key={`${target.insertId} ${target.parameter}`} modulator={modulator} target={target} />
       ))}
     </div>
+  );
+}
+
+/** The MIDI controller that moves it, learnt by moving it. */
+function HandController({ modulator }: { modulator: Modulator }) {
+  const studio = useStudio();
+  const learns = useStudioState(({ learning }) => learning === modulator.id);
+  const { id, controller, name } = modulator;
+  return (
+    <p className="hand-controller">
+      {controller === null ? 'No controller moves it yet.' : `Moved by controller ${controller}.`}{' '}
+      <Button
+        variant="line"
+        aria-pressed={learns}
+        onClick={() => studio.set({ learning: learns ? null : id, keyboard: true })}
+      >
+        {learns ? 'Move one now' : 'Learn'}
+      </Button>
+      {controller !== null && (
+        <Button
+          variant="plain"
+          onClick={() =>
+            studio.perform({ type: 'modulator.set', id, values: { controller: null } }, `${name}: no controller`)
+          }
+        >
+          Forget
+        </Button>
+      )}
+    </p>
   );
 }
 

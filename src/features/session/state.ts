@@ -3,7 +3,7 @@ import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
-import { MAIN_ID, type Point, type SessionDocument } from '@/core/session/records';
+import { MAIN_ID, type Note, type Point, type SessionDocument } from '@/core/session/records';
 import type { Problem } from './problems';
 
 export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';
@@ -89,6 +89,16 @@ export interface StudioState {
   readonly pointClipboard: readonly Point[];
   /** Decibels by which compared settings are evened out, by what is compared. */
   readonly trims: Readonly<Record<string, number>>;
+  /** The strip or effect whose notes are open under the timeline, and which of them are chosen. */
+  readonly notesFor: string | null;
+  readonly noteIds: readonly string[];
+  readonly noteClipboard: readonly Note[];
+  /** Notes that are drawn or moved keep to the session's key. */
+  readonly snapKey: boolean;
+  /** The keyboard on the screen is open. */
+  readonly keyboard: boolean;
+  /** The modulator that takes the next MIDI controller that moves. */
+  readonly learning: string | null;
   /** What is heard is stopped when it passes +6 dBFS. */
   readonly guarded: boolean;
   /** A blind trial is under way: nothing may show which setting is heard. */
@@ -147,6 +157,12 @@ export function initialState(stored: StoredSession): StudioState {
     laneTool: 'points',
     pointClipboard: [],
     trims: {},
+    notesFor: null,
+    noteIds: [],
+    noteClipboard: [],
+    snapKey: true,
+    keyboard: false,
+    learning: null,
     guarded: true,
     blind: false,
     cooking: null,

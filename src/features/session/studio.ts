@@ -11,12 +11,21 @@ import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { NAME_LENGTH } from '@/core/session/fields';
 import { soundOf } from '@/core/session/prints';
-import { newClip, stripOf, stripOfInsert, type Asset, type Clip, type SessionDocument } from '@/core/session/records';
+import {
+  MAIN_ID,
+  newClip,
+  stripOf,
+  stripOfInsert,
+  type Asset,
+  type Clip,
+  type SessionDocument,
+} from '@/core/session/records';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
+import { KeyPlayer } from './keyPlayer';
 import { PrintQueue } from './printQueue';
 import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
@@ -62,6 +71,7 @@ export class Studio {
   /** For bounces and prints, which are long: pictures do not wait for them. */
   readonly renderer = new WorkerClient();
   readonly prints = new PrintQueue(this);
+  readonly keys = new KeyPlayer(this);
   private readonly resources: ResourceLoader;
   /** Pictures of effects that were drawn lately. */
   readonly pictures = new SharedTasks<JobResults['echogram' | 'picture' | 'room']>(KEPT_PICTURES);
@@ -330,7 +340,8 @@ export class Studio {
     const { stripId, insertId, clipIds } = this.state;
     const strip = stripOf(document, stripId) ?? document.tracks[document.session.trackIds[0] ?? ''] ?? document.main;
     const insertStays = insertId !== null && stripOfInsert(document, insertId)?.id === strip.id;
-    const { laneId, pointIndices } = this.state;
+    const { laneId, pointIndices, notesFor, noteIds } = this.state;
+    const notesStay = notesFor !== null && (stripOf(document, notesFor) ?? document.inserts[notesFor]);
     const points = laneId === null ? 0 : (document.lanes[laneId]?.points.length ?? 0);
     this.set({
       laneId: laneId !== null && document.lanes[laneId] ? laneId : null,
@@ -339,6 +350,8 @@ export class Studio {
       stripId: strip.id,
       insertId: insertStays ? insertId : (strip.insertIds[0] ?? null),
       clipIds: clipIds.filter((id) => document.clips[id]),
+      notesFor: notesStay ? notesFor : null,
+      noteIds: noteIds.some((id) => !document.notes[id]) ? noteIds.filter((id) => document.notes[id]) : noteIds,
     });
     this.engine.setPlan(this.plan(document));
     this.loadSounds();
@@ -427,13 +440,17 @@ export class Studio {
   selectStrip(stripId: string): void {
     const strip = stripOf(this.state.document, stripId);
     if (!strip) return;
-    const { laneId, document } = this.state;
+    const { laneId, document, notesFor } = this.state;
     const lane = laneId === null ? undefined : document.lanes[laneId];
     const laneStays = lane && stripIdOfOwner(document, lane.ownerId) === stripId;
     this.set({
       stripId,
       insertId: strip.insertIds[0] ?? null,
       ...(laneStays ? {} : { laneId: null, pointIndices: [] }),
+      // Open notes are those of what is chosen.
+      ...(notesFor === null || stripId === notesFor
+        ? {}
+        : { notesFor: stripId === MAIN_ID ? null : stripId, noteIds: [] }),
     });
   }
 

@@ -29,6 +29,8 @@ const HEAD_HEIGHT = 46;
 const SHORT_LANE = 34;
 const ROW_HEIGHTS = { low: 44, tall: 120 } as const;
 const ROW_SIZES = { fit: 'to fit', low: 'low', tall: 'tall' } as const;
+/** The names of keys stand to the left of open notes, which begin at the same beat: see notes.css. */
+const GUTTER = 58;
 const CLOSEST = 400;
 const FARTHEST = 2;
 const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
@@ -44,16 +46,19 @@ const SNAPS: readonly (readonly [string, Snap, string])[] = [
 /** Clips on the beat grid, a lane for each track. */
 export function Timeline() {
   const studio = useStudio();
-  const { document, pixelsPerBeat, stripId, clipIds, snap, laneId, rowSize, lanesOpen } = useStudioState((state) => ({
-    document: state.document,
-    pixelsPerBeat: state.pixelsPerBeat,
-    stripId: state.stripId,
-    clipIds: state.clipIds,
-    snap: state.snap,
-    laneId: state.laneId,
-    rowSize: state.rowSize,
-    lanesOpen: state.lanesOpen,
-  }));
+  const { document, pixelsPerBeat, stripId, clipIds, snap, laneId, rowSize, lanesOpen, notesFor } = useStudioState(
+    (state) => ({
+      document: state.document,
+      pixelsPerBeat: state.pixelsPerBeat,
+      stripId: state.stripId,
+      clipIds: state.clipIds,
+      snap: state.snap,
+      laneId: state.laneId,
+      rowSize: state.rowSize,
+      lanesOpen: state.lanesOpen,
+      notesFor: state.notesFor,
+    }),
+  );
   const scroller = useRef<HTMLDivElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const files = useRef<HTMLInputElement>(null);
@@ -71,6 +76,7 @@ export function Timeline() {
   const beats = shownBeats(document);
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;
+  const gutter = notesFor === null ? 0 : GUTTER;
   const { trackIds } = document.session;
   const others = [...channels(document).filter((strip) => document.returns[strip.id]), document.main];
   const shownLanes = (id: string) => (id === stripId || lanesOpen.includes(id) ? lanesOf(id) : []);
@@ -91,8 +97,9 @@ export function Timeline() {
     const box = scroller.current;
     if (!playhead.current || !box) return;
     const x = studio.heardBeat * studio.state.pixelsPerBeat;
+    const view = box.clientWidth - gutter;
     playhead.current.style.transform = `translateX(${x.toFixed(1)}px)`;
-    if (studio.engine.playing && (x > box.scrollLeft + box.clientWidth - 20 || x < box.scrollLeft))
+    if (studio.engine.playing && (x > box.scrollLeft + view - 20 || x < box.scrollLeft))
       box.scrollLeft = Math.max(0, x - 60);
   });
 
@@ -102,15 +109,15 @@ export function Timeline() {
     if (!box) return;
     const before = studio.state.pixelsPerBeat;
     const next = Math.max(FARTHEST, Math.min(CLOSEST, before * factor));
-    const playheadAt = studio.heardBeat * before - box.scrollLeft;
+    const playheadAt = gutter + studio.heardBeat * before - box.scrollLeft;
     const anchor = at ?? (playheadAt >= 0 && playheadAt <= box.clientWidth ? playheadAt : box.clientWidth / 2);
-    const beat = (box.scrollLeft + anchor) / before;
+    const beat = (box.scrollLeft + anchor - gutter) / before;
     flushSync(() => studio.set({ pixelsPerBeat: next }));
-    box.scrollLeft = beat * next - anchor;
+    box.scrollLeft = gutter + beat * next - anchor;
   };
   const fit = () => {
     const box = scroller.current!;
-    const pixels = Math.max(FARTHEST, (box.clientWidth - 16) / (beats - 3 * perBar));
+    const pixels = Math.max(FARTHEST, (box.clientWidth - gutter - 16) / (beats - 3 * perBar));
     studio.set({ pixelsPerBeat: pixels, fittedAt: pixels });
     box.scrollLeft = 0;
   };
@@ -171,7 +178,7 @@ export function Timeline() {
 
   const dropAt = (event: DragEvent) => {
     const box = scroller.current!.getBoundingClientRect();
-    const beat = (event.clientX - box.left + scroller.current!.scrollLeft) / pixelsPerBeat;
+    const beat = (event.clientX - box.left - gutter + scroller.current!.scrollLeft) / pixelsPerBeat;
     const lane = (event.target as HTMLElement).closest<HTMLElement>('[data-track]');
     return { beat: Math.max(0, snapTo(beat, gridOf(snap, document))), trackId: lane?.dataset.track ?? null };
   };
@@ -236,6 +243,15 @@ export function Timeline() {
         >
           Add section
         </Button>
+        <Button
+          variant="plain"
+          aria-pressed={notesFor !== null}
+          disabled={stripId === MAIN_ID}
+          title="Notes of the chosen track, on the lines of the key"
+          onClick={() => studio.set({ notesFor: notesFor === null ? stripId : null, noteIds: [] })}
+        >
+          Notes
+        </Button>
         <span className="tool-gap" />
         <label className="tool-choice">
           snap
@@ -278,7 +294,7 @@ export function Timeline() {
       <div className="timeline-scroll" ref={scroller} tabIndex={-1}>
         <div
           className="timeline-sheet"
-          style={{ width }}
+          style={{ width, marginLeft: gutter }}
           onPointerDown={() => studio.set({ clipIds: [], laneId: null, pointIndices: [] })}
         >
           <div className="timeline-head" onPointerDown={(event) => event.stopPropagation()}>

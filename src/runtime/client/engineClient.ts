@@ -1,3 +1,4 @@
+import type { KernelEvent } from '@/core/effects/kernel';
 import { readingAt, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
 import type { Prepared } from '@/core/effects/prepare';
@@ -205,6 +206,25 @@ export class EngineClient {
     await this.context?.resume();
     this.post({ kind: 'play' });
     this.events.onState(this.state);
+  }
+
+  /** Lets the effects be heard without playing the session, as for keys that are played by hand. */
+  async wake(): Promise<void> {
+    await this.prepare();
+    if (this.context?.state === 'running') return;
+    await this.context?.resume();
+    this.events.onState(this.state);
+  }
+
+  /** Lets an effect play what a hand has just played. */
+  happen(insertId: string, event: KernelEvent): void {
+    this.post({ kind: 'changes', changes: [{ kind: 'event', insertId, event }] });
+  }
+
+  /** Seconds from a key to its sound that the device and the browser take. */
+  get outputSeconds(): number {
+    const { context } = this;
+    return context ? context.baseLatency + (context.outputLatency || 0) : 0;
   }
 
   stop(): void {

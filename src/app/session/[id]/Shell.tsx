@@ -35,6 +35,8 @@ const RoutingView = dynamic(() => import('@/features/routing/RoutingView').then(
 const CompareView = dynamic(() => import('@/features/compare/CompareView').then((part) => part.CompareView));
 const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog));
 const ContrastDialog = dynamic(() => import('@/features/ui/ContrastDialog').then((part) => part.ContrastDialog));
+const NoteEditor = dynamic(() => import('@/features/notes/NoteEditor').then((part) => part.NoteEditor));
+const Keyboard = dynamic(() => import('@/features/notes/Keyboard').then((part) => part.Keyboard));
 const KeySheet = dynamic(() => import('@/features/help/KeySheet').then((part) => part.KeySheet));
 const FindSheet = dynamic(() => import('@/features/help/FindSheet').then((part) => part.FindSheet));
 
@@ -70,17 +72,21 @@ const SAVE_WORDS: Record<SaveState, string> = {
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, saveState, bouncing, contrasting, drawer, help, past, future } = useStudioState((state) => ({
-    name: state.document.session.name,
-    view: state.view,
-    saveState: state.saveState,
-    bouncing: state.bouncing,
-    contrasting: state.contrasting,
-    drawer: state.drawer,
-    help: state.help,
-    past: state.history.past.at(-1)?.label,
-    future: state.history.future.at(-1)?.label,
-  }));
+  const { name, view, saveState, bouncing, contrasting, drawer, help, past, future, noting, keyboard } = useStudioState(
+    (state) => ({
+      name: state.document.session.name,
+      view: state.view,
+      saveState: state.saveState,
+      bouncing: state.bouncing,
+      contrasting: state.contrasting,
+      drawer: state.drawer,
+      help: state.help,
+      noting: state.view === 'timeline' && state.notesFor !== null,
+      keyboard: state.keyboard,
+      past: state.history.past.at(-1)?.label,
+      future: state.history.future.at(-1)?.label,
+    }),
+  );
 
   const clicked = useRef<Element | null>(null);
   useEffect(() => {
@@ -216,6 +222,8 @@ export function Shell() {
             <div className="centre-view">
               <Centre />
             </div>
+            {noting && <NoteEditor />}
+            {keyboard && <Keyboard />}
             <Notices />
           </div>
         </Panel>

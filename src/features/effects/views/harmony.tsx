@@ -1,0 +1,100 @@
+'use client';
+
+import { useMemo, useRef, useState } from 'react';
+import { MOST_HARMONIES, SCALE_CHOICES } from '@/core/effects/harmony/spec';
+import { MODE_STEPS, scaleOn } from '@/core/effects/scaleKeys';
+import { TONICS, type Insert } from '@/core/session/records';
+import { scaleOf } from '@/core/session/scales';
+import { useStudio, useStudioState } from '../../session/StudioContext';
+import { evenly } from '../../ui/axes';
+import { Chart } from '../../ui/Chart';
+import { useFrame } from '../../ui/useFrame';
+import type { EffectExtras } from '../extras';
+import { PitchCourse } from '../pitchCourse';
+
+const SPAN_SECONDS = 8;
+const NAMES = ['source', ...Array.from({ length: MOST_HARMONIES }, (_, n) => `voice ${n + 1}`)];
+const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
+
+const keyOf = (hz: number | null) => (hz === null || !(hz > 0) ? NaN : 69 + 12 * Math.log2(hz / 440));
+
+/** Keys of the scale that an effect sings in: the session's, or its own. */
+function useScale(insert: Insert): readonly number[] {
+  const session = useStudioState(({ document }) => document.session);
+  const { key = 'session', scale = 'session' } = insert.values;
+  const known = SCALE_CHOICES.find(([id]) => id === scale)?.[0] ?? 'session';
+  const steps =
+    known === 'session' ? MODE_STEPS[session.keyMode] : known === 'chromatic' ? CHROMATIC : MODE_STEPS[known];
+  const tonic = TONICS.indexOf((key === 'session' ? session.keyTonic : key) as (typeof TONICS)[number]);
+  return key === 'session' && scale === 'session' ? scaleOf(session) : scaleOn(tonic, steps);
+}
+
+/** Pitches of the source and the voices on the lines of the key: over the loop where there is one, else the last seconds. */
+function PitchPicture({ insert }: { readonly insert: Insert }) {
+  const studio = useStudio();
+  const { loopOn, from, seconds } = useStudioState(({ document: { session } }) => ({
+    loopOn: session.loopOn,
+    from: session.loopStartBeat,
+    seconds: session.loopOn ? ((session.loopEndBeat - session.loopStartBeat) * 60) / session.tempoBpm : SPAN_SECONDS,
+  }));
+  const tempo = useStudioState(({ document }) => document.session.tempoBpm);
+  const scale = useScale(insert).join();
+  const [middle, setMiddle] = useState(62);
+  const course = useMemo(
+    () => new PitchCourse(NAMES, seconds, scale.split(',').map(Number), middle),
+    [seconds, scale, middle],
+  );
+  const time = useMemo(
+    () => ({
+      title: 's',
+      min: 0,
+      max: seconds,
+      scale: 'linear' as const,
+      ticks: evenly(0, seconds, 4),
+      word: (value: number) => value.toFixed(1),
+    }),
+    [seconds],
+  );
+  const heard = useRef<number[]>([]);
+  useFrame(() => {
+    if (!studio.engine.playing) return;
+    const keys = NAMES.map((_, n) => keyOf(studio.engine.told(insert.id, 'pitch', n)));
+    const second = ((studio.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
+    course.put(loopOn ? second : second % seconds, keys);
+    if (Number.isNaN(keys[0]!)) return;
+    // Where the voice lies is found out once it has sung for a moment.
+    heard.current.push(keys[0]!);
+    if (heard.current.length < 40) return;
+    const sorted = heard.current.sort((a, b) => a - b);
+    heard.current = [];
+    const found = Math.round(sorted[sorted.length >> 1]!) + 3;
+    if (Math.abs(found - middle) > 7) setMiddle(found);
+  });
+  const used = NAMES.slice(1).filter((_, n) =>
+    n === 0 ? insert.values['voices.1.on'] !== false : insert.values[`voices.${n + 1}.on`] === true,
+  );
+  return (
+    <figure className="curve-picture">
+      <Chart
+        x={time}
+        y={course.keys}
+        lines={[]}
+        live={course.lines}
+        height={260}
+        label="Harmonies: pitch of the source and of each voice over time, on the lines of the key"
+      />
+      <figcaption>
+        <span className="legend legend-dry">source</span>
+        {used.map((name) => (
+          <span key={name} className={`legend legend-course-${Number(name.slice(-1)) - 1}`}>
+            {name}
+          </span>
+        ))}
+        <span>dots: sung beside the key</span>
+        <span>{loopOn ? 'over the loop' : `the last ${SPAN_SECONDS} seconds`}</span>
+      </figcaption>
+    </figure>
+  );
+}
+
+export const harmonyView: EffectExtras = { Picture: PitchPicture, pictureName: 'Pitch' };

@@ -1,0 +1,359 @@
+'use client';
+
+import { useRef, useState } from 'react';
+import { FileDown, FileUp, Piano, X } from 'lucide-react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import { effectById } from '@/core/effects/registry';
+import { readMidi, writeMidiFile } from '@/core/formats/midi';
+import {
+  chordNotes,
+  laterCopies,
+  noteCommand,
+  notesOf,
+  quantisedNotes,
+  repeatDistance,
+  snappedToScale,
+  spanOf,
+  transposedByDegrees,
+  movedNotes,
+} from '@/core/session/noteEdits';
+import { beatsPerBar, channels, stripOf, stripOfInsert, type Note, type SessionDocument } from '@/core/session/records';
+import { scaleOf } from '@/core/session/scales';
+import type { NoteChange } from '@/core/session/commands';
+import { newId } from '../session/studio';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { downloadFile } from '../ui/downloadFile';
+import { snapTo } from '../ui/music';
+import { NoteGrid } from './NoteGrid';
+
+const STRENGTHS = [100, 75, 50, 25] as const;
+const GRIDS = [
+  ['bar', 'bar'],
+  ['1', '1/4'],
+  ['0.5', '1/8'],
+  ['0.3333333333333333', '1/8 triplet'],
+  ['0.25', '1/16'],
+  ['0.125', '1/32'],
+] as const;
+
+/** Whose notes are shown, in words. */
+function ownerName(document: SessionDocument, ownerId: string): string {
+  const insert = document.inserts[ownerId];
+  if (!insert) return stripOf(document, ownerId)?.name ?? '';
+  return `${effectById(insert.effect).name} on ${stripOfInsert(document, ownerId)?.name ?? ''}, its own`;
+}
+
+/** Everyone who can have notes: tracks and returns, and effects that play notes of their own. */
+function owners(document: SessionDocument): string[] {
+  const own = Object.values(document.inserts).filter(({ id, notesFrom }) => notesFrom === id);
+  return [...channels(document).map(({ id }) => id), ...own.map(({ id }) => id)];
+}
+
+/** The notes of a strip or an effect on the lines of the key, under the timeline. */
+export function NoteEditor() {
+  const studio = useStudio();
+  const ownerId = useStudioState(({ notesFor }) => notesFor);
+  if (ownerId === null) return null;
+  return (
+    <section className="note-editor" aria-label="Notes">
+      <NoteTools ownerId={ownerId} />
+      <NoteGrid key={ownerId} ownerId={ownerId} />
+      <Button
+        variant="icon"
+        className="note-close"
+        aria-label="Close the notes"
+        title="Close"
+        onClick={() => studio.set({ notesFor: null, noteIds: [] })}
+      >
+        <X size={14} aria-hidden="true" />
+      </Button>
+    </section>
+  );
+}
+
+function NoteTools({ ownerId }: { readonly ownerId: string }) {
+  const studio = useStudio();
+  const { document, noteIds, snapKey, keyboard } = useStudioState((state) => ({
+    document: state.document,
+    noteIds: state.noteIds,
+    snapKey: state.snapKey,
+    keyboard: state.keyboard,
+  }));
+  const [chord, setChord] = useState('');
+  const [grid, setGrid] = useState('0.5');
+  const [strength, setStrength] = useState('100');
+  const [parts, setParts] = useState<{
+    name: string;
+    tempoBpm: number | null;
+    notes: Note[][];
+    names: string[];
+  } | null>(null);
+  const files = useRef<HTMLInputElement>(null);
+  const all = notesOf(document, ownerId);
+  const chosen = noteIds.length > 0 ? all.filter(({ id }) => noteIds.includes(id)) : all;
+  const scale = scaleOf(document.session);
+  const perBar = beatsPerBar(document.session);
+  const gridBeats = grid === 'bar' ? perBar : Number(grid);
+  const change = (changes: readonly NoteChange[], what: string) => {
+    const command = noteCommand(studio.state.document, changes);
+    if (command) studio.perform(command, what);
+  };
+  const add = (notes: Note[], what: string) => {
+    if (notes.length > 0 && studio.perform({ type: 'note.add', notes }, what))
+      studio.set({ noteIds: notes.map(({ id }) => id) });
+  };
+  const addChord = () => {
+    const startBeat = Math.max(0, snapTo(studio.heardBeat, gridBeats));
+    try {
+      add(chordNotes(chord, { ownerId, startBeat, lengthBeats: perBar, velocity: 96 }, newId), `Chord ${chord.trim()}`);
+      setChord('');
+    } catch (error) {
+      studio.report(error);
+    }
+  };
+  const repeat = () => add(laterCopies(chosen, repeatDistance(chosen, perBar), newId), 'Repeat notes');
+  const bringIn = async (file: File) => {
+    try {
+      const song = readMidi(new Uint8Array(await file.arrayBuffer()));
+      const at = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
+      const notes = song.parts.map((part) =>
+        part.notes.map((note): Note => ({ ...note, id: newId(), ownerId, startBeat: note.startBeat + at })),
+      );
+      const names = song.parts.map(({ name }) => name);
+      if (notes.length === 1 && song.tempoBpm === null) add(notes[0]!, `Bring in ${file.name}`);
+      else setParts({ name: file.name, tempoBpm: song.tempoBpm, notes, names });
+    } catch (error) {
+      studio.report(error);
+    }
+  };
+  const takeOut = () => {
+    const name = ownerName(document, ownerId);
+    const bytes = writeMidiFile([{ name, notes: all }], document.session);
+    downloadFile(`${name}.mid`, new Blob([bytes], { type: 'audio/midi' }));
+  };
+  const none = chosen.length === 0;
+  return (
+    <div className="note-tools" role="toolbar" aria-label="Note tools">
+      <label className="tool-choice">
+        notes of
+        <Form.Select
+          aria-label="Notes of"
+          value={ownerId}
+          onChange={(event) => studio.set({ notesFor: event.target.value, noteIds: [] })}
+        >
+          {owners(document).map((id) => (
+            <option key={id} value={id}>
+              {ownerName(document, id)}
+            </option>
+          ))}
+        </Form.Select>
+      </label>
+      <Form.Check
+        type="switch"
+        id="snap-key"
+        label="in the key"
+        checked={snapKey}
+        title="Notes that are drawn or moved keep to the session's key"
+        onChange={(event) => studio.set({ snapKey: event.target.checked })}
+      />
+      <Button
+        variant="plain"
+        disabled={none}
+        title="Put notes that are beside the key on its nearest ones"
+        onClick={() => change(snappedToScale(chosen, scale), 'Put notes into the key')}
+      >
+        Into key
+      </Button>
+      <span className="note-steps" role="group" aria-label="Transpose">
+        <Button
+          variant="plain"
+          disabled={none}
+          aria-label="A step of the key down"
+          title="A step of the key down"
+          onClick={() => change(transposedByDegrees(chosen, -1, scale), 'Transpose notes')}
+        >
+          − step
+        </Button>
+        <Button
+          variant="plain"
+          disabled={none}
+          aria-label="A step of the key up"
+          title="A step of the key up"
+          onClick={() => change(transposedByDegrees(chosen, 1, scale), 'Transpose notes')}
+        >
+          + step
+        </Button>
+        <Button
+          variant="plain"
+          disabled={none}
+          aria-label="An octave down"
+          title="An octave down"
+          onClick={() => change(movedNotes(chosen, 0, -12), 'Transpose notes')}
+        >
+          − oct
+        </Button>
+        <Button
+          variant="plain"
+          disabled={none}
+          aria-label="An octave up"
+          title="An octave up"
+          onClick={() => change(movedNotes(chosen, 0, 12), 'Transpose notes')}
+        >
+          + oct
+        </Button>
+      </span>
+      <Form
+        className="note-chord"
+        onSubmit={(event) => {
+          event.preventDefault();
+          addChord();
+        }}
+      >
+        <Form.Control
+          aria-label="Chord at the playhead"
+          placeholder="Dm7"
+          value={chord}
+          title="A chord by its name, a bar long, at the playhead: Enter"
+          onChange={(event) => setChord(event.target.value)}
+        />
+        <Button variant="plain" type="submit" disabled={chord.trim() === ''}>
+          Chord
+        </Button>
+      </Form>
+      <label className="tool-choice">
+        grid
+        <Form.Select aria-label="Grid for quantising" value={grid} onChange={(event) => setGrid(event.target.value)}>
+          {GRIDS.map(([id, name]) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </Form.Select>
+      </label>
+      <Form.Select
+        aria-label="Strength of quantising"
+        value={strength}
+        onChange={(event) => setStrength(event.target.value)}
+      >
+        {STRENGTHS.map((one) => (
+          <option key={one} value={one}>
+            {one} %
+          </option>
+        ))}
+      </Form.Select>
+      <Button
+        variant="plain"
+        disabled={none}
+        title="Bring beginnings onto the grid"
+        onClick={() => change(quantisedNotes(chosen, gridBeats, Number(strength) / 100), 'Quantise notes')}
+      >
+        Quantise
+      </Button>
+      <Button variant="plain" disabled={none} title="The same again, bars later" onClick={repeat}>
+        Repeat
+      </Button>
+      <span className="tool-gap" />
+      <Button
+        variant="icon"
+        aria-label="Bring in a MIDI file"
+        title="Bring in a MIDI file at the playhead's bar"
+        onClick={() => files.current!.click()}
+      >
+        <FileUp size={14} aria-hidden="true" />
+      </Button>
+      <Form.Control
+        ref={files}
+        type="file"
+        className="visually-hidden"
+        tabIndex={-1}
+        aria-label="MIDI file"
+        accept=".mid,.midi,audio/midi"
+        onChange={(event) => {
+          const file = (event.target as HTMLInputElement).files?.[0];
+          event.target.value = '';
+          if (file) void bringIn(file);
+        }}
+      />
+      <Button
+        variant="icon"
+        disabled={all.length === 0}
+        aria-label="Take the notes out as a MIDI file"
+        title="Take the notes out as a MIDI file"
+        onClick={takeOut}
+      >
+        <FileDown size={14} aria-hidden="true" />
+      </Button>
+      <Button
+        variant="icon"
+        aria-pressed={keyboard}
+        aria-label="Keyboard"
+        title="Play by hand: on the screen, by computer keys or MIDI"
+        onClick={() => studio.set({ keyboard: !keyboard })}
+      >
+        <Piano size={15} aria-hidden="true" />
+      </Button>
+      {parts && (
+        <MidiChoice
+          parts={parts}
+          onChosen={(notes, tempoBpm) => {
+            setParts(null);
+            if (notes.length === 0) return;
+            const added = { type: 'note.add' as const, notes };
+            const ok = studio.perform(
+              tempoBpm === null
+                ? added
+                : { type: 'all', commands: [{ type: 'session.set', values: { tempoBpm } }, added] },
+              `Bring in ${parts.name}`,
+            );
+            if (ok) studio.set({ noteIds: notes.map(({ id }) => id) });
+          }}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Which part of a file is taken, and whether its tempo is. */
+function MidiChoice(props: {
+  readonly parts: { tempoBpm: number | null; notes: Note[][]; names: string[] };
+  readonly onChosen: (notes: readonly Note[], tempoBpm: number | null) => void;
+}) {
+  const { parts, onChosen } = props;
+  const [part, setPart] = useState('0');
+  const [tempo, setTempo] = useState(false);
+  const taken = part === 'all' ? parts.notes.flat() : (parts.notes[Number(part)] ?? []);
+  const span = taken.length > 0 ? spanOf(taken) : { from: 0, to: 0 };
+  return (
+    <div className="note-file" role="group" aria-label="MIDI file">
+      <Form.Select aria-label="Part of the file" value={part} onChange={(event) => setPart(event.target.value)}>
+        {parts.names.map((name, n) => (
+          <option key={n} value={n}>
+            {name}: {parts.notes[n]!.length} notes
+          </option>
+        ))}
+        {parts.names.length > 1 && <option value="all">all parts together</option>}
+      </Form.Select>
+      <small>{(span.to - span.from).toFixed(1)} beats</small>
+      {parts.tempoBpm !== null && (
+        <Form.Check
+          type="switch"
+          id="file-tempo"
+          label={`take its tempo, ${parts.tempoBpm}`}
+          checked={tempo}
+          onChange={(event) => setTempo(event.target.checked)}
+        />
+      )}
+      <Button
+        variant="solid"
+        disabled={taken.length === 0}
+        onClick={() => onChosen(taken, tempo ? parts.tempoBpm : null)}
+      >
+        Bring in
+      </Button>
+      <Button variant="plain" onClick={() => onChosen([], null)}>
+        Leave it
+      </Button>
+    </div>
+  );
+}
