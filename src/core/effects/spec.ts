@@ -84,6 +84,7 @@ export interface InputSpec {
   readonly help: string;
   /** Heading under which it is chosen. */
   readonly group: string;
+  readonly needs?: Needs;
 }
 
 /** What effects are for, in the order in which they are offered. */
@@ -122,6 +123,8 @@ export interface EffectSpec {
   readonly tells?: readonly Reading[];
   /** It plays notes: those of its strip, its own, or another's. */
   readonly playsNotes?: boolean;
+  /** Whether it plays any as it is set, for effects that do so only at some values. */
+  readonly usesNotes?: (values: ParameterValues) => boolean;
   /** Whether it takes level away as it is set, for effects that tell how much but do so only at some values. */
   readonly reduces?: (values: ParameterValues) => boolean;
   /**
@@ -210,9 +213,8 @@ function inItem(parameter: Parameter, prefix: string): Parameter {
   return { ...parameter, id: prefix + parameter.id, ...(needs ? { needs: { ...needs, id: prefix + needs.id } } : {}) };
 }
 
-/** Whether a parameter does anything at these values. */
-export function isActive(parameter: Control, values: ParameterValues): boolean {
-  const { needs } = parameter;
+/** Whether a parameter, or an input, does anything at these values. */
+export function isActive({ needs }: Pick<Control, 'needs'>, values: ParameterValues): boolean {
   if (!needs) return true;
   const value = values[needs.id];
   return 'oneOf' in needs ? value !== undefined && needs.oneOf.includes(value) : value !== needs.not;

@@ -138,7 +138,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
               ) : (
                 <Group key={name} name={name}>
                   {(spec.inputs ?? [])
-                    .filter(({ group }) => group === name)
+                    .filter(({ group, id }) => group === name && !idle.includes(id))
                     .map((input) => (
                       <InputChoice
                         key={input.id}
@@ -163,9 +163,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
 /** Controls that do nothing at these values. */
 function idleControls(spec: EffectSpec, values: Insert['values']): string[] {
   const all = { ...defaultValues(spec), ...values };
-  return controlsOf(spec)
-    .filter((one) => !isActive(one, all))
-    .map(({ id }) => id);
+  return [...controlsOf(spec), ...(spec.inputs ?? [])].filter((one) => !isActive(one, all)).map(({ id }) => id);
 }
 
 function placeOf({ name, insertIds }: Strip, insertId: string): string {

@@ -3,23 +3,26 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { effectById } from '@/core/effects/registry';
+import { defaultValues } from '@/core/effects/spec';
 import { channels, stripOfInsert } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Whose notes an effect plays: those of the track it is on, its own, or another track's. */
 export function NotesChoice({ insertId, context }: { readonly insertId: string; readonly context: string }) {
   const studio = useStudio();
-  const { effect, notesFrom, stripId, stripName } = useStudioState(({ document }) => {
-    const { effect, notesFrom } = document.inserts[insertId]!;
+  const { used, notesFrom, stripId, stripName } = useStudioState(({ document }) => {
+    const { effect, notesFrom, values } = document.inserts[insertId]!;
+    const spec = effectById(effect);
+    const used = spec.playsNotes === true && (spec.usesNotes?.({ ...defaultValues(spec), ...values }) ?? true);
     const strip = stripOfInsert(document, insertId);
-    return { effect, notesFrom, stripId: strip?.id ?? '', stripName: strip?.name ?? '' };
+    return { used, notesFrom, stripId: strip?.id ?? '', stripName: strip?.name ?? '' };
   });
   const others = useStudioState(({ document }) => channels(document));
   const ownerId = notesFrom ?? stripId;
   const count = useStudioState(
     ({ document }) => Object.values(document.notes).filter((note) => note.ownerId === ownerId).length,
   );
-  if (!effectById(effect).playsNotes) return null;
+  if (!used) return null;
   return (
     <div className="choice notes-choice">
       <span>Notes</span>

@@ -6,7 +6,9 @@ import type { ChartLine, Ink } from '../ui/Chart';
 /** Places along the picture. */
 const PLACES = 480;
 /** Keys shown at least, around what is sung. */
-const KEYS_SHOWN = 24;
+const KEYS_SHOWN = 18;
+/** Semitones from one place to the next that are no glide. */
+const LEAP = 4;
 /** A pitch farther than this from every key of the scale is beside it. */
 const BESIDE = 0.35;
 
@@ -40,7 +42,7 @@ export class PitchCourse {
       max,
       scale: 'linear',
       ticks: ticks.filter((key) => degreeOf(key, scale) >= 0),
-      word: (key) => `${keyName(key)} ${degreeOf(key, scale) + 1}`,
+      word: (key) => `${degreeOf(key, scale) + 1} · ${keyName(key)}`,
     };
     const line = (name: string, ink: Ink, points: { x: number; y: number }[], dashed: boolean): ChartLine => ({
       name,
@@ -61,7 +63,11 @@ export class PitchCourse {
     const place = Math.min(PLACES - 1, Math.max(0, Math.floor((second / this.span) * PLACES)));
     const from = this.last >= 0 && place > this.last && place - this.last < 8 ? this.last + 1 : place;
     for (let n = from; n <= place; n++) {
-      this.points.forEach((points, course) => (points[n]!.y = keys[course] ?? NaN));
+      this.points.forEach((points, course) => {
+        const [key, before] = [keys[course] ?? NaN, points[n - 1]?.y ?? NaN];
+        // A leap is no line.
+        points[n]!.y = Math.abs(key - before) > LEAP ? NaN : key;
+      });
       const sung = keys[0] ?? NaN;
       const off = Math.abs(sung - nearestInScale(sung, this.scale));
       this.astray[n]!.y = off > BESIDE ? sung : NaN;

@@ -183,6 +183,10 @@ export const harmonySpec: EffectSpec = defineEffect({
   picture: 'response',
   tells: [PITCH],
   playsNotes: true,
+  usesNotes: (values) =>
+    Array.from({ length: MOST_HARMONIES }, (_, n) => `voices.${n + 1}.`).some(
+      (voice) => values[`${voice}on`] === true && values[`${voice}follow`] === 'notes',
+    ),
   main: ['voices.1.degrees', 'voices.1.level', 'snap', 'mix'],
   exaggerates: ['voices.*.humanize'],
   lists: [VOICES],

@@ -68,7 +68,7 @@ function PitchPicture({ insert }: { readonly insert: Insert }) {
     const sorted = heard.current.sort((a, b) => a - b);
     heard.current = [];
     const found = Math.round(sorted[sorted.length >> 1]!) + 3;
-    if (Math.abs(found - middle) > 7) setMiddle(found);
+    if (Math.abs(found - middle) > 5) setMiddle(found);
   });
   const used = NAMES.slice(1).filter((_, n) =>
     n === 0 ? insert.values['voices.1.on'] !== false : insert.values[`voices.${n + 1}.on`] === true,
@@ -80,7 +80,7 @@ function PitchPicture({ insert }: { readonly insert: Insert }) {
         y={course.keys}
         lines={[]}
         live={course.lines}
-        height={260}
+        height={300}
         label="Harmonies: pitch of the source and of each voice over time, on the lines of the key"
       />
       <figcaption>

@@ -56,7 +56,7 @@ function BandsPicture({ insert }: { readonly insert: Insert }) {
     [courses],
   );
   const values = { ...defaultValues(vocoderSpec), ...insert.values };
-  const same = values.carrier === 'key' && insert.inputs.carrier === undefined;
+  const same = values.carrier === 'key' && insert.inputs.key === undefined;
   const frame = useRef(0);
   const [warnings, setWarnings] = useState<readonly string[]>([]);
   useFrame(() => {
@@ -107,7 +107,7 @@ function BandsPicture({ insert }: { readonly insert: Insert }) {
 /** Lets the carrier's own sound be heard, or only what it speaks. */
 function CarrierMute({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
-  const input = insert.inputs.carrier;
+  const input = insert.inputs.key;
   const strip = useStudioState(({ document }) => (input ? channelOf(document, input.stripId) : undefined));
   if (!input || !strip) return <p className="sounding-keys">Choose the carrier below.</p>;
   const muted = strip.mute;
@@ -122,7 +122,7 @@ function CarrierMute({ insert }: { readonly insert: Insert }) {
         const before: Command = {
           type: 'insert.input',
           id: insert.id,
-          slot: 'carrier',
+          slot: 'key',
           from: { ...input, tap: 'beforeFader' },
         };
         const set: Command = { type: 'strip.set', id: strip.id, values: { mute: !muted } };

@@ -1,0 +1,138 @@
+import { expect, test, type Page } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { writeWav } from '@/core/formats/wav';
+import { addEffect, bounce, bringIn, newSession, saved, typeValue } from './studio';
+
+/** How strong a frequency is in a stretch of a sound, with a Hann window. */
+function strength(sound: Float32Array, hz: number): number {
+  let [re, im] = [0, 0];
+  sound.forEach((x, n) => {
+    const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * n) / sound.length);
+    re += w * x * Math.cos((2 * Math.PI * hz * n) / RATE);
+    im += w * x * Math.sin((2 * Math.PI * hz * n) / RATE);
+  });
+  return Math.hypot(re, im);
+}
+
+const RATE = 48000;
+const keyHz = (key: number) => 440 * 2 ** ((key - 69) / 12);
+
+/** A voice that holds a vowel without end. */
+function vowelFile(seconds: number): Buffer {
+  const samples = Float32Array.from({ length: seconds * RATE }, (_, n) => {
+    let sum = 0;
+    for (let k = 1; k <= 24; k++)
+      sum += Math.cos((2 * Math.PI * k * 147 * n) / RATE) / (1 + Math.abs(k * 147 - 700) / 400);
+    return 0.07 * sum;
+  });
+  return Buffer.from(writeWav({ sampleRateHz: RATE, channels: [samples] }, '24'));
+}
+
+const notes = (page: Page) => page.locator('.note');
+
+test('a vocoder is built from nothing, four notes are played on the screen, and they are what sounds in the bounce', async ({
+  page,
+}) => {
+  await newSession(page, 'A vowel that speaks');
+  await bringIn(page, 'vowel.wav', vowelFile(12));
+  await addEffect(page, 'Vocoder');
+  await page.getByRole('button', { name: 'Effect', exact: true }).click();
+  await page
+    .getByLabel('Vocoder, large: notes')
+    .or(page.getByRole('combobox', { name: 'Notes', exact: true }))
+    .first()
+    .selectOption('lane');
+  await typeValue(page.getByRole('slider', { name: 'Copies' }), '1');
+  await typeValue(page.getByRole('slider', { name: 'Breath' }), '0');
+  await page
+    .getByRole('button', { name: /Open the notes of Vocoder/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Keyboard', exact: true }).click();
+  await page.locator('.keyboard').getByRole('button', { name: 'write' }).click();
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  const played = [50, 53, 57, 60];
+  for (const name of ['D3', 'F3', 'A3', 'C4']) {
+    const key = page.locator('.keyboard').getByRole('button', { name: new RegExp(`^${name},`) });
+    await page.waitForTimeout(250);
+    await key.hover();
+    await page.mouse.down();
+    await page.waitForTimeout(900);
+    await page.mouse.up();
+  }
+  await page.keyboard.press('Space');
+  await expect(notes(page)).toHaveCount(4);
+  await saved(page);
+  const written = await notes(page).evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')!));
+  expect(written.map((label) => label.split(',')[0])).toEqual(['D3', 'F3', 'A3', 'C4']);
+
+  const [sound] = await bounce(page);
+  // Where each note begins, from what the editor says of it: 100 beats a minute.
+  const starts = await notes(page).evaluateAll((all) => all.map((one) => parseFloat((one as HTMLElement).style.left)));
+  const perBeat = await page
+    .locator('.note-bars')
+    .evaluate((one) => parseFloat(getComputedStyle(one).backgroundSize) / 4);
+  played.forEach((_, n) => {
+    const from = Math.round(((starts[n]! / perBeat) * 60 * RATE) / 100 + 0.25 * RATE);
+    const piece = sound!.subarray(from, from + Math.round(0.4 * RATE));
+    const heard = played.map((one) => Math.hypot(...[2, 3, 4, 5].map((k) => strength(piece, k * keyHz(one)))));
+    expect(heard.indexOf(Math.max(...heard))).toBe(n);
+  });
+
+  // Taken back one by one, and done again.
+  await page.keyboard.press('Control+z');
+  await expect(notes(page)).toHaveCount(3);
+  await page.keyboard.press('Control+Shift+Z');
+  await expect(notes(page)).toHaveCount(4);
+});
+
+test('notes are drawn, moved, transposed, put in by name, and go out and come in as a file', async ({ page }) => {
+  await newSession(page, 'Notes alone');
+  await page
+    .getByRole('button', { name: 'Add a track' })
+    .or(page.getByRole('button', { name: 'tracks' }))
+    .first()
+    .click();
+  await addEffect(page, 'Synth');
+  await page.getByRole('button', { name: /Open the notes of Synth/ }).click();
+  const chord = page.getByLabel('Chord at the playhead');
+  await chord.fill('Am');
+  await chord.press('Enter');
+  await expect(notes(page)).toHaveCount(3);
+  await page.getByRole('button', { name: 'A step of the key up' }).click();
+  const names = () => notes(page).evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')!.split(',')[0]));
+  expect(await names()).toEqual(['B3', 'D4', 'F4']);
+  // By keys alone, all that are chosen: an octave down, then a quarter note on.
+  await notes(page).first().focus();
+  await page.keyboard.press('Shift+ArrowDown');
+  await page.keyboard.press('ArrowRight');
+  expect((await names()).sort()).toEqual(['B2', 'D3', 'F3']);
+  const sheet = page.locator('.note-sheet');
+  await sheet.click({ position: { x: 300, y: (127 - 64) * 15 + 7 } });
+  await expect(notes(page)).toHaveCount(4);
+
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Take the notes out as a MIDI file' }).click(),
+  ]);
+  const path = await download.path();
+  await page.keyboard.press('Escape');
+  await page.locator('.note-scroll').press('Control+a');
+  await page.locator('.note').first().focus();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Delete');
+  await expect(notes(page)).toHaveCount(0);
+  await page
+    .getByLabel('MIDI file', { exact: true })
+    .setInputFiles({ name: 'notes.mid', mimeType: 'audio/midi', buffer: readFileSync(path) });
+  await page.getByRole('group', { name: 'MIDI file' }).getByRole('button', { name: 'Bring in' }).click();
+  await expect(notes(page)).toHaveCount(4);
+  await chord.fill('H7');
+  await chord.press('Enter');
+  await expect(page.getByText('"H7" is no chord.')).toBeVisible();
+  await page
+    .getByLabel('MIDI file', { exact: true })
+    .setInputFiles({ name: 'broken.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd?') });
+  await expect(page.getByText('This MIDI file cannot be read')).toBeVisible();
+  await expect(notes(page)).toHaveCount(4);
+});
