@@ -3,17 +3,22 @@ import { KinetikonError } from '@/core/errors';
 export const USAGE = `Usage:
   kinetikon effects [--json]
   kinetikon process IN -o OUT --effect ID [--set NAME=VALUE]... [--preset FILE] [--effect ID ...]
-            [--key KEYFILE] [--tempo BPM] [--tail SECONDS] [--rate HZ] [--format 16|24|32f|flac] [--normalise]
+            [--key KEYFILE] [--notes FILE.mid] [--tempo BPM] [--tail SECONDS] [--rate HZ]
+            [--format 16|24|32f|flac] [--normalise]
+  kinetikon play NOTES.mid -o OUT --effect synth [--set NAME=VALUE]... (and what process takes)
   kinetikon impulse KIND -o OUT [--set NAME=VALUE]... [--seed N] [--rate HZ]
   kinetikon impulse --list
   kinetikon swell IN -o OUT --land SECONDS [--source SECONDS] [--length SECONDS] [--fade-in SECONDS]
             [--gap SECONDS] [--level DB] [--over] [--effect ID [--set NAME=VALUE]...]...
   kinetikon measure IN [--json] [--impulse]
+  kinetikon measure IN --pitch
 
 Several --effect make a chain in that order; --set and --preset belong to the --effect before them;
 --key is the sound that steers every keyed effect of the chain;
+--notes are for the effects that play any, and tell the tempo where --tempo does not;
 --normalise brings the highest true peak to -1 dBTP;
---impulse measures decay, clarity and echo density of an impulse response as well.`;
+--impulse measures decay, clarity and echo density of an impulse response as well;
+--pitch writes the course of the pitch as CSV.`;
 
 export const usage = (message: string) => new KinetikonError('usage', message, { next: USAGE });
 

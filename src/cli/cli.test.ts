@@ -9,7 +9,8 @@ import { readSound } from '@/core/formats/readSound';
 import { writeWav } from '@/core/formats/wav';
 import { parseArguments } from './arguments';
 import type { StereoField } from '@/core/analysis/stereoField';
-import { listEffects, measureSound, processSound } from './commands';
+import { writeMidiFile } from '@/core/formats/midi';
+import { listEffects, measureSound, playNotes, processSound } from './commands';
 import { writeImpulse } from './impulses';
 import { writeSwell } from './swell';
 
@@ -55,6 +56,73 @@ describe('the command line', () => {
         terminal,
       ),
     ).rejects.toThrow('distance takes 30 cm to 50 m, not 90.');
+  });
+
+  describe('with notes', () => {
+    const note = (startBeat: number, key: number) => ({ startBeat, lengthBeats: 1, key, velocity: 127 });
+    const timing = { tempoBpm: 90, metreBeats: 4, metreUnit: 4 };
+    const amplitude = (sound: Float32Array, hz: number) =>
+      Math.hypot(
+        ...[Math.cos, Math.sin].map((wave) =>
+          sound.reduce((sum, x, n) => sum + x * wave((2 * Math.PI * hz * n) / 48000), 0),
+        ),
+      ) / sound.length;
+    const keyHz = (key: number) => 440 * 2 ** ((key - 69) / 12);
+    const plain = ['--set', 'wave=fm', '--set', 'fmDepth=0', '--set', 'filterType=off'];
+
+    beforeAll(() =>
+      writeFileSync(path('two.mid'), writeMidiFile([{ name: 'two', notes: [note(0, 69), note(1, 76)] }], timing)),
+    );
+
+    it('plays a MIDI file at its tempo, or at another', async () => {
+      for (const [tempo, beat] of [
+        [[], 32000],
+        [['--tempo', '120'], 24000],
+      ] as const) {
+        await playNotes([path('two.mid'), '-o', path('two.wav'), '--effect', 'synth', ...plain, ...tempo], terminal);
+        const [left] = (await read('two.wav')).channels;
+        const inside = (n: number) => left!.subarray(n * beat + 6000, (n + 1) * beat - 2000);
+        expect(amplitude(inside(0), keyHz(69))).toBeGreaterThan(10 * amplitude(inside(0), keyHz(76)));
+        expect(amplitude(inside(1), keyHz(76))).toBeGreaterThan(10 * amplitude(inside(1), keyHz(69)));
+      }
+    });
+
+    it('gives notes to what plays them, and says so where nothing does', async () => {
+      const tone = sine(147, 48000, 96000, 0.3).map((x, n) => x + 0.2 * Math.sin((2 * Math.PI * 441 * n) / 48000));
+      writeFileSync(path('hum.wav'), writeWav({ sampleRateHz: 48000, channels: [tone] }, '32f'));
+      const vocoder = ['--effect', 'vocoder', '--set', 'noteSource=lane', '--set', 'carrierVoices=1'];
+      await processSound([path('hum.wav'), '-o', path('said.wav'), ...vocoder, '--notes', path('two.mid')], terminal);
+      const [left] = (await read('said.wav')).channels;
+      expect(amplitude(left!.subarray(8000, 28000), keyHz(69))).toBeGreaterThan(1e-3);
+      const through = (...more: string[]) => processSound([path('hum.wav'), '-o', path('x.wav'), ...more], terminal);
+      await expect(through('--effect', 'tilt', '--notes', path('two.mid'))).rejects.toThrow(
+        'these do: harmony, vocoder, synth',
+      );
+      await expect(through('--effect', 'synth', '--notes', path('hum.wav'))).rejects.toThrow(
+        'This MIDI file cannot be read',
+      );
+      await expect(through('--effect', 'vocoder', '--set', 'notes=H3')).rejects.toThrow(
+        'H3 is neither a note nor a chord',
+      );
+      await expect(playNotes([path('none.mid'), '-o', path('x.wav'), '--effect', 'synth'], terminal)).rejects.toThrow(
+        'There is no file',
+      );
+      await expect(playNotes(['--effect', 'synth'], terminal)).rejects.toThrow('play needs a MIDI file');
+    });
+
+    it('writes the course of a pitch as a table', async () => {
+      await measureSound([path('hum.wav'), '--pitch'], terminal);
+      expect(lines[0]).toBe('seconds,hz,key,confidence');
+      expect(lines).toHaveLength(201);
+      const [seconds, hz, key, confidence] = lines[101]!.split(',').map(Number);
+      expect(seconds).toBe(1);
+      expect(hz).toBeCloseTo(147, 0);
+      expect(key).toBeCloseTo(50.02, 1);
+      expect(confidence).toBeGreaterThan(0.95);
+      await expect(measureSound([path('hum.wav'), '--pitch', '--json'], terminal)).rejects.toThrow(
+        '--pitch writes a table',
+      );
+    });
   });
 
   it('lists effects for people and for programs', () => {

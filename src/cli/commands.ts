@@ -1,21 +1,23 @@
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
+import { pitchCourse } from '@/core/analysis/pitch';
 import { centreHz, measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
 import { measureRoom } from '@/core/dsp/decay';
 import { describeRange, formatValue } from '@/core/effects/parameterText';
-import { EFFECTS } from '@/core/effects/registry';
+import { effectById, EFFECTS } from '@/core/effects/registry';
 import { describeSetting } from '@/core/effects/settings';
 import { controlsOf } from '@/core/effects/spec';
-import type { Samples } from '@/core/engine/plan';
+import type { PlanInsert, PlanNote, Samples } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
 import { LONGEST_TAIL_SECONDS, tailOf } from '@/core/engine/render';
 import { writeFlac } from '@/core/formats/flac';
+import type { MidiSong } from '@/core/formats/midi';
 import type { Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { runJob } from '@/core/jobs/jobs';
-import { numberBetween, one, parseArguments, usage } from './arguments';
+import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
 import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
-import { readSoundFile, writeWhole } from './files';
+import { readSongFile, readSoundFile, writeWhole } from './files';
 import { roomLines } from './impulses';
 import type { Terminal } from './terminal';
 
@@ -52,39 +54,101 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
   }
 }
 
+/** Options of all that renders a chain into a file. */
+const RENDERING = {
+  '-o': true,
+  '--effect': true,
+  '--key': true,
+  '--set': true,
+  '--preset': true,
+  '--notes': true,
+  '--tempo': true,
+  '--tail': true,
+  '--rate': true,
+  '--format': true,
+  '--normalise': false,
+} as const;
+
 /** `process`: a sound through a chain of effects into a file. */
 export async function processSound(args: readonly string[], terminal: Terminal): Promise<void> {
-  const options = parseArguments(args, {
-    '-o': true,
-    '--effect': true,
-    '--key': true,
-    '--set': true,
-    '--preset': true,
-    '--tempo': true,
-    '--tail': true,
-    '--rate': true,
-    '--format': true,
-    '--normalise': false,
-  });
+  const options = parseArguments(args, RENDERING);
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('process needs a sound file.');
   if (others.length > 0) throw usage(`process takes one sound file, not also "${others[0]}".`);
+  const notes = one(options, '--notes');
+  const song = notes === undefined ? null : await readSongFile(notes);
+  await renderInto(options, terminal, 'process', song, async (rate) => {
+    const sound = await readSoundFile(input);
+    const chosen = Math.round(rate ?? sound.sampleRateHz);
+    sayWhatWasChosen(input, sound, chosen, terminal);
+    return { rate: chosen, stereo: atRate(sound, chosen) };
+  });
+}
+
+/** Rate of a sound that is made of notes alone. */
+const PLAIN_RATE = 48000;
+
+/** `play`: the notes of a MIDI file, as the effects of a chain play them, into a sound file. */
+export async function playNotes(args: readonly string[], terminal: Terminal): Promise<void> {
+  const options = parseArguments(args, RENDERING);
+  const [input, ...others] = options.positional;
+  if (input === undefined) throw usage('play needs a MIDI file.');
+  if (others.length > 0) throw usage(`play takes one MIDI file, not also "${others[0]}".`);
+  if (one(options, '--notes') !== undefined) throw usage('play takes its notes from its file, not also from --notes.');
+  const song = await readSongFile(input);
+  const notes = song.parts.flatMap((part) => part.notes);
+  if (notes.length === 0) throw usage(`${input} has no notes.`);
+  const end = Math.max(...notes.map(({ startBeat, lengthBeats }) => startBeat + lengthBeats));
+  await renderInto(options, terminal, 'play', song, (rate, tempoBpm) => {
+    const chosen = Math.round(rate ?? PLAIN_RATE);
+    const silence = new Float32Array(Math.ceil((end * 60 * chosen) / tempoBpm));
+    return Promise.resolve({ rate: chosen, stereo: { left: silence, right: silence } });
+  });
+}
+
+/** Notes of a file for those effects of a chain that play any. */
+function withNotes(inserts: readonly PlanInsert[], song: MidiSong, framesPerBeat: number): PlanInsert[] {
+  const notes = song.parts
+    .flatMap((part) => part.notes)
+    .map(({ startBeat, lengthBeats, key, velocity }): PlanNote => {
+      const startFrame = Math.round(startBeat * framesPerBeat);
+      const endFrame = Math.max(startFrame + 1, Math.round((startBeat + lengthBeats) * framesPerBeat));
+      return { startFrame, lengthFrames: endFrame - startFrame, key, velocity: velocity / 127 };
+    })
+    .sort((a, b) => a.startFrame - b.startFrame || a.key - b.key);
+  return inserts.map((insert) => (effectById(insert.effect).playsNotes ? { ...insert, notes } : insert));
+}
+
+/**
+ * Renders a chain into a file.
+ * @param song notes for the effects that play any
+ * @param source what goes into the chain, at the rate that is asked for or its own
+ */
+async function renderInto(
+  options: Options,
+  terminal: Terminal,
+  command: string,
+  song: MidiSong | null,
+  source: (rate: number | undefined, tempoBpm: number) => Promise<{ rate: number; stereo: Samples }>,
+): Promise<void> {
   const output = one(options, '-o');
-  if (output === undefined) throw usage('process needs -o OUT.');
-  const tempoBpm = numberBetween('--tempo', one(options, '--tempo') ?? '120', 20, 300, 'beats a minute');
+  if (output === undefined) throw usage(`${command} needs -o OUT.`);
+  const tempoText = one(options, '--tempo') ?? String(song?.tempoBpm ?? 120);
+  const tempoBpm = numberBetween('--tempo', tempoText, 20, 300, 'beats a minute');
   const tail = one(options, '--tail');
   const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
   const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
   if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
   const chosen = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
-  if (chosen.inserts.length === 0) throw usage('process needs at least one --effect.');
+  if (chosen.inserts.length === 0) throw usage(`${command} needs at least one --effect.`);
+  if (song && !chosen.inserts.some(({ effect }) => effectById(effect).playsNotes)) {
+    const players = EFFECTS.filter(({ playsNotes }) => playsNotes).map(({ id }) => id);
+    throw usage(`No effect of the chain plays notes; these do: ${players.join(', ')}.`);
+  }
   const rateText = one(options, '--rate');
   const askedRate = rateText === undefined ? undefined : numberBetween('--rate', rateText, 8000, 192000, 'Hz');
 
-  const sound = await readSoundFile(input);
-  const rate = Math.round(askedRate ?? sound.sampleRateHz);
-  sayWhatWasChosen(input, sound, rate, terminal);
-  const stereo = atRate(sound, rate);
+  const { rate, stereo } = await source(askedRate, tempoBpm);
   const keyFile = one(options, '--key');
   let key: Samples | undefined;
   if (keyFile !== undefined) {
@@ -93,7 +157,8 @@ export async function processSound(args: readonly string[], terminal: Terminal):
     key = atRate(keySound, rate);
   }
   const sounds = soundsAtRate(chosen, rate, terminal);
-  const { plan, samples } = chainPlan(withResources(chosen.inserts, rate), rate, stereo, key, sounds);
+  const inserts = song ? withNotes(chosen.inserts, song, (rate * 60) / tempoBpm) : chosen.inserts;
+  const { plan, samples } = chainPlan(withResources(inserts, rate), rate, stereo, key, sounds);
   if (tailSeconds === 'auto' && tailOf(plan, samples) > LONGEST_TAIL_SECONDS) {
     terminal.note(
       `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
@@ -141,13 +206,29 @@ function fieldLines({ tiltDb, octaves, worst }: StereoField): string[] {
   ];
 }
 
+/** The course of a sound's pitch as a table: seconds, Hz, key with parts of a semitone, confidence; blank without a voice. */
+function writePitch({ channels, sampleRateHz }: Sound, terminal: Terminal): void {
+  const { hz, confidence, hopSeconds } = pitchCourse(channels[0]!, sampleRateHz);
+  terminal.out('seconds,hz,key,confidence');
+  hz.forEach((one, n) => {
+    const key = 69 + 12 * Math.log2(one / 440);
+    const pitch = one > 0 ? `${one.toFixed(2)},${key.toFixed(2)}` : ',';
+    terminal.out(`${(n * hopSeconds).toFixed(3)},${pitch},${confidence[n]!.toFixed(2)}`);
+  });
+}
+
 /** `measure`: loudness, peaks, the field between the sides and what mono loses; with --impulse decay and clarity as well. */
 export async function measureSound(args: readonly string[], terminal: Terminal): Promise<void> {
-  const options = parseArguments(args, { '--json': false, '--impulse': false });
+  const options = parseArguments(args, { '--json': false, '--impulse': false, '--pitch': false });
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('measure needs a sound file.');
   if (others.length > 0) throw usage(`measure takes one sound file, not also "${others[0]}".`);
   const sound = await readSoundFile(input);
+  if (one(options, '--pitch') !== undefined) {
+    if (options.named.length > 1) throw usage('--pitch writes a table, and goes with no other option of measure.');
+    writePitch(sound, terminal);
+    return;
+  }
   const levels = measureLevels(sound);
   const room =
     one(options, '--impulse') === undefined ? null : measureRoom(sound.channels.slice(0, 2), sound.sampleRateHz);

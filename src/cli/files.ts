@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto';
 import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { KinetikonError, messageOf } from '@/core/errors';
+import { readMidi, type MidiSong } from '@/core/formats/midi';
 import { readSound } from '@/core/formats/readSound';
 import type { Sound } from '@/core/formats/sound';
 
@@ -21,6 +22,11 @@ async function read(path: string): Promise<Buffer> {
 /** @throws KinetikonError file.missing and those of `readSound` */
 export async function readSoundFile(path: string): Promise<Sound> {
   return readSound(new Uint8Array(await read(path)), path);
+}
+
+/** @throws KinetikonError file.missing and those of `readMidi` */
+export async function readSongFile(path: string): Promise<MidiSong> {
+  return readMidi(new Uint8Array(await read(path)));
 }
 
 export async function readTextFile(path: string): Promise<string> {

@@ -1,6 +1,6 @@
 import { KinetikonError, messageOf } from '@/core/errors';
 import { USAGE, usage } from './arguments';
-import { listEffects, measureSound, processSound } from './commands';
+import { listEffects, measureSound, playNotes, processSound } from './commands';
 import { writeImpulse } from './impulses';
 import { writeSwell } from './swell';
 import type { Terminal } from './terminal';
@@ -23,6 +23,8 @@ async function main(): Promise<void> {
       return listEffects(args, terminal);
     case 'process':
       return processSound(args, terminal);
+    case 'play':
+      return playNotes(args, terminal);
     case 'impulse':
       return writeImpulse(args, terminal);
     case 'swell':
