@@ -55,7 +55,14 @@ function best(runs: number, work: () => void): number {
   return least;
 }
 
-function kernel(name: string, effect: string, values: ParameterValues, aim = ''): void {
+/** @param begin what is played on it beforehand */
+function kernel(
+  name: string,
+  effect: string,
+  values: ParameterValues,
+  aim = '',
+  begin: (unit: Kernel) => void = () => {},
+): void {
   if (!wanted(name)) return;
   const random = new SeededRandom(1);
   const seconds = 2;
@@ -69,6 +76,7 @@ function kernel(name: string, effect: string, values: ParameterValues, aim = '')
   };
   const unit = KERNELS[effect]!({ ...made, music: PLAIN_MUSIC, memory: new Arena() });
   if (spec.prepares) unit.take!(PREPARERS[effect]!({ ...made, sound: null }));
+  begin(unit);
   const blockLeft = new Float32Array(128);
   const blockRight = new Float32Array(128);
   const time = best(8, () => {
@@ -332,6 +340,22 @@ async function main(): Promise<void> {
     'over 6.7',
   );
   kernel('delay, one line after another, eight of them', 'delay', { ...eight({}), routing: 'series' });
+  const sixteen = (unit: Kernel) => {
+    for (let n = 0; n < 16; n++) unit.happens!({ kind: 'noteOn', key: 40 + 3 * n, velocity: 1 }, 0);
+  };
+  kernel('synth, sixteen notes', 'synth', {}, 'over 60', sixteen);
+  kernel('synth, sixteen notes of seven copies', 'synth', { unison: 7 }, '', sixteen);
+  kernel('vocoder, 32 bands of order 4', 'vocoder', { bands: 32, order: '4' }, 'over 60');
+  kernel('vocoder, 32 bands of order 4, a track as carrier', 'vocoder', { bands: 32, order: '4', carrier: 'key' });
+  kernel('vocoder, 64 bands of order 4', 'vocoder', { bands: 64, order: '4' }, 'over 30');
+  const sung = (count: number, more: ParameterValues = {}) => ({
+    ...Object.fromEntries(Array.from({ length: count }, (_, n) => [`voices.${n + 1}.on`, true] as const)),
+    ...more,
+  });
+  kernel('harmony, three voices', 'harmony', sung(3), 'over 20');
+  kernel('harmony, six voices', 'harmony', sung(6), 'over 10');
+  kernel('harmony, three voices of chords', 'harmony', sung(3, { method: 'polyphonic' }));
+  kernel('harmony, six voices of chords', 'harmony', sung(6, { method: 'polyphonic' }));
   kernel('chorus, six voices on a band', 'chorus', { voices: '6', bandLow: 300 });
   kernel('chorus, in grains', 'chorus', { motion: 'grains' });
   kernel('flanger, with feedback through zero', 'flanger', { feedback: 60, throughZero: true });

@@ -72,6 +72,19 @@ for (const colorScheme of ['light', 'dark'] as const) {
       expect(await faults(page)).toEqual([]);
     });
 
+    test('in open notes and on the keyboard', async ({ page }) => {
+      await openDemo(page);
+      await page.getByRole('button', { name: 'Notes', exact: true }).click();
+      await page.getByLabel('Chord at the playhead').fill('Dm7');
+      await page.getByLabel('Chord at the playhead').press('Enter');
+      await expect(page.locator('.note')).toHaveCount(4);
+      await page.getByRole('button', { name: 'Keyboard', exact: true }).click();
+      await expect(page.locator('.keyboard')).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+      await page.keyboard.press('Control+z');
+      await saved(page);
+    });
+
     test('in any dialog', async ({ page }) => {
       await newSession(page, 'Dialogs');
       await addEffect(page, 'Delay');

@@ -159,6 +159,30 @@ const plan: Plan = {
       ],
       curves: { pan: { frames: [0, 50000], values: [-1, 1] } },
     }),
+    planStrip('voices', {
+      gain: 0.5,
+      inserts: [
+        {
+          ...insert('keys', 'synth', { unison: 3, filterDepth: 2, vibrato: 20, noise: 10, voices: 1, glide: 60 }),
+          notes: [50, 57, 53].map((key, n) => ({
+            startFrame: 2000 + 40000 * n,
+            lengthFrames: 39000,
+            key,
+            velocity: 0.8,
+          })),
+        },
+        insert('sing', 'harmony', { scale: 'dorian', key: 'D', 'voices.1.humanize': 60, snap: 50, snapSpeed: 30 }),
+        insert('chords', 'harmony', { method: 'polyphonic', 'voices.1.follow': 'interval', mix: 40 }),
+        insert('speak', 'vocoder', {
+          noteSource: 'follow',
+          bands: 31,
+          order: '6',
+          formantShift: 3,
+          sibilance: -20,
+          mix: 60,
+        }),
+      ],
+    }),
     planStrip('main', { inserts: [insert('limiter', 'limiter', { gain: 9, ceiling: -2 })] }),
   ],
   edges: [0, 1, 2, 3]
@@ -173,7 +197,9 @@ const plan: Plan = {
         curve: { frames: [0, 20000, 20000, 60000], values: [0, 0.7, 0.1, 1] },
       },
     ])
-    .concat([{ id: 'out-echo', fromId: 'echo', toId: 'main', tap: 'afterFader', gain: 1 }]),
+    .concat(
+      ['echo', 'voices'].map((fromId) => ({ id: `out-${fromId}`, fromId, toId: 'main', tap: 'afterFader', gain: 1 })),
+    ),
 };
 
 function noise(): number[] {

@@ -153,8 +153,12 @@ export class BandBank {
     this.powers.fill(0);
   }
 
-  /** Follows the levels of the bands of a block. */
-  follow(input: Doubles, frames: number): void {
+  /**
+   * Follows the levels of the bands of a block.
+   * @param settles takes what is too small for the machine out of the states; now and then, at frames that do not depend on
+   * how blocks are cut
+   */
+  follow(input: Doubles, frames: number, settles = true): void {
     const { loops, coefficients, followed, rates, levels, pairs, sections } = this;
     loops.followBands(
       input.byteOffset,
@@ -165,6 +169,7 @@ export class BandBank {
       pairs,
       sections,
       frames,
+      settles,
     );
   }
 
@@ -186,7 +191,15 @@ export class BandBank {
    * The sums of the bands of two blocks, each at the level that was followed, or, when it `shifts`, that its place had.
    * The sums may take the place of the blocks.
    */
-  weigh(left: Doubles, right: Doubles, outLeft: Doubles, outRight: Doubles, shifts: boolean, frames: number): void {
+  weigh(
+    left: Doubles,
+    right: Doubles,
+    outLeft: Doubles,
+    outRight: Doubles,
+    shifts: boolean,
+    frames: number,
+    settles = true,
+  ): void {
     const { loops, coefficients, weighed, rates, levels, shifted, sums, powers, pairs, sections } = this;
     for (const side of sums) side.fill(0, 0, 2 * frames);
     loops.weighBands(
@@ -204,6 +217,7 @@ export class BandBank {
       pairs,
       sections,
       frames,
+      settles,
     );
     loops.joinSums(sums[0].byteOffset, outLeft.byteOffset, frames);
     loops.joinSums(sums[1].byteOffset, outRight.byteOffset, frames);

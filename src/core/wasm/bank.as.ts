@@ -3,6 +3,12 @@ import { settled } from './blocks.as';
 
 const PAIR: usize = 16;
 
+/** Now and then, at the same frames however blocks are cut. */
+@inline
+function restIf(settles: bool, x: v128): v128 {
+  return settles ? settled(x) : x;
+}
+
 /** Follows the level of each band of a sound. */
 export function followBands(
   input: usize,
@@ -13,6 +19,26 @@ export function followBands(
   pairs: i32,
   sections: i32,
   frames: i32,
+  settles: bool,
+): void {
+  if (sections == 1) followWith(input, coefficients, states, rates, levels, pairs, 1, frames, settles);
+  else if (sections == 2) followWith(input, coefficients, states, rates, levels, pairs, 2, frames, settles);
+  else if (sections == 3) followWith(input, coefficients, states, rates, levels, pairs, 3, frames, settles);
+  else followWith(input, coefficients, states, rates, levels, pairs, 4, frames, settles);
+}
+
+/** The same for a number of sections that the compiler knows. */
+@inline
+function followWith(
+  input: usize,
+  coefficients: usize,
+  states: usize,
+  rates: usize,
+  levels: usize,
+  pairs: i32,
+  sections: i32,
+  frames: i32,
+  settles: bool,
 ): void {
   const perPair = (sections as usize) << 5;
   for (let pair = 0; pair < pairs; pair++) {
@@ -69,20 +95,20 @@ export function followBands(
       level = f64x2.add(level, f64x2.mul(by, f64x2.sub(loud, level)));
       v128.store(to, level);
     }
-    v128.store(state, settled(level));
-    v128.store(state, settled(s1), 16);
-    v128.store(state, settled(s2), 32);
+    v128.store(state, restIf(settles, level));
+    v128.store(state, restIf(settles, s1), 16);
+    v128.store(state, restIf(settles, s2), 32);
     if (sections > 1) {
-      v128.store(state, settled(t1), 48);
-      v128.store(state, settled(t2), 64);
+      v128.store(state, restIf(settles, t1), 48);
+      v128.store(state, restIf(settles, t2), 64);
     }
     if (sections > 2) {
-      v128.store(state, settled(u1), 80);
-      v128.store(state, settled(u2), 96);
+      v128.store(state, restIf(settles, u1), 80);
+      v128.store(state, restIf(settles, u2), 96);
     }
     if (sections > 3) {
-      v128.store(state, settled(w1), 112);
-      v128.store(state, settled(w2), 128);
+      v128.store(state, restIf(settles, w1), 112);
+      v128.store(state, restIf(settles, w2), 128);
     }
   }
 }
@@ -107,6 +133,35 @@ export function weighBands(
   pairs: i32,
   sections: i32,
   frames: i32,
+  settles: bool,
+): void {
+  if (sections == 1)
+    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 1, frames, settles);
+  else if (sections == 2)
+    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 2, frames, settles);
+  else if (sections == 3)
+    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 3, frames, settles);
+  else weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 4, frames, settles);
+}
+
+/** The same for a number of sections that the compiler knows. */
+@inline
+function weighWith(
+  left: usize,
+  right: usize,
+  coefficients: usize,
+  leftStates: usize,
+  rightStates: usize,
+  rates: usize,
+  levels: usize,
+  leftSums: usize,
+  rightSums: usize,
+  powers: usize,
+  measures: bool,
+  pairs: i32,
+  sections: i32,
+  frames: i32,
+  settles: bool,
 ): void {
   const perPair = (sections as usize) << 5;
   for (let pair = 0; pair < pairs; pair++) {
@@ -192,33 +247,33 @@ export function weighBands(
       v128.store(leftSums + sum, f64x2.add(v128.load(leftSums + sum), ly));
       v128.store(rightSums + sum, f64x2.add(v128.load(rightSums + sum), ry));
     }
-    v128.store(lState, settled(ls1), 16);
-    v128.store(lState, settled(ls2), 32);
+    v128.store(lState, restIf(settles, ls1), 16);
+    v128.store(lState, restIf(settles, ls2), 32);
     if (sections > 1) {
-      v128.store(lState, settled(lt1), 48);
-      v128.store(lState, settled(lt2), 64);
+      v128.store(lState, restIf(settles, lt1), 48);
+      v128.store(lState, restIf(settles, lt2), 64);
     }
     if (sections > 2) {
-      v128.store(lState, settled(lu1), 80);
-      v128.store(lState, settled(lu2), 96);
+      v128.store(lState, restIf(settles, lu1), 80);
+      v128.store(lState, restIf(settles, lu2), 96);
     }
     if (sections > 3) {
-      v128.store(lState, settled(lw1), 112);
-      v128.store(lState, settled(lw2), 128);
+      v128.store(lState, restIf(settles, lw1), 112);
+      v128.store(lState, restIf(settles, lw2), 128);
     }
-    v128.store(rState, settled(rs1), 16);
-    v128.store(rState, settled(rs2), 32);
+    v128.store(rState, restIf(settles, rs1), 16);
+    v128.store(rState, restIf(settles, rs2), 32);
     if (sections > 1) {
-      v128.store(rState, settled(rt1), 48);
-      v128.store(rState, settled(rt2), 64);
+      v128.store(rState, restIf(settles, rt1), 48);
+      v128.store(rState, restIf(settles, rt2), 64);
     }
     if (sections > 2) {
-      v128.store(rState, settled(ru1), 80);
-      v128.store(rState, settled(ru2), 96);
+      v128.store(rState, restIf(settles, ru1), 80);
+      v128.store(rState, restIf(settles, ru2), 96);
     }
     if (sections > 3) {
-      v128.store(rState, settled(rw1), 112);
-      v128.store(rState, settled(rw2), 128);
+      v128.store(rState, restIf(settles, rw1), 112);
+      v128.store(rState, restIf(settles, rw2), 128);
     }
     const power = powers + ((pair as usize) << 5);
     v128.store(power, f64x2.add(v128.load(power), before));

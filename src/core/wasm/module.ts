@@ -227,6 +227,7 @@ export interface Loops {
     pairs: number,
     sections: number,
     frames: number,
+    settles: boolean,
   ) => void;
   readonly weighBands: (
     left: number,
@@ -243,6 +244,7 @@ export interface Loops {
     pairs: number,
     sections: number,
     frames: number,
+    settles: boolean,
   ) => void;
   readonly shiftBands: (
     levels: number,

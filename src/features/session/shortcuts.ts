@@ -58,6 +58,15 @@ export const KEYS_IN_PLACE = [
   },
   { where: 'On the stage', shown: 'Page up, down', what: 'lift a thing, lower it; Delete takes it off the stage' },
   { where: 'On the stage', shown: 'Ctrl+Enter', what: 'choose a thing beside others' },
+  { where: 'On a note', shown: '[ ]', what: 'choose the note before, the note after' },
+  {
+    where: 'On a note',
+    shown: 'arrows',
+    what: 'move the chosen notes along the grid and by steps of the key; Shift by octaves, Alt longer and shorter',
+  },
+  { where: 'On a note', shown: 'Page up, down', what: 'harder, softer; Delete takes notes away' },
+  { where: 'On a note', shown: 'Ctrl+A, C, X, V, D', what: 'choose all, copy, cut, put in at the playhead, duplicate' },
+  { where: 'With the keyboard open', shown: 'a to p, z, x', what: 'play keys, an octave lower, an octave higher' },
   { where: 'On a section', shown: 'F2', what: 'rename it; Delete takes it away' },
 ] as const;
 

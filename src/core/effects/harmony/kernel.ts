@@ -81,6 +81,8 @@ interface Singer {
   readonly late: Ring;
   lateFrames: number;
   lateStep: number;
+  /** Nothing of it is heard up to the next look. */
+  silent: boolean;
 }
 
 /**
@@ -102,6 +104,7 @@ class HarmonyKernel implements Kernel {
   private readonly changes = new DelayedChanges();
   private readonly mix: EqualPowerMix;
   private readonly dryLines: readonly [DelayLine, DelayLine];
+  private readonly dry: readonly [Float32Array, Float32Array];
   private readonly middle: Doubles;
   private readonly voice: Doubles;
   private readonly wet: readonly [Doubles, Doubles];
@@ -143,6 +146,7 @@ class HarmonyKernel implements Kernel {
         late: new Ring(memory, longest + 2 * MAXIMUM_BLOCK),
         lateFrames: NEAREST,
         lateStep: 0,
+        silent: true,
         singing: { ratio: 1, formants: 1, late: 0, consonants: true },
         shift: { ratio: 1, formants: 1 },
       };
@@ -152,6 +156,7 @@ class HarmonyKernel implements Kernel {
     const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames + NEAREST) + 1);
     this.dryLines = [line(), line()];
     const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)];
     this.middle = block();
     this.voice = memory.doubles(MAXIMUM_BLOCK + 4);
     this.wet = [block(), block()];
@@ -297,6 +302,8 @@ class HarmonyKernel implements Kernel {
       target.advance(n === SOURCE ? 0 : source.wanted(part, scale, sung), source.corrected, TICK, seconds);
       sounds.moveTo(target.sings ? 1 : 0, this.sounding ? this.rampFrames : 0);
       const silent = (idle(left) && idle(right)) || idle(sounds);
+      singer.silent = silent;
+      if (silent) for (const ramp of [left, right]) ramp.skip(TICK);
       singing.ratio = shift.ratio = target.ratio;
       singing.late = Math.round(target.late * sampleRate);
       this.shifts[n] = silent ? null : shift;
@@ -341,7 +348,6 @@ class HarmonyKernel implements Kernel {
       this.offset += count;
       start += count;
     }
-    this.mix.blend(left, this.wet[0], right, this.wet[1], frames);
   }
 
   private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
@@ -349,11 +355,11 @@ class HarmonyKernel implements Kernel {
     for (let i = 0; i < frames; i++) middle[i] = (left[start + i]! + right[start + i]!) / 2;
     ring.write(middle, frames, false);
     for (let at = 0; at < frames;) at += marks.take(middle, at, frames);
-    for (const side of wet) side.fill(0, start, start + frames);
+    for (const side of wet) side.fill(0, 0, frames);
     for (let n = 0; n < singers.length; n++) {
       const singer = singers[n]!;
       const { grains, left: toLeft, right: toRight, heard, late } = singer;
-      if ((idle(toLeft) && idle(toRight)) || idle(heard)) continue;
+      if (singer.silent) continue;
       voice.fill(0, 0, frames);
       if (polyphonic) {
         spectral.read(n, voice, frames);
@@ -362,12 +368,12 @@ class HarmonyKernel implements Kernel {
       } else grains.render(voice, this.frame, frames);
       for (let i = 0; i < frames; i++) {
         const x = heard.next() * voice[i]!;
-        wet[0][start + i] = wet[0][start + i]! + toLeft.next() * x;
-        wet[1][start + i] = wet[1][start + i]! + toRight.next() * x;
+        wet[0][i] = wet[0][i]! + toLeft.next() * x;
+        wet[1][i] = wet[1][i]! + toRight.next() * x;
       }
     }
     if (polyphonic) spectral.take(middle, frames, this.shifts, this.envelopeFrames);
-    this.delayDry(left, right, start, frames);
+    this.blend(left, right, start, frames);
   }
 
   /** What of a spectrum's shape is an envelope: less than a period where there is one pitch, else what formants need. */
@@ -376,20 +382,26 @@ class HarmonyKernel implements Kernel {
     return sampleRate * clamp(SHORTEST_ENVELOPE, LONGEST_ENVELOPE, hz > 0 ? 0.75 / hz : SHORTEST_ENVELOPE);
   }
 
-  private delayDry(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { dryLines, wet, presence, latencyFrames } = this;
+  /** Takes what comes in, late, and puts it together with the voices. */
+  private blend(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { dryLines, dry, wet, presence, latencyFrames } = this;
     const [first, second] = dryLines;
-    for (let i = start; i < start + frames; i++) {
-      first.write(left[i]!);
-      second.write(right[i]!);
-      left[i] = first.readInteger(latencyFrames + 1);
-      right[i] = second.readInteger(latencyFrames + 1);
+    for (let i = 0; i < frames; i++) {
+      first.write(left[start + i]!);
+      second.write(right[start + i]!);
+      dry[0][i] = first.readInteger(latencyFrames + 1);
+      dry[1][i] = second.readInteger(latencyFrames + 1);
       if (presence.settled && presence.value === 1) continue;
       const heard = smoothstep(presence.next());
-      left[i] = heard * left[i]!;
-      right[i] = heard * right[i]!;
-      wet[0][i] = heard * wet[0][i]!;
-      wet[1][i] = heard * wet[1][i]!;
+      for (const side of [0, 1] as const) {
+        dry[side][i] = heard * dry[side][i]!;
+        wet[side][i] = heard * wet[side][i]!;
+      }
+    }
+    this.mix.blend(dry[0], wet[0], dry[1], wet[1], frames);
+    for (let i = 0; i < frames; i++) {
+      left[start + i] = dry[0][i]!;
+      right[start + i] = dry[1][i]!;
     }
   }
 }

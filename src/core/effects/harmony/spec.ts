@@ -223,7 +223,7 @@ export const harmonySpec: EffectSpec = defineEffect({
         name: 'Pitch from',
         unit: 'Hz',
         min: LOWEST_HZ,
-        max: 300,
+        max: 500,
         default: 75,
         scale: 'log',
         help: 'The lowest pitch that the source may have.',
@@ -232,7 +232,7 @@ export const harmonySpec: EffectSpec = defineEffect({
         id: 'detectHigh',
         name: 'Pitch to',
         unit: 'Hz',
-        min: 300,
+        min: 200,
         max: 1500,
         default: 1000,
         scale: 'log',
@@ -281,6 +281,10 @@ export const harmonySpec: EffectSpec = defineEffect({
       mixParameter(50),
     ]),
   ],
+  refuse: (figure) =>
+    figure('detectLow') < figure('detectHigh')
+      ? null
+      : `detectLow must lie under detectHigh, ${figure('detectHigh')} Hz, not at ${figure('detectLow')}.`,
   completes: (before, change) => {
     const begins = change.snap !== undefined && Number(change.snap) > 0 && Number(before.snap ?? 0) === 0;
     const silent = Number(before.dry ?? -60) <= -60;

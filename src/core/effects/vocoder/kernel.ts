@@ -158,9 +158,13 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels = new Float64Array(MAXIMUM_BLOCK);
   private presence = 0;
+  /** The same frame by frame. */
+  private readonly presences = new Float64Array(MAXIMUM_BLOCK);
   private readonly presenceRate: number;
   private offset = TICK;
   private shifts = false;
+  /** What is worked on up to the next look. */
+  private readonly heard = { own: true, voice: false, carrier: false, sibilance: false };
   private ticks = 0;
   /** What the rates of the bands are worked out for. */
   private readonly ratesFor = RATED.map(() => NaN);
@@ -359,6 +363,11 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.chain.aim(lowCut, ready ? gliding.at(P.inputLevelling) / 100 : 0, TICK);
     this.voiceCuts.aim(gliding.at(P.voiceLowCut), gliding.at(P.voiceHighCut), TICK);
     this.carrierCuts.aim(gliding.at(P.carrierLowCut), gliding.at(P.carrierHighCut), TICK);
+    const moves = (ramp: Ramp, rest: number) => !ramp.settled || ramp.value !== rest;
+    this.heard.own = moves(this.track, 1);
+    this.heard.voice = moves(this.voiceGain, 0);
+    this.heard.carrier = moves(this.carrierGain, 0);
+    this.heard.sibilance = moves(this.sibilance, 0);
     this.offset = 0;
   }
 
@@ -399,15 +408,16 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     const changing = !this.change.settled;
     this.change.fill(this.gains, frames);
     this.level.fill(this.levels, frames);
-    bank.follow(voice, frames);
+    const settles = this.offset + frames === TICK;
+    bank.follow(voice, frames, settles);
     if (this.shifts) bank.shift(this.offset, frames);
-    if (changing) other.follow(voice, frames);
+    if (changing) other.follow(voice, frames, settles);
     const [made, going] = [this.made, this.going];
-    bank.weigh(this.sides[0], this.sides[1], made[0], made[1], this.shifts, frames);
-    if (changing) other.weigh(this.sides[0], this.sides[1], going[0], going[1], false, frames);
+    bank.weigh(this.sides[0], this.sides[1], made[0], made[1], this.shifts, frames, settles);
+    if (changing) other.weigh(this.sides[0], this.sides[1], going[0], going[1], false, frames, settles);
     this.sumUp(0, start, frames, changing);
     this.sumUp(1, start, frames, changing);
-    if (this.sibilance.value > 0 || !this.sibilance.settled) this.addSibilance(start, frames);
+    if (this.heard.sibilance) this.addSibilance(start, frames);
   }
 
   private fillCarrier(keyLeft: Float32Array, keyRight: Float32Array, start: number, frames: number): void {
@@ -415,9 +425,8 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     const [l, r] = sides;
     l.fill(0, 0, frames);
     r.fill(0, 0, frames);
-    const plain = track.settled ? track.value : NaN;
     track.fill(gains, frames);
-    if (plain !== 1) carrier.render(l, r, frames);
+    if (this.heard.own) carrier.render(l, r, frames);
     for (let i = 0; i < frames; i++) {
       const share = gains[i]!;
       l[i] = CARRIER_GAIN * (1 - share) * l[i]! + share * keyLeft[start + i]!;
@@ -429,14 +438,14 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private keepPassed(left: Float32Array, right: Float32Array, start: number, frames: number): void {
     const { passed, beside, sides, voiceGain, carrierGain } = this;
     for (const side of [0, 1] as const) passed[side].fill(0, 0, frames);
-    if (voiceGain.value > 0 || !voiceGain.settled) {
+    if (this.heard.voice) {
       for (let i = 0; i < frames; i++) {
         beside[0][i] = left[start + i]!;
         beside[1][i] = right[start + i]!;
       }
       this.addBeside(this.voiceCuts, voiceGain, frames);
     }
-    if (carrierGain.value > 0 || !carrierGain.settled) {
+    if (this.heard.carrier) {
       for (const side of [0, 1] as const) for (let i = 0; i < frames; i++) beside[side][i] = sides[side][i]!;
       this.addBeside(this.carrierCuts, carrierGain, frames);
     }
@@ -454,11 +463,12 @@ class VocoderKernel extends ParameterKernel implements Kernel {
 
   /** Puts noise in the carrier's place where the voice hisses. */
   private hissInto(frames: number): void {
-    const { sides, chain, noise, unvoiced, unvoicedGain, presenceRate, offset } = this;
+    const { sides, chain, noise, unvoiced, unvoicedGain, presenceRate, presences, offset } = this;
     const [l, r] = sides;
     for (let i = 0; i < frames; i++) {
       const power = (l[i]! * l[i]! + r[i]! * r[i]!) / 2;
       this.presence += presenceRate * (power - this.presence) + 1e-20 - 1e-20;
+      presences[i] = this.presence;
       const share = unvoiced.next() * chain.hissAt(offset + i);
       const gain = unvoicedGain.next();
       if (share <= 0) continue;
@@ -485,12 +495,11 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   }
 
   private addSibilance(start: number, frames: number): void {
-    const { voice, spare, sibilant, sibilance, wet } = this;
+    const { voice, spare, sibilant, sibilance, presences, wet } = this;
     for (let i = 0; i < frames; i++) spare[i] = voice[i]!;
     sibilant.process(spare, this.going[0], frames);
-    const there = Math.min(1, this.presence / PRESENT);
     for (let i = 0; i < frames; i++) {
-      const x = sibilance.next() * there * spare[i]!;
+      const x = sibilance.next() * Math.min(1, presences[i]! / PRESENT) * spare[i]!;
       wet[0][start + i] = wet[0][start + i]! + x;
       wet[1][start + i] = wet[1][start + i]! + x;
     }

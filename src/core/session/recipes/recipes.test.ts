@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { db } from '../../../../test/support/render';
+import { amplitudeAt, db } from '../../../../test/support/render';
 import { findOnsets } from '../../analysis/onsets';
 import { findPhrases, type Phrases } from '../../analysis/phrases';
 import { portraitOf, type Region } from '../../analysis/portrait';
@@ -282,6 +282,46 @@ describe('recipes', () => {
     const signs = leaning.map(Math.sign);
     expect(signs.every((one, n) => n === 0 || one === -signs[n - 1]!)).toBe(true);
     expect(Math.min(...leaning.map(Math.abs))).toBeGreaterThan(2);
+  });
+
+  it('harmonies sing in the key, and a layer plays its notes with the words of the lead', () => {
+    const by = (id: string) => RECIPES.find((one) => one.id === id)!;
+    const stretch = (document: SessionDocument, stripId: string, from: number, to: number) => {
+      const plan = compileTap(document, stripId);
+      const range = { fromFrame: Math.round(from * RATE), toFrame: Math.round(to * RATE), tailSeconds: 0 };
+      return renderPlan(plan, samples, range)!;
+    };
+    const seconds = 60 / demo.session.tempoBpm;
+    // The lamp keeper holds E4 from beat 45.5 on: a third above is G4, a fifth B4, and no G sharp.
+    const sung = cook(by('harmonies'), { voice: 'lamp-keeper', singers: 'thirdFifth' });
+    const high = stretch(sung.document, sung.dish.showId, 45 * seconds, 47.4 * seconds);
+    const piece = (sound: Float32Array) => sound.subarray(Math.round(1.1 * RATE), Math.round(1.6 * RATE));
+    // With its vibrato.
+    const near = (sound: Float32Array, key: number) =>
+      Math.hypot(
+        ...[-30, -20, -10, 0, 10, 20, 30].map((cents) =>
+          amplitudeAt(piece(sound), 440 * 2 ** ((key - 69 + cents / 100) / 12), RATE),
+        ),
+      );
+    expect(near(high.left, 67)).toBeGreaterThan(1.7 * near(high.left, 68));
+    expect(near(high.right, 71)).toBeGreaterThan(1.7 * near(high.right, 70));
+    // Each at its side.
+    expect(near(high.left, 67)).toBeGreaterThan(1.5 * near(high.right, 67));
+
+    const layered = cook(by('vocoded-layer'), { voice: 'lamp-keeper', layer: 'chord' });
+    expect(Object.values(layered.document.notes).map(({ key }) => key)).toEqual([50, 53, 57]);
+    const layer = stretch(layered.document, layered.dish.showId, 45 * seconds, 47.4 * seconds);
+    const harmonic = (key: number) =>
+      Math.hypot(...[2, 3, 4].map((k) => amplitudeAt(piece(layer.left), k * 440 * 2 ** ((key - 69) / 12), RATE)));
+    for (const key of [50, 53, 57]) expect(harmonic(key)).toBeGreaterThan(2 * harmonic(key + 0.5));
+
+    const spoken = cook(by('speaking-instrument'), { voice: 'announcer', instrument: 'organ', own: 'silent' });
+    const vocoder = Object.values(spoken.document.inserts).find(({ effect }) => effect === 'vocoder')!;
+    expect(vocoder.inputs).toEqual({ key: { stripId: 'organ', tap: 'beforeFader' } });
+    expect(spoken.document.tracks.organ!.mute).toBe(true);
+    const moved = cook(by('moving-drone'), { voice: 'announcer', way: 'fifth' });
+    const lane = Object.values(moved.document.lanes).find(({ parameter }) => parameter === 'transpose')!;
+    expect(Math.max(...lane.points.map(({ value }) => Number(value)))).toBe(7);
   });
 
   it('both orders of an echo and a room are slots of one return', () => {

@@ -6,6 +6,7 @@ import { roomsBySection } from './roomsBySection';
 import { cleanBrightRoom, pushedForward } from './shortRooms';
 import { sinkingEchoes } from './sinkingEchoes';
 import { swellIntoWord } from './swellIntoWord';
+import { droneThatMoves, harmoniesInKey, speakingInstrument, vocodedLayer } from './voices';
 import { depthFromMono, doubledTake, splitSides, walkingTremolo } from './widths';
 
 /** Every recipe, in the order in which they are offered. */
@@ -18,6 +19,10 @@ export const RECIPES: readonly Recipe[] = [
   cleanBrightRoom,
   bothOrders,
   circling,
+  harmoniesInKey,
+  vocodedLayer,
+  speakingInstrument,
+  droneThatMoves,
   splitSides,
   doubledTake,
   depthFromMono,

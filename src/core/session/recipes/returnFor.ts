@@ -9,15 +9,22 @@ export function returnFor(
   name: string,
   effects: readonly (readonly [effect: string, values: ParameterValues])[],
   gainDb: number,
-): { readonly returnId: string; readonly voiceId: string; readonly command: Command } {
+): {
+  readonly returnId: string;
+  readonly voiceId: string;
+  /** Of the effects, in their order. */
+  readonly insertIds: readonly string[];
+  readonly command: Command;
+} {
   const voice = stripOf(document, answers.voice!)!;
   const returnId = newId();
+  const insertIds = effects.map(() => newId());
   const commands: Command[] = [
     { type: 'return.add', id: returnId, name, role: 'return' },
     ...effects.map(([effect, values], index): Command => ({
       type: 'insert.add',
       stripId: returnId,
-      id: newId(),
+      id: insertIds[index]!,
       effect,
       index,
       values: { ...values },
@@ -27,5 +34,5 @@ export function returnFor(
       send: { id: newId(), fromId: voice.id, toId: returnId, gainDb, tap: 'afterFader', mute: false },
     },
   ];
-  return { returnId, voiceId: voice.id, command: { type: 'all', commands } };
+  return { returnId, voiceId: voice.id, insertIds, command: { type: 'all', commands } };
 }
