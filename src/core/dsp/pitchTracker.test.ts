@@ -95,6 +95,32 @@ describe('the pitch of a sound as it comes', () => {
     );
   });
 
+  it('never leaves what it looks for, whatever comes in', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: 999 }),
+        fc.constantFrom([60, 300], [300, 500], [480, 500], [500, 200]),
+        (seed, [low, high]) => {
+          const random = new SeededRandom(seed);
+          const tracker = new PitchTracker(memory, 48000, 60);
+          tracker.limit(low!, high!);
+          const steps = Array.from({ length: 40 }, () => random.bipolar());
+          const sound = Float32Array.from(
+            { length: 9600 },
+            (_, n) => steps[Math.floor(n / (20 + (seed % 300))) % 40]! * 0.5,
+          );
+          for (let at = 0; at < sound.length;) {
+            at += tracker.take(sound, at, sound.length);
+            if (!tracker.voiced) continue;
+            expect(tracker.hz).toBeGreaterThan(0.95 * Math.min(low!, high!));
+            expect(tracker.hz).toBeLessThan(1.05 * Math.max(low!, high!));
+          }
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+
   it('says the same however the sound comes in', () => {
     const sound = tone(200, 48000, 5);
     const whole = follow(sound, 48000);

@@ -1,3 +1,4 @@
+import { clamp } from '../math/clamp';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Doubles } from '../wasm/arena';
 import { BlockFourier } from './blockFourier';
@@ -97,7 +98,8 @@ export class Yin {
     const { difference } = this;
     const [before, here, after] = [difference[lag - 1]!, difference[lag]!, difference[lag + 1]!];
     const bend = before - 2 * here + after;
-    const shift = bend > 0 ? (before - after) / (2 * bend) : 0;
+    // At the ends of what is looked at there need be no low point: there is no more than a frame to go then.
+    const shift = bend > 0 ? clamp(-1, 1, (before - after) / (2 * bend)) : 0;
     return { frames: lag + shift, unlike: Math.max(0, here - ((before - after) * shift) / 4) };
   }
 
