@@ -196,15 +196,32 @@ try {
   await paper.reload();
   await paper.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
   await paper.getByRole('button', { name: 'Play' }).click();
-  await addTo('Nylon harp', 'doubler');
-  await paper.waitForTimeout(4000);
-  await paper.screenshot({ path: `${FOLDER}/doubler.png` });
+  await addTo('Lamp keeper', 'harmonies');
+  await paper.waitForTimeout(5000);
+  await paper.screenshot({ path: `${FOLDER}/harmony.png` });
+  await addTo('Lamp keeper', 'vocoder');
+  // Until the next line is sung.
+  await paper.waitForTimeout(6500);
+  await paper.screenshot({ path: `${FOLDER}/vocoder.png` });
   await addTo('Reed organ', 'middle');
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.getByRole('button', { name: /^Widen only the low mids/ }).click();
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.waitForTimeout(3000);
   await paper.screenshot({ path: `${FOLDER}/midside.png` });
+  await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
+  await paper.getByRole('button', { name: 'Notes', exact: true }).click();
+  await paper.getByRole('button', { name: 'To the start' }).click();
+  for (const chord of ['Dm', 'G/B', 'F', 'C', 'Am7']) {
+    await paper.getByLabel('Chord at the playhead').fill(chord);
+    await paper.getByLabel('Chord at the playhead').press('Enter');
+    await paper.waitForTimeout(1950);
+  }
+  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
+  await paper.waitForTimeout(600);
+  await paper.screenshot({ path: `${FOLDER}/notes.png` });
+  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
+  await paper.getByRole('button', { name: 'Close the notes' }).click();
   await onStage(paper);
   await paper.screenshot({ path: `${FOLDER}/stage.png` });
   await paper.keyboard.press('5');
@@ -219,10 +236,6 @@ try {
   await night.getByRole('button', { name: 'Play' }).click();
   await night.waitForTimeout(2500);
   await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
-  await delay(night);
-  await night.screenshot({ path: `${FOLDER}/effect-night.png` });
-  await onStage(night);
-  await night.screenshot({ path: `${FOLDER}/stage-night.png` });
   await night.close();
 
   for (const [colorScheme, tail] of [

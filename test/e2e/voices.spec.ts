@@ -108,7 +108,13 @@ test('notes are drawn, moved, transposed, put in by name, and go out and come in
   await page.keyboard.press('ArrowRight');
   expect((await names()).sort()).toEqual(['B2', 'D3', 'F3']);
   const sheet = page.locator('.note-sheet');
-  await sheet.click({ position: { x: 300, y: (127 - 64) * 15 + 7 } });
+  const draw = () => sheet.click({ position: { x: 300, y: (127 - 64) * 15 + 7 } });
+  await draw();
+  await expect(notes(page)).toHaveCount(4);
+  // What has just been drawn is what keys are meant for.
+  await page.keyboard.press('Delete');
+  await expect(notes(page)).toHaveCount(3);
+  await draw();
   await expect(notes(page)).toHaveCount(4);
 
   const [download] = await Promise.all([

@@ -135,6 +135,8 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const onSheetDown = (event: PointerEvent<HTMLDivElement>) => {
     if (event.button !== 0) return;
     event.currentTarget.setPointerCapture(event.pointerId);
+    // Keys are meant for notes from now on.
+    scroller.current!.focus({ preventScroll: true });
     const { x, y } = placeOf(event);
     if (event.shiftKey) {
       drag.current = { kind: 'box', beat: x / pixelsPerBeat, key: keyAtY(y) };
@@ -294,7 +296,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     return `${keyName(note.key)}, ${place}, bar ${at.bar} beat ${at.beat}, ${Number(note.lengthBeats.toFixed(2))} beats, velocity ${note.velocity}`;
   };
   return (
-    <div className="note-scroll" ref={scroller} onKeyDown={onKey}>
+    <div className="note-scroll" ref={scroller} tabIndex={-1} onKeyDown={onKey}>
       <div className="note-keys" style={{ height: KEYS.length * ROW }}>
         {KEYS.map((key) => {
           const degree = degreeOf(key, scale);
