@@ -197,11 +197,11 @@ try {
   await paper.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
   await paper.getByRole('button', { name: 'Play' }).click();
   await addTo('Lamp keeper', 'harmonies');
-  await paper.waitForTimeout(5000);
+  await paper.waitForTimeout(7500);
   await paper.screenshot({ path: `${FOLDER}/harmony.png` });
   await addTo('Lamp keeper', 'vocoder');
   // Until the next line is sung.
-  await paper.waitForTimeout(6500);
+  await paper.waitForTimeout(4000);
   await paper.screenshot({ path: `${FOLDER}/vocoder.png` });
   await addTo('Reed organ', 'middle');
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();

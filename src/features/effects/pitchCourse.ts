@@ -24,16 +24,23 @@ export class PitchCourse {
    * @param names of the courses, the source first
    * @param span of the picture, in seconds
    * @param middle key around which keys are shown
+   * @param before what was drawn around another key, which stays
    */
   constructor(
     names: readonly string[],
     private readonly span: number,
     private readonly scale: Scale,
     middle: number,
+    before?: PitchCourse,
   ) {
     const course = () => Array.from({ length: PLACES }, (_, n) => ({ x: (n * span) / PLACES, y: NaN }));
     this.points = names.map(course);
     this.astray = course();
+    if (before?.span === span) {
+      before.points.forEach((points, n) => points.forEach(({ y }, at) => (this.points[n]![at]!.y = y)));
+      before.astray.forEach(({ y }, at) => (this.astray[at]!.y = y));
+      this.last = before.last;
+    }
     const [min, max] = [middle - KEYS_SHOWN / 2, middle + KEYS_SHOWN / 2];
     const ticks = Array.from({ length: KEYS_SHOWN + 1 }, (_, n) => Math.round(min) + n);
     this.keys = {

@@ -16,6 +16,9 @@ const SPAN_SECONDS = 8;
 const NAMES = ['source', ...Array.from({ length: MOST_HARMONIES }, (_, n) => `voice ${n + 1}`)];
 const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
 
+const BEGIN_KEY = 62;
+
+const keysOf = (scale: string) => scale.split(',').map(Number);
 const keyOf = (hz: number | null) => (hz === null || !(hz > 0) ? NaN : 69 + 12 * Math.log2(hz / 440));
 
 /** Keys of the scale that an effect sings in: the session's, or its own. */
@@ -29,21 +32,29 @@ function useScale(insert: Insert): readonly number[] {
   return key === 'session' && scale === 'session' ? scaleOf(session) : scaleOn(tonic, steps);
 }
 
-/** Pitches of the source and the voices on the lines of the key: over the loop where there is one, else the last seconds. */
+/** What is drawn begins anew with another loop or another key. */
 function PitchPicture({ insert }: { readonly insert: Insert }) {
-  const studio = useStudio();
   const { loopOn, from, seconds } = useStudioState(({ document: { session } }) => ({
     loopOn: session.loopOn,
     from: session.loopStartBeat,
     seconds: session.loopOn ? ((session.loopEndBeat - session.loopStartBeat) * 60) / session.tempoBpm : SPAN_SECONDS,
   }));
-  const tempo = useStudioState(({ document }) => document.session.tempoBpm);
   const scale = useScale(insert).join();
-  const [middle, setMiddle] = useState(62);
-  const course = useMemo(
-    () => new PitchCourse(NAMES, seconds, scale.split(',').map(Number), middle),
-    [seconds, scale, middle],
-  );
+  return <Pitches key={`${seconds} ${scale}`} {...{ insert, loopOn, from, seconds, scale }} />;
+}
+
+/** Pitches of the source and the voices on the lines of the key: over the loop where there is one, else the last seconds. */
+function Pitches(props: {
+  readonly insert: Insert;
+  readonly loopOn: boolean;
+  readonly from: number;
+  readonly seconds: number;
+  readonly scale: string;
+}) {
+  const { insert, loopOn, from, seconds, scale } = props;
+  const studio = useStudio();
+  const tempo = useStudioState(({ document }) => document.session.tempoBpm);
+  const [course, setCourse] = useState(() => new PitchCourse(NAMES, seconds, keysOf(scale), BEGIN_KEY));
   const time = useMemo(
     () => ({
       title: 's',
@@ -64,11 +75,12 @@ function PitchPicture({ insert }: { readonly insert: Insert }) {
     if (Number.isNaN(keys[0]!)) return;
     // Where the voice lies is found out once it has sung for a moment.
     heard.current.push(keys[0]!);
-    if (heard.current.length < 40) return;
+    if (heard.current.length < 90) return;
     const sorted = heard.current.sort((a, b) => a - b);
     heard.current = [];
     const found = Math.round(sorted[sorted.length >> 1]!) + 3;
-    if (Math.abs(found - middle) > 5) setMiddle(found);
+    const middle = (course.keys.min + course.keys.max) / 2;
+    if (Math.abs(found - middle) > 5) setCourse(new PitchCourse(NAMES, seconds, keysOf(scale), found, course));
   });
   const used = NAMES.slice(1).filter((_, n) =>
     n === 0 ? insert.values['voices.1.on'] !== false : insert.values[`voices.${n + 1}.on`] === true,
