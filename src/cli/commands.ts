@@ -7,7 +7,8 @@ import { describeRange, formatValue } from '@/core/effects/parameterText';
 import { effectById, EFFECTS } from '@/core/effects/registry';
 import { describeSetting } from '@/core/effects/settings';
 import { controlsOf } from '@/core/effects/spec';
-import type { PlanInsert, PlanNote, Samples } from '@/core/engine/plan';
+import type { PlanInsert, Samples } from '@/core/engine/plan';
+import { planNotes } from '@/core/engine/planNotes';
 import { chainPlan } from '@/core/engine/plans';
 import { LONGEST_TAIL_SECONDS, tailOf } from '@/core/engine/render';
 import { writeFlac } from '@/core/formats/flac';
@@ -15,6 +16,7 @@ import type { MidiSong } from '@/core/formats/midi';
 import type { Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { runJob } from '@/core/jobs/jobs';
+import { keyOfHz } from '@/core/math/keys';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
 import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
 import { readSongFile, readSoundFile, writeWhole } from './files';
@@ -108,14 +110,10 @@ export async function playNotes(args: readonly string[], terminal: Terminal): Pr
 
 /** Notes of a file for those effects of a chain that play any. */
 function withNotes(inserts: readonly PlanInsert[], song: MidiSong, framesPerBeat: number): PlanInsert[] {
-  const notes = song.parts
-    .flatMap((part) => part.notes)
-    .map(({ startBeat, lengthBeats, key, velocity }): PlanNote => {
-      const startFrame = Math.round(startBeat * framesPerBeat);
-      const endFrame = Math.max(startFrame + 1, Math.round((startBeat + lengthBeats) * framesPerBeat));
-      return { startFrame, lengthFrames: endFrame - startFrame, key, velocity: velocity / 127 };
-    })
-    .sort((a, b) => a.startFrame - b.startFrame || a.key - b.key);
+  const notes = planNotes(
+    song.parts.flatMap((part) => part.notes),
+    framesPerBeat,
+  );
   return inserts.map((insert) => (effectById(insert.effect).playsNotes ? { ...insert, notes } : insert));
 }
 
@@ -211,8 +209,7 @@ function writePitch({ channels, sampleRateHz }: Sound, terminal: Terminal): void
   const { hz, confidence, hopSeconds } = pitchCourse(channels[0]!, sampleRateHz);
   terminal.out('seconds,hz,key,confidence');
   hz.forEach((one, n) => {
-    const key = 69 + 12 * Math.log2(one / 440);
-    const pitch = one > 0 ? `${one.toFixed(2)},${key.toFixed(2)}` : ',';
+    const pitch = one > 0 ? `${one.toFixed(2)},${keyOfHz(one).toFixed(2)}` : ',';
     terminal.out(`${(n * hopSeconds).toFixed(3)},${pitch},${confidence[n]!.toFixed(2)}`);
   });
 }

@@ -8,7 +8,7 @@ export class CutShare {
 
   /** @param hz null for none */
   aim(hz: number | null, frames: number): void {
-    if (hz !== null) this.logHz.moveTo(log(hz), this.amount.settled && this.amount.value === 0 ? 0 : frames);
+    if (hz !== null) this.logHz.moveTo(log(hz), this.amount.idle ? 0 : frames);
     this.amount.moveTo(hz === null ? 0 : 1, frames);
   }
 

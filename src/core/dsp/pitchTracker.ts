@@ -5,7 +5,7 @@ import { Yin, type PeriodCandidate } from './yin';
 /** Frames taken in at a time, at most. */
 const PIECE = 128;
 /** Seconds between two looks. */
-const HOP_SECONDS = 1 / 187.5;
+export const HOP_SECONDS = 1 / 187.5;
 /** A low point under this is taken at once, the first from the shortest lag on. */
 const CLEAR = 0.12;
 /** Pitch begins where the difference is under the first, and ends where it is over the second. */

@@ -26,6 +26,11 @@ export class Ramp {
     return this.remaining === 0;
   }
 
+  /** Rests at nothing. */
+  get idle(): boolean {
+    return this.remaining === 0 && this.value === 0;
+  }
+
   /** The value for this frame, then one step on. */
   next(): number {
     const now = this.value;

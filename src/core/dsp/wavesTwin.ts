@@ -1,3 +1,5 @@
+import { splitMix } from '../math/random';
+
 /**
  * What an oscillator works from. The figures from the third on move in straight lines: each stands before its step a
  * frame, counted from where `offset` is 0.
@@ -83,12 +85,7 @@ export function addModulatedTwin(
 }
 
 /** A word of SplitMix32 as a number from -1 to 1. */
-function noiseAt(counter: number): number {
-  let z = counter >>> 0;
-  z = Math.imul(z ^ (z >>> 16), 0x85ebca6b);
-  z = Math.imul(z ^ (z >>> 13), 0xc2b2ae35);
-  return (z ^ (z >>> 16)) / 2147483648;
-}
+const noiseAt = (counter: number) => (splitMix(counter) | 0) / 2147483648;
 
 /**
  * Adds white noise to two sides.

@@ -12,6 +12,22 @@ export const MODE_STEPS = {
   locrian: [0, 1, 3, 5, 6, 8, 10],
 } as const;
 
+const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
+
+/** A mode by its name, or all keys. */
+export type ScaleName = keyof typeof MODE_STEPS | 'chromatic';
+
+/**
+ * The scale that is chosen by its tonic and its steps, each its own or that of another scale.
+ * @param tonic step over C; null for the other's
+ * @param name null for the other's
+ */
+export function chosenScale(tonic: number | null, name: ScaleName | null, other: Scale): Scale {
+  const root = other[0] ?? 0;
+  const steps = name === 'chromatic' ? CHROMATIC : name ? MODE_STEPS[name] : other.map((one) => (one - root + 12) % 12);
+  return scaleOn(tonic ?? root, steps);
+}
+
 /** @param tonic step over C */
 export function scaleOn(tonic: number, steps: readonly number[]): Scale {
   return steps.map((one) => (tonic + one) % 12);

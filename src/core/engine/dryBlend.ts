@@ -53,7 +53,7 @@ export class DryBlend {
   }
 
   private get whole(): boolean {
-    return this.apart.settled && this.apart.value === 0;
+    return this.apart.idle;
   }
 
   /** Keeps what goes into the effect, where it will be needed. */

@@ -54,7 +54,7 @@ export class Monitor {
   listen(prepared: Prepared | null): void {
     if (prepared) {
       // One that has fallen silent begins anew, without what it heard when it was last used.
-      if (this.share.settled && this.share.value === 0) {
+      if (this.share.idle) {
         this.match.reset();
         this.held?.free();
         this.held = this.memory.part();
@@ -86,7 +86,7 @@ export class Monitor {
       left[i] = lateLeft[i]!;
       right[i] = lateRight[i]!;
     }
-    if (share.settled && share.value === 0) return;
+    if (share.idle) return;
     convolver.process(blocks[0], blocks[1], heard[0], heard[1], frames);
     for (let i = 0; i < frames; i++) {
       blocks[0][i] = heard[0][i]!;

@@ -218,6 +218,9 @@ export function dbToGain(db: number): number {
   return exp(db * LN10_OVER_20);
 }
 
+/** Gain factor of a level whose knob says silence at -60 dB, its lowest. */
+export const gainOrSilence = (db: number) => (db <= -60 ? 0 : dbToGain(db));
+
 /** Level in decibels of a gain factor; -Infinity at 0. */
 export function gainToDb(gain: number): number {
   return log(gain) / LN10_OVER_20;

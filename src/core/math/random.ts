@@ -1,5 +1,5 @@
-/** A word of SplitMix32 from its counter. */
-function splitMix(counter: number): number {
+/** A word of SplitMix32 from its counter: an unsigned integer of 32 bits. */
+export function splitMix(counter: number): number {
   let z = counter >>> 0;
   z = Math.imul(z ^ (z >>> 16), 0x85ebca6b);
   z = Math.imul(z ^ (z >>> 13), 0xc2b2ae35);

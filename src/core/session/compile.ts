@@ -14,6 +14,7 @@ import type {
   PlanStrip,
 } from '../engine/plan';
 import { CurveReader } from '../engine/curve';
+import { planNotes } from '../engine/planNotes';
 import { planClip, planStrip, tapPlan } from '../engine/plans';
 import { wetOnly } from '../engine/swell';
 import { dbToGain } from '../math/elementary';
@@ -243,20 +244,14 @@ function compileMoved(
 
 const NO_NOTES: readonly PlanNote[] = [];
 
-/** What an effect plays, by the beginnings, of those that begin together the lowest first. */
+/** What an effect plays. */
 function compileNotes({ document, memo, notes, strips, perBeat }: Work, insert: Insert): readonly PlanNote[] {
   if (!effectById(insert.effect).playsNotes) return NO_NOTES;
   const ownerId = insert.notesFrom ?? strips.get(insert.id);
   const own = notes.get(ownerId ?? '') ?? [];
   if (own.length === 0) return NO_NOTES;
   return memo.keep(`notes ${insert.id}`, [document.session.sampleRateHz, perBeat, ...own], () =>
-    own
-      .map(({ startBeat, lengthBeats, key, velocity }) => {
-        const startFrame = Math.round(startBeat * perBeat);
-        const endFrame = Math.max(startFrame + 1, Math.round((startBeat + lengthBeats) * perBeat));
-        return { startFrame, lengthFrames: endFrame - startFrame, key, velocity: velocity / 127 };
-      })
-      .sort((a, b) => a.startFrame - b.startFrame || a.key - b.key),
+    planNotes(own, perBeat),
   );
 }
 

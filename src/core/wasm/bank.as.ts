@@ -21,25 +21,6 @@ export function followBands(
   frames: i32,
   settles: bool,
 ): void {
-  if (sections == 1) followWith(input, coefficients, states, rates, levels, pairs, 1, frames, settles);
-  else if (sections == 2) followWith(input, coefficients, states, rates, levels, pairs, 2, frames, settles);
-  else if (sections == 3) followWith(input, coefficients, states, rates, levels, pairs, 3, frames, settles);
-  else followWith(input, coefficients, states, rates, levels, pairs, 4, frames, settles);
-}
-
-/** The same for a number of sections that the compiler knows. */
-@inline
-function followWith(
-  input: usize,
-  coefficients: usize,
-  states: usize,
-  rates: usize,
-  levels: usize,
-  pairs: i32,
-  sections: i32,
-  frames: i32,
-  settles: bool,
-): void {
   const perPair = (sections as usize) << 5;
   for (let pair = 0; pair < pairs; pair++) {
     const at = coefficients + (pair as usize) * perPair;
@@ -114,39 +95,11 @@ function followWith(
 }
 
 /**
- * Adds the bands of two sounds at the same levels, each to its sum, and, when it measures, sums up how strong each band is before and
- * after.
- * Both sounds are worked on together, so that the machine has something to do while it waits for one.
+ * Adds the bands of two sounds at the same levels, each to its sum, and, when it measures, sums up how strong each band
+ * is before and after. Both sounds are worked on together, so that the machine has something to do while it waits for
+ * one.
  */
 export function weighBands(
-  left: usize,
-  right: usize,
-  coefficients: usize,
-  leftStates: usize,
-  rightStates: usize,
-  rates: usize,
-  levels: usize,
-  leftSums: usize,
-  rightSums: usize,
-  powers: usize,
-  measures: bool,
-  pairs: i32,
-  sections: i32,
-  frames: i32,
-  settles: bool,
-): void {
-  if (sections == 1)
-    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 1, frames, settles);
-  else if (sections == 2)
-    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 2, frames, settles);
-  else if (sections == 3)
-    weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 3, frames, settles);
-  else weighWith(left, right, coefficients, leftStates, rightStates, rates, levels, leftSums, rightSums, powers, measures, pairs, 4, frames, settles);
-}
-
-/** The same for a number of sections that the compiler knows. */
-@inline
-function weighWith(
   left: usize,
   right: usize,
   coefficients: usize,
@@ -201,11 +154,11 @@ function weighWith(
       let lx = f64x2.splat(load<f64>(left + ((i as usize) << 3)));
       let rx = f64x2.splat(load<f64>(right + ((i as usize) << 3)));
       let ly = f64x2.sub(lx, ls1);
-        ls1 = f64x2.add(ls2, f64x2.mul(a1, ly));
-        ls2 = f64x2.add(lx, f64x2.mul(a2, ly));
-        let ry = f64x2.sub(rx, rs1);
-        rs1 = f64x2.add(rs2, f64x2.mul(a1, ry));
-        rs2 = f64x2.add(rx, f64x2.mul(a2, ry));
+      ls1 = f64x2.add(ls2, f64x2.mul(a1, ly));
+      ls2 = f64x2.add(lx, f64x2.mul(a2, ly));
+      let ry = f64x2.sub(rx, rs1);
+      rs1 = f64x2.add(rs2, f64x2.mul(a1, ry));
+      rs2 = f64x2.add(rx, f64x2.mul(a2, ry));
       if (sections > 1) {
         lx = ly;
         rx = ry;

@@ -10,6 +10,7 @@ import { useForm } from 'react-hook-form';
 import * as yup from 'yup';
 import { MOST_TAGS, NAME_LENGTH, parsePreset, TAG_LENGTH, writePreset, type PresetFile } from '@/core/formats/preset';
 import type { PresetList } from '@/core/protocol/http';
+import { FilePicker } from '../ui/FilePicker';
 import { downloadFile } from '../ui/downloadFile';
 import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
 import { useStudio } from '../session/StudioContext';
@@ -227,22 +228,16 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
           >
             <Upload size={13} aria-hidden="true" />
           </Button>
-          <Form.Control
+          <FilePicker
             ref={files}
-            type="file"
-            className="visually-hidden"
-            tabIndex={-1}
-            aria-label="Preset file"
+            label="Preset file"
             accept=".json,application/json"
-            onChange={(event) => {
-              const [file] = (event.target as HTMLInputElement).files ?? [];
-              event.target.value = '';
-              if (!file) return;
+            onPick={([file]) =>
               attempt(async () => {
-                await savePreset(parsePreset(await file.text()));
+                await savePreset(parsePreset(await file!.text()));
                 await refresh();
-              });
-            }}
+              })
+            }
           />
           {wrong && (
             <p role="alert" className="form-error">

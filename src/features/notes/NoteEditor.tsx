@@ -23,6 +23,7 @@ import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { FilePicker } from '../ui/FilePicker';
 import { downloadFile } from '../ui/downloadFile';
 import { snapTo } from '../ui/music';
 import { NoteGrid } from './NoteGrid';
@@ -262,18 +263,11 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
       >
         <FileUp size={14} aria-hidden="true" />
       </Button>
-      <Form.Control
+      <FilePicker
         ref={files}
-        type="file"
-        className="visually-hidden"
-        tabIndex={-1}
-        aria-label="MIDI file"
+        label="MIDI file"
         accept=".mid,.midi,audio/midi"
-        onChange={(event) => {
-          const file = (event.target as HTMLInputElement).files?.[0];
-          event.target.value = '';
-          if (file) void bringIn(file);
-        }}
+        onPick={([file]) => void bringIn(file!)}
       />
       <Button
         variant="icon"

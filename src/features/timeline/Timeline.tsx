@@ -11,6 +11,7 @@ import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { FilePicker } from '../ui/FilePicker';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
 import { snapTo } from '../ui/music';
@@ -206,19 +207,12 @@ export function Timeline() {
         <Button variant="line" onClick={() => files.current!.click()}>
           <FilePlus2 size={13} aria-hidden="true" /> Bring in sound
         </Button>
-        <Form.Control
+        <FilePicker
           ref={files}
-          type="file"
-          className="visually-hidden"
-          tabIndex={-1}
-          aria-label="Sound files"
+          label="Sound files"
           accept={ACCEPTED}
           multiple
-          onChange={(event) => {
-            const list = [...((event.target as HTMLInputElement).files ?? [])];
-            event.target.value = '';
-            void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null);
-          }}
+          onPick={(list) => void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null)}
         />
         <span className="tool-gap" />
         <Button variant="plain" disabled={chosenOnes} title="Split at the playhead: /" onClick={split}>

@@ -1,12 +1,12 @@
 import { NOTE_VALUES, noteValueName, noteValueSeconds, type Timing } from '@/core/effects/noteValues';
 import { formatUnit } from '@/core/effects/units';
+import { keyOfHz } from '@/core/math/keys';
 
 const NOTES = ['C', 'C♯', 'D', 'D♯', 'E', 'F', 'F♯', 'G', 'G♯', 'A', 'A♯', 'B'];
-const A4 = { hz: 440, key: 69 };
 
 /** A frequency with the note it is nearest to and how far it is off: `1 kHz, B5 +21 ct`. */
 export function formatPitch(hz: number): string {
-  const key = A4.key + 12 * Math.log2(hz / A4.hz);
+  const key = keyOfHz(hz);
   const nearest = Math.round(key);
   const cents = Math.round(100 * (key - nearest));
   const off = cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`;

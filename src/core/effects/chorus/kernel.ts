@@ -282,7 +282,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       voice.oscillator.advance(elapsed);
       voice.place.skip(elapsed);
       voice.stagger.skip(elapsed);
-      const silent = idle(voice.gain);
+      const silent = voice.gain.idle;
       voice.heard = !silent;
       for (const side of [0, 1] as const) {
         const target = this.sweptDelay(n, side, ahead);
@@ -295,10 +295,10 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     const top = bucketTopHz(cells, Math.max(1, this.delay.value) / this.sampleRate);
     for (const side of [0, 1] as const) this.narrowing.tune(side, BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
     this.changeSplit();
-    this.grained = !idle(this.grainy);
+    this.grained = !this.grainy.idle;
     this.continuous = !full(this.grainy);
-    this.worn = !idle(this.wear) || !idle(this.noise);
-    this.loops = !idle(this.feedback);
+    this.worn = !this.wear.idle || !this.noise.idle;
+    this.loops = !this.feedback.idle;
     this.offset = 0;
     this.sounding = true;
   }
@@ -318,11 +318,11 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
-      this.grained ||= !idle(this.grainy);
+      this.grained ||= !this.grainy.idle;
       this.continuous ||= !full(this.grainy);
-      this.worn ||= !idle(this.wear) || !idle(this.noise);
-      this.loops ||= !idle(this.feedback);
-      for (const voice of this.voices) voice.heard ||= !idle(voice.gain);
+      this.worn ||= !this.wear.idle || !this.noise.idle;
+      this.loops ||= !this.feedback.idle;
+      for (const voice of this.voices) voice.heard ||= !voice.gain.idle;
       let count = Math.min(frames - start, TICK - this.offset);
       if (this.loops) count = Math.min(count, this.readable());
       this.takeApart(left, right, start, count);
@@ -469,10 +469,6 @@ type Blocks = readonly [Float64Array, Float64Array];
 
 function blocks(): Blocks {
   return [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)];
-}
-
-function idle(gain: Ramp): boolean {
-  return gain.settled && gain.value === 0;
 }
 
 function full(gain: Ramp): boolean {

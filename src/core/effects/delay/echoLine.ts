@@ -160,7 +160,7 @@ export class EchoLine {
 
   get silent(): boolean {
     const { gainLeft, gainRight } = this;
-    return gainLeft.settled && gainRight.settled && gainLeft.value === 0 && gainRight.value === 0;
+    return gainLeft.idle && gainRight.idle;
   }
 
   setParameter(index: number, value: number, frames: number | undefined): void {

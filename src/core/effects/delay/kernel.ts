@@ -339,7 +339,7 @@ class DelayKernel implements Kernel {
     this.limiterWarm = 0;
     if (this.v[P.safety] === 0) {
       this.limited.moveTo(0, this.rampFrames);
-    } else if (closed(this.limited)) {
+    } else if (this.limited.idle) {
       this.limiter.reset();
       this.limiterWarm = this.limiter.latencyFrames;
     } else {
@@ -386,10 +386,10 @@ class DelayKernel implements Kernel {
   /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
   private encode(left: Float32Array, right: Float32Array, frames: number): void {
     const { inputLeft, inputRight, hold, sides } = this.around;
-    this.around.holding = !closed(this.holdRamp);
+    this.around.holding = !this.holdRamp.idle;
     this.holdRamp.fill(hold, frames);
     this.sidesRamp.fill(sides, frames);
-    this.around.sided = !closed(this.sidesRamp);
+    this.around.sided = !this.sidesRamp.idle;
     if (!this.around.sided && !this.around.holding) {
       for (let i = 0; i < frames; i++) {
         inputLeft[i] = left[i]!;
@@ -445,7 +445,7 @@ class DelayKernel implements Kernel {
 
   /** Whether nothing comes from a line any more. */
   private finished(line: number): boolean {
-    return this.lines[line]!.silent && this.fromLine.every((sources) => closed(sources[line]!));
+    return this.lines[line]!.silent && this.fromLine.every((sources) => sources[line]!.idle);
   }
 
   /**
@@ -462,13 +462,13 @@ class DelayKernel implements Kernel {
     const fromSound = wear.noisy && wear.rising;
     for (const line of active) {
       ways[line] = 0;
-      for (const source of active) if (!closed(this.fromLine[line]![source]!)) ways[line]! |= 1 << source;
+      for (const source of active) if (!this.fromLine[line]![source]!.idle) ways[line]! |= 1 << source;
     }
     // What feeds a line feeds those that it feeds (Warshall, 1962).
     for (const over of active) for (const line of active) if (ways[line]! & (1 << over)) ways[line]! |= ways[over]!;
     for (const line of active) {
       const own = (ways[line]! & (1 << line)) !== 0;
-      if (own || holding || fromSound || lines[line]!.loops || !closed(this.fromAll[line]!)) round.push(line);
+      if (own || holding || fromSound || lines[line]!.loops || !this.fromAll[line]!.idle) round.push(line);
     }
     while (round.length + through.length < active.length) {
       for (const line of active)
@@ -479,7 +479,7 @@ class DelayKernel implements Kernel {
   /** Whether a line is fed by one that has no place yet. */
   private waits(line: number): boolean {
     for (const source of this.active) {
-      if (closed(this.fromLine[line]![source]!)) continue;
+      if (this.fromLine[line]![source]!.idle) continue;
       if (!this.round.includes(source) && !this.through.includes(source)) return true;
     }
     return false;
@@ -493,7 +493,7 @@ class DelayKernel implements Kernel {
     let summed = false;
     for (const line of round) {
       lines[line]!.read(offset, count, around.holding, 0);
-      if (!closed(this.fromAll[line]!)) summed = true;
+      if (!this.fromAll[line]!.idle) summed = true;
     }
     for (const line of through) {
       this.feed(line, start, count, null);
@@ -520,10 +520,10 @@ class DelayKernel implements Kernel {
     const { active, lines, around } = this;
     const line = lines[target]!;
     line.begin(start, count, around, this.fromInput[target]!);
-    if (all && !closed(this.fromAll[target]!)) line.take(all, start, count, this.fromAll[target]!);
+    if (all && !this.fromAll[target]!.idle) line.take(all, start, count, this.fromAll[target]!);
     for (const source of active) {
       const gain = this.fromLine[target]![source]!;
-      if (!closed(gain)) line.take(lines[source]!.heard, 0, count, gain);
+      if (!gain.idle) line.take(lines[source]!.heard, 0, count, gain);
     }
     line.finish(start, count, around);
   }
@@ -545,7 +545,7 @@ class DelayKernel implements Kernel {
   private secure(left: Float32Array, right: Float32Array, frames: number): void {
     const { limitedLeft, limitedRight, limited, touched, late } = this;
     const [lateLeft, lateRight] = late;
-    if (this.v[P.safety] === 0 && closed(limited)) return;
+    if (this.v[P.safety] === 0 && limited.idle) return;
     const at = this.limiter.latencyFrames + 1;
     for (let i = 0; i < frames; i++) {
       lateLeft.write(left[i]!);
@@ -567,10 +567,6 @@ class DelayKernel implements Kernel {
 
 function ramps(): Ramp[] {
   return Array.from({ length: LINES }, () => new Ramp(0));
-}
-
-function closed(gain: Ramp): boolean {
-  return gain.settled && gain.value === 0;
 }
 
 export const createDelay: KernelFactory = (context) => new DelayKernel(context);

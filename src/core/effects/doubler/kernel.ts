@@ -236,7 +236,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
       copy.wander.advance(elapsed);
       copy.level.advance(elapsed);
       copy.stagger.skip(elapsed);
-      const silent = idle(copy.left) && idle(copy.right);
+      const silent = copy.left.idle && copy.right.idle;
       const late = this.lateness(copy, TICK);
       const gain = this.levelOf(copy, TICK);
       copy.delay = silent ? late : copy.delay + copy.step * elapsed;
@@ -290,7 +290,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   process(left: Float32Array, right: Float32Array, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
-      for (const copy of this.copies) copy.heard ||= !idle(copy.left) || !idle(copy.right);
+      for (const copy of this.copies) copy.heard ||= !copy.left.idle || !copy.right.idle;
       const count = Math.min(frames - start, TICK - this.offset);
       this.piece(left, right, start, count);
       this.offset += count;
@@ -364,7 +364,5 @@ function placeOf(n: number, count: number): number {
   const far = 1 - (2 * Math.floor(n / 2)) / count;
   return count % 2 === 1 && n === count - 1 ? 0 : n % 2 === 0 ? far : -far;
 }
-
-const idle = (ramp: Ramp) => ramp.settled && ramp.value === 0;
 
 export const createDoubler: KernelFactory = (context) => new DoublerKernel(context);

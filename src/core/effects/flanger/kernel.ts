@@ -211,7 +211,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     for (const ramp of [this.delay, this.depth, this.phase, this.cutoff]) ramp.skip(elapsed);
     this.centre += this.centreStep * elapsed;
     this.centreStep = (this.delay.value - this.centre) / TICK;
-    if (this.filter !== this.wantedFilter && this.filtered.settled && this.filtered.value === 0) this.takeFilter();
+    if (this.filter !== this.wantedFilter && this.filtered.idle) this.takeFilter();
     this.filtering = this.throughFilter;
     this.sides.forEach((side, n) => {
       side.delay += side.step * elapsed;

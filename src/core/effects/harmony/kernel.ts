@@ -1,13 +1,15 @@
 import { DelayLine } from '../../dsp/delayLine';
+import { HOP_SECONDS } from '../../dsp/pitchTracker';
 import { Ramp } from '../../dsp/ramp';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import { SpectralVoices, type Shift } from '../../dsp/spectralVoices';
 import { clamp } from '../../math/clamp';
-import { cos, dbToGain, pow, sin } from '../../math/elementary';
+import { cos, gainOrSilence, pow, sin } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
 import {
   MAXIMUM_BLOCK,
+  PLAIN_MUSIC,
   type Kernel,
   type KernelContext,
   type KernelEvent,
@@ -16,7 +18,7 @@ import {
 } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { itemPlacesOf, placesOf } from '../places';
-import { MODE_STEPS, scaleOn, type Scale } from '../scaleKeys';
+import { chosenScale, type Scale } from '../scaleKeys';
 import { DelayedChanges } from './delayedChanges';
 import { GrainVoice, type Singing } from './grains';
 import { PitchMarks } from './pitchMarks';
@@ -54,7 +56,6 @@ const TICK = 64;
 const RAMP_SECONDS = 0.02;
 /** What the voice method looks ahead: periods of the lowest pitch, and a look at the pitch. */
 const PERIODS_AHEAD = 2.3;
-const LOOK_SECONDS = 1 / 187.5;
 /** Of a spectrum's envelope, in seconds of its cepstrum. */
 const SHORTEST_ENVELOPE = 0.0015;
 const LONGEST_ENVELOPE = 0.006;
@@ -63,9 +64,6 @@ const EIGHTH_TURN = 0.7853981633974483;
 const SOURCE = MOST_HARMONIES;
 /** A voice by the spectrum is late by so many frames at least. */
 const NEAREST = SINC_NEAREST + 1;
-const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
-
-const silentAt = (db: number) => (db <= -60 ? 0 : dbToGain(db));
 
 /** What makes a voice's sound, and its level at both sides. */
 interface Singer {
@@ -112,7 +110,7 @@ class HarmonyKernel implements Kernel {
   /** Keys that are held, the lowest first. */
   private readonly held: number[] = [];
   private music: Music;
-  private scale: Scale = CHROMATIC;
+  private scale: Scale = PLAIN_MUSIC.scale;
   /** Values of key and scale that it is made of. */
   private scaleFor: readonly [number, number] = [NaN, NaN];
   /** Whether it works by the spectrum, and how far it is heard while that changes. */
@@ -130,7 +128,7 @@ class HarmonyKernel implements Kernel {
     this.sampleRate = sampleRate;
     this.music = music;
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.voiceLatency = Math.ceil((PERIODS_AHEAD / LOWEST_HZ + LOOK_SECONDS) * sampleRate) + 2 * TICK;
+    this.voiceLatency = Math.ceil((PERIODS_AHEAD / LOWEST_HZ + HOP_SECONDS) * sampleRate) + 2 * TICK;
     const longest = Math.ceil((LONGEST_DELAY_MS / 1000 + LOOSE_SECONDS + 3 / LOWEST_HZ) * sampleRate);
     this.ring = new Ring(memory, this.voiceLatency + longest + 2 * MAXIMUM_BLOCK);
     this.marks = new PitchMarks(memory, sampleRate, LOWEST_HZ);
@@ -249,12 +247,8 @@ class HarmonyKernel implements Kernel {
   private takeScale(): void {
     const { v, music } = this;
     this.scaleFor = [v[P.key]!, v[P.scale]!];
-    const own = music.scale;
-    const tonic = v[P.key] === 0 ? (own[0] ?? 0) : v[P.key]! - 1;
-    const [choice] = SCALE_CHOICES[v[P.scale]!]!;
-    const relative = own.map((one) => (one - (own[0] ?? 0) + 12) % 12);
-    const steps = choice === 'session' ? relative : choice === 'chromatic' ? CHROMATIC : MODE_STEPS[choice];
-    this.scale = scaleOn(tonic, steps);
+    const [name] = SCALE_CHOICES[v[P.scale]!]!;
+    this.scale = chosenScale(v[P.key] === 0 ? null : v[P.key]! - 1, name === 'session' ? null : name, music.scale);
   }
 
   private aim(frames: number): void {
@@ -276,14 +270,14 @@ class HarmonyKernel implements Kernel {
       singing.consonants = v[P.consonants] === 1;
       singing.formants = pow(2, v[at + V.formant]! / 12);
       shift.formants = singing.formants;
-      const gain = part.on ? silentAt(v[at + V.level]!) : 0;
+      const gain = part.on ? gainOrSilence(v[at + V.level]!) : 0;
       const angle = EIGHTH_TURN * (1 + v[at + V.pan]! / 100);
       left.moveTo(Math.SQRT2 * gain * cos(angle), frames);
       right.moveTo(Math.SQRT2 * gain * sin(angle), frames);
     }
     const { left, right } = singers[SOURCE]!;
-    left.moveTo(silentAt(v[P.dry]!), frames);
-    right.moveTo(silentAt(v[P.dry]!), frames);
+    left.moveTo(gainOrSilence(v[P.dry]!), frames);
+    right.moveTo(gainOrSilence(v[P.dry]!), frames);
   }
 
   private tick(): void {
@@ -301,7 +295,7 @@ class HarmonyKernel implements Kernel {
       const sung = part.on && part.follow === 'notes' ? (this.held[note++] ?? null) : null;
       target.advance(n === SOURCE ? 0 : source.wanted(part, scale, sung), source.corrected, TICK, seconds);
       sounds.moveTo(target.sings ? 1 : 0, this.sounding ? this.rampFrames : 0);
-      const silent = (idle(left) && idle(right)) || idle(sounds);
+      const silent = (left.idle && right.idle) || sounds.idle;
       singer.silent = silent;
       if (silent) for (const ramp of [left, right]) ramp.skip(TICK);
       singing.ratio = shift.ratio = target.ratio;
@@ -322,7 +316,7 @@ class HarmonyKernel implements Kernel {
     const wanted = this.v[P.method] === 1;
     if (wanted === this.polyphonic) {
       if (this.presence.settled && this.presence.value < 1) this.presence.moveTo(1, this.rampFrames);
-    } else if (this.presence.settled && this.presence.value === 0) {
+    } else if (this.presence.idle) {
       this.polyphonic = wanted;
       this.marks.exact = !wanted;
       this.spectral.reset();
@@ -405,7 +399,5 @@ class HarmonyKernel implements Kernel {
     }
   }
 }
-
-const idle = (ramp: Ramp) => ramp.settled && ramp.value === 0;
 
 export const createHarmony: KernelFactory = (context) => new HarmonyKernel(context);

@@ -1,8 +1,8 @@
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
-import { exp, log, pow } from '../../math/elementary';
+import { exp, pow } from '../../math/elementary';
+import { keyOfHz } from '../../math/keys';
 import { keyByDegrees, nearestInScale, type Scale } from '../scaleKeys';
 
-const LN2 = 0.6931471805599453;
 /** A pitch leaves its key once another is nearer by this many semitones. */
 const STAY = 0.25;
 /** What a loose voice drifts by at most, and how fast, in Hz: each voice at a pace of its own. */
@@ -101,7 +101,7 @@ export class SourceKey {
    */
   hear(hz: number, scale: Scale, snap: number, speed: number, seconds: number): void {
     if (hz > 0) {
-      this.pitch = 69 + (12 * log(hz / 440)) / LN2;
+      this.pitch = keyOfHz(hz);
       const nearest = nearestInScale(this.pitch, scale);
       const held = Number.isNaN(this.key) || !scale.includes(((this.key % 12) + 12) % 12);
       if (held || Math.abs(this.pitch - this.key) > Math.abs(this.pitch - nearest) + STAY) this.key = nearest;

@@ -54,7 +54,7 @@ export class TailEnvelope {
     frames: number,
   ): void {
     const { amount, fall, threshold, attackStep, releaseStep, holdFrames } = this;
-    if (amount.settled && amount.value === 0) return;
+    if (amount.idle) return;
     let { level, open, held } = this;
     for (let i = 0; i < frames; i++) {
       const l = keyLeft[i]!;

@@ -204,7 +204,7 @@ class SaturatorKernel implements Kernel {
   private tick(): void {
     if (this.moved) this.tune();
     this.moved = false;
-    if (this.curve !== this.v[P.curve] && this.open.settled && this.open.value === 0) this.takeCurve();
+    if (this.curve !== this.v[P.curve] && this.open.idle) this.takeCurve();
   }
 
   private stretch(left: Float32Array, right: Float32Array, frames: number, start: number): void {

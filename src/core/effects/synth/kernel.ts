@@ -1,5 +1,5 @@
 import { Ramp } from '../../dsp/ramp';
-import { dbToGain, pow } from '../../math/elementary';
+import { gainOrSilence, pow } from '../../math/elementary';
 import type { Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
 import { GlidingValues } from '../glidingValues';
@@ -131,7 +131,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     envelopeOf(tone.envelope, v, P.attack, P.decay, P.sustain, P.release);
     voices.most = Math.round(v[P.voices]!);
     this.softness = (2 * v[P.velocity]!) / 100;
-    this.level.moveTo(v[P.level]! <= -60 ? 0 : dbToGain(v[P.level]!), frames);
+    this.level.moveTo(gainOrSilence(v[P.level]!), frames);
     this.look(0);
   }
 

@@ -2,6 +2,7 @@ import { FilterPair } from '../../dsp/filterPair';
 import { WAVE } from '../../dsp/wavesTwin';
 import { WaveTables } from '../../dsp/waveTables';
 import { cos, exp, log, pow, sin } from '../../math/elementary';
+import { hzOfKey } from '../../math/keys';
 import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
@@ -212,7 +213,7 @@ export class Voice {
     const key = this.gliding + tone.shift + swing;
     if (key !== this.keyOfPitch) {
       this.keyOfPitch = key;
-      this.pitch = (440 * pow(2, (key - 69) / 12)) / this.sampleRate;
+      this.pitch = hzOfKey(key) / this.sampleRate;
     }
     this.aimWaves(tone, this.pitch);
     amplitude.advance(tone.envelope, seconds);

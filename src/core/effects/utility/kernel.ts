@@ -108,7 +108,7 @@ class UtilityKernel implements Kernel {
       this.delay(this.lines[0], left, i, fade);
       this.delay(this.lines[1], right, i, fade);
     }
-    if (this.cutAmount.settled && this.cutAmount.value === 0) return;
+    if (this.cutAmount.idle) return;
     for (let i = 0; i < frames; i++) {
       if (!this.cutoff.settled) {
         this.cutoff.next();

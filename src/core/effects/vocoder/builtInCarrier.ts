@@ -1,5 +1,5 @@
 import { PitchTracker } from '../../dsp/pitchTracker';
-import { log } from '../../math/elementary';
+import { keyOfHz } from '../../math/keys';
 import type { Arena, Doubles } from '../../wasm/arena';
 import type { KernelEvent, Music } from '../kernel';
 import { nearestInScale } from '../scaleKeys';
@@ -13,7 +13,6 @@ const LOWEST_HZ = 65;
 const HIGHEST_HZ = 800;
 /** What is followed leaves its key once another is nearer by this many semitones. */
 const STAY = 0.3;
-const LN2 = 0.6931471805599453;
 
 /** The vocoder's own instrument, and where its notes come from. */
 export class BuiltInCarrier {
@@ -101,7 +100,7 @@ export class BuiltInCarrier {
       const { looked } = tracker;
       at += tracker.take(voice, at, frames);
       if (tracker.looked === looked || !tracker.voiced) continue;
-      const pitch = 69 + (12 * log(tracker.hz / 440)) / LN2;
+      const pitch = keyOfHz(tracker.hz);
       const nearest = nearestInScale(pitch, this.music.scale);
       const now = this.down[0];
       if (now === undefined || Math.abs(pitch - now) > Math.abs(pitch - nearest) + STAY) this.hold([nearest]);

@@ -2,7 +2,7 @@ import { BandBank, bandCentres, bandPlace, MOST_BANDS, SPACINGS, type BandLayout
 import { FilterPair } from '../../dsp/filterPair';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
-import { dbToGain, exp, gainToDb, pow } from '../../math/elementary';
+import { dbToGain, exp, gainOrSilence, gainToDb, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
 import {
@@ -112,8 +112,6 @@ const SILENT_DB = -120;
 const RINGS_SECONDS = 0.4;
 
 const levelDb = (gain: number) => (gain > 1e-6 ? gainToDb(gain) : SILENT_DB);
-const silentAt = (db: number) => (db <= -60 ? 0 : dbToGain(db));
-
 /**
  * A channel vocoder (Dudley, "Remaking speech", J. Acoust. Soc. Am. 11, 1939): a bank of band-pass filters follows the levels
  * of the voice, and a second one, alike, gives them to the bands of a carrier. Where the voice hisses noise takes the
@@ -288,9 +286,9 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     carrier.setSource(NOTE_SOURCES[v[P.noteSource]!]!);
     this.mix.moveTo(v[P.mix]!, frames);
     this.level.moveTo(dbToGain(v[P.level]!), frames);
-    this.voiceGain.moveTo(silentAt(v[P.voiceLevel]!), frames);
-    this.carrierGain.moveTo(silentAt(v[P.carrierLevel]!), frames);
-    this.sibilance.moveTo(silentAt(v[P.sibilance]!), frames);
+    this.voiceGain.moveTo(gainOrSilence(v[P.voiceLevel]!), frames);
+    this.carrierGain.moveTo(gainOrSilence(v[P.carrierLevel]!), frames);
+    this.sibilance.moveTo(gainOrSilence(v[P.sibilance]!), frames);
     this.unvoiced.moveTo(v[P.unvoiced]! / 100, frames);
     this.unvoicedGain.moveTo(dbToGain(v[P.unvoicedNoise]!), frames);
     this.track.moveTo(v[P.carrier]!, frames);

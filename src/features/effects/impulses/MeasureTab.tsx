@@ -10,6 +10,7 @@ import type { JobInputs, JobResults } from '@/core/jobs/kinds';
 import { useTiming } from '../../session/useRecords';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { DecayChart } from '../DecayChart';
+import { FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
 import { Ruler } from '../../ui/Ruler';
 import { TaskProgress } from './TaskProgress';
@@ -138,18 +139,11 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
           <Button variant="line" disabled={task.busy} onClick={() => file.current!.click()}>
             Choose a recording
           </Button>
-          <Form.Control
+          <FilePicker
             ref={file}
-            type="file"
-            className="visually-hidden"
-            tabIndex={-1}
-            aria-label="Recording of the sweep"
+            label="Recording of the sweep"
             accept=".wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac"
-            onChange={(event) => {
-              const [one] = (event.target as HTMLInputElement).files ?? [];
-              event.target.value = '';
-              if (one) void bringIn(one);
-            }}
+            onPick={([one]) => void bringIn(one!)}
           />
           <h4>Or try it in a place that is not there</h4>
           <Form.Select size="sm" aria-label="Simulated place" value={place} onChange={(e) => setPlace(e.target.value)}>

@@ -2,7 +2,8 @@
 
 import { useMemo, useRef, useState } from 'react';
 import { MOST_HARMONIES, SCALE_CHOICES } from '@/core/effects/harmony/spec';
-import { MODE_STEPS, scaleOn } from '@/core/effects/scaleKeys';
+import { chosenScale } from '@/core/effects/scaleKeys';
+import { keyOfHz } from '@/core/math/keys';
 import { TONICS, type Insert } from '@/core/session/records';
 import { scaleOf } from '@/core/session/scales';
 import { useStudio, useStudioState } from '../../session/StudioContext';
@@ -14,22 +15,19 @@ import { PitchCourse } from '../pitchCourse';
 
 const SPAN_SECONDS = 8;
 const NAMES = ['source', ...Array.from({ length: MOST_HARMONIES }, (_, n) => `voice ${n + 1}`)];
-const CHROMATIC = [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11];
 
 const BEGIN_KEY = 62;
 
 const keysOf = (scale: string) => scale.split(',').map(Number);
-const keyOf = (hz: number | null) => (hz === null || !(hz > 0) ? NaN : 69 + 12 * Math.log2(hz / 440));
+const keyOf = (hz: number | null) => (hz === null || !(hz > 0) ? NaN : keyOfHz(hz));
 
 /** Keys of the scale that an effect sings in: the session's, or its own. */
 function useScale(insert: Insert): readonly number[] {
   const session = useStudioState(({ document }) => document.session);
   const { key = 'session', scale = 'session' } = insert.values;
-  const known = SCALE_CHOICES.find(([id]) => id === scale)?.[0] ?? 'session';
-  const steps =
-    known === 'session' ? MODE_STEPS[session.keyMode] : known === 'chromatic' ? CHROMATIC : MODE_STEPS[known];
-  const tonic = TONICS.indexOf((key === 'session' ? session.keyTonic : key) as (typeof TONICS)[number]);
-  return key === 'session' && scale === 'session' ? scaleOf(session) : scaleOn(tonic, steps);
+  const [name] = SCALE_CHOICES.find(([id]) => id === scale) ?? SCALE_CHOICES[0];
+  const tonic = TONICS.findIndex((one) => one === key);
+  return chosenScale(tonic < 0 ? null : tonic, name === 'session' ? null : name, scaleOf(session));
 }
 
 /** What is drawn begins anew with another loop or another key. */
