@@ -1,4 +1,5 @@
 import { FilterPair } from '../dsp/filterPair';
+import { DULL_HZ, QUIET } from '../dsp/pitchTracker';
 import { Yin } from '../dsp/yin';
 import { Arena } from '../wasm/arena';
 
@@ -13,10 +14,7 @@ export interface PitchCourse {
 }
 
 const HOP_SECONDS = 0.01;
-const DULL_HZ = 2500;
 const PIECE = 128;
-/** RMS under which there is silence: -66 dBFS. */
-const QUIET = 5e-4;
 /** Periods that are this unlike are not looked at; of the others so many. */
 const UNLIKELY = 0.6;
 const CANDIDATES = 10;

@@ -15,9 +15,9 @@ const UNVOICED = 0.38;
 const NEAR = 0.12;
 const LOYALTY = 0.12;
 /** What lies above does not help to tell periods apart. */
-const DULL_HZ = 2500;
+export const DULL_HZ = 2500;
 /** RMS under which there is silence: -66 dBFS. */
-const QUIET = 5e-4;
+export const QUIET = 5e-4;
 
 /**
  * Follows the pitch of a sound as it comes, by YIN, with a preference for going on where it was. What it says at a time

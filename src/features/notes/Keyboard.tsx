@@ -44,8 +44,8 @@ export function Keyboard() {
       const target = event.target instanceof Element ? event.target : null;
       if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
       if (target?.matches('input:not([type=checkbox]), select, textarea, [contenteditable]')) return;
-      if (event.code === 'KeyZ' || event.code === 'KeyX') {
-        setOctave((now) => Math.min(HIGHEST - OCTAVES + 1, Math.max(LOWEST, now + (event.code === 'KeyX' ? 1 : -1))));
+      if (event.code === 'Comma' || event.code === 'Period') {
+        setOctave((now) => Math.min(HIGHEST - OCTAVES + 1, Math.max(LOWEST, now + (event.code === 'Period' ? 1 : -1))));
         return;
       }
       const step = COMPUTER_KEYS[event.code];
@@ -117,7 +117,7 @@ export function Keyboard() {
             variant="plain"
             disabled={octave <= LOWEST}
             aria-label="An octave lower"
-            title="An octave lower: z"
+            title="An octave lower: comma"
             onClick={() => setOctave(octave - 1)}
           >
             ‹ lower
@@ -126,7 +126,7 @@ export function Keyboard() {
             variant="plain"
             disabled={octave >= HIGHEST - OCTAVES + 1}
             aria-label="An octave higher"
-            title="An octave higher: x"
+            title="An octave higher: full stop"
             onClick={() => setOctave(octave + 1)}
           >
             higher ›
@@ -178,7 +178,7 @@ export function Keyboard() {
           {players === 0 ? (
             <b className="keyboard-mute">Nothing here plays notes: add a Synth, Vocoder or Harmonies.</b>
           ) : (
-            'computer keys a to p, z and x for octaves'
+            'computer keys a to p, comma and full stop for octaves'
           )}
         </small>
         <small>to the ear: {latency}</small>

@@ -38,6 +38,15 @@ const GRIDS = [
   ['0.125', '1/32'],
 ] as const;
 
+/** A file whose notes wait to be chosen from. */
+interface FileParts {
+  readonly name: string;
+  readonly tempoBpm: number | null;
+  /** By part, as are the names. */
+  readonly notes: readonly (readonly Note[])[];
+  readonly names: readonly string[];
+}
+
 /** Whose notes are shown, in words. */
 function ownerName(document: SessionDocument, ownerId: string): string {
   const insert = document.inserts[ownerId];
@@ -84,12 +93,7 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
   const [chord, setChord] = useState('');
   const [grid, setGrid] = useState('0.5');
   const [strength, setStrength] = useState('100');
-  const [parts, setParts] = useState<{
-    name: string;
-    tempoBpm: number | null;
-    notes: Note[][];
-    names: string[];
-  } | null>(null);
+  const [parts, setParts] = useState<FileParts | null>(null);
   const files = useRef<HTMLInputElement>(null);
   const all = notesOf(document, ownerId);
   const chosen = noteIds.length > 0 ? all.filter(({ id }) => noteIds.includes(id)) : all;
@@ -310,7 +314,7 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
 
 /** Which part of a file is taken, and whether its tempo is. */
 function MidiChoice(props: {
-  readonly parts: { tempoBpm: number | null; notes: Note[][]; names: string[] };
+  readonly parts: FileParts;
   readonly onChosen: (notes: readonly Note[], tempoBpm: number | null) => void;
 }) {
   const { parts, onChosen } = props;

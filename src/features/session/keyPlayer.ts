@@ -1,8 +1,11 @@
 import { effectById } from '@/core/effects/registry';
-import { SHORTEST_NOTE_BEATS, stripOf, stripOfInsert, type Note, type SessionDocument } from '@/core/session/records';
+import { stripOf, stripOfInsert, type Note, type SessionDocument } from '@/core/session/records';
 import type { EngineClient } from '@/runtime/client/engineClient';
 import type { Command } from '@/core/session/commands';
 import type { StudioState } from './state';
+
+/** A touch of a key is written as a note that can be seen and taken hold of. */
+const SHORTEST_PLAYED_BEATS = 1 / 16;
 
 /** What of the studio keys need. */
 interface Desk {
@@ -102,7 +105,7 @@ export class KeyPlayer {
     // A note that is held while the loop begins anew ends with the loop.
     if (end <= fromBeat) end = loopOn ? loopEndBeat : fromBeat;
     if (desk.state.punch && loopOn && (fromBeat < loopStartBeat || fromBeat >= loopEndBeat)) return;
-    const lengthBeats = Math.max(1 / 16, SHORTEST_NOTE_BEATS, end - fromBeat);
+    const lengthBeats = Math.max(SHORTEST_PLAYED_BEATS, end - fromBeat);
     const note: Note = { id: crypto.randomUUID(), ownerId, startBeat: fromBeat, lengthBeats, key, velocity };
     desk.perform({ type: 'note.add', notes: [note] }, 'Play a note');
   }

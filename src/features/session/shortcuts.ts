@@ -66,7 +66,7 @@ export const KEYS_IN_PLACE = [
   },
   { where: 'On a note', shown: 'Page up, down', what: 'harder, softer; Delete takes notes away' },
   { where: 'On a note', shown: 'Ctrl+A, C, X, V, D', what: 'choose all, copy, cut, put in at the playhead, duplicate' },
-  { where: 'With the keyboard open', shown: 'a to p, z, x', what: 'play keys, an octave lower, an octave higher' },
+  { where: 'With the keyboard open', shown: 'a to p , .', what: 'play keys, an octave lower, an octave higher' },
   { where: 'On a section', shown: 'F2', what: 'rename it; Delete takes it away' },
 ] as const;
 
