@@ -1,6 +1,7 @@
 import { midsideSpec } from '../src/core/effects/midside/spec';
 import type { Command } from '../src/core/session/commands';
 import { newModulator, type Lane, type Point } from '../src/core/session/records';
+import { BARS, BEATS_PER_BAR, CHORDS, pitchOf } from './score';
 
 /** Effects, returns, keys and automation of the demo. */
 
@@ -34,6 +35,20 @@ const LAST_WORDS = [
   [45.5, 47.8],
   [51, 53.6],
 ] as const;
+
+const FLOOD_BAR = 12;
+
+/** The song's chords from the flood on, for the layer that speaks under the voice. */
+const layerNotes = CHORDS.slice(FLOOD_BAR, BARS).flatMap((chord, bar) =>
+  chord.map((name, tone) => ({
+    id: `layer-${bar}-${tone}`,
+    ownerId: 'layer',
+    startBeat: (FLOOD_BAR + bar) * BEATS_PER_BAR,
+    lengthBeats: BEATS_PER_BAR - 0.125,
+    key: pitchOf(name),
+    velocity: tone === 0 ? 104 : 88,
+  })),
+);
 
 const throws: Point[] = [hold(0, -100), ...LAST_WORDS.flatMap(([from, to]) => [hold(from, -9), hold(to, -100)])];
 
@@ -234,6 +249,49 @@ export const MIX: readonly Command[] = [
     values: { size: 0.5, distance: 2.4, distanceLevel: 0, mirror: 'angle' },
   },
   { type: 'strip.set', id: 'organ-hall', values: { oppositeOf: 'organ' } },
+  // While the tide is high the lamp keeper's words are spoken by the song's chords as well, a good way under the voice.
+  { type: 'return.add', id: 'layer', name: 'Words in the water', role: 'return' },
+  effect('layer', 'layer-even', 0, 'compressor', {
+    threshold: -30,
+    ratio: 4,
+    attack: 5,
+    release: 120,
+    autoMakeup: true,
+  }),
+  effect('layer', 'layer-words', 1, 'vocoder', {
+    noteSource: 'lane',
+    carrierWave: 'stack',
+    carrierVoices: 5,
+    carrierDetune: 16,
+    carrierWidth: 80,
+    bands: 28,
+    unvoiced: 40,
+  }),
+  { type: 'strip.set', id: 'layer', values: { gainDb: -9 } },
+  { type: 'note.add', notes: layerNotes },
+  send('keeper-layer', 'lamp-keeper', 'layer', -100),
+  lane('layer-rises', 'keeper-layer', 'gainDb', [hold(0, -100), hold(35.5, 0), hold(54, -100)]),
+  send('layer-hall', 'layer', 'tide-hall', -6),
+  // Two others sing the last line with her, in the key.
+  { type: 'return.add', id: 'beside', name: 'Beside the lamp keeper', role: 'return' },
+  effect('beside', 'beside-voices', 0, 'harmony', {
+    'voices.1.on': true,
+    'voices.1.follow': 'degrees',
+    'voices.1.degrees': 2,
+    'voices.1.pan': -45,
+    'voices.1.delay': 16,
+    'voices.1.humanize': 30,
+    'voices.2.on': true,
+    'voices.2.follow': 'degrees',
+    'voices.2.degrees': -3,
+    'voices.2.pan': 45,
+    'voices.2.delay': 27,
+    'voices.2.humanize': 45,
+    mix: 100,
+  }),
+  send('keeper-beside', 'lamp-keeper', 'beside', -100),
+  lane('others-join', 'keeper-beside', 'gainDb', [hold(0, -100), hold(47.75, -7), hold(54, -100)]),
+  send('beside-hall', 'beside', 'tide-hall', -10),
   effect('saw', 'saw-sweep', 0, 'flanger', { delay: 1.8, rate: 0.09, depth: 80, feedback: 30, mix: 40 }),
   {
     type: 'modulator.add',

@@ -13,7 +13,7 @@ import { chainPlan } from '@/core/engine/plans';
 import { LONGEST_TAIL_SECONDS, tailOf } from '@/core/engine/render';
 import { writeFlac } from '@/core/formats/flac';
 import type { MidiSong } from '@/core/formats/midi';
-import type { Sound } from '@/core/formats/sound';
+import { middleOf, stereoOf, type Sound } from '@/core/formats/sound';
 import { writeWav } from '@/core/formats/wav';
 import { runJob } from '@/core/jobs/jobs';
 import { keyOfHz } from '@/core/math/keys';
@@ -205,8 +205,9 @@ function fieldLines({ tiltDb, octaves, worst }: StereoField): string[] {
 }
 
 /** The course of a sound's pitch as a table: seconds, Hz, key with parts of a semitone, confidence; blank without a voice. */
-function writePitch({ channels, sampleRateHz }: Sound, terminal: Terminal): void {
-  const { hz, confidence, hopSeconds } = pitchCourse(channels[0]!, sampleRateHz);
+function writePitch(sound: Sound, terminal: Terminal): void {
+  const { left, right } = stereoOf(sound);
+  const { hz, confidence, hopSeconds } = pitchCourse(middleOf(left, right), sound.sampleRateHz);
   terminal.out('seconds,hz,key,confidence');
   hz.forEach((one, n) => {
     const pitch = one > 0 ? `${one.toFixed(2)},${keyOfHz(one).toFixed(2)}` : ',';

@@ -40,7 +40,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
       await expect(page.getByRole('button', { name: 'Into lanes' })).toBeVisible();
       expect(await faults(page)).toEqual([]);
       await page.getByRole('button', { name: 'Routing', exact: true }).click();
-      await expect(page.locator('.strip-node')).toHaveCount(14);
+      await expect(page.locator('.strip-node')).toHaveCount(16);
       expect(await faults(page)).toEqual([]);
       await page.getByRole('button', { name: 'Compare', exact: true }).click();
       expect(await faults(page)).toEqual([]);

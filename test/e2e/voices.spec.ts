@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { writeWav } from '@/core/formats/wav';
-import { addEffect, bounce, bringIn, newSession, saved, typeValue } from './studio';
+import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 
 /** How strong a frequency is in a stretch of a sound, with a Hann window. */
 function strength(sound: Float32Array, hz: number): number {
@@ -141,4 +141,35 @@ test('notes are drawn, moved, transposed, put in by name, and go out and come in
     .setInputFiles({ name: 'broken.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd?') });
   await expect(page.getByText('This MIDI file cannot be read')).toBeVisible();
   await expect(notes(page)).toHaveCount(4);
+});
+
+test('the pitch of a clip is drawn on the row of its note', async ({ page }) => {
+  await newSession(page, 'A vowel that is looked at');
+  await bringIn(page, 'vowel.wav', vowelFile(4));
+  await page.getByRole('button', { name: /^Clip vowel/ }).click();
+  await page.getByRole('button', { name: 'Pitch', exact: true }).click();
+  // 147 Hz is D3.
+  await expect(page.getByRole('button', { name: 'Pitch D3', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  const row = (await page.locator('.pitch-names').getByText('D3', { exact: true }).boundingBox())!;
+  const line = (await page.locator('.pitch-line path').last().boundingBox())!;
+  expect(Math.abs(line.y + line.height / 2 - (row.y + row.height / 2))).toBeLessThan(3);
+  const clip = (await page.getByRole('button', { name: /^Clip vowel/ }).boundingBox())!;
+  expect(line.width / clip.width).toBeGreaterThan(0.95);
+  await page.getByRole('button', { name: 'Pitch D3', exact: true }).click();
+  await expect(page.locator('.pitch-line')).toHaveCount(0);
+});
+
+test('a layer under the voice plays the chords that an instrument is heard to play', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Recipes', exact: true }).click();
+  await page.getByRole('button', { name: /^Vocoded layer/ }).click();
+  await expect(page.getByLabel('Who plays the chords?')).toHaveCount(0);
+  await page.getByLabel('What does the layer play?').selectOption('found');
+  await page.getByLabel('Who plays the chords?').selectOption({ label: 'Reed organ' });
+  await page.getByRole('button', { name: 'Build it' }).click();
+  // The fourth bar has no root: the organ plays C and A in it.
+  await expect(page.getByText(/Its note lane holds the chords that Reed organ plays: Dm G Dm/)).toBeVisible({
+    timeout: 60_000,
+  });
+  await page.getByRole('button', { name: 'Take it back' }).click();
 });

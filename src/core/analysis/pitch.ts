@@ -15,6 +15,7 @@ export interface PitchCourse {
 
 const HOP_SECONDS = 0.01;
 const PIECE = 128;
+const LOOKS_AT_A_TIME = 200;
 /** Periods that are this unlike are not looked at; of the others so many. */
 const UNLIKELY = 0.6;
 const CANDIDATES = 10;
@@ -40,36 +41,42 @@ interface State {
  * @param lowHz,highHz the lowest and highest pitch looked for
  */
 export function pitchCourse(samples: Float32Array, sampleRate: number, lowHz = 60, highHz = 1000): PitchCourse {
-  const memory = new Arena();
-  try {
-    return findCourse(memory, samples, sampleRate, lowHz, highHz);
-  } finally {
-    memory.free();
+  const steps = pitchInSteps(samples, sampleRate, lowHz, highHz);
+  for (;;) {
+    const step = steps.next();
+    if (step.done) return step.value;
   }
 }
 
-function findCourse(
-  memory: Arena,
+/** The same as a generator that yields its progress; one that does not go on to the end calls `return`. */
+export function* pitchInSteps(
   samples: Float32Array,
   sampleRate: number,
-  lowHz: number,
-  highHz: number,
-): PitchCourse {
-  const yin = new Yin(memory, sampleRate, lowHz);
-  yin.limit(lowHz, highHz);
-  const half = Math.round(yin.length / 2);
-  const hop = HOP_SECONDS * sampleRate;
-  const looks = Math.ceil(samples.length / hop);
-  const dulled = dull(memory, samples, sampleRate, half, yin.length);
-  const states = Array.from({ length: looks }, (_, n) =>
-    statesAt(yin, dulled, Math.round(n * hop), highHz, sampleRate),
-  );
-  const path = cheapest(states);
-  return {
-    hopSeconds: HOP_SECONDS,
-    hz: Float64Array.from(path, ({ hz }) => hz),
-    confidence: Float64Array.from(path, ({ unlike }) => Math.max(0, 1 - unlike)),
-  };
+  lowHz = 60,
+  highHz = 1000,
+): Generator<number, PitchCourse> {
+  const memory = new Arena();
+  try {
+    const yin = new Yin(memory, sampleRate, lowHz);
+    yin.limit(lowHz, highHz);
+    const half = Math.round(yin.length / 2);
+    const hop = HOP_SECONDS * sampleRate;
+    const looks = Math.ceil(samples.length / hop);
+    const dulled = dull(memory, samples, sampleRate, half, yin.length);
+    const states: State[][] = [];
+    for (let n = 0; n < looks; n++) {
+      if (n % LOOKS_AT_A_TIME === 0) yield n / looks;
+      states.push(statesAt(yin, dulled, Math.round(n * hop), highHz, sampleRate));
+    }
+    const path = cheapest(states);
+    return {
+      hopSeconds: HOP_SECONDS,
+      hz: Float64Array.from(path, ({ hz }) => hz),
+      confidence: Float64Array.from(path, ({ unlike }) => Math.max(0, 1 - unlike)),
+    };
+  } finally {
+    memory.free();
+  }
 }
 
 /** The sound without what does not help, with room before and behind. */

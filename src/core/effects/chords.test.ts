@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { readChord, readKeys, writeKeys } from './chords';
+import { chordName, readChord, readKeys, writeKeys } from './chords';
 import { keyName } from './pitchNames';
 
 describe('names of chords', () => {
@@ -28,6 +28,17 @@ describe('names of chords', () => {
     // Alone it is a chord; among others it is a note.
     expect(readKeys(['A7'])).toEqual({ keys: [57, 61, 64, 67] });
     expect(readKeys(['A7', 'A4'])).toEqual({ keys: [69, 105] });
+  });
+
+  it('are found for keys, wherever they are', () => {
+    for (const name of ['C', 'Dm', 'F#dim', 'Dm7', 'A#maj7', 'Gsus4']) {
+      const keys = readChord(name)!;
+      expect(chordName(keys)).toBe(name);
+      expect(chordName(keys.map((key) => key + 12))).toBe(name);
+      expect(chordName(keys.map((key) => key - 48))).toBe(name);
+    }
+    expect(chordName([50, 51])).toBe('D3 D#3');
+    expect(chordName([])).toBe('');
   });
 
   it('are written so that they are read again', () => {

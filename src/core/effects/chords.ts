@@ -82,3 +82,10 @@ export function writeKeys(keys: readonly number[]): string {
   const names = keys.map(keyName);
   return names.length === 1 && AMBIGUOUS.test(names[0]!) ? String(keys[0]) : names.join(' ');
 }
+
+/** `Dm` for keys of a chord, its root the lowest; the names of the keys for what has no name. */
+export function chordName(keys: readonly number[]): string {
+  const steps = keys.map((key) => key - keys[0]!).join();
+  const kind = Object.entries(KINDS).find(([, over]) => over.join() === steps)?.[0];
+  return kind === undefined ? keys.map(keyName).join(' ') : `${keyName(keys[0]!).replace(/-?\d+$/, '')}${kind}`;
+}

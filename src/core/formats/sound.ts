@@ -9,7 +9,7 @@ export interface Sound {
 /** Bits of integer formats, or 32-bit floating point. */
 export type SampleFormat = '16' | '24' | '32f';
 
-/** Limits on what is read: 8 channels, 8 to 384 kHz. */
+/** Limits on what is read: 16 channels, 8 to 384 kHz. */
 export const MAXIMUM_CHANNELS = 16;
 export const MINIMUM_RATE_HZ = 8000;
 export const MAXIMUM_RATE_HZ = 384000;
@@ -23,4 +23,9 @@ export function moreOf({ channels }: Sound): readonly [Float32Array, Float32Arra
 export function stereoOf(sound: Sound): { left: Float32Array; right: Float32Array } {
   const left = sound.channels[0]!;
   return { left, right: sound.channels[1] ?? left };
+}
+
+/** What both sides have in common, half of their sum. */
+export function middleOf(left: Float32Array, right: Float32Array): Float32Array {
+  return left === right ? left : left.map((one, n) => (one + right[n]!) / 2);
 }

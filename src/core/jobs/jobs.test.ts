@@ -85,7 +85,19 @@ describe('a job', () => {
   it('is known for every kind', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
       [
-        ...['bounce', 'decode', 'echogram', 'impulse', 'levels', 'listening', 'lowSpectrum', 'match', 'onsets'],
+        ...[
+          'bounce',
+          'chords',
+          'decode',
+          'echogram',
+          'impulse',
+          'levels',
+          'listening',
+          'lowSpectrum',
+          'match',
+          'onsets',
+          'pitch',
+        ],
         ...[
           'phrases',
           'picture',

@@ -1,3 +1,4 @@
+import { findChords } from '../analysis/chordFinder';
 import { clippingOf } from '../analysis/clipping';
 import { chainEchogram, lineEchograms } from '../analysis/echogram';
 import { measureLevels } from '../analysis/levels';
@@ -5,6 +6,7 @@ import { lowSpectrum } from '../analysis/lowSpectrum';
 import { findOnsets } from '../analysis/onsets';
 import { withoutOffset } from '../analysis/offset';
 import { findPhrases } from '../analysis/phrases';
+import { pitchInSteps } from '../analysis/pitch';
 import { portraitOf } from '../analysis/portrait';
 import { computePicture } from '../analysis/pictures';
 import { measureChain } from '../analysis/room';
@@ -24,7 +26,7 @@ import { prepare } from '../engine/resources';
 import { writeFlac } from '../formats/flac';
 import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
-import { moreOf, stereoOf } from '../formats/sound';
+import { middleOf, moreOf, stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';
 import { workOutListening } from '../listening/responses';
 import { dbToGain } from '../math/elementary';
@@ -250,6 +252,9 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     yield 0;
     return findOnsets(left, right, sampleRateHz);
   },
+  async *pitch({ left, right, sampleRateHz }) {
+    return yield* pitchInSteps(middleOf(left, right), sampleRateHz);
+  },
   async *listening({ id, sampleRateHz }) {
     yield 0;
     return workOutListening(id, sampleRateHz);
@@ -262,6 +267,10 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     const { left, right } = yield* rendered(plan, samples, range);
     const { regions } = portraitOf(left, right, plan.sampleRate);
     return { ...findPhrases(left, right, plan.sampleRate), regions };
+  },
+  async *chords({ plan, samples, range, stretches, scale }) {
+    const { left, right } = yield* rendered(plan, samples, range, 0, 0.8);
+    return yield* partOf(findChords(middleOf(left, right), plan.sampleRate, stretches, scale), 0.8, 0.2);
   },
   async *portrait({ plan, samples, range }) {
     const { left, right } = yield* rendered(plan, samples, range);

@@ -1,15 +1,18 @@
+import type { FoundChord, Stretch } from '../analysis/chordFinder';
 import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
 import type { BandLevel } from '../analysis/lowSpectrum';
 import type { Onsets } from '../analysis/onsets';
 import type { Portrait, Region } from '../analysis/portrait';
 import type { Phrases } from '../analysis/phrases';
+import type { PitchCourse } from '../analysis/pitch';
 import type { Picture } from '../analysis/pictures';
 import type { RoomMatch } from '../analysis/roomMatch';
 import type { Recovered, SweepSettings } from '../analysis/sweep';
 import type { FieldOrder } from '../dsp/ambisonics';
 import type { RoomMeasures } from '../dsp/decay';
 import type { ParameterValue } from '../effects/values';
+import type { Scale } from '../effects/scaleKeys';
 import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { ListeningResponse } from '../listening/responses';
@@ -115,12 +118,16 @@ export interface JobInputs {
   lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** Where notes and syllables of a sound begin. */
   onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
+  /** The pitch of a sound over time. */
+  pitch: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** What the monitor takes for a listening place, and what that does to a sound. */
   listening: { readonly id: string; readonly sampleRateHz: number };
   /** Levels of what a plan plays. */
   levels: Rendering;
   /** Words and pauses of a sound, and how loud the words are; and where in the spectrum it lives. */
   phrases: Rendering;
+  /** Triads of a scale that a plan plays, in each of some stretches. */
+  chords: Rendering & { readonly stretches: readonly Stretch[]; readonly scale: Scale };
   /** What a plan plays, over its whole length: its spectrum, where it lives, what it loses in mono. */
   portrait: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
@@ -148,10 +155,12 @@ export interface JobResults {
   match: RoomMatch;
   lowSpectrum: readonly BandLevel[];
   onsets: Onsets;
+  pitch: PitchCourse;
   listening: { readonly prepared: Prepared | null; readonly response: ListeningResponse };
   /** LUFS; null is silence. */
   levels: Levels;
   phrases: Phrases & { readonly regions: readonly Region[] };
+  chords: readonly (FoundChord | null)[];
   portrait: Portrait;
   bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
 }

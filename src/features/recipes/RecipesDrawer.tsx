@@ -7,11 +7,20 @@ import Form from 'react-bootstrap/Form';
 import { KinetikonError } from '@/core/errors';
 import { compileTap } from '@/core/session/compile';
 import { soundOf } from '@/core/session/prints';
-import { voiceName, type Answers, type Dish, type Question, type Recipe } from '@/core/session/recipes/recipe';
+import {
+  voiceName,
+  wholeBars,
+  type Answers,
+  type Dish,
+  type Kitchen,
+  type Question,
+  type Recipe,
+} from '@/core/session/recipes/recipe';
 import { RECIPES } from '@/core/session/recipes/recipes';
-import type { SessionDocument } from '@/core/session/records';
+import { beatsPerBar, type SessionDocument } from '@/core/session/records';
+import { scaleOf } from '@/core/session/scales';
 import { problemFrom } from '../session/problems';
-import { newId } from '../session/studio';
+import { newId, type Studio } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
 import { RecipePicture } from './RecipePicture';
@@ -30,17 +39,21 @@ function offered(question: Question, { session, tracks, sections }: SessionDocum
   }
 }
 
-/** What is answered as long as nothing was chosen: the selected track, and the first of each choice. */
+/**
+ * What is answered as long as nothing was chosen: the selected track, for a second one another than the first, and the first
+ * of each choice.
+ */
 function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, chosen: Answers): Answers {
-  return Object.fromEntries(
-    recipe.questions.map((question) => {
-      const choices = offered(question, document);
-      const answer = chosen[question.id];
-      const known = choices.some(({ id }) => id === answer) ? answer : undefined;
-      const selected = question.kind === 'track' && document.tracks[stripId] ? stripId : undefined;
-      return [question.id, known ?? selected ?? choices[0]?.id ?? ''];
-    }),
-  );
+  const answers: Record<string, string> = {};
+  for (const question of recipe.questions) {
+    const choices = offered(question, document);
+    const free = choices.filter(({ id }) => !Object.values(answers).includes(id));
+    const [first] = question.kind === 'choice' || free.length === 0 ? choices : free;
+    const selected = free.find(({ id }) => id === stripId) ?? first;
+    const answer = choices.find(({ id }) => id === chosen[question.id]) ?? selected;
+    answers[question.id] = answer?.id ?? '';
+  }
+  return answers;
 }
 
 /** Whole arrangements for an outcome: each asks a few questions, shows what it will build, and builds it in one step. */
@@ -77,6 +90,34 @@ export function RecipesDrawer() {
   );
 }
 
+/** The chords that a track plays, bar by bar; none for no track. */
+async function chordsOf(
+  studio: Studio,
+  trackId: string | null,
+  { signal, progress }: ReturnType<Studio['startJob']>,
+): Promise<Kitchen['chords']> {
+  if (trackId === null) return [];
+  const { document } = studio.state;
+  const { session } = document;
+  const plan = compileTap(document, trackId);
+  const perBar = beatsPerBar(session);
+  const seconds = (bar: number) => (bar * perBar * 60) / session.tempoBpm;
+  return studio.worker.run(
+    {
+      kind: 'chords',
+      plan,
+      samples: await studio.allSamples(signal),
+      range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
+      stretches: Array.from({ length: wholeBars(document) / perBar }, (_, bar) => ({
+        from: seconds(bar),
+        to: seconds(bar + 1),
+      })),
+      scale: scaleOf(session),
+    },
+    { signal, onProgress: progress },
+  );
+}
+
 /** An open recipe: its questions, what it will build, and what it has built. */
 function Cooking({ recipe }: { recipe: Recipe }) {
   const studio = useStudio();
@@ -87,6 +128,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
   /** What was built, and where it stands among the steps that can be undone. */
   const [built, setBuilt] = useState<{ dish: Dish; steps: number } | null>(null);
   const answers = answersNow(recipe, document, stripId, chosen);
+  const asked = recipe.questions.filter(({ when }) => !when || answers[when.id] === when.is);
   const steps = useStudioState(({ history }) => history.past.length);
 
   const build = async () => {
@@ -110,7 +152,8 @@ function Cooking({ recipe }: { recipe: Recipe }) {
       );
       await Promise.all([...new Set(sounds)].map((assetId) => studio.findOnsets(assetId)));
       const { onsets } = studio.state;
-      const dish = recipe.build({ document: now, answers, phrases, regions, onsets, newId });
+      const chords = await chordsOf(studio, recipe.chordsOf?.(answers) ?? null, job);
+      const dish = recipe.build({ document: now, answers, phrases, regions, onsets, chords, newId });
       if (studio.perform(dish.command, `Recipe: ${recipe.name}`)) {
         setBuilt({ dish, steps: studio.state.history.past.length });
         setChosen(answers);
@@ -150,7 +193,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
   }
   return (
     <>
-      {recipe.questions.map((question) => (
+      {asked.map((question) => (
         <Form.Group key={question.id} controlId={`recipe-${question.id}`} className="recipe-question">
           <Form.Label>{question.text}</Form.Label>
           <Form.Select

@@ -1,5 +1,7 @@
+import { readFileSync } from 'node:fs';
 import { applyCommand, type Command } from '@/core/session/commands';
 import { newDocument, newSend, type SessionDocument } from '@/core/session/records';
+import { validateDocument } from '@/core/session/document';
 import { connectionsOf } from '@/core/session/routing';
 import {
   drawnConnections,
@@ -75,14 +77,22 @@ describe('the drawing of a routing', () => {
     expect(lines.size).toBe(3);
   });
 
-  it('keeps levels of sends off one another and off strips', () => {
+  const crossed = () => {
     const second = Array.from({ length: 12 }, (_, n): Command => ({
       type: 'send.add',
       send: newSend(`u${n}`, `t${n}`, `r${(n + 1) % 4}`),
     }));
-    const document = applyCommand(build(12, 4), { type: 'all', commands: second }, '').document;
+    return applyCommand(build(12, 4), { type: 'all', commands: second }, '').document;
+  };
+  const demo = () => validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
+
+  it.each([
+    ['two sends of every track', crossed],
+    ['the demo, where one voice feeds six returns', demo],
+  ])('keeps levels of sends off one another and off strips: %s', (_, make) => {
+    const document = make();
     const { labels, strips, lines } = layOut(wiringOf(document, connectionsOf(document), everything(document)));
-    expect(labels.size).toBe(25);
+    expect(labels.size).toBe(Object.keys(document.sends).length);
     const places = [...labels.values()];
     for (const [n, a] of places.entries()) {
       for (const b of places.slice(n + 1)) expect(Math.abs(a.x - b.x) >= 60 || Math.abs(a.y - b.y) >= 20).toBe(true);

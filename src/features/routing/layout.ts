@@ -94,7 +94,7 @@ export function wiringOf(
  */
 export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
   const graph = new graphlib.Graph({ multigraph: true });
-  graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 130 });
+  graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 190 });
   graph.setDefaultEdgeLabel(() => ({}));
   for (const id of ids) graph.setNode(id, { width: NODE_WIDTH, height: NODE_HEIGHT });
   for (const { id, fromId, toId, send } of drawn) graph.setEdge(fromId, toId, { weight: send ? 2 : 1 }, id);
@@ -127,13 +127,14 @@ export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
 /** What the level of a send takes up, with a margin. */
 const LABEL = { width: 62, height: 22 };
 /** Parts of its way at which it may stand, the best first. */
-const STANDS = [0.34, 0.42, 0.26, 0.5, 0.18, 0.58, 0.66, 0.74, 0.82, 0.1];
+const BEST_STAND = 0.34;
+const STANDS = Array.from({ length: 41 }, (_, n) => 0.1 + 0.02 * n).sort(
+  (a, b) => Math.abs(a - BEST_STAND) - Math.abs(b - BEST_STAND),
+);
 
-/** Places on lines for labels, one after the other, each where nothing is yet. */
+/** Places on lines for labels, each where nothing is yet; those with the least choice take theirs first. */
 function labelsOn(ids: readonly string[], lines: Layout['lines'], strips: readonly Place[]): Map<string, Place> {
-  const labels = new Map<string, Place>();
-  const free = ({ x, y }: Place) =>
-    [...labels.values()].every((one) => Math.abs(one.x - x) >= LABEL.width || Math.abs(one.y - y) >= LABEL.height) &&
+  const offStrips = ({ x, y }: Place) =>
     strips.every(
       (strip) =>
         x + LABEL.width / 2 <= strip.x ||
@@ -141,9 +142,18 @@ function labelsOn(ids: readonly string[], lines: Layout['lines'], strips: readon
         y + LABEL.height / 2 <= strip.y ||
         y - LABEL.height / 2 >= strip.y + NODE_HEIGHT,
     );
-  for (const id of ids) {
+  const off = (one: Place) => (other: Place) =>
+    Math.abs(one.x - other.x) >= LABEL.width || Math.abs(one.y - other.y) >= LABEL.height;
+  const labels = new Map<string, Place>();
+  let waiting = ids.map((id) => {
     const stands = STANDS.map((part) => placeAlong(lines.get(id)!, part));
-    labels.set(id, stands.find(free) ?? stands[0]!);
+    return { id, best: stands[0]!, free: stands.filter(offStrips) };
+  });
+  while (waiting.length > 0) {
+    const next = waiting.reduce((a, b) => (b.free.length < a.free.length ? b : a));
+    const place = next.free[0] ?? next.best;
+    labels.set(next.id, place);
+    waiting = waiting.filter((one) => one !== next).map((one) => ({ ...one, free: one.free.filter(off(place)) }));
   }
   return labels;
 }

@@ -1,3 +1,4 @@
+import type { PitchCourse } from '@/core/analysis/pitch';
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
@@ -63,6 +64,10 @@ export interface StudioState {
   readonly clipIds: readonly string[];
   /** Where notes and syllables begin in the sounds that have been looked at, in seconds. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
+  /** The pitch of the sounds that have been looked at. */
+  readonly pitches: Readonly<Record<string, PitchCourse>>;
+  /** Tracks whose clips show their pitch. */
+  readonly pitchShown: readonly string[];
   /** A word that has been chosen in a clip. */
   readonly word: (Word & { readonly clipId: string }) | null;
   /** Rows of the timeline from top to bottom, in pixels: the cast lines up with them. */
@@ -141,6 +146,8 @@ export function initialState(stored: StoredSession): StudioState {
     items: {},
     clipIds: [],
     onsets: {},
+    pitches: {},
+    pitchShown: [],
     word: null,
     rows: [],
     rowSize: 'fit',

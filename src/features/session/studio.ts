@@ -4,7 +4,7 @@ import { KinetikonError } from '@/core/errors';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import type { Plan, PlanInsert, Samples } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
-import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
+import type { JobInputs, JobResults, SharedSamples } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
@@ -85,7 +85,7 @@ export class Studio {
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
-  /** Searches for onsets, by sound. */
+  /** What sounds have been looked at for, and which. */
   private readonly searches = new Map<string, Promise<void>>();
   private readonly soundsById = new Map<string, Samples>();
 
@@ -581,22 +581,42 @@ export class Studio {
 
   /** Finds out where notes and syllables begin in a sound. */
   findOnsets(assetId: string): Promise<void> {
-    const search = this.searches.get(assetId) ?? this.searchOnsets(assetId);
-    this.searches.set(assetId, search);
-    return search;
+    return this.lookAt('onsets', assetId, async (sound) => {
+      const { seconds } = await this.worker.run({ kind: 'onsets', ...sound });
+      this.set({ onsets: { ...this.state.onsets, [assetId]: seconds } });
+    });
   }
 
-  private async searchOnsets(assetId: string): Promise<void> {
-    try {
-      const [sound] = await this.samplesOf([assetId], new AbortController().signal);
-      const { left, right } = sound!;
-      const { sampleRateHz } = this.state.document.session;
-      const { seconds } = await this.worker.run({ kind: 'onsets', left, right, sampleRateHz });
-      this.set({ onsets: { ...this.state.onsets, [assetId]: seconds } });
-    } catch (error) {
-      this.searches.delete(assetId);
-      this.report(error, TOPIC.sound(assetId));
-    }
+  /** Finds out the pitch of a sound over time. */
+  findPitch(assetId: string): Promise<void> {
+    return this.lookAt('pitch', assetId, async (sound) => {
+      const course = await this.worker.run({ kind: 'pitch', ...sound });
+      this.set({ pitches: { ...this.state.pitches, [assetId]: course } });
+    });
+  }
+
+  /** Shows the pitch on the clips of a track, or hides it. */
+  showPitch(trackId: string, shown: boolean): void {
+    const others = this.state.pitchShown.filter((id) => id !== trackId);
+    this.set({ pitchShown: shown ? [...others, trackId] : others });
+  }
+
+  /** Looks at a sound, once for all who ask; again after it failed. */
+  private lookAt(what: string, assetId: string, look: (sound: JobInputs['pitch']) => Promise<void>): Promise<void> {
+    const key = `${what} ${assetId}`;
+    const begin = async () => {
+      try {
+        const [sound] = await this.samplesOf([assetId], new AbortController().signal);
+        const { left, right } = sound!;
+        await look({ left, right, sampleRateHz: this.state.document.session.sampleRateHz });
+      } catch (error) {
+        this.searches.delete(key);
+        this.report(error, TOPIC.sound(assetId));
+      }
+    };
+    const search = this.searches.get(key) ?? begin();
+    this.searches.set(key, search);
+    return search;
   }
 
   /** Takes a sound file into the library and the engine. */

@@ -1,11 +1,13 @@
 'use client';
 
-import { ArrowLeftRight, VolumeX } from 'lucide-react';
+import { useMemo } from 'react';
+import { ArrowLeftRight, ChartSpline, VolumeX } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { readFigure } from '@/core/effects/units';
 import { FADE_SHAPES } from '@/core/math/fades';
 import { loopedPart } from '@/core/session/makeSwell';
+import { soundOf } from '@/core/session/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import type { Clip } from '@/core/session/records';
 import { KinetikonError } from '@/core/errors';
@@ -15,13 +17,23 @@ import { usePrintState } from '../session/usePrintState';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { Typed } from '../ui/Typed';
 import { placedPrintOf } from './geometry';
+import { rangeWords } from './pitchLine';
 import { Repairs } from './Repairs';
 import { SwellBar } from './SwellBar';
 
 /** What can be done with the clip that is chosen. */
 export function ClipBar({ clip }: { readonly clip: Clip }) {
   const studio = useStudio();
-  const { document, word } = useStudioState((state) => ({ document: state.document, word: state.word }));
+  const { document, word, pitched, course } = useStudioState((state) => {
+    const pitched = state.pitchShown.includes(clip.trackId);
+    return {
+      document: state.document,
+      word: state.word,
+      pitched,
+      course: pitched ? state.pitches[soundOf(state.document, clip.source) ?? ''] : undefined,
+    };
+  });
+  const range = useMemo(() => (course ? rangeWords(course, clip) : null), [course, clip]);
   const print = placedPrintOf(document, clip);
   const state = usePrintState(print?.id ?? null);
   const frozen = (document.tracks[clip.trackId]?.frozen ?? null) !== null;
@@ -90,6 +102,14 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
         onClick={() => set({ mute: !clip.mute }, 'Mute')}
       >
         <VolumeX size={13} aria-hidden="true" /> Mute
+      </Button>
+      <Button
+        variant="plain"
+        aria-pressed={pitched}
+        title="Show what is sung or played on this track, over the notes of the key"
+        onClick={() => studio.showPitch(clip.trackId, !pitched)}
+      >
+        <ChartSpline size={13} aria-hidden="true" /> {range ? `Pitch ${range}` : 'Pitch'}
       </Button>
       <Repairs clip={clip} linked={print !== null} />
       {print ? (

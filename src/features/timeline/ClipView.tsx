@@ -11,6 +11,7 @@ import { useTheme } from '../ui/theme';
 import { usePrintState } from '../session/usePrintState';
 import { dragCommand, gridOf, placedPrintOf, type Handle } from './geometry';
 import { Landing } from './Landing';
+import { PitchLine } from './PitchLine';
 import { GrowingWave, Waveform } from './Waveform';
 import { Words } from './Words';
 
@@ -37,16 +38,19 @@ function fadePath(shape: FadeShape, width: number, height: number): string {
 export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; frozen: boolean }) {
   const height = lane - 10;
   const studio = useStudio();
-  const { document, pixelsPerBeat, selected, alone, peaks, growing, onsets, word } = useStudioState((state) => ({
-    document: state.document,
-    pixelsPerBeat: state.pixelsPerBeat,
-    selected: state.clipIds.includes(clip.id),
-    alone: state.clipIds.length === 1 && state.clipIds[0] === clip.id,
-    growing: clip.source.kind === 'print' ? state.growing[clip.source.printId] : undefined,
-    onsets: state.onsets[soundOf(state.document, clip.source) ?? ''],
-    word: state.word?.clipId === clip.id ? state.word : null,
-    peaks: state.peaks[soundOf(state.document, clip.source) ?? ''],
-  }));
+  const { document, pixelsPerBeat, selected, alone, peaks, growing, onsets, word, pitched } = useStudioState(
+    (state) => ({
+      document: state.document,
+      pixelsPerBeat: state.pixelsPerBeat,
+      selected: state.clipIds.includes(clip.id),
+      alone: state.clipIds.length === 1 && state.clipIds[0] === clip.id,
+      growing: clip.source.kind === 'print' ? state.growing[clip.source.printId] : undefined,
+      onsets: state.onsets[soundOf(state.document, clip.source) ?? ''],
+      word: state.word?.clipId === clip.id ? state.word : null,
+      peaks: state.peaks[soundOf(state.document, clip.source) ?? ''],
+      pitched: state.pitchShown.includes(clip.trackId),
+    }),
+  );
   const theme = useTheme();
   const drag = useRef<{ handle: Handle; x: number; y: number; begun: boolean; from: typeof document } | null>(null);
   const perSecond = (pixelsPerBeat * document.session.tempoBpm) / 60;
@@ -140,6 +144,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
           ...(selected ? ['clip-selected'] : []),
           ...(frozen || clip.mute ? ['clip-frozen'] : []),
           ...(print?.recipe.kind === 'swell' ? ['clip-swell'] : []),
+          ...(pitched ? ['clip-pitched'] : []),
           ...(printing === 'fresh' ? [] : [`clip-${printing}`]),
         ].join(' ')}
         style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
@@ -167,6 +172,9 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
             height={height - 2}
             theme={theme}
           />
+        )}
+        {pitched && !growing && (
+          <PitchLine clip={clip} perSecond={perSecond} width={Math.max(3, width)} height={height} />
         )}
         <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
           <path d={fadePath(clip.fadeInShape, fadeIn, height)} />

@@ -1,21 +1,23 @@
+import type { FoundChord } from '../../analysis/chordFinder';
 import type { Region } from '../../analysis/portrait';
 import type { Phrases } from '../../analysis/phrases';
 import type { Command } from '../commands';
 import { NAME_LENGTH } from '../fields';
 import { wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
-import { stripOf, type SessionDocument } from '../records';
+import { beatsPerBar, endBeat, stripOf, type SessionDocument } from '../records';
 
 /** A question a recipe asks: one of the tracks, one of the sections, or one of a few answers. */
-export type Question =
-  | { readonly id: string; readonly kind: 'track'; readonly text: string }
-  | { readonly id: string; readonly kind: 'section'; readonly text: string }
-  | {
-      readonly id: string;
-      readonly kind: 'choice';
-      readonly text: string;
-      readonly choices: readonly { readonly id: string; readonly name: string }[];
-    };
+export type Question = {
+  readonly id: string;
+  readonly text: string;
+  /** It is asked only where another question is answered so. */
+  readonly when?: { readonly id: string; readonly is: string };
+} & (
+  | { readonly kind: 'track' }
+  | { readonly kind: 'section' }
+  | { readonly kind: 'choice'; readonly choices: readonly { readonly id: string; readonly name: string }[] }
+);
 
 export interface Answers {
   readonly [question: string]: string;
@@ -39,7 +41,15 @@ export interface Kitchen {
   readonly regions: readonly Region[];
   /** Where words and notes begin in the sounds that the track plays, by asset, in seconds. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
+  /** Chords that sound bar by bar on the track that `Recipe.chordsOf` names; none where it names none. */
+  readonly chords: readonly (FoundChord | null)[];
   readonly newId: () => string;
+}
+
+/** Beats over which a session sounds, in whole bars, one at least. */
+export function wholeBars(document: SessionDocument): number {
+  const perBar = beatsPerBar(document.session);
+  return Math.max(perBar, Math.ceil(endBeat(document) / perBar) * perBar);
 }
 
 /** Where words and notes of a track begin, in seconds of the session. */
@@ -81,6 +91,8 @@ export interface Recipe {
   readonly questions: readonly Question[];
   /** Lines that say beforehand what will be built, for these answers. */
   readonly preview: (document: SessionDocument, answers: Answers) => readonly string[];
+  /** The track whose chords it wants to know, for these answers. */
+  readonly chordsOf?: (answers: Answers) => string | null;
   /** What that adds to the routing, to be drawn beforehand. */
   readonly sketch: (document: SessionDocument, answers: Answers) => readonly Sketched[];
   /** @throws KinetikonError session.command when the track has nothing to work with */

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { amplitudeAt, db } from '../../../../test/support/render';
+import type { FoundChord } from '../../analysis/chordFinder';
 import { findOnsets } from '../../analysis/onsets';
 import { findPhrases, type Phrases } from '../../analysis/phrases';
 import { portraitOf, type Region } from '../../analysis/portrait';
@@ -16,7 +17,7 @@ import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
 import { channelOf, channels, stripOf, type SessionDocument } from '../records';
 import { connectionsOf } from '../routing';
-import type { Answers, Recipe } from './recipe';
+import type { Answers, Kitchen, Recipe } from './recipe';
 import { RECIPES } from './recipes';
 
 const RATE = 48000;
@@ -57,8 +58,8 @@ function rms({ left }: Samples, from: number, to: number): number {
   return db(Math.sqrt(sum / ((to - from) * RATE)) + 1e-9);
 }
 
-const cook = (recipe: Recipe, answers: Answers) => {
-  const dish = recipe.build({ document: demo, answers, phrases, regions, onsets, newId });
+const cook = (recipe: Recipe, answers: Answers, chords: Kitchen['chords'] = []) => {
+  const dish = recipe.build({ document: demo, answers, phrases, regions, onsets, chords, newId });
   return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
 };
 
@@ -100,7 +101,7 @@ describe('recipes', () => {
       const bare = emptied(demo);
       const answers = firstOf(recipe);
       const drawn = recipe.sketch(bare, answers);
-      const { command } = recipe.build({ document: bare, answers, phrases, regions, onsets, newId });
+      const { command } = recipe.build({ document: bare, answers, phrases, regions, onsets, chords: [], newId });
       const { document } = applyCommand(bare, command, '');
       const made = channels(document).filter(({ id }) => !stripOf(bare, id));
       const printed = (id: string) =>
@@ -183,6 +184,7 @@ describe('recipes', () => {
         phrases,
         regions,
         onsets,
+        chords: [],
         newId,
       }),
     ).toThrow('no section to switch rooms by');
@@ -309,14 +311,39 @@ describe('recipes', () => {
     expect(near(high.left, 67)).toBeGreaterThan(1.5 * near(high.right, 67));
 
     const layered = cook(by('vocoded-layer'), { voice: 'lamp-keeper', layer: 'chord' });
-    expect(Object.values(layered.document.notes).map(({ key }) => key)).toEqual([50, 53, 57]);
+    const keysOf = ({ document, dish }: typeof layered) =>
+      Object.values(document.notes).flatMap(({ ownerId, key }) => (ownerId === dish.showId ? [key] : []));
+    expect(keysOf(layered)).toEqual([50, 53, 57]);
     const layer = stretch(layered.document, layered.dish.showId, 45 * seconds, 47.4 * seconds);
     const harmonic = (key: number) =>
       Math.hypot(...[2, 3, 4].map((k) => amplitudeAt(piece(layer.left), k * 440 * 2 ** ((key - 69) / 12), RATE)));
     for (const key of [50, 53, 57]) expect(harmonic(key)).toBeGreaterThan(2 * harmonic(key + 0.5));
 
+    const found = (steps: FoundChord['steps']) => ({ steps, likeness: 0.9 });
+    const [dm, f] = [found([2, 5, 9]), found([5, 9, 0])];
+    const answers = { voice: 'lamp-keeper', layer: 'found', chords: 'organ' };
+    const followed = cook(by('vocoded-layer'), answers, [dm, dm, null, f, dm]);
+    expect(by('vocoded-layer').chordsOf!(answers)).toBe('organ');
+    expect(by('vocoded-layer').chordsOf!({ ...answers, layer: 'chord' })).toBeNull();
+    // Bars of three beats; the same chord goes on, and nothing is played where none was found.
+    expect(
+      Object.values(followed.document.notes)
+        .filter(({ ownerId }) => ownerId === followed.dish.showId)
+        .map(({ startBeat, lengthBeats, key }) => [startBeat, lengthBeats, key]),
+    ).toEqual([
+      ...[50, 53, 57].map((key) => [0, 6, key]),
+      ...[53, 57, 60].map((key) => [9, 3, key]),
+      ...[50, 53, 57].map((key) => [12, 3, key]),
+    ]);
+    expect(followed.dish.built.join(' ')).toContain('Reed organ plays: Dm F Dm.');
+    expect(() => cook(by('vocoded-layer'), { ...answers, chords: 'tin' }, [null, null])).toThrow(
+      'Tin percussion plays no chord of the key.',
+    );
+
     const spoken = cook(by('speaking-instrument'), { voice: 'announcer', instrument: 'organ', own: 'silent' });
-    const vocoder = Object.values(spoken.document.inserts).find(({ effect }) => effect === 'vocoder')!;
+    const [speaking] = spoken.document.returns[spoken.dish.showId]!.insertIds;
+    const vocoder = spoken.document.inserts[speaking!]!;
+    expect(vocoder.effect).toBe('vocoder');
     expect(vocoder.inputs).toEqual({ key: { stripId: 'organ', tap: 'beforeFader' } });
     expect(spoken.document.tracks.organ!.mute).toBe(true);
     const moved = cook(by('moving-drone'), { voice: 'announcer', way: 'fifth' });
@@ -338,7 +365,7 @@ describe('recipes', () => {
     const { regions } = portraitOf(pad.left, pad.right, RATE);
     const answers = { voice: 'organ', round: '2bar', hall: 'far' };
     const dish = RECIPES.find(({ id }) => id === 'circling')!.build({
-      ...{ document: demo, answers, phrases, regions, onsets, newId },
+      ...{ document: demo, answers, phrases, regions, onsets, chords: [], newId },
     });
     const { document } = applyCommand(demo, dish.command, '');
     const hallId = document.session.returnIds.at(-1)!;
@@ -376,7 +403,7 @@ describe('recipes', () => {
   it('say what is missing when there is nothing to work with', () => {
     const silent: Phrases = { phrases: [], levelDb: null, thresholdDb: -70 };
     const attempt = (recipe: Recipe, answers: Answers) => () =>
-      recipe.build({ document: demo, answers, phrases: silent, regions: [], onsets, newId });
+      recipe.build({ document: demo, answers, phrases: silent, regions: [], onsets, chords: [], newId });
     expect(attempt(RECIPES[0]!, { voice: 'harp', time: '1/4', depth: 'away' })).toThrow('is silent');
     expect(attempt(RECIPES[1]!, { voice: 'harp', length: 'word', time: '1/4' })).toThrow('No phrases were found');
   });

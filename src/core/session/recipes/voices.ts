@@ -1,10 +1,13 @@
+import { voiced } from '../../analysis/chordFinder';
+import { KinetikonError } from '../../errors';
+import { chordName } from '../../effects/chords';
 import { keyByDegrees } from '../../effects/scaleKeys';
 import { keyName } from '../../effects/pitchNames';
 import type { ParameterValue } from '../../effects/values';
 import type { Command } from '../commands';
-import { beatsPerBar, channelOf, endBeat, TONICS, type Note, type Point, type SessionDocument } from '../records';
+import { beatsPerBar, channelOf, TONICS, type Note, type Point, type SessionDocument } from '../records';
 import { scaleOf } from '../scales';
-import { madeName, voiceName, type Recipe } from './recipe';
+import { madeName, voiceName, wholeBars, type Answers, type Kitchen, type Recipe } from './recipe';
 import { returnFor } from './returnFor';
 
 /** The key's tonic nearest over an octave's C. */
@@ -92,29 +95,51 @@ export const harmoniesInKey: Recipe = {
 
 const LAYERS = {
   chord: { name: 'the chord of the key, in a note lane' },
+  found: { name: 'the chords of an instrument, found bar by bar' },
   follow: { name: 'its own notes, put into the key' },
 } as const;
 const UNDER = 'Under';
+/** So many chords are told by name. */
+const CHORDS_NAMED = 8;
 
-/** Beats over which the session sounds, in whole bars. */
-function wholeBars(document: SessionDocument): number {
+const isFound = (answers: Answers) => answers.layer === 'found';
+
+/** Keys that sound together for a while. */
+interface Held {
+  readonly keys: readonly number[];
+  readonly startBeat: number;
+  readonly lengthBeats: number;
+}
+
+/** The triad on the tonic of the key, as long as the session. */
+function tonicChord(document: SessionDocument): Held[] {
+  const keys = [0, 2, 4].map((degrees) => keyByDegrees(tonicOf(document, 3), degrees, scaleOf(document.session)));
+  return [{ keys, startBeat: 0, lengthBeats: wholeBars(document) }];
+}
+
+/** What was found bar by bar; bars with the same chord are one. */
+function foundChords({ document, chords }: Kitchen): Held[] {
   const perBar = beatsPerBar(document.session);
-  return Math.max(perBar, Math.ceil(endBeat(document) / perBar) * perBar);
+  const held: Held[] = [];
+  chords.forEach((chord, bar) => {
+    if (!chord) return;
+    const now = { keys: voiced(chord, tonicOf(document, 3)), startBeat: bar * perBar, lengthBeats: perBar };
+    const last = held.at(-1);
+    const goesOn = last && last.startBeat + last.lengthBeats === now.startBeat && last.keys.join() === now.keys.join();
+    if (goesOn) held[held.length - 1] = { ...last, lengthBeats: last.lengthBeats + perBar };
+    else held.push(now);
+  });
+  return held;
 }
 
-/** The triad on the tonic of the key, as notes as long as the session. */
-function tonicChord(document: SessionDocument, ownerId: string, newId: () => string): Note[] {
-  const scale = scaleOf(document.session);
-  const tonic = tonicOf(document, 3);
-  return [0, 2, 4].map((degrees) => ({
-    id: newId(),
-    ownerId,
-    startBeat: 0,
-    lengthBeats: wholeBars(document),
-    key: keyByDegrees(tonic, degrees, scale),
-    velocity: 100,
-  }));
+/** The first chords by name. */
+function namesOf(chords: readonly Held[]): string {
+  const names = chords.slice(0, CHORDS_NAMED).map(({ keys }) => chordName(keys));
+  return `${names.join(' ')}${chords.length > CHORDS_NAMED ? ` and ${chords.length - CHORDS_NAMED} more` : ''}`;
 }
+
+const notesOf = (chords: readonly Held[], ownerId: string, newId: () => string): Note[] =>
+  chords.flatMap(({ keys, ...when }) => keys.map((key) => ({ id: newId(), ownerId, ...when, key, velocity: 100 })));
 
 /** A layer that speaks the words of a lead under it. */
 export const vocodedLayer: Recipe = {
@@ -129,7 +154,9 @@ export const vocodedLayer: Recipe = {
       text: 'What does the layer play?',
       choices: Object.entries(LAYERS).map(([id, { name }]) => ({ id, name })),
     },
+    { id: 'chords', kind: 'track', text: 'Who plays the chords?', when: { id: 'layer', is: 'found' } },
   ],
+  chordsOf: (answers) => (isFound(answers) ? answers.chords! : null),
   preview: (document, answers) => [
     `A copy of ${voiceName(document, answers)} by a send steers a carrier that plays ${LAYERS[answers.layer as keyof typeof LAYERS]?.name}.`,
     'The copy is evened out before, and a small hall is behind; all of it 9 dB under the voice.',
@@ -146,6 +173,14 @@ export const vocodedLayer: Recipe = {
     const { document, answers, newId } = kitchen;
     const name = madeName(UNDER, document, answers);
     const plays = answers.layer === 'follow' ? 'follow' : 'lane';
+    const chords = isFound(answers) ? foundChords(kitchen) : plays === 'lane' ? tonicChord(document) : [];
+    const instrument = channelOf(document, answers.chords ?? '')?.name ?? '';
+    if (plays === 'lane' && chords.length === 0) {
+      throw new KinetikonError('session.command', `${instrument} plays no chord of the key.`, {
+        kept: 'Nothing was built.',
+        next: 'Choose an instrument that plays chords, check the session’s key, or take the chord of the key.',
+      });
+    }
     const { returnId, command } = returnFor(
       kitchen,
       name,
@@ -168,7 +203,7 @@ export const vocodedLayer: Recipe = {
       ],
       0,
     );
-    const notes = plays === 'lane' ? tonicChord(document, returnId, newId) : [];
+    const notes = notesOf(chords, returnId, newId);
     const commands: Command[] = [command, { type: 'strip.set', id: returnId, values: { gainDb: -9 } }];
     if (notes.length > 0) commands.push({ type: 'note.add', notes });
     return {
@@ -176,9 +211,11 @@ export const vocodedLayer: Recipe = {
       command: { type: 'all', commands },
       built: [
         `The return “${name}” is fed by ${voiceName(document, answers)}: a compressor, a vocoder, a small hall.`,
-        plays === 'lane'
-          ? `Its note lane holds ${notes.map(({ key }) => keyName(key)).join(' ')} for now: write the song's chords there.`
-          : 'Its carrier follows the voice, on the keys of the session.',
+        isFound(answers)
+          ? `Its note lane holds the chords that ${instrument} plays: ${namesOf(chords)}.`
+          : plays === 'lane'
+            ? `Its note lane holds ${notes.map(({ key }) => keyName(key)).join(' ')} for now: write the song's chords there.`
+            : 'Its carrier follows the voice, on the keys of the session.',
         'Its fader stands at -9 dB, under the voice; nothing of the voice itself is in it.',
       ],
     };
