@@ -1,5 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
+import { writeMidiFile } from '@/core/formats/midi';
 import { writeWav } from '@/core/formats/wav';
 import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 
@@ -116,6 +117,9 @@ test('notes are drawn, moved, transposed, put in by name, and go out and come in
   await expect(notes(page)).toHaveCount(3);
   await draw();
   await expect(notes(page)).toHaveCount(4);
+  // They are in the row of the track as well, four of them.
+  const small = await page.locator('[data-track] .row-notes path').getAttribute('d');
+  expect(small!.match(/M/g)).toHaveLength(4);
 
   const [download] = await Promise.all([
     page.waitForEvent('download'),
@@ -141,6 +145,47 @@ test('notes are drawn, moved, transposed, put in by name, and go out and come in
     .setInputFiles({ name: 'broken.mid', mimeType: 'audio/midi', buffer: Buffer.from('MThd?') });
   await expect(page.getByText('This MIDI file cannot be read')).toBeVisible();
   await expect(notes(page)).toHaveCount(4);
+});
+
+test('thousands of notes are at hand, and those in sight are drawn', async ({ page }) => {
+  await newSession(page, 'Many notes');
+  await page
+    .getByRole('button', { name: 'Add a track' })
+    .or(page.getByRole('button', { name: 'tracks' }))
+    .first()
+    .click();
+  await addEffect(page, 'Synth');
+  await page.getByRole('button', { name: /Open the notes of Synth/ }).click();
+  const many = Array.from({ length: 4000 }, (_, n) => ({
+    startBeat: n / 4,
+    lengthBeats: 0.25,
+    key: 48 + ((n * 7) % 36),
+    velocity: 64 + (n % 64),
+  }));
+  const file = writeMidiFile([{ name: 'Many', notes: many }], { tempoBpm: 120, metreBeats: 4, metreUnit: 4 });
+  await page
+    .getByLabel('MIDI file', { exact: true })
+    .setInputFiles({ name: 'many.mid', mimeType: 'audio/midi', buffer: Buffer.from(file) });
+  await page.getByRole('group', { name: 'MIDI file' }).getByRole('button', { name: 'Bring in' }).click();
+  await page.keyboard.press('Escape');
+  await expect(
+    page
+      .getByRole('button', { name: /^4000 notes/ })
+      .or(page.getByText('4000 notes'))
+      .first(),
+  ).toBeVisible();
+  // Nearer, so that little of it is in sight.
+  for (let n = 0; n < 12; n++) await page.getByRole('button', { name: 'Zoom in' }).click();
+  await expect.poll(() => notes(page).count()).toBeLessThan(400);
+  expect(await notes(page).count()).toBeGreaterThan(10);
+  // The one before the first is the last: it is far off, is drawn when it is chosen, and comes into sight.
+  await notes(page).first().focus();
+  await page.keyboard.press('[');
+  const last = page.locator('.note:focus');
+  await expect(last).toHaveAttribute('aria-label', /bar 250 beat 4/);
+  await expect(last).toBeInViewport();
+  await page.keyboard.press('Delete');
+  await expect(page.getByText('3999 notes').first()).toBeVisible();
 });
 
 test('the pitch of a clip is drawn on the row of its note', async ({ page }) => {

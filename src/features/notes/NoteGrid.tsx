@@ -1,6 +1,7 @@
 'use client';
 
-import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { flushSync } from 'react-dom';
 import Button from 'react-bootstrap/Button';
 import { HIGHEST_KEY, keyName } from '@/core/effects/pitchNames';
 import { degreeOf } from '@/core/effects/scaleKeys';
@@ -13,7 +14,7 @@ import {
   transposedByDegrees,
   weightedNotes,
 } from '@/core/session/noteEdits';
-import { beatsPerBar, endBeat, type Note } from '@/core/session/records';
+import { beatsPerBar, endBeat, type Note, type SessionRecord } from '@/core/session/records';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
 import { newId } from '../session/studio';
@@ -33,6 +34,10 @@ import {
   WEIGHTS,
   yOfKey,
 } from './noteGeometry';
+
+/** Pixels beyond the edges of the view in which notes are drawn, and from one to the next of which more are. */
+const BEYOND = 300;
+const CHUNK = 300;
 
 const KEYS = Array.from({ length: HIGHEST_KEY + 1 }, (_, n) => HIGHEST_KEY - n);
 /** How long a note is heard that is taken hold of. */
@@ -58,6 +63,8 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const playhead = useRef<HTMLDivElement>(null);
   const sheet = useRef<HTMLDivElement>(null);
   const drag = useRef<Drag | null>(null);
+  /** What is in sight, in pixels: notes elsewhere are not drawn. */
+  const [sight, setSight] = useState({ left: 0, right: 0, top: 0, bottom: 0 });
   const [box, setBox] = useState<{ left: number; top: number; width: number; height: number } | null>(null);
   const { session } = document;
   const scale = scaleOf(session);
@@ -76,8 +83,19 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   // It lies under the timeline, and shows the same beats.
   useEffect(() => {
     const view = scroller.current!;
-    const above = window.document.querySelector('.timeline-scroll');
-    if (!above) return;
+    const above = window.document.querySelector('.timeline-scroll')!;
+    const look = () => {
+      const [x, y] = [view.scrollLeft, view.scrollTop].map((at) => Math.floor(at / CHUNK) * CHUNK) as [number, number];
+      setSight({
+        left: x - BEYOND,
+        right: x + CHUNK + view.clientWidth + BEYOND,
+        top: y - BEYOND,
+        bottom: y + CHUNK + view.clientHeight + BEYOND,
+      });
+    };
+    const size = new ResizeObserver(look);
+    size.observe(view);
+    view.addEventListener('scroll', look);
     const follow = () => {
       if (view.scrollLeft !== above.scrollLeft) view.scrollLeft = above.scrollLeft;
     };
@@ -90,6 +108,8 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     return () => {
       above.removeEventListener('scroll', follow);
       view.removeEventListener('scroll', lead);
+      view.removeEventListener('scroll', look);
+      size.disconnect();
     };
   }, [pixelsPerBeat]);
 
@@ -112,9 +132,13 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     return { x: event.clientX - rect.left, y: event.clientY - rect.top };
   };
 
-  const onNoteDown = (event: PointerEvent<HTMLElement>, note: Note) => {
-    if (event.button !== 0) return;
-    event.stopPropagation();
+  /** Of the marks of notes, which all have their id. */
+  const noteAt = (target: EventTarget) => {
+    const id = (target as HTMLElement).dataset.note;
+    return notes.find((note) => note.id === id);
+  };
+
+  const onNoteDown = (event: PointerEvent, note: Note) => {
     const next = event.shiftKey
       ? chosen.has(note.id)
         ? noteIds.filter((id) => id !== note.id)
@@ -132,8 +156,19 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     touch(note);
   };
 
+  const onWeightDown = (event: PointerEvent) => {
+    const note = noteAt(event.target);
+    if (!note) return;
+    sheet.current!.setPointerCapture(event.pointerId);
+    const ids = chosen.has(note.id) ? noteIds : [note.id];
+    studio.set({ noteIds: ids });
+    drag.current = { kind: 'weigh', y: event.clientY, notes: notes.filter(({ id }) => ids.includes(id)) };
+  };
+
   const onSheetDown = (event: PointerEvent<HTMLDivElement>) => {
     if (event.button !== 0) return;
+    const pressed = noteAt(event.target);
+    if (pressed) return onNoteDown(event, pressed);
     event.currentTarget.setPointerCapture(event.pointerId);
     // Keys are meant for notes from now on.
     scroller.current!.focus({ preventScroll: true });
@@ -210,7 +245,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
       const at = notes.findIndex(({ id }) => id === noteIds.at(-1));
       const next = notes[(at + by + notes.length) % notes.length];
       if (next) {
-        studio.set({ noteIds: [next.id] });
+        flushSync(() => studio.set({ noteIds: [next.id] }));
         sheet.current!.querySelector<HTMLElement>(`[data-note="${next.id}"]`)?.focus();
       }
     };
@@ -289,12 +324,14 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
 
   const width = beats * pixelsPerBeat;
   const tabbed = noteIds.at(-1) ?? notes[0]?.id;
-  const named = (note: Note) => {
-    const at = formatPosition(note.startBeat, session);
-    const degree = degreeOf(note.key, scale);
-    const place = degree < 0 ? 'beside the key' : `degree ${degree + 1}`;
-    return `${keyName(note.key)}, ${place}, bar ${at.bar} beat ${at.beat}, ${Number(note.lengthBeats.toFixed(2))} beats, velocity ${note.velocity}`;
-  };
+  const passing = notes.filter(
+    ({ startBeat, lengthBeats }) =>
+      startBeat * pixelsPerBeat < sight.right && (startBeat + lengthBeats) * pixelsPerBeat > sight.left,
+  );
+  const drawn = passing.filter(({ key }) => yOfKey(key) < sight.bottom && yOfKey(key) + ROW > sight.top);
+  // What keys are meant for is there wherever it is.
+  const meant = notes.find(({ id }) => id === tabbed);
+  if (meant && !drawn.includes(meant)) drawn.push(meant);
   return (
     <div className="note-scroll" ref={scroller} tabIndex={-1} onKeyDown={onKey}>
       <div className="note-keys" style={{ height: KEYS.length * ROW }}>
@@ -324,6 +361,10 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
         aria-label={`Notes on the lines of ${session.keyTonic} ${session.keyMode}`}
         style={{ width, height: KEYS.length * ROW }}
         onPointerDown={onSheetDown}
+        onFocus={({ target }) => {
+          const note = noteAt(target);
+          if (note && !chosen.has(note.id) && drag.current === null) studio.set({ noteIds: [note.id] });
+        }}
         onPointerMove={onMove}
         onPointerUp={onUp}
         onPointerCancel={() => {
@@ -342,24 +383,14 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
           );
         })}
         <i className="note-bars" style={{ backgroundSize: `${perBar * pixelsPerBeat}px 100%` }} />
-        {notes.map((note) => (
-          <Button
-            bsPrefix="note"
+        {drawn.map((note) => (
+          <NoteMark
             key={note.id}
-            data-note={note.id}
-            tabIndex={note.id === tabbed ? 0 : -1}
-            aria-label={named(note)}
-            aria-pressed={chosen.has(note.id)}
-            className={degreeOf(note.key, scale) < 0 ? 'note-astray' : undefined}
-            style={{
-              left: note.startBeat * pixelsPerBeat,
-              top: yOfKey(note.key) + 1,
-              width: Math.max(SHORTEST, note.lengthBeats * pixelsPerBeat - 1),
-              height: ROW - 2,
-              opacity: 0.45 + (0.55 * note.velocity) / 127,
-            }}
-            onPointerDown={(event) => onNoteDown(event, note)}
-            onFocus={() => !chosen.has(note.id) && drag.current === null && studio.set({ noteIds: [note.id] })}
+            note={note}
+            session={session}
+            pixelsPerBeat={pixelsPerBeat}
+            chosen={chosen.has(note.id)}
+            tabbed={note.id === tabbed}
           />
         ))}
         {box && <i className="note-box" style={box} />}
@@ -369,23 +400,57 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
         )}
       </div>
       <div className="note-weights-head">velocity</div>
-      <div className="note-weights" style={{ width, height: WEIGHTS }}>
-        {notes.map((note) => (
-          <i
-            key={note.id}
-            className={chosen.has(note.id) ? 'note-weight note-weight-chosen' : 'note-weight'}
-            title={`${keyName(note.key)}: ${note.velocity}. Drag up or down`}
-            style={{ left: note.startBeat * pixelsPerBeat, height: (WEIGHTS - 6) * (note.velocity / 127) }}
-            onPointerDown={(event) => {
-              event.stopPropagation();
-              sheet.current!.setPointerCapture(event.pointerId);
-              const ids = chosen.has(note.id) ? noteIds : [note.id];
-              studio.set({ noteIds: ids });
-              drag.current = { kind: 'weigh', y: event.clientY, notes: notes.filter(({ id }) => ids.includes(id)) };
-            }}
-          />
+      <div className="note-weights" style={{ width, height: WEIGHTS }} onPointerDown={onWeightDown}>
+        {passing.map((note) => (
+          <NoteWeight key={note.id} note={note} pixelsPerBeat={pixelsPerBeat} chosen={chosen.has(note.id)} />
         ))}
       </div>
     </div>
   );
 }
+
+interface MarkProps {
+  readonly note: Note;
+  readonly pixelsPerBeat: number;
+  readonly chosen: boolean;
+}
+
+const NoteMark = memo(function NoteMark({
+  note,
+  session,
+  pixelsPerBeat,
+  chosen,
+  tabbed,
+}: MarkProps & { readonly session: SessionRecord; readonly tabbed: boolean }) {
+  const at = formatPosition(note.startBeat, session);
+  const degree = degreeOf(note.key, scaleOf(session));
+  const place = degree < 0 ? 'beside the key' : `degree ${degree + 1}`;
+  return (
+    <Button
+      bsPrefix="note"
+      data-note={note.id}
+      tabIndex={tabbed ? 0 : -1}
+      aria-label={`${keyName(note.key)}, ${place}, bar ${at.bar} beat ${at.beat}, ${Number(note.lengthBeats.toFixed(2))} beats, velocity ${note.velocity}`}
+      aria-pressed={chosen}
+      className={degree < 0 ? 'note-astray' : undefined}
+      style={{
+        left: note.startBeat * pixelsPerBeat,
+        top: yOfKey(note.key) + 1,
+        width: Math.max(SHORTEST, note.lengthBeats * pixelsPerBeat - 1),
+        height: ROW - 2,
+        opacity: 0.45 + (0.55 * note.velocity) / 127,
+      }}
+    />
+  );
+});
+
+const NoteWeight = memo(function NoteWeight({ note, pixelsPerBeat, chosen }: MarkProps) {
+  return (
+    <i
+      data-note={note.id}
+      className={chosen ? 'note-weight note-weight-chosen' : 'note-weight'}
+      title={`${keyName(note.key)}: ${note.velocity}. Drag up or down`}
+      style={{ left: note.startBeat * pixelsPerBeat, height: (WEIGHTS - 6) * (note.velocity / 127) }}
+    />
+  );
+});

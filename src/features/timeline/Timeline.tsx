@@ -22,6 +22,7 @@ import { ClipView } from './ClipView';
 import { gridOf, laneHeight, shownBeats } from './geometry';
 import { LaneBar } from './LaneBar';
 import { LANE_HEIGHT, LaneView } from './LaneView';
+import { RowNotes } from './RowNotes';
 import { Sections } from './Sections';
 
 /** Sections and beat ruler above the lanes, in pixels. */
@@ -303,6 +304,7 @@ export function Timeline() {
                 style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
                 onPointerDown={() => studio.selectStrip(id)}
               >
+                <RowNotes stripId={id} height={lane} />
                 {Object.values(document.clips)
                   .filter((clip) => clip.trackId === id)
                   .map((clip) => (
@@ -320,7 +322,9 @@ export function Timeline() {
                 className={`lane lane-short lane-${strip.id === MAIN_ID ? 'main' : 'wet'} ${strip.id === stripId ? 'lane-selected' : ''}`}
                 style={{ height: SHORT_LANE, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
                 onPointerDown={() => studio.selectStrip(strip.id)}
-              />
+              >
+                <RowNotes stripId={strip.id} height={SHORT_LANE} />
+              </div>
               {shownLanes(strip.id).map((one) => (
                 <LaneView key={one.id} lane={one} width={width} />
               ))}
