@@ -3,6 +3,8 @@ import { tan } from '../math/elementary';
 export type FilterType = 'lowPass' | 'highPass' | 'bandPass' | 'notch';
 
 const PI = 3.141592653589793;
+/** What is added to what goes into a state and taken off again, so that nothing smaller stays, with which machines are slow. */
+const TINY = 1e-20;
 
 /**
  * Second-order state-variable filter with trapezoidal integrators: stable while its cutoff moves
@@ -47,16 +49,21 @@ export class StateVariableFilter {
     const band = this.type === 'bandPass' ? k : this.type === 'lowPass' ? 0 : -k;
     const input = this.type === 'highPass' || this.type === 'notch' ? 1 : 0;
     const low = this.type === 'lowPass' ? 1 : this.type === 'highPass' ? -1 : 0;
+    // Both integrators and the output of the equations above, each straight from what was there a frame ago: so the machine
+    // waits for few operations from frame to frame.
+    const [b, c, d] = [2 * a2, 2 * a1 - 1, 2 * a3];
+    const e = 1 - d;
+    const ofInput = input + (band * a2 + low * a3);
+    const ofFirst = band * a1 + low * a2;
+    const ofSecond = low * (1 - a3) - band * a2;
     let s1 = this.integrator1;
     let s2 = this.integrator2;
     for (let i = 0; i < frames; i++) {
-      const v0 = block[i]!;
-      const v3 = v0 - s2;
-      const v1 = a1 * s1 + a2 * v3;
-      const v2 = s2 + a2 * s1 + a3 * v3;
-      s1 = 2 * v1 - s1 + 1e-20 - 1e-20;
-      s2 = 2 * v2 - s2 + 1e-20 - 1e-20;
-      block[i] = input * v0 + band * v1 + low * v2;
+      const x = block[i]!;
+      block[i] = ofInput * x + (ofFirst * s1 + ofSecond * s2);
+      const first = b * x + TINY + c * s1 - b * s2 - TINY;
+      s2 = d * x + TINY + b * s1 + e * s2 - TINY;
+      s1 = first;
     }
     this.integrator1 = s1;
     this.integrator2 = s2;

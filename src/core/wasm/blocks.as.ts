@@ -26,8 +26,11 @@ export function storeFrame(left: usize, right: usize, x: v128): void {
 /** State without what is too small for the machine to be quick with it. */
 @inline
 export function settled(x: v128): v128 {
-  return f64x2.sub(f64x2.add(x, f64x2.splat(1e-20)), f64x2.splat(1e-20));
+  return f64x2.sub(f64x2.add(x, f64x2.splat(TINY)), f64x2.splat(TINY));
 }
+
+/** What is added to what goes into a state and taken off again, so that nothing smaller stays. */
+const TINY: f64 = 1e-20;
 
 const HEARD_KNEE: f64 = 1.5;
 const HEARD_SPAN: f64 = 1.7 - 1.5;
@@ -230,22 +233,29 @@ export function narrow(state: usize, left: usize, right: usize, frames: i32): vo
 export function filterPair(state: usize, left: usize, right: usize, frames: i32): void {
   let s1 = v128.load(state);
   let s2 = v128.load(state, 16);
+  const one = f64x2.splat(1);
+  const two = f64x2.splat(2);
+  const tiny = f64x2.splat(TINY);
   const a1 = v128.load(state, 32);
   const a2 = v128.load(state, 48);
   const a3 = v128.load(state, 64);
-  const input = v128.load(state, 80);
   const band = v128.load(state, 96);
   const low = v128.load(state, 112);
-  const two = f64x2.splat(2);
+  const b = f64x2.mul(two, a2);
+  const c = f64x2.sub(f64x2.mul(two, a1), one);
+  const d = f64x2.mul(two, a3);
+  const e = f64x2.sub(one, d);
+  const ofInput = f64x2.add(v128.load(state, 80), f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3)));
+  const ofFirst = f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2));
+  const ofSecond = f64x2.sub(f64x2.mul(low, f64x2.sub(one, a3)), f64x2.mul(band, a2));
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
-    const v0 = loadFrame(left, right);
-    const v3 = f64x2.sub(v0, s2);
-    const v1 = f64x2.add(f64x2.mul(a1, s1), f64x2.mul(a2, v3));
-    const v2 = f64x2.add(f64x2.add(s2, f64x2.mul(a2, s1)), f64x2.mul(a3, v3));
-    s1 = settled(f64x2.sub(f64x2.mul(two, v1), s1));
-    s2 = settled(f64x2.sub(f64x2.mul(two, v2), s2));
-    const sum = f64x2.add(f64x2.mul(input, v0), f64x2.mul(band, v1));
-    storeFrame(left, right, f64x2.add(sum, f64x2.mul(low, v2)));
+    const x = loadFrame(left, right);
+    const held = f64x2.add(f64x2.mul(ofFirst, s1), f64x2.mul(ofSecond, s2));
+    storeFrame(left, right, f64x2.add(f64x2.mul(ofInput, x), held));
+    const first = f64x2.add(f64x2.add(f64x2.mul(b, x), tiny), f64x2.mul(c, s1));
+    const second = f64x2.add(f64x2.add(f64x2.mul(d, x), tiny), f64x2.mul(b, s1));
+    s1 = f64x2.sub(f64x2.sub(first, f64x2.mul(b, s2)), tiny);
+    s2 = f64x2.sub(f64x2.add(second, f64x2.mul(e, s2)), tiny);
   }
   v128.store(state, s1);
   v128.store(state, s2, 16);
@@ -270,27 +280,49 @@ export function filterGliding(state: usize, steps: usize, left: usize, right: us
   }
 }
 
+/** Bytes of a filter of a chain in `filterChain`'s room. */
+const LINK: usize = 112;
+
 /**
  * As `filterPair` for some filters one after the other, frame by frame, so that the machine can work on several at once.
  * @param states places of their states, as whole numbers of 32 bits
+ * @param room for 14 doubles a filter, to work in
  */
-export function filterChain(states: usize, count: i32, left: usize, right: usize, frames: i32): void {
+export function filterChain(states: usize, count: i32, room: usize, left: usize, right: usize, frames: i32): void {
+  const one = f64x2.splat(1);
   const two = f64x2.splat(2);
+  const tiny = f64x2.splat(TINY);
   const end = states + ((count as usize) << 2);
+  for (let place = states, link = room; place < end; place += 4, link += LINK) {
+    const state = load<u32>(place) as usize;
+    const a1 = v128.load(state, 32);
+    const a2 = v128.load(state, 48);
+    const a3 = v128.load(state, 64);
+    const band = v128.load(state, 96);
+    const low = v128.load(state, 112);
+    const d = f64x2.mul(two, a3);
+    const heard = f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3));
+    v128.store(link, f64x2.mul(two, a2));
+    v128.store(link, f64x2.sub(f64x2.mul(two, a1), one), 16);
+    v128.store(link, d, 32);
+    v128.store(link, f64x2.sub(one, d), 48);
+    v128.store(link, f64x2.add(v128.load(state, 80), heard), 64);
+    v128.store(link, f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2)), 80);
+    v128.store(link, f64x2.sub(f64x2.mul(low, f64x2.sub(one, a3)), f64x2.mul(band, a2)), 96);
+  }
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
     let x = loadFrame(left, right);
-    for (let place = states; place < end; place += 4) {
+    for (let place = states, link = room; place < end; place += 4, link += LINK) {
       const state = load<u32>(place) as usize;
       const s1 = v128.load(state);
       const s2 = v128.load(state, 16);
-      const a2 = v128.load(state, 48);
-      const v3 = f64x2.sub(x, s2);
-      const v1 = f64x2.add(f64x2.mul(v128.load(state, 32), s1), f64x2.mul(a2, v3));
-      const v2 = f64x2.add(f64x2.add(s2, f64x2.mul(a2, s1)), f64x2.mul(v128.load(state, 64), v3));
-      v128.store(state, settled(f64x2.sub(f64x2.mul(two, v1), s1)));
-      v128.store(state, settled(f64x2.sub(f64x2.mul(two, v2), s2)), 16);
-      const sum = f64x2.add(f64x2.mul(v128.load(state, 80), x), f64x2.mul(v128.load(state, 96), v1));
-      x = f64x2.add(sum, f64x2.mul(v128.load(state, 112), v2));
+      const b = v128.load(link);
+      const first = f64x2.add(f64x2.add(f64x2.mul(b, x), tiny), f64x2.mul(v128.load(link, 16), s1));
+      const second = f64x2.add(f64x2.add(f64x2.mul(v128.load(link, 32), x), tiny), f64x2.mul(b, s1));
+      v128.store(state, f64x2.sub(f64x2.sub(first, f64x2.mul(b, s2)), tiny));
+      v128.store(state, f64x2.sub(f64x2.add(second, f64x2.mul(v128.load(link, 48), s2)), tiny), 16);
+      const held = f64x2.add(f64x2.mul(v128.load(link, 80), s1), f64x2.mul(v128.load(link, 96), s2));
+      x = f64x2.add(f64x2.mul(v128.load(link, 64), x), held);
     }
     storeFrame(left, right, x);
   }

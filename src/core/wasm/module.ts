@@ -49,7 +49,14 @@ export interface Loops {
   readonly multiply: (out: number, first: number, second: number, frames: number, add: boolean) => void;
   readonly fourier: (re: number, im: number, size: number, twiddles: number, pairs: number, exchanges: number) => void;
   readonly narrow: (state: number, left: number, right: number, frames: number) => void;
-  readonly filterChain: (states: number, count: number, left: number, right: number, frames: number) => void;
+  readonly filterChain: (
+    states: number,
+    count: number,
+    room: number,
+    left: number,
+    right: number,
+    frames: number,
+  ) => void;
   readonly filterGliding: (state: number, steps: number, left: number, right: number, frames: number) => void;
   readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
   readonly slidingPeaks: (state: number, left: number, right: number, out: number, frames: number) => void;

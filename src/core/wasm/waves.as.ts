@@ -1,4 +1,5 @@
 // Oscillators that add a block to two sides, as `wavesTwin.ts`, which says what their states hold.
+import { loadPair, storePair } from './blocks.as';
 
 /** Phases are whole numbers, 2^48 of them to a cycle: they come round by themselves. */
 const CYCLE: f64 = 281474976710656;
@@ -24,6 +25,36 @@ function addTo(block: usize, i: i32, x: f64): void {
   store<f64>(at, load<f64>(at) + x);
 }
 
+/** The same for two phases at once. */
+@inline
+function tableAtTwo(table: usize, p: u64, q: u64): v128 {
+  // Of each a sample and the next, side by side.
+  const atFirst = table + ((((p >> 36) & 0xfff) as usize) << 2);
+  const atSecond = table + ((((q >> 36) & 0xfff) as usize) << 2);
+  const pairs = v128.load64_lane(atSecond, v128.load64_zero(atFirst), 1);
+  const first = f64x2.promote_low_f32x4(v128.shuffle<i32>(pairs, pairs, 0, 2, 0, 2));
+  const second = f64x2.promote_low_f32x4(v128.shuffle<i32>(pairs, pairs, 1, 3, 1, 3));
+  const parts = i64x2.replace_lane(i64x2.splat((p >> 16) & 0xfffff), 1, (q >> 16) & 0xfffff);
+  const part = f64x2.mul(
+    f64x2.convert_low_i32x4_s(v128.shuffle<i32>(parts, parts, 0, 2, 0, 2)),
+    f64x2.splat(PART),
+  );
+  return f64x2.add(first, f64x2.mul(part, f64x2.sub(second, first)));
+}
+
+@inline
+function waveAt(near: usize, far: usize, blend: f64, p: u64, q: u64): v128 {
+  const x = tableAtTwo(near, p, q);
+  if (blend == 0) return x;
+  return f64x2.add(x, f64x2.mul(f64x2.splat(blend), f64x2.sub(tableAtTwo(far, p, q), x)));
+}
+
+/** Two frames of a line that moves by `step` with each of them. */
+@inline
+function lineAt(first: f64, step: f64, n: v128): v128 {
+  return f64x2.add(f64x2.splat(first), f64x2.mul(n, f64x2.splat(step)));
+}
+
 export function addWave(
   state: usize,
   near: usize,
@@ -45,21 +76,23 @@ export function addWave(
   const toRight = load<f64>(state, 64);
   const rightStep = load<f64>(state, 72);
   const pulse = width >= 0;
-  let n = offset as f64;
-  for (let i = 0; i < frames; i++, n += 1) {
-    let x = tableAt(near, p);
-    if (blend > 0) x += blend * (tableAt(far, p) - x);
+  let n = f64x2.add(f64x2.splat(offset as f64), f64x2(0, 1));
+  for (let i = 0; i < frames; i += 2) {
+    const both = i + 1 < frames;
+    const q = p + by;
+    let x = waveAt(near, far, blend, p, q);
     if (pulse) {
-      const q = p + apart;
-      let y = tableAt(near, q);
-      if (blend > 0) y += blend * (tableAt(far, q) - y);
-      x -= y;
-      apart += widthStep;
+      x = f64x2.sub(x, waveAt(near, far, blend, p + apart, q + apart + widthStep));
+      apart += 2 * widthStep;
     }
-    addTo(left, i, x * (toLeft + n * leftStep));
-    addTo(right, i, x * (toRight + n * rightStep));
-    p += by;
-    by += step;
+    const at = (i as usize) << 3;
+    const l = f64x2.mul(x, lineAt(toLeft, leftStep, n));
+    const r = f64x2.mul(x, lineAt(toRight, rightStep, n));
+    storePair(left + at, f64x2.add(loadPair(left + at, both), l), both);
+    storePair(right + at, f64x2.add(loadPair(right + at, both), r), both);
+    p = both ? q + by + step : q;
+    by += 2 * step;
+    n = f64x2.add(n, f64x2.splat(2));
   }
   store<f64>(state, ((p & ROUND) as f64) / CYCLE);
 }
@@ -112,14 +145,19 @@ export function spendSides(
   offset: i32,
   frames: i32,
 ): void {
-  let n = offset as f64;
-  for (let i = 0; i < frames; i++, n += 1) {
-    const factor = gain + n * step;
+  let n = f64x2.add(f64x2.splat(offset as f64), f64x2(0, 1));
+  const nothing = f64x2.splat(0);
+  for (let i = 0; i < frames; i += 2) {
+    const both = i + 1 < frames;
+    const factor = lineAt(gain, step, n);
     const at = (i as usize) << 3;
-    store<f64>(outLeft + at, load<f64>(outLeft + at) + factor * load<f64>(left + at));
-    store<f64>(outRight + at, load<f64>(outRight + at) + factor * load<f64>(right + at));
-    store<f64>(left + at, 0);
-    store<f64>(right + at, 0);
+    const l = f64x2.mul(factor, loadPair(left + at, both));
+    const r = f64x2.mul(factor, loadPair(right + at, both));
+    storePair(outLeft + at, f64x2.add(loadPair(outLeft + at, both), l), both);
+    storePair(outRight + at, f64x2.add(loadPair(outRight + at, both), r), both);
+    storePair(left + at, nothing, both);
+    storePair(right + at, nothing, both);
+    n = f64x2.add(n, f64x2.splat(2));
   }
 }
 

@@ -14,6 +14,8 @@ const PARAMETERS = LIST.parameters.length;
 const P = placesOf(eqSpec, ['output']);
 const B = itemPlacesOf(LIST, ['on', 'type', 'frequency', 'gain', 'q', 'slope', 'channel']);
 
+/** Doubles that the chain works in for each filter. */
+const LINK = 14;
 const RAMP_SECONDS = 0.02;
 /** Frames between two tunings while a band moves. */
 const TICK = 16;
@@ -246,12 +248,15 @@ class EqKernel implements Kernel {
   private readonly right: Doubles;
   /** Places of the filters that are worked on in one go. */
   private readonly places: Integers;
+  /** For the chain to work in. */
+  private readonly room: Doubles;
   private readonly values: number[];
 
   constructor({ sampleRate, values, memory }: KernelContext) {
     this.left = memory.doubles(MAXIMUM_BLOCK);
     this.right = memory.doubles(MAXIMUM_BLOCK);
     this.places = memory.integers(BANDS * MOST_SECTIONS);
+    this.room = memory.doubles(LINK * BANDS * MOST_SECTIONS);
     this.values = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.slots = Array.from(
@@ -293,8 +298,10 @@ class EqKernel implements Kernel {
 
   /** Works on the filters that are listed; none is then. */
   private work(listed: number, frames: number): number {
-    const { loops, places, left, right } = this;
-    if (listed > 0) loops.filterChain(places.byteOffset, listed, left.byteOffset, right.byteOffset, frames);
+    const { loops, places, room, left, right } = this;
+    if (listed > 0) {
+      loops.filterChain(places.byteOffset, listed, room.byteOffset, left.byteOffset, right.byteOffset, frames);
+    }
     return 0;
   }
 
