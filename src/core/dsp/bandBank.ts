@@ -1,18 +1,22 @@
 import { exp, log } from '../math/elementary';
-import type { Arena, Doubles } from '../wasm/arena';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { designBandPass } from './bandPass';
 
 export const MOST_BANDS = 64;
-const MOST_PAIRS = MOST_BANDS / 2;
+const LANES = 4;
+const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
 const MOST_FRAMES = 128;
-/** Doubles of a pair: two figures of two bands a section; the level and two states a section; gain, rise and fall. */
-const COEFFICIENTS = 4;
-const RATES = 6;
+/** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise and fall. */
+const COEFFICIENTS = 2 * LANES;
+const RATES = 3 * LANES;
 
 export const SPACINGS = ['logarithmic', 'bark', 'linear'] as const;
 export type Spacing = (typeof SPACINGS)[number];
+
+/** Where a band's figures begin among those of four bands each, so many of which belong to four. */
+const placeOf = (band: number, figures: number) => (band >> 2) * figures + (band & 3);
 
 /** How a bank divides the spectrum. */
 export interface BandLayout {
@@ -56,44 +60,50 @@ export function bandCentres(layout: BandLayout): number[] {
 }
 
 /**
- * Filters for up to 64 bands, for one sound that is followed and two whose bands are weighed by what was followed, two bands
- * at a time.
+ * Filters for up to 64 bands, for one sound that is followed and two whose bands are weighed by what was followed, four bands
+ * at a time, in single precision: what that rounds lies in the band itself, 75 dB under it where it is a third of an octave at
+ * 90 Hz, and lower the higher or wider the band is.
  */
 export class BandBank {
   bands = 0;
+  /** Of the sums of what is weighed. */
+  gain = 1;
   /** Whether it sums up how strong the bands are that are weighed. */
   measures = true;
   private readonly loops = wasm().loops;
-  private readonly coefficients: Doubles;
+  private readonly coefficients: Floats;
   /** Of the sound that is followed, and of those that are weighed. */
-  private readonly followed: Doubles;
-  private readonly weighed: readonly [Doubles, Doubles];
-  private readonly rates: Doubles;
-  /** Levels by pair and frame, and the same from other bands. */
-  private readonly levels: Doubles;
-  private readonly shifted: Doubles;
-  private readonly sums: readonly [Doubles, Doubles];
-  /** By pair: how strong its two bands are before and after they are weighed, summed over both sides. */
-  private readonly powers: Doubles;
+  private readonly followed: Floats;
+  private readonly weighed: readonly [Floats, Floats];
+  private readonly rates: Floats;
+  /** Levels by four bands and frame, and the same from other bands. */
+  private readonly levels: Floats;
+  private readonly shifted: Floats;
+  private readonly sums: readonly [Floats, Floats];
+  /** What comes in, rounded. */
+  private readonly inputs: readonly [Floats, Floats];
+  /** By four bands: how strong they are before and after they are weighed, summed over both sides. */
+  private readonly powers: Floats;
   private readonly gains = new Float64Array(MOST_BANDS);
   /** By band where its level comes from, and the step of that. */
   private readonly places: Doubles;
   private sections = 1;
-  private pairs = 0;
+  private quads = 0;
 
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
   ) {
-    const state = () => memory.doubles(MOST_PAIRS * (2 + MOST_SECTIONS * COEFFICIENTS));
-    this.coefficients = memory.doubles(MOST_PAIRS * MOST_SECTIONS * COEFFICIENTS);
+    const state = () => memory.floats(MOST_QUADS * (LANES + MOST_SECTIONS * COEFFICIENTS));
+    this.coefficients = memory.floats(MOST_QUADS * MOST_SECTIONS * COEFFICIENTS);
     this.followed = state();
     this.weighed = [state(), state()];
-    this.rates = memory.doubles(MOST_PAIRS * RATES);
-    this.levels = memory.doubles(MOST_BANDS * MOST_FRAMES);
-    this.shifted = memory.doubles(MOST_BANDS * MOST_FRAMES);
-    this.sums = [memory.doubles(2 * MOST_FRAMES), memory.doubles(2 * MOST_FRAMES)];
-    this.powers = memory.doubles(2 * MOST_BANDS);
+    this.rates = memory.floats(MOST_QUADS * RATES);
+    this.levels = memory.floats(MOST_BANDS * MOST_FRAMES);
+    this.shifted = memory.floats(MOST_BANDS * MOST_FRAMES);
+    this.sums = [memory.floats(LANES * MOST_FRAMES), memory.floats(LANES * MOST_FRAMES)];
+    this.inputs = [memory.floats(MOST_FRAMES), memory.floats(MOST_FRAMES)];
+    this.powers = memory.floats(2 * MOST_BANDS);
     this.places = memory.doubles(2 * MOST_BANDS);
   }
 
@@ -102,7 +112,7 @@ export class BandBank {
     const { coefficients, gains } = this;
     const edges = bandEdges(layout);
     this.bands = layout.bands;
-    this.pairs = Math.ceil(layout.bands / 2);
+    this.quads = Math.ceil(layout.bands / LANES);
     this.sections = layout.order / 2;
     coefficients.fill(0);
     gains.fill(0);
@@ -111,10 +121,10 @@ export class BandBank {
       const edge = (hz: number) => centre * exp(layout.bandwidth * log(hz / centre));
       const design = designBandPass(edge(edges[band]!), edge(edges[band + 1]!), layout.order, this.sampleRate);
       gains[band] = design.gain;
-      const at = (band >> 1) * this.sections * COEFFICIENTS + (band & 1);
+      const at = placeOf(band, this.sections * COEFFICIENTS);
       design.sections.forEach(({ a1, a2 }, section) => {
         coefficients[at + section * COEFFICIENTS] = a1;
-        coefficients[at + section * COEFFICIENTS + 2] = a2;
+        coefficients[at + section * COEFFICIENTS + LANES] = a2;
       });
     }
     this.reset();
@@ -126,27 +136,35 @@ export class BandBank {
 
   /** How fast the level of a band rises and falls, as the part of the way that it goes in a frame; 0 holds it. */
   setRates(band: number, rise: number, fall: number): void {
-    const at = (band >> 1) * RATES + (band & 1);
+    const at = placeOf(band, RATES);
     this.rates[at] = this.gains[band]!;
-    this.rates[at + 2] = rise;
-    this.rates[at + 4] = fall;
+    this.rates[at + LANES] = rise;
+    this.rates[at + 2 * LANES] = fall;
   }
 
   levelOf(band: number): number {
-    return this.followed[(band >> 1) * (2 + this.sections * COEFFICIENTS) + (band & 1)]!;
+    return this.followed[placeOf(band, LANES + this.sections * COEFFICIENTS)]!;
+  }
+
+  /** The level at a place between bands; beyond the outermost it is theirs. */
+  levelAt(place: number): number {
+    const at = Math.min(this.bands - 1, Math.max(0, place));
+    const below = Math.min(this.bands - 2, Math.floor(at));
+    const first = this.levelOf(below);
+    return first + (at - below) * (this.levelOf(below + 1) - first);
   }
 
   setLevel(band: number, level: number): void {
-    this.followed[(band >> 1) * (2 + this.sections * COEFFICIENTS) + (band & 1)] = level;
+    this.followed[placeOf(band, LANES + this.sections * COEFFICIENTS)] = level;
   }
 
   /** How strong a band of what is weighed has been since `clearPowers`, before and after, as sums of squares of both sides. */
   powerBefore(band: number): number {
-    return this.powers[(band >> 1) * 4 + (band & 1)]!;
+    return this.powers[placeOf(band, 2 * LANES)]!;
   }
 
   powerAfter(band: number): number {
-    return this.powers[(band >> 1) * 4 + 2 + (band & 1)]!;
+    return this.powers[placeOf(band, 2 * LANES) + LANES]!;
   }
 
   clearPowers(): void {
@@ -159,14 +177,15 @@ export class BandBank {
    * how blocks are cut
    */
   follow(input: Doubles, frames: number, settles = true): void {
-    const { loops, coefficients, followed, rates, levels, pairs, sections } = this;
+    const { loops, coefficients, followed, rates, levels, inputs, quads, sections } = this;
+    loops.toFloats(inputs[0].byteOffset, input.byteOffset, frames);
     loops.followBands(
-      input.byteOffset,
+      inputs[0].byteOffset,
       coefficients.byteOffset,
       followed.byteOffset,
       rates.byteOffset,
       levels.byteOffset,
-      pairs,
+      quads,
       sections,
       frames,
       settles,
@@ -200,11 +219,13 @@ export class BandBank {
     frames: number,
     settles = true,
   ): void {
-    const { loops, coefficients, weighed, rates, levels, shifted, sums, powers, pairs, sections } = this;
-    for (const side of sums) side.fill(0, 0, 2 * frames);
+    const { loops, coefficients, weighed, rates, levels, shifted, sums, powers, inputs, quads, sections } = this;
+    for (const side of sums) side.fill(0, 0, LANES * frames);
+    loops.toFloats(inputs[0].byteOffset, left.byteOffset, frames);
+    loops.toFloats(inputs[1].byteOffset, right.byteOffset, frames);
     loops.weighBands(
-      left.byteOffset,
-      right.byteOffset,
+      inputs[0].byteOffset,
+      inputs[1].byteOffset,
       coefficients.byteOffset,
       weighed[0].byteOffset,
       weighed[1].byteOffset,
@@ -214,12 +235,12 @@ export class BandBank {
       sums[1].byteOffset,
       powers.byteOffset,
       this.measures,
-      pairs,
+      quads,
       sections,
       frames,
       settles,
     );
-    loops.joinSums(sums[0].byteOffset, outLeft.byteOffset, frames);
-    loops.joinSums(sums[1].byteOffset, outRight.byteOffset, frames);
+    loops.joinSums(sums[0].byteOffset, outLeft.byteOffset, this.gain, frames);
+    loops.joinSums(sums[1].byteOffset, outRight.byteOffset, this.gain, frames);
   }
 }

@@ -5,16 +5,20 @@ export type BandStates = number[][];
 
 export const newStates = ({ sections }: BandPass): BandStates => sections.map(() => [0, 0]);
 
+/** To single precision. */
+const f = Math.fround;
+const TINY = f(1e-15);
+
 /** State without what is too small for the machine to be quick with it. */
-const settled = (x: number) => x + 1e-20 - 1e-20;
+const settled = (x: number) => f(f(x + TINY) - TINY);
 
 function passed({ sections }: BandPass, states: BandStates, input: number): number {
-  let x = input;
+  let x = f(input);
   sections.forEach(({ a1, a2 }, n) => {
     const state = states[n]!;
-    const y = x - state[0]!;
-    state[0] = state[1]! + a1 * y;
-    state[1] = x + a2 * y;
+    const y = f(x - state[0]!);
+    state[0] = f(state[1]! + f(f(a1) * y));
+    state[1] = f(x + f(f(a2) * y));
     x = y;
   });
   return x;
@@ -39,8 +43,8 @@ export function followTwin(
 ): number {
   let last = level;
   for (let i = 0; i < input.length; i++) {
-    const loud = band.gain * Math.abs(passed(band, states, input[i]!));
-    last += (loud > last ? rise : fall) * (loud - last);
+    const loud = f(f(band.gain) * Math.abs(passed(band, states, input[i]!)));
+    last = f(last + f(f(loud > last ? rise : fall) * f(loud - last)));
     levels[i] = last;
   }
   settle(states);
@@ -54,7 +58,7 @@ export function weighTwin(
   input: ArrayLike<number>,
   levels: readonly number[],
 ): number[] {
-  const out = Array.from(input, (x, i) => band.gain * passed(band, states, x) * levels[i]!);
+  const out = Array.from(input, (x, i) => f(f(f(band.gain) * passed(band, states, x)) * levels[i]!));
   settle(states);
   return out;
 }

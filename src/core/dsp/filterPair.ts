@@ -16,6 +16,9 @@ export class FilterPair {
   /** What they move by each frame; null for one that is set at once. */
   private readonly steps: Doubles | null;
   private gliding = false;
+  /** The cutoff last asked for, and what the bilinear transform makes of it. */
+  private warpedHz = NaN;
+  private warped = 0;
 
   /** @param glides whether it can be sent to another response over some frames */
   constructor(
@@ -47,8 +50,12 @@ export class FilterPair {
    * @param frames over which one that glides gets there, as many for both channels; 0 at once
    */
   shape(channel: 0 | 1, cutoffHz: number, k: number, input: number, band: number, low: number, frames = 0): void {
-    const limited = Math.min(Math.max(cutoffHz, 1), 0.49 * this.sampleRate);
-    const g = tan((PI * limited) / this.sampleRate);
+    if (cutoffHz !== this.warpedHz) {
+      const limited = Math.min(Math.max(cutoffHz, 1), 0.49 * this.sampleRate);
+      this.warped = tan((PI * limited) / this.sampleRate);
+      this.warpedHz = cutoffHz;
+    }
+    const g = this.warped;
     const a1 = 1 / (1 + g * (g + k));
     this.gliding = frames > 0;
     this.put(channel, a1, frames);

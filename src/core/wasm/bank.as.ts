@@ -1,12 +1,12 @@
-// Banks of band-pass filters, two bands at a time, as `bandBankTwin.ts`, which says how they are laid out.
-import { settled } from './blocks.as';
-
-const PAIR: usize = 16;
+// Banks of band-pass filters in single precision, four bands at a time, as `bandBankTwin.ts`.
+const QUAD: usize = 16;
+/** What is added and taken off again, so that nothing smaller stays. */
+const TINY: f32 = 1e-15;
 
 /** Now and then, at the same frames however blocks are cut. */
 @inline
 function restIf(settles: bool, x: v128): v128 {
-  return settles ? settled(x) : x;
+  return settles ? f32x4.sub(f32x4.add(x, f32x4.splat(TINY)), f32x4.splat(TINY)) : x;
 }
 
 /** Follows the level of each band of a sound. */
@@ -16,16 +16,16 @@ export function followBands(
   states: usize,
   rates: usize,
   levels: usize,
-  pairs: i32,
+  quads: i32,
   sections: i32,
   frames: i32,
   settles: bool,
 ): void {
-  const perPair = (sections as usize) << 5;
-  for (let pair = 0; pair < pairs; pair++) {
-    const at = coefficients + (pair as usize) * perPair;
-    const state = states + (pair as usize) * (perPair + PAIR);
-    const zero = f64x2.splat(0);
+  const perQuad = (sections as usize) << 5;
+  for (let quad = 0; quad < quads; quad++) {
+    const at = coefficients + (quad as usize) * perQuad;
+    const state = states + (quad as usize) * (perQuad + QUAD);
+    const zero = f32x4.splat(0);
     const a1 = v128.load(at);
     const a2 = v128.load(at, 16);
     const b1 = sections > 1 ? v128.load(at, 32) : zero;
@@ -43,37 +43,37 @@ export function followBands(
     let u2 = sections > 2 ? v128.load(state, 96) : zero;
     let w1 = sections > 3 ? v128.load(state, 112) : zero;
     let w2 = sections > 3 ? v128.load(state, 128) : zero;
-    const rate = rates + (pair as usize) * 48;
+    const rate = rates + (quad as usize) * 48;
     const gain = v128.load(rate);
     const rise = v128.load(rate, 16);
     const fall = v128.load(rate, 32);
-    let to = levels + (pair as usize) * ((frames as usize) << 4);
-    for (let i = 0; i < frames; i++, to += PAIR) {
-      let x = f64x2.splat(load<f64>(input + ((i as usize) << 3)));
-      let y = f64x2.sub(x, s1);
-      s1 = f64x2.add(s2, f64x2.mul(a1, y));
-      s2 = f64x2.add(x, f64x2.mul(a2, y));
+    let to = levels + (quad as usize) * ((frames as usize) << 4);
+    for (let i = 0; i < frames; i++, to += QUAD) {
+      let x = v128.load32_splat(input + ((i as usize) << 2));
+      let y = f32x4.sub(x, s1);
+      s1 = f32x4.add(s2, f32x4.mul(a1, y));
+      s2 = f32x4.add(x, f32x4.mul(a2, y));
       if (sections > 1) {
         x = y;
-        y = f64x2.sub(x, t1);
-        t1 = f64x2.add(t2, f64x2.mul(b1, y));
-        t2 = f64x2.add(x, f64x2.mul(b2, y));
+        y = f32x4.sub(x, t1);
+        t1 = f32x4.add(t2, f32x4.mul(b1, y));
+        t2 = f32x4.add(x, f32x4.mul(b2, y));
       }
       if (sections > 2) {
         x = y;
-        y = f64x2.sub(x, u1);
-        u1 = f64x2.add(u2, f64x2.mul(c1, y));
-        u2 = f64x2.add(x, f64x2.mul(c2, y));
+        y = f32x4.sub(x, u1);
+        u1 = f32x4.add(u2, f32x4.mul(c1, y));
+        u2 = f32x4.add(x, f32x4.mul(c2, y));
       }
       if (sections > 3) {
         x = y;
-        y = f64x2.sub(x, w1);
-        w1 = f64x2.add(w2, f64x2.mul(d1, y));
-        w2 = f64x2.add(x, f64x2.mul(d2, y));
+        y = f32x4.sub(x, w1);
+        w1 = f32x4.add(w2, f32x4.mul(d1, y));
+        w2 = f32x4.add(x, f32x4.mul(d2, y));
       }
-      const loud = f64x2.mul(gain, f64x2.abs(y));
-      const by = v128.bitselect(rise, fall, f64x2.gt(loud, level));
-      level = f64x2.add(level, f64x2.mul(by, f64x2.sub(loud, level)));
+      const loud = f32x4.mul(gain, f32x4.abs(y));
+      const by = v128.bitselect(rise, fall, f32x4.gt(loud, level));
+      level = f32x4.add(level, f32x4.mul(by, f32x4.sub(loud, level)));
       v128.store(to, level);
     }
     v128.store(state, restIf(settles, level));
@@ -111,17 +111,17 @@ export function weighBands(
   rightSums: usize,
   powers: usize,
   measures: bool,
-  pairs: i32,
+  quads: i32,
   sections: i32,
   frames: i32,
   settles: bool,
 ): void {
-  const perPair = (sections as usize) << 5;
-  for (let pair = 0; pair < pairs; pair++) {
-    const at = coefficients + (pair as usize) * perPair;
-    const lState = leftStates + (pair as usize) * (perPair + PAIR);
-    const rState = rightStates + (pair as usize) * (perPair + PAIR);
-    const zero = f64x2.splat(0);
+  const perQuad = (sections as usize) << 5;
+  for (let quad = 0; quad < quads; quad++) {
+    const at = coefficients + (quad as usize) * perQuad;
+    const lState = leftStates + (quad as usize) * (perQuad + QUAD);
+    const rState = rightStates + (quad as usize) * (perQuad + QUAD);
+    const zero = f32x4.splat(0);
     const a1 = v128.load(at);
     const a2 = v128.load(at, 16);
     const b1 = sections > 1 ? v128.load(at, 32) : zero;
@@ -146,59 +146,59 @@ export function weighBands(
     let ru2 = sections > 2 ? v128.load(rState, 96) : zero;
     let rw1 = sections > 3 ? v128.load(rState, 112) : zero;
     let rw2 = sections > 3 ? v128.load(rState, 128) : zero;
-    const gain = v128.load(rates + (pair as usize) * 48);
-    let from = levels + (pair as usize) * ((frames as usize) << 4);
+    const gain = v128.load(rates + (quad as usize) * 48);
+    let from = levels + (quad as usize) * ((frames as usize) << 4);
     let before = zero;
     let after = zero;
-    for (let i = 0; i < frames; i++, from += PAIR) {
-      let lx = f64x2.splat(load<f64>(left + ((i as usize) << 3)));
-      let rx = f64x2.splat(load<f64>(right + ((i as usize) << 3)));
-      let ly = f64x2.sub(lx, ls1);
-      ls1 = f64x2.add(ls2, f64x2.mul(a1, ly));
-      ls2 = f64x2.add(lx, f64x2.mul(a2, ly));
-      let ry = f64x2.sub(rx, rs1);
-      rs1 = f64x2.add(rs2, f64x2.mul(a1, ry));
-      rs2 = f64x2.add(rx, f64x2.mul(a2, ry));
+    for (let i = 0; i < frames; i++, from += QUAD) {
+      let lx = v128.load32_splat(left + ((i as usize) << 2));
+      let rx = v128.load32_splat(right + ((i as usize) << 2));
+      let ly = f32x4.sub(lx, ls1);
+      ls1 = f32x4.add(ls2, f32x4.mul(a1, ly));
+      ls2 = f32x4.add(lx, f32x4.mul(a2, ly));
+      let ry = f32x4.sub(rx, rs1);
+      rs1 = f32x4.add(rs2, f32x4.mul(a1, ry));
+      rs2 = f32x4.add(rx, f32x4.mul(a2, ry));
       if (sections > 1) {
         lx = ly;
         rx = ry;
-        ly = f64x2.sub(lx, lt1);
-        lt1 = f64x2.add(lt2, f64x2.mul(b1, ly));
-        lt2 = f64x2.add(lx, f64x2.mul(b2, ly));
-        ry = f64x2.sub(rx, rt1);
-        rt1 = f64x2.add(rt2, f64x2.mul(b1, ry));
-        rt2 = f64x2.add(rx, f64x2.mul(b2, ry));
+        ly = f32x4.sub(lx, lt1);
+        lt1 = f32x4.add(lt2, f32x4.mul(b1, ly));
+        lt2 = f32x4.add(lx, f32x4.mul(b2, ly));
+        ry = f32x4.sub(rx, rt1);
+        rt1 = f32x4.add(rt2, f32x4.mul(b1, ry));
+        rt2 = f32x4.add(rx, f32x4.mul(b2, ry));
       }
       if (sections > 2) {
         lx = ly;
         rx = ry;
-        ly = f64x2.sub(lx, lu1);
-        lu1 = f64x2.add(lu2, f64x2.mul(c1, ly));
-        lu2 = f64x2.add(lx, f64x2.mul(c2, ly));
-        ry = f64x2.sub(rx, ru1);
-        ru1 = f64x2.add(ru2, f64x2.mul(c1, ry));
-        ru2 = f64x2.add(rx, f64x2.mul(c2, ry));
+        ly = f32x4.sub(lx, lu1);
+        lu1 = f32x4.add(lu2, f32x4.mul(c1, ly));
+        lu2 = f32x4.add(lx, f32x4.mul(c2, ly));
+        ry = f32x4.sub(rx, ru1);
+        ru1 = f32x4.add(ru2, f32x4.mul(c1, ry));
+        ru2 = f32x4.add(rx, f32x4.mul(c2, ry));
       }
       if (sections > 3) {
         lx = ly;
         rx = ry;
-        ly = f64x2.sub(lx, lw1);
-        lw1 = f64x2.add(lw2, f64x2.mul(d1, ly));
-        lw2 = f64x2.add(lx, f64x2.mul(d2, ly));
-        ry = f64x2.sub(rx, rw1);
-        rw1 = f64x2.add(rw2, f64x2.mul(d1, ry));
-        rw2 = f64x2.add(rx, f64x2.mul(d2, ry));
+        ly = f32x4.sub(lx, lw1);
+        lw1 = f32x4.add(lw2, f32x4.mul(d1, ly));
+        lw2 = f32x4.add(lx, f32x4.mul(d2, ly));
+        ry = f32x4.sub(rx, rw1);
+        rw1 = f32x4.add(rw2, f32x4.mul(d1, ry));
+        rw2 = f32x4.add(rx, f32x4.mul(d2, ry));
       }
       const level = v128.load(from);
-      ly = f64x2.mul(gain, ly);
-      ry = f64x2.mul(gain, ry);
-      if (measures) before = f64x2.add(before, f64x2.add(f64x2.mul(ly, ly), f64x2.mul(ry, ry)));
-      ly = f64x2.mul(ly, level);
-      ry = f64x2.mul(ry, level);
-      if (measures) after = f64x2.add(after, f64x2.add(f64x2.mul(ly, ly), f64x2.mul(ry, ry)));
+      ly = f32x4.mul(gain, ly);
+      ry = f32x4.mul(gain, ry);
+      if (measures) before = f32x4.add(before, f32x4.add(f32x4.mul(ly, ly), f32x4.mul(ry, ry)));
+      ly = f32x4.mul(ly, level);
+      ry = f32x4.mul(ry, level);
+      if (measures) after = f32x4.add(after, f32x4.add(f32x4.mul(ly, ly), f32x4.mul(ry, ry)));
       const sum = (i as usize) << 4;
-      v128.store(leftSums + sum, f64x2.add(v128.load(leftSums + sum), ly));
-      v128.store(rightSums + sum, f64x2.add(v128.load(rightSums + sum), ry));
+      v128.store(leftSums + sum, f32x4.add(v128.load(leftSums + sum), ly));
+      v128.store(rightSums + sum, f32x4.add(v128.load(rightSums + sum), ry));
     }
     v128.store(lState, restIf(settles, ls1), 16);
     v128.store(lState, restIf(settles, ls2), 32);
@@ -228,9 +228,9 @@ export function weighBands(
       v128.store(rState, restIf(settles, rw1), 112);
       v128.store(rState, restIf(settles, rw2), 128);
     }
-    const power = powers + ((pair as usize) << 5);
-    v128.store(power, f64x2.add(v128.load(power), before));
-    v128.store(power, f64x2.add(v128.load(power, 16), after), 16);
+    const power = powers + ((quad as usize) << 5);
+    v128.store(power, f32x4.add(v128.load(power), before));
+    v128.store(power, f32x4.add(v128.load(power, 16), after), 16);
   }
 }
 
@@ -245,7 +245,7 @@ export function shiftBands(
 ): void {
   const row = (frames as usize) << 4;
   for (let band = 0; band < bands; band++) {
-    const to = shifted + ((band >> 1) as usize) * row + (((band & 1) as usize) << 3);
+    const to = shifted + ((band >> 2) as usize) * row + (((band & 3) as usize) << 2);
     const at = places + ((band as usize) << 4);
     const first = load<f64>(at);
     const step = load<f64>(at, 8);
@@ -253,10 +253,10 @@ export function shiftBands(
       const place = first + ((offset + i) as f64) * step;
       const below = floor(place);
       const part = place - below;
-      store<f64>(
+      store<f32>(
         to + ((i as usize) << 4),
-        (1 - part) * levelOf(levels, row, bands, below as i32, i) +
-          part * levelOf(levels, row, bands, (below as i32) + 1, i),
+        ((1 - part) * levelOf(levels, row, bands, below as i32, i) +
+          part * levelOf(levels, row, bands, (below as i32) + 1, i)) as f32,
       );
     }
   }
@@ -265,13 +265,15 @@ export function shiftBands(
 @inline
 function levelOf(levels: usize, row: usize, bands: i32, band: i32, frame: i32): f64 {
   if (band < 0 || band >= bands) return 0;
-  return load<f64>(levels + ((band >> 1) as usize) * row + (((band & 1) as usize) << 3) + ((frame as usize) << 4));
+  return load<f32>(levels + ((band >> 2) as usize) * row + (((band & 3) as usize) << 2) + ((frame as usize) << 4));
 }
 
-/** Both halves of each frame's sum together. */
-export function joinSums(sums: usize, out: usize, frames: i32): void {
+/** The four parts of each frame's sum together, at a gain. */
+export function joinSums(sums: usize, out: usize, gain: f64, frames: i32): void {
   for (let i = 0; i < frames; i++) {
     const sum = sums + ((i as usize) << 4);
-    store<f64>(out + ((i as usize) << 3), load<f64>(sum) + load<f64>(sum, 8));
+    const first = (load<f32>(sum) as f64) + (load<f32>(sum, 4) as f64);
+    const second = (load<f32>(sum, 8) as f64) + (load<f32>(sum, 12) as f64);
+    store<f64>(out + ((i as usize) << 3), gain * (first + second));
   }
 }

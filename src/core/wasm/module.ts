@@ -231,7 +231,7 @@ export interface Loops {
     states: number,
     rates: number,
     levels: number,
-    pairs: number,
+    quads: number,
     sections: number,
     frames: number,
     settles: boolean,
@@ -248,7 +248,7 @@ export interface Loops {
     rightSums: number,
     powers: number,
     measures: boolean,
-    pairs: number,
+    quads: number,
     sections: number,
     frames: number,
     settles: boolean,
@@ -261,7 +261,7 @@ export interface Loops {
     offset: number,
     frames: number,
   ) => void;
-  readonly joinSums: (sums: number, out: number, frames: number) => void;
+  readonly joinSums: (sums: number, out: number, gain: number, frames: number) => void;
   readonly addWave: (
     state: number,
     near: number,

@@ -29,7 +29,7 @@ export class BuiltInCarrier {
     vibratoCents: 0,
     vibratoHz: 5,
     glide: 0,
-    filter: 'lowPass',
+    filter: 'off',
     cutoffHz: 20000,
     resonance: Math.SQRT1_2,
     tracking: 0,

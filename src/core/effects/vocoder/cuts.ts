@@ -4,35 +4,69 @@ import { CUT_OFF_HIGH, CUT_OFF_LOW } from './spec';
 
 const K = Math.SQRT2;
 
-/** A low and a high cut of 12 dB an octave for two sides, each letting all through at the end of its range. */
+/** One of two poles; it lets all through at the end of its range, and rests there. */
+class Cut {
+  private readonly filter: FilterPair;
+  private hz = NaN;
+  private rests = true;
+  /** It is set for these Hz, and not on its way there. */
+  private set = false;
+
+  /** @param side 1 for the lows that it leaves out, 0 for the highs */
+  constructor(
+    memory: Arena,
+    sampleRate: number,
+    private readonly side: 0 | 1,
+    private readonly openHz: number,
+  ) {
+    this.filter = new FilterPair(memory, sampleRate, true);
+  }
+
+  reset(): void {
+    this.filter.reset();
+    this.hz = NaN;
+    this.set = false;
+  }
+
+  aim(hz: number, frames: number): void {
+    const open = hz === this.openHz;
+    const stays = hz === this.hz || Number.isNaN(this.hz);
+    const set = hz === this.hz && this.set;
+    this.hz = hz;
+    this.set = stays;
+    if (set) return;
+    this.rests = open && stays;
+    if (this.rests) this.filter.reset();
+    const { side, filter } = this;
+    const [input, band, low] = open ? [1, 0, 0] : side === 1 ? [1, -K, -1] : [0, 0, 1];
+    for (const channel of [0, 1] as const) filter.shape(channel, hz, K, input, band, low, stays ? 0 : frames);
+  }
+
+  process(left: Doubles, right: Doubles, frames: number): void {
+    if (!this.rests) this.filter.process(left, right, frames);
+  }
+}
+
+/** A low and a high cut of 12 dB an octave for two sides. */
 export class Cuts {
-  private readonly low: FilterPair;
-  private readonly high: FilterPair;
-  private lowHz = NaN;
-  private highHz = NaN;
+  private readonly low: Cut;
+  private readonly high: Cut;
 
   constructor(memory: Arena, sampleRate: number) {
-    this.low = new FilterPair(memory, sampleRate, true);
-    this.high = new FilterPair(memory, sampleRate, true);
+    this.low = new Cut(memory, sampleRate, 1, CUT_OFF_LOW);
+    this.high = new Cut(memory, sampleRate, 0, CUT_OFF_HIGH);
   }
 
   /** Forgets all sound, and goes to the next corners at once. */
   reset(): void {
     this.low.reset();
     this.high.reset();
-    this.lowHz = this.highHz = NaN;
   }
 
   /** Goes on to other corners, there after so many frames; to be called as often. */
   aim(lowHz: number, highHz: number, frames: number): void {
-    const [cutsLow, cutsHigh] = [lowHz > CUT_OFF_LOW, highHz < CUT_OFF_HIGH];
-    const over = (hz: number, before: number) => (hz === before || Number.isNaN(before) ? 0 : frames);
-    for (const side of [0, 1] as const) {
-      this.low.shape(side, lowHz, K, 1, cutsLow ? -K : 0, cutsLow ? -1 : 0, over(lowHz, this.lowHz));
-      this.high.shape(side, highHz, K, cutsHigh ? 0 : 1, 0, cutsHigh ? 1 : 0, over(highHz, this.highHz));
-    }
-    this.lowHz = lowHz;
-    this.highHz = highHz;
+    this.low.aim(lowHz, frames);
+    this.high.aim(highHz, frames);
   }
 
   process(left: Doubles, right: Doubles, frames: number): void {

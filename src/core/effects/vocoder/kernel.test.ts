@@ -215,6 +215,30 @@ describe('vocoder', () => {
     expect(largest(after.left.subarray(40000))).toBeLessThan(1e-3);
   });
 
+  it('holds the same mouth when the spectrum is divided anew', () => {
+    const noise = (length: number) => noiseOf(length, 6);
+    for (const [id, value] of [
+      ['bands', 12],
+      ['bands', 40],
+      ['order', '2'],
+      ['spacing', 'logarithmic'],
+    ] as const) {
+      const kernel = kernelOf('vocoder', { ...PLAIN, bands: 24, order: '4', release: 2000 });
+      // A vowel: strong about 700 Hz.
+      const vowel = Float32Array.from({ length: 24000 }, (_, n) => 0.4 * Math.sin((2 * Math.PI * 700 * n) / 48000));
+      speak(kernel, vowel, noise(24000));
+      setValue(kernel, 'vocoder', 'freeze', true);
+      const before = speak(kernel, new Float32Array(24000), noise(24000)).left;
+      setValue(kernel, 'vocoder', id, value);
+      const after = speak(kernel, new Float32Array(48000), noise(48000)).left;
+      const tones = (sound: Float32Array, hz: number) =>
+        Math.hypot(...Array.from({ length: 21 }, (_, n) => amplitudeAt(sound, hz + 10 * (n - 10), 48000)));
+      const [was, is] = [tones(before, 700), tones(after.subarray(24000), 700)];
+      expect([id, value, Math.abs(db(is / was)) < 6]).toEqual([id, value, true]);
+      expect(is).toBeGreaterThan(3 * tones(after.subarray(24000), 3000));
+    }
+  });
+
   it('tells the levels of voice, carrier and output by band', () => {
     const tone = (hz: number, gain: number) =>
       Float32Array.from({ length: 48000 }, (_, n) => gain * Math.sin((2 * Math.PI * hz * n) / 48000));

@@ -5,6 +5,7 @@ import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp, gainOrSilence, gainToDb, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import {
   MAXIMUM_BLOCK,
   type Inputs,
@@ -91,7 +92,10 @@ const TICK = 64;
 const FORMANT_GLIDE = 4;
 /** One division of the spectrum gives way to another in this time. */
 const CHANGE_SECONDS = 0.06;
-/** A new bank works unheard for this part of that time, until its levels are there. */
+/**
+ * A new bank works unheard for this part of that time, until its levels are there: it keeps those of the old one in the first
+ * half of it, since a sound that begins at once is in all bands.
+ */
 const WARM_PART = 0.5;
 const TWO_PI = 6.283185307179586;
 /** A key of the built-in carrier, as a factor. */
@@ -119,6 +123,7 @@ const levelDb = (gain: number) => (gain > 1e-6 ? gainToDb(gain) : SILENT_DB);
  */
 class VocoderKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
+  private readonly loops = wasm().loops;
   private readonly carrier: BuiltInCarrier;
   private readonly chain: VoiceChain;
   private readonly noise = new Noise(77);
@@ -144,6 +149,8 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly track = new Ramp(0);
   private readonly voiceCuts: Cuts;
   private readonly carrierCuts: Cuts;
+  /** What dulls the built-in carrier. */
+  private readonly dull: Cuts;
   private readonly sibilant: FilterPair;
   private readonly voice: Doubles;
   private readonly spare: Doubles;
@@ -154,7 +161,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly made: readonly [Doubles, Doubles];
   private readonly going: readonly [Doubles, Doubles];
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly levels = new Float64Array(MAXIMUM_BLOCK);
+  private readonly levels: Doubles;
   private presence = 0;
   /** The same frame by frame. */
   private readonly presences = new Float64Array(MAXIMUM_BLOCK);
@@ -166,6 +173,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private ticks = 0;
   /** What the rates of the bands are worked out for. */
   private readonly ratesFor = RATED.map(() => NaN);
+  private begins = false;
   /** Mean powers of the bands of the carrier and of what comes out. */
   private readonly carrierPowers = new Float64Array(MOST_BANDS);
   private readonly outPowers = new Float64Array(MOST_BANDS);
@@ -184,8 +192,10 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.mix = new EqualPowerMix(this.v[P.mix]!);
     this.voiceCuts = new Cuts(memory, sampleRate);
     this.carrierCuts = new Cuts(memory, sampleRate);
+    this.dull = new Cuts(memory, sampleRate);
     this.sibilant = new FilterPair(memory, sampleRate);
     this.sibilant.configureBoth('highPass', SIBILANT_HZ, Math.SQRT1_2);
+    this.levels = block();
     this.voice = block();
     this.spare = block();
     this.sides = [block(), block()];
@@ -227,13 +237,14 @@ class VocoderKernel extends ParameterKernel implements Kernel {
 
   reset(): void {
     this.aim(0);
-    this.divide(this.bank);
     this.change.moveTo(1, 0);
+    this.divide(this.bank);
     this.carrier.reset();
     this.chain.reset();
     this.sibilant.reset();
     this.voiceCuts.reset();
     this.carrierCuts.reset();
+    this.dull.reset();
     this.presence = 0;
     this.carrierPowers.fill(0);
     this.outPowers.fill(0);
@@ -254,7 +265,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   }
 
   private get outGain(): number {
-    return PRODUCT_GAIN * Math.sqrt(this.layout.bands) * this.level.value;
+    return this.bank.gain * this.level.value;
   }
 
   private layoutSet(): BandLayout {
@@ -303,7 +314,6 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     tone.fmDepth = gliding.at(P.carrierFm) / TWO_PI;
     tone.noise = gliding.at(P.carrierNoise) / 100;
     tone.shift = gliding.at(P.transpose);
-    tone.cutoffHz = gliding.at(P.carrierCutoff);
   }
 
   /** Lets a bank begin anew with the division that is wanted. */
@@ -311,6 +321,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.layout = this.wanted;
     this.centres = bandCentres(this.layout);
     bank.divide(this.layout);
+    bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
     bank.measures = false;
     this.ratesFor.fill(NaN);
     this.tuneRates(bank);
@@ -319,7 +330,9 @@ class VocoderKernel extends ParameterKernel implements Kernel {
 
   private tuneRates(bank: BandBank): void {
     const { v, centres, sampleRate } = this;
-    if (RATED.every((index, n) => v[index] === this.ratesFor[n])) return;
+    const begins = this.change.value < -WARM_PART / 2;
+    if (begins === this.begins && RATED.every((index, n) => v[index] === this.ratesFor[n])) return;
+    this.begins = begins;
     RATED.forEach((index, n) => {
       this.ratesFor[n] = v[index]!;
     });
@@ -327,7 +340,8 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     const rate = (ms: number, hz: number) => 1 - exp(-1 / (Math.max(ms / 1000, 0.25 / hz) * sampleRate));
     centres.forEach((hz, band) => {
       const frozen = v[P.freeze] === 1 && hz >= v[P.freezeLow]! && hz <= v[P.freezeHigh]!;
-      bank.setRates(band, frozen ? 0 : rate(v[P.attack]!, hz), frozen ? 0 : rate(v[P.release]!, hz));
+      const holds = frozen || begins;
+      bank.setRates(band, holds ? 0 : rate(v[P.attack]!, hz), holds ? 0 : rate(v[P.release]!, hz));
     });
   }
 
@@ -346,11 +360,14 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.tuneCarrier();
     this.showPowers(bank);
     if (this.change.settled && !sameLayout(this.wanted, this.layout)) {
+      const before = this.layout;
       this.bank = this.other;
       this.other = bank;
-      this.divide(this.bank);
       this.change.moveTo(-WARM_PART, 0);
       this.change.moveTo(1, this.changeFrames);
+      this.divide(this.bank);
+      // A mouth that is held is the same one, however it is divided.
+      this.centres.forEach((hz, band) => this.bank.setLevel(band, bank.levelAt(bandPlace(before, hz))));
     }
     this.tuneRates(this.bank);
     const shift = this.formants.skip(TICK);
@@ -361,6 +378,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.chain.aim(lowCut, ready ? gliding.at(P.inputLevelling) / 100 : 0, TICK);
     this.voiceCuts.aim(gliding.at(P.voiceLowCut), gliding.at(P.voiceHighCut), TICK);
     this.carrierCuts.aim(gliding.at(P.carrierLowCut), gliding.at(P.carrierHighCut), TICK);
+    this.dull.aim(CUT_OFF_LOW, gliding.at(P.carrierCutoff), TICK);
     const moves = (ramp: Ramp, rest: number) => !ramp.settled || ramp.value !== rest;
     this.heard.own = moves(this.track, 1);
     this.heard.voice = moves(this.voiceGain, 0);
@@ -424,7 +442,10 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     l.fill(0, 0, frames);
     r.fill(0, 0, frames);
     track.fill(gains, frames);
-    if (this.heard.own) carrier.render(l, r, frames);
+    if (this.heard.own) {
+      carrier.render(l, r, frames);
+      this.dull.process(l, r, frames);
+    }
     for (let i = 0; i < frames; i++) {
       const share = gains[i]!;
       l[i] = CARRIER_GAIN * (1 - share) * l[i]! + share * keyLeft[start + i]!;
@@ -477,19 +498,16 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   }
 
   private sumUp(side: 0 | 1, start: number, frames: number, changing: boolean): void {
-    const { made, going, gains, passed, wet, levels } = this;
-    const gain = PRODUCT_GAIN * Math.sqrt(this.layout.bands);
-    const before = PRODUCT_GAIN * Math.sqrt(this.other.bands);
-    const [now, gone, out] = [made[side], going[side], wet[side]];
-    const beside = passed[side];
-    for (let i = 0; i < frames; i++) {
-      let bands = gain * now[i]!;
-      if (changing) {
+    const { loops, gains, passed, wet, levels } = this;
+    const [now, gone, out] = [this.made[side], this.going[side], wet[side]];
+    if (changing) {
+      for (let i = 0; i < frames; i++) {
         const here = smoothstep(Math.max(0, gains[i]!));
-        bands = here * bands + (1 - here) * before * gone[i]!;
+        now[i] = here * now[i]! + (1 - here) * gone[i]!;
       }
-      out[start + i] = levels[i]! * bands + beside[i]!;
     }
+    const at = out.byteOffset + 8 * start;
+    loops.mixScaled(at, now.byteOffset, 0, levels.byteOffset, passed[side].byteOffset, 1, frames);
   }
 
   private addSibilance(start: number, frames: number): void {
