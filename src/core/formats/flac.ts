@@ -1,14 +1,22 @@
-import { FLACDecoder } from '@wasm-audio-decoders/flac';
+import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
 import { KinetikonError } from '../errors';
 import { MAXIMUM_CHANNELS, MAXIMUM_RATE_HZ, MINIMUM_RATE_HZ, type Sound } from './sound';
 import { quantize } from './wav';
 
-/** Frames and rate as STREAMINFO states them (RFC 9639, section 8.2); null when the bytes are not FLAC. */
-export function streamInfo(bytes: Uint8Array): { frames: number; bits: number } | null {
+/** Bytes that are decoded at a time. */
+const PIECE = 131072;
+
+/** What STREAMINFO states (RFC 9639, section 8.2); null when the bytes are not FLAC. `frames` is 0 where it does not say. */
+export function streamInfo(
+  bytes: Uint8Array,
+): { frames: number; bits: number; channels: number; sampleRateHz: number } | null {
   if (bytes.length < 42 || String.fromCharCode(...bytes.subarray(0, 4)) !== 'fLaC') return null;
-  const bits = (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1;
-  const frames = (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22);
-  return { frames, bits };
+  return {
+    sampleRateHz: (bytes[18]! << 12) | (bytes[19]! << 4) | (bytes[20]! >> 4),
+    channels: ((bytes[20]! >> 1) & 7) + 1,
+    bits: (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1,
+    frames: (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22),
+  };
 }
 
 /**
@@ -17,26 +25,58 @@ export function streamInfo(bytes: Uint8Array): { frames: number; bits: number } 
  * @throws KinetikonError file.broken, file.unsupported, file.empty
  */
 export async function readFlac(bytes: Uint8Array, name: string): Promise<Sound> {
+  const pieces: (readonly Float32Array[])[] = [];
+  const steps = flacPieces(bytes, name);
+  for (;;) {
+    const step = await steps.next();
+    if (!step.done) {
+      pieces.push(step.value);
+      continue;
+    }
+    const { channels, frames, sampleRateHz } = step.value;
+    const whole = Array.from({ length: channels }, () => new Float32Array(frames));
+    let at = 0;
+    for (const piece of pieces) {
+      piece.forEach((samples, channel) => whole[channel]!.set(samples, at));
+      at += piece[0]!.length;
+    }
+    return { sampleRateHz, channels: whole };
+  }
+}
+
+/**
+ * Reads FLAC a few seconds at a time: each piece as its channels. What it was in all comes at the end.
+ * @param name used in errors
+ * @throws KinetikonError file.broken, file.unsupported, file.empty
+ */
+export async function* flacPieces(
+  bytes: Uint8Array,
+  name: string,
+): AsyncGenerator<readonly Float32Array[], { frames: number; channels: number; sampleRateHz: number }> {
   const info = streamInfo(bytes);
   if (!info) throw new KinetikonError('file.broken', `${name} is not a FLAC file.`, { next: 'Bring in WAV or FLAC.' });
   const decoder = new FLACDecoder();
+  // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
+  const steps = 2 ** (info.bits - 1);
+  const found = { error: undefined as string | undefined, frames: 0, channels: 0, sampleRateHz: 0 };
+  const take = (decoded: FLACDecodedAudio) => {
+    found.error ??= decoded.errors[0]?.message;
+    if (decoded.samplesDecoded === 0) return [];
+    found.frames += decoded.samplesDecoded;
+    found.channels = decoded.channelData.length;
+    found.sampleRateHz = decoded.sampleRate;
+    return decoded.channelData.map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
+  };
   try {
     await decoder.ready;
-    const decoded = await decoder.decodeFile(bytes);
-    checkFlac(
-      {
-        error: decoded.errors[0]?.message,
-        stated: info.frames,
-        frames: decoded.samplesDecoded,
-        channels: decoded.channelData.length,
-        sampleRateHz: decoded.sampleRate,
-      },
-      name,
-    );
-    // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
-    const steps = 2 ** (info.bits - 1);
-    const channels = decoded.channelData.map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
-    return { sampleRateHz: decoded.sampleRate, channels };
+    for (let at = 0; at < bytes.length && found.error === undefined; at += PIECE) {
+      const piece = take(await decoder.decode(bytes.subarray(at, at + PIECE)));
+      if (piece.length > 0) yield piece;
+    }
+    const rest = found.error === undefined ? take(await decoder.flush()) : [];
+    if (rest.length > 0) yield rest;
+    checkFlac({ ...found, stated: info.frames }, name);
+    return found;
   } finally {
     decoder.free();
   }

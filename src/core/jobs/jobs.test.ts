@@ -1,9 +1,11 @@
+import { readFileSync } from 'node:fs';
 import { largest, sine, TIMING } from '../../../test/support/render';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import { planClip, planStrip } from '../engine/plans';
 import type { Plan } from '../engine/plan';
 import { renderPlan } from '../engine/render';
+import { readSound } from '../formats/readSound';
 import { readWav, writeWav } from '../formats/wav';
 import { measureRoom } from '../dsp/decay';
 import { heapOfThread } from '../wasm/arena';
@@ -56,6 +58,32 @@ describe('a job', () => {
     expect(loud.peakDb! - loud.rmsDb!).toBeGreaterThan(2);
     const none = await runJob({ kind: 'levels', plan: silent, samples, range });
     expect([none.loudnessLufs, none.truePeakDb, none.correlation]).toEqual([null, null, null]);
+  });
+
+  it('decodes FLAC as it comes: its beginning can be heard at once, and all of it is what the file holds', async () => {
+    const file = readFileSync('demo/sounds/reed-organ.flac');
+    const wanted = await readSound(new Uint8Array(file), 'reed-organ.flac');
+    const task = (bytes: Uint8Array<ArrayBuffer>) =>
+      ({ kind: 'decode', bytes: bytes.slice().buffer, name: 'reed-organ.flac', sampleRateHz: 48000 }) as const;
+    let begun: { left: Float32Array; right: Float32Array } | null = null;
+    const seen: number[] = [];
+    const done = await runJob(task(new Uint8Array(file)), (step) => {
+      if (typeof step !== 'number') begun = step;
+      else seen.push(begun!.left.findLastIndex((x) => x !== 0) / begun!.left.length);
+    });
+    expect(begun!.left).toBe(done.left);
+    expect(done.left.every((x, n) => x === wanted.channels[0]![n])).toBe(true);
+    expect(done.right.every((x, n) => x === wanted.channels[1]![n])).toBe(true);
+    expect(seen.length).toBeGreaterThan(10);
+    expect(seen[0]).toBeGreaterThan(0);
+    expect(seen[0]).toBeLessThan(0.2);
+    await expect(runJob(task(new Uint8Array(file.subarray(0, 300000))))).rejects.toThrow('the file was cut short');
+    const before = heapOfThread().free;
+    const giveUp = (step: JobStep) => {
+      if (typeof step === 'number') throw new Error('enough');
+    };
+    await expect(runJob(task(new Uint8Array(file)), giveUp)).rejects.toThrow('enough');
+    expect(heapOfThread().free).toBe(before);
   });
 
   it('decodes a sound into memory that is there before it is full', async () => {

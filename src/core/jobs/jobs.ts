@@ -23,7 +23,7 @@ import { renderField } from '../engine/field';
 import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
-import { writeFlac } from '../formats/flac';
+import { flacPieces, streamInfo, writeFlac } from '../formats/flac';
 import { renderSwell } from '../engine/swell';
 import { readSound } from '../formats/readSound';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
@@ -52,8 +52,45 @@ const STRETCH = 65536;
 
 const shared = (frames: number) => new Float32Array(new SharedArrayBuffer(frames * 4));
 
-async function* decode({ bytes, name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
-  const sound = await readSound(new Uint8Array(bytes), name);
+async function* decode(input: JobInputs['decode']): Steps<'decode'> {
+  const bytes = new Uint8Array(input.bytes);
+  const info = streamInfo(bytes);
+  if (info && info.frames > 0 && info.channels <= 2 && info.sampleRateHz === input.sampleRateHz) {
+    return yield* decodeStraight(bytes, info, input);
+  }
+  return yield* decodeWhole(bytes, input);
+}
+
+/** FLAC at the rate that is wanted: what has been decoded can be heard while the rest comes. */
+async function* decodeStraight(
+  bytes: Uint8Array,
+  { frames, channels }: { frames: number; channels: number },
+  { name, sampleRateHz }: JobInputs['decode'],
+): Steps<'decode'> {
+  const left = shared(frames);
+  const right = channels === 1 ? left : shared(frames);
+  yield { left, right };
+  const pieces = flacPieces(bytes, name);
+  try {
+    let at = 0;
+    for (;;) {
+      const step = await pieces.next();
+      if (step.done) return { left, right, originalFrames: frames, originalRateHz: sampleRateHz, channels };
+      const [first, second] = step.value;
+      // More than it said it would be is told of at the end.
+      const room = Math.max(0, Math.min(first!.length, frames - at));
+      left.set(first!.subarray(0, room), at);
+      if (channels === 2) right.set(second!.subarray(0, room), at);
+      at += first!.length;
+      yield Math.min(1, at / frames);
+    }
+  } finally {
+    await pieces.return(undefined as never);
+  }
+}
+
+async function* decodeWhole(bytes: Uint8Array, { name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
+  const sound = await readSound(bytes, name);
   yield 0;
   const from = stereoOf(sound);
   const length = resampledLength(from.left.length, sound.sampleRateHz, sampleRateHz);

@@ -24,6 +24,8 @@ export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> 
     let leave = () => {};
     const ask = () => {
       const work = studio.pictures.ask(written, async (signal) => {
+        // What is played comes first.
+        await studio.firstSounds(signal);
         const sounds = await studio.soundsFor(asked.inserts, signal);
         return studio.worker.run({ ...asked, sounds } as PictureTask, { signal });
       });

@@ -8,6 +8,9 @@ const LONG_SECONDS = 60;
 /** By how much of its own length a sound stands back behind one that is needed as soon. */
 const WEIGHT_OF_LENGTH = 0.25;
 
+/** Sounds that are played first: the first sound waits for these. */
+export const FIRST_SOUNDS = 2;
+
 /** Where sounds come from, and who wants to know of them. */
 export interface SoundLoaderPort {
   fetchBytes(assetId: string): Promise<ArrayBuffer>;

@@ -29,7 +29,7 @@ import { KeyPlayer } from './keyPlayer';
 import { PrintQueue } from './printQueue';
 import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
-import { idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
+import { FIRST_SOUNDS, idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
 
@@ -538,6 +538,15 @@ export class Studio {
       await this.changed(signal);
     }
     return assetIds.map((assetId) => ({ assetId, ...this.soundsById.get(assetId)! }));
+  }
+
+  /** Waits until what is played first can be heard, so that other work does not hold it up. */
+  async firstSounds(signal: AbortSignal): Promise<void> {
+    const waits = () =>
+      soundsToLoad(this.state.document, this.heardBeat)
+        .slice(0, FIRST_SOUNDS)
+        .some(({ id }) => !this.soundsById.has(id) && !this.loader.isLost(id));
+    while (this.state.missingSounds.length > 0 && waits()) await this.changed(signal);
   }
 
   /** The next change of state. */

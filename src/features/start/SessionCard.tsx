@@ -7,6 +7,7 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import type { SessionSummary } from '@/core/protocol/http';
 import { freeName } from '@/core/session/freeName';
 import { changeSession, duplicateSession } from '@/runtime/client/api';
+import { fetchAhead } from '../session/opening';
 import { formatSeconds } from '../ui/music';
 import { RenameInput } from '../ui/RenameInput';
 
@@ -25,7 +26,7 @@ export function SessionCard({ session, names, onChange }: Props) {
   const [renaming, setRenaming] = useState(false);
   return (
     <li className="session-card">
-      <Link href={`/session/${id}`} prefetch aria-label={name}>
+      <Link href={`/session/${id}`} prefetch aria-label={name} onClick={() => fetchAhead(id)}>
         <SessionPicture session={session} />
       </Link>
       <div className="session-line">
@@ -38,7 +39,14 @@ export function SessionCard({ session, names, onChange }: Props) {
             onEnd={() => setRenaming(false)}
           />
         ) : (
-          <Link href={`/session/${id}`} tabIndex={-1} className="session-title" title={name}>
+          <Link
+            href={`/session/${id}`}
+            prefetch={false}
+            tabIndex={-1}
+            className="session-title"
+            title={name}
+            onClick={() => fetchAhead(id)}
+          >
             {name}
           </Link>
         )}

@@ -6,6 +6,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { SessionSummary } from '@/core/protocol/http';
 import { listSessions, openDemo } from '@/runtime/client/api';
+import { fetchAhead } from '../session/opening';
 import { problemFrom, type Problem } from '../session/problems';
 import { ThemeButton } from '../ui/ThemeButton';
 import { Bin } from './Bin';
@@ -63,7 +64,10 @@ export function StartPage({ initial, demo }: Props) {
   const start = () => {
     setOpening(true);
     openDemo().then(
-      (id) => router.push(`/session/${id}`),
+      (id) => {
+        fetchAhead(id);
+        router.push(`/session/${id}`);
+      },
       (error: unknown) => {
         setOpening(false);
         report(error);

@@ -4,10 +4,10 @@ import { useEffect, useState } from 'react';
 import Link from 'next/link';
 import { KinetikonError } from '@/core/errors';
 import { runsWasm } from '@/core/wasm/module';
+import { openSession } from '@/features/session/opening';
 import { problemFrom, type Problem } from '@/features/session/problems';
 import { Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';
-import { loadSession } from '@/runtime/client/api';
 import { Shell } from './Shell';
 
 const unfit = () =>
@@ -24,7 +24,7 @@ export function SessionPage({ id }: { id: string }) {
   useEffect(() => {
     let opened: Studio | null = null;
     let gone = false;
-    const enter = runsWasm() ? loadSession(id) : Promise.reject(unfit());
+    const enter = runsWasm() ? openSession(id) : Promise.reject(unfit());
     enter
       .then((stored) => {
         if (gone) return;
