@@ -12,6 +12,26 @@ const PORT = 3191;
 const BASE = `http://127.0.0.1:${PORT}`;
 const FOLDER = 'docs/screenshots';
 
+/** Opens the demo and presses Play as soon as it is there. Milliseconds from the click to Play, and to the first sound. */
+function openAndPlay(): Promise<{ shown: number; sound: number }> {
+  return new Promise((resolve) => {
+    const began = performance.now();
+    [...document.querySelectorAll('button')].find((one) => one.textContent.includes('Open the demo'))!.click();
+    let shown = 0;
+    const look = setInterval(() => {
+      const play = document.querySelector<HTMLButtonElement>('button[aria-label="Play"]');
+      if (shown === 0 && play && !play.disabled) {
+        shown = performance.now() - began;
+        play.click();
+      }
+      const meter = document.querySelector('.main-meter .level');
+      if (!meter || meter.getBoundingClientRect().width <= 20) return;
+      clearInterval(look);
+      resolve({ shown, sound: performance.now() - began });
+    }, 10);
+  });
+}
+
 /** Milliseconds from frame to frame over a while: the median, and what one in twenty takes longer than. */
 async function framesApart(milliseconds: number): Promise<{ median: number; late: number }> {
   const apart: number[] = [];
@@ -258,18 +278,15 @@ try {
   await start.screenshot({ path: `${FOLDER}/start.png` });
   await start.close();
 
-  const times: number[] = [];
-  for (let run = 0; run < 3; run++) {
+  const times: { shown: number; sound: number }[] = [];
+  for (let run = 0; run < 5; run++) {
     const page = await open('light');
-    const began = Date.now();
-    await page.getByRole('button', { name: 'Open the demo' }).click();
-    await page.getByRole('button', { name: 'Play' }).click();
-    await page.waitForFunction(
-      () => (document.querySelector('.main-meter .level')?.getBoundingClientRect().width ?? 0) > 20,
-    );
-    times.push((Date.now() - began) / 1000);
+    await page.getByRole('button', { name: 'Open the demo' }).waitFor();
+    times.push(await page.evaluate(openAndPlay));
     await page.close();
   }
+  times.sort((a, b) => a.sound - b.sound);
+  const [best] = times;
   const playing = await open('light');
   await enter(playing);
   await playing.getByRole('button', { name: 'Play' }).click();
@@ -281,11 +298,12 @@ try {
     frames.push(`${view} ${apart.median.toFixed(1)} (${apart.late.toFixed(1)})`);
   }
   await playing.close();
-  const line = `\n## In the browser\n\nFrom clicking the demo session in the list to its first sound, headless Chromium on this machine: ${Math.min(...times).toFixed(1)} s at best of ${times.length} (aim: under 2 s).\n\nMilliseconds from frame to frame while the demo plays, without a graphics card, the median and 95 %: ${frames.join(', ')}.\n`;
+  const seconds = (ms: number) => (ms / 1000).toFixed(1);
+  const line = `\n## In the browser\n\nThe demo is opened and Play is pressed as soon as it is there, headless Chromium on this machine, the best of ${times.length}: Play is there after ${seconds(best!.shown)} s, its first sound after ${seconds(best!.sound)} s (aim: 1.5 s).\n\nMilliseconds from frame to frame while the demo plays, without a graphics card, the median and 95 %: ${frames.join(', ')}.\n`;
   const report = readFileSync('docs/benchmarks.md', 'utf8');
   const kept = report.includes('\n## In the browser') ? report.slice(0, report.indexOf('\n## In the browser')) : report;
   writeFileSync('docs/benchmarks.md', kept + line);
-  process.stdout.write(`first sound after ${times.map((time) => time.toFixed(1)).join(', ')} s\n`);
+  process.stdout.write(`first sound after ${times.map(({ sound }) => seconds(sound)).join(', ')} s\n`);
 } finally {
   await browser.close();
   server.kill();

@@ -1,11 +1,13 @@
 import type { StoredSession } from '@/core/protocol/http';
 import { fetchAsset, loadSession } from '@/runtime/client/api';
+import { prepareDecoders } from '@/runtime/client/decoders';
 import { FIRST_SOUNDS, soundsToLoad } from './soundLoader';
 
 let ahead: { readonly id: string; readonly stored: Promise<StoredSession> } | null = null;
 
 /** A session is about to be opened: it is fetched while its page is, and what it plays first comes into the browser's cache. */
 export function fetchAhead(id: string): void {
+  prepareDecoders();
   const stored = loadSession(id);
   ahead = { id, stored };
   stored

@@ -22,6 +22,7 @@ import {
 } from '@/core/session/records';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
+import { takeDecoders } from '@/runtime/client/decoders';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { problemFrom } from './problems';
 import { Saver, type SessionStore } from './saver';
@@ -76,7 +77,7 @@ export class Studio {
   /** Pictures of effects that were drawn lately. */
   readonly pictures = new SharedTasks<JobResults['echogram' | 'picture' | 'room']>(KEPT_PICTURES);
   /** For sounds, which come in several at a time. */
-  private readonly decoders = [new WorkerClient(), new WorkerClient()];
+  private readonly decoders = takeDecoders();
   private gesture: Gesture | null = null;
   private take: Take | null = null;
   private readonly compiler = new Compiler();
@@ -113,7 +114,6 @@ export class Studio {
       },
       newId,
     );
-    for (const worker of [...this.decoders, this.worker]) worker.warmUp();
     this.loader = new SoundLoader(this.decoders, {
       fetchBytes: fetchAsset,
       onSound: (assetId, sound) => {
@@ -161,8 +161,8 @@ export class Studio {
     if (localStorage.getItem(GUARD_KEY) === 'off') this.setGuard(false);
     this.engine.setPlan(this.plan(this.state.document));
     this.loadSounds();
-    void this.resources.look();
     this.prints.look();
+    void this.firstSounds(new AbortController().signal).then(() => this.resources.look());
     await this.engine.prepare().catch((error: unknown) => this.report(error, TOPIC.engine));
     this.stopWaiting = this.store.subscribe(() => this.warmUp());
     this.warmUp();
