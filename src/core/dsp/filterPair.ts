@@ -90,4 +90,29 @@ export class FilterPair {
       loops.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
   }
+
+  /**
+   * Filters both blocks, adds them to two others at a gain that moves by `step` with each frame, and leaves nothing in them.
+   * @param outLeft,outRight where those lie
+   * @param offset of the first frame from where the gain is `gain`
+   */
+  spend(
+    left: Doubles,
+    right: Doubles,
+    outLeft: number,
+    outRight: number,
+    gain: number,
+    step: number,
+    offset: number,
+    frames: number,
+  ): void {
+    const { loops, state } = this;
+    const [l, r] = [left.byteOffset, right.byteOffset];
+    if (!this.gliding) {
+      loops.filterSpent(state.byteOffset, outLeft, outRight, l, r, gain, step, offset, frames);
+      return;
+    }
+    this.process(left, right, frames);
+    loops.spendSides(outLeft, outRight, l, r, gain, step, offset, frames);
+  }
 }

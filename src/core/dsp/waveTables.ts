@@ -50,19 +50,22 @@ const tablesOf = sharedBySize((size, memory): Tables => {
  */
 export class WaveTables {
   private readonly tables = tablesOf(WAVE_SIZE);
-  /** Between these two tables lies the wave of the frequency last asked for, at `blend` from the near one. */
-  near = 0;
-  far = 0;
+  /** Between these two lies the wave of the frequency last asked for, at `blend` from the near one. */
+  near: Floats = this.tables.saws[0]!;
+  far: Floats = this.tables.saws[0]!;
   blend = 0;
+  private chosenFor = NaN;
   readonly sine: Floats = this.tables.sine;
 
   /** Chooses tables for a frequency given in cycles a frame. */
   choose(increment: number): void {
+    if (increment === this.chosenFor) return;
+    this.chosenFor = increment;
     const place = increment <= 0 ? 0 : (STEPS * log((MOST_HARMONICS * increment) / BAND)) / LN2;
     const table = Math.min(TABLES - 1, Math.max(0, Math.ceil(place)));
     const part = place - (table - 1);
-    this.near = table;
-    this.far = Math.min(TABLES - 1, table + 1);
+    this.near = this.table(table);
+    this.far = this.table(Math.min(TABLES - 1, table + 1));
     this.blend = part > 0.5 ? Math.min(1, 2 * part - 1) : 0;
   }
 

@@ -1,6 +1,7 @@
 import { SeededRandom } from '../math/random';
-import { Arena } from '../wasm/arena';
+import { Arena, type Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { FilterPair } from './filterPair';
 import { addModulatedTwin, addNoiseTwin, addWaveTwin, WAVE } from './wavesTwin';
 import { WaveTables } from './waveTables';
 
@@ -40,7 +41,7 @@ describe('oscillators in WebAssembly', () => {
         addModulatedTwin(twin.state, tables.sine, 1.7, offset, frames, twin.left, twin.right);
       } else {
         tables.choose(0.004 * (1 + turn));
-        const [near, far] = [tables.table(tables.near), tables.table(tables.far)];
+        const { near, far } = tables;
         loops.addWave(state.byteOffset, near.byteOffset, far.byteOffset, tables.blend, offset, frames, ...places);
         addWaveTwin(twin.state, near, far, tables.blend, offset, frames, twin.left, twin.right);
       }
@@ -66,11 +67,33 @@ describe('oscillators in WebAssembly', () => {
     expect([...right.subarray(50)]).toEqual([...rest]);
   });
 
+  it('a filter that spends what it makes is the same as one after the other', () => {
+    for (const glides of [0, 64]) {
+      const pair = () => {
+        const filter = new FilterPair(memory, 48000, true);
+        for (const side of [0, 1] as const) filter.shape(side, 800, 1.1, 0, 0, 1, glides);
+        return filter;
+      };
+      const [one, other] = [pair(), pair()];
+      const [left, right, outLeft, outRight] = [block(), block(), block(), block()];
+      const copies = [left, right, outLeft, outRight].map((from) => {
+        const to = memory.doubles(128);
+        to.set(from);
+        return to;
+      }) as [Doubles, Doubles, Doubles, Doubles];
+      one.spend(left, right, outLeft.byteOffset, outRight.byteOffset, 0.5, 0.003, 5, 61);
+      other.process(copies[0], copies[1], 61);
+      const [l, r, toLeft, toRight] = copies.map(({ byteOffset }) => byteOffset) as [number, number, number, number];
+      loops.spendSides(toLeft, toRight, l, r, 0.5, 0.003, 5, 61);
+      [left, right, outLeft, outRight].forEach((made, n) => expect([...made]).toEqual([...copies[n]!]));
+    }
+  });
+
   it('chooses tables with no harmonic above the band, ever fewer without a step', () => {
     let before = tables.table(0);
     for (let increment = 1e-5; increment < 0.6; increment *= 1.01) {
       tables.choose(increment);
-      const [near, far] = [tables.table(tables.near), tables.table(tables.far)];
+      const { near, far } = tables;
       const table = near.map((x, n) => x + tables.blend * (far[n]! - x)) as typeof before;
       // What a hundredth of the pitch changes is little of the wave.
       const change = Math.hypot(...table.map((x, n) => x - before[n]!)) / Math.hypot(...tables.table(0));

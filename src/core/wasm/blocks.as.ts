@@ -231,6 +231,37 @@ export function narrow(state: usize, left: usize, right: usize, frames: i32): vo
  * @param state by pairs both integrators, a1, a2, a3, and what is heard of input, band and low
  */
 export function filterPair(state: usize, left: usize, right: usize, frames: i32): void {
+  filterFrames(state, left, right, frames, false, 0, 0, 0, 0, 0);
+}
+
+/** As `filterPair`, then `spendSides`. */
+export function filterSpent(
+  state: usize,
+  outLeft: usize,
+  outRight: usize,
+  left: usize,
+  right: usize,
+  gain: f64,
+  step: f64,
+  offset: i32,
+  frames: i32,
+): void {
+  filterFrames(state, left, right, frames, true, outLeft, outRight, gain, step, offset);
+}
+
+@inline
+function filterFrames(
+  state: usize,
+  left: usize,
+  right: usize,
+  frames: i32,
+  spends: bool,
+  outLeft: usize,
+  outRight: usize,
+  gain: f64,
+  step: f64,
+  offset: i32,
+): void {
   let s1 = v128.load(state);
   let s2 = v128.load(state, 16);
   const one = f64x2.splat(1);
@@ -248,10 +279,20 @@ export function filterPair(state: usize, left: usize, right: usize, frames: i32)
   const ofInput = f64x2.add(v128.load(state, 80), f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3)));
   const ofFirst = f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2));
   const ofSecond = f64x2.sub(f64x2.mul(low, f64x2.sub(one, a3)), f64x2.mul(band, a2));
+  const nothing = f64x2.splat(0);
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
     const x = loadFrame(left, right);
     const held = f64x2.add(f64x2.mul(ofFirst, s1), f64x2.mul(ofSecond, s2));
-    storeFrame(left, right, f64x2.add(f64x2.mul(ofInput, x), held));
+    const y = f64x2.add(f64x2.mul(ofInput, x), held);
+    if (spends) {
+      const factor = f64x2.splat(gain + ((offset + i) as f64) * step);
+      const at = (i as usize) << 3;
+      const sum = f64x2.add(loadFrame(outLeft + at, outRight + at), f64x2.mul(factor, y));
+      storeFrame(outLeft + at, outRight + at, sum);
+      storeFrame(left, right, nothing);
+    } else {
+      storeFrame(left, right, y);
+    }
     const first = f64x2.add(f64x2.add(f64x2.mul(b, x), tiny), f64x2.mul(c, s1));
     const second = f64x2.add(f64x2.add(f64x2.mul(d, x), tiny), f64x2.mul(b, s1));
     s1 = f64x2.sub(f64x2.sub(first, f64x2.mul(b, s2)), tiny);

@@ -11,6 +11,7 @@ export {
   filterChain,
   filterGliding,
   filterPair,
+  filterSpent,
   guardSides,
   mixScaled,
   multiply,

@@ -58,6 +58,17 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly filterGliding: (state: number, steps: number, left: number, right: number, frames: number) => void;
+  readonly filterSpent: (
+    state: number,
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    gain: number,
+    step: number,
+    offset: number,
+    frames: number,
+  ) => void;
   readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
   readonly slidingPeaks: (state: number, left: number, right: number, out: number, frames: number) => void;
   readonly decibels: (block: number, frames: number, floor: number, floorDb: number) => void;

@@ -168,14 +168,14 @@ class SynthKernel extends ParameterKernel implements Kernel {
   }
 
   private play(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { voices, gains } = this;
-    this.left.fill(0, 0, frames);
-    this.right.fill(0, 0, frames);
-    voices.render(this.left, this.right, frames);
+    const { voices, gains, left: l, right: r } = this;
+    l.fill(0, 0, frames);
+    r.fill(0, 0, frames);
+    voices.render(l, r, frames);
     for (let i = 0; i < frames; i++) {
       const at = start + i;
-      left[at] = left[at]! + gains[at]! * this.left[i]!;
-      right[at] = right[at]! + gains[at]! * this.right[i]!;
+      left[at] = left[at]! + gains[at]! * l[i]!;
+      right[at] = right[at]! + gains[at]! * r[i]!;
     }
   }
 }

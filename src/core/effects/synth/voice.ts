@@ -54,7 +54,8 @@ export class Voice {
   /** Its key is held. */
   down = false;
   private readonly loops = wasm().loops;
-  private readonly tables = new WaveTables();
+  /** Of each wave. */
+  private readonly tables = Array.from({ length: MOST_UNISON * PARTS }, () => new WaveTables());
   private readonly waves: readonly Doubles[];
   private readonly noise: Doubles;
   /** Its gain, kept as a wave's. */
@@ -170,10 +171,10 @@ export class Voice {
       if (this.due === 0) this.tick(tone);
       const count = Math.min(to - start, this.due);
       this.addWaves(tone, count);
-      if (this.build.filter !== 'off') this.filter.process(left, right, count);
       const [toLeft, toRight] = [outLeft.byteOffset + 8 * start, outRight.byteOffset + 8 * start];
-      const from = left.byteOffset;
-      loops.spendSides(toLeft, toRight, from, right.byteOffset, level[0]!, level[1]!, this.offset, count);
+      const [gain, step] = [level[0]!, level[1]!];
+      if (this.build.filter !== 'off') this.filter.spend(left, right, toLeft, toRight, gain, step, this.offset, count);
+      else loops.spendSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, step, this.offset, count);
       this.offset += count;
       this.elapsed += count;
       this.due -= count;
@@ -189,13 +190,13 @@ export class Voice {
     for (let n = 0; n < unison * parts && wave !== 'noise'; n++) {
       const state = waves[n]!;
       if (wave === 'fm') {
-        loops.addModulated(state.byteOffset, tables.sine.byteOffset, fmRatio, offset, frames, toLeft, toRight);
+        loops.addModulated(state.byteOffset, tables[n]!.sine.byteOffset, fmRatio, offset, frames, toLeft, toRight);
         continue;
       }
-      tables.choose(state[WAVE.increment]!);
-      const near = tables.table(tables.near).byteOffset;
-      const far = tables.table(tables.far).byteOffset;
-      loops.addWave(state.byteOffset, near, far, tables.blend, offset, frames, toLeft, toRight);
+      const table = tables[n]!;
+      table.choose(state[WAVE.increment]!);
+      const { near, far, blend } = table;
+      loops.addWave(state.byteOffset, near.byteOffset, far.byteOffset, blend, offset, frames, toLeft, toRight);
     }
     if (noise[WAVE.left]! > 0 || noise[WAVE.left + 1]! > 0) {
       loops.addNoise(noise.byteOffset, this.counter, offset, frames, toLeft, toRight);
