@@ -1,4 +1,4 @@
-import { firstDifference, largest, sine, told } from '../../../test/support/render';
+import { amplitudeAt, db, firstDifference, largest, sine, told } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
 import { PLAIN_MUSIC } from '../effects/kernel';
 import { effectById } from '../effects/registry';
@@ -148,6 +148,42 @@ describe('an effect at rest', () => {
     play(keyed.node, new Float32Array(RATE), [128], false);
     expect(keyed.worked()).toBe(rested + RATE);
   });
+
+  it.each([
+    ['vocoder', { noteSource: 'lane', carrierVoices: 1, release: 10, unvoiced: 0, carrierNoise: 0, inputChain: false }],
+    ['harmony', { 'voices.1.on': true, 'voices.1.follow': 'notes', mix: 100 }],
+  ] as const)(
+    '%s with a lane of notes rests while nobody speaks, and then plays the notes that are due',
+    (effect, values) => {
+      const notes = [48, 60, 55, 64].map((key, n) => ({
+        startFrame: n * RATE,
+        lengthFrames: RATE,
+        key,
+        velocity: 1,
+      }));
+      const voice = Float32Array.from({ length: 4 * RATE }, (_, n) => {
+        const phase = (146.8 * n) / RATE;
+        const speaks = n < 9600 || n > 3.1 * RATE;
+        return speaks ? 0.3 * (2 * (phase - Math.floor(phase)) - 1) : 0;
+      });
+      const { node, worked } = nodeOf(effect, values, { notes });
+      const out = play(node, voice);
+      expect(worked()).toBeLessThan(3 * RATE);
+      const awake = nodeOf(effect, values, { notes });
+      Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
+      const wanted = play(awake.node, voice);
+      const strength = (sound: Float32Array, key: number) => {
+        const piece = sound.subarray(3.4 * RATE);
+        return Math.hypot(...[1, 2, 3].map((k) => amplitudeAt(piece, k * 440 * 2 ** ((key - 69) / 12), RATE)));
+      };
+      expect(strength(out, 64)).toBeGreaterThan(5 * strength(out, 48));
+      expect(strength(out, 64)).toBeGreaterThan(5 * strength(out, 55));
+      expect(Math.abs(db(strength(out, 64) / strength(wanted, 64)))).toBeLessThan(1);
+      // However it is cut.
+      const pieces = nodeOf(effect, values, { notes });
+      expect(firstDifference(play(pieces.node, voice, [128, 17, 3, 64]), out)).toBe(-1);
+    },
+  );
 
   it('waits for all of its tail', () => {
     const { node } = nodeOf('delay', { mix: 100, 'lines.1.timeLeft': 2000, 'lines.1.feedback': 50 });

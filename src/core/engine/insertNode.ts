@@ -46,6 +46,8 @@ export class InsertNode implements Restable, DrivenWork {
   private inputs: readonly (KeySound | null)[];
   private listens = false;
   private played = false;
+  /** Its notes sound though nothing comes in. */
+  private readonly soundsAlone: boolean;
   /** The block under work, and room for parts of it and of what it listens to. */
   private readonly block: { left: Float32Array; right: Float32Array; frames: number; frame: number; moving: boolean };
   private readonly part = newSound();
@@ -65,6 +67,7 @@ export class InsertNode implements Restable, DrivenWork {
     const spec = effectById(insert.effect);
     this.id = insert.id;
     this.sweeps = readingAt(spec, 'place') !== null;
+    this.soundsAlone = spec.playsNotes === 'alone';
     this.slots = (spec.inputs ?? []).map(({ id }) => id);
     this.inputs = this.slots.map(() => null);
     this.partInputs = this.slots.map(() => null);
@@ -118,9 +121,9 @@ export class InsertNode implements Restable, DrivenWork {
     for (const [id, setting] of Object.entries(insert.settings ?? {})) this.set(id, setting);
   }
 
-  /** It has notes, or has just been played by hand. */
+  /** It has notes that sound by themselves, or has just been played by hand. */
   private get plays(): boolean {
-    return this.played || !this.notes.idle;
+    return this.played || (this.soundsAlone && !this.notes.idle);
   }
 
   /** Takes up the sounds it listens to, by slot. */
@@ -217,6 +220,12 @@ export class InsertNode implements Restable, DrivenWork {
     this.resting.process(this, left, right, frames, position, moving, this.listens || this.plays);
     this.played = false;
     this.probe?.after(left, right, frames);
+  }
+
+  /** Notes that are under way begin again when it wakes. */
+  beginRest(): void {
+    this.notes.stop();
+    this.kernel.beginRest?.();
   }
 
   wake(position: number, moving: boolean): void {

@@ -9,6 +9,7 @@ const SETTLE_SECONDS = 0.05;
 export interface Restable {
   workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void;
   passOver(frames: number, position: number, moving: boolean): void;
+  beginRest(): void;
   wake(position: number, moving: boolean): void;
 }
 
@@ -59,7 +60,7 @@ export class Resting {
       if (!checks || restless) continue;
       const rested = this.hasRested;
       if (this.resting && !rested) this.wake(effect, moving ? position + at : position, moving);
-      if (!this.resting && rested) this.kernel.beginRest?.();
+      if (!this.resting && rested) effect.beginRest();
       this.resting = rested;
     }
   }

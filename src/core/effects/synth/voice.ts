@@ -68,6 +68,7 @@ export class Voice {
   private build: Build = { wave: 'saw', unison: 1, filter: 'off' };
   /** 1 but while its build changes. */
   private presence = 1;
+  private ended = true;
   /** Frames since the last tick, and to the next. */
   private offset = 0;
   private due = 0;
@@ -105,8 +106,9 @@ export class Voice {
     this.filter = new FilterPair(memory, sampleRate, true);
   }
 
+  /** Looked at with each tick, so that it ends on the same frame however blocks are cut. */
   get silent(): boolean {
-    return this.amplitude.over && this.loudness < SILENT;
+    return this.ended;
   }
 
   /** Its gain now. */
@@ -131,6 +133,7 @@ export class Voice {
       this.counter = Math.imul(this.seed + 1, 0x9e3779b1) >>> 0;
       this.elapsed = 0;
       this.fresh = true;
+      this.ended = false;
     }
     this.amplitude.begin();
     this.sweep.begin();
@@ -161,6 +164,7 @@ export class Voice {
     this.sweep.silence();
     this.level.fill(0);
     this.presence = 1;
+    this.ended = true;
     this.due = 0;
   }
 
@@ -169,6 +173,7 @@ export class Voice {
     const { loops, left, right, level } = this;
     for (let start = from; start < to;) {
       if (this.due === 0) this.tick(tone);
+      if (this.ended) return;
       const count = Math.min(to - start, this.due);
       this.addWaves(tone, count);
       const [toLeft, toRight] = [outLeft.byteOffset + 8 * start, outRight.byteOffset + 8 * start];
@@ -205,6 +210,10 @@ export class Voice {
   }
 
   private tick(tone: Tone): void {
+    if (!this.fresh && this.amplitude.over && this.loudness < SILENT) {
+      this.silence();
+      return;
+    }
     const seconds = TICK / this.sampleRate;
     this.rebuild(tone);
     const { fresh, amplitude, sweep } = this;

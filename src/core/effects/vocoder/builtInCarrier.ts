@@ -65,6 +65,11 @@ export class BuiltInCarrier {
     this.hold(this.source === 'chord' ? this.chord : []);
   }
 
+  /** Nobody speaks: notes of a lane are told anew afterwards. */
+  rest(): void {
+    if (this.source === 'lane') this.voices.silence();
+  }
+
   setChord(keys: readonly number[]): void {
     this.chord = keys;
     if (this.source === 'chord') this.hold(keys);

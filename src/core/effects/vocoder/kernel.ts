@@ -225,6 +225,11 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     if (id === 'notes' && setting.kind === 'notes') this.carrier.setChord(setting.keys);
   }
 
+  override beginRest(): void {
+    super.beginRest();
+    this.carrier.rest();
+  }
+
   follow(music: Music): void {
     this.carrier.follow(music);
   }
