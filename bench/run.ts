@@ -148,18 +148,24 @@ async function browserConvolutions(): Promise<void> {
   }
 }
 
-function reverbBlocks(quality: string): void {
-  const name = `reverb, ${quality}`;
+/** @param begin what it is told first */
+function blocksOf(
+  name: string,
+  effect: string,
+  values: ParameterValues,
+  begin: (unit: Kernel) => void = () => {},
+): void {
   if (!wanted(name)) return;
-  const spec = effectById('reverb');
+  const spec = effectById(effect);
   const free = heapOfThread().free;
-  const unit = KERNELS.reverb!({
+  const unit = KERNELS[effect]!({
     sampleRate: RATE,
-    values: resolveValues(spec, { quality }, TIMING),
-    settings: resolveSettings(spec, {}) ?? {},
+    values: resolveValues(spec, values, TIMING),
+    settings: resolveSettings(spec, values) ?? {},
     music: PLAIN_MUSIC,
     memory: new Arena(),
   });
+  begin(unit);
   spread(name, unit, free);
 }
 
@@ -306,7 +312,7 @@ async function main(): Promise<void> {
     decayCurve: '60:0.6,125:1.3,500:0.8,1000:1.2,4000:0.7,10000:0.4',
   });
   kernel('reverb, pitch in the tail', 'reverb', { pitchAmount: 50 });
-  for (const quality of ['eco', 'standard', 'fine']) reverbBlocks(quality);
+  for (const quality of ['eco', 'standard', 'fine']) blocksOf(`reverb, ${quality}`, 'reverb', { quality });
   convolution(2, 'over 70');
   convolution(5, 'over 45');
   convolution(10, 'over 25');
@@ -356,6 +362,11 @@ async function main(): Promise<void> {
   kernel('harmony, six voices', 'harmony', sung(6), 'over 10');
   kernel('harmony, three voices of chords', 'harmony', sung(3, { method: 'polyphonic' }));
   kernel('harmony, six voices of chords', 'harmony', sung(6, { method: 'polyphonic' }));
+  // The same 128 frames come again and again: a tone of 375 Hz, in which harmonies find a pitch.
+  blocksOf('synth, sixteen notes', 'synth', {}, sixteen);
+  blocksOf('vocoder, 64 bands of order 8', 'vocoder', { bands: 64, order: '8' });
+  blocksOf('harmony, six voices', 'harmony', sung(6));
+  blocksOf('harmony, six voices of chords', 'harmony', sung(6, { method: 'polyphonic' }));
   kernel('chorus, six voices on a band', 'chorus', { voices: '6', bandLow: 300 });
   kernel('chorus, in grains', 'chorus', { motion: 'grains' });
   kernel('flanger, with feedback through zero', 'flanger', { feedback: 60, throughZero: true });

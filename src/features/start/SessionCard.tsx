@@ -1,6 +1,6 @@
 'use client';
 
-import { useState } from 'react';
+import { useState, type MouseEvent } from 'react';
 import Link from 'next/link';
 import { EllipsisVertical } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
@@ -24,9 +24,13 @@ interface Props {
 export function SessionCard({ session, names, onChange }: Props) {
   const { id, name } = session;
   const [renaming, setRenaming] = useState(false);
+  // In another window it is opened by that.
+  const ahead = ({ ctrlKey, metaKey, shiftKey }: MouseEvent) => {
+    if (!ctrlKey && !metaKey && !shiftKey) fetchAhead(id);
+  };
   return (
     <li className="session-card">
-      <Link href={`/session/${id}`} prefetch aria-label={name} onClick={() => fetchAhead(id)}>
+      <Link href={`/session/${id}`} prefetch aria-label={name} onClick={ahead}>
         <SessionPicture session={session} />
       </Link>
       <div className="session-line">
@@ -45,7 +49,7 @@ export function SessionCard({ session, names, onChange }: Props) {
             tabIndex={-1}
             className="session-title"
             title={name}
-            onClick={() => fetchAhead(id)}
+            onClick={ahead}
           >
             {name}
           </Link>
