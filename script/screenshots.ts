@@ -86,12 +86,12 @@ try {
   await paper.waitForTimeout(2500);
   await paper.screenshot({ path: `${FOLDER}/timeline.png` });
   const openEffect = async (page: Page, strip: string, effect: string) => {
-    await page.locator('.member-name').filter({ hasText: strip }).click();
+    await page.locator('.member-name').getByText(strip, { exact: true }).click();
     await page.getByRole('button', { name: effect, exact: true }).click();
     await page.waitForTimeout(1500);
   };
   const delay = async (page: Page) => {
-    await openEffect(page, 'Throws across', 'Delay');
+    await openEffect(page, 'Throws across the harbour', 'Delay');
     await page.getByRole('img', { name: /Echogram/ }).waitFor();
     await page.getByRole('button', { name: 'Flow', exact: true }).click();
     await page.waitForTimeout(1500);
@@ -135,10 +135,15 @@ try {
       'Lamp room': [-6, 3, 0],
       'Throws across the harbour': [18, 7, 0],
       'Echoes under the lamp': [24, 5, 0],
+      'Words in the water': [-20, 8, 0],
+      'Beside the lamp keeper': [11, 3, 0],
       Swells: [-5, 10, 0],
     };
     for (const [name, [turn, away, up]] of Object.entries(places)) {
-      await page.locator('.thing').filter({ hasText: name }).focus();
+      await page
+        .locator('.thing')
+        .filter({ hasText: new RegExp(`^${name}`) })
+        .focus();
       for (let n = 0; n < Math.abs(turn); n++) await page.keyboard.press(turn > 0 ? 'ArrowRight' : 'ArrowLeft');
       for (let n = 0; n < away; n++) await page.keyboard.press('ArrowUp');
       for (let n = 0; n < up; n++) await page.keyboard.press('PageUp');
@@ -168,7 +173,7 @@ try {
   await openEffect(paper, 'Harbour announcer', 'Convolution');
   await paper.getByRole('img', { name: /Response of the effect/ }).waitFor();
   await paper.screenshot({ path: `${FOLDER}/convolution.png` });
-  await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
+  await paper.locator('.member-name').getByText('Lamp keeper', { exact: true }).click();
   await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();
   await paper.getByRole('button', { name: /^Band 4/ }).click();
   await paper.waitForTimeout(3800);
@@ -187,7 +192,7 @@ try {
   await paper.getByRole('button', { name: /^Clip into the flood/ }).click();
   await paper.waitForTimeout(600);
   await paper.screenshot({ path: `${FOLDER}/swells.png` });
-  await paper.locator('.member-name').filter({ hasText: 'Lamp keeper' }).click();
+  await paper.locator('.member-name').getByText('Lamp keeper', { exact: true }).click();
   await paper.locator('.auto-lane-name').first().click();
   await paper.keyboard.press('Tab');
   await paper.locator('.auto-lane svg').first().focus();
@@ -212,36 +217,42 @@ try {
     await paper.getByRole('button', { name: 'Effect', exact: true }).click();
     await paper.locator('.beat-ruler').waitFor({ state: 'detached' });
   };
-  // What is added last is heard from the beginning.
+  /** Plays from a bar on, with an effect large. */
+  const hear = async (bar: string, strip: string, effect: string) => {
+    await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
+    const place = (await paper.locator('.beat-ruler text').getByText(bar, { exact: true }).boundingBox())!;
+    await paper.mouse.click(place.x, place.y + 12);
+    await openEffect(paper, strip, effect);
+    await paper.getByRole('button', { name: 'Play' }).click();
+  };
   await paper.reload();
   await paper.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
-  await paper.getByRole('button', { name: 'Play' }).click();
-  await addTo('Lamp keeper', 'harmonies');
-  await paper.waitForTimeout(7500);
+  await hear('16', 'Beside the lamp keeper', 'Harmonies');
+  await paper.waitForTimeout(6200);
   await paper.screenshot({ path: `${FOLDER}/harmony.png` });
-  await addTo('Lamp keeper', 'vocoder');
-  // Until the next line is sung.
-  await paper.waitForTimeout(4000);
+  await paper.getByRole('button', { name: 'Stop', exact: true }).click();
+  await hear('13', 'Words in the water', 'Vocoder');
+  await paper.waitForTimeout(3300);
   await paper.screenshot({ path: `${FOLDER}/vocoder.png` });
+  await paper.getByRole('button', { name: 'Stop', exact: true }).click();
+  await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
+  await paper.getByRole('button', { name: /^Clip slow tide/ }).click();
+  await paper.getByRole('button', { name: 'Pitch', exact: true }).click();
+  await paper.locator('.member-name').getByText('Words in the water', { exact: true }).click();
+  await paper.getByRole('button', { name: 'Notes', exact: true }).click();
+  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
+  await paper.locator('.timeline-scroll').evaluate((view) => view.scrollTo(0, 0));
+  await paper.waitForTimeout(1500);
+  await paper.screenshot({ path: `${FOLDER}/notes.png` });
+  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
+  await paper.getByRole('button', { name: 'Close the notes' }).click();
+  await paper.getByRole('button', { name: 'Play' }).click();
   await addTo('Reed organ', 'middle');
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.getByRole('button', { name: /^Widen only the low mids/ }).click();
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.waitForTimeout(3000);
   await paper.screenshot({ path: `${FOLDER}/midside.png` });
-  await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
-  await paper.getByRole('button', { name: 'Notes', exact: true }).click();
-  await paper.getByRole('button', { name: 'To the start' }).click();
-  for (const chord of ['Dm', 'G/B', 'F', 'C', 'Am7']) {
-    await paper.getByLabel('Chord at the playhead').fill(chord);
-    await paper.getByLabel('Chord at the playhead').press('Enter');
-    await paper.waitForTimeout(1950);
-  }
-  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
-  await paper.waitForTimeout(600);
-  await paper.screenshot({ path: `${FOLDER}/notes.png` });
-  await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
-  await paper.getByRole('button', { name: 'Close the notes' }).click();
   await onStage(paper);
   await paper.screenshot({ path: `${FOLDER}/stage.png` });
   await paper.keyboard.press('5');

@@ -45,6 +45,7 @@ export class PitchCourse {
     const ticks = Array.from({ length: KEYS_SHOWN + 1 }, (_, n) => Math.round(min) + n);
     this.keys = {
       title: 'keys of the scale',
+      untitled: true,
       min,
       max,
       scale: 'linear',

@@ -334,11 +334,11 @@ function optionsOf(
 ): ChartOptions<'line'> {
   const font = { family: inks.font, size: 11 };
   /** @param ruled at its own ticks; what is looked at closely is ruled as it comes */
-  const scale = ({ title, min, max, scale, ticks, word }: ChartAxis, ruled: boolean) => ({
+  const scale = ({ title, untitled, min, max, scale, ticks, word }: ChartAxis, ruled: boolean) => ({
     type: scale === 'log' ? ('logarithmic' as const) : ('linear' as const),
     min,
     max,
-    title: { display: true, text: title, color: inks.soft, font },
+    title: { display: !untitled, text: title, color: inks.soft, font },
     grid: { color: inks.hair, tickLength: 4 },
     border: { color: inks.soft },
     ticks: {

@@ -1,5 +1,7 @@
 export interface ChartAxis {
   readonly title: string;
+  /** The title is for tables alone: its ticks say what it is. */
+  readonly untitled?: boolean;
   readonly min: number;
   readonly max: number;
   readonly scale: 'linear' | 'log';
