@@ -136,7 +136,7 @@ try {
       'Throws across the harbour': [18, 7, 0],
       'Echoes under the lamp': [24, 5, 0],
       'Words in the water': [-20, 8, 0],
-      'Beside the lamp keeper': [11, 3, 0],
+      'Beside the lamp keeper': [-9, 1, 0],
       Swells: [-5, 10, 0],
     };
     for (const [name, [turn, away, up]] of Object.entries(places)) {
@@ -253,6 +253,7 @@ try {
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.waitForTimeout(3000);
   await paper.screenshot({ path: `${FOLDER}/midside.png` });
+  await paper.getByRole('button', { name: 'To the start' }).click();
   await onStage(paper);
   await paper.screenshot({ path: `${FOLDER}/stage.png` });
   await paper.keyboard.press('5');

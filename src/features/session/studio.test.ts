@@ -5,7 +5,7 @@ import { findParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { applyCommand } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newClip, newDocument, type SessionDocument } from '@/core/session/records';
 import * as api from '@/runtime/client/api';
 import { gainsFor } from './comparing';
 import { mirrorCommand } from './mirroring';
@@ -183,6 +183,68 @@ describe('controls and their lanes', () => {
     studio.selectStrip('main');
     studio.openLane('l');
     expect(studio.state).toMatchObject({ view: 'timeline', laneId: 'l', stripId: 'voice' });
+  });
+});
+
+describe('opening', () => {
+  const withSound = () => {
+    const one = open();
+    one.studio.perform(
+      {
+        type: 'all',
+        commands: [
+          { type: 'asset.add', asset },
+          {
+            type: 'clip.add',
+            clip: newClip({
+              id: 'clip',
+              trackId: 'voice',
+              source: { kind: 'sound', assetId: SOUND },
+              name: 'voice',
+              startBeat: 0,
+              lengthSeconds: 1,
+            }),
+          },
+        ],
+      },
+      'Bring in',
+    );
+    return one;
+  };
+  const settled = async (work: Promise<unknown>) => {
+    let done = false;
+    void work.then(() => (done = true));
+    await jest.advanceTimersByTimeAsync(10);
+    return done;
+  };
+
+  it.each([
+    ['is there', (come: (bytes: ArrayBuffer) => void) => come(new ArrayBuffer(4))],
+    ['cannot be had', (_: unknown, fail: (error: Error) => void) => fail(new Error('gone'))],
+  ])('other work waits until what is played first %s', async (_, end) => {
+    let [come, fail]: [(bytes: ArrayBuffer) => void, (error: Error) => void] = [() => {}, () => {}];
+    mocked.fetchAsset.mockReturnValue(new Promise((resolve, reject) => ([come, fail] = [resolve, reject])));
+    const { studio } = withSound();
+    await studio.open();
+    expect(studio.state.missingSounds).toEqual([asset.name]);
+    const first = studio.firstSounds(new AbortController().signal);
+    expect(await settled(first)).toBe(false);
+    end(come, fail);
+    expect(await settled(first)).toBe(true);
+    studio.close();
+  });
+
+  it('nothing waits where nothing is played, and waiting can be given up', async () => {
+    const { studio } = open();
+    await studio.open();
+    expect(await settled(studio.firstSounds(new AbortController().signal))).toBe(true);
+    mocked.fetchAsset.mockReturnValue(new Promise(() => {}));
+    const other = withSound().studio;
+    await other.open();
+    const controller = new AbortController();
+    const waiting = other.firstSounds(controller.signal);
+    controller.abort();
+    await expect(waiting).rejects.toThrow('Cancelled.');
   });
 });
 
