@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { addEffect, bringIn, drag, meterWidth, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 
 const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
-const choose = (page: Page, name: string) => page.locator('.member-name').filter({ hasText: name }).click();
+const choose = (page: Page, name: string) => page.locator('.member-name').getByText(name, { exact: true }).click();
 const undo = (page: Page) => page.getByRole('button', { name: /^Undo/ }).click();
 
 test('a track is sent to a new return, before and after the fader, heard through it alone, and all is kept', async ({
@@ -208,6 +208,8 @@ test('wet only, effects off and solo change what is heard, and the demo has what
     'Lamp room',
     'Tide hall',
     'Far from the organ',
+    'Words in the water',
+    'Beside the lamp keeper',
   ];
   for (const name of returns) await page.getByRole('button', { name: `Mute ${name}` }).click();
   await page.getByRole('button', { name: 'Play' }).click();

@@ -121,8 +121,10 @@ export interface EffectSpec {
   readonly picture: PictureKind;
   /** What its kernel tells of itself while it works, in this order. */
   readonly tells?: readonly Reading[];
-  /** It plays notes: those of its strip, its own, or another's; `alone`: they sound though nothing comes in. */
-  readonly playsNotes?: boolean | 'alone';
+  /** It plays notes: those of its strip, its own, or another's. */
+  readonly playsNotes?: boolean;
+  /** Its notes sound though nothing comes in, so that it does not rest while it has any. */
+  readonly soundsAlone?: boolean;
   /** Whether it plays any as it is set, for effects that do so only at some values. */
   readonly usesNotes?: (values: ParameterValues) => boolean;
   /** Whether it takes level away as it is set, for effects that tell how much but do so only at some values. */

@@ -21,12 +21,22 @@ export class MonoMeter {
       this.usualFrames = frames;
       this.share = 1 - exp(-frames / (SECONDS * this.sampleRate));
     }
-    let [both, middle] = [0, 0];
-    for (let i = 0; i < frames; i++) {
-      const [l, r] = [left[i]!, right[i]!];
+    // Even and odd frames apart, so that no sum waits for the last.
+    let [both, middle, otherBoth, otherMiddle] = [0, 0, 0, 0];
+    let i = 0;
+    for (; i + 1 < frames; i += 2) {
+      const [l, r, nextL, nextR] = [left[i]!, right[i]!, left[i + 1]!, right[i + 1]!];
       both += l * l + r * r;
       middle += (l + r) * (l + r);
+      otherBoth += nextL * nextL + nextR * nextR;
+      otherMiddle += (nextL + nextR) * (nextL + nextR);
     }
+    if (i < frames) {
+      both += left[i]! * left[i]! + right[i]! * right[i]!;
+      middle += (left[i]! + right[i]!) * (left[i]! + right[i]!);
+    }
+    both += otherBoth;
+    middle += otherMiddle;
     this.both += this.share * (both / (2 * frames) - this.both);
     this.middle += this.share * (middle / (4 * frames) - this.middle);
   }

@@ -9,6 +9,7 @@ import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
@@ -77,6 +78,7 @@ interface Voice {
  * untouched, in phase and not mixed.
  */
 class ChorusKernel extends ParameterKernel implements Kernel {
+  private readonly wasmLoops = wasm().loops;
   private readonly rings: readonly [Ring, Ring];
   private readonly voices: readonly Voice[];
   private readonly narrowing: Narrowing;
@@ -120,10 +122,12 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly fed: readonly [Doubles, Doubles];
   private readonly copies: Doubles;
   private readonly rest = blocks();
-  private readonly wet = blocks();
+  /** The whole sound is the band: there is no rest. */
+  private whole = true;
+  private readonly wet: readonly [Doubles, Doubles];
   private readonly inGrains = blocks();
   private readonly dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
-  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly gains: Doubles;
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly placeOfGrain: PlaceOfGrain[];
 
@@ -138,6 +142,8 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.rings = [ring(), ring()];
     this.band = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.fed = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.wet = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.gains = memory.doubles(MAXIMUM_BLOCK);
     this.copies = memory.doubles(MAXIMUM_BLOCK);
     this.narrowing = new Narrowing(memory, sampleRate);
     this.dull = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
@@ -350,6 +356,14 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private takeApart(left: Float32Array, right: Float32Array, start: number, count: number): void {
     const { split, oldSplit, band, rest, changing } = this;
     const steady = changing.settled && changing.value === 1;
+    this.whole = steady && !split;
+    if (this.whole) {
+      for (let i = 0; i < count; i++) {
+        band[0][i] = left[start + i]!;
+        band[1][i] = right[start + i]!;
+      }
+      return;
+    }
     if (!steady) take(oldSplit, left, right, start, count, band, rest);
     if (steady) {
       take(split, left, right, start, count, band, rest);
@@ -370,7 +384,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** Reads all copies of the band and writes it; where nothing goes round it is written first, and copies can be near. */
   private copy(count: number): void {
-    const { voices, rings, wet, band, fed, copies, offset, gains } = this;
+    const { wasmLoops, voices, rings, wet, band, fed, copies, offset, gains } = this;
     const written = this.loops ? 0 : count;
     for (const block of wet) block.fill(0, 0, count);
     if (this.grained) for (const block of this.inGrains) block.fill(0, 0, count);
@@ -383,7 +397,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
         const channel = side as 0 | 1;
         const out = wet[channel];
         rings[channel].read(copies, delays[channel], steps[channel], offset, NEAREST, count, written);
-        for (let i = 0; i < count; i++) out[i] = out[i]! + gains[i]! * copies[i]!;
+        wasmLoops.addScaled(out.byteOffset, copies.byteOffset, 0, gains.byteOffset, count);
       }
       if (this.grained) this.grain(n, written, count);
     }
@@ -439,7 +453,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** Mixes the band with its copies and adds the rest. */
   private putTogether(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const { wet, band, rest, dry, gains } = this;
+    const { wet, band, rest, dry, gains, whole } = this;
     this.width.fill(gains, count);
     for (let i = 0; i < count; i++) {
       const apart = 0.5 * (1 - gains[i]!);
@@ -449,16 +463,19 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       wet[1][i] = second + apart * (first - second);
       dry[0][i] = band[0][i]!;
       dry[1][i] = band[1][i]!;
+    }
+    if (!whole) {
       // What single precision leaves out of the band stays with the rest: unmixed, both make the very input.
-      rest[0][i] = rest[0][i]! + band[0][i]! - dry[0][i]!;
-      rest[1][i] = rest[1][i]! + band[1][i]! - dry[1][i]!;
+      for (const side of [0, 1] as const) {
+        for (let i = 0; i < count; i++) rest[side][i] = rest[side][i]! + band[side][i]! - dry[side][i]!;
+      }
     }
     this.mix.blend(dry[0], wet[0], dry[1], wet[1], count);
     // Band and rest can each be louder than the sound they come from; unmixed they are left as they are.
     const guarded = this.mix.wetGain > 0;
     for (let i = 0; i < count; i++) {
-      const first = dry[0][i]! + rest[0][i]!;
-      const second = dry[1][i]! + rest[1][i]!;
+      const first = whole ? dry[0][i]! : dry[0][i]! + rest[0][i]!;
+      const second = whole ? dry[1][i]! : dry[1][i]! + rest[1][i]!;
       left[start + i] = guarded ? guardOutput(first) : first;
       right[start + i] = guarded ? guardOutput(second) : second;
     }

@@ -52,7 +52,8 @@ export const synthSpec = defineEffect({
     'Plays notes: a small instrument of up to sixteen voices, for carriers, pads and basses. What comes in passes.',
   picture: 'response',
   tells: [KEYS],
-  playsNotes: 'alone',
+  playsNotes: true,
+  soundsAlone: true,
   main: ['wave', 'cutoff', 'attack', 'level'],
   exaggerates: ['detune', 'fmDepth', 'filterDepth'],
   parameters: [
