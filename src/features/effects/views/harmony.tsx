@@ -71,14 +71,15 @@ function Pitches(props: {
     const second = ((studio.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
     course.put(loopOn ? second : second % seconds, keys);
     if (Number.isNaN(keys[0]!)) return;
-    // Where the voice lies is found out once it has sung for a moment.
-    heard.current.push(keys[0]!);
+    // Where they lie, the voice and those that sing with it, is found out once it has sung for a moment.
+    const sung = keys.filter((key) => !Number.isNaN(key));
+    heard.current.push((Math.min(...sung) + Math.max(...sung)) / 2);
     if (heard.current.length < 90) return;
     const sorted = heard.current.sort((a, b) => a - b);
     heard.current = [];
-    const found = Math.round(sorted[sorted.length >> 1]!) + 3;
+    const found = Math.round(sorted[sorted.length >> 1]!);
     const middle = (course.keys.min + course.keys.max) / 2;
-    if (Math.abs(found - middle) > 5) setCourse(new PitchCourse(NAMES, seconds, keysOf(scale), found, course));
+    if (Math.abs(found - middle) > 3) setCourse(new PitchCourse(NAMES, seconds, keysOf(scale), found, course));
   });
   const used = NAMES.slice(1).filter((_, n) =>
     n === 0 ? insert.values['voices.1.on'] !== false : insert.values[`voices.${n + 1}.on`] === true,
