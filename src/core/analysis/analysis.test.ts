@@ -2,6 +2,7 @@ import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
 import { sine } from '../../../test/support/render';
+import { finished } from '../math/steps';
 import { chainEchogram, lineEchograms, type Echogram } from './echogram';
 import { measureLevels } from './levels';
 import { integratedLoudness, momentaryLoudness } from './loudness';
@@ -87,14 +88,6 @@ describe('peaks', () => {
   });
 });
 
-/** What a generator of echograms comes to. */
-function finish(steps: Generator<number, Echogram[]>): Echogram[] {
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
-}
-
 const bars = (side: Float32Array) => [...side].flatMap((level, slot) => (level > 1e-6 ? [[slot, level] as const] : []));
 
 describe('echogram', () => {
@@ -110,7 +103,7 @@ describe('echogram', () => {
     const chain = [
       { id: 'd', effect: 'delay', bypass: false, values: resolveValues(effectById('delay'), values, timing) },
     ];
-    const [echogram] = finish(chainEchogram(chain, 48000, 1, 1000)) as [Echogram];
+    const [echogram] = finished(chainEchogram(chain, 48000, 1, 1000)) as [Echogram];
     expect(echogram.dryLeft).toBeCloseTo(Math.SQRT1_2, 6);
     expect(bars(echogram.left).map(([slot]) => slot)).toEqual([250, 500, 750]);
     expect(bars(echogram.right).map(([slot]) => slot)).toEqual([400, 800]);
@@ -122,11 +115,11 @@ describe('echogram', () => {
     const timing = { tempoBpm: 84, beatsPerBar: 3 };
     const values = resolveValues(effectById('flanger'), { delay: 2, depth: 0, feedback: 30, mix: 50 }, timing);
     const chain = [{ id: 'f', effect: 'flanger', bypass: false, values }];
-    const [echogram] = finish(chainEchogram(chain, 48000, 17, 4000)) as [Echogram];
+    const [echogram] = finished(chainEchogram(chain, 48000, 17, 4000)) as [Echogram];
     expect(echogram.seconds).toBeLessThan(0.5);
     const found = bars(echogram.left).filter(([, level]) => level > 0.05);
     expect(found.map(([slot]) => Math.round(echogram.leftSeconds[slot]! * 48000))).toEqual([96, 192, 288]);
-    const [short] = finish(chainEchogram(chain, 48000, 0.003, 40)) as [Echogram];
+    const [short] = finished(chainEchogram(chain, 48000, 0.003, 40)) as [Echogram];
     expect(short.seconds).toBe(0.003);
   });
 
@@ -153,8 +146,8 @@ describe('echogram', () => {
       bypass: false,
       values: resolveValues(effectById('delay'), { ...values, ...more }, timing),
     });
-    const [whole, ...found] = finish(lineEchograms(insertOf({}), 48000, 0.5, 500));
-    expect(whole).toEqual(finish(chainEchogram([insertOf({})], 48000, 0.5, 500))[0]);
+    const [whole, ...found] = finished(lineEchograms(insertOf({}), 48000, 0.5, 500));
+    expect(whole).toEqual(finished(chainEchogram([insertOf({})], 48000, 0.5, 500))[0]);
     expect(found.map(({ left }) => bars(left).map(([slot]) => slot))).toEqual([[100], [], []]);
     expect(found.map(({ right }) => bars(right).map(([slot]) => slot))).toEqual([
       [100],
@@ -167,8 +160,8 @@ describe('echogram', () => {
 
     // With the limiter, late by its latency and lowering the loud, the shares still add up to what the engine puts out.
     const limited = insertOf({ safety: true, safetyCeiling: -6 });
-    const [, ...shares] = finish(lineEchograms(limited, 48000, 0.5, 500));
-    const [sum] = finish(chainEchogram([limited], 48000, 0.5, 500)) as [Echogram];
+    const [, ...shares] = finished(lineEchograms(limited, 48000, 0.5, 500));
+    const [sum] = finished(chainEchogram([limited], 48000, 0.5, 500)) as [Echogram];
     expect(bars(sum.right).map(([slot]) => slot)).toEqual([100, 150, 200, 250, 300, 350, 400, 450]);
     expect(sum.right[150]).toBeLessThan(0.505);
     for (const [slot, level] of bars(sum.right))
@@ -177,7 +170,7 @@ describe('echogram', () => {
 
   it('is nothing for an effect without lines to ask for them', () => {
     const values = resolveValues(effectById('utility'), {}, { tempoBpm: 84, beatsPerBar: 3 });
-    expect(() => finish(lineEchograms({ id: 'u', effect: 'utility', bypass: false, values }, 48000, 1, 10))).toThrow(
+    expect(() => finished(lineEchograms({ id: 'u', effect: 'utility', bypass: false, values }, 48000, 1, 10))).toThrow(
       'utility has no lines',
     );
   });

@@ -1,6 +1,7 @@
 import { FourierTransform } from '../dsp/fft';
 import type { Scale } from '../effects/scaleKeys';
-import { keyOfHz } from '../math/keys';
+import { keyOfHz, stepOf } from '../math/keys';
+import { topOf } from '../math/parabola';
 import { hann } from '../math/windows';
 
 /** A triad on a step of a scale. */
@@ -92,13 +93,12 @@ class Look {
     for (let bin = low; bin <= high; bin++) {
       const [before, here, behind] = [re[bin - 1]!, re[bin]!, re[bin + 1]!];
       if (here < PEAK_RANGE * most || here < before || here <= behind) continue;
-      const [a, b, c] = [Math.log(before + 1e-20), Math.log(here), Math.log(behind + 1e-20)];
-      const hz = (bin + (a - c) / (2 * (a - 2 * b + c))) * binHz;
+      const hz = (bin + topOf(Math.log(before + 1e-20), Math.log(here), Math.log(behind + 1e-20))) * binHz;
       for (let n = 1, share = 1; n <= OVERTONES; n++, share *= OVERTONE_SHARE) {
         const key = keyOfHz(hz / n);
         const whole = Math.round(key);
         // Half way between two keys a peak speaks for neither.
-        profile[((whole % 12) + 12) % 12]! += Math.sqrt(here) * share * Math.cos(Math.PI * (key - whole)) ** 2;
+        profile[stepOf(whole)]! += Math.sqrt(here) * share * Math.cos(Math.PI * (key - whole)) ** 2;
       }
     }
   }
@@ -122,8 +122,8 @@ function chordOf(profile: Float64Array, scale: Scale): FoundChord | null {
 
 /** Keys of a chord, its root nearest to a key. */
 export function voiced({ steps: [root, third, fifth] }: FoundChord, near: number): [number, number, number] {
-  const above = (from: number, to: number) => (((to - from) % 12) + 12) % 12;
-  const up = above(((near % 12) + 12) % 12, root);
+  const above = (from: number, to: number) => stepOf(to - from);
+  const up = above(near, root);
   const base = near + (up > 6 ? up - 12 : up);
   return [base, base + above(root, third), base + above(root, fifth)];
 }

@@ -1,6 +1,7 @@
 import { FilterPair } from '../dsp/filterPair';
 import { DULL_HZ, QUIET } from '../dsp/pitchTracker';
 import { Yin } from '../dsp/yin';
+import { finished } from '../math/steps';
 import { Arena } from '../wasm/arena';
 
 /** The pitch of a sound over time, look by look. */
@@ -41,11 +42,7 @@ interface State {
  * @param lowHz,highHz the lowest and highest pitch looked for
  */
 export function pitchCourse(samples: Float32Array, sampleRate: number, lowHz = 60, highHz = 1000): PitchCourse {
-  const steps = pitchInSteps(samples, sampleRate, lowHz, highHz);
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
+  return finished(pitchInSteps(samples, sampleRate, lowHz, highHz));
 }
 
 /** The same as a generator that yields its progress; one that does not go on to the end calls `return`. */

@@ -1,6 +1,7 @@
 import { FourierTransform } from '../dsp/fft';
 import { resample } from '../dsp/resampler';
 import { KinetikonError } from '../errors';
+import { topOf } from '../math/parabola';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 
 /** How a place is measured: what is played there. */
@@ -140,9 +141,7 @@ function findPilots(recording: Float32Array, pilot: Float32Array, apart: number)
 
 /** How far a peak lies beside its frame, by the parabola through its neighbours. */
 function between(values: Float64Array, n: number): number {
-  const [before, at, after] = [values[n - 1]!, values[n]!, values[n + 1]!].map(Math.abs) as [number, number, number];
-  const bend = before - 2 * at + after;
-  return bend === 0 ? 0 : (0.5 * (before - after)) / bend;
+  return topOf(Math.abs(values[n - 1]!), Math.abs(values[n]!), Math.abs(values[n + 1]!));
 }
 
 /**

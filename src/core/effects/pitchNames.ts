@@ -1,3 +1,5 @@
+import { stepOf } from '../math/keys';
+
 const NAMES = ['C', 'C#', 'D', 'D#', 'E', 'F', 'F#', 'G', 'G#', 'A', 'A#', 'B'] as const;
 const STEPS: Readonly<Record<string, number>> = { c: 0, d: 2, e: 4, f: 5, g: 7, a: 9, b: 11 };
 
@@ -7,7 +9,7 @@ export const HIGHEST_KEY = 127;
 
 /** `C#4` for 61. */
 export function keyName(key: number): string {
-  return `${NAMES[((key % 12) + 12) % 12]!}${Math.floor(key / 12) - 1}`;
+  return `${NAMES[stepOf(key)]!}${Math.floor(key / 12) - 1}`;
 }
 
 /** Reads `C#4`, `Db4` or a number; undefined for what is none, or outside of C-1 to G9. */

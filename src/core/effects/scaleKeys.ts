@@ -1,3 +1,5 @@
+import { stepOf } from '../math/keys';
+
 /** A scale: its keys as steps over C, 0 to 11, from its tonic up. */
 export type Scale = readonly number[];
 
@@ -33,11 +35,9 @@ export function scaleOn(tonic: number, steps: readonly number[]): Scale {
   return steps.map((one) => (tonic + one) % 12);
 }
 
-const step = (key: number) => ((key % 12) + 12) % 12;
-
 /** Place of a whole key in a scale, from 0 for the tonic; -1 for one that is not in it. */
 export function degreeOf(key: number, scale: Scale): number {
-  return scale.indexOf(step(key));
+  return scale.indexOf(stepOf(key));
 }
 
 /** The key of a scale nearest to one that may lie between keys; of two as near the lower. */
@@ -62,6 +62,6 @@ export function keyByDegrees(key: number, degrees: number, scale: Scale): number
   const place = degreeOf(below, scale) + degrees;
   const octaves = Math.floor(place / scale.length);
   const target = scale[place - octaves * scale.length]!;
-  const rises = (at: number) => step(at - scale[0]!);
+  const rises = (at: number) => stepOf(at - scale[0]!);
   return below - rises(scale[degreeOf(below, scale)]!) + rises(target) + 12 * octaves + (key - below);
 }

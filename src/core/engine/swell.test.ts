@@ -1,4 +1,5 @@
 import { db, largest } from '../../../test/support/render';
+import { finished } from '../math/steps';
 import { TIMING } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
 import { effectById } from '../effects/registry';
@@ -40,13 +41,7 @@ const settings: SwellSettings = {
   over: false,
 };
 const space = wetOnly([insert('reverb', { decay: 2, mix: 30 })]);
-const swell = (more: Partial<SwellSettings> = {}) => {
-  const steps = renderSwell(sound, space, { ...settings, ...more });
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
-};
+const swell = (more: Partial<SwellSettings> = {}) => finished(renderSwell(sound, space, { ...settings, ...more }));
 
 describe('a reverse swell', () => {
   it('is the word reversed, the wet space, and that reversed, sample for sample', () => {

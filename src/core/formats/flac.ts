@@ -58,55 +58,65 @@ export async function* flacPieces(
   const decoder = new FLACDecoder();
   // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
   const steps = 2 ** (info.bits - 1);
-  const found = { error: undefined as string | undefined, frames: 0, channels: 0, sampleRateHz: 0 };
-  const take = (decoded: FLACDecodedAudio) => {
-    found.error ??= decoded.errors[0]?.message;
-    if (decoded.samplesDecoded === 0) return [];
-    found.frames += decoded.samplesDecoded;
-    found.channels = decoded.channelData.length;
-    found.sampleRateHz = decoded.sampleRate;
-    return decoded.channelData.map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
-  };
+  const tally = new FlacTally();
+  const take = (decoded: FLACDecodedAudio) =>
+    tally.add(decoded).map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
   try {
     await decoder.ready;
-    for (let at = 0; at < bytes.length && found.error === undefined; at += PIECE) {
+    for (let at = 0; at < bytes.length && tally.error === undefined; at += PIECE) {
       const piece = take(await decoder.decode(bytes.subarray(at, at + PIECE)));
       if (piece.length > 0) yield piece;
     }
-    const rest = found.error === undefined ? take(await decoder.flush()) : [];
+    const rest = tally.error === undefined ? take(await decoder.flush()) : [];
     if (rest.length > 0) yield rest;
-    checkFlac({ ...found, stated: info.frames }, name);
-    return found;
+    tally.check(info.frames, name);
+    return tally;
   } finally {
     decoder.free();
   }
 }
 
-/**
- * Checks what came out of a decoder.
- * @throws KinetikonError file.broken, file.unsupported, file.empty
- */
-export function checkFlac(
-  found: { error: string | undefined; stated: number; frames: number; channels: number; sampleRateHz: number },
-  name: string,
-): void {
-  const kept = { kept: 'Nothing was brought in.' };
-  const { error, stated, frames, channels, sampleRateHz } = found;
-  if (error !== undefined) throw new KinetikonError('file.broken', `${name} is damaged: ${error}.`, kept);
-  if (frames === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
-  if (stated > 0 && frames !== stated) {
-    throw new KinetikonError(
-      'file.broken',
-      `${name} says ${stated} frames and holds ${frames}; the file was cut short.`,
-      kept,
-    );
+/** What has come out of a decoder so far. */
+export class FlacTally {
+  error: string | undefined;
+  frames = 0;
+  channels = 0;
+  sampleRateHz = 0;
+
+  /** @returns the channels of what has just been decoded; none of nothing */
+  add({ channelData, samplesDecoded, sampleRate, errors }: FLACDecodedAudio): readonly Float32Array[] {
+    this.error ??= errors[0]?.message;
+    if (samplesDecoded === 0) return [];
+    this.frames += samplesDecoded;
+    this.channels = channelData.length;
+    this.sampleRateHz = sampleRate;
+    return channelData;
   }
-  if (channels > MAXIMUM_CHANNELS || sampleRateHz < MINIMUM_RATE_HZ || sampleRateHz > MAXIMUM_RATE_HZ) {
-    throw new KinetikonError(
-      'file.unsupported',
-      `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
-      kept,
-    );
+
+  /**
+   * Checks all of it.
+   * @param stated frames that the file says it holds; 0 where it does not say
+   * @throws KinetikonError file.broken, file.unsupported, file.empty
+   */
+  check(stated: number, name: string): void {
+    const kept = { kept: 'Nothing was brought in.' };
+    const { error, frames, channels, sampleRateHz } = this;
+    if (error !== undefined) throw new KinetikonError('file.broken', `${name} is damaged: ${error}.`, kept);
+    if (frames === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
+    if (stated > 0 && frames !== stated) {
+      throw new KinetikonError(
+        'file.broken',
+        `${name} says ${stated} frames and holds ${frames}; the file was cut short.`,
+        kept,
+      );
+    }
+    if (channels > MAXIMUM_CHANNELS || sampleRateHz < MINIMUM_RATE_HZ || sampleRateHz > MAXIMUM_RATE_HZ) {
+      throw new KinetikonError(
+        'file.unsupported',
+        `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
+        kept,
+      );
+    }
   }
 }
 

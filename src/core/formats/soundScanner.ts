@@ -1,7 +1,7 @@
 import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
 import { PeakFinder } from '../analysis/peaks';
 import { KinetikonError } from '../errors';
-import { checkFlac, streamInfo } from './flac';
+import { FlacTally, streamInfo } from './flac';
 import { notSound } from './readSound';
 import { readWavFrames, wavFrames, wavLayout, type WavLayout } from './wav';
 
@@ -84,10 +84,7 @@ class FlacFormat implements Format {
   private readonly decoder = new FLACDecoder();
   private head: Uint8Array = new Uint8Array();
   private stated = 0;
-  private frames = 0;
-  private channels = 0;
-  private sampleRateHz = 0;
-  private error: string | undefined;
+  private readonly tally = new FlacTally();
 
   constructor(private readonly name: string) {}
 
@@ -100,20 +97,16 @@ class FlacFormat implements Format {
     this.take(await this.decoder.decode(bytes));
   }
 
-  private take({ channelData, samplesDecoded, sampleRate, errors }: FLACDecodedAudio): void {
-    this.error ??= errors[0]?.message;
-    if (samplesDecoded === 0) return;
-    this.frames += samplesDecoded;
-    this.channels = channelData.length;
-    this.sampleRateHz = sampleRate;
-    this.peaks.add(channelData);
+  private take(decoded: FLACDecodedAudio): void {
+    const channels = this.tally.add(decoded);
+    if (channels.length > 0) this.peaks.add(channels);
   }
 
   async end(): Promise<SoundFacts> {
     this.take(await this.decoder.flush());
     this.decoder.free();
-    const { error, stated, frames, channels, sampleRateHz, name } = this;
-    checkFlac({ error, stated, frames, channels, sampleRateHz }, name);
+    this.tally.check(this.stated, this.name);
+    const { frames, channels, sampleRateHz } = this.tally;
     return { format: 'flac', sampleRateHz, frames, channels, peaks: this.peaks.finish() };
   }
 }

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { finished } from '../math/steps';
 import { encodeDirection, fieldChannels } from '../dsp/ambisonics';
 import { Noise } from '../dsp/noise';
 import { renderField } from '../engine/field';
@@ -36,11 +37,7 @@ function session(...more: Command[]): SessionDocument {
 const place = (values: object): Command => ({ type: 'place.add', stripId: 'hiss', id: 'place', values: { ...values } });
 
 function fieldOf(document: SessionDocument, order: 1 | 3): Float32Array[] {
-  const steps = renderField(compileBounce(document, order === 1 ? 'field1' : 'field3'), samples, range, order);
-  for (;;) {
-    const step = steps.next();
-    if (step.done) return step.value;
-  }
+  return finished(renderField(compileBounce(document, order === 1 ? 'field1' : 'field3'), samples, range, order));
 }
 
 /** The direction in which a decoder finds most: beams of the field's own order, searched ever closer. */

@@ -226,6 +226,42 @@ export function narrow(state: usize, left: usize, right: usize, frames: i32): vo
   v128.store(state, low, 16);
 }
 
+// What `StateVariableFilter.process` works out of its coefficients: what is heard of what comes in and of both states.
+
+@inline
+function heardOfInput(input: v128, band: v128, low: v128, a2: v128, a3: v128): v128 {
+  return f64x2.add(input, f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3)));
+}
+
+@inline
+function heardOfFirst(band: v128, low: v128, a1: v128, a2: v128): v128 {
+  return f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2));
+}
+
+@inline
+function heardOfSecond(band: v128, low: v128, a2: v128, a3: v128): v128 {
+  return f64x2.sub(f64x2.mul(low, f64x2.sub(f64x2.splat(1), a3)), f64x2.mul(band, a2));
+}
+
+@inline
+function heard(x: v128, s1: v128, s2: v128, ofInput: v128, ofFirst: v128, ofSecond: v128): v128 {
+  return f64x2.add(f64x2.mul(ofInput, x), f64x2.add(f64x2.mul(ofFirst, s1), f64x2.mul(ofSecond, s2)));
+}
+
+// Both states a frame on: b and d are of what comes in, c and e of what was there.
+
+@inline
+function nextFirst(x: v128, s1: v128, s2: v128, b: v128, c: v128): v128 {
+  const sum = f64x2.add(f64x2.add(f64x2.mul(b, x), f64x2.splat(TINY)), f64x2.mul(c, s1));
+  return f64x2.sub(f64x2.sub(sum, f64x2.mul(b, s2)), f64x2.splat(TINY));
+}
+
+@inline
+function nextSecond(x: v128, s1: v128, s2: v128, b: v128, d: v128, e: v128): v128 {
+  const sum = f64x2.add(f64x2.add(f64x2.mul(d, x), f64x2.splat(TINY)), f64x2.mul(b, s1));
+  return f64x2.sub(f64x2.add(sum, f64x2.mul(e, s2)), f64x2.splat(TINY));
+}
+
 /**
  * As `StateVariableFilter.process`, for two channels.
  * @param state by pairs both integrators, a1, a2, a3, and what is heard of input, band and low
@@ -266,7 +302,6 @@ function filterFrames(
   let s2 = v128.load(state, 16);
   const one = f64x2.splat(1);
   const two = f64x2.splat(2);
-  const tiny = f64x2.splat(TINY);
   const a1 = v128.load(state, 32);
   const a2 = v128.load(state, 48);
   const a3 = v128.load(state, 64);
@@ -276,14 +311,13 @@ function filterFrames(
   const c = f64x2.sub(f64x2.mul(two, a1), one);
   const d = f64x2.mul(two, a3);
   const e = f64x2.sub(one, d);
-  const ofInput = f64x2.add(v128.load(state, 80), f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3)));
-  const ofFirst = f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2));
-  const ofSecond = f64x2.sub(f64x2.mul(low, f64x2.sub(one, a3)), f64x2.mul(band, a2));
+  const ofInput = heardOfInput(v128.load(state, 80), band, low, a2, a3);
+  const ofFirst = heardOfFirst(band, low, a1, a2);
+  const ofSecond = heardOfSecond(band, low, a2, a3);
   const nothing = f64x2.splat(0);
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
     const x = loadFrame(left, right);
-    const held = f64x2.add(f64x2.mul(ofFirst, s1), f64x2.mul(ofSecond, s2));
-    const y = f64x2.add(f64x2.mul(ofInput, x), held);
+    const y = heard(x, s1, s2, ofInput, ofFirst, ofSecond);
     if (spends) {
       const factor = f64x2.splat(gain + ((offset + i) as f64) * step);
       const at = (i as usize) << 3;
@@ -293,10 +327,9 @@ function filterFrames(
     } else {
       storeFrame(left, right, y);
     }
-    const first = f64x2.add(f64x2.add(f64x2.mul(b, x), tiny), f64x2.mul(c, s1));
-    const second = f64x2.add(f64x2.add(f64x2.mul(d, x), tiny), f64x2.mul(b, s1));
-    s1 = f64x2.sub(f64x2.sub(first, f64x2.mul(b, s2)), tiny);
-    s2 = f64x2.sub(f64x2.add(second, f64x2.mul(e, s2)), tiny);
+    const first = nextFirst(x, s1, s2, b, c);
+    s2 = nextSecond(x, s1, s2, b, d, e);
+    s1 = first;
   }
   v128.store(state, s1);
   v128.store(state, s2, 16);
@@ -332,7 +365,6 @@ const LINK: usize = 112;
 export function filterChain(states: usize, count: i32, room: usize, left: usize, right: usize, frames: i32): void {
   const one = f64x2.splat(1);
   const two = f64x2.splat(2);
-  const tiny = f64x2.splat(TINY);
   const end = states + ((count as usize) << 2);
   for (let place = states, link = room; place < end; place += 4, link += LINK) {
     const state = load<u32>(place) as usize;
@@ -342,14 +374,13 @@ export function filterChain(states: usize, count: i32, room: usize, left: usize,
     const band = v128.load(state, 96);
     const low = v128.load(state, 112);
     const d = f64x2.mul(two, a3);
-    const heard = f64x2.add(f64x2.mul(band, a2), f64x2.mul(low, a3));
     v128.store(link, f64x2.mul(two, a2));
     v128.store(link, f64x2.sub(f64x2.mul(two, a1), one), 16);
     v128.store(link, d, 32);
     v128.store(link, f64x2.sub(one, d), 48);
-    v128.store(link, f64x2.add(v128.load(state, 80), heard), 64);
-    v128.store(link, f64x2.add(f64x2.mul(band, a1), f64x2.mul(low, a2)), 80);
-    v128.store(link, f64x2.sub(f64x2.mul(low, f64x2.sub(one, a3)), f64x2.mul(band, a2)), 96);
+    v128.store(link, heardOfInput(v128.load(state, 80), band, low, a2, a3), 64);
+    v128.store(link, heardOfFirst(band, low, a1, a2), 80);
+    v128.store(link, heardOfSecond(band, low, a2, a3), 96);
   }
   for (let i = 0; i < frames; i++, left += 8, right += 8) {
     let x = loadFrame(left, right);
@@ -358,12 +389,9 @@ export function filterChain(states: usize, count: i32, room: usize, left: usize,
       const s1 = v128.load(state);
       const s2 = v128.load(state, 16);
       const b = v128.load(link);
-      const first = f64x2.add(f64x2.add(f64x2.mul(b, x), tiny), f64x2.mul(v128.load(link, 16), s1));
-      const second = f64x2.add(f64x2.add(f64x2.mul(v128.load(link, 32), x), tiny), f64x2.mul(b, s1));
-      v128.store(state, f64x2.sub(f64x2.sub(first, f64x2.mul(b, s2)), tiny));
-      v128.store(state, f64x2.sub(f64x2.add(second, f64x2.mul(v128.load(link, 48), s2)), tiny), 16);
-      const held = f64x2.add(f64x2.mul(v128.load(link, 80), s1), f64x2.mul(v128.load(link, 96), s2));
-      x = f64x2.add(f64x2.mul(v128.load(link, 64), x), held);
+      v128.store(state, nextFirst(x, s1, s2, b, v128.load(link, 16)));
+      v128.store(state, nextSecond(x, s1, s2, b, v128.load(link, 32), v128.load(link, 48)), 16);
+      x = heard(x, s1, s2, v128.load(link, 64), v128.load(link, 80), v128.load(link, 96));
     }
     storeFrame(left, right, x);
   }

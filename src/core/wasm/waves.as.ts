@@ -14,17 +14,6 @@ function tableAt(table: usize, phase: u64): f64 {
   return first + (((phase >> 16) as i32) & 0xfffff) * PART * ((load<f32>(at, 4) as f64) - first);
 }
 
-@inline
-function phaseOf(cycles: f64): u64 {
-  return (cycles * CYCLE) as i64 as u64;
-}
-
-@inline
-function addTo(block: usize, i: i32, x: f64): void {
-  const at = block + ((i as usize) << 3);
-  store<f64>(at, load<f64>(at) + x);
-}
-
 /** The same for two phases at once. */
 @inline
 function tableAtTwo(table: usize, p: u64, q: u64): v128 {
@@ -40,6 +29,17 @@ function tableAtTwo(table: usize, p: u64, q: u64): v128 {
     f64x2.splat(PART),
   );
   return f64x2.add(first, f64x2.mul(part, f64x2.sub(second, first)));
+}
+
+@inline
+function phaseOf(cycles: f64): u64 {
+  return (cycles * CYCLE) as i64 as u64;
+}
+
+@inline
+function addTo(block: usize, i: i32, x: f64): void {
+  const at = block + ((i as usize) << 3);
+  store<f64>(at, load<f64>(at) + x);
 }
 
 @inline

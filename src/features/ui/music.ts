@@ -1,6 +1,6 @@
 import { NOTE_VALUES, noteValueName, noteValueSeconds, type Timing } from '@/core/effects/noteValues';
 import { formatUnit } from '@/core/effects/units';
-import { keyOfHz } from '@/core/math/keys';
+import { keyOfHz, stepOf } from '@/core/math/keys';
 
 const NOTES = ['C', 'C♯', 'D', 'D♯', 'E', 'F', 'F♯', 'G', 'G♯', 'A', 'A♯', 'B'];
 
@@ -10,7 +10,7 @@ export function formatPitch(hz: number): string {
   const nearest = Math.round(key);
   const cents = Math.round(100 * (key - nearest));
   const off = cents === 0 ? '' : ` ${cents > 0 ? '+' : '−'}${Math.abs(cents)} ct`;
-  const name = `${NOTES[((nearest % 12) + 12) % 12]}${Math.floor(nearest / 12) - 1}`;
+  const name = `${NOTES[stepOf(nearest)]}${Math.floor(nearest / 12) - 1}`;
   return `${formatUnit('Hz', Number(hz.toPrecision(3)))}, ${name}${off}`;
 }
 

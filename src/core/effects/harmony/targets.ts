@@ -1,7 +1,7 @@
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { exp, pow } from '../../math/elementary';
 import { keyOfHz } from '../../math/keys';
-import { keyByDegrees, nearestInScale, type Scale } from '../scaleKeys';
+import { degreeOf, keyByDegrees, nearestInScale, type Scale } from '../scaleKeys';
 
 /** A pitch leaves its key once another is nearer by this many semitones. */
 const STAY = 0.25;
@@ -103,7 +103,7 @@ export class SourceKey {
     if (hz > 0) {
       this.pitch = keyOfHz(hz);
       const nearest = nearestInScale(this.pitch, scale);
-      const held = Number.isNaN(this.key) || !scale.includes(((this.key % 12) + 12) % 12);
+      const held = Number.isNaN(this.key) || degreeOf(this.key, scale) < 0;
       if (held || Math.abs(this.pitch - this.key) > Math.abs(this.pitch - nearest) + STAY) this.key = nearest;
     }
     const wanted = Number.isNaN(this.key) ? 0 : snap * (this.key - this.pitch);

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { finished } from '../../math/steps';
 import { amplitudeAt, db } from '../../../../test/support/render';
 import type { FoundChord } from '../../analysis/chordFinder';
 import { findOnsets } from '../../analysis/onsets';
@@ -378,11 +379,7 @@ describe('recipes', () => {
         { type: 'session.set', values: { wetOnly: only === 'hall' } },
       ];
       const plan = compileBounce(applyCommand(document, { type: 'all', commands }, '').document, 'field1');
-      const steps = renderField(plan, samples, { fromFrame: 0, toFrame: 20 * RATE, tailSeconds: 0 }, 1);
-      for (;;) {
-        const step = steps.next();
-        if (step.done) return step.value;
-      }
+      return finished(renderField(plan, samples, { fromFrame: 0, toFrame: 20 * RATE, tailSeconds: 0 }, 1));
     };
     /** Degrees to the right, weighted by energy, over a tenth of a second, in which both turn by 8. */
     const azimuth = ([w, y, , x]: readonly Float32Array[], from: number) => {
