@@ -1,4 +1,5 @@
 import { midsideSpec } from '../src/core/effects/midside/spec';
+import { EVENED, THICK } from '../src/core/session/recipes/voices';
 import type { Command } from '../src/core/session/commands';
 import { newModulator, type Lane, type Point } from '../src/core/session/records';
 import { BARS, BEATS_PER_BAR, CHORDS, pitchOf } from './score';
@@ -251,22 +252,8 @@ export const MIX: readonly Command[] = [
   { type: 'strip.set', id: 'organ-hall', values: { oppositeOf: 'organ' } },
   // While the tide is high the lamp keeper's words are spoken by the song's chords as well, a good way under the voice.
   { type: 'return.add', id: 'layer', name: 'Words in the water', role: 'return' },
-  effect('layer', 'layer-even', 0, 'compressor', {
-    threshold: -30,
-    ratio: 4,
-    attack: 5,
-    release: 120,
-    autoMakeup: true,
-  }),
-  effect('layer', 'layer-words', 1, 'vocoder', {
-    noteSource: 'lane',
-    carrierWave: 'stack',
-    carrierVoices: 5,
-    carrierDetune: 16,
-    carrierWidth: 80,
-    bands: 28,
-    unvoiced: 40,
-  }),
+  effect('layer', 'layer-even', 0, 'compressor', EVENED),
+  effect('layer', 'layer-words', 1, 'vocoder', { noteSource: 'lane', ...THICK }),
   { type: 'strip.set', id: 'layer', values: { gainDb: -9 } },
   { type: 'note.add', notes: layerNotes },
   send('keeper-layer', 'lamp-keeper', 'layer', -100),

@@ -31,6 +31,18 @@ function vowelFile(seconds: number): Buffer {
 
 const notes = (page: Page) => page.locator('.note');
 
+/** A session with a synth alone, its notes open. */
+async function synthNotes(page: Page, name: string): Promise<void> {
+  await newSession(page, name);
+  await page
+    .getByRole('button', { name: 'Add a track' })
+    .or(page.getByRole('button', { name: 'tracks' }))
+    .first()
+    .click();
+  await addEffect(page, 'Synth');
+  await page.getByRole('button', { name: /Open the notes of Synth/ }).click();
+}
+
 test('a vocoder is built from nothing, four notes are played on the screen, and they are what sounds in the bounce', async ({
   page,
 }) => {
@@ -88,14 +100,7 @@ test('a vocoder is built from nothing, four notes are played on the screen, and 
 });
 
 test('notes are drawn, moved, transposed, put in by name, and go out and come in as a file', async ({ page }) => {
-  await newSession(page, 'Notes alone');
-  await page
-    .getByRole('button', { name: 'Add a track' })
-    .or(page.getByRole('button', { name: 'tracks' }))
-    .first()
-    .click();
-  await addEffect(page, 'Synth');
-  await page.getByRole('button', { name: /Open the notes of Synth/ }).click();
+  await synthNotes(page, 'Notes alone');
   const chord = page.getByLabel('Chord at the playhead');
   await chord.fill('Am');
   await chord.press('Enter');
@@ -148,14 +153,7 @@ test('notes are drawn, moved, transposed, put in by name, and go out and come in
 });
 
 test('thousands of notes are at hand, and those in sight are drawn', async ({ page }) => {
-  await newSession(page, 'Many notes');
-  await page
-    .getByRole('button', { name: 'Add a track' })
-    .or(page.getByRole('button', { name: 'tracks' }))
-    .first()
-    .click();
-  await addEffect(page, 'Synth');
-  await page.getByRole('button', { name: /Open the notes of Synth/ }).click();
+  await synthNotes(page, 'Many notes');
   const many = Array.from({ length: 4000 }, (_, n) => ({
     startBeat: n / 4,
     lengthBeats: 0.25,

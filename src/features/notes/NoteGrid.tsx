@@ -1,6 +1,6 @@
 'use client';
 
-import { memo, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { flushSync } from 'react-dom';
 import Button from 'react-bootstrap/Button';
 import { HIGHEST_KEY, keyName } from '@/core/effects/pitchNames';
@@ -14,12 +14,11 @@ import {
   transposedByDegrees,
   weightedNotes,
 } from '@/core/session/noteEdits';
-import { beatsPerBar, endBeat, type Note, type SessionRecord } from '@/core/session/records';
+import { beatsPerBar, endBeat, type Note } from '@/core/session/records';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { formatPosition } from '../ui/music';
 import { useFrame } from '../ui/useFrame';
 import {
   draggedNotes,
@@ -30,14 +29,11 @@ import {
   newNoteAt,
   notesWithin,
   ROW,
-  SHORTEST,
   WEIGHTS,
   yOfKey,
 } from './noteGeometry';
-
-/** Pixels beyond the edges of the view in which notes are drawn, and from one to the next of which more are. */
-const BEYOND = 300;
-const CHUNK = 300;
+import { NoteMark, NoteWeight } from './NoteMarks';
+import { useSight } from './useSight';
 
 const KEYS = Array.from({ length: HIGHEST_KEY + 1 }, (_, n) => HIGHEST_KEY - n);
 /** How long a note is heard that is taken hold of. */
@@ -63,8 +59,8 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const playhead = useRef<HTMLDivElement>(null);
   const sheet = useRef<HTMLDivElement>(null);
   const drag = useRef<Drag | null>(null);
-  /** What is in sight, in pixels: notes elsewhere are not drawn. */
-  const [sight, setSight] = useState({ left: 0, right: 0, top: 0, bottom: 0 });
+  // Notes elsewhere are not drawn.
+  const sight = useSight(scroller);
   const [box, setBox] = useState<{ left: number; top: number; width: number; height: number } | null>(null);
   const { session } = document;
   const scale = scaleOf(session);
@@ -84,18 +80,6 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   useEffect(() => {
     const view = scroller.current!;
     const above = window.document.querySelector('.timeline-scroll')!;
-    const look = () => {
-      const [x, y] = [view.scrollLeft, view.scrollTop].map((at) => Math.floor(at / CHUNK) * CHUNK) as [number, number];
-      setSight({
-        left: x - BEYOND,
-        right: x + CHUNK + view.clientWidth + BEYOND,
-        top: y - BEYOND,
-        bottom: y + CHUNK + view.clientHeight + BEYOND,
-      });
-    };
-    const size = new ResizeObserver(look);
-    size.observe(view);
-    view.addEventListener('scroll', look);
     const follow = () => {
       if (view.scrollLeft !== above.scrollLeft) view.scrollLeft = above.scrollLeft;
     };
@@ -108,8 +92,6 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     return () => {
       above.removeEventListener('scroll', follow);
       view.removeEventListener('scroll', lead);
-      view.removeEventListener('scroll', look);
-      size.disconnect();
     };
   }, [pixelsPerBeat]);
 
@@ -408,49 +390,3 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     </div>
   );
 }
-
-interface MarkProps {
-  readonly note: Note;
-  readonly pixelsPerBeat: number;
-  readonly chosen: boolean;
-}
-
-const NoteMark = memo(function NoteMark({
-  note,
-  session,
-  pixelsPerBeat,
-  chosen,
-  tabbed,
-}: MarkProps & { readonly session: SessionRecord; readonly tabbed: boolean }) {
-  const at = formatPosition(note.startBeat, session);
-  const degree = degreeOf(note.key, scaleOf(session));
-  const place = degree < 0 ? 'beside the key' : `degree ${degree + 1}`;
-  return (
-    <Button
-      bsPrefix="note"
-      data-note={note.id}
-      tabIndex={tabbed ? 0 : -1}
-      aria-label={`${keyName(note.key)}, ${place}, bar ${at.bar} beat ${at.beat}, ${Number(note.lengthBeats.toFixed(2))} beats, velocity ${note.velocity}`}
-      aria-pressed={chosen}
-      className={degree < 0 ? 'note-astray' : undefined}
-      style={{
-        left: note.startBeat * pixelsPerBeat,
-        top: yOfKey(note.key) + 1,
-        width: Math.max(SHORTEST, note.lengthBeats * pixelsPerBeat - 1),
-        height: ROW - 2,
-        opacity: 0.45 + (0.55 * note.velocity) / 127,
-      }}
-    />
-  );
-});
-
-const NoteWeight = memo(function NoteWeight({ note, pixelsPerBeat, chosen }: MarkProps) {
-  return (
-    <i
-      data-note={note.id}
-      className={chosen ? 'note-weight note-weight-chosen' : 'note-weight'}
-      title={`${keyName(note.key)}: ${note.velocity}. Drag up or down`}
-      style={{ left: note.startBeat * pixelsPerBeat, height: (WEIGHTS - 6) * (note.velocity / 127) }}
-    />
-  );
-});

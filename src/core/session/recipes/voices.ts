@@ -102,6 +102,17 @@ const UNDER = 'Under';
 /** So many chords are told by name. */
 const CHORDS_NAMED = 8;
 
+/** A copy of the voice that is evened out, and what it steers: many stacked saws, wide. */
+export const EVENED = { threshold: -30, ratio: 4, attack: 5, release: 120, autoMakeup: true } as const;
+export const THICK = {
+  carrierWave: 'stack',
+  carrierVoices: 5,
+  carrierDetune: 16,
+  carrierWidth: 80,
+  bands: 28,
+  unvoiced: 40,
+} as const;
+
 const isFound = (answers: Answers) => answers.layer === 'found';
 
 /** Keys that sound together for a while. */
@@ -185,20 +196,8 @@ export const vocodedLayer: Recipe = {
       kitchen,
       name,
       [
-        ['compressor', { threshold: -30, ratio: 4, attack: 5, release: 120, autoMakeup: true }],
-        [
-          'vocoder',
-          {
-            noteSource: plays,
-            carrierWave: 'stack',
-            carrierVoices: 5,
-            carrierDetune: 16,
-            carrierWidth: 80,
-            bands: 28,
-            unvoiced: 40,
-            voiceLevel: -60,
-          },
-        ],
+        ['compressor', EVENED],
+        ['vocoder', { noteSource: plays, ...THICK, voiceLevel: -60 }],
         ['reverb', { ...SMALL_HALL }],
       ],
       0,

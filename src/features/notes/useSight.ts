@@ -1,0 +1,32 @@
+'use client';
+
+import { useEffect, useState, type RefObject } from 'react';
+
+/** Pixels beyond the edges of the view that count as in sight, and from one to the next of which more do. */
+const BEYOND = 300;
+const CHUNK = 300;
+
+/** What of a box is in sight, in pixels of what scrolls in it, and a little around that. */
+export function useSight(scroller: RefObject<HTMLElement | null>) {
+  const [sight, setSight] = useState({ left: 0, right: 0, top: 0, bottom: 0 });
+  useEffect(() => {
+    const view = scroller.current!;
+    const look = () => {
+      const [x, y] = [view.scrollLeft, view.scrollTop].map((at) => Math.floor(at / CHUNK) * CHUNK) as [number, number];
+      setSight({
+        left: x - BEYOND,
+        right: x + CHUNK + view.clientWidth + BEYOND,
+        top: y - BEYOND,
+        bottom: y + CHUNK + view.clientHeight + BEYOND,
+      });
+    };
+    const size = new ResizeObserver(look);
+    size.observe(view);
+    view.addEventListener('scroll', look);
+    return () => {
+      view.removeEventListener('scroll', look);
+      size.disconnect();
+    };
+  }, [scroller]);
+  return sight;
+}
