@@ -249,7 +249,9 @@ export class InsertNode implements Restable, DrivenWork {
     if (!moving && !this.notes.idle) this.notes.stop();
     block.moving = moving;
     this.driving.move(block, frames, block.frame, moving, this);
-    if (!allFinite(left, frames) || !allFinite(right, frames)) {
+    let check = 0;
+    for (let i = 0; i < frames; i++) check += left[i]! * 0 + right[i]! * 0;
+    if (check !== 0) {
       this.kernel.reset();
       left.fill(0, 0, frames);
       right.fill(0, 0, frames);
@@ -275,20 +277,6 @@ export class InsertNode implements Restable, DrivenWork {
     this.kernel.process(part.left, part.right, frames, partInputs);
     copy(part, 0, block, from, frames);
   }
-}
-
-/** Sums on four ways, so that none waits for the last. */
-function allFinite(block: Float32Array, frames: number): boolean {
-  let [a, b, c, d] = [0, 0, 0, 0];
-  let i = 0;
-  for (; i + 3 < frames; i += 4) {
-    a += block[i]! * 0;
-    b += block[i + 1]! * 0;
-    c += block[i + 2]! * 0;
-    d += block[i + 3]! * 0;
-  }
-  for (; i < frames; i++) a += block[i]! * 0;
-  return a + b + c + d === 0;
 }
 
 function copy(source: KeySound, from: number, target: KeySound, to: number, frames: number): void {

@@ -21,22 +21,15 @@ export class MonoMeter {
       this.usualFrames = frames;
       this.share = 1 - exp(-frames / (SECONDS * this.sampleRate));
     }
-    // Even and odd frames apart, so that no sum waits for the last.
-    let [both, middle, otherBoth, otherMiddle] = [0, 0, 0, 0];
-    let i = 0;
-    for (; i + 1 < frames; i += 2) {
-      const [l, r, nextL, nextR] = [left[i]!, right[i]!, left[i + 1]!, right[i + 1]!];
+    let both = 0;
+    let middle = 0;
+    // No pairs are taken apart here: that takes four times as long.
+    for (let i = 0; i < frames; i++) {
+      const l = left[i]!;
+      const r = right[i]!;
       both += l * l + r * r;
       middle += (l + r) * (l + r);
-      otherBoth += nextL * nextL + nextR * nextR;
-      otherMiddle += (nextL + nextR) * (nextL + nextR);
     }
-    if (i < frames) {
-      both += left[i]! * left[i]! + right[i]! * right[i]!;
-      middle += (left[i]! + right[i]!) * (left[i]! + right[i]!);
-    }
-    both += otherBoth;
-    middle += otherMiddle;
     this.both += this.share * (both / (2 * frames) - this.both);
     this.middle += this.share * (middle / (4 * frames) - this.middle);
   }

@@ -324,7 +324,8 @@ class DoublerKernel extends ParameterKernel implements Kernel {
       const below = dryLows.next();
       if (share === 0) continue;
       const [lowLeft, lowRight] = splits ? [below * lowBlocks[0][i]!, below * lowBlocks[1][i]!] : [0, 0];
-      const [dryL, dryR] = [left[start + i]!, right[start + i]!];
+      const dryL = left[start + i]!;
+      const dryR = right[start + i]!;
       left[start + i] = dryL + share * (l[i]! + lowLeft - dryL);
       right[start + i] = dryR + share * (r[i]! + lowRight - dryR);
     }

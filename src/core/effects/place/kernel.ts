@@ -396,7 +396,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     const [first, second] = this.endBlocks;
     const [one, two, three] = this.spreads;
     for (let i = 0; i < frames; i++) {
-      const [l, r] = [left[start + i]!, right[start + i]!];
+      const l = left[start + i]!;
+      const r = right[start + i]!;
       const share = this.spread + this.spreadStep * (this.offset + i);
       const other = share * three!.next(two!.next(one!.next((l + r) / 2)));
       const level = 0.5 / Math.sqrt(1 + share * share);
