@@ -1,0 +1,216 @@
+import { BandBank, bandCentres, bandPlace, MOST_BANDS, type BandLayout } from '../../dsp/bandBank';
+import { Ramp } from '../../dsp/ramp';
+import { exp, pow } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
+import type { Arena, Doubles } from '../../wasm/arena';
+import { MAXIMUM_BLOCK } from '../kernel';
+
+/** Frames between two looks at what moves. */
+export const TICK = 64;
+/** One division of the spectrum gives way to another in this time. */
+const CHANGE_SECONDS = 0.06;
+/**
+ * A new bank works unheard for this part of that time, until its levels are there: it keeps those of the old one in the first
+ * half of it, since a sound that begins at once is in all bands.
+ */
+const WARM_PART = 0.5;
+/** What brings the product of bands of a voice and of a carrier at full scale back to the level of the voice. */
+const PRODUCT_GAIN = 4;
+/** Levels shown are means over about this long. */
+const SHOWN_SECONDS = 0.08;
+/** One tick in so many is measured for that. */
+const MEASURED = 4;
+
+/** How bands follow a voice: in milliseconds, and from where to where, in Hz, they are held while they are frozen. */
+export interface Mouth {
+  attack: number;
+  release: number;
+  frozen: boolean;
+  frozenFrom: number;
+  frozenTo: number;
+}
+
+/** A bank at work, and the one that is going while the spectrum is divided anew. */
+export class BankPair {
+  /** How its bands follow the voice; taken up with the next tick. */
+  readonly mouth: Mouth = { attack: 1, release: 1, frozen: false, frozenFrom: 0, frozenTo: 0 };
+  private bank: BandBank;
+  private other: BandBank;
+  private layout: BandLayout;
+  private centres: readonly number[] = [];
+  /** How far the bank at work has taken over. */
+  private readonly change = new Ramp(1);
+  private readonly changeFrames: number;
+  private shifts = false;
+  private ticks = 0;
+  /** What the rates of the bands are worked out for, and whether they are held as one that begins. */
+  private readonly tunedFor: Mouth = { ...this.mouth };
+  private tuned = false;
+  private begins = false;
+  /** Mean powers of the bands of the carrier and of what comes out. */
+  private readonly carrierPowers = new Float64Array(MOST_BANDS);
+  private readonly outPowers = new Float64Array(MOST_BANDS);
+  private readonly shownRate: number;
+  private readonly made: readonly [Doubles, Doubles];
+  private readonly going: readonly [Doubles, Doubles];
+  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    layout: BandLayout,
+  ) {
+    const block = () => memory.doubles(MAXIMUM_BLOCK);
+    this.bank = new BandBank(memory, sampleRate);
+    this.other = new BandBank(memory, sampleRate);
+    this.layout = layout;
+    this.changeFrames = Math.round(CHANGE_SECONDS * sampleRate);
+    this.made = [block(), block()];
+    this.going = [block(), block()];
+    this.shownRate = 1 - exp((-MEASURED * TICK) / (SHOWN_SECONDS * sampleRate));
+  }
+
+  /** Forgets all sound. */
+  reset(layout: BandLayout, formants: number): void {
+    this.change.moveTo(1, 0);
+    this.divide(layout, formants);
+    this.carrierPowers.fill(0);
+    this.outPowers.fill(0);
+    this.ticks = 0;
+  }
+
+  get bands(): number {
+    return this.layout.bands;
+  }
+
+  /** What the product of voice and carrier has been made louder by. */
+  get gain(): number {
+    return this.bank.gain;
+  }
+
+  levelOf(band: number): number {
+    return this.bank.levelOf(band);
+  }
+
+  /** Of the carrier in a band, and of what comes out before `gain`. */
+  carrierLevel(band: number): number {
+    return Math.sqrt(this.carrierPowers[band]!);
+  }
+
+  outLevel(band: number): number {
+    return Math.sqrt(this.outPowers[band]!);
+  }
+
+  /**
+   * Looks at what is wanted; to be called every `TICK` frames.
+   * @param before,formants semitones by which levels go to other bands, now and at the next tick
+   */
+  tick(wanted: BandLayout, before: number, formants: number): void {
+    const { bank, layout } = this;
+    this.showPowers(bank);
+    if (this.change.settled && !sameLayout(wanted, layout)) {
+      this.bank = this.other;
+      this.other = bank;
+      this.change.moveTo(-WARM_PART, 0);
+      this.change.moveTo(1, this.changeFrames);
+      this.divide(wanted, before);
+      // A mouth that is held is the same one, however it is divided.
+      this.centres.forEach((hz, band) => this.bank.setLevel(band, bank.levelAt(bandPlace(layout, hz))));
+    }
+    this.tuneRates();
+    this.shifts = formants !== 0 || before !== 0;
+    if (this.shifts) this.aimPlaces(formants, TICK);
+  }
+
+  /** Lets the bank at work begin anew with a division. */
+  private divide(layout: BandLayout, formants: number): void {
+    const { bank } = this;
+    this.layout = layout;
+    this.centres = bandCentres(layout);
+    bank.divide(layout);
+    bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
+    bank.measures = false;
+    this.tuned = false;
+    this.tuneRates();
+    this.aimPlaces(formants, 0);
+  }
+
+  private tuneRates(): void {
+    const { mouth, tunedFor, bank, centres, sampleRate } = this;
+    const begins = this.change.value < -WARM_PART / 2;
+    if (this.tuned && begins === this.begins && sameMouth(mouth, tunedFor)) return;
+    this.tuned = true;
+    this.begins = begins;
+    Object.assign(tunedFor, mouth);
+    // A level never goes faster than its band swings.
+    const rate = (ms: number, hz: number) => 1 - exp(-1 / (Math.max(ms / 1000, 0.25 / hz) * sampleRate));
+    centres.forEach((hz, band) => {
+      const holds = begins || (mouth.frozen && hz >= mouth.frozenFrom && hz <= mouth.frozenTo);
+      bank.setRates(band, holds ? 0 : rate(mouth.attack, hz), holds ? 0 : rate(mouth.release, hz));
+    });
+  }
+
+  private aimPlaces(formants: number, frames: number): void {
+    const { bank, layout } = this;
+    const ratio = pow(2, -formants / 12);
+    this.centres.forEach((hz, band) => {
+      const away = bandPlace(layout, hz * ratio) - bandPlace(layout, hz);
+      bank.aimPlace(band, band + away, TICK, frames);
+    });
+  }
+
+  /** Takes up what has been measured in the last tick, and says whether the next is measured: one in a few tells enough. */
+  private showPowers(bank: BandBank): void {
+    const { carrierPowers, outPowers, shownRate } = this;
+    if (bank.measures) {
+      for (let band = 0; band < bank.bands; band++) {
+        // Both sides are summed up.
+        carrierPowers[band]! += shownRate * (bank.powerBefore(band) / (2 * TICK) - carrierPowers[band]!);
+        outPowers[band]! += shownRate * (bank.powerAfter(band) / (2 * TICK) - outPowers[band]!);
+      }
+      bank.clearPowers();
+    }
+    this.ticks = (this.ticks + 1) % MEASURED;
+    bank.measures = this.ticks === 0;
+  }
+
+  /**
+   * Does to the bands of a carrier what a voice does.
+   * @param offset frames since the last tick
+   * @returns both sides, up to the next call
+   */
+  work(voice: Doubles, [left, right]: readonly [Doubles, Doubles], offset: number, frames: number) {
+    const { bank, other, made, going, gains, shifts } = this;
+    const changing = !this.change.settled;
+    this.change.fill(gains, frames);
+    const settles = offset + frames === TICK;
+    bank.follow(voice, frames, settles);
+    if (shifts) bank.shift(offset, frames);
+    bank.weigh(left, right, made[0], made[1], shifts, frames, settles);
+    if (!changing) return made;
+    other.follow(voice, frames, settles);
+    other.weigh(left, right, going[0], going[1], false, frames, settles);
+    for (const side of [0, 1] as const) {
+      const [now, gone] = [made[side], going[side]];
+      for (let i = 0; i < frames; i++) {
+        const here = smoothstep(Math.max(0, gains[i]!));
+        now[i] = here * now[i]! + (1 - here) * gone[i]!;
+      }
+    }
+    return made;
+  }
+}
+
+function sameLayout(a: BandLayout, b: BandLayout): boolean {
+  return (Object.keys(a) as (keyof BandLayout)[]).every((one) => a[one] === b[one]);
+}
+
+function sameMouth(a: Mouth, b: Mouth): boolean {
+  return (
+    a.attack === b.attack &&
+    a.release === b.release &&
+    a.frozen === b.frozen &&
+    a.frozenFrom === b.frozenFrom &&
+    a.frozenTo === b.frozenTo
+  );
+}
