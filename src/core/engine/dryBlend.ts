@@ -1,5 +1,6 @@
 import { Ramp } from '../dsp/ramp';
 import { MAXIMUM_BLOCK } from '../effects/kernel';
+import type { Arena, Floats } from '../wasm/arena';
 import { Compensation } from './compensation';
 import { LevelMatch } from './levelMatch';
 
@@ -14,12 +15,15 @@ export class DryBlend {
   private readonly apart = new Ramp(0);
   private readonly match: LevelMatch;
   private readonly fadeFrames: number;
-  private readonly dry = new Compensation();
-  private readonly left = new Float32Array(MAXIMUM_BLOCK);
-  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly dry: Compensation;
+  private readonly left: Floats;
+  private readonly right: Floats;
 
   /** @param amount of the effect to begin with, 0 or 1 */
-  constructor(sampleRate: number, latencyFrames: number, amount: number) {
+  constructor(memory: Arena, sampleRate: number, latencyFrames: number, amount: number) {
+    this.dry = new Compensation(memory);
+    this.left = memory.floats(MAXIMUM_BLOCK);
+    this.right = memory.floats(MAXIMUM_BLOCK);
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
     this.match = new LevelMatch(sampleRate);
     this.amount = new Ramp(amount);
@@ -57,13 +61,9 @@ export class DryBlend {
   }
 
   /** Keeps what goes into the effect, where it will be needed. */
-  before(left: Float32Array, right: Float32Array, frames: number): void {
+  before(left: Floats, right: Floats, frames: number): void {
     if (this.wetOnly && this.whole && this.dry.delay === 0) return;
-    for (let i = 0; i < frames; i++) {
-      this.left[i] = left[i]!;
-      this.right[i] = right[i]!;
-    }
-    this.dry.process(this.left, this.right, frames);
+    this.dry.process(left, right, true, this.left, this.right, frames);
   }
 
   /** Blends what the effect made of the same block. */

@@ -321,6 +321,42 @@ describe('routing', () => {
     expect(tracks.flatMap(({ id }) => [...engine.strip(id)!.inserts])).toEqual([]);
   });
 
+  it('sends nothing of a strip that has fallen silent, while the level of its send moves on', () => {
+    const curve = { frames: [0, RATE], values: [1, 0.5] };
+    const short = track('a', [clip('tone', { lengthFrames: 300 })]);
+    const edges = [out('a', 'wet', { tap: 'beforeFader', curve }), out('wet')];
+    const heard = renderPlan(routed([short, planStrip('wet'), main], edges), samples, range)!.left;
+    expect(largest(heard.slice(0, 300))).toBeGreaterThan(0.2);
+    expect(largest(heard.slice(300))).toBe(0);
+  });
+
+  it('passes over strips whose effects rest, and the paths behind them, until something sounds again', () => {
+    const early = clip('tone', { lengthFrames: 2000 });
+    const strips = [
+      track('a', [early, { ...early, id: 'again', startFrame: 4 * RATE }], [insert('e', 'eq', { 'bands.2.on': true })]),
+      planStrip('late', { inserts: [insert('s', 'saturator')] }),
+      planStrip('wet', { inserts: [insert('u', 'utility')] }),
+      main,
+    ];
+    const { engine, play } = live(routed(strips, [out('a', 'late'), out('late', 'wet'), out('wet')]));
+    engine.play();
+    const sounding = () => strips.map(({ id }) => engine.strip(id)!.sounding);
+    expect(largest(play(4096))).toBeGreaterThan(0.2);
+    expect(sounding()).toEqual([true, true, true, true]);
+    play(4 * RATE - 8192);
+    expect(sounding()).toEqual([false, false, false, false]);
+    const latency = engine.latencyFrames;
+    expect(latency).toBeGreaterThan(0);
+    const again = play(8192).slice(4096 + latency);
+    expect(largest(again.slice(0, 2000))).toBeGreaterThan(0.2);
+    const whole = renderPlan(routed(strips, [out('a', 'late'), out('late', 'wet'), out('wet')]), samples, {
+      fromFrame: 4 * RATE,
+      toFrame: 4 * RATE + 2000,
+      tailSeconds: 0,
+    })!;
+    expect(largest(again.slice(0, 2000).map((x, n) => x - whole.left[n]!))).toBeLessThan(1e-6);
+  });
+
   it('lands a direct path, a send, a nested send and a keyed effect on one frame, whatever their latency', () => {
     const at = clip('impulse', { startFrame: 300, gain: 0.3 });
     const late = (id: string) => insert(id, 'limiter');

@@ -74,6 +74,7 @@ export class Engine {
 
   /** Gives all memory back; the engine has nothing to play after that. */
   dispose(): void {
+    for (const key of this.keys) key.dispose();
     for (const strip of this.strips) strip.dispose();
     this.strips = [];
     this.paths = [];
@@ -136,7 +137,11 @@ export class Engine {
       }
     }
     for (const path of this.paths) {
-      if (next.includes(path) || !this.strips.includes(path.from) || !this.strips.includes(path.to)) continue;
+      if (next.includes(path)) continue;
+      if (!this.strips.includes(path.from) || !this.strips.includes(path.to)) {
+        path.dispose();
+        continue;
+      }
       path.leave();
       next.push(path);
     }
@@ -157,6 +162,7 @@ export class Engine {
         keys.push(...wanted);
       }
     }
+    for (const key of this.keys) if (!keys.includes(key)) key.dispose();
     this.keys = keys;
   }
 
@@ -333,9 +339,11 @@ export class Engine {
   private removeDeparted(): void {
     for (const strip of this.strips) if (strip.gone) strip.dispose();
     this.strips = this.strips.filter((strip) => !strip.gone);
-    this.paths = this.paths.filter(
-      (path) => !path.gone && this.strips.includes(path.from) && this.strips.includes(path.to),
-    );
+    this.paths = this.paths.filter((path) => {
+      const stays = !path.gone && this.strips.includes(path.from) && this.strips.includes(path.to);
+      if (!stays) path.dispose();
+      return stays;
+    });
     this.arrangePaths(false);
   }
 }

@@ -4,6 +4,7 @@ import { PLAIN_MUSIC } from '../effects/kernel';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
+import { Arena } from '../wasm/arena';
 import { InsertNode } from './insertNode';
 import type { PlanInsert } from './plan';
 
@@ -31,14 +32,19 @@ function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInser
 
 /** Plays a sound through a node from the start of the session on, in blocks of these sizes. */
 function play(node: InsertNode, sound: Float32Array, sizes: readonly number[] = [128], moving = true): Float32Array {
-  const left = sound.slice();
-  const right = sound.slice();
+  const out = sound.slice();
+  const memory = new Arena();
+  const [left, right] = [memory.floats(128), memory.floats(128)];
   for (let at = 0, turn = 0; at < sound.length; turn++) {
     const frames = Math.min(sizes[turn % sizes.length]!, sound.length - at);
-    node.process(left.subarray(at, at + frames), right.subarray(at, at + frames), frames, moving ? at : 0, moving);
+    left.set(sound.subarray(at, at + frames));
+    right.set(sound.subarray(at, at + frames));
+    node.process(left, right, frames, moving ? at : 0, moving);
+    out.set(left.subarray(0, frames), at);
     at += frames;
   }
-  return left;
+  memory.free();
+  return out;
 }
 
 /** Sound for 0.2 s, silence to 3 s, sound again to the end at 4 s; the second begins anywhere in a block. */

@@ -4,7 +4,8 @@ import type { Prepared } from '../effects/prepare';
 import { readingAt } from '../effects/readings';
 import { effectById } from '../effects/registry';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
-import { Arena } from '../wasm/arena';
+import { Arena, type Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { Driving, type DrivenWork } from './driving';
 import { DryBlend } from './dryBlend';
 import { NotePlayer } from './notePlayer';
@@ -13,8 +14,6 @@ import type { Probe } from './probe';
 import { Resting, type Restable } from './resting';
 
 const NO_NOTES: readonly PlanNote[] = [];
-
-const newSound = (): KeySound => ({ left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) });
 
 /**
  * An effect in a chain: its kernel, what drives its parameters, the dry sound beside it, and its rest. A kernel that puts
@@ -49,8 +48,8 @@ export class InsertNode implements Restable, DrivenWork {
   /** Its notes sound though nothing comes in. */
   private readonly soundsAlone: boolean;
   /** The block under work, and room for parts of it and of what it listens to. */
-  private readonly block: { left: Float32Array; right: Float32Array; frames: number; frame: number; moving: boolean };
-  private readonly part = newSound();
+  private readonly block: { left: Floats; right: Floats; frames: number; frame: number; moving: boolean };
+  private readonly part: { left: Floats; right: Floats };
   private readonly partInputs: (KeySound | null)[];
   private readonly partSounds: readonly KeySound[];
 
@@ -71,26 +70,31 @@ export class InsertNode implements Restable, DrivenWork {
     this.slots = (spec.inputs ?? []).map(({ id }) => id);
     this.inputs = this.slots.map(() => null);
     this.partInputs = this.slots.map(() => null);
-    this.partSounds = this.slots.map(newSound);
-    this.block = { ...newSound(), frames: 0, frame: 0, moving: false };
     this.bypass = insert.bypass;
     this.settings = insert.settings ?? {};
     try {
+      this.part = this.newSound();
+      this.partSounds = this.slots.map(() => this.newSound());
+      this.block = { ...this.part, frames: 0, frame: 0, moving: false };
       const { values, settings = {} } = insert;
       this.kernel = factory({ sampleRate, values, settings, music, memory: this.memory });
+      this.notes = new NotePlayer(this.kernel);
+      this.notes.setNotes(insert.notes ?? NO_NOTES);
+      this.resource = insert.resource?.key;
+      this.takeResource();
+      this.resting = new Resting(this.memory, this.kernel, sampleRate);
+      this.blend = new DryBlend(this.memory, sampleRate, this.kernel.latencyFrames, fresh && this.heard ? 1 : 0);
     } catch (error) {
       this.memory.free();
       throw error;
     }
-    this.notes = new NotePlayer(this.kernel);
-    this.notes.setNotes(insert.notes ?? NO_NOTES);
-    this.resource = insert.resource?.key;
-    this.takeResource();
-    this.resting = new Resting(this.kernel, sampleRate);
-    this.blend = new DryBlend(sampleRate, this.kernel.latencyFrames, fresh && this.heard ? 1 : 0);
     this.fade();
     this.blend.setDifference(insert.difference ?? false, fresh);
     this.driving = new Driving(insert, this.kernel, sampleRate);
+  }
+
+  private newSound(): { left: Floats; right: Floats } {
+    return { left: this.memory.floats(MAXIMUM_BLOCK), right: this.memory.floats(MAXIMUM_BLOCK) };
   }
 
   get gone(): boolean {
@@ -215,7 +219,12 @@ export class InsertNode implements Restable, DrivenWork {
     this.kernel.reset();
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
+  /** Whether it makes nothing of so many frames of silence. */
+  sleepsFor(frames: number): boolean {
+    return !this.listens && !this.plays && this.resting.sleepsFor(frames);
+  }
+
+  process(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void {
     this.probe?.before(left, right, frames);
     this.resting.process(this, left, right, frames, position, moving, this.listens || this.plays);
     this.played = false;
@@ -239,7 +248,7 @@ export class InsertNode implements Restable, DrivenWork {
     if (this.sweeps) this.kernel.locate(this.driving.clock);
   }
 
-  workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void {
+  workOn(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void {
     const { block } = this;
     block.left = left;
     block.right = right;
@@ -249,9 +258,7 @@ export class InsertNode implements Restable, DrivenWork {
     if (!moving && !this.notes.idle) this.notes.stop();
     block.moving = moving;
     this.driving.move(block, frames, block.frame, moving, this);
-    let check = 0;
-    for (let i = 0; i < frames; i++) check += left[i]! * 0 + right[i]! * 0;
-    if (check !== 0) {
+    if (!wasm().loops.isFinite(left.byteOffset, right.byteOffset, frames)) {
       this.kernel.reset();
       left.fill(0, 0, frames);
       right.fill(0, 0, frames);

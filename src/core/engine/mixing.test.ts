@@ -59,4 +59,50 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       expect([...out]).toEqual([most(left), most(right)]);
     }
   });
+
+  it('adds up the powers of both sides and of their sum', () => {
+    const out = memory.doubles(2);
+    for (let frames = 0; frames <= 128; frames++) {
+      const [left, right] = [block(), block()];
+      out.set([3, 5]);
+      loops.addPowers(left.byteOffset, right.byteOffset, out.byteOffset, frames);
+      const sum = (of: (l: number, r: number) => number) =>
+        left.subarray(0, frames).reduce((all, l, n) => all + of(l, right[n]!), 0);
+      expect(out[0]).toBeCloseTo(3 + sum((l, r) => l * l + r * r), 3);
+      expect(out[1]).toBeCloseTo(5 + sum((l, r) => (l + r) ** 2), 3);
+    }
+  });
+
+  it.each([NaN, Infinity, -Infinity])(
+    'sees a %s on either side and in any frame, and nothing beyond the block',
+    (bad) => {
+      for (const side of [0, 1]) {
+        for (let frames = 1; frames <= 128; frames++) {
+          const sides = [block(), block()];
+          const seen = () => loops.isFinite(sides[0]!.byteOffset, sides[1]!.byteOffset, frames) === 0;
+          if (frames < 128) sides[side]![frames] = bad;
+          expect(seen()).toBe(false);
+          sides[side]![Math.floor(random.uniform() * frames)] = bad;
+          expect(seen()).toBe(true);
+        }
+      }
+    },
+  );
+
+  it('takes both sides to levels that move', () => {
+    const [first, second, sideLeft, sideRight] = Array.from({ length: 4 }, () => memory.doubles(128));
+    for (let frames = 0; frames <= 128; frames++) {
+      const [left, right] = [block(), block()];
+      for (const gains of [first!, second!, sideLeft!, sideRight!]) {
+        for (let n = 0; n < 128; n++) gains[n] = random.bipolar();
+      }
+      const levelled = (one: Floats, side: Float64Array) =>
+        Float32Array.from(one, (x, n) => (n < frames ? x * (first![n]! * second![n]!) * side[n]! : x));
+      const expected = [levelled(left, sideLeft!), levelled(right, sideRight!)];
+      const places = [left, right, first!, second!, sideLeft!, sideRight!].map((one) => one.byteOffset);
+      loops.levelFloats(...(places as [number, number, number, number, number, number]), frames);
+      expect([...left]).toEqual([...expected[0]!]);
+      expect([...right]).toEqual([...expected[1]!]);
+    }
+  });
 });

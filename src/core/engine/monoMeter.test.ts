@@ -1,14 +1,21 @@
 import { sine } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
+import { Arena } from '../wasm/arena';
 import { measureField } from '../analysis/stereoField';
 import { ALL_LOST_DB, lossOf, MonoMeter } from './monoMeter';
 
 const RATE = 48000;
 
 function lost(left: Float32Array, right: Float32Array): number {
-  const meter = new MonoMeter(RATE);
-  for (let at = 0; at < left.length; at += 128)
-    meter.process(left.subarray(at, at + 128), right.subarray(at, at + 128), Math.min(128, left.length - at));
+  const memory = new Arena();
+  const meter = new MonoMeter(memory, RATE);
+  const [blockLeft, blockRight] = [memory.floats(128), memory.floats(128)];
+  for (let at = 0; at < left.length; at += 128) {
+    blockLeft.set(left.subarray(at, at + 128));
+    blockRight.set(right.subarray(at, at + 128));
+    meter.process(blockLeft, blockRight, Math.min(128, left.length - at));
+  }
+  memory.free();
   return lossOf(meter.left);
 }
 

@@ -1,4 +1,6 @@
 import { exp, gainToDb } from '../math/elementary';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 
 /** Over so long what is lost is looked at, in seconds. */
 const SECONDS = 1.5;
@@ -14,24 +16,36 @@ export class MonoMeter {
   private usualFrames = 0;
   private share = 0;
 
-  constructor(private readonly sampleRate: number) {}
+  /** Powers of both sides and of their sum. */
+  private readonly powers: Doubles;
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+  ) {
+    this.powers = memory.doubles(2);
+  }
+
+  process(left: Floats, right: Floats, frames: number): void {
+    const { powers } = this;
+    powers.fill(0);
+    wasm().loops.addPowers(left.byteOffset, right.byteOffset, powers.byteOffset, frames);
+    this.take(powers[0]! / (2 * frames), powers[1]! / (4 * frames), frames);
+  }
+
+  /** Forgets as in silence. */
+  rest(frames: number): void {
+    this.take(0, 0, frames);
+  }
+
+  /** @param both,middle mean squares */
+  private take(both: number, middle: number, frames: number): void {
     if (frames !== this.usualFrames) {
       this.usualFrames = frames;
       this.share = 1 - exp(-frames / (SECONDS * this.sampleRate));
     }
-    let both = 0;
-    let middle = 0;
-    // No pairs are taken apart here: that takes four times as long.
-    for (let i = 0; i < frames; i++) {
-      const l = left[i]!;
-      const r = right[i]!;
-      both += l * l + r * r;
-      middle += (l + r) * (l + r);
-    }
-    this.both += this.share * (both / (2 * frames) - this.both);
-    this.middle += this.share * (middle / (4 * frames) - this.middle);
+    this.both += this.share * (both - this.both);
+    this.middle += this.share * (middle - this.middle);
   }
 
   /** Part of the power that is left in mono, 0 to 1; 1 in silence. */

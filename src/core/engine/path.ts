@@ -1,4 +1,5 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
+import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { Compensation } from './compensation';
 import { CurvedLevel } from './curvedLevel';
@@ -12,7 +13,7 @@ const RAMP_SECONDS = 0.015;
 export class Path {
   readonly id: string;
   leaving = false;
-  readonly delay = new Compensation();
+  readonly delay: Compensation;
   private readonly level: CurvedLevel;
   private readonly loops = wasm().loops;
 
@@ -25,6 +26,7 @@ export class Path {
     fresh: boolean,
   ) {
     this.id = edge.id;
+    this.delay = new Compensation(from.memory);
     this.level = new CurvedLevel(fresh ? edge.gain : 0, Math.round(RAMP_SECONDS * sampleRate), edge.curve);
     this.setGain(edge.gain);
   }
@@ -53,27 +55,28 @@ export class Path {
     this.level.reset(place);
   }
 
+  dispose(): void {
+    this.delay.dispose();
+  }
+
   /** @param place in the session of what leaves the strip now */
   process(frames: number, place: number, moving: boolean): void {
     const { from, to, level, delay } = this;
+    const { pathGains, sounding } = from;
     const still = level.settled;
-    if ((still && level.now === 0 && delay.idle) || (!from.sounding && delay.idle && still)) return;
+    if (!still) level.fill(pathGains, frames, place, moving);
+    if (!sounding && delay.empty) return;
     const before = this.tap === 'beforeFader';
     let left = before ? from.beforeLeft : from.left;
     let right = before ? from.beforeRight : from.right;
-    if (!delay.idle) {
+    if (delay.holds) {
       const { heldLeft, heldRight } = from;
-      for (let i = 0; i < frames; i++) {
-        heldLeft[i] = from.sounding ? left[i]! : 0;
-        heldRight[i] = from.sounding ? right[i]! : 0;
-      }
-      delay.process(heldLeft, heldRight, frames);
+      delay.process(left, right, sounding, heldLeft, heldRight, frames);
       left = heldLeft;
       right = heldRight;
     }
+    if (still && level.now === 0) return;
     to.fed = true;
-    const { pathGains } = from;
-    if (!still) level.fill(pathGains, frames, place, moving);
     this.loops.mixFloats(
       to.left.byteOffset,
       to.right.byteOffset,
@@ -88,9 +91,10 @@ export class Path {
 
 /** The sound of a strip on its way into the key of an effect, held back to meet what the effect works on. */
 export class KeyPath {
-  readonly delay = new Compensation();
-  readonly left = new Float32Array(MAXIMUM_BLOCK);
-  readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly memory = new Arena();
+  readonly delay = new Compensation(this.memory);
+  readonly left = this.memory.floats(MAXIMUM_BLOCK);
+  readonly right = this.memory.floats(MAXIMUM_BLOCK);
 
   constructor(
     readonly key: PlanKey,
@@ -99,15 +103,15 @@ export class KeyPath {
     readonly slot: string,
   ) {}
 
+  dispose(): void {
+    this.memory.free();
+  }
+
   process(frames: number): void {
     const { from, left, right } = this;
     const before = this.key.tap === 'beforeFader';
     const sourceLeft = before ? from.beforeLeft : from.left;
     const sourceRight = before ? from.beforeRight : from.right;
-    for (let i = 0; i < frames; i++) {
-      left[i] = from.sounding ? sourceLeft[i]! : 0;
-      right[i] = from.sounding ? sourceRight[i]! : 0;
-    }
-    this.delay.process(left, right, frames);
+    this.delay.process(sourceLeft, sourceRight, from.sounding, left, right, frames);
   }
 }

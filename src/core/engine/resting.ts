@@ -1,4 +1,5 @@
 import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
+import type { Arena, Floats } from '../wasm/arena';
 
 /** Whether an effect is at rest is looked at after every so many frames of silence. */
 const REST_CHECK = 8192;
@@ -7,7 +8,7 @@ const SETTLE_SECONDS = 0.05;
 
 /** What an effect does while it works, while it is passed over, and when it wakes. Places are those of the session. */
 export interface Restable {
-  workOn(left: Float32Array, right: Float32Array, frames: number, position: number, moving: boolean): void;
+  workOn(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void;
   passOver(frames: number, position: number, moving: boolean): void;
   beginRest(): void;
   wake(position: number, moving: boolean): void;
@@ -21,19 +22,28 @@ export class Resting {
   /** Frames of silence that have come in. */
   private quiet = 0;
   private resting = false;
-  private readonly left = new Float32Array(MAXIMUM_BLOCK);
-  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly left: Floats;
+  private readonly right: Floats;
 
   constructor(
+    memory: Arena,
     private readonly kernel: Kernel,
     private readonly sampleRate: number,
-  ) {}
+  ) {
+    this.left = memory.floats(MAXIMUM_BLOCK);
+    this.right = memory.floats(MAXIMUM_BLOCK);
+  }
+
+  /** Whether so many frames of silence go by without its being looked after. */
+  sleepsFor(frames: number): boolean {
+    return this.resting && this.kernel.rests !== undefined && (this.quiet % REST_CHECK) + frames < REST_CHECK;
+  }
 
   /** @param listens whether it hears other sounds, in which case it has to be awake */
   process(
     effect: Restable,
-    left: Float32Array,
-    right: Float32Array,
+    left: Floats,
+    right: Floats,
     frames: number,
     position: number,
     moving: boolean,
@@ -79,8 +89,8 @@ export class Resting {
 
   private workOnPart(
     effect: Restable,
-    left: Float32Array,
-    right: Float32Array,
+    left: Floats,
+    right: Floats,
     at: number,
     count: number,
     place: number,

@@ -28,7 +28,7 @@ export class Strip {
   readonly meter: PeakMeter;
   readonly mono: MonoMeter;
   readonly source: ClipSource;
-  private readonly memory = new Arena();
+  readonly memory = new Arena();
   /** What arrives in this block; edges add to it. */
   readonly left = this.memory.floats(MAXIMUM_BLOCK);
   readonly right = this.memory.floats(MAXIMUM_BLOCK);
@@ -52,13 +52,13 @@ export class Strip {
   private nodes: InsertNode[];
   private waiting: InsertNode[] | null = null;
   private late = 0;
-  private readonly sourceLeft = new Float32Array(MAXIMUM_BLOCK);
-  private readonly sourceRight = new Float32Array(MAXIMUM_BLOCK);
-  private readonly sourceDelay = new Compensation();
+  private readonly sourceLeft = this.memory.floats(MAXIMUM_BLOCK);
+  private readonly sourceRight = this.memory.floats(MAXIMUM_BLOCK);
+  private readonly sourceDelay = new Compensation(this.memory);
   private readonly dip = new Ramp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
-  private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly opens = new Float64Array(MAXIMUM_BLOCK);
+  private readonly gains = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly opens = this.memory.doubles(MAXIMUM_BLOCK);
   /** Pans of the frames of a block, and what they make of either side. */
   private readonly pans = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideLeft = this.memory.doubles(MAXIMUM_BLOCK);
@@ -77,7 +77,7 @@ export class Strip {
   ) {
     this.id = plan.id;
     this.meter = new PeakMeter(this.memory, sampleRate);
-    this.mono = new MonoMeter(sampleRate);
+    this.mono = new MonoMeter(this.memory, sampleRate);
     this.source = new ClipSource(samples);
     this.dipFrames = Math.round(DIP_SECONDS * sampleRate);
     this.nodes = [];
@@ -212,19 +212,13 @@ export class Strip {
   /** Takes in the clips, then works on the block in place. */
   process(frames: number, position: number, moving: boolean): void {
     const { left, right } = this;
-    const quiet = this.source.silentFor(frames, position, moving) && this.sourceDelay.idle;
-    this.sounding = this.fed || !quiet || !this.passive;
-    if (!this.sounding) {
-      this.source.skip(frames, moving);
-      this.meter.rest(frames);
-      this.probe?.before(left, right, frames);
-      this.probe?.after(left, right, frames);
-      return;
-    }
-    if (!quiet) this.play(frames, position, moving);
-    else this.source.skip(frames, moving);
-    this.probe?.before(left, right, frames);
+    const sourced = !this.source.silentFor(frames, position, moving);
+    const playing = sourced || !this.sourceDelay.empty;
     const dipping = !this.dip.settled || this.dip.value !== 1;
+    this.sounding = this.fed || playing || dipping || !this.sleepsFor(frames);
+    if (!sourced) this.source.skip(frames, moving);
+    if (playing) this.play(sourced, frames, position, moving);
+    this.probe?.before(left, right, frames);
     if (dipping) for (let i = 0; i < frames; i++) this.dipGains[i] = smoothstep(this.dip.next());
     for (let place = 0; place < this.nodes.length; place++) {
       const node = this.nodes[place]!;
@@ -238,11 +232,9 @@ export class Strip {
       node.process(left, right, frames, position, moving);
     }
     if (dipping) this.applyDip(frames);
-    if (this.tappedBeforeFader) {
-      for (let i = 0; i < frames; i++) {
-        this.beforeLeft[i] = left[i]!;
-        this.beforeRight[i] = right[i]!;
-      }
+    if (this.tappedBeforeFader && this.sounding) {
+      this.beforeLeft.set(left);
+      this.beforeRight.set(right);
     }
     this.applyFader(frames, position - this.late - this.latencyFrames, moving);
     if (this.waiting && this.dip.settled) {
@@ -250,30 +242,37 @@ export class Strip {
       this.waiting = null;
       this.dip.moveTo(1, this.dipFrames);
     }
-    this.meter.process(left, right, frames);
-    this.mono.process(left, right, frames);
+    if (this.sounding) {
+      this.meter.process(left, right, frames);
+      this.mono.process(left, right, frames);
+    } else {
+      this.meter.rest(frames);
+      this.mono.rest(frames);
+    }
     this.probe?.after(left, right, frames);
   }
 
-  private play(frames: number, position: number, moving: boolean): void {
-    const { left, right, sourceLeft, sourceRight } = this;
-    if (this.sourceDelay.idle) {
+  /** @param sourced false when its clips are silent, and only what is held back of them sounds */
+  private play(sourced: boolean, frames: number, position: number, moving: boolean): void {
+    const { left, right, sourceLeft, sourceRight, sourceDelay } = this;
+    if (!sourceDelay.holds) {
       this.source.render(left, right, frames, position, moving);
       return;
     }
-    sourceLeft.fill(0, 0, frames);
-    sourceRight.fill(0, 0, frames);
-    this.source.render(sourceLeft, sourceRight, frames, position, moving);
-    this.sourceDelay.process(sourceLeft, sourceRight, frames);
-    for (let i = 0; i < frames; i++) {
-      left[i] = left[i]! + sourceLeft[i]!;
-      right[i] = right[i]! + sourceRight[i]!;
+    if (sourced) {
+      sourceLeft.fill(0, 0, frames);
+      sourceRight.fill(0, 0, frames);
+      this.source.render(sourceLeft, sourceRight, frames, position, moving);
     }
+    sourceDelay.process(sourceLeft, sourceRight, sourced, sourceLeft, sourceRight, frames);
+    const [toLeft, toRight] = [left.byteOffset, right.byteOffset];
+    wasm().loops.mixFloats(toLeft, toRight, sourceLeft.byteOffset, sourceRight.byteOffset, 1, 0, frames);
   }
 
   private applyFader(frames: number, place: number, moving: boolean): void {
     const { left, right, gains, opens, pans, sideLeft, sideRight } = this;
     if (this.gain.settled && this.pan.settled && this.open.settled) {
+      if (!this.sounding) return;
       const level = this.gain.now * this.open.now;
       const sides = balance(this.pan.now);
       const gainLeft = level * sides.left;
@@ -286,19 +285,25 @@ export class Strip {
     this.gain.fill(gains, frames, place, moving);
     this.pan.fill(pans, frames, place, moving);
     this.open.fill(opens, frames, place, moving);
-    wasm().loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
-    for (let i = 0; i < frames; i++) {
-      const level = gains[i]! * opens[i]!;
-      left[i] = left[i]! * level * sideLeft[i]!;
-      right[i] = right[i]! * level * sideRight[i]!;
-    }
+    if (!this.sounding) return;
+    const { loops } = wasm();
+    loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
+    loops.levelFloats(
+      left.byteOffset,
+      right.byteOffset,
+      gains.byteOffset,
+      opens.byteOffset,
+      sideLeft.byteOffset,
+      sideRight.byteOffset,
+      frames,
+    );
   }
 
-  /** Whether silence in surely gives silence out, so that a block can be passed over. */
-  private get passive(): boolean {
-    return (
-      this.nodes.length === 0 && this.waiting === null && this.gain.settled && this.pan.settled && this.open.settled
-    );
+  /** Whether silence in surely gives silence out within the next frames. */
+  private sleepsFor(frames: number): boolean {
+    if (this.waiting) return false;
+    for (const node of this.nodes) if (!node.sleepsFor(frames)) return false;
+    return true;
   }
 
   private applyDip(frames: number): void {

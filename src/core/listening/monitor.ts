@@ -28,9 +28,9 @@ export class Monitor {
   /** How much of the sound a new place hears: it begins softly, so that no echo of it begins with a click. */
   private readonly fed = new Ramp(0);
   private readonly match: LoudnessMatch;
-  private readonly lead = new Compensation();
-  private readonly lateLeft = new Float32Array(MAXIMUM_BLOCK);
-  private readonly lateRight = new Float32Array(MAXIMUM_BLOCK);
+  private readonly lead = new Compensation(this.memory);
+  private readonly lateLeft = this.memory.floats(MAXIMUM_BLOCK);
+  private readonly lateRight = this.memory.floats(MAXIMUM_BLOCK);
   /** Another place has been heard. */
   private late = false;
   private readonly share = new Ramp(0);
@@ -77,7 +77,7 @@ export class Monitor {
       blocks[0][i] = part * (lateLeft[i] = left[i]!);
       blocks[1][i] = part * (lateRight[i] = right[i]!);
     }
-    this.lead.process(lateLeft, lateRight, frames);
+    this.lead.process(lateLeft, lateRight, true, lateLeft, lateRight, frames);
     this.late ||= share.settled && share.value === 1;
     for (let i = 0; i < frames; i++) {
       weighted[0][i] = lateLeft[i]!;

@@ -34,7 +34,7 @@ export {
 export { drive, driveTaps } from './drive.as';
 export { fourier } from './fourier.as';
 export { balances, decibels, gains, slidingPeaks } from './levels.as';
-export { mixFloats, peakFloats, scaleFloats } from './mixing.as';
+export { addPowers, holdFloats, isFinite, levelFloats, mixFloats, peakFloats, scaleFloats } from './mixing.as';
 export {
   filterNetwork,
   gatherNetwork,

@@ -79,3 +79,99 @@ export function peakFloats(left: usize, right: usize, out: usize, frames: i32): 
   store<f64>(out, peakOf(left, frames) as f64);
   store<f64>(out, peakOf(right, frames) as f64, 8);
 }
+
+/** The powers of both sides together and of their sum, over a block, added to the two doubles at `out`. */
+export function addPowers(left: usize, right: usize, out: usize, frames: i32): void {
+  let both = f64x2.splat(0);
+  let sum = f64x2.splat(0);
+  const whole = frames & ~1;
+  for (let i = 0; i < whole; i += 2) {
+    const at = (i as usize) << 2;
+    const l = pair(left + at);
+    const r = pair(right + at);
+    const middle = f64x2.add(l, r);
+    both = f64x2.add(both, f64x2.add(f64x2.mul(l, l), f64x2.mul(r, r)));
+    sum = f64x2.add(sum, f64x2.mul(middle, middle));
+  }
+  let ofBoth = f64x2.extract_lane(both, 0) + f64x2.extract_lane(both, 1);
+  let ofSum = f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1);
+  if (whole < frames) {
+    const at = (whole as usize) << 2;
+    const l = load<f32>(left + at) as f64;
+    const r = load<f32>(right + at) as f64;
+    ofBoth += l * l + r * r;
+    ofSum += (l + r) * (l + r);
+  }
+  store<f64>(out, load<f64>(out) + ofBoth);
+  store<f64>(out, load<f64>(out, 8) + ofSum, 8);
+}
+
+/** Whether a block holds finite numbers only: 0 times any other is none. */
+export function isFinite(left: usize, right: usize, frames: i32): bool {
+  const nothing = f32x4.splat(0);
+  let sum = nothing;
+  const whole = frames & ~3;
+  for (let i = 0; i < whole; i += 4) {
+    const at = (i as usize) << 2;
+    sum = f32x4.add(sum, f32x4.mul(v128.load(left + at), nothing));
+    sum = f32x4.add(sum, f32x4.mul(v128.load(right + at), nothing));
+  }
+  let rest: f32 = 0;
+  for (let i = whole; i < frames; i++) {
+    const at = (i as usize) << 2;
+    rest += load<f32>(left + at) * 0 + load<f32>(right + at) * 0;
+  }
+  return rest == 0 && !v128.any_true(f32x4.ne(sum, nothing));
+}
+
+/** Takes each side of a block to the product of two levels of each frame and one of its own. */
+export function levelFloats(
+  left: usize,
+  right: usize,
+  first: usize,
+  second: usize,
+  sideLeft: usize,
+  sideRight: usize,
+  frames: i32,
+): void {
+  for (let i = 0; i < frames; i++) {
+    const at = (i as usize) << 2;
+    const wide = at << 1;
+    const level = load<f64>(first + wide) * load<f64>(second + wide);
+    store<f32>(left + at, ((load<f32>(left + at) as f64) * level * load<f64>(sideLeft + wide)) as f32);
+    store<f32>(right + at, ((load<f32>(right + at) as f64) * level * load<f64>(sideRight + wide)) as f32);
+  }
+}
+
+/**
+ * Writes a block into a ring of floats and reads what went into it some frames ago.
+ * @param index where the first frame goes
+ * @param delay up to `size` less `frames`
+ * @param block what goes in, 0 for silence; it may be `out`
+ */
+export function holdFloats(
+  ring: usize,
+  size: i32,
+  index: i32,
+  delay: i32,
+  block: usize,
+  out: usize,
+  frames: i32,
+): void {
+  const first = min(frames, size - index);
+  const part = (first as usize) << 2;
+  const rest = ((frames - first) as usize) << 2;
+  const to = ring + ((index as usize) << 2);
+  if (block) {
+    memory.copy(to, block, part);
+    memory.copy(ring, block + part, rest);
+  } else {
+    memory.fill(to, 0, part);
+    memory.fill(ring, 0, rest);
+  }
+  let from = index - delay;
+  if (from < 0) from += size;
+  const near = ((min(frames, size - from)) as usize) << 2;
+  memory.copy(out, ring + ((from as usize) << 2), near);
+  memory.copy(out + near, ring, ((frames as usize) << 2) - near);
+}

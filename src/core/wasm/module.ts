@@ -85,6 +85,26 @@ export interface Loops {
   ) => void;
   readonly scaleFloats: (left: number, right: number, gainLeft: number, gainRight: number, frames: number) => void;
   readonly peakFloats: (left: number, right: number, out: number, frames: number) => void;
+  readonly addPowers: (left: number, right: number, out: number, frames: number) => void;
+  readonly isFinite: (left: number, right: number, frames: number) => number;
+  readonly levelFloats: (
+    left: number,
+    right: number,
+    first: number,
+    second: number,
+    sideLeft: number,
+    sideRight: number,
+    frames: number,
+  ) => void;
+  readonly holdFloats: (
+    ring: number,
+    size: number,
+    index: number,
+    delay: number,
+    block: number,
+    out: number,
+    frames: number,
+  ) => void;
   readonly polyphase: (
     input: number,
     origin: number,
