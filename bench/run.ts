@@ -77,8 +77,8 @@ function kernel(
   const unit = KERNELS[effect]!({ ...made, music: PLAIN_MUSIC, memory: new Arena() });
   if (spec.prepares) unit.take!(PREPARERS[effect]!({ ...made, sound: null }));
   begin(unit);
-  const blockLeft = new Float32Array(128);
-  const blockRight = new Float32Array(128);
+  const memory = new Arena();
+  const [blockLeft, blockRight] = [memory.floats(128), memory.floats(128)];
   const time = best(8, () => {
     for (let block = 0; block < (seconds * RATE) / 128; block++) {
       blockLeft.set(left);
@@ -94,12 +94,15 @@ function spread(name: string, unit: Kernel, free: number): number {
   const random = new SeededRandom(4);
   const left = Float32Array.from({ length: 128 }, () => 0.3 * random.bipolar());
   const right = left.slice();
+  const memory = new Arena();
+  const [l, r] = [memory.floats(128), memory.floats(128)];
   // Four times the longest part of a convolution, so that all kinds come round.
   const count = 4 * 64;
   const times = new Float64Array(count).fill(Infinity);
   for (let run = 0; run < 24; run++) {
     for (let block = 0; block < count; block++) {
-      const [l, r] = [left.slice(), right.slice()];
+      l.set(left);
+      r.set(right);
       const began = performance.now();
       unit.process(l, r, 128);
       times[block] = Math.min(times[block]!, 1000 * (performance.now() - began));
@@ -108,6 +111,7 @@ function spread(name: string, unit: Kernel, free: number): number {
   const sum = times.reduce((all, one) => all + one, 0);
   times.sort();
   const at = (part: number) => times[Math.min(count - 1, Math.floor(part * count))]!;
+  memory.free();
   const held = (free - heapOfThread().free) / 1048576;
   const figures = [at(0.5), at(0.99), at(0.999), at(1)].map((time) => time.toFixed(0));
   blockRows.push([name, ...figures, (at(1) / at(0.5)).toFixed(2), held.toFixed(0)]);

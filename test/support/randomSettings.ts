@@ -5,7 +5,8 @@ import { resolveValue } from '@/core/effects/resolve';
 import { valueAt } from '@/core/effects/scale';
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import type { SeededRandom } from '@/core/math/random';
-import { TIMING } from './render';
+import { Arena, type Floats } from '@/core/wasm/arena';
+import { inMemory, partOf, TIMING, type Sides } from './render';
 
 /** Any value a parameter takes: its ends now and then, and note values where it takes them. */
 export function randomValue(one: Parameter, random: SeededRandom): ParameterValue {
@@ -63,13 +64,27 @@ export function randomEvents(effect: string, random: SeededRandom, frames: numbe
 export function runWithEvents(
   kernel: Kernel,
   effect: string,
-  sound: { left: Float32Array; right: Float32Array },
+  sound: Sides,
   events: readonly ParameterEvent[],
   sizes: readonly number[],
-): { left: Float32Array; right: Float32Array } {
-  const left = sound.left.slice();
-  const right = sound.right.slice();
-  const key = effectById(effect).inputs ? { left: new Float32Array(128), right: new Float32Array(128) } : null;
+): Sides {
+  const memory = new Arena();
+  const key = { left: memory.floats(128), right: memory.floats(128) };
+  const out = inMemory(sound, (there) => playEvents(kernel, effect, there, key, events, sizes));
+  memory.free();
+  return out;
+}
+
+/** The same where the sound lies. @param key room for a block of what the effect listens to: the sound before it, sides exchanged */
+export function playEvents(
+  kernel: Kernel,
+  effect: string,
+  { left, right }: Sides<Floats>,
+  key: Sides<Floats>,
+  events: readonly ParameterEvent[],
+  sizes: readonly number[],
+): void {
+  const inputs = effectById(effect).inputs ? [key] : [];
   let next = 0;
   for (let at = 0, turn = 0; at < left.length; turn++) {
     for (; next < events.length && events[next]!.at <= at; next++) {
@@ -78,12 +93,10 @@ export function runWithEvents(
     }
     const end = Math.min(left.length, events[next]?.at ?? left.length);
     const count = Math.min(sizes[turn % sizes.length]!, end - at);
-    if (key) {
-      key.left.set(sound.right.subarray(at, at + count));
-      key.right.set(sound.left.subarray(at, at + count));
-    }
-    kernel.process(left.subarray(at, at + count), right.subarray(at, at + count), count, key ? [key] : []);
+    const [partLeft, partRight] = [partOf(left, at, at + count), partOf(right, at, at + count)];
+    key.left.set(partRight);
+    key.right.set(partLeft);
+    kernel.process(partLeft, partRight, count, inputs);
     at += count;
   }
-  return { left, right };
 }

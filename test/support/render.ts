@@ -6,7 +6,7 @@ import { resourceFor } from '@/core/effects/resource';
 import { readingAt, toldBy, type ReadingKind } from '@/core/effects/readings';
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '@/core/effects/resolve';
-import { Arena } from '@/core/wasm/arena';
+import { Arena, type Floats } from '@/core/wasm/arena';
 import { findParameter, type ParameterValue, type ParameterValues } from '@/core/effects/spec';
 
 export const TIMING = { tempoBpm: 84, beatsPerBar: 3 };
@@ -68,15 +68,41 @@ export function run(
   sizes: readonly number[] = [128],
   before?: (frame: number) => void,
 ): { left: Float32Array; right: Float32Array } {
-  const out = { left: left.slice(), right: right.slice() };
-  for (let at = 0, turn = 0; at < left.length; turn++) {
-    const frames = Math.min(sizes[turn % sizes.length]!, left.length - at);
-    before?.(at);
-    kernel.process(out.left.subarray(at, at + frames), out.right.subarray(at, at + frames), frames);
-    at += frames;
-  }
+  return inMemory({ left, right }, (out) => {
+    for (let at = 0, turn = 0; at < left.length; turn++) {
+      const frames = Math.min(sizes[turn % sizes.length]!, left.length - at);
+      before?.(at);
+      kernel.process(partOf(out.left, at, at + frames), partOf(out.right, at, at + frames), frames);
+      at += frames;
+    }
+  });
+}
+
+export interface Sides<Block extends Float32Array = Float32Array> {
+  left: Block;
+  right: Block;
+}
+
+/** Works on a copy of a sound where kernels work; returns what it has become. */
+export function inMemory({ left, right }: Sides, work: (sound: Sides<Floats>) => void): Sides {
+  const memory = new Arena();
+  const copy = (side: Float32Array) => {
+    const block = memory.floats(side.length);
+    block.set(side);
+    return block;
+  };
+  const sound = { left: copy(left), right: copy(right) };
+  work(sound);
+  const out = { left: sound.left.slice(), right: sound.right.slice() };
+  memory.free();
   return out;
 }
+
+/** A part of what lies in the memory of the loops. */
+export const partOf = (block: Floats, from: number, to: number): Floats => block.subarray(from, to) as Floats;
+
+/** So many frames where kernels work, for as long as the test runs. */
+export const floats = (frames: number): Floats => memory.floats(frames);
 
 export function impulse(length: number): Float32Array {
   const sound = new Float32Array(length);

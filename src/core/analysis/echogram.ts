@@ -162,7 +162,7 @@ export function* lineEchograms(
   const memory = new Arena();
   try {
     const kernel = KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory });
-    return yield* echogramsOf(kernel, effect, sampleRate, most, slots);
+    return yield* echogramsOf(kernel, memory, effect, sampleRate, most, slots);
   } finally {
     memory.free();
   }
@@ -170,6 +170,7 @@ export function* lineEchograms(
 
 function* echogramsOf(
   kernel: Kernel,
+  memory: Arena,
   effect: string,
   sampleRate: number,
   most: number,
@@ -193,8 +194,8 @@ function* echogramsOf(
       slots,
     );
   const [first, second] = [channel('left'), channel('right')];
-  const left = new Float32Array(MAXIMUM_BLOCK);
-  const right = new Float32Array(MAXIMUM_BLOCK);
+  const left = memory.floats(MAXIMUM_BLOCK);
+  const right = memory.floats(MAXIMUM_BLOCK);
   for (let at = 0; at < needed; at += MAXIMUM_BLOCK) {
     left.fill(0);
     right.fill(0);

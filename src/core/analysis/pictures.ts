@@ -5,6 +5,7 @@ import { readingAt, toldBy } from '../effects/readings';
 import { effectById } from '../effects/registry';
 import type { EffectSpec, PictureKind } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
+import type { Arena } from '../wasm/arena';
 import { chainPlan } from '../engine/plans';
 import { renderPlan } from '../engine/render';
 
@@ -220,12 +221,16 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
   const lines = Array.from({ length: COMB_PLACES }, (_, place) => {
     const left = new Float32Array(COMB_FRAMES);
     const right = new Float32Array(COMB_FRAMES);
-    left[0] = right[0] = 0.1;
-    const latencyFrames = withKernel(insert, sampleRate, (kernel) => {
+    const latencyFrames = withKernel(insert, sampleRate, (kernel, memory) => {
+      const [blockLeft, blockRight] = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
+      blockLeft[0] = blockRight[0] = 0.1;
       kernel.locate(Math.round((place / COMB_PLACES) * span * sampleRate));
       for (let at = 0; at < COMB_FRAMES; at += MAXIMUM_BLOCK) {
-        const end = at + MAXIMUM_BLOCK;
-        kernel.process(left.subarray(at, end), right.subarray(at, end), MAXIMUM_BLOCK);
+        kernel.process(blockLeft, blockRight, MAXIMUM_BLOCK);
+        left.set(blockLeft, at);
+        right.set(blockRight, at);
+        blockLeft.fill(0);
+        blockRight.fill(0);
       }
       return kernel.latencyFrames;
     });
@@ -274,13 +279,14 @@ function withNotch(at: (hz: number) => number, hz: number, step: number): number
 function delaysOver(
   spec: EffectSpec,
   kernel: Kernel,
+  memory: Arena,
   sampleRate: number,
   span: number,
 ): { seconds: number; delays: number[] }[] {
   kernel.locate(0);
   const told = new Float64Array(toldBy(spec));
   const { at, count } = readingAt(spec, 'delays')!;
-  const silence = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
+  const silence = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)] as const;
   let frame = 0;
   return Array.from({ length: DELAY_POINTS }, (_, point) => {
     const until = Math.round((point / (DELAY_POINTS - 1)) * span * sampleRate);
@@ -297,8 +303,8 @@ function delaysOver(
 
 /** Where the kernel of an effect reads, and what that does to the pitch. */
 function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
-  const rows = withKernel(insert, sampleRate, (kernel) =>
-    delaysOver(effectById(insert.effect), kernel, sampleRate, span),
+  const rows = withKernel(insert, sampleRate, (kernel, memory) =>
+    delaysOver(effectById(insert.effect), kernel, memory, sampleRate, span),
   );
   const x = Float64Array.from(rows, ({ seconds }) => seconds);
   const used = rows[0]!.delays.flatMap((delay, n) => (Number.isNaN(delay) ? [] : [n]));

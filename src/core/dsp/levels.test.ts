@@ -1,9 +1,9 @@
 import { dbToGain, gainToDb } from '../math/elementary';
 import { SeededRandom } from '../math/random';
-import { Arena } from '../wasm/arena';
+import { Arena, type Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { balance } from './balance';
-import { SlidingMaximum } from './slidingMaximum';
+import { SlidingMaxima } from './slidingMaxima';
 
 const memory = new Arena();
 afterAll(() => memory.free());
@@ -42,26 +42,22 @@ describe('levels of blocks in WebAssembly give the bits of the same in TypeScrip
     expect([...right]).toEqual([...pans].map((pan) => balance(pan).right));
   });
 
-  it.each([1, 2, 17, 240])(
-    'the largest of the last %d frames, in blocks of any size, after the window has moved',
+  it.each([1, 2, 3, 17, 240, 256, 960])(
+    'the largest of the last %d frames at most, in blocks of any size, after any change of the window',
     (longest) => {
       const [left, right] = [block(() => random.bipolar()), block(() => random.bipolar())];
-      let size = 2;
-      while (size < longest + 1) size *= 2;
-      const state = memory.doubles(5 + 2 * size);
-      state[4] = size;
-      const twin = new SlidingMaximum(longest);
-      const out = memory.doubles(FRAMES);
+      const louder = left.map((x, n) => Math.max(Math.abs(x), Math.abs(right[n]!)));
+      const maxima = new SlidingMaxima(memory, longest);
+      const out = memory.doubles(128);
       for (let at = 0; at < FRAMES;) {
         const frames = Math.min(FRAMES - at, 1 + Math.floor(128 * random.uniform()));
         const window = 1 + Math.floor(longest * random.uniform());
-        state[3] = window;
-        twin.setWindow(window);
-        const shift = 8 * at;
-        loops.slidingPeaks(state.byteOffset, left.byteOffset + shift, right.byteOffset + shift, out.byteOffset, frames);
-        for (let i = 0; i < frames; i++) {
-          expect(out[i]).toBe(twin.next(Math.max(Math.abs(left[at + i]!), Math.abs(right[at + i]!))));
-        }
+        maxima.setWindow(window);
+        maxima.ofSides(left.subarray(at) as Doubles, right.subarray(at) as Doubles, out, frames);
+        const wanted = Array.from({ length: frames }, (_, i) =>
+          Math.max(...louder.subarray(Math.max(0, at + i + 1 - window), at + i + 1)),
+        );
+        expect([...out.subarray(0, frames)]).toEqual(wanted);
         at += frames;
       }
     },

@@ -1,12 +1,33 @@
 import { powerOfTwoFrom } from '../math/powerOfTwo';
-import { dbToGain, exp, gainToDb, log } from '../math/elementary';
+import { dbToGain, exp, gainToDb } from '../math/elementary';
+import type { Arena, Doubles } from '../wasm/arena';
+import { wasm } from '../wasm/module';
 import { Ramp } from './ramp';
-import { TruePeakDetector } from './truePeak';
+import { METER, SHARP } from './truePeak';
 
-/** A reduction, as a natural logarithm, that counts as none. */
-const NOTHING = -1e-7;
 /** Aimed below the ceiling for what the peak estimate and the moving gain leave over. */
 const MARGIN_DB = 0.1;
+const LONGEST_BLOCK = 128;
+const RINGS = 5;
+/** Places of the state in `limiter.as.ts`. */
+const enum At {
+  size,
+  longestWindow,
+  wantedWindow,
+  release,
+  highestRise,
+  most,
+  frame,
+  head,
+  tail,
+  unseen,
+  window,
+  sum,
+  released,
+  releasing,
+}
+
+let ready = false;
 
 /**
  * Look-ahead limiter on the true peak (ITU-R BS.1770-4 annex 2). The gain each frame needs is held at its minimum over
@@ -14,50 +35,43 @@ const MARGIN_DB = 0.1;
  * of the same length, so that it has arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic
  * range compressor design", 2012). Both channels share one gain. Of sound up to half the rate, white noise too, 0.1 dB at
  * most passes the ceiling under the standard's meter and interpolation filters of up to 64 taps. Latency: the longest
- * look-ahead plus that of the peak detector.
+ * look-ahead plus that of the peak detector. Peaks are worked out in
+ * single precision, where a sound comes near the ceiling; in WebAssembly.
  */
 export class LookaheadLimiter {
   readonly latencyFrames: number;
   /** Level taken away at the deepest point of the last block, in dB, 0 and down. */
   reductionDb = 0;
+  private readonly loops = wasm().loops;
   private readonly maximumWindow: number;
-  private readonly detectors = [new TruePeakDetector(true), new TruePeakDetector(true)] as const;
   private readonly ceiling = new Ramp(1);
-  private readonly ring: Float64Array;
-  private readonly ringRight: Float64Array;
-  private readonly mask: number;
-  private readonly needed: Float64Array;
-  private readonly queue: Float64Array;
-  private readonly held: Float64Array;
-  private queueHead = 0;
-  private queueTail = 0;
-  private frame = 0;
-  /** Look-ahead in frames now, which moves to the wanted one by a frame a frame. */
-  private window = 1;
-  private wantedWindow = 1;
-  /** First frame whose need has not entered the queue yet. */
-  private unseen = 0;
-  private sum = 0;
-  private released = 1;
-  /** Natural logarithm of the gain that is being released, 0 and down. */
-  private releasing = 0;
-  private releaseFactor = 0;
+  private readonly ceilings: Doubles;
+  /** Peaks under this are not worked out. */
+  private floor = 1;
+  private readonly state: Doubles;
+  private readonly rings: readonly Float64Array[];
 
   /** @param maximumMs longest look-ahead */
   constructor(
+    memory: Arena,
     private readonly sampleRate: number,
     maximumMs: number,
   ) {
+    const { loops } = this;
+    const weights = [...METER.weights, ...SHARP.weights];
+    if (!ready) new Float32Array(wasm().buffer, loops.peakWeights(), weights.length).set(weights);
+    ready = true;
     this.maximumWindow = this.windowFrames(maximumMs);
-    this.latencyFrames = this.maximumWindow + this.detectors[0].latency;
+    this.latencyFrames = this.maximumWindow + SHARP.taps / 2;
     const size = powerOfTwoFrom(Math.max(256, this.latencyFrames + 8));
-    this.mask = size - 1;
-    this.ring = new Float64Array(size);
-    this.ringRight = new Float64Array(size);
-    this.needed = new Float64Array(size);
-    this.queue = new Float64Array(size);
-    this.held = new Float64Array(size);
-    this.wantedWindow = this.maximumWindow;
+    const head = loops.limiterBytes() / 8;
+    this.ceilings = memory.doubles(LONGEST_BLOCK);
+    this.state = memory.doubles(head + RINGS * size);
+    this.rings = Array.from({ length: RINGS }, (_, n) => this.state.subarray(head + n * size, head + (n + 1) * size));
+    this.state[At.size] = size;
+    this.state[At.longestWindow] = this.maximumWindow;
+    this.state[At.wantedWindow] = this.maximumWindow;
+    this.state[At.highestRise] = Math.max(METER.highestRise, SHARP.highestRise);
     this.reset();
   }
 
@@ -73,84 +87,30 @@ export class LookaheadLimiter {
     const ceiling = dbToGain(ceilingDb - MARGIN_DB);
     this.ceiling.moveTo(ceiling, frames);
     // While the ceiling comes down its old place still counts as the lower bound of what matters.
-    for (const detector of this.detectors) detector.floor = Math.min(ceiling, this.ceiling.value);
-    this.releaseFactor = exp(-1000 / (releaseMs * this.sampleRate));
-    this.wantedWindow = this.windowFrames(lookaheadMs);
+    this.floor = Math.min(ceiling, this.ceiling.value);
+    this.state[At.release] = exp(-1000 / (releaseMs * this.sampleRate));
+    this.state[At.wantedWindow] = this.windowFrames(lookaheadMs);
   }
 
   reset(): void {
-    for (const detector of this.detectors) detector.reset();
-    this.ring.fill(0);
-    this.ringRight.fill(0);
-    this.needed.fill(1);
-    this.held.fill(1);
-    this.queueHead = this.queueTail = this.frame = 0;
-    this.queue[this.queueTail++] = 0;
-    this.unseen = 1 - this.maximumWindow;
-    this.released = 1;
-    this.releasing = 0;
-    this.window = this.wantedWindow;
-    this.sum = this.window;
+    const { state, rings } = this;
+    const [, , needed, , held] = rings;
+    state.fill(0, At.most);
+    needed!.fill(1);
+    held!.fill(1);
+    state[At.tail] = 1;
+    state[At.unseen] = 1 - this.maximumWindow;
+    state[At.window] = state[At.sum] = state[At.wantedWindow]!;
+    state[At.released] = 1;
     this.reductionDb = 0;
   }
 
   /** Limits in place; what comes out is late by `latencyFrames`. */
-  process(left: Float64Array, right: Float64Array, frames: number): void {
-    const { ring, ringRight, needed, queue, held, mask, latencyFrames, maximumWindow } = this;
-    const [detectLeft, detectRight] = this.detectors;
-    let most = 1;
-    for (let i = 0; i < frames; i++) {
-      const frame = this.frame;
-      const l = left[i]!;
-      const r = right[i]!;
-      const slot = frame & mask;
-      ring[slot] = l;
-      ringRight[slot] = r;
-      const peak = Math.max(detectLeft.next(l), detectRight.next(r));
-      const ceiling = this.ceiling.next();
-      needed[slot] = peak > ceiling ? ceiling / peak : 1;
-
-      if (this.window < this.wantedWindow) {
-        this.window++;
-        this.sum += held[(frame - this.window) & mask]!;
-      } else if (this.window > this.wantedWindow) {
-        this.sum -= held[(frame - this.window) & mask]!;
-        this.window--;
-      }
-      const window = this.window;
-      /** The reduction is worked out one look-ahead before the sound leaves; shorter ones wait. */
-      const now = frame - (maximumWindow - window);
-      for (; this.unseen <= now; this.unseen++) {
-        const need = needed[this.unseen & mask]!;
-        while (this.queueTail > this.queueHead && needed[queue[(this.queueTail - 1) & mask]! & mask]! >= need)
-          this.queueTail--;
-        queue[this.queueTail & mask] = this.unseen;
-        this.queueTail++;
-      }
-      while (queue[this.queueHead & mask]! < now - window) this.queueHead++;
-      const lowest = needed[queue[this.queueHead & mask]! & mask]!;
-
-      if (this.releasing < 0 || lowest < 1) {
-        const rising = this.releasing * this.releaseFactor;
-        const risen = rising > NOTHING ? 1 : exp(rising);
-        if (lowest < risen) {
-          // What is held stays the same for long: its logarithm is worked out once.
-          if (lowest !== this.released) this.releasing = log(lowest);
-          this.released = lowest;
-        } else {
-          this.releasing = risen === 1 ? 0 : rising;
-          this.released = risen;
-        }
-      }
-      held[slot] = this.released;
-      this.sum += this.released - held[(frame - window) & mask]!;
-      const reduction = Math.min(1, this.sum / window);
-      if (reduction < most) most = reduction;
-      const out = (frame - latencyFrames) & mask;
-      left[i] = ring[out]! * reduction;
-      right[i] = ringRight[out]! * reduction;
-      this.frame = frame + 1;
-    }
+  process(left: Doubles, right: Doubles, frames: number): void {
+    const { state, ceilings } = this;
+    this.ceiling.fill(ceilings, frames);
+    this.loops.limit(state.byteOffset, left.byteOffset, right.byteOffset, ceilings.byteOffset, this.floor, frames);
+    const most = state[At.most]!;
     this.reductionDb = most < 1 ? gainToDb(most) : 0;
   }
 }

@@ -2,9 +2,12 @@ import {
   amplitudeAt,
   db,
   firstDifference,
+  floats,
+  inMemory,
   kernelOf,
   largest,
   largestBend,
+  partOf,
   RATES,
   run,
   setValue,
@@ -45,16 +48,15 @@ function gainUnderKey(
   rate: number,
 ) {
   const kernel = kernelOf(effect, values, rate);
-  const left = new Float32Array(key.length).fill(0.5);
-  const right = left.slice();
-  const out = new Float32Array(key.length);
-  for (let at = 0; at < key.length; at += 128) {
-    const frames = Math.min(128, key.length - at);
-    const block = { left: left.slice(at, at + frames), right: right.slice(at, at + frames) };
-    const keyBlock: KeySound = { left: key.slice(at, at + frames), right: key.slice(at, at + frames) };
-    kernel.process(block.left, block.right, frames, [keyBlock]);
-    out.set(block.left, at);
-  }
+  const steady = new Float32Array(key.length).fill(0.5);
+  const keyBlock: KeySound = { left: floats(128), right: floats(128) };
+  const { left: out } = inMemory({ left: steady, right: steady }, ({ left, right }) => {
+    for (let at = 0; at < key.length; at += 128) {
+      const end = Math.min(key.length, at + 128);
+      for (const side of [keyBlock.left, keyBlock.right]) side.set(key.subarray(at, end));
+      kernel.process(partOf(left, at, end), partOf(right, at, end), end - at, [keyBlock]);
+    }
+  });
   return out.map((x) => db(Math.max(1e-9, x) / 0.5));
 }
 

@@ -1,4 +1,4 @@
-import type { Arena } from '../wasm/arena';
+import type { Arena, Floats } from '../wasm/arena';
 import type { Prepared } from './prepare';
 import type { ResolvedSetting, ResolvedSettings } from './settings';
 
@@ -49,8 +49,12 @@ export interface Kernel {
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
   reset(): void;
-  /** @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there */
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void;
+  /**
+   * Works in place, in the memory of the loops.
+   * @param frames 1 to MAXIMUM_BLOCK
+   * @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there
+   */
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void;
 }
 
 /** A note that begins or ends, from a lane or played by hand; velocity from 0 to 1. */
@@ -72,8 +76,8 @@ export const PLAIN_MUSIC: Music = { framesPerBeat: 24000, scale: [0, 1, 2, 3, 4,
 export type Inputs = readonly (KeySound | null)[];
 
 export interface KeySound {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
 }
 
 /** Blocks of MAXIMUM_BLOCK frames. */

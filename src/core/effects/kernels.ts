@@ -9,15 +9,15 @@ interface KernelSettings {
   readonly settings?: ResolvedSettings;
 }
 
-/** Makes a kernel of an effect, whose memory goes back to where it came from when `ask` is done. */
+/** Makes a kernel of an effect; its memory, and what else is taken of that, goes back when `ask` is done. */
 export function withKernel<T>(
   { effect, values, settings = {} }: KernelSettings,
   sampleRate: number,
-  ask: (kernel: Kernel) => T,
+  ask: (kernel: Kernel, memory: Arena) => T,
 ): T {
   const memory = new Arena();
   try {
-    return ask(KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory }));
+    return ask(KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory }), memory);
   } finally {
     memory.free();
   }

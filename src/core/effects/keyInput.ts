@@ -1,6 +1,7 @@
 import { MAXIMUM_BLOCK, type KeySound } from './kernel';
 import { FilterPair } from '../dsp/filterPair';
-import type { Arena, Doubles } from '../wasm/arena';
+import { takeSides, type Sides } from '../dsp/sides';
+import type { Arena, Floats } from '../wasm/arena';
 import { number, toggle, type InputSpec, type Parameter } from './spec';
 
 export const KEY_LOWEST_HZ = 20;
@@ -49,16 +50,14 @@ export const keyParameters = (): Parameter[] => [
 
 /** The sound that steers an effect, its own or another, between its two cuts. */
 export class KeyInput {
-  readonly left: Doubles;
-  readonly right: Doubles;
+  readonly sides: Sides;
   private lowOn = false;
   private highOn = false;
   private readonly low: FilterPair;
   private readonly high: FilterPair;
 
   constructor(memory: Arena, sampleRate: number) {
-    this.left = memory.doubles(MAXIMUM_BLOCK);
-    this.right = memory.doubles(MAXIMUM_BLOCK);
+    this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.low = new FilterPair(memory, sampleRate);
     this.high = new FilterPair(memory, sampleRate);
   }
@@ -75,14 +74,10 @@ export class KeyInput {
     this.high.reset();
   }
 
-  take(left: Float32Array, right: Float32Array, frames: number, key: KeySound | null | undefined): void {
-    const sourceLeft = key ? key.left : left;
-    const sourceRight = key ? key.right : right;
-    for (let i = 0; i < frames; i++) {
-      this.left[i] = sourceLeft[i]!;
-      this.right[i] = sourceRight[i]!;
-    }
-    if (this.lowOn) this.low.process(this.left, this.right, frames);
-    if (this.highOn) this.high.process(this.left, this.right, frames);
+  take(left: Floats, right: Floats, frames: number, key: KeySound | null | undefined): void {
+    const { sides } = this;
+    takeSides(sides, key ? key.left : left, key ? key.right : right, frames);
+    if (this.lowOn) this.low.process(sides[0], sides[1], frames);
+    if (this.highOn) this.high.process(sides[0], sides[1], frames);
   }
 }

@@ -1,4 +1,4 @@
-import { powerOfTwoFrom } from '../math/powerOfTwo';
+import { SlidingMaxima } from '../dsp/slidingMaxima';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { MAXIMUM_BLOCK } from './kernel';
@@ -8,15 +8,10 @@ const HOLD_SECONDS = 0.005;
 const RMS_SECONDS = 0.01;
 /** Levels below count as silence. */
 const FLOOR = 1e-6;
-/** Places of the state in `levels.as.ts`. */
-const WINDOW = 3;
-const SIZE = 4;
-const RINGS = 5;
 
 /**
- * Level of the louder side in dB: the largest magnitude of the last 5 ms, so that tones from 100 Hz on read steadily
- * (Lemire, "Streaming maximum-minimum filter using no more than three comparisons per element", 2006), or the root of the
- * mean power of the last 10 ms, which of a sine is 3 dB less.
+ * Level of the louder side in dB: the largest magnitude of the last 5 ms, so that tones from 100 Hz on read steadily, or the
+ * root of the mean power of the last 10 ms, which of a sine is 3 dB less.
  */
 export class LevelKey {
   static readonly FLOOR_DB = -120;
@@ -24,38 +19,37 @@ export class LevelKey {
   /** Levels of the last block in dB. */
   readonly db: Doubles;
   private readonly loops = wasm().loops;
-  private readonly state: Doubles;
+  private readonly peaks: SlidingMaxima;
   private readonly squares: Float64Array;
   private at = 0;
   private sum = 0;
 
+  /** @param longestSeconds the longest hold, up to 5 ms */
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
+    private readonly longestSeconds = HOLD_SECONDS,
   ) {
-    const longest = Math.round(HOLD_SECONDS * sampleRate);
-    const size = powerOfTwoFrom(longest + 1);
-    this.state = memory.doubles(RINGS + 2 * size);
-    this.state[SIZE] = size;
+    this.peaks = new SlidingMaxima(memory, Math.max(1, Math.round(longestSeconds * sampleRate)));
     this.db = memory.doubles(MAXIMUM_BLOCK);
     this.squares = new Float64Array(Math.round(RMS_SECONDS * sampleRate));
-    this.setHold(HOLD_SECONDS);
+    this.setHold(longestSeconds);
   }
 
-  /** @param seconds up to 5 ms */
+  /** @param seconds up to the longest */
   setHold(seconds: number): void {
-    this.state[WINDOW] = Math.max(1, Math.round(Math.min(HOLD_SECONDS, seconds) * this.sampleRate));
+    this.peaks.setWindow(Math.round(Math.min(this.longestSeconds, seconds) * this.sampleRate));
   }
 
   reset(): void {
-    this.state.fill(0, 0, WINDOW);
+    this.peaks.reset();
     this.squares.fill(0);
     this.sum = 0;
   }
 
   /** Reads peaks into `db`. */
   readPeaks(left: Doubles, right: Doubles, frames: number): void {
-    this.loops.slidingPeaks(this.state.byteOffset, left.byteOffset, right.byteOffset, this.db.byteOffset, frames);
+    this.peaks.ofSides(left, right, this.db, frames);
     this.loops.decibels(this.db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
   }
 

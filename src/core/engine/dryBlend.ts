@@ -1,7 +1,7 @@
 import { Ramp } from '../dsp/ramp';
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import type { Arena, Floats } from '../wasm/arena';
-import { Compensation } from './compensation';
+import { Compensation } from '../dsp/compensation';
 import { LevelMatch } from './levelMatch';
 
 const FADE_SECONDS = 0.015;

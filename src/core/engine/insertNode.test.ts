@@ -1,4 +1,4 @@
-import { amplitudeAt, db, firstDifference, largest, sine, told } from '../../../test/support/render';
+import { amplitudeAt, db, firstDifference, floats, largest, sine, told } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
 import { PLAIN_MUSIC } from '../effects/kernel';
 import { effectById } from '../effects/registry';
@@ -150,7 +150,7 @@ describe('an effect at rest', () => {
     const keyed = nodeOf('delay', { 'lines.1.timeLeft': 5, 'lines.1.feedback': 0 });
     play(keyed.node, new Float32Array(RATE), [128], false);
     const rested = keyed.worked();
-    keyed.node.listenTo(new Map([['key', { left: new Float32Array(128), right: new Float32Array(128) }]]));
+    keyed.node.listenTo(new Map([['key', { left: floats(128), right: floats(128) }]]));
     play(keyed.node, new Float32Array(RATE), [128], false);
     expect(keyed.worked()).toBe(rested + RATE);
   });

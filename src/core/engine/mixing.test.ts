@@ -105,4 +105,23 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       expect([...right]).toEqual([...expected[1]!]);
     }
   });
+
+  it('takes both sides to doubles and back to floats, at gains', () => {
+    const doubles = [memory.doubles(130), memory.doubles(130)];
+    for (let frames = 0; frames <= 128; frames++) {
+      const [left, right] = [block(), block()];
+      const gain = random.bipolar();
+      for (const one of doubles) one.fill(7);
+      const [toLeft, toRight] = [doubles[0]!.byteOffset, doubles[1]!.byteOffset];
+      loops.takeSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, frames);
+      const wide = (one: Floats) => Array.from({ length: 130 }, (_, n) => (n < frames ? one[n]! * gain : 7));
+      expect(doubles.map((one) => [...one])).toEqual([wide(left), wide(right)]);
+      const [outLeft, outRight] = [block(), block()];
+      const narrow = (wide: Float64Array, before: Floats) =>
+        Float32Array.from(before, (x, n) => (n < frames ? wide[n]! * gain : x));
+      const expected = [narrow(doubles[0]!, outLeft), narrow(doubles[1]!, outRight)].map((one) => [...one]);
+      loops.putSides(outLeft.byteOffset, outRight.byteOffset, toLeft, toRight, gain, frames);
+      expect([[...outLeft], [...outRight]]).toEqual(expected);
+    }
+  });
 });

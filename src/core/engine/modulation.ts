@@ -2,13 +2,12 @@ import { LowFrequencyOscillator, type LfoShape } from '../dsp/lowFrequencyOscill
 import { exactValueAt, positionOf } from '../effects/scale';
 import { dbToGain, exp, gainToDb } from '../math/elementary';
 import { smoothstep } from '../math/smoothstep';
-import { MAXIMUM_BLOCK, type KeySound } from '../effects/kernel';
+import type { KeySound } from '../effects/kernel';
 import type { PlanModulation, PlanSource } from './plan';
 
 /** A follower reads levels from this far below full scale up to it. */
 const FOLLOWER_RANGE_DB = 60;
 const FLOOR = 1e-6;
-const SILENCE: KeySound = { left: new Float32Array(MAXIMUM_BLOCK), right: new Float32Array(MAXIMUM_BLOCK) };
 /** Jumps of a pattern are taken in this time. */
 const EDGE_SECONDS = 0.008;
 /** Rates of the three parts of a random walk, against its own, and their weights. */
@@ -93,16 +92,15 @@ export class Modulation {
   listen(start: number, frames: number, own: KeySound | null): void {
     const { source } = this.plan;
     if (source.kind !== 'follower') return;
-    const sound = source.key === null ? (own ?? SILENCE) : this.sound;
-    if (sound === null) return;
+    const sound = source.key === null ? own : this.sound;
+    if (sound === null && source.key !== null) return;
     const rise = 1 - exp(-1 / (source.attackSeconds * this.sampleRate));
     const fall = 1 - exp(-1 / (source.releaseSeconds * this.sampleRate));
-    const { left, right } = sound;
+    const left = sound?.left;
+    const right = sound?.right;
     let { level } = this;
     for (let i = start; i < start + frames; i++) {
-      const l = left[i]!;
-      const r = right[i]!;
-      const loud = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
+      const loud = left && right ? Math.max(Math.abs(left[i]!), Math.abs(right[i]!)) : 0;
       level += (loud > level ? rise : fall) * (loud - level) + 1e-20 - 1e-20;
     }
     this.level = level;

@@ -1,7 +1,7 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-import { Compensation } from './compensation';
+import { Compensation } from '../dsp/compensation';
 import { CurvedLevel } from './curvedLevel';
 import type { InsertNode } from './insertNode';
 import type { PlanEdge, PlanKey, Tap } from './plan';

@@ -6,7 +6,7 @@ import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { smoothstep } from '../math/smoothstep';
 import { ClipSource } from './clipSource';
-import { Compensation } from './compensation';
+import { Compensation } from '../dsp/compensation';
 import { CurvedLevel } from './curvedLevel';
 import { InsertNode } from './insertNode';
 import { MonoMeter } from './monoMeter';

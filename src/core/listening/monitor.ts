@@ -1,4 +1,4 @@
-import { Compensation } from '../engine/compensation';
+import { Compensation } from '../dsp/compensation';
 import { Convolver } from '../dsp/convolver';
 import { LoudnessMatch } from '../dsp/loudnessMatch';
 import { Ramp } from '../dsp/ramp';

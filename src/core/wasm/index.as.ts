@@ -32,9 +32,30 @@ export {
   transformStages,
 } from './convolve.as';
 export { drive, driveTaps } from './drive.as';
+export {
+  boundedReductions,
+  cutBell,
+  followReductions,
+  gateGains,
+  scaleSides,
+  shapeTransients,
+  staticReductions,
+  weighSides,
+} from './dynamics.as';
 export { fourier } from './fourier.as';
-export { balances, decibels, gains, slidingPeaks } from './levels.as';
-export { addPowers, holdFloats, isFinite, levelFloats, mixFloats, peakFloats, scaleFloats } from './mixing.as';
+export { limit, limiterBytes, peakWeights } from './limiter.as';
+export { balances, decibels, gains, slideMaxima, slidingPeaks } from './levels.as';
+export {
+  addPowers,
+  holdFloats,
+  isFinite,
+  levelFloats,
+  mixFloats,
+  peakFloats,
+  putSides,
+  scaleFloats,
+  takeSides,
+} from './mixing.as';
 export {
   filterNetwork,
   gatherNetwork,

@@ -143,6 +143,14 @@ export function levelFloats(
   }
 }
 
+/** A block is done sooner so than by `memory.copy`. */
+@inline
+function copyFloats(to: usize, from: usize, count: i32): void {
+  let i = 0;
+  for (; i + 4 <= count; i += 4, to += 16, from += 16) v128.store(to, v128.load(from));
+  for (; i < count; i++, to += 4, from += 4) store<f32>(to, load<f32>(from));
+}
+
 /**
  * Writes a block into a ring of floats and reads what went into it some frames ago.
  * @param index where the first frame goes
@@ -159,19 +167,52 @@ export function holdFloats(
   frames: i32,
 ): void {
   const first = min(frames, size - index);
-  const part = (first as usize) << 2;
-  const rest = ((frames - first) as usize) << 2;
   const to = ring + ((index as usize) << 2);
   if (block) {
-    memory.copy(to, block, part);
-    memory.copy(ring, block + part, rest);
+    copyFloats(to, block, first);
+    if (first < frames) copyFloats(ring, block + ((first as usize) << 2), frames - first);
   } else {
-    memory.fill(to, 0, part);
-    memory.fill(ring, 0, rest);
+    memory.fill(to, 0, (first as usize) << 2);
+    if (first < frames) memory.fill(ring, 0, ((frames - first) as usize) << 2);
   }
-  let from = index - delay;
-  if (from < 0) from += size;
-  const near = ((min(frames, size - from)) as usize) << 2;
-  memory.copy(out, ring + ((from as usize) << 2), near);
-  memory.copy(out + near, ring, ((frames as usize) << 2) - near);
+  const from = index - delay + (index < delay ? size : 0);
+  const near = min(frames, size - from);
+  copyFloats(out, ring + ((from as usize) << 2), near);
+  if (near < frames) copyFloats(out + ((near as usize) << 2), ring, frames - near);
+}
+
+@inline
+function widened(out: usize, block: usize, gain: f64, frames: i32): void {
+  const factor = f64x2.splat(gain);
+  let i = 0;
+  for (; i + 4 <= frames; i += 4, out += 32, block += 16) {
+    const four = v128.load(block);
+    v128.store(out, f64x2.mul(f64x2.promote_low_f32x4(four), factor));
+    v128.store(out, f64x2.mul(f64x2.promote_low_f32x4(v128.shuffle<f32>(four, four, 2, 3, 2, 3)), factor), 16);
+  }
+  for (; i < frames; i++, out += 8, block += 4) store<f64>(out, (load<f32>(block) as f64) * gain);
+}
+
+@inline
+function narrowed(out: usize, block: usize, gain: f64, frames: i32): void {
+  const factor = f64x2.splat(gain);
+  let i = 0;
+  for (; i + 4 <= frames; i += 4, out += 16, block += 32) {
+    const low = f32x4.demote_f64x2_zero(f64x2.mul(v128.load(block), factor));
+    const high = f32x4.demote_f64x2_zero(f64x2.mul(v128.load(block, 16), factor));
+    v128.store(out, v128.shuffle<f32>(low, high, 0, 1, 4, 5));
+  }
+  for (; i < frames; i++, out += 4, block += 8) store<f32>(out, (load<f64>(block) * gain) as f32);
+}
+
+/** Both sides of a block of floats as doubles, at a gain. */
+export function takeSides(outLeft: usize, outRight: usize, left: usize, right: usize, gain: f64, frames: i32): void {
+  widened(outLeft, left, gain, frames);
+  widened(outRight, right, gain, frames);
+}
+
+/** Both sides of a block of doubles as floats, at a gain. */
+export function putSides(outLeft: usize, outRight: usize, left: usize, right: usize, gain: f64, frames: i32): void {
+  narrowed(outLeft, left, gain, frames);
+  narrowed(outRight, right, gain, frames);
 }

@@ -70,6 +70,56 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly filterPair: (state: number, left: number, right: number, frames: number) => void;
+  readonly staticReductions: (
+    levels: number,
+    thresholds: number,
+    slopes: number,
+    knees: number,
+    out: number,
+    frames: number,
+  ) => void;
+  readonly followReductions: (state: number, block: number, attack: number, release: number, frames: number) => void;
+  readonly weighSides: (
+    left: number,
+    right: number,
+    gains: number,
+    makeups: number,
+    mixes: number,
+    frames: number,
+  ) => void;
+  readonly scaleSides: (left: number, right: number, gains: number, frames: number) => void;
+  readonly gateGains: (
+    state: number,
+    block: number,
+    floors: number,
+    opensAt: number,
+    closesAt: number,
+    hold: number,
+    openingStep: number,
+    closingFactor: number,
+    frames: number,
+  ) => void;
+  readonly shapeTransients: (
+    state: number,
+    factors: number,
+    block: number,
+    attacks: number,
+    sustains: number,
+    least: number,
+    most: number,
+    frames: number,
+  ) => void;
+  readonly boundedReductions: (block: number, thresholds: number, amounts: number, frames: number) => void;
+  readonly cutBell: (
+    state: number,
+    left: number,
+    right: number,
+    gains: number,
+    g: number,
+    inverseQ: number,
+    frames: number,
+  ) => void;
+  readonly slideMaxima: (state: number, block: number, frames: number) => void;
   readonly slidingPeaks: (state: number, left: number, right: number, out: number, frames: number) => void;
   readonly decibels: (block: number, frames: number, floor: number, floorDb: number) => void;
   readonly gains: (block: number, frames: number) => void;
@@ -96,6 +146,9 @@ export interface Loops {
     sideRight: number,
     frames: number,
   ) => void;
+  readonly peakWeights: () => number;
+  readonly limiterBytes: () => number;
+  readonly limit: (state: number, left: number, right: number, ceilings: number, floor: number, frames: number) => void;
   readonly holdFloats: (
     ring: number,
     size: number,
@@ -331,6 +384,22 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly addFloats: (out: number, block: number, frames: number) => void;
+  readonly takeSides: (
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    gain: number,
+    frames: number,
+  ) => void;
+  readonly putSides: (
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    gain: number,
+    frames: number,
+  ) => void;
   readonly toFloats: (out: number, block: number, frames: number) => void;
   readonly toDoubles: (out: number, block: number, frames: number) => void;
   readonly addDirect: (input: number, filter: number, taps: number, out: number, frames: number) => void;

@@ -1,9 +1,12 @@
+import { Compensation } from '../../dsp/compensation';
 import { Ramp } from '../../dsp/ramp';
-import { SlidingMaximum } from '../../dsp/slidingMaximum';
+import { RampBlock } from '../../dsp/rampBlock';
+import { putSides } from '../../dsp/sides';
+import { SlidingMaxima } from '../../dsp/slidingMaxima';
 import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { powerOfTwoFrom } from '../../math/powerOfTwo';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -57,33 +60,28 @@ class CompressorKernel implements Kernel {
   private readonly rampFrames: number;
   private readonly key: KeyInput;
   private readonly level: LevelKey;
-  /** What waits: sound, key and gains, of as many frames each as a power of two. */
-  private readonly left: Float32Array;
-  private readonly right: Float32Array;
-  private readonly keyLeft: Float32Array;
-  private readonly keyRight: Float32Array;
-  private readonly gains: Float32Array;
-  private write = 0;
+  private readonly deepest: SlidingMaxima;
+  /** Sound and key wait for as long as the longest look-ahead, the gains for what is left of it. */
+  private readonly sound: Compensation;
+  private readonly keys: Compensation;
+  private readonly waiting: Floats;
+  private at = 0;
+  private wait = 0;
   /** Reductions of the block in dB, then its gains. */
   private readonly work: Doubles;
-  private readonly thresholds = new Float64Array(MAXIMUM_BLOCK);
-  private readonly slopes = new Float64Array(MAXIMUM_BLOCK);
-  private readonly knees = new Float64Array(MAXIMUM_BLOCK);
-  private readonly makeups = new Float64Array(MAXIMUM_BLOCK);
-  private readonly mixes = new Float64Array(MAXIMUM_BLOCK);
-  private readonly listens = new Float64Array(MAXIMUM_BLOCK);
-  private readonly deepest: SlidingMaximum;
-  private readonly threshold: Ramp;
-  private readonly slope: Ramp;
-  private readonly knee: Ramp;
-  private readonly makeup: Ramp;
-  private readonly mix: Ramp;
-  private readonly listen: Ramp;
+  private readonly gains: Floats;
+  private readonly heard: readonly [Floats, Floats];
+  private readonly threshold: RampBlock;
+  private readonly slope: RampBlock;
+  private readonly knee: RampBlock;
+  private readonly makeup: RampBlock;
+  private readonly mix: RampBlock;
+  private readonly listen = new Ramp(0);
   private attack = 0;
   private release = 0;
-  private wait = 0;
-  private reduction = 0;
-  private most = 0;
+  /** The reduction now and the deepest of the last block, in dB. */
+  private readonly reduction: Doubles;
+  private readonly loops = wasm().loops;
 
   constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
@@ -92,25 +90,26 @@ class CompressorKernel implements Kernel {
     this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
-    const size = powerOfTwoFrom(Math.max(16, this.latencyFrames + 1));
-    this.left = new Float32Array(size);
-    this.right = new Float32Array(size);
-    this.keyLeft = new Float32Array(size);
-    this.keyRight = new Float32Array(size);
-    this.gains = new Float32Array(size);
+    this.deepest = new SlidingMaxima(memory, this.latencyFrames + 1);
+    this.sound = new Compensation(memory);
+    this.keys = new Compensation(memory);
+    for (const one of [this.sound, this.keys]) one.setDelay(this.latencyFrames, true);
+    this.waiting = memory.floats(powerOfTwoFrom(this.latencyFrames + MAXIMUM_BLOCK));
     this.work = memory.doubles(MAXIMUM_BLOCK);
-    this.deepest = new SlidingMaximum(this.latencyFrames + 1);
-    this.threshold = new Ramp(0);
-    this.slope = new Ramp(0);
-    this.knee = new Ramp(0);
-    this.makeup = new Ramp(1);
-    this.mix = new Ramp(1);
-    this.listen = new Ramp(0);
+    this.gains = memory.floats(MAXIMUM_BLOCK);
+    this.heard = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
+    this.reduction = memory.doubles(2);
+    const ramp = (value: number) => new RampBlock(memory, value);
+    this.threshold = ramp(0);
+    this.slope = ramp(0);
+    this.knee = ramp(0);
+    this.makeup = ramp(1);
+    this.mix = ramp(1);
     this.reset();
   }
 
   tell(out: Float64Array): void {
-    out[0] = this.most;
+    out[0] = this.reduction[1]!;
   }
 
   tailSeconds(): number {
@@ -127,10 +126,11 @@ class CompressorKernel implements Kernel {
   reset(): void {
     this.key.reset();
     this.level.reset();
-    for (const ring of [this.left, this.right, this.keyLeft, this.keyRight]) ring.fill(0);
-    this.gains.fill(1);
+    this.sound.clear();
+    this.keys.clear();
+    this.waiting.fill(1);
     this.deepest.reset();
-    this.reduction = 0;
+    this.reduction.fill(0);
     this.aim(0);
   }
 
@@ -155,64 +155,57 @@ class CompressorKernel implements Kernel {
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
-    this.key.take(left, right, frames, inputs?.[0]);
-    if (this.v[P.detector] === 1) this.level.readPower(this.key.left, this.key.right, frames);
-    else this.level.readPeaks(this.key.left, this.key.right, frames);
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
+    const { key, level, listen } = this;
+    const [keyLeft, keyRight] = key.sides;
+    key.take(left, right, frames, inputs?.[0]);
+    if (this.v[P.detector] === 1) level.readPower(keyLeft, keyRight, frames);
+    else level.readPeaks(keyLeft, keyRight, frames);
     this.reduce(frames);
     this.apply(left, right, frames);
+    if (listen.idle) return;
+    const [heardLeft, heardRight] = this.heard;
+    for (let i = 0; i < frames; i++) {
+      const part = listen.next();
+      left[i] = between(left[i]!, heardLeft[i]!, part);
+      right[i] = between(right[i]!, heardRight[i]!, part);
+    }
   }
 
   /** Works out the gain of each frame from its level. */
   private reduce(frames: number): void {
-    const { attack, release, deepest, work, thresholds, slopes, knees } = this;
-    const { db } = this.level;
-    const looks = this.wait < this.latencyFrames;
-    this.threshold.fill(thresholds, frames);
-    this.slope.fill(slopes, frames);
-    this.knee.fill(knees, frames);
-    let { reduction } = this;
-    let most = 0;
-    for (let i = 0; i < frames; i++) {
-      const now = staticReduction(db[i]!, thresholds[i]!, slopes[i]!, knees[i]!);
-      const wanted = looks ? -deepest.next(-now) : now;
-      reduction = wanted + (wanted < reduction ? attack : release) * (reduction - wanted);
-      if (reduction > -1e-7) reduction = 0;
-      if (reduction < most) most = reduction;
-      work[i] = reduction;
-    }
-    this.reduction = reduction;
-    this.most = most;
-    wasm().loops.gains(work.byteOffset, frames);
+    const { loops, work, level, threshold, slope, knee, deepest } = this;
+    const at = work.byteOffset;
+    loops.staticReductions(
+      level.db.byteOffset,
+      threshold.take(frames),
+      slope.take(frames),
+      knee.take(frames),
+      at,
+      frames,
+    );
+    if (this.wait < this.latencyFrames) deepest.leastOf(work, frames);
+    loops.followReductions(this.reduction.byteOffset, at, this.attack, this.release, frames);
+    loops.gains(at, frames);
   }
 
   /** Lets the gains meet the sound that they were worked out for. */
-  private apply(left: Float32Array, right: Float32Array, frames: number): void {
-    const { key, latencyFrames, work, makeups, mixes, listens } = this;
-    this.makeup.fill(makeups, frames);
-    this.mix.fill(mixes, frames);
-    this.listen.fill(listens, frames);
-    const { left: lefts, right: rights, keyLeft: keyLefts, keyRight: keyRights, gains, wait } = this;
-    const mask = lefts.length - 1;
-    let { write } = this;
-    for (let i = 0; i < frames; i++) {
-      const read = (write - latencyFrames) & mask;
-      gains[write] = work[i]!;
-      lefts[write] = left[i]!;
-      rights[write] = right[i]!;
-      keyLefts[write] = key.left[i]!;
-      keyRights[write] = key.right[i]!;
-      const gain = gains[(write - wait) & mask]! * makeups[i]!;
-      const mix = mixes[i]!;
-      const weight = 1 - mix + mix * gain;
-      const listen = listens[i]!;
-      const outLeft = lefts[read]! * weight;
-      const outRight = rights[read]! * weight;
-      left[i] = listen === 0 ? outLeft : between(outLeft, keyLefts[read]!, listen);
-      right[i] = listen === 0 ? outRight : between(outRight, keyRights[read]!, listen);
-      write = (write + 1) & mask;
-    }
-    this.write = write;
+  private apply(left: Floats, right: Floats, frames: number): void {
+    const { loops, work, gains, waiting, at, wait, heard, key } = this;
+    loops.toFloats(gains.byteOffset, work.byteOffset, frames);
+    loops.holdFloats(waiting.byteOffset, waiting.length, at, wait, gains.byteOffset, gains.byteOffset, frames);
+    this.at = (at + frames) & (waiting.length - 1);
+    putSides(heard[0], heard[1], key.sides, frames);
+    this.keys.process(heard[0], heard[1], true, heard[0], heard[1], frames);
+    this.sound.process(left, right, true, left, right, frames);
+    loops.weighSides(
+      left.byteOffset,
+      right.byteOffset,
+      gains.byteOffset,
+      this.makeup.take(frames),
+      this.mix.take(frames),
+      frames,
+    );
   }
 }
 

@@ -11,10 +11,11 @@ import {
 } from '../kernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
-import { DelayLine } from '../../dsp/delayLine';
+import { Compensation } from '../../dsp/compensation';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
-import type { Arena } from '../../wasm/arena';
+import type { Arena, Floats } from '../../wasm/arena';
 import { TICK } from './delayTap';
 import { Ducker } from '../ducker';
 import { EchoLine, L, type Surroundings } from './echoLine';
@@ -89,7 +90,10 @@ class DelayKernel implements Kernel {
   private readonly wear: Wear;
   private readonly ducker: Ducker;
   private readonly limiter: LookaheadLimiter;
-  private readonly late: readonly [DelayLine, DelayLine];
+  /** What would leave unlimited, as late as what is limited. */
+  private readonly late: Compensation;
+  private readonly lateLeft: Floats;
+  private readonly lateRight: Floats;
   private readonly limited = new Ramp(0);
   private limiterWarm = 0;
   /** 0 while only the dry sound leaves, which is not limited. */
@@ -104,8 +108,7 @@ class DelayKernel implements Kernel {
   /** Where the shares of the lines at work go, when somebody asked for them. */
   private shares: readonly LineShare[] = [];
   private readonly wet: StereoBlock;
-  private readonly limitedLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly limitedRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly safe: Sides;
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
   private plain: StereoBlock | null = null;
   private readonly plainSum: StereoBlock;
@@ -123,9 +126,12 @@ class DelayKernel implements Kernel {
     this.share = [block(), block()];
     this.wear = new Wear(memory, sampleRate, this.wearSettings());
     this.ducker = new Ducker(sampleRate);
-    this.limiter = new LookaheadLimiter(sampleRate, SAFETY_LOOKAHEAD_MS);
-    const late = () => new DelayLine(this.limiter.latencyFrames + 1 + MAXIMUM_BLOCK);
-    this.late = [late(), late()];
+    this.limiter = new LookaheadLimiter(memory, sampleRate, SAFETY_LOOKAHEAD_MS);
+    this.late = new Compensation(memory);
+    this.late.setDelay(this.limiter.latencyFrames, true);
+    this.lateLeft = memory.floats(MAXIMUM_BLOCK);
+    this.lateRight = memory.floats(MAXIMUM_BLOCK);
+    this.safe = [block(), block()];
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.around = {
       inputLeft: block(),
@@ -227,7 +233,7 @@ class DelayKernel implements Kernel {
     this.limiterWarm = 0;
     this.limiter.reset();
     this.ducker.reset();
-    for (const line of this.late) line.clear();
+    this.late.clear();
     this.mix.moveTo(v[P.mix]!, 0);
     this.touched.moveTo(v[P.mix]! > 0 ? 1 : 0, 0);
     this.offset = TICK;
@@ -347,7 +353,7 @@ class DelayKernel implements Kernel {
     }
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
     const key = inputs?.[0];
     const [wetLeft, wetRight] = this.wet;
     const ducked = this.ducker.listen(key ? key.left : left, key ? key.right : right, frames);
@@ -542,25 +548,22 @@ class DelayKernel implements Kernel {
   }
 
   /** Limits what leaves the effect, late by the limiter's latency, while safety is on; the dry sound alone passes as it is. */
-  private secure(left: Float32Array, right: Float32Array, frames: number): void {
-    const { limitedLeft, limitedRight, limited, touched, late } = this;
-    const [lateLeft, lateRight] = late;
+  private secure(left: Floats, right: Floats, frames: number): void {
+    const { safe, limited, touched, late, lateLeft, lateRight } = this;
     if (this.v[P.safety] === 0 && limited.idle) return;
-    const at = this.limiter.latencyFrames + 1;
-    for (let i = 0; i < frames; i++) {
-      lateLeft.write(left[i]!);
-      lateRight.write(right[i]!);
-      limitedLeft[i] = left[i]!;
-      limitedRight[i] = right[i]!;
+    late.process(left, right, true, lateLeft, lateRight, frames);
+    takeSides(safe, left, right, frames);
+    this.limiter.process(safe[0], safe[1], frames);
+    if (limited.settled && limited.value === 1 && touched.settled && touched.value === 1) {
+      putSides(left, right, safe, frames);
+      return;
     }
-    this.limiter.process(limitedLeft, limitedRight, frames);
     for (let i = 0; i < frames; i++) {
       if (this.limiterWarm > 0 && --this.limiterWarm === 0) limited.moveTo(1, this.rampFrames);
       const weight = smoothstep(limited.next());
       const much = touched.next();
-      const back = at + frames - 1 - i;
-      left[i] = between(left[i]!, between(lateLeft.readInteger(back), limitedLeft[i]!, much), weight);
-      right[i] = between(right[i]!, between(lateRight.readInteger(back), limitedRight[i]!, much), weight);
+      left[i] = between(left[i]!, between(lateLeft[i]!, safe[0][i]!, much), weight);
+      right[i] = between(right[i]!, between(lateRight[i]!, safe[1][i]!, much), weight);
     }
   }
 }

@@ -2,10 +2,13 @@ import {
   amplitudeAt,
   db,
   firstDifference,
+  floats,
   impulse,
+  inMemory,
   kernelOf,
   largest,
   largestBend,
+  partOf,
   RATES,
   run,
   setValue,
@@ -229,13 +232,16 @@ describe('the ducking of a delay', () => {
       const kernel = kernelOf('delay', { ...wet, ...line(1, 10), duckAmount, duckThreshold: -30, duckRelease: 100 });
       const sound = sine(1000, rate, rate, 0.1);
       const key = sine(300, rate, rate, 10 ** (keyDb / 20));
-      const out = sound.slice();
-      const right = sound.slice();
-      for (let at = 0; at < rate; at += 128) {
-        const part = { left: key.subarray(at, at + 128), right: key.subarray(at, at + 128) };
-        kernel.process(out.subarray(at, at + 128), right.subarray(at, at + 128), Math.min(128, rate - at), [part]);
-      }
-      return db(amplitudeAt(out.slice(rate / 2), 1000, rate) / 0.1);
+      const [keyLeft, keyRight] = [floats(128), floats(128)];
+      const out = inMemory({ left: sound, right: sound }, ({ left, right }) => {
+        for (let at = 0; at < rate; at += 128) {
+          for (const side of [keyLeft, keyRight]) side.set(key.subarray(at, at + 128));
+          const inputs = [{ left: keyLeft, right: keyRight }];
+          const end = Math.min(rate, at + 128);
+          kernel.process(partOf(left, at, end), partOf(right, at, end), end - at, inputs);
+        }
+      });
+      return db(amplitudeAt(out.left.slice(rate / 2), 1000, rate) / 0.1);
     };
     expect(Math.abs(level(-40, 20))).toBeLessThan(0.1);
     expect(Math.abs(level(-20, 20) + 10)).toBeLessThan(1);

@@ -1,7 +1,8 @@
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { between } from '../../math/between';
 import { dbToGain, exp, log } from '../../math/elementary';
-import type { Arena, Doubles, Integers } from '../../wasm/arena';
+import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { itemPlacesOf, placesOf } from '../places';
@@ -244,8 +245,7 @@ class EqKernel implements Kernel {
   private readonly output: Ramp;
   private outputDb: number;
   private readonly loops = wasm().loops;
-  private readonly left: Doubles;
-  private readonly right: Doubles;
+  private readonly sides: Sides;
   /** Places of the filters that are worked on in one go. */
   private readonly places: Integers;
   /** For the chain to work in. */
@@ -253,8 +253,7 @@ class EqKernel implements Kernel {
   private readonly values: number[];
 
   constructor({ sampleRate, values, memory }: KernelContext) {
-    this.left = memory.doubles(MAXIMUM_BLOCK);
-    this.right = memory.doubles(MAXIMUM_BLOCK);
+    this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.places = memory.integers(BANDS * MOST_SECTIONS);
     this.room = memory.doubles(LINK * BANDS * MOST_SECTIONS);
     this.values = [...values];
@@ -298,20 +297,18 @@ class EqKernel implements Kernel {
 
   /** Works on the filters that are listed; none is then. */
   private work(listed: number, frames: number): number {
-    const { loops, places, room, left, right } = this;
+    const { loops, places, room } = this;
+    const [left, right] = this.sides;
     if (listed > 0) {
       loops.filterChain(places.byteOffset, listed, room.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
     return 0;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    const l = this.left;
-    const r = this.right;
-    for (let i = 0; i < frames; i++) {
-      l[i] = left[i]!;
-      r[i] = right[i]!;
-    }
+  process(left: Floats, right: Floats, frames: number): void {
+    const { sides, output } = this;
+    const [l, r] = sides;
+    takeSides(sides, left, right, frames);
     let listed = 0;
     for (const slot of this.slots) {
       if (slot.idle) {
@@ -324,8 +321,12 @@ class EqKernel implements Kernel {
       }
     }
     this.work(listed, frames);
+    if (output.settled) {
+      putSides(left, right, sides, frames, output.value);
+      return;
+    }
     for (let i = 0; i < frames; i++) {
-      const gain = this.output.next();
+      const gain = output.next();
       left[i] = l[i]! * gain;
       right[i] = r[i]! * gain;
     }

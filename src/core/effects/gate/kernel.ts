@@ -1,5 +1,9 @@
 import { Ramp } from '../../dsp/ramp';
+import { RampBlock } from '../../dsp/rampBlock';
+import { between } from '../../math/between';
 import { dbToGain, exp, gainToDb, log } from '../../math/elementary';
+import type { Doubles, Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
 import { placesOf } from '../places';
@@ -19,6 +23,8 @@ const P = placesOf(gateSpec, [
 ]);
 
 const RAMP_SECONDS = 0.02;
+/** Place in the state of `gateGains`. */
+const GAIN = 2;
 /** The range at which nothing is left. */
 const SILENT_DB = -100;
 
@@ -34,10 +40,10 @@ class GateKernel implements Kernel {
   private readonly key: KeyInput;
   private readonly level: LevelKey;
   private readonly listen = new Ramp(0);
-  private readonly floor = new Ramp(0);
-  private open = false;
-  private held = 0;
-  private gain = 0;
+  private readonly floor: RampBlock;
+  /** Whether it is open, frames for which it is held so, and its gain. */
+  private readonly state: Doubles;
+  private readonly loops = wasm().loops;
   private openingStep = 0;
   private closingFactor = 1;
 
@@ -47,11 +53,14 @@ class GateKernel implements Kernel {
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
+    this.floor = new RampBlock(memory, 0);
+    this.state = memory.doubles(3);
     this.reset();
   }
 
   tell(out: Float64Array): void {
-    out[0] = this.gain >= 1 ? 0 : Math.max(SILENT_DB, gainToDb(this.gain));
+    const gain = this.state[GAIN]!;
+    out[0] = gain >= 1 ? 0 : Math.max(SILENT_DB, gainToDb(gain));
   }
 
   tailSeconds(): number {
@@ -68,10 +77,9 @@ class GateKernel implements Kernel {
   reset(): void {
     this.key.reset();
     this.level.reset();
-    this.open = false;
-    this.held = 0;
+    this.state.fill(0);
     this.aim(0);
-    this.gain = this.floor.value;
+    this.state[GAIN] = this.floor.value;
   }
 
   private aim(frames: number): void {
@@ -87,41 +95,28 @@ class GateKernel implements Kernel {
     this.key.configure(v[P.keyLowCut]!, v[P.keyHighCut]!);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
-    const { key, v } = this;
-    const opensAt = v[P.threshold]!;
-    const closesAt = opensAt - v[P.hysteresis]!;
-    const holdFrames = Math.round((v[P.hold]! / 1000) * this.sampleRate);
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
+    const { key, v, level, loops, state, listen } = this;
+    const [keyLeft, keyRight] = key.sides;
     key.take(left, right, frames, inputs?.[0]);
-    this.level.readPeaks(key.left, key.right, frames);
-    const levels = this.level.db;
+    level.readPeaks(keyLeft, keyRight, frames);
+    loops.gateGains(
+      state.byteOffset,
+      level.db.byteOffset,
+      this.floor.take(frames),
+      v[P.threshold]!,
+      v[P.threshold]! - v[P.hysteresis]!,
+      Math.round((v[P.hold]! / 1000) * this.sampleRate),
+      this.openingStep,
+      this.closingFactor,
+      frames,
+    );
+    loops.scaleSides(left.byteOffset, right.byteOffset, level.db.byteOffset, frames);
+    if (listen.idle) return;
     for (let i = 0; i < frames; i++) {
-      const keyLeft = key.left[i]!;
-      const keyRight = key.right[i]!;
-      const db = levels[i]!;
-      if (db >= opensAt) {
-        this.open = true;
-        this.held = holdFrames;
-      } else if (this.open && db >= closesAt) {
-        this.held = holdFrames;
-      } else if (this.open) {
-        if (this.held > 0) this.held--;
-        else this.open = false;
-      }
-      const floor = this.floor.next();
-      if (this.open) {
-        this.gain += this.openingStep;
-        if (this.gain > 1) this.gain = 1;
-      } else if (this.gain > floor) {
-        this.gain *= this.closingFactor;
-        if (this.gain < floor || this.gain < 1e-5) this.gain = floor;
-      } else {
-        this.gain = floor;
-      }
-      const gain = this.gain;
-      const listen = this.listen.next();
-      left[i] = left[i]! * gain + listen * (keyLeft - left[i]! * gain);
-      right[i] = right[i]! * gain + listen * (keyRight - right[i]! * gain);
+      const part = listen.next();
+      left[i] = between(left[i]!, keyLeft[i]!, part);
+      right[i] = between(right[i]!, keyRight[i]!, part);
     }
   }
 }

@@ -1,6 +1,8 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain } from '../../math/elementary';
+import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { limiterSpec } from './spec';
@@ -18,13 +20,13 @@ class LimiterKernel implements Kernel {
   private readonly gain = new Ramp(1);
   private readonly limiter: LookaheadLimiter;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly workLeft = new Float64Array(MAXIMUM_BLOCK);
-  private readonly workRight = new Float64Array(MAXIMUM_BLOCK);
+  private readonly work: Sides;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.limiter = new LookaheadLimiter(sampleRate, MAXIMUM_LOOKAHEAD_MS);
+    this.work = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.limiter = new LookaheadLimiter(memory, sampleRate, MAXIMUM_LOOKAHEAD_MS);
     this.latencyFrames = this.limiter.latencyFrames;
     this.reset();
   }
@@ -55,18 +57,15 @@ class LimiterKernel implements Kernel {
     this.limiter.configure(v[P.ceiling]!, v[P.release]!, v[P.lookahead]!, frames);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { gains, workLeft, workRight } = this;
-    this.gain.fill(gains, frames);
-    for (let i = 0; i < frames; i++) {
-      workLeft[i] = left[i]! * gains[i]!;
-      workRight[i] = right[i]! * gains[i]!;
+  process(left: Floats, right: Floats, frames: number): void {
+    const { gain, gains, work } = this;
+    takeSides(work, left, right, frames);
+    if (!gain.settled || gain.value !== 1) {
+      gain.fill(gains, frames);
+      for (const side of work) for (let i = 0; i < frames; i++) side[i] = side[i]! * gains[i]!;
     }
-    this.limiter.process(workLeft, workRight, frames);
-    for (let i = 0; i < frames; i++) {
-      left[i] = workLeft[i]!;
-      right[i] = workRight[i]!;
-    }
+    this.limiter.process(work[0], work[1], frames);
+    putSides(left, right, work, frames);
   }
 }
 

@@ -4,9 +4,12 @@ import {
   amplitudeAt,
   db,
   firstDifference,
+  inMemory,
   kernelOf,
   largest,
   largestBend,
+  partOf,
+  run,
   setValue,
 } from '../../../../test/support/render';
 import type { Kernel } from '../kernel';
@@ -21,18 +24,18 @@ interface Played {
 
 /** Plays notes, given in frames, on silence. */
 function play(kernel: Kernel, notes: readonly Played[], frames: number, sizes: readonly number[] = [128]) {
-  const left = new Float32Array(frames);
-  const right = new Float32Array(frames);
-  for (let at = 0, turn = 0; at < frames; turn++) {
-    const count = Math.min(sizes[turn % sizes.length]!, frames - at);
-    for (const { key, from, to, velocity = 1 } of notes) {
-      if (to >= at && to < at + count) kernel.happens!({ kind: 'noteOff', key }, to - at);
-      if (from >= at && from < at + count) kernel.happens!({ kind: 'noteOn', key, velocity }, from - at);
+  const silence = new Float32Array(frames);
+  return inMemory({ left: silence, right: silence }, ({ left, right }) => {
+    for (let at = 0, turn = 0; at < frames; turn++) {
+      const count = Math.min(sizes[turn % sizes.length]!, frames - at);
+      for (const { key, from, to, velocity = 1 } of notes) {
+        if (to >= at && to < at + count) kernel.happens!({ kind: 'noteOff', key }, to - at);
+        if (from >= at && from < at + count) kernel.happens!({ kind: 'noteOn', key, velocity }, from - at);
+      }
+      kernel.process(partOf(left, at, at + count), partOf(right, at, at + count), count);
+      at += count;
     }
-    kernel.process(left.subarray(at, at + count), right.subarray(at, at + count), count);
-    at += count;
-  }
-  return { left, right };
+  });
 }
 
 const PLAIN: ParameterValues = { filterType: 'off', attack: 1, sustain: 100, spread: 0, velocity: 0, level: 0 };
@@ -204,13 +207,11 @@ describe('synth', () => {
 
   it('passes what comes in, and is silent without notes', () => {
     const kernel = kernelOf('synth', {});
-    const left = Float32Array.from({ length: 128 }, (_, n) => Math.sin(n));
-    const right = left.slice();
-    kernel.process(left, right, 128);
-    expect([...left]).toEqual([...Float32Array.from({ length: 128 }, (_, n) => Math.sin(n))]);
+    const sound = Float32Array.from({ length: 128 }, (_, n) => Math.sin(n));
+    expect([...run(kernel, sound).left]).toEqual([...sound]);
     expect(kernel.tailSeconds()).toBe(0);
     kernel.happens!({ kind: 'noteOn', key: 60, velocity: 1 }, 0);
-    kernel.process(left, right, 128);
+    run(kernel, sound);
     expect(kernel.tailSeconds()).toBe(Infinity);
   });
 });

@@ -1,6 +1,7 @@
-import { Ramp } from '../../dsp/ramp';
+import { RampBlock } from '../../dsp/rampBlock';
+import { takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain, exp } from '../../math/elementary';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
@@ -16,7 +17,10 @@ const RISE_SLOW = 0.025;
 /** ... and those that part while a sound dies away. */
 const FALL_FAST = 0.02;
 const FALL_SLOW = 0.35;
+const FOLLOWERS = 4;
 const MOST_DB = 18;
+/** Below is noise, not a sound that begins. */
+const LEAST_DB = -80;
 const SMOOTH_SECONDS = 0.0003;
 
 /**
@@ -29,31 +33,27 @@ class TransientKernel implements Kernel {
   private readonly v: number[];
   private readonly rampFrames: number;
   private readonly level: LevelKey;
-  private readonly attack = new Ramp(0);
-  private readonly sustain = new Ramp(0);
-  private readonly output = new Ramp(1);
-  private readonly factors: readonly number[];
-  private readonly smoothing: number;
-  private riseFast = LevelKey.FLOOR_DB;
-  private riseSlow = LevelKey.FLOOR_DB;
-  private fallFast = LevelKey.FLOOR_DB;
-  private fallSlow = LevelKey.FLOOR_DB;
-  private shapedDb = 0;
-  private readonly keyLeft: Doubles;
-  private readonly keyRight: Doubles;
-  /** What the block is lifted by, in dB, then as gains. */
-  private readonly shaped: Doubles;
+  private readonly attack: RampBlock;
+  private readonly sustain: RampBlock;
+  private readonly output: RampBlock;
+  /** The four followers and what they lift by, all in dB, and what is left of their ways after a frame. */
+  private readonly state: Doubles;
+  private readonly factors: Doubles;
+  private readonly sides: Sides;
+  private readonly loops = wasm().loops;
 
   constructor({ sampleRate, values, memory }: KernelContext) {
     this.v = [...values];
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.level = new LevelKey(memory, sampleRate);
-    this.keyLeft = memory.doubles(MAXIMUM_BLOCK);
-    this.keyRight = memory.doubles(MAXIMUM_BLOCK);
-    this.shaped = memory.doubles(MAXIMUM_BLOCK);
+    this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.attack = new RampBlock(memory, 0);
+    this.sustain = new RampBlock(memory, 0);
+    this.output = new RampBlock(memory, 1);
+    this.state = memory.doubles(FOLLOWERS + 1);
     const factor = (seconds: number) => exp(-1 / (seconds * sampleRate));
-    this.factors = [RISE_FAST, RISE_SLOW, FALL_FAST, FALL_SLOW].map(factor);
-    this.smoothing = factor(SMOOTH_SECONDS);
+    this.factors = memory.doubles(FOLLOWERS + 1);
+    this.factors.set([RISE_FAST, RISE_SLOW, FALL_FAST, FALL_SLOW, SMOOTH_SECONDS].map(factor));
     this.reset();
   }
 
@@ -70,8 +70,8 @@ class TransientKernel implements Kernel {
 
   reset(): void {
     this.level.reset();
-    this.riseFast = this.riseSlow = this.fallFast = this.fallSlow = LevelKey.FLOOR_DB;
-    this.shapedDb = 0;
+    this.state.fill(LevelKey.FLOOR_DB, 0, FOLLOWERS);
+    this.state[FOLLOWERS] = 0;
     this.aim(0);
   }
 
@@ -81,45 +81,24 @@ class TransientKernel implements Kernel {
     this.output.moveTo(dbToGain(this.v[P.output]!), frames);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    const [riseFastFactor, riseSlowFactor, fallFastFactor, fallSlowFactor] = this.factors as [
-      number,
-      number,
-      number,
-      number,
-    ];
-    const { keyLeft, keyRight, shaped, smoothing } = this;
-    for (let i = 0; i < frames; i++) {
-      keyLeft[i] = left[i]!;
-      keyRight[i] = right[i]!;
-    }
-    this.level.readPeaks(keyLeft, keyRight, frames);
-    const levels = this.level.db;
-    let { riseFast, riseSlow, fallFast, fallSlow, shapedDb } = this;
-    for (let i = 0; i < frames; i++) {
-      // Below -80 dB is noise, not a sound that begins.
-      const db = Math.max(-80, levels[i]!);
-      riseFast = db + (db > riseFast ? riseFastFactor : fallFastFactor) * (riseFast - db);
-      riseSlow = db + (db > riseSlow ? riseSlowFactor : fallFastFactor) * (riseSlow - db);
-      fallFast = db > fallFast ? db : db + fallFastFactor * (fallFast - db);
-      fallSlow = db > fallSlow ? db : db + fallSlowFactor * (fallSlow - db);
-      const wanted = this.attack.next() * (riseFast - riseSlow) + this.sustain.next() * (fallSlow - fallFast);
-      const bounded = wanted > MOST_DB ? MOST_DB : wanted < -MOST_DB ? -MOST_DB : wanted;
-      shapedDb = bounded + smoothing * (shapedDb - bounded);
-      if (shapedDb < 1e-7 && shapedDb > -1e-7) shapedDb = 0;
-      shaped[i] = shapedDb;
-    }
-    wasm().loops.gains(shaped.byteOffset, frames);
-    for (let i = 0; i < frames; i++) {
-      const gain = shaped[i]! * this.output.next();
-      left[i] = left[i]! * gain;
-      right[i] = right[i]! * gain;
-    }
-    this.shapedDb = shapedDb;
-    this.riseFast = riseFast;
-    this.riseSlow = riseSlow;
-    this.fallFast = fallFast;
-    this.fallSlow = fallSlow;
+  process(left: Floats, right: Floats, frames: number): void {
+    const { level, sides, loops, output } = this;
+    takeSides(sides, left, right, frames);
+    level.readPeaks(sides[0], sides[1], frames);
+    const shaped = level.db.byteOffset;
+    loops.shapeTransients(
+      this.state.byteOffset,
+      this.factors.byteOffset,
+      shaped,
+      this.attack.take(frames),
+      this.sustain.take(frames),
+      LEAST_DB,
+      MOST_DB,
+      frames,
+    );
+    loops.gains(shaped, frames);
+    loops.multiply(shaped, shaped, output.take(frames), frames + (frames & 1), false);
+    loops.scaleSides(left.byteOffset, right.byteOffset, shaped, frames);
   }
 }
 

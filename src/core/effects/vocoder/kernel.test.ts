@@ -1,5 +1,16 @@
 import fc from 'fast-check';
-import { amplitudeAt, db, kernelOf, largest, RATES, setValue, told } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  floats,
+  inMemory,
+  kernelOf,
+  largest,
+  partOf,
+  RATES,
+  setValue,
+  told,
+} from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
 import { bandCentres, bandEdges, MOST_BANDS } from '../../dsp/bandBank';
 import { bandPassAt, designBandPass } from '../../dsp/bandPass';
@@ -11,14 +22,14 @@ const keyHz = (key: number) => 440 * 2 ** ((key - 69) / 12);
 
 /** Runs a voice, and a carrier where one is given, through the kernel. */
 function speak(kernel: Kernel, voice: Float32Array, carrier?: Float32Array) {
-  const left = voice.slice();
-  const right = voice.slice();
-  for (let at = 0; at < voice.length; at += 128) {
-    const end = Math.min(voice.length, at + 128);
-    const key = carrier && { left: carrier.subarray(at, end), right: carrier.subarray(at, end) };
-    kernel.process(left.subarray(at, end), right.subarray(at, end), end - at, [key ?? null]);
-  }
-  return { left, right };
+  const key = carrier && { left: floats(128), right: floats(128) };
+  return inMemory({ left: voice, right: voice }, ({ left, right }) => {
+    for (let at = 0; at < voice.length; at += 128) {
+      const end = Math.min(voice.length, at + 128);
+      for (const side of key ? [key.left, key.right] : []) side.set(carrier!.subarray(at, end));
+      kernel.process(partOf(left, at, end), partOf(right, at, end), end - at, [key ?? null]);
+    }
+  });
 }
 
 const STEP_SECONDS = 0.02;

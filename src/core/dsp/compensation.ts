@@ -1,9 +1,9 @@
-import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 
 const FADE_FRAMES = 256;
+const LONGEST_BLOCK = 128;
 
 /** Holds a stereo signal back by whole frames, so that paths of different latency meet; changes crossfade. */
 export class Compensation {
@@ -24,7 +24,7 @@ export class Compensation {
 
   /** Allocates when the delay is longer than any before: to be called when a plan arrives, not while rendering. */
   setDelay(frames: number, fresh: boolean): void {
-    if (frames > 0 && frames + MAXIMUM_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + MAXIMUM_BLOCK));
+    if (frames > 0 && frames + LONGEST_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + LONGEST_BLOCK));
     if (frames === this.to && !fresh) return;
     this.from = fresh ? frames : this.to;
     this.to = frames;
@@ -44,6 +44,14 @@ export class Compensation {
     [this.left, this.right] = rings as [Floats, Floats];
     this.index = this.size;
     this.size = size;
+  }
+
+  /** Forgets what it holds. */
+  clear(): void {
+    if (this.size === 0) return;
+    this.left.fill(0);
+    this.right.fill(0);
+    this.quiet = Infinity;
   }
 
   /** Gives its memory back. */

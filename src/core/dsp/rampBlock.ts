@@ -1,0 +1,29 @@
+import type { Arena, Doubles } from '../wasm/arena';
+import { Ramp } from './ramp';
+
+const LONGEST_BLOCK = 128;
+
+/** A ramp whose values the loops read, block by block. */
+export class RampBlock extends Ramp {
+  private readonly block: Doubles;
+  /** What all of the block holds; NaN where it holds several values. */
+  private filled = NaN;
+
+  constructor(memory: Arena, value: number) {
+    super(value);
+    this.block = memory.doubles(LONGEST_BLOCK);
+  }
+
+  /** Goes on by up to 128 frames; returns where their values lie. */
+  take(frames: number): number {
+    const { block } = this;
+    if (!this.settled) {
+      this.fill(block, frames);
+      this.filled = NaN;
+    } else if (this.filled !== this.value) {
+      block.fill(this.value);
+      this.filled = this.value;
+    }
+    return block.byteOffset;
+  }
+}
