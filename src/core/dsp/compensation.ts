@@ -2,6 +2,7 @@ import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 
+/** Changes are crossfaded over so many frames where nobody says otherwise. */
 const FADE_FRAMES = 256;
 const LONGEST_BLOCK = 128;
 
@@ -16,19 +17,29 @@ export class Compensation {
   private quiet = Infinity;
   private from = 0;
   private to = 0;
-  private fade = FADE_FRAMES;
+  /** The delay that is asked for; a change under way is finished first. */
+  private wanted = 0;
+  private fade: number;
   private readonly loops = wasm().loops;
 
-  /** @param memory that its rings are part of */
-  constructor(private readonly memory: Arena) {}
+  /**
+   * @param memory that its rings are part of
+   * @param fadeFrames over which a change is crossfaded
+   */
+  constructor(
+    private readonly memory: Arena,
+    private readonly fadeFrames = FADE_FRAMES,
+  ) {
+    this.fade = fadeFrames;
+  }
 
   /** Allocates when the delay is longer than any before: to be called when a plan arrives, not while rendering. */
   setDelay(frames: number, fresh: boolean): void {
     if (frames > 0 && frames + LONGEST_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + LONGEST_BLOCK));
-    if (frames === this.to && !fresh) return;
-    this.from = fresh ? frames : this.to;
-    this.to = frames;
-    this.fade = fresh ? FADE_FRAMES : 0;
+    this.wanted = frames;
+    if (!fresh) return;
+    this.from = this.to = frames;
+    this.fade = this.fadeFrames;
   }
 
   /** Takes longer rings, with what is in the old ones. */
@@ -71,7 +82,7 @@ export class Compensation {
   }
 
   get delay(): number {
-    return this.to;
+    return this.wanted;
   }
 
   /**
@@ -80,12 +91,13 @@ export class Compensation {
    * @param outLeft,outRight what comes out; they may be what goes in
    */
   process(left: Floats, right: Floats, sounding: boolean, outLeft: Floats, outRight: Floats, frames: number): void {
+    if (this.fade >= this.fadeFrames) this.turn();
     this.quiet = sounding ? 0 : this.quiet + frames;
     this.hold(this.left, sounding ? left : null, outLeft, frames);
     this.hold(this.right, sounding ? right : null, outRight, frames);
     const { index } = this;
     if (this.size > 0) this.index = (index + frames) & (this.size - 1);
-    if (this.fade < FADE_FRAMES) this.crossfade(index, outLeft, outRight, frames);
+    if (this.fade < this.fadeFrames) this.crossfade(index, outLeft, outRight, frames);
   }
 
   private hold(ring: Floats, block: Floats | null, out: Floats, frames: number): void {
@@ -99,17 +111,31 @@ export class Compensation {
     }
   }
 
-  /** From one delay to another, over what has been written from `index` on. */
+  /** From one delay to another, and on to a third, over what has been written from `index` on. */
   private crossfade(index: number, outLeft: Floats, outRight: Floats, frames: number): void {
-    const { left, right, from, to } = this;
+    const { left, right, fadeFrames } = this;
     if (this.size === 0) return;
     const mask = this.size - 1;
     for (let i = 0; i < frames; i++) {
-      const weight = Math.min(1, this.fade++ / FADE_FRAMES);
-      const old = (index + i - from) & mask;
-      const now = (index + i - to) & mask;
+      if (this.fade >= fadeFrames) this.turn();
+      const weight = this.fade++ / fadeFrames;
+      const now = (index + i - this.to) & mask;
+      if (weight >= 1) {
+        outLeft[i] = left[now]!;
+        outRight[i] = right[now]!;
+        continue;
+      }
+      const old = (index + i - this.from) & mask;
       outLeft[i] = left[old]! + weight * (left[now]! - left[old]!);
       outRight[i] = right[old]! + weight * (right[now]! - right[old]!);
     }
+  }
+
+  /** Sets out for the delay that is asked for. */
+  private turn(): void {
+    if (this.wanted === this.to) return;
+    this.from = this.to;
+    this.to = this.wanted;
+    this.fade = 0;
   }
 }

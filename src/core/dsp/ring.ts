@@ -50,11 +50,21 @@ export class Ring {
    * @param least no nearer than this, 2 and up
    * @param written frames of these that have been written already
    * @param out up to three samples beyond `frames` are written over
+   * @param start where in `out` the first frame goes
    */
-  read(out: Doubles, from: number, step: number, offset: number, least: number, frames: number, written: number): void {
+  read(
+    out: Doubles,
+    from: number,
+    step: number,
+    offset: number,
+    least: number,
+    frames: number,
+    written: number,
+    start = 0,
+  ): void {
     const { loops, samples, size } = this;
     const index = this.before(written);
-    loops.readRing(samples.byteOffset, size, index, from, step, offset, least, frames, out.byteOffset);
+    loops.readRing(samples.byteOffset, size, index, from, step, offset, least, frames, out.byteOffset + 8 * start);
   }
 
   /** Reads this ring and another that is written with it at one delay; as two of `read`. */
@@ -100,6 +110,7 @@ export class Ring {
   /**
    * Writes a block and with it what the ring holds at a delay, as in `read`, each sample as `guardLoop` leaves it.
    * @param gains of what goes round, for every frame
+   * @param start where in `block` the first frame is
    */
   writeRound(
     block: Doubles,
@@ -109,6 +120,7 @@ export class Ring {
     offset: number,
     least: number,
     frames: number,
+    start = 0,
   ): void {
     this.loops.putRound(
       this.samples.byteOffset,
@@ -119,7 +131,7 @@ export class Ring {
       offset,
       least,
       frames,
-      block.byteOffset,
+      block.byteOffset + 8 * start,
       gains.byteOffset,
     );
     this.advance(frames);

@@ -4,12 +4,25 @@ import { wasm } from '../wasm/module';
 /** Left and right, as effects work on them. */
 export type Sides = readonly [Doubles, Doubles];
 
-/** Takes a stereo block into double precision, at a gain. */
-export function takeSides([outLeft, outRight]: Sides, left: Floats, right: Floats, frames: number, gain = 1): void {
-  wasm().loops.takeSides(outLeft.byteOffset, outRight.byteOffset, left.byteOffset, right.byteOffset, gain, frames);
+/**
+ * Takes a part of a stereo block into double precision, at a gain.
+ * @param start frame of the block that comes first in `out`
+ */
+export function takeSides(out: Sides, left: Floats, right: Floats, frames: number, gain = 1, start = 0): void {
+  const at = 4 * start;
+  const { loops } = wasm();
+  loops.takeSides(out[0].byteOffset, out[1].byteOffset, left.byteOffset + at, right.byteOffset + at, gain, frames);
 }
 
-/** Puts a stereo block back into single precision, at a gain. */
-export function putSides(left: Floats, right: Floats, [fromLeft, fromRight]: Sides, frames: number, gain = 1): void {
-  wasm().loops.putSides(left.byteOffset, right.byteOffset, fromLeft.byteOffset, fromRight.byteOffset, gain, frames);
+/** Puts it back into single precision, at a gain. */
+export function putSides(left: Floats, right: Floats, from: Sides, frames: number, gain = 1, start = 0): void {
+  const at = 4 * start;
+  const { loops } = wasm();
+  loops.putSides(left.byteOffset + at, right.byteOffset + at, from[0].byteOffset, from[1].byteOffset, gain, frames);
+}
+
+/** The middle of a part of a stereo block: half of both sides' sum. */
+export function takeMiddle(out: Doubles, left: Floats, right: Floats, frames: number, start = 0): void {
+  const at = 4 * start;
+  wasm().loops.takeMiddle(out.byteOffset, left.byteOffset + at, right.byteOffset + at, frames);
 }

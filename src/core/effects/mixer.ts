@@ -1,6 +1,7 @@
 import { Ramp } from '../dsp/ramp';
+import type { Sides } from '../dsp/sides';
 import { cos, sin } from '../math/elementary';
-import type { Doubles, Floats } from '../wasm/arena';
+import type { Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { MAXIMUM_BLOCK } from './kernel';
 
@@ -32,49 +33,24 @@ export class EqualPowerMix {
     return this.wet.value;
   }
 
-  /** Blends the wet blocks into the dry ones. */
-  blend(left: Float32Array, wetLeft: Float64Array, right: Float32Array, wetRight: Float64Array, frames: number): void {
+  /**
+   * Blends wet blocks into the dry ones.
+   * @param start frame of the dry blocks that the wet ones begin at
+   */
+  blend(left: Floats, right: Floats, [wetLeft, wetRight]: Sides, frames: number, start = 0): void {
     const { dry, wet, dryGains, wetGains } = this;
     if (dry.settled && wet.settled) {
-      const dryGain = dry.value;
-      const wetGain = wet.value;
-      for (let i = 0; i < frames; i++) {
-        left[i] = left[i]! * dryGain + wetLeft[i]! * wetGain;
-        right[i] = right[i]! * dryGain + wetRight[i]! * wetGain;
-      }
+      const { loops } = wasm();
+      loops.blendFloats(left.byteOffset + 4 * start, wetLeft.byteOffset, dry.value, wet.value, frames);
+      loops.blendFloats(right.byteOffset + 4 * start, wetRight.byteOffset, dry.value, wet.value, frames);
       return;
     }
     dry.fill(dryGains, frames);
     wet.fill(wetGains, frames);
     for (let i = 0; i < frames; i++) {
-      left[i] = left[i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
-      right[i] = right[i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;
+      left[start + i] = left[start + i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
+      right[start + i] = right[start + i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;
     }
-  }
-
-  /**
-   * As `blend`, of dry blocks that are kept in the memory of the loops as well.
-   * @param keptLeft,keptRight what the dry blocks hold, written over
-   */
-  blendKept(
-    left: Float32Array,
-    keptLeft: Floats,
-    wetLeft: Doubles,
-    right: Float32Array,
-    keptRight: Floats,
-    wetRight: Doubles,
-    frames: number,
-  ): void {
-    const { dry, wet } = this;
-    if (!dry.settled || !wet.settled) {
-      this.blend(left, wetLeft, right, wetRight, frames);
-      return;
-    }
-    const { loops } = wasm();
-    loops.blendFloats(keptLeft.byteOffset, wetLeft.byteOffset, dry.value, wet.value, frames);
-    loops.blendFloats(keptRight.byteOffset, wetRight.byteOffset, dry.value, wet.value, frames);
-    left.set(frames === keptLeft.length ? keptLeft : keptLeft.subarray(0, frames));
-    right.set(frames === keptRight.length ? keptRight : keptRight.subarray(0, frames));
   }
 
   private static dryGain(percent: number): number {

@@ -47,6 +47,9 @@ export { limit, limiterBytes, peakWeights } from './limiter.as';
 export { balances, decibels, gains, slideMaxima, slidingPeaks } from './levels.as';
 export {
   addPowers,
+  guardOutputs,
+  scaleFloatsMoving,
+  takeMiddle,
   holdFloats,
   isFinite,
   levelFloats,

@@ -216,3 +216,61 @@ export function putSides(outLeft: usize, outRight: usize, left: usize, right: us
   narrowed(outLeft, left, gain, frames);
   narrowed(outRight, right, gain, frames);
 }
+
+/** Half of both sides' sum, as doubles. */
+export function takeMiddle(out: usize, left: usize, right: usize, frames: i32): void {
+  const half = f64x2.splat(0.5);
+  let i = 0;
+  for (; i + 2 <= frames; i += 2, out += 16, left += 8, right += 8) {
+    v128.store(out, f64x2.mul(f64x2.add(pair(left), pair(right)), half));
+  }
+  if (i < frames) store<f64>(out, ((load<f32>(left) as f64) + (load<f32>(right) as f64)) * 0.5);
+}
+
+const OUTPUT_KNEE: f64 = 1.7;
+const OUTPUT_SPAN: f64 = 1.98 - 1.7;
+
+/** As `guardOutput`. */
+@inline
+function guardedOutput(x: f64): f64 {
+  const magnitude = abs(x);
+  if (magnitude <= OUTPUT_KNEE) return x;
+  const over = (magnitude - OUTPUT_KNEE) / OUTPUT_SPAN;
+  const bent = OUTPUT_KNEE + (OUTPUT_SPAN * over) / (1 + over);
+  return x < 0 ? -bent : bent;
+}
+
+@inline
+function guardSide(block: usize, frames: i32): void {
+  const knee = f32x4.splat(OUTPUT_KNEE as f32);
+  let i = 0;
+  for (; i + 4 <= frames; i += 4, block += 16) {
+    if (!v128.any_true(f32x4.ge(f32x4.abs(v128.load(block)), knee))) continue;
+    for (let at: usize = 0; at < 16; at += 4) store<f32>(block + at, guardedOutput(load<f32>(block + at)) as f32);
+  }
+  for (; i < frames; i++, block += 4) store<f32>(block, guardedOutput(load<f32>(block)) as f32);
+}
+
+/** Guards both sides of a block in place, each sample as `guardOutput`. */
+export function guardOutputs(left: usize, right: usize, frames: i32): void {
+  guardSide(left, frames);
+  guardSide(right, frames);
+}
+
+/** Takes both sides to levels that move by a step with each frame, the first of which is `offset` frames from where they were told. */
+export function scaleFloatsMoving(
+  left: usize,
+  right: usize,
+  gainLeft: f64,
+  stepLeft: f64,
+  gainRight: f64,
+  stepRight: f64,
+  offset: i32,
+  frames: i32,
+): void {
+  for (let i = 0; i < frames; i++, left += 4, right += 4) {
+    const n = (offset + i) as f64;
+    store<f32>(left, ((load<f32>(left) as f64) * (gainLeft + stepLeft * n)) as f32);
+    store<f32>(right, ((load<f32>(right) as f64) * (gainRight + stepRight * n)) as f32);
+  }
+}

@@ -384,6 +384,18 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly addFloats: (out: number, block: number, frames: number) => void;
+  readonly takeMiddle: (out: number, left: number, right: number, frames: number) => void;
+  readonly guardOutputs: (left: number, right: number, frames: number) => void;
+  readonly scaleFloatsMoving: (
+    left: number,
+    right: number,
+    gainLeft: number,
+    stepLeft: number,
+    gainRight: number,
+    stepRight: number,
+    offset: number,
+    frames: number,
+  ) => void;
   readonly takeSides: (
     outLeft: number,
     outRight: number,

@@ -1,6 +1,8 @@
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { exp } from '../../math/elementary';
+import type { Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { autopanSpec } from './spec';
@@ -25,6 +27,7 @@ class AutopanKernel implements Kernel {
   private readonly depth = new Ramp(0);
   private readonly phase = new Ramp(0);
   private factor = 0;
+  /** Where the gains were at the last tick, and what they move by with each frame. */
   private gainLeft = 1;
   private gainRight = 1;
   private stepLeft = 0;
@@ -33,6 +36,7 @@ class AutopanKernel implements Kernel {
   private smoothRight = 1;
   private offset = TICK;
   private sounding = false;
+  private readonly loops = wasm().loops;
 
   constructor({ sampleRate, values }: KernelContext) {
     this.sampleRate = sampleRate;
@@ -92,26 +96,35 @@ class AutopanKernel implements Kernel {
     this.offset = 0;
     this.sounding = true;
     this.oscillator.advance(TICK);
-    for (let i = 0; i < TICK; i++) {
-      this.depth.next();
-      this.phase.next();
-    }
+    this.depth.pass(TICK);
+    this.phase.pass(TICK);
     const left = this.amplitude(0);
     const right = this.amplitude(this.phase.value);
     this.smoothLeft = left + this.factor * (this.smoothLeft - left);
     this.smoothRight = right + this.factor * (this.smoothRight - right);
+    this.gainLeft += this.stepLeft * TICK;
+    this.gainRight += this.stepRight * TICK;
     this.stepLeft = (this.smoothLeft - this.gainLeft) / TICK;
     this.stepRight = (this.smoothRight - this.gainRight) / TICK;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    for (let i = 0; i < frames; i++) {
+  process(left: Floats, right: Floats, frames: number): void {
+    const { loops } = this;
+    for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
-      this.offset++;
-      left[i] = left[i]! * this.gainLeft;
-      right[i] = right[i]! * this.gainRight;
-      this.gainLeft += this.stepLeft;
-      this.gainRight += this.stepRight;
+      const count = Math.min(frames - start, TICK - this.offset);
+      loops.scaleFloatsMoving(
+        left.byteOffset + 4 * start,
+        right.byteOffset + 4 * start,
+        this.gainLeft,
+        this.stepLeft,
+        this.gainRight,
+        this.stepRight,
+        this.offset,
+        count,
+      );
+      this.offset += count;
+      start += count;
     }
   }
 }

@@ -1,14 +1,14 @@
 import { BandSplit } from '../../dsp/bandSplit';
-import { guardHeard, guardOutput } from '../../dsp/guard';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeSides } from '../../dsp/sides';
 import { Ring, SINC_AHEAD, SINC_NEAREST } from '../../dsp/ring';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
@@ -126,7 +126,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private whole = true;
   private readonly wet: readonly [Doubles, Doubles];
   private readonly inGrains = blocks();
-  private readonly dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)] as const;
+  private readonly dry: readonly [Floats, Floats];
   private readonly gains: Doubles;
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly placeOfGrain: PlaceOfGrain[];
@@ -145,6 +145,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.wet = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.gains = memory.doubles(MAXIMUM_BLOCK);
     this.copies = memory.doubles(MAXIMUM_BLOCK);
+    this.dry = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
     this.narrowing = new Narrowing(memory, sampleRate);
     this.dull = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
@@ -321,7 +322,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     if (this.filling === 0) this.changing.moveTo(1, this.rampFrames);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       this.grained ||= !this.grainy.idle;
@@ -353,15 +354,12 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   }
 
   /** Band and rest of the next frames; while splits change, of both. */
-  private takeApart(left: Float32Array, right: Float32Array, start: number, count: number): void {
+  private takeApart(left: Floats, right: Floats, start: number, count: number): void {
     const { split, oldSplit, band, rest, changing } = this;
     const steady = changing.settled && changing.value === 1;
     this.whole = steady && !split;
     if (this.whole) {
-      for (let i = 0; i < count; i++) {
-        band[0][i] = left[start + i]!;
-        band[1][i] = right[start + i]!;
-      }
+      takeSides(band, left, right, count, 1, start);
       return;
     }
     if (!steady) take(oldSplit, left, right, start, count, band, rest);
@@ -392,12 +390,14 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (let n = 0; n < voices.length; n++) {
       const { gain, delays, steps, heard } = voices[n]!;
       if (!heard) continue;
-      gain.fill(gains, count);
+      const given = gain.settled && !this.grained ? 0 : gains.byteOffset;
+      const steady = gain.value;
+      if (given) gain.fill(gains, count);
       for (let side = 0; this.continuous && side < 2; side++) {
         const channel = side as 0 | 1;
         const out = wet[channel];
         rings[channel].read(copies, delays[channel], steps[channel], offset, NEAREST, count, written);
-        wasmLoops.addScaled(out.byteOffset, copies.byteOffset, 0, gains.byteOffset, count);
+        wasmLoops.addScaled(out.byteOffset, copies.byteOffset, steady, given, count);
       }
       if (this.grained) this.grain(n, written, count);
     }
@@ -452,32 +452,42 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   }
 
   /** Mixes the band with its copies and adds the rest. */
-  private putTogether(left: Float32Array, right: Float32Array, start: number, count: number): void {
-    const { wet, band, rest, dry, gains, whole } = this;
-    this.width.fill(gains, count);
-    for (let i = 0; i < count; i++) {
-      const apart = 0.5 * (1 - gains[i]!);
-      const first = guardHeard(wet[0][i]!);
-      const second = guardHeard(wet[1][i]!);
-      wet[0][i] = first + apart * (second - first);
-      wet[1][i] = second + apart * (first - second);
-      dry[0][i] = band[0][i]!;
-      dry[1][i] = band[1][i]!;
-    }
-    if (!whole) {
-      // What single precision leaves out of the band stays with the rest: unmixed, both make the very input.
-      for (const side of [0, 1] as const) {
-        for (let i = 0; i < count; i++) rest[side][i] = rest[side][i]! + band[side][i]! - dry[side][i]!;
-      }
-    }
-    this.mix.blend(dry[0], wet[0], dry[1], wet[1], count);
+  private putTogether(left: Floats, right: Floats, start: number, count: number): void {
+    const { wet, width, wasmLoops } = this;
+    const [wetLeft, wetRight] = [wet[0].byteOffset, wet[1].byteOffset];
+    wasmLoops.guardSides(wetLeft, wetRight, count);
+    if (!width.settled) this.widen(count);
+    else if (width.value !== 1) wasmLoops.widen(wetLeft, wetRight, wetLeft, wetRight, 1, width.value, count);
+    if (this.whole) this.mix.blend(left, right, wet, count, start);
+    else this.blendBand(left, right, start, count);
     // Band and rest can each be louder than the sound they come from; unmixed they are left as they are.
-    const guarded = this.mix.wetGain > 0;
+    if (this.mix.wetGain === 0) return;
+    wasmLoops.guardOutputs(left.byteOffset + 4 * start, right.byteOffset + 4 * start, count);
+  }
+
+  /** The copies at a width that moves. */
+  private widen(count: number): void {
+    const { wet, width, gains } = this;
+    width.fill(gains, count);
     for (let i = 0; i < count; i++) {
-      const first = whole ? dry[0][i]! : dry[0][i]! + rest[0][i]!;
-      const second = whole ? dry[1][i]! : dry[1][i]! + rest[1][i]!;
-      left[start + i] = guarded ? guardOutput(first) : first;
-      right[start + i] = guarded ? guardOutput(second) : second;
+      const middle = 0.5 * (wet[0][i]! + wet[1][i]!);
+      const side = 0.5 * gains[i]! * (wet[0][i]! - wet[1][i]!);
+      wet[0][i] = middle + side;
+      wet[1][i] = middle - side;
+    }
+  }
+
+  private blendBand(left: Floats, right: Floats, start: number, count: number): void {
+    const { wet, band, rest, dry } = this;
+    putSides(dry[0], dry[1], band, count);
+    // What single precision leaves out of the band stays with the rest: unmixed, both make the very input.
+    for (const side of [0, 1] as const) {
+      for (let i = 0; i < count; i++) rest[side][i] = rest[side][i]! + band[side][i]! - dry[side][i]!;
+    }
+    this.mix.blend(dry[0], dry[1], wet, count);
+    for (let i = 0; i < count; i++) {
+      left[start + i] = dry[0][i]! + rest[0][i]!;
+      right[start + i] = dry[1][i]! + rest[1][i]!;
     }
   }
 }

@@ -2,10 +2,11 @@ import { Convolver } from '../../dsp/convolver';
 import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
 import { framesIn } from '../../dsp/impulseSpectra';
 import { Ramp } from '../../dsp/ramp';
+import { takeSides, type Sides } from '../../dsp/sides';
 import { between } from '../../math/between';
 import { dbToGain } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import type { Doubles } from '../../wasm/arena';
+import type { Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
@@ -36,10 +37,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
   private readonly gain = new Ramp(1);
   /** Whether the impulse is heard. */
   private readonly arrived = new Ramp(0);
-  private readonly inLeft: Doubles;
-  private readonly inRight: Doubles;
-  private readonly wetLeft: Doubles;
-  private readonly wetRight: Doubles;
+  private readonly taken: Sides;
+  private readonly wet: Sides;
   private readonly dryLeft = new Float32Array(MAXIMUM_BLOCK);
   private readonly dryRight = new Float32Array(MAXIMUM_BLOCK);
   private impulseSeconds = 0;
@@ -54,10 +53,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
     this.mix = new EqualPowerMix(values[P.mix]!);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
-    this.inLeft = block();
-    this.inRight = block();
-    this.wetLeft = block();
-    this.wetRight = block();
+    this.taken = [block(), block()];
+    this.wet = [block(), block()];
     this.reset();
   }
 
@@ -94,13 +91,12 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     this.mix.moveTo(v[P.mix]!, frames);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     this.sounding = true;
-    const { inLeft, inRight, wetLeft, wetRight, dryLeft, dryRight, convolver, arrived } = this;
-    for (let i = 0; i < frames; i++) {
-      inLeft[i] = left[i]!;
-      inRight[i] = right[i]!;
-    }
+    const { taken, wet, dryLeft, dryRight, convolver, arrived } = this;
+    const [inLeft, inRight] = taken;
+    const [wetLeft, wetRight] = wet;
+    takeSides(taken, left, right, frames);
     const here = arrived.settled && arrived.value === 1;
     if (!here) {
       dryLeft.set(left.subarray(0, frames));
@@ -119,7 +115,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
       start += count;
     }
     this.widen(frames);
-    this.mix.blend(left, wetLeft, right, wetRight, frames);
+    this.mix.blend(left, right, wet, frames);
     if (here) return;
     if (convolver.ready && arrived.value === 0) arrived.moveTo(1, Math.round(ARRIVAL_SECONDS * this.sampleRate));
     for (let i = 0; i < frames; i++) {
@@ -131,7 +127,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
 
   /** Takes the wet blocks to their gain and width. */
   private widen(frames: number): void {
-    const { wetLeft, wetRight, gain, width } = this;
+    const { wet, gain, width } = this;
+    const [wetLeft, wetRight] = wet;
     if (gain.settled && width.settled) {
       const [left, right] = [wetLeft.byteOffset, wetRight.byteOffset];
       this.loops.widen(left, right, left, right, gain.value, gain.value * width.value, frames);

@@ -1,5 +1,4 @@
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
-import { guardHeard } from '../../dsp/guard';
 import { Ramp } from '../../dsp/ramp';
 import {
   MAXIMUM_BLOCK,
@@ -16,6 +15,7 @@ import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { between } from '../../math/between';
 import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { TICK } from './delayTap';
 import { Ducker } from '../ducker';
 import { EchoLine, L, type Surroundings } from './echoLine';
@@ -107,7 +107,9 @@ class DelayKernel implements Kernel {
   private sounding = false;
   /** Where the shares of the lines at work go, when somebody asked for them. */
   private shares: readonly LineShare[] = [];
+  private readonly taken: Sides;
   private readonly wet: StereoBlock;
+  private readonly loops = wasm().loops;
   private readonly safe: Sides;
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
   private plain: StereoBlock | null = null;
@@ -133,9 +135,10 @@ class DelayKernel implements Kernel {
     this.lateRight = memory.floats(MAXIMUM_BLOCK);
     this.safe = [block(), block()];
     this.mix = new EqualPowerMix(values[P.mix]!);
+    this.taken = [block(), block()];
     this.around = {
-      inputLeft: block(),
-      inputRight: block(),
+      inputLeft: this.taken[0],
+      inputRight: this.taken[1],
       hold: new Float64Array(MAXIMUM_BLOCK),
       holding: false,
       sides: block(),
@@ -367,10 +370,7 @@ class DelayKernel implements Kernel {
       start += count;
     }
     // Several lines, or middle and sides, add up: their sum is guarded as each of them is.
-    for (let i = 0; i < frames; i++) {
-      wetLeft[i] = guardHeard(wetLeft[i]!);
-      wetRight[i] = guardHeard(wetRight[i]!);
-    }
+    this.loops.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
     if (ducked) {
       const { gains } = this.ducker;
       for (let i = 0; i < frames; i++) {
@@ -385,22 +385,19 @@ class DelayKernel implements Kernel {
         share.right[i] = share.right[i]! * gain;
       }
     }
-    this.mix.blend(left, wetLeft, right, wetRight, frames);
+    this.mix.blend(left, right, this.wet, frames);
     this.secure(left, right, frames);
   }
 
   /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
-  private encode(left: Float32Array, right: Float32Array, frames: number): void {
+  private encode(left: Floats, right: Floats, frames: number): void {
     const { inputLeft, inputRight, hold, sides } = this.around;
     this.around.holding = !this.holdRamp.idle;
     this.holdRamp.fill(hold, frames);
     this.sidesRamp.fill(sides, frames);
     this.around.sided = !this.sidesRamp.idle;
     if (!this.around.sided && !this.around.holding) {
-      for (let i = 0; i < frames; i++) {
-        inputLeft[i] = left[i]!;
-        inputRight[i] = right[i]!;
-      }
+      takeSides(this.taken, left, right, frames);
       return;
     }
     for (let i = 0; i < frames; i++) {

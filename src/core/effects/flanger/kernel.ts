@@ -1,11 +1,12 @@
-import { guardHeard } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
-import type { Arena, Doubles } from '../../wasm/arena';
+import type { Arena, Doubles, Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
@@ -44,11 +45,10 @@ class Side {
   readonly line: Ring;
   readonly ahead: Ring;
   readonly filter: StateVariableFilter;
-  readonly wet = new Float64Array(MAXIMUM_BLOCK);
+  readonly wet: Doubles;
   readonly input: Doubles;
   readonly dry: Doubles;
   readonly held: Doubles;
-  readonly heard: Doubles;
   /** Delay of the copy in frames, moving in a straight line through the tick. */
   delay = 0;
   step = 0;
@@ -60,8 +60,9 @@ class Side {
     this.filter = new StateVariableFilter(sampleRate);
     this.input = memory.doubles(MAXIMUM_BLOCK);
     this.dry = memory.doubles(MAXIMUM_BLOCK);
-    this.held = memory.doubles(MAXIMUM_BLOCK);
-    this.heard = memory.doubles(MAXIMUM_BLOCK);
+    // Reads write a few frames beyond what is asked for.
+    this.held = memory.doubles(MAXIMUM_BLOCK + 4);
+    this.wet = memory.doubles(MAXIMUM_BLOCK + 4);
   }
 
   reset(): void {
@@ -78,6 +79,10 @@ class Side {
  */
 class FlangerKernel extends ParameterKernel implements Kernel {
   private readonly sides: readonly [Side, Side];
+  private readonly inputs: Sides;
+  private readonly dries: Sides;
+  private readonly wets: Sides;
+  private readonly loops = wasm().loops;
   private readonly oscillator: LowFrequencyOscillator;
   /** By how much everything is held back through zero, in frames. */
   private readonly lag: number;
@@ -110,7 +115,11 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     this.lag = Math.ceil((LONGEST_MS / 1000) * sampleRate) + NEAREST;
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
     this.feedbacks = memory.doubles(MAXIMUM_BLOCK);
-    this.sides = [new Side(memory, sampleRate), new Side(memory, sampleRate)];
+    const [first, second] = [new Side(memory, sampleRate), new Side(memory, sampleRate)];
+    this.sides = [first, second];
+    this.inputs = [first.input, second.input];
+    this.dries = [first.dry, second.dry];
+    this.wets = [first.wet, second.wet];
     this.oscillator = new LowFrequencyOscillator(sampleRate, 307);
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.reset();
@@ -231,50 +240,71 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     for (const side of this.sides) side.filter.configure(this.filter, exp(this.cutoff.value), Math.SQRT1_2);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     if (!this.filtering && this.throughFilter) {
       this.filtering = true;
       this.tune();
     }
+    const { inputs, dries, wets, sides } = this;
+    takeSides(inputs, left, right, frames);
+    for (const side of sides) {
+      side.ahead.write(side.input, frames, false);
+      side.ahead.readWhole(side.dry, NEAREST, frames, frames);
+    }
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick(this.sounding ? TICK : 0);
       const count = Math.min(frames - start, TICK - this.offset);
+      const passes = !this.through.settled || this.through.value > 0;
+      if (passes) this.through.fill(this.throughs, count);
       this.feedback.fill(this.feedbacks, count);
-      this.polarity.fill(this.polarities, count);
-      this.through.fill(this.throughs, count);
-      this.filtered.fill(this.filters, count);
-      this.comb(this.sides[0], left, start, count);
-      this.comb(this.sides[1], right, start, count);
+      if (this.filtering) this.filtered.fill(this.filters, count);
+      if (passes) for (const side of sides) this.holdBack(side, start, count, frames - start);
+      for (const side of sides) this.comb(side, start, count);
+      const at = 8 * start;
+      this.loops.guardSides(wets[0].byteOffset + at, wets[1].byteOffset + at, count);
+      if (this.filtering) for (const side of sides) this.tone(side, start, count);
       this.offset += count;
       start += count;
     }
-    this.mix.blend(left, this.sides[0].wet, right, this.sides[1].wet, frames);
+    this.turnOver(frames);
+    putSides(left, right, dries, frames);
+    this.mix.blend(left, right, wets, frames);
   }
 
-  /** Works out the copy in `wet` and leaves the dry sound, late by the latency, in `sound`. */
-  private comb(side: Side, sound: Float32Array, start: number, count: number): void {
-    const { feedbacks, polarities, throughs, filters, toned, lag, offset, centre, centreStep } = this;
-    const { wet, input, dry, held, heard, line, ahead, delay, step } = side;
-    for (let i = 0; i < count; i++) input[i] = sound[start + i]!;
-    ahead.write(input, count, false);
-    ahead.readWhole(dry, NEAREST, count, count);
-    if (throughs[0]! > 0 || throughs[count - 1]! > 0) {
-      // Late by the lag less the delay in the middle: the copy then comes with the dry sound, give or take its sweep.
-      ahead.read(held, lag - centre, -centreStep, offset, NEAREST, count, count);
-      for (let i = 0; i < count; i++) input[i] = input[i]! + throughs[i]! * (held[i]! - input[i]!);
-      ahead.readWhole(held, NEAREST + lag, count, count);
-      for (let i = 0; i < count; i++) dry[i] = dry[i]! + throughs[i]! * (held[i]! - dry[i]!);
-    }
-    line.writeRound(input, feedbacks, delay, step, offset, SHORTEST_LOOP, count);
-    line.read(heard, delay + NEAREST, step, offset, NEAREST, count, count);
-    for (let i = 0; i < count; i++) {
-      wet[start + i] = guardHeard(heard[i]!) * polarities[i]!;
-      sound[start + i] = dry[i]!;
-    }
-    if (!this.filtering) return;
+  /**
+   * Through zero everything is late by the lag less the delay in the middle: the copy then comes with the dry sound, give
+   * or take its sweep.
+   * @param written frames from `start` on that are in the line already
+   */
+  private holdBack({ input, dry, held, ahead }: Side, start: number, count: number, written: number): void {
+    const { throughs, lag, centre, centreStep, offset } = this;
+    ahead.read(held, lag - centre, -centreStep, offset, NEAREST, count, written);
+    for (let i = 0; i < count; i++)
+      input[start + i] = input[start + i]! + throughs[i]! * (held[i]! - input[start + i]!);
+    ahead.readWhole(held, NEAREST + lag, count, written);
+    for (let i = 0; i < count; i++) dry[start + i] = dry[start + i]! + throughs[i]! * (held[i]! - dry[start + i]!);
+  }
+
+  /** Works out the copy of a stretch. */
+  private comb({ wet, input, line, delay, step }: Side, start: number, count: number): void {
+    const { feedbacks, offset } = this;
+    line.writeRound(input, feedbacks, delay, step, offset, SHORTEST_LOOP, count, start);
+    line.read(wet, delay + NEAREST, step, offset, NEAREST, count, count, start);
+  }
+
+  private tone({ wet, filter }: Side, start: number, count: number): void {
+    const { filters, toned } = this;
     for (let i = 0; i < count; i++) toned[i] = wet[start + i]!;
-    side.filter.process(toned, count);
+    filter.process(toned, count);
     for (let i = 0; i < count; i++) wet[start + i] = between(wet[start + i]!, toned[i]!, filters[i]!);
+  }
+
+  /** Takes the copies to their polarity. */
+  private turnOver(frames: number): void {
+    const { polarity, polarities, wets } = this;
+    if (polarity.settled && polarity.value === 1) return;
+    polarity.fill(polarities, frames);
+    for (const wet of wets) for (let i = 0; i < frames; i++) wet[i] = wet[i]! * polarities[i]!;
   }
 }
 

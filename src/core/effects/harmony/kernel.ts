@@ -1,12 +1,13 @@
 import { DelayLine } from '../../dsp/delayLine';
 import { HOP_SECONDS } from '../../dsp/pitchTracker';
 import { Ramp } from '../../dsp/ramp';
+import { takeMiddle, type Sides } from '../../dsp/sides';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import { SpectralVoices, type Shift } from '../../dsp/spectralVoices';
 import { clamp } from '../../math/clamp';
 import { cos, gainOrSilence, pow, sin } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import {
   MAXIMUM_BLOCK,
   PLAIN_MUSIC,
@@ -102,10 +103,10 @@ class HarmonyKernel implements Kernel {
   private readonly changes = new DelayedChanges();
   private readonly mix: EqualPowerMix;
   private readonly dryLines: readonly [DelayLine, DelayLine];
-  private readonly dry: readonly [Float32Array, Float32Array];
+  private readonly dry: readonly [Floats, Floats];
   private readonly middle: Doubles;
   private readonly voice: Doubles;
-  private readonly wet: readonly [Doubles, Doubles];
+  private readonly wet: Sides;
   private readonly voiceLatency: number;
   /** Keys that are held, the lowest first. */
   private readonly held: number[] = [];
@@ -154,7 +155,7 @@ class HarmonyKernel implements Kernel {
     const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames + NEAREST) + 1);
     this.dryLines = [line(), line()];
     const block = () => memory.doubles(MAXIMUM_BLOCK);
-    this.dry = [new Float32Array(MAXIMUM_BLOCK), new Float32Array(MAXIMUM_BLOCK)];
+    this.dry = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
     this.middle = block();
     this.voice = memory.doubles(MAXIMUM_BLOCK + 4);
     this.wet = [block(), block()];
@@ -333,7 +334,7 @@ class HarmonyKernel implements Kernel {
     return voiced ? this.sampleRate / period : 0;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       const count = Math.min(frames - start, TICK - this.offset);
@@ -344,9 +345,9 @@ class HarmonyKernel implements Kernel {
     }
   }
 
-  private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private piece(left: Floats, right: Floats, start: number, frames: number): void {
     const { middle, ring, marks, singers, voice, wet, spectral, polyphonic } = this;
-    for (let i = 0; i < frames; i++) middle[i] = (left[start + i]! + right[start + i]!) / 2;
+    takeMiddle(middle, left, right, frames, start);
     ring.write(middle, frames, false);
     for (let at = 0; at < frames;) at += marks.take(middle, at, frames);
     for (const side of wet) side.fill(0, 0, frames);
@@ -377,7 +378,7 @@ class HarmonyKernel implements Kernel {
   }
 
   /** Takes what comes in, late, and puts it together with the voices. */
-  private blend(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private blend(left: Floats, right: Floats, start: number, frames: number): void {
     const { dryLines, dry, wet, presence, latencyFrames } = this;
     const [first, second] = dryLines;
     for (let i = 0; i < frames; i++) {
@@ -392,7 +393,7 @@ class HarmonyKernel implements Kernel {
         wet[side][i] = heard * wet[side][i]!;
       }
     }
-    this.mix.blend(dry[0], wet[0], dry[1], wet[1], frames);
+    this.mix.blend(dry[0], dry[1], wet, frames);
     for (let i = 0; i < frames; i++) {
       left[start + i] = dry[0][i]!;
       right[start + i] = dry[1][i]!;

@@ -1,8 +1,10 @@
 import { guardHeard, guardLoop } from '../../dsp/guard';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
+import type { Sides } from '../../dsp/sides';
 import { exp, log, tan } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
+import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
@@ -105,12 +107,13 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   private offset = TICK;
   private readonly feedbacks = new Float64Array(MAXIMUM_BLOCK);
   private readonly weights = new Float64Array(MAXIMUM_BLOCK);
-  private readonly wet = [new Float64Array(MAXIMUM_BLOCK), new Float64Array(MAXIMUM_BLOCK)] as const;
+  private readonly wet: Sides;
   private readonly old = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(context: KernelContext) {
     super(context);
-    const { sampleRate, values } = context;
+    const { sampleRate, values, memory } = context;
+    this.wet = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, 409);
     this.mix = new EqualPowerMix(values[P.mix]!);
     this.chains = this.newChains();
@@ -194,7 +197,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     const { feedbacks, wet, old, weights } = this;
     this.feedback.fill(feedbacks, frames);
     for (let start = 0; start < frames;) {
@@ -215,7 +218,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
       this.offset += count;
       start += count;
     }
-    this.mix.blend(left, wet[0], right, wet[1], frames);
+    this.mix.blend(left, right, wet, frames);
   }
 }
 

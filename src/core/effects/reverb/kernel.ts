@@ -2,6 +2,7 @@ import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
 import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
 import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { Ramp } from '../../dsp/ramp';
+import { takeSides, type Sides } from '../../dsp/sides';
 import { cos, dbToGain, exp, log, pow, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import type { Doubles, Floats } from '../../wasm/arena';
@@ -125,11 +126,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly envelope: TailEnvelope;
   private readonly ducker: Ducker;
   private readonly mix: EqualPowerMix;
-  /** What comes in, where the loops find it. */
-  private readonly keptLeft: Floats;
-  private readonly keptRight: Floats;
-  private readonly inputLeft: Doubles;
-  private readonly inputRight: Doubles;
+  private readonly taken: Sides;
   private readonly earlyLeft: Doubles;
   private readonly earlyRight: Doubles;
   private readonly fedLeft: Doubles;
@@ -140,8 +137,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly tailRight: Doubles;
   private readonly lateLeft: Doubles;
   private readonly lateRight: Doubles;
-  private readonly wetLeft: Doubles;
-  private readonly wetRight: Doubles;
+  private readonly wet: Sides;
   /** What moves from tick to tick. */
   private readonly logSize = new Ramp(0);
   private readonly logDecay = new Ramp(0);
@@ -195,10 +191,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.ducker = new Ducker(sampleRate);
     this.mix = new EqualPowerMix(values[P.mix]!);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
-    this.keptLeft = memory.floats(MAXIMUM_BLOCK);
-    this.keptRight = memory.floats(MAXIMUM_BLOCK);
-    this.inputLeft = block();
-    this.inputRight = block();
+    this.taken = [block(), block()];
     this.earlyLeft = block();
     this.earlyRight = block();
     this.fedLeft = block();
@@ -209,8 +202,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.tailRight = block();
     this.lateLeft = block();
     this.lateRight = block();
-    this.wetLeft = block();
-    this.wetRight = block();
+    this.wet = [block(), block()];
     this.reset();
   }
 
@@ -418,16 +410,15 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     else if (changed) network.retune();
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
     const key = inputs?.[0];
-    const { keptLeft, keptRight, wetLeft, wetRight, ducker } = this;
-    keptLeft.set(frames === left.length ? left : left.subarray(0, frames));
-    keptRight.set(frames === right.length ? right : right.subarray(0, frames));
+    const { wet, ducker } = this;
+    const [wetLeft, wetRight] = wet;
     const ducked = ducker.listen(key ? key.left : left, key ? key.right : right, frames);
     for (let start = 0; start < frames;) {
       if (this.offset === NETWORK_TICK) this.tick();
       const count = Math.min(frames - start, NETWORK_TICK - this.offset);
-      this.stretch(start, count);
+      this.stretch(left, right, start, count);
       this.offset += count;
       start += count;
     }
@@ -437,20 +428,20 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       wetLeft[i] = wetLeft[i]! * ducker.gains[i]!;
       wetRight[i] = wetRight[i]! * ducker.gains[i]!;
     }
-    this.mix.blendKept(left, keptLeft, wetLeft, right, keptRight, wetRight, frames);
+    this.mix.blend(left, right, wet, frames);
   }
 
-  private stretch(start: number, count: number): void {
-    const { keptLeft, keptRight, inputLeft, inputRight, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
+  private stretch(left: Floats, right: Floats, start: number, count: number): void {
+    const { taken, input, open, earlyLeft, earlyRight, fedLeft, fedRight } = this;
+    const [inputLeft, inputRight] = taken;
     if (input.settled && open.settled) {
       const gain = input.value * open.value;
-      this.loops.widenFloats(inputLeft.byteOffset, keptLeft.byteOffset + 4 * start, gain, count);
-      this.loops.widenFloats(inputRight.byteOffset, keptRight.byteOffset + 4 * start, gain, count);
+      takeSides(taken, left, right, count, gain, start);
     } else {
       for (let i = 0; i < count; i++) {
         const gain = input.next() * open.next();
-        inputLeft[i] = keptLeft[start + i]! * gain;
-        inputRight[i] = keptRight[start + i]! * gain;
+        inputLeft[i] = left[start + i]! * gain;
+        inputRight[i] = right[start + i]! * gain;
       }
     }
     this.deesser.process(inputLeft, inputRight, count);
@@ -504,7 +495,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
 
   /** Early reflections and tail at their levels, with tone and width, into the wet blocks from `start` on. */
   private blendParts(start: number, count: number): void {
-    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wetLeft, wetRight, loops } = this;
+    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wet, loops } = this;
+    const [wetLeft, wetRight] = wet;
     if (earlyGain.settled && lateGain.settled) {
       const [early, late] = [earlyGain.value, lateGain.value];
       const [left, right] = [earlyLeft.byteOffset, earlyRight.byteOffset];

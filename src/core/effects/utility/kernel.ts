@@ -1,8 +1,12 @@
-import { DelayLine } from '../../dsp/delayLine';
+import { Compensation } from '../../dsp/compensation';
+import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
-import { StateVariableFilter } from '../../dsp/stateVariableFilter';
+import { takeSides, type Sides } from '../../dsp/sides';
+import { between } from '../../math/between';
 import { dbToGain } from '../../math/elementary';
-import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import type { Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
+import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { utilitySpec } from './spec';
 
@@ -23,20 +27,24 @@ class UtilityKernel implements Kernel {
   private readonly rampFrames: number;
   private readonly values: number[];
   private readonly matrix = [new Ramp(1), new Ramp(0), new Ramp(0), new Ramp(1)] as const;
-  private readonly lines = [new DelayLine(MAXIMUM_DELAY + 1), new DelayLine(MAXIMUM_DELAY + 1)] as const;
-  private delayFrom = 0;
-  private delayTo = 0;
-  private readonly delayFade = new Ramp(1);
-  private readonly filters: readonly [StateVariableFilter, StateVariableFilter];
+  private readonly delay: Compensation;
+  private readonly lowCut: FilterPair;
   private readonly cutAmount = new Ramp(0);
   private readonly cutoff: Ramp;
-  private readonly one = new Float64Array(1);
+  private readonly low: Sides;
+  /** Room for a frame by itself. */
+  private readonly frame: Sides;
+  private readonly loops = wasm().loops;
 
-  constructor({ sampleRate, values }: KernelContext) {
+  constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
     this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.values = [...values];
-    this.filters = [new StateVariableFilter(sampleRate), new StateVariableFilter(sampleRate)];
+    this.delay = new Compensation(memory, this.rampFrames);
+    this.delay.setDelay(MAXIMUM_DELAY, true);
+    this.lowCut = new FilterPair(memory, sampleRate);
+    this.low = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
+    this.frame = [memory.doubles(1), memory.doubles(1)];
     this.cutoff = new Ramp(values[P.lowCut]!);
     this.aim(0);
   }
@@ -53,8 +61,8 @@ class UtilityKernel implements Kernel {
   locate(): void {}
 
   reset(): void {
-    for (const line of this.lines) line.clear();
-    for (const filter of this.filters) filter.reset();
+    this.delay.clear();
+    this.lowCut.reset();
     this.aim(0);
   }
 
@@ -74,62 +82,61 @@ class UtilityKernel implements Kernel {
     this.matrix[3].moveTo(rr, frames);
     this.cutAmount.moveTo(v[P.lowCut]! > LOWEST_CUT ? 1 : 0, frames);
     this.cutoff.moveTo(v[P.lowCut]!, frames);
-    const delay = Math.round(v[P.delaySamples]!);
-    if (frames === 0) {
-      this.delayFrom = this.delayTo = delay;
-      this.delayFade.moveTo(1, 0);
+    this.delay.setDelay(v[P.delaySamples]!, frames === 0);
+    this.tune();
+  }
+
+  private tune(): void {
+    this.lowCut.configureBoth('highPass', this.cutoff.value, Math.SQRT1_2);
+  }
+
+  process(left: Floats, right: Floats, frames: number): void {
+    this.turn(left, right, frames);
+    this.delay.process(left, right, true, left, right, frames);
+    if (this.cutAmount.idle && this.cutoff.settled) return;
+    takeSides(this.low, left, right, frames);
+    this.filter(this.low, frames);
+    const [lowLeft, lowRight] = this.low;
+    for (let i = 0; i < frames; i++) {
+      const amount = this.cutAmount.next();
+      left[i] = between(left[i]!, lowLeft[i]!, amount);
+      right[i] = between(right[i]!, lowRight[i]!, amount);
     }
-    this.configureFilters();
   }
 
-  private configureFilters(): void {
-    for (const filter of this.filters) filter.configure('highPass', this.cutoff.value, Math.SQRT1_2);
-  }
-
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  /** Sends both sides through the matrix. */
+  private turn(left: Floats, right: Floats, frames: number): void {
     const [ll, lr, rl, rr] = this.matrix;
+    if (ll.settled && lr.idle && rl.idle && rr.settled) {
+      if (ll.value === 1 && rr.value === 1) return;
+      this.loops.scaleFloats(left.byteOffset, right.byteOffset, ll.value, rr.value, frames);
+      return;
+    }
     for (let i = 0; i < frames; i++) {
       const l = left[i]!;
       const r = right[i]!;
       left[i] = l * ll.next() + r * lr.next();
       right[i] = l * rl.next() + r * rr.next();
     }
-    for (let i = 0; i < frames; i++) {
-      if (this.delayFade.settled) {
-        this.delayFrom = this.delayTo;
-        const wanted = Math.round(this.values[P.delaySamples]!);
-        if (wanted !== this.delayTo) {
-          this.delayTo = wanted;
-          this.delayFade.moveTo(0, 0);
-          this.delayFade.moveTo(1, this.rampFrames);
-        }
-      }
-      const fade = this.delayFade.next();
-      this.delay(this.lines[0], left, i, fade);
-      this.delay(this.lines[1], right, i, fade);
-    }
-    if (this.cutAmount.idle) return;
-    for (let i = 0; i < frames; i++) {
-      if (!this.cutoff.settled) {
-        this.cutoff.next();
-        this.configureFilters();
-      }
-      const amount = this.cutAmount.next();
-      left[i] = this.cut(this.filters[0], left[i]!, amount);
-      right[i] = this.cut(this.filters[1], right[i]!, amount);
-    }
   }
 
-  private delay(line: DelayLine, channel: Float32Array, i: number, fade: number): void {
-    line.write(channel[i]!);
-    const now = line.readInteger(this.delayTo + 1);
-    channel[i] = fade === 1 ? now : now * fade + line.readInteger(this.delayFrom + 1) * (1 - fade);
-  }
-
-  private cut(filter: StateVariableFilter, sample: number, amount: number): number {
-    this.one[0] = sample;
-    filter.process(this.one, 1);
-    return sample + (this.one[0] - sample) * amount;
+  /** Cuts lows; a cutoff that moves is taken up at every frame. */
+  private filter([left, right]: Sides, frames: number): void {
+    const { cutoff, lowCut } = this;
+    if (cutoff.settled) {
+      lowCut.process(left, right, frames);
+      return;
+    }
+    const [one, other] = this.frame;
+    for (let i = 0; i < frames; i++) {
+      cutoff.next();
+      this.tune();
+      one[0] = left[i]!;
+      other[0] = right[i]!;
+      lowCut.process(one, other, 1);
+      left[i] = one[0]!;
+      right[i] = other[0]!;
+    }
   }
 }
 

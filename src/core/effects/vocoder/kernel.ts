@@ -2,8 +2,9 @@ import { MOST_BANDS, SPACINGS, type BandLayout } from '../../dsp/bandBank';
 import { FilterPair } from '../../dsp/filterPair';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
+import { takeMiddle, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain, exp, gainOrSilence, gainToDb } from '../../math/elementary';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import {
   MAXIMUM_BLOCK,
@@ -129,10 +130,10 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly sibilant: FilterPair;
   private readonly voice: Doubles;
   private readonly spare: Doubles;
-  private readonly sides: readonly [Doubles, Doubles];
-  private readonly passed: readonly [Doubles, Doubles];
-  private readonly wet: readonly [Doubles, Doubles];
-  private readonly beside: readonly [Doubles, Doubles];
+  private readonly sides: Sides;
+  private readonly passed: Sides;
+  private readonly wet: Sides;
+  private readonly beside: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels: Doubles;
   private presence = 0;
@@ -299,7 +300,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.offset = 0;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number, inputs?: Inputs): void {
+  process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       const count = Math.min(frames - start, TICK - this.offset);
@@ -307,12 +308,12 @@ class VocoderKernel extends ParameterKernel implements Kernel {
       this.offset += count;
       start += count;
     }
-    this.mix.blend(left, this.wet[0], right, this.wet[1], frames);
+    this.mix.blend(left, right, this.wet, frames);
   }
 
-  private piece(left: Float32Array, right: Float32Array, start: number, frames: number, key: KeySound | null): void {
+  private piece(left: Floats, right: Floats, start: number, frames: number, key: KeySound | null): void {
     const { voice, spare, chain, carrier, sides, levels, passed, wet, loops } = this;
-    for (let i = 0; i < frames; i++) voice[i] = (left[start + i]! + right[start + i]!) / 2;
+    takeMiddle(voice, left, right, frames, start);
     chain.process(voice, spare, frames);
     carrier.hear(voice, frames);
     this.fillCarrier(key ? key.left : left, key ? key.right : right, start, frames);
@@ -328,7 +329,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     if (this.heard.sibilance) this.addSibilance(start, frames);
   }
 
-  private fillCarrier(keyLeft: Float32Array, keyRight: Float32Array, start: number, frames: number): void {
+  private fillCarrier(keyLeft: Floats, keyRight: Floats, start: number, frames: number): void {
     const { sides, track, carrier, gains } = this;
     const [l, r] = sides;
     l.fill(0, 0, frames);
@@ -346,14 +347,11 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   }
 
   /** What passes beside the bands: the voice as it comes and the carrier, each between its cuts. */
-  private keepPassed(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private keepPassed(left: Floats, right: Floats, start: number, frames: number): void {
     const { passed, beside, sides, voiceGain, carrierGain } = this;
     for (const side of [0, 1] as const) passed[side].fill(0, 0, frames);
     if (this.heard.voice) {
-      for (let i = 0; i < frames; i++) {
-        beside[0][i] = left[start + i]!;
-        beside[1][i] = right[start + i]!;
-      }
+      takeSides(beside, left, right, frames, 1, start);
       this.addBeside(this.voiceCuts, voiceGain, frames);
     }
     if (this.heard.carrier) {
