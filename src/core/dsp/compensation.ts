@@ -93,28 +93,31 @@ export class Compensation {
   process(left: Floats, right: Floats, sounding: boolean, outLeft: Floats, outRight: Floats, frames: number): void {
     if (this.fade >= this.fadeFrames) this.turn();
     this.quiet = sounding ? 0 : this.quiet + frames;
-    this.hold(this.left, sounding ? left : null, outLeft, frames);
-    this.hold(this.right, sounding ? right : null, outRight, frames);
-    const { index } = this;
-    if (this.size > 0) this.index = (index + frames) & (this.size - 1);
-    if (this.fade < this.fadeFrames) this.crossfade(index, outLeft, outRight, frames);
-  }
-
-  private hold(ring: Floats, block: Floats | null, out: Floats, frames: number): void {
-    const { size, index, to } = this;
-    if (size > 0) {
-      this.loops.holdFloats(ring.byteOffset, size, index, to, block?.byteOffset ?? 0, out.byteOffset, frames);
-    } else if (!block) {
-      out.fill(0, 0, frames);
-    } else if (block !== out) {
-      out.set(block);
+    const { size, index } = this;
+    if (size === 0) {
+      copy(sounding ? left : null, outLeft, frames);
+      copy(sounding ? right : null, outRight, frames);
+      return;
     }
+    this.loops.holdSides(
+      this.left.byteOffset,
+      this.right.byteOffset,
+      size,
+      index,
+      this.to,
+      sounding ? left.byteOffset : 0,
+      sounding ? right.byteOffset : 0,
+      outLeft.byteOffset,
+      outRight.byteOffset,
+      frames,
+    );
+    this.index = (index + frames) & (size - 1);
+    if (this.fade < this.fadeFrames) this.crossfade(index, outLeft, outRight, frames);
   }
 
   /** From one delay to another, and on to a third, over what has been written from `index` on. */
   private crossfade(index: number, outLeft: Floats, outRight: Floats, frames: number): void {
     const { left, right, fadeFrames } = this;
-    if (this.size === 0) return;
     const mask = this.size - 1;
     for (let i = 0; i < frames; i++) {
       if (this.fade >= fadeFrames) this.turn();
@@ -138,4 +141,10 @@ export class Compensation {
     this.to = this.wanted;
     this.fade = 0;
   }
+}
+
+/** @param block null for silence */
+function copy(block: Floats | null, out: Floats, frames: number): void {
+  if (!block) out.fill(0, 0, frames);
+  else if (block !== out) out.set(block);
 }

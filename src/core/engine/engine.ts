@@ -4,6 +4,7 @@ import type { Prepared } from '../effects/prepare';
 import { KeyPath, Path } from './path';
 import { keysOf, neededBy, type Plan, type PlanChange, type Samples } from './plan';
 import type { Probe } from './probe';
+import { wasm } from '../wasm/module';
 import { Strip } from './strip';
 
 /** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
@@ -30,6 +31,7 @@ export class Engine {
   private readonly probes = new Map<string, Probe>();
   private readonly samples = new Map<string, Samples>();
   private readonly resources = new Map<string, Prepared>();
+  private readonly loops = wasm().loops;
 
   constructor(readonly sampleRate: number) {}
 
@@ -301,11 +303,10 @@ export class Engine {
   }
 
   private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { strips, position, playing } = this;
+    const { strips, position, playing, loops } = this;
     if (this.latencyChanged()) this.arrangePaths(false);
     for (const strip of strips) {
-      strip.left.fill(0, 0, frames);
-      strip.right.fill(0, 0, frames);
+      loops.clearSides(strip.left.byteOffset, strip.right.byteOffset, frames);
       strip.fed = false;
     }
     let departed = false;

@@ -137,7 +137,8 @@ export function expPair(x: v128): v128 {
   const c = f64x2.sub(r, f64x2.mul(t, p));
   const quotient = f64x2.div(f64x2.mul(r, c), f64x2.sub(two, c));
   const y = f64x2.sub(one, f64x2.sub(f64x2.sub(low, quotient), high));
-  const exponents = i64x2.extend_low_i32x4_s(i32x4.trunc_sat_f64x2_s_zero(whole));
+  // Added to this, a whole number lies in the lowest bits.
+  const exponents = f64x2.add(whole, f64x2.splat(6755399441055744));
   return f64x2.mul(y, i64x2.shl(i64x2.add(exponents, i64x2.splat(1023)), 52));
 }
 

@@ -47,7 +47,9 @@ export { limit, limiterBytes, peakWeights } from './limiter.as';
 export { balances, decibels, gains, slideMaxima, slidingPeaks } from './levels.as';
 export {
   addPowers,
+  clearSides,
   guardOutputs,
+  holdSides,
   scaleFloatsMoving,
   takeMiddle,
   holdFloats,

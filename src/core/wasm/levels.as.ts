@@ -54,7 +54,12 @@ export function slideMaxima(state: usize, block: usize, frames: i32): void {
 
 /** The louder side of a stereo block, then as `slideMaxima`. */
 export function slidingPeaks(state: usize, left: usize, right: usize, out: usize, frames: i32): void {
-  for (let i = 0; i < frames; i++) {
+  let i = 0;
+  for (; i + 2 <= frames; i += 2) {
+    const at = (i as usize) << 3;
+    v128.store(out + at, f64x2.pmax(f64x2.abs(v128.load(left + at)), f64x2.abs(v128.load(right + at))));
+  }
+  if (i < frames) {
     const at = (i as usize) << 3;
     store<f64>(out + at, max(abs(load<f64>(left + at)), abs(load<f64>(right + at))));
   }

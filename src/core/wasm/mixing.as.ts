@@ -151,6 +151,37 @@ function copyFloats(to: usize, from: usize, count: i32): void {
   for (; i < count; i++, to += 4, from += 4) store<f32>(to, load<f32>(from));
 }
 
+/** As `holdFloats`, of both sides; `left` is 0 for silence. */
+export function holdSides(
+  leftRing: usize,
+  rightRing: usize,
+  size: i32,
+  index: i32,
+  delay: i32,
+  left: usize,
+  right: usize,
+  outLeft: usize,
+  outRight: usize,
+  frames: i32,
+): void {
+  holdFloats(leftRing, size, index, delay, left, outLeft, frames);
+  holdFloats(rightRing, size, index, delay, right, outRight, frames);
+}
+
+/** Makes both sides of a block silent. */
+export function clearSides(left: usize, right: usize, frames: i32): void {
+  const nothing = f32x4.splat(0);
+  let i = 0;
+  for (; i + 4 <= frames; i += 4, left += 16, right += 16) {
+    v128.store(left, nothing);
+    v128.store(right, nothing);
+  }
+  for (; i < frames; i++, left += 4, right += 4) {
+    store<f32>(left, 0);
+    store<f32>(right, 0);
+  }
+}
+
 /**
  * Writes a block into a ring of floats and reads what went into it some frames ago.
  * @param index where the first frame goes

@@ -384,6 +384,19 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly addFloats: (out: number, block: number, frames: number) => void;
+  readonly holdSides: (
+    leftRing: number,
+    rightRing: number,
+    size: number,
+    index: number,
+    delay: number,
+    left: number,
+    right: number,
+    outLeft: number,
+    outRight: number,
+    frames: number,
+  ) => void;
+  readonly clearSides: (left: number, right: number, frames: number) => void;
   readonly takeMiddle: (out: number, left: number, right: number, frames: number) => void;
   readonly guardOutputs: (left: number, right: number, frames: number) => void;
   readonly scaleFloatsMoving: (

@@ -164,9 +164,8 @@ class BandSlot {
     return this.steady && shape !== null && EQ_CHANNELS[shape.channel] === 'both' && band.still;
   }
 
-  /** Puts the places of its filters into a list and goes on by `frames` frames, which somebody else works on. */
-  list(places: Int32Array, at: number, frames: number): number {
-    this.pass(frames);
+  /** Puts the places of its filters into a list, for somebody else to work on; it is to be told of frames that pass. */
+  list(places: Int32Array, at: number): number {
     return this.voice.band.list(places, at);
   }
 
@@ -251,6 +250,9 @@ class EqKernel implements Kernel {
   /** For the chain to work in. */
   private readonly room: Doubles;
   private readonly values: number[];
+  /** Filters that are all of it while nothing moves, below 0 otherwise, and the frames that the slots have not been told of. */
+  private chain = -1;
+  private passed = 0;
 
   constructor({ sampleRate, values, memory }: KernelContext) {
     this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
@@ -284,6 +286,7 @@ class EqKernel implements Kernel {
       this.outputDb = value;
       this.output.moveTo(dbToGain(value), frames);
     } else {
+      this.unchain();
       this.slots[Math.floor(index / PARAMETERS)]!.setParameter(index % PARAMETERS, value, frames);
     }
   }
@@ -291,6 +294,7 @@ class EqKernel implements Kernel {
   locate(): void {}
 
   reset(): void {
+    this.unchain();
     for (const slot of this.slots) slot.reset();
     this.output.moveTo(dbToGain(this.outputDb), 0);
   }
@@ -305,22 +309,43 @@ class EqKernel implements Kernel {
     return 0;
   }
 
-  process(left: Floats, right: Floats, frames: number): void {
-    const { sides, output } = this;
-    const [l, r] = sides;
-    takeSides(sides, left, right, frames);
+  /** Works slot by slot, and finds whether all of them are one chain from now on. */
+  private bySlots(left: Doubles, right: Doubles, frames: number): void {
     let listed = 0;
+    let chained = true;
     for (const slot of this.slots) {
       if (slot.idle) {
         slot.pass(frames);
       } else if (slot.plain) {
-        listed = slot.list(this.places, listed, frames);
+        listed = slot.list(this.places, listed);
+        slot.pass(frames);
       } else {
+        chained = false;
         listed = this.work(listed, frames);
-        slot.process(l, r, frames);
+        slot.process(left, right, frames);
       }
     }
     this.work(listed, frames);
+    if (chained) this.chain = listed;
+  }
+
+  /** Something is going to move: every slot is looked at again. */
+  private unchain(): void {
+    for (const slot of this.slots) slot.pass(this.passed);
+    this.passed = 0;
+    this.chain = -1;
+  }
+
+  process(left: Floats, right: Floats, frames: number): void {
+    const { sides, output } = this;
+    const [l, r] = sides;
+    takeSides(sides, left, right, frames);
+    if (this.chain >= 0) {
+      this.passed += frames;
+      this.work(this.chain, frames);
+    } else {
+      this.bySlots(l, r, frames);
+    }
     if (output.settled) {
       putSides(left, right, sides, frames, output.value);
       return;
