@@ -1,7 +1,8 @@
 import { sin } from '../math/elementary';
-import type { Arena, Doubles } from '../wasm/arena';
+import type { Arena, Doubles, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { BlockFourier } from './blockFourier';
+import type { Sides } from './sides';
 import { sharedBySize } from './sharedTables';
 
 const PI = 3.141592653589793;
@@ -44,10 +45,9 @@ const shapesOf = sharedBySize((window, memory): Shapes => {
  * Late by `window` frames; a longer window cuts sharper and smears more.
  */
 export class BandSplit {
-  readonly bandLeft: Float64Array;
-  readonly bandRight: Float64Array;
-  readonly restLeft: Float64Array;
-  readonly restRight: Float64Array;
+  /** What the last block was taken apart into. */
+  readonly band: Sides;
+  readonly rest: Sides;
   private readonly loops = wasm().loops;
   private readonly transform: BlockFourier;
   private readonly shape: Doubles;
@@ -82,10 +82,8 @@ export class BandSplit {
     this.inRight = block();
     this.outLeft = block();
     this.outRight = block();
-    this.bandLeft = new Float64Array(longest);
-    this.bandRight = new Float64Array(longest);
-    this.restLeft = new Float64Array(longest);
-    this.restRight = new Float64Array(longest);
+    this.band = [memory.doubles(longest), memory.doubles(longest)];
+    this.rest = [memory.doubles(longest), memory.doubles(longest)];
   }
 
   /** Forgets all sound. */
@@ -104,24 +102,31 @@ export class BandSplit {
     }
   }
 
-  /** Takes in a block; leaves band and rest of the sound `window` frames ago in the four blocks. */
-  process(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { window, inLeft, inRight, outLeft, outRight, bandLeft, bandRight, restLeft, restRight } = this;
+  /** Takes in a part of a block; leaves band and rest of the sound `window` frames ago. */
+  process(left: Floats, right: Floats, start: number, frames: number): void {
+    const { window, loops, inLeft, inRight, outLeft, outRight, band, rest } = this;
     const half = window / 2;
     for (let i = 0; i < frames;) {
       const { at } = this;
       const count = Math.min(frames - i, half - (at % half));
-      for (let n = 0; n < count; n++, i++) {
-        const place = at + n;
-        bandLeft[i] = outLeft[place]!;
-        bandRight[i] = outRight[place]!;
-        restLeft[i] = inLeft[place]! - outLeft[place]!;
-        restRight[i] = inRight[place]! - outRight[place]!;
-        inLeft[place] = left[start + i]!;
-        inRight[place] = right[start + i]!;
-        outLeft[place] = 0;
-        outRight[place] = 0;
-      }
+      const [place, to, from] = [8 * at, 8 * i, 4 * (start + i)];
+      loops.splitRing(
+        inLeft.byteOffset + place,
+        outLeft.byteOffset + place,
+        band[0].byteOffset + to,
+        rest[0].byteOffset + to,
+        left.byteOffset + from,
+        count,
+      );
+      loops.splitRing(
+        inRight.byteOffset + place,
+        outRight.byteOffset + place,
+        band[1].byteOffset + to,
+        rest[1].byteOffset + to,
+        right.byteOffset + from,
+        count,
+      );
+      i += count;
       this.at = (at + count) % window;
       if (this.at % half === 0) this.transformWindow();
     }

@@ -183,8 +183,10 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
       const kept = dry.slice();
       loops.widenFloats(at(out), dry.byteOffset, 0.7, frames);
       for (let n = 0; n < frames; n++) expect(out[n]).toBe(0.7 * kept[n]!);
-      loops.blendFloats(dry.byteOffset, at(right), 0.6, 0.8, frames);
-      dry.forEach((x, n) => expect(x).toBe(n < frames ? Math.fround(kept[n]! * 0.6 + r[n]! * 0.8) : kept[n]));
+      const [dryGains, wetGains] = [block(), block()];
+      loops.blendFloats(dry.byteOffset, at(right), at(dryGains), at(wetGains), frames);
+      const blended = (n: number) => Math.fround(kept[n]! * dryGains[n]! + r[n]! * wetGains[n]!);
+      dry.forEach((x, n) => expect(x).toBe(n < frames ? blended(n) : kept[n]));
       loops.guardSides(at(left), at(right), frames);
       left.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(l[n]!) : l[n]));
       right.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(r[n]!) : r[n]));

@@ -1,9 +1,8 @@
-import { Ramp } from '../dsp/ramp';
+import { RampBlock } from '../dsp/rampBlock';
 import type { Sides } from '../dsp/sides';
 import { cos, sin } from '../math/elementary';
-import type { Floats } from '../wasm/arena';
+import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-import { MAXIMUM_BLOCK } from './kernel';
 
 const HALF_PI = 1.5707963267948966;
 
@@ -12,15 +11,14 @@ const HALF_PI = 1.5707963267948966;
  * exactly zero, so the ends are the input bit for bit and the wet sound alone.
  */
 export class EqualPowerMix {
-  private readonly dry: Ramp;
-  private readonly wet: Ramp;
-  private readonly dryGains = new Float64Array(MAXIMUM_BLOCK);
-  private readonly wetGains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly dry: RampBlock;
+  private readonly wet: RampBlock;
+  private readonly loops = wasm().loops;
 
   /** @param percent 0 to 100 */
-  constructor(percent: number) {
-    this.dry = new Ramp(EqualPowerMix.dryGain(percent));
-    this.wet = new Ramp(EqualPowerMix.wetGain(percent));
+  constructor(memory: Arena, percent: number) {
+    this.dry = new RampBlock(memory, EqualPowerMix.dryGain(percent));
+    this.wet = new RampBlock(memory, EqualPowerMix.wetGain(percent));
   }
 
   moveTo(percent: number, frames: number): void {
@@ -37,19 +35,25 @@ export class EqualPowerMix {
    * Blends wet blocks into the dry ones.
    * @param start frame of the dry blocks that the wet ones begin at
    */
-  blend(left: Floats, right: Floats, [wetLeft, wetRight]: Sides, frames: number, start = 0): void {
-    const { dry, wet, dryGains, wetGains } = this;
-    if (dry.settled && wet.settled) {
-      const { loops } = wasm();
-      loops.blendFloats(left.byteOffset + 4 * start, wetLeft.byteOffset, dry.value, wet.value, frames);
-      loops.blendFloats(right.byteOffset + 4 * start, wetRight.byteOffset, dry.value, wet.value, frames);
-      return;
-    }
-    dry.fill(dryGains, frames);
-    wet.fill(wetGains, frames);
-    for (let i = 0; i < frames; i++) {
-      left[start + i] = left[start + i]! * dryGains[i]! + wetLeft[i]! * wetGains[i]!;
-      right[start + i] = right[start + i]! * dryGains[i]! + wetRight[i]! * wetGains[i]!;
+  blend(left: Floats, right: Floats, wet: Sides, frames: number, start = 0): void {
+    const dryGains = this.dry.take(frames);
+    const wetGains = this.wet.take(frames);
+    const at = 4 * start;
+    this.loops.blendFloats(left.byteOffset + at, wet[0].byteOffset, dryGains, wetGains, frames);
+    this.loops.blendFloats(right.byteOffset + at, wet[1].byteOffset, dryGains, wetGains, frames);
+  }
+
+  /**
+   * Blends wet blocks into a band, and puts that with its rest in the place of the sound that both come from.
+   * @param start frame of that sound at which they begin
+   */
+  blendBand(left: Floats, right: Floats, band: Sides, rest: Sides, wet: Sides, frames: number, start: number): void {
+    const dryGains = this.dry.take(frames);
+    const wetGains = this.wet.take(frames);
+    for (const side of [0, 1] as const) {
+      const out = (side === 0 ? left : right).byteOffset + 4 * start;
+      const [from, beside, made] = [band[side].byteOffset, rest[side].byteOffset, wet[side].byteOffset];
+      this.loops.blendBand(out, from, beside, made, dryGains, wetGains, frames);
     }
   }
 

@@ -158,20 +158,16 @@ export function widenFloats(out: usize, block: usize, gain: f64, frames: i32): v
   if (i < frames) store<f64>(out + ((i as usize) << 3), gain * (load<f32>(block + ((i as usize) << 2)) as f64));
 }
 
-/** A dry block of floats and a wet one of doubles, each at its gain, in the place of the dry one. */
-export function blendFloats(dry: usize, wet: usize, dryGain: f64, wetGain: f64, frames: i32): void {
-  const first = f64x2.splat(dryGain);
-  const second = f64x2.splat(wetGain);
+/** A dry block of floats and a wet one of doubles, each at its gains, in the place of the dry one. */
+export function blendFloats(dry: usize, wet: usize, dryGains: usize, wetGains: usize, frames: i32): void {
   let i = 0;
-  for (; i + 2 <= frames; i += 2) {
-    const at = (i as usize) << 2;
-    const kept = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(dry + at)), first);
-    const sum = f64x2.add(kept, f64x2.mul(v128.load(wet + (at << 1)), second));
-    v128.store64_lane(dry + at, f32x4.demote_f64x2_zero(sum), 0);
+  for (; i + 2 <= frames; i += 2, dry += 8, wet += 16, dryGains += 16, wetGains += 16) {
+    const kept = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(dry)), v128.load(dryGains));
+    const sum = f64x2.add(kept, f64x2.mul(v128.load(wet), v128.load(wetGains)));
+    v128.store64_lane(dry, f32x4.demote_f64x2_zero(sum), 0);
   }
   if (i == frames) return;
-  const at = (i as usize) << 2;
-  store<f32>(dry + at, ((load<f32>(dry + at) as f64) * dryGain + load<f64>(wet + (at << 1)) * wetGain) as f32);
+  store<f32>(dry, ((load<f32>(dry) as f64) * load<f64>(dryGains) + load<f64>(wet) * load<f64>(wetGains)) as f32);
 }
 
 /** Adds a block to another at a gain, or at one for each frame where `gains` is not 0. */

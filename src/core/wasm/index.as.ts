@@ -47,6 +47,7 @@ export { limit, limiterBytes, peakWeights } from './limiter.as';
 export { balances, decibels, gains, slideMaxima, slidingPeaks } from './levels.as';
 export {
   addPowers,
+  blendBand,
   clearSides,
   guardOutputs,
   holdSides,
@@ -59,6 +60,7 @@ export {
   peakFloats,
   putSides,
   scaleFloats,
+  splitRing,
   takeSides,
 } from './mixing.as';
 export {

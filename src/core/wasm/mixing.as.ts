@@ -305,3 +305,48 @@ export function scaleFloatsMoving(
     store<f32>(right, ((load<f32>(right) as f64) * (gainRight + stepRight * n)) as f32);
   }
 }
+
+/**
+ * One side of a stretch of `BandSplit.process`: what has been summed up of the band, and what is left of the sound that
+ * went in then, whose places take up what comes in and nothing.
+ */
+export function splitRing(input: usize, output: usize, band: usize, rest: usize, block: usize, frames: i32): void {
+  const nothing = f64x2.splat(0);
+  let i = 0;
+  for (; i + 2 <= frames; i += 2, input += 16, output += 16, band += 16, rest += 16, block += 8) {
+    const taken = v128.load(output);
+    v128.store(band, taken);
+    v128.store(rest, f64x2.sub(v128.load(input), taken));
+    v128.store(input, pair(block));
+    v128.store(output, nothing);
+  }
+  if (i == frames) return;
+  const taken = load<f64>(output);
+  store<f64>(band, taken);
+  store<f64>(rest, load<f64>(input) - taken);
+  store<f64>(input, load<f32>(block) as f64);
+  store<f64>(output, 0);
+}
+
+/**
+ * One side of a band mixed with what was made of it, and its rest. What single precision leaves out of the band stays with
+ * the rest: unmixed, both make the very input.
+ * @param out floats
+ */
+export function blendBand(
+  out: usize,
+  band: usize,
+  rest: usize,
+  wet: usize,
+  dryGains: usize,
+  wetGains: usize,
+  frames: i32,
+): void {
+  for (let i = 0; i < frames; i++, out += 4) {
+    const at = (i as usize) << 3;
+    const whole = load<f64>(band + at);
+    const dry = (whole as f32) as f64;
+    const mixed = (dry * load<f64>(dryGains + at) + load<f64>(wet + at) * load<f64>(wetGains + at)) as f32;
+    store<f32>(out, ((mixed as f64) + (load<f64>(rest + at) + whole - dry)) as f32);
+  }
+}

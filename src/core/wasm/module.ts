@@ -17,7 +17,7 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly widenFloats: (out: number, block: number, gain: number, frames: number) => void;
-  readonly blendFloats: (dry: number, wet: number, dryGain: number, wetGain: number, frames: number) => void;
+  readonly blendFloats: (dry: number, wet: number, dryGains: number, wetGains: number, frames: number) => void;
   readonly guardSides: (left: number, right: number, frames: number) => void;
   readonly scaleMoving: (
     out: number,
@@ -397,6 +397,23 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly clearSides: (left: number, right: number, frames: number) => void;
+  readonly splitRing: (
+    input: number,
+    output: number,
+    band: number,
+    rest: number,
+    block: number,
+    frames: number,
+  ) => void;
+  readonly blendBand: (
+    out: number,
+    band: number,
+    rest: number,
+    wet: number,
+    dryGains: number,
+    wetGains: number,
+    frames: number,
+  ) => void;
   readonly takeMiddle: (out: number, left: number, right: number, frames: number) => void;
   readonly guardOutputs: (left: number, right: number, frames: number) => void;
   readonly scaleFloatsMoving: (

@@ -1,13 +1,11 @@
-import { BandSplit } from '../../dsp/bandSplit';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz, Narrowing } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
-import { putSides, takeSides } from '../../dsp/sides';
+import type { Sides } from '../../dsp/sides';
 import { Ring, SINC_AHEAD, SINC_NEAREST } from '../../dsp/ring';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
-import { smoothstep } from '../../math/smoothstep';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -16,6 +14,7 @@ import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { GrainVoice, type PlaceOfGrain } from './grains';
 import { chorusSpec, HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, movingBand, WINDOWS } from './spec';
+import { SplitBand } from './splitBand';
 
 const P = placesOf(chorusSpec, [
   'voices',
@@ -99,16 +98,10 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly noise = new Ramp(0);
   private readonly width = new Ramp(1);
   private readonly mix: EqualPowerMix;
-  /** One for each window. */
-  private readonly splits: readonly BandSplit[];
-  /** Null while the whole sound moves. */
-  private split: BandSplit | null = null;
-  private oldSplit: BandSplit | null = null;
-  /** Frames until a new split has filled, and the way over to it. */
-  private filling = 0;
+  /** What of the sound moves. */
+  private readonly moving: SplitBand;
   /** Frames by which the band is behind the session, and the oscillator with it. */
   private readonly late = new Ramp(0);
-  private readonly changing = new Ramp(1);
   private offset = TICK;
   /** The place in the session of the next frame. */
   private frame = 0;
@@ -117,16 +110,11 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private continuous = true;
   private worn = false;
   private loops = false;
-  private readonly band: readonly [Doubles, Doubles];
   /** What is written into the rings where copies go round. */
-  private readonly fed: readonly [Doubles, Doubles];
+  private readonly fed: Sides;
   private readonly copies: Doubles;
-  private readonly rest = blocks();
-  /** The whole sound is the band: there is no rest. */
-  private whole = true;
-  private readonly wet: readonly [Doubles, Doubles];
+  private readonly wet: Sides;
   private readonly inGrains = blocks();
-  private readonly dry: readonly [Floats, Floats];
   private readonly gains: Doubles;
   private readonly moreGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly placeOfGrain: PlaceOfGrain[];
@@ -137,15 +125,13 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
     this.longest = 2 * Math.ceil((1 + STAGGER) * (LONGEST_MS / 1000) * sampleRate);
     this.envelopeFactor = exp(-1 / (ENVELOPE_SECONDS * sampleRate));
-    this.splits = WINDOWS.map((window) => new BandSplit(memory, window, sampleRate, MAXIMUM_BLOCK));
+    this.moving = new SplitBand(memory, sampleRate, this.rampFrames);
     const ring = () => new Ring(memory, this.longest + NEAREST + TICK);
     this.rings = [ring(), ring()];
-    this.band = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.fed = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.wet = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.gains = memory.doubles(MAXIMUM_BLOCK);
     this.copies = memory.doubles(MAXIMUM_BLOCK);
-    this.dry = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
     this.narrowing = new Narrowing(memory, sampleRate);
     this.dull = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.voices = Array.from({ length: MOST_VOICES }, (_, n) => ({
@@ -163,7 +149,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       const jitter = 1 + (0.5 * strayed * this.v[P.jitter]!) / 100;
       return Math.min(this.longest, Math.max(TICK, this.sweptDelay(voice, side, random) * jitter));
     });
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     this.reset();
   }
 
@@ -197,10 +183,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (const ring of this.rings) ring.clear();
     this.narrowing.reset();
     for (const { grains } of this.voices) grains.reset();
-    this.split = this.freshSplit();
-    this.oldSplit = null;
-    this.filling = 0;
-    this.changing.moveTo(1, 0);
+    this.moving.reset(this.wantedWindow, exp(this.low.value), exp(this.high.value));
     this.envelope = 0;
     this.sounding = false;
     this.settle();
@@ -223,15 +206,6 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     const { v } = this;
     const whole = v[P.bandLow]! <= LOWEST_BAND_HZ && v[P.bandHigh]! >= HIGHEST_BAND_HZ;
     return whole ? 0 : WINDOWS[v[P.window]!]!;
-  }
-
-  /** The split that is wanted, from silence. */
-  private freshSplit(): BandSplit | null {
-    const window = this.wantedWindow;
-    const split = this.splits.find((one) => one.window === window) ?? null;
-    split?.reset();
-    split?.configure(exp(this.low.value), exp(this.high.value));
-    return split;
   }
 
   protected aim(frames: number, glide = frames): void {
@@ -268,6 +242,11 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     return Math.min(this.longest, Math.max(NEAREST + 1, swung));
   }
 
+  /** Cycles by which the oscillators are on at the end of a tick. */
+  private get ahead(): number {
+    return (TICK * this.v[P.rate]!) / this.sampleRate;
+  }
+
   /** Goes to where the copies are at once. */
   private settle(): void {
     this.offset = TICK;
@@ -279,9 +258,18 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     });
   }
 
+  /** Puts the copies of a voice where they are so many cycles on. */
+  private put(voice: number, ahead: number): void {
+    const { delays, steps } = this.voices[voice]!;
+    for (const side of [0, 1] as const) {
+      delays[side] = this.sweptDelay(voice, side, ahead);
+      steps[side] = 0;
+    }
+  }
+
   private tick(): void {
     const elapsed = this.sounding ? TICK : 0;
-    const ahead = (TICK * this.v[P.rate]!) / this.sampleRate;
+    const { ahead } = this;
     const bandMoved = !this.low.settled || !this.high.settled;
     for (const ramp of [this.delay, this.depth, this.spread, this.low, this.high, this.late]) ramp.skip(elapsed);
     for (let n = 0; n < this.voices.length; n++) {
@@ -289,37 +277,30 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       voice.oscillator.advance(elapsed);
       voice.place.skip(elapsed);
       voice.stagger.skip(elapsed);
-      const silent = voice.gain.idle;
-      voice.heard = !silent;
+      // A silent one is put in its place when it comes to be heard.
+      if (voice.gain.idle) {
+        voice.heard = false;
+        continue;
+      }
+      if (!voice.heard) this.put(n, 0);
+      voice.heard = true;
       for (const side of [0, 1] as const) {
-        const target = this.sweptDelay(n, side, ahead);
-        voice.delays[side] = silent ? target : voice.delays[side] + voice.steps[side] * elapsed;
-        voice.steps[side] = (target - voice.delays[side]) / TICK;
+        voice.delays[side] += voice.steps[side] * elapsed;
+        voice.steps[side] = (this.sweptDelay(n, side, ahead) - voice.delays[side]) / TICK;
       }
     }
-    if (bandMoved) this.split?.configure(exp(this.low.value), exp(this.high.value));
+    const [lowHz, highHz] = [exp(this.low.value), exp(this.high.value)];
+    if (bandMoved) this.moving.configure(lowHz, highHz);
     const cells = CELLS * exp(-LOST_CELLS * this.wear.value);
     const top = bucketTopHz(cells, Math.max(1, this.delay.value) / this.sampleRate);
     for (const side of [0, 1] as const) this.narrowing.tune(side, BOTTOM_HZ, Math.min(0.45 * this.sampleRate, top));
-    this.changeSplit();
+    this.moving.aim(this.wantedWindow, lowHz, highHz);
     this.grained = !this.grainy.idle;
     this.continuous = !full(this.grainy);
     this.worn = !this.wear.idle || !this.noise.idle;
     this.loops = !this.feedback.idle;
     this.offset = 0;
     this.sounding = true;
-  }
-
-  /** Puts in another split when another is wanted; it is heard once it has filled. */
-  private changeSplit(): void {
-    if (this.changing.settled && this.changing.value === 1) this.oldSplit = null;
-    const changing = this.filling > 0 || !this.changing.settled || this.changing.value < 1;
-    if (changing || (this.split?.window ?? 0) === this.wantedWindow) return;
-    this.oldSplit = this.split;
-    this.split = this.freshSplit();
-    this.filling = (this.split?.window ?? 0) * 2;
-    this.changing.moveTo(0, 0);
-    if (this.filling === 0) this.changing.moveTo(1, this.rampFrames);
   }
 
   process(left: Floats, right: Floats, frames: number): void {
@@ -329,10 +310,15 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       this.continuous ||= !full(this.grainy);
       this.worn ||= !this.wear.idle || !this.noise.idle;
       this.loops ||= !this.feedback.idle;
-      for (const voice of this.voices) voice.heard ||= !voice.gain.idle;
+      for (let n = 0; n < this.voices.length; n++) {
+        const voice = this.voices[n]!;
+        if (voice.heard || voice.gain.idle) continue;
+        this.put(n, this.ahead);
+        voice.heard = true;
+      }
       let count = Math.min(frames - start, TICK - this.offset);
       if (this.loops) count = Math.min(count, this.readable());
-      this.takeApart(left, right, start, count);
+      this.moving.take(left, right, start, count);
       this.copy(count);
       this.putTogether(left, right, start, count);
       this.offset += count;
@@ -353,36 +339,10 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     return Math.max(1, Math.floor(nearest) - SINC_AHEAD);
   }
 
-  /** Band and rest of the next frames; while splits change, of both. */
-  private takeApart(left: Floats, right: Floats, start: number, count: number): void {
-    const { split, oldSplit, band, rest, changing } = this;
-    const steady = changing.settled && changing.value === 1;
-    this.whole = steady && !split;
-    if (this.whole) {
-      takeSides(band, left, right, count, 1, start);
-      return;
-    }
-    if (!steady) take(oldSplit, left, right, start, count, band, rest);
-    if (steady) {
-      take(split, left, right, start, count, band, rest);
-      return;
-    }
-    split?.process(left, right, start, count);
-    for (let i = 0; i < count; i++) {
-      if (this.filling > 0 && --this.filling === 0) changing.moveTo(1, this.rampFrames);
-      const weight = smoothstep(changing.next());
-      const bandLeft = split ? split.bandLeft[i]! : left[start + i]!;
-      const bandRight = split ? split.bandRight[i]! : right[start + i]!;
-      band[0][i] = between(band[0][i]!, bandLeft, weight);
-      band[1][i] = between(band[1][i]!, bandRight, weight);
-      rest[0][i] = between(rest[0][i]!, split ? split.restLeft[i]! : 0, weight);
-      rest[1][i] = between(rest[1][i]!, split ? split.restRight[i]! : 0, weight);
-    }
-  }
-
   /** Reads all copies of the band and writes it; where nothing goes round it is written first, and copies can be near. */
   private copy(count: number): void {
-    const { wasmLoops, voices, rings, wet, band, fed, copies, offset, gains } = this;
+    const { wasmLoops, voices, rings, wet, fed, copies, offset, gains } = this;
+    const { band } = this.moving;
     const written = this.loops ? 0 : count;
     for (const block of wet) block.fill(0, 0, count);
     if (this.grained) for (const block of this.inGrains) block.fill(0, 0, count);
@@ -458,8 +418,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     wasmLoops.guardSides(wetLeft, wetRight, count);
     if (!width.settled) this.widen(count);
     else if (width.value !== 1) wasmLoops.widen(wetLeft, wetRight, wetLeft, wetRight, 1, width.value, count);
-    if (this.whole) this.mix.blend(left, right, wet, count, start);
-    else this.blendBand(left, right, start, count);
+    const { whole, band, rest } = this.moving;
+    if (whole) this.mix.blend(left, right, wet, count, start);
+    else this.mix.blendBand(left, right, band, rest, wet, count, start);
     // Band and rest can each be louder than the sound they come from; unmixed they are left as they are.
     if (this.mix.wetGain === 0) return;
     wasmLoops.guardOutputs(left.byteOffset + 4 * start, right.byteOffset + 4 * start, count);
@@ -476,20 +437,6 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       wet[1][i] = middle - side;
     }
   }
-
-  private blendBand(left: Floats, right: Floats, start: number, count: number): void {
-    const { wet, band, rest, dry } = this;
-    putSides(dry[0], dry[1], band, count);
-    // What single precision leaves out of the band stays with the rest: unmixed, both make the very input.
-    for (const side of [0, 1] as const) {
-      for (let i = 0; i < count; i++) rest[side][i] = rest[side][i]! + band[side][i]! - dry[side][i]!;
-    }
-    this.mix.blend(dry[0], dry[1], wet, count);
-    for (let i = 0; i < count; i++) {
-      left[start + i] = dry[0][i]! + rest[0][i]!;
-      right[start + i] = dry[1][i]! + rest[1][i]!;
-    }
-  }
 }
 
 type Blocks = readonly [Float64Array, Float64Array];
@@ -500,25 +447,6 @@ function blocks(): Blocks {
 
 function full(gain: Ramp): boolean {
   return gain.settled && gain.value === 1;
-}
-
-/** Band and rest as a split makes them; without one all is band. */
-function take(
-  split: BandSplit | null,
-  left: Float32Array,
-  right: Float32Array,
-  start: number,
-  count: number,
-  band: Blocks,
-  rest: Blocks,
-): void {
-  split?.process(left, right, start, count);
-  for (let i = 0; i < count; i++) {
-    band[0][i] = split ? split.bandLeft[i]! : left[start + i]!;
-    band[1][i] = split ? split.bandRight[i]! : right[start + i]!;
-    rest[0][i] = split ? split.restLeft[i]! : 0;
-    rest[1][i] = split ? split.restRight[i]! : 0;
-  }
 }
 
 export const createChorus: KernelFactory = (context) => new ChorusKernel(context);

@@ -51,7 +51,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     this.convolver.remember(KEPT_SECONDS * sampleRate);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.taken = [block(), block()];
     this.wet = [block(), block()];

@@ -134,7 +134,7 @@ class DelayKernel implements Kernel {
     this.lateLeft = memory.floats(MAXIMUM_BLOCK);
     this.lateRight = memory.floats(MAXIMUM_BLOCK);
     this.safe = [block(), block()];
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     this.taken = [block(), block()];
     this.around = {
       inputLeft: this.taken[0],

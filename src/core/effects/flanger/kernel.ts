@@ -121,7 +121,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     this.dries = [first.dry, second.dry];
     this.wets = [first.wet, second.wet];
     this.oscillator = new LowFrequencyOscillator(sampleRate, 307);
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     this.reset();
   }
 

@@ -151,7 +151,7 @@ class HarmonyKernel implements Kernel {
       };
     });
     this.shifts = this.singers.map(() => null);
-    this.mix = new EqualPowerMix(this.v[P.mix]!);
+    this.mix = new EqualPowerMix(memory, this.v[P.mix]!);
     const line = () => new DelayLine(Math.max(this.voiceLatency, this.spectral.lateFrames + NEAREST) + 1);
     this.dryLines = [line(), line()];
     const block = () => memory.doubles(MAXIMUM_BLOCK);

@@ -115,7 +115,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     const { sampleRate, values, memory } = context;
     this.wet = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.oscillator = new LowFrequencyOscillator(sampleRate, 409);
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     this.chains = this.newChains();
     this.reset();
   }

@@ -189,7 +189,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
     this.envelope = new TailEnvelope(sampleRate);
     this.ducker = new Ducker(sampleRate);
-    this.mix = new EqualPowerMix(values[P.mix]!);
+    this.mix = new EqualPowerMix(memory, values[P.mix]!);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.taken = [block(), block()];
     this.earlyLeft = block();

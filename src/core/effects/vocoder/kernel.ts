@@ -152,7 +152,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.chain = new VoiceChain(memory, sampleRate);
     this.wanted = this.layoutSet();
     this.banks = new BankPair(memory, sampleRate, this.wanted);
-    this.mix = new EqualPowerMix(this.v[P.mix]!);
+    this.mix = new EqualPowerMix(memory, this.v[P.mix]!);
     this.voiceCuts = new Cuts(memory, sampleRate);
     this.carrierCuts = new Cuts(memory, sampleRate);
     this.dull = new Cuts(memory, sampleRate);
