@@ -215,7 +215,10 @@ export class SpectralVoices {
     transform.forward(re, im);
     for (let k = 0; k <= half; k++) {
       const l = (size - k) & mask;
-      const [a, b, c, d] = [re[k]!, im[k]!, re[l]!, im[l]!];
+      const a = re[k]!;
+      const b = im[k]!;
+      const c = re[l]!;
+      const d = im[l]!;
       re[k] = (a + c) / 2;
       im[k] = (b - d) / 2;
       momentRe[k] = (b + d) / 2;
@@ -248,7 +251,10 @@ export class SpectralVoices {
       let edge = n === 0 ? 0 : peaks[n - 1]! + 1;
       if (n > 0) for (let l = edge; l < k; l++) if (powers[l]! < powers[edge]!) edge = l;
       edges[n] = edge;
-      const [x, y, u, v] = [re[k]!, im[k]!, reBefore[k]!, imBefore[k]!];
+      const x = re[k]!;
+      const y = im[k]!;
+      const u = reBefore[k]!;
+      const v = imBefore[k]!;
       const centre = (momentRe[k]! * x + momentIm[k]! * y) / powers[k]!;
       const rises = powers[k]! > RISE * powersBefore[k]!;
       if (centre > COMING && (rises || comingBefore[k] === 1)) coming[k] = 1;
@@ -354,15 +360,18 @@ export class SpectralVoices {
       const fresh = this.first || arrived[k]! === 1;
       // What begins has the phases that leave it where it is.
       const turn = fresh ? -away * centres[n]! : turns[k]! + hop * away;
-      const [from, to] = [edges[n]!, edges[n + 1]!];
+      const from = edges[n]!;
+      const to = edges[n + 1]!;
       next.fill(turn - TWO_PI * Math.floor(turn / TWO_PI), from, to);
       const held = coming[k]! === 1 ? Math.min(1, Math.sqrt(powersBefore[k]! / powers[k]!)) : 1;
       if (held < 1e-4) continue;
       const shape = held * exp(this.envelopeAt((k + bins) / formants) - this.envelopeAt(k));
       const [c, s] = [shape * cos(turn), shape * sin(turn)];
       for (let l = Math.max(from, 1 - bins); l < to && l + bins < half; l++) {
-        const [x, y] = [re[l]!, im[l]!];
-        const [a, b] = [c * x - s * y, c * y + s * x];
+        const x = re[l]!;
+        const y = im[l]!;
+        const a = c * x - s * y;
+        const b = c * y + s * x;
         const up = l + bins;
         const down = size - up;
         if (quarter) {

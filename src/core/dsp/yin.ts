@@ -70,9 +70,12 @@ export class Yin {
     // Both spectra, told apart by their symmetry: the product of the one and the other's mirror image is that of all lags.
     for (let k = 0; k <= size / 2; k++) {
       const l = (size - k) % size;
-      const [aRe, aIm] = [(re[k]! + re[l]!) / 2, (im[k]! - im[l]!) / 2];
-      const [bRe, bIm] = [(im[k]! + im[l]!) / 2, (re[l]! - re[k]!) / 2];
-      const [pRe, pIm] = [aRe * bRe + aIm * bIm, aRe * bIm - aIm * bRe];
+      const aRe = (re[k]! + re[l]!) / 2;
+      const aIm = (im[k]! - im[l]!) / 2;
+      const bRe = (im[k]! + im[l]!) / 2;
+      const bIm = (re[l]! - re[k]!) / 2;
+      const pRe = aRe * bRe + aIm * bIm;
+      const pIm = aRe * bIm - aIm * bRe;
       re[k] = re[l] = pRe;
       im[k] = pIm;
       im[l] = -pIm;
@@ -85,7 +88,8 @@ export class Yin {
     let sum = 0;
     difference[0] = 1;
     for (let lag = 1; lag <= this.longest + 1; lag++) {
-      const [leaves, comes] = [samples[from + lag - 1]!, samples[from + lag + window - 1]!];
+      const leaves = samples[from + lag - 1]!;
+      const comes = samples[from + lag + window - 1]!;
       moved += comes * comes - leaves * leaves;
       const unlike = Math.max(0, energy + moved - (2 * re[lag]!) / size);
       sum += unlike;

@@ -2,9 +2,11 @@ import { CutShare } from '../../dsp/cutShare';
 import { FilterPair } from '../../dsp/filterPair';
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import { cos, dbToGain, pow, sin } from '../../math/elementary';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
+import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
@@ -67,6 +69,7 @@ interface Copy {
 class DoublerKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
   readonly rests = true;
+  private readonly loops = wasm().loops;
   private readonly ring: Ring;
   private readonly copies: readonly Copy[];
   private readonly longest: number;
@@ -88,8 +91,8 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   private readonly high: FilterPair;
   private readonly scoop: FilterPair;
   private readonly scoopDb = new Ramp(0);
-  private readonly lowBlocks: readonly [Doubles, Doubles];
-  private readonly blocks: readonly [Doubles, Doubles];
+  private readonly lowBlocks: Sides;
+  private readonly blocks: Sides;
   private readonly middle: Doubles;
   private readonly nothing: Doubles;
   private readonly copied: Doubles;
@@ -287,7 +290,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     this.scoop.shape(1, SCOOP_HZ, k, 1, k * (gain - 1), 0, frames);
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       for (const copy of this.copies) copy.heard ||= !copy.left.idle || !copy.right.idle;
@@ -298,14 +301,12 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { blocks, lowBlocks, middle, ring, kept, dryLeft, dryRight, dryLows, engaged, splits } = this;
+  private piece(left: Floats, right: Floats, start: number, frames: number): void {
+    const { blocks, lowBlocks, middle, ring, kept, dryLeft, dryRight, splits } = this;
     const [l, r] = blocks;
-    for (let i = 0; i < frames; i++) {
-      l[i] = lowBlocks[0][i] = left[start + i]!;
-      r[i] = lowBlocks[1][i] = right[start + i]!;
-    }
+    takeSides(blocks, left, right, frames, 1, start);
     if (splits) {
+      takeSides(lowBlocks, left, right, frames, 1, start);
       this.low.process(lowBlocks[0], lowBlocks[1], frames);
       this.high.process(l, r, frames);
     }
@@ -313,28 +314,54 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     ring.write(middle, frames, false);
     for (let i = 0; i < frames; i++) {
       const keep = kept.next();
-      const [toLeft, toRight] = [dryLeft.next(), dryRight.next()];
+      const toLeft = dryLeft.next();
+      const toRight = dryRight.next();
       l[i] = keep * l[i]! + toLeft * middle[i]!;
       r[i] = keep * r[i]! + toRight * middle[i]!;
     }
     for (const copy of this.copies) if (copy.heard) this.addCopy(copy, frames);
     if (this.scoops) this.scoopMiddle(frames);
+    this.putTogether(left, right, start, frames);
+  }
+
+  /** The copies and the lows beside them, as far as it is engaged. */
+  private putTogether(left: Floats, right: Floats, start: number, frames: number): void {
+    const { blocks, lowBlocks, dryLows, engaged, splits } = this;
+    const [l, r] = blocks;
+    if (splits) {
+      for (let i = 0; i < frames; i++) {
+        const below = dryLows.next();
+        l[i] = l[i]! + below * lowBlocks[0][i]!;
+        r[i] = r[i]! + below * lowBlocks[1][i]!;
+      }
+    } else {
+      dryLows.pass(frames);
+    }
+    if (engaged.settled && engaged.value === 1) {
+      putSides(left, right, blocks, frames, 1, start);
+      return;
+    }
     for (let i = 0; i < frames; i++) {
       const share = engaged.next();
-      const below = dryLows.next();
       if (share === 0) continue;
-      const [lowLeft, lowRight] = splits ? [below * lowBlocks[0][i]!, below * lowBlocks[1][i]!] : [0, 0];
       const dryL = left[start + i]!;
       const dryR = right[start + i]!;
-      left[start + i] = dryL + share * (l[i]! + lowLeft - dryL);
-      right[start + i] = dryR + share * (r[i]! + lowRight - dryR);
+      left[start + i] = dryL + share * (l[i]! - dryL);
+      right[start + i] = dryR + share * (r[i]! - dryR);
     }
   }
 
   private addCopy(copy: Copy, frames: number): void {
-    const { ring, copied, offset } = this;
+    const { ring, copied, offset, loops } = this;
     const [l, r] = this.blocks;
     ring.read(copied, copy.delay, copy.step, offset, SINC_NEAREST, frames, frames);
+    if (copy.left.settled && copy.right.settled) {
+      const [place, toLeft, toRight] = [copied.byteOffset, copy.left.value, copy.right.value];
+      loops.scaleMoving(place, place, copy.gain, copy.gainStep, offset, frames);
+      loops.addScaled(l.byteOffset, place, toLeft, 0, frames);
+      loops.addScaled(r.byteOffset, place, toRight, 0, frames);
+      return;
+    }
     for (let i = 0; i < frames; i++) {
       const x = copied[i]! * (copy.gain + (offset + i) * copy.gainStep);
       l[i] = l[i]! + x * copy.left.next();

@@ -211,7 +211,8 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     if (formats.moving || this.input.value !== 0) {
       for (let i = 0; i < frames; i++) {
         const t = this.input.next();
-        const [l, r] = [left[from + i]!, right[from + i]!];
+        const l = left[from + i]!;
+        const r = right[from + i]!;
         mid[i] = (l * (1 + t) + r * (1 - t)) / 2;
         side[i] = (l * (1 - t) - r * (1 - 3 * t)) / 2;
       }

@@ -1,8 +1,9 @@
 import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeMiddle, type Sides } from '../../dsp/sides';
 import { cos, dbToGain, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
@@ -64,13 +65,18 @@ class AllPass {
     this.held.fill(0);
   }
 
-  next(x: number): number {
-    const { held, at } = this;
-    const late = held[at]!;
-    const kept = x + SPREAD_GAIN * late;
-    held[at] = kept;
-    this.at = at + 1 === held.length ? 0 : at + 1;
-    return late - SPREAD_GAIN * kept;
+  /** Works on a block in place. */
+  process(block: Doubles, frames: number): void {
+    const { held } = this;
+    let { at } = this;
+    for (let i = 0; i < frames; i++) {
+      const late = held[at]!;
+      const kept = block[i]! + SPREAD_GAIN * late;
+      held[at] = kept;
+      at = at + 1 === held.length ? 0 : at + 1;
+      block[i] = late - SPREAD_GAIN * kept;
+    }
+    this.at = at;
   }
 }
 
@@ -85,8 +91,10 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   readonly rests = true;
   private readonly glideFrames: number;
   private readonly ends: readonly [Source, Source];
-  private readonly endBlocks: readonly [Doubles, Doubles];
-  private readonly out: readonly [Doubles, Doubles];
+  private readonly endBlocks: Sides;
+  private readonly out: Sides;
+  /** What the ends of a wide thing do not have in common. */
+  private readonly unlike: Doubles;
   private readonly aroundBlock: Float64Array = new Float64Array(MAXIMUM_BLOCK);
   private readonly spreads: readonly AllPass[];
   private readonly course: Course = {
@@ -168,6 +176,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.latencyFrames = this.ends[0].latencyFrames;
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.endBlocks = [block(), block()];
+    this.unlike = block();
     this.out = [block(), block()];
     this.spreads = SPREAD_SECONDS.map((seconds) => new AllPass(Math.round(seconds * sampleRate)));
     this.draw(settings.path!);
@@ -354,7 +363,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     return 1 - (c - Math.sqrt(c * c - lost * lost)) / lost;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       if (!this.around.settled) this.listenBoth();
@@ -371,13 +380,13 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.head = this.open = true;
   }
 
-  private piece(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private piece(left: Floats, right: Floats, start: number, frames: number): void {
     const { endBlocks, out, around, aroundBlock, ends, offset, wide, open, head } = this;
     around.fill(aroundBlock, frames);
     out[0].fill(0, 0, frames);
     out[1].fill(0, 0, frames);
     if (wide) this.spreadOut(left, right, start, frames);
-    else for (let i = 0; i < frames; i++) endBlocks[0][i] = (left[start + i]! + right[start + i]!) / 2;
+    else takeMiddle(endBlocks[0], left, right, frames, start);
     const field = this.field && this.field.map((channel) => channel.subarray(this.fieldAt));
     this.fieldAt += frames;
     for (const n of [0, 1] as const) {
@@ -385,21 +394,20 @@ class PlaceKernel extends ParameterKernel implements Kernel {
       this.travel(n, frames);
       ends[n].process(endBlocks[n], out[0], out[1], aroundBlock, open, head, field, offset, frames);
     }
-    for (let i = 0; i < frames; i++) {
-      left[start + i] = out[0][i]!;
-      right[start + i] = out[1][i]!;
-    }
+    putSides(left, right, out, frames, 1, start);
   }
 
   /** Both ends of a wide thing, of half the level each. */
-  private spreadOut(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private spreadOut(left: Floats, right: Floats, start: number, frames: number): void {
     const [first, second] = this.endBlocks;
-    const [one, two, three] = this.spreads;
+    const { unlike, spread, spreadStep, offset } = this;
+    takeMiddle(unlike, left, right, frames, start);
+    for (const one of this.spreads) one.process(unlike, frames);
     for (let i = 0; i < frames; i++) {
       const l = left[start + i]!;
       const r = right[start + i]!;
-      const share = this.spread + this.spreadStep * (this.offset + i);
-      const other = share * three!.next(two!.next(one!.next((l + r) / 2)));
+      const share = spread + spreadStep * (offset + i);
+      const other = share * unlike[i]!;
       const level = 0.5 / Math.sqrt(1 + share * share);
       first[i] = level * (l + other);
       second[i] = level * (r - other);
