@@ -105,6 +105,11 @@ export class LookaheadLimiter {
     this.reductionDb = 0;
   }
 
+  /** Whether it takes nothing away, nor is on its way back from having done so. */
+  get idle(): boolean {
+    return this.reductionDb > -1e-6 && this.state[At.releasing] === 0;
+  }
+
   /** Limits in place; what comes out is late by `latencyFrames`. */
   process(left: Doubles, right: Doubles, frames: number): void {
     const { state, ceilings } = this;

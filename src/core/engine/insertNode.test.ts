@@ -47,10 +47,11 @@ function play(node: InsertNode, sound: Float32Array, sizes: readonly number[] = 
   return out;
 }
 
-/** Sound for 0.2 s, silence to 3 s, sound again to the end at 4 s; the second begins anywhere in a block. */
-function broken(): Float32Array {
+/** Sound for 0.2 s, silence to 3 s or as long as is said, sound again for a second; that begins anywhere in a block. */
+function broken(until = 3): Float32Array {
   const noise = new Noise(3);
-  return Float32Array.from({ length: 4 * RATE }, (_, n) => (n < 9600 || n > 3 * RATE + 77 ? 0.4 * noise.pink() : 0));
+  const again = until * RATE + 77;
+  return Float32Array.from({ length: (until + 1) * RATE }, (_, n) => (n < 9600 || n > again ? 0.4 * noise.pink() : 0));
 }
 
 const MOVED: readonly (readonly [string, ParameterValues])[] = [
@@ -67,7 +68,33 @@ const MOVED: readonly (readonly [string, ParameterValues])[] = [
   ['utility', { lowCut: 80, gain: -3 }],
 ];
 
+const LETTING_GO: readonly (readonly [string, ParameterValues])[] = [
+  ['compressor', { threshold: -30, ratio: 4, release: 80 }],
+  ['compressor', { threshold: -40, ratio: 8, detector: 'rms', lookahead: 3, release: 40 }],
+  ['gate', { threshold: -30, range: -40, release: 60 }],
+  ['deesser', { threshold: -40 }],
+  ['limiter', { ceiling: -12, release: 60 }],
+  ['transient', { attack: 60, sustain: -40 }],
+];
+
 describe('an effect at rest', () => {
+  it.each(LETTING_GO)(
+    '%s is passed over once it has let go, and picks up as after any silence: %j',
+    (effect, values) => {
+      const sound = broken(6);
+      const { node, worked } = nodeOf(effect, values);
+      const out = play(node, sound);
+      expect(worked()).toBeLessThan(5.5 * RATE);
+      const awake = nodeOf(effect, values);
+      Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
+      const wanted = play(awake.node, sound);
+      expect(awake.worked()).toBe(7 * RATE);
+      // It does something to the sound on both sides of the silence.
+      expect(largest(wanted.slice(6 * RATE).map((x, n) => x - sound[6 * RATE + n]!))).toBeGreaterThan(0.01);
+      expect(largest(out.map((x, n) => x - wanted[n]!))).toBeLessThan(1e-4);
+    },
+  );
+
   it.each(MOVED)('%s is passed over in silence, and picks up where it would have been', (effect, values) => {
     const sound = broken();
     const { node, worked } = nodeOf(effect, values);
@@ -130,7 +157,6 @@ describe('an effect at rest', () => {
     ['holds a sound', 'delay', { hold: true }],
     ['holds its sweep', 'flanger', { holdSweep: true }],
     ['hisses along', 'chorus', { noise: 30 }],
-    ['has a key of its own', 'compressor', {}],
   ] as const)('is not one that %s', (_, effect, values) => {
     const { node, worked } = nodeOf(effect, values);
     play(node, new Float32Array(4 * RATE));

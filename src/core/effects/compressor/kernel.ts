@@ -116,6 +116,11 @@ class CompressorKernel implements Kernel {
     return 0;
   }
 
+  /** Once it has let go. */
+  get rests(): boolean {
+    return this.reduction[0] === 0;
+  }
+
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);

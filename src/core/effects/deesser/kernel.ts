@@ -84,6 +84,11 @@ class DeesserKernel implements Kernel {
     return 0.02;
   }
 
+  /** Once it has let go. */
+  get rests(): boolean {
+    return this.reduction[0] === 0;
+  }
+
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);

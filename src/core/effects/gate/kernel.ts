@@ -23,7 +23,8 @@ const P = placesOf(gateSpec, [
 ]);
 
 const RAMP_SECONDS = 0.02;
-/** Place in the state of `gateGains`. */
+/** Places in the state of `gateGains`. */
+const OPEN = 0;
 const GAIN = 2;
 /** The range at which nothing is left. */
 const SILENT_DB = -100;
@@ -65,6 +66,12 @@ class GateKernel implements Kernel {
 
   tailSeconds(): number {
     return 0;
+  }
+
+  /** Once it is closed. */
+  get rests(): boolean {
+    const { state, floor } = this;
+    return state[OPEN] === 0 && floor.settled && state[GAIN] === floor.value;
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {

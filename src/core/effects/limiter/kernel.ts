@@ -39,6 +39,11 @@ class LimiterKernel implements Kernel {
     return 0;
   }
 
+  /** Once it has let go. */
+  get rests(): boolean {
+    return this.limiter.idle;
+  }
+
   setParameter(index: number, value: number, frames = this.rampFrames): void {
     this.v[index] = value;
     this.aim(frames);

@@ -21,6 +21,7 @@ const FOLLOWERS = 4;
 const MOST_DB = 18;
 /** Below is noise, not a sound that begins. */
 const LEAST_DB = -80;
+const NEAR_DB = 0.01;
 const SMOOTH_SECONDS = 0.0003;
 
 /**
@@ -59,6 +60,13 @@ class TransientKernel implements Kernel {
 
   tailSeconds(): number {
     return 0;
+  }
+
+  /** Once its followers are as good as in silence. */
+  get rests(): boolean {
+    const { state } = this;
+    for (let n = 0; n < FOLLOWERS; n++) if (Math.abs(state[n]! - LEAST_DB) > NEAR_DB) return false;
+    return Math.abs(state[FOLLOWERS]!) < NEAR_DB;
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
