@@ -66,6 +66,18 @@ describe('what holds a path back', () => {
     expect(delay.delay).toBe(90);
   });
 
+  it('takes another delay at once while it is silent', () => {
+    const delay = new Compensation(memory);
+    delay.setDelay(100, true);
+    const sound = new Float32Array(6000).fill(0.5, 4000);
+    const [left] = held(delay, sound, (at) => {
+      if (at > 2000 && at < 4000) delay.setDelay(3000, false);
+    });
+    expect([...left!.subarray(3000)]).toEqual(new Array(3000).fill(0));
+    const [rest] = held(delay, new Float32Array(2000));
+    expect([...rest!]).toEqual([...new Array(1000).fill(0), ...new Array(1000).fill(0.5)]);
+  });
+
   it('knows when nothing is left in it', () => {
     const delay = new Compensation(memory);
     expect([delay.holds, delay.empty]).toEqual([false, true]);

@@ -35,9 +35,11 @@ export class Compensation {
 
   /** Allocates when the delay is longer than any before: to be called when a plan arrives, not while rendering. */
   setDelay(frames: number, fresh: boolean): void {
+    // Where nothing sounds there is nothing to fade.
+    const atOnce = fresh || (this.holds && this.empty);
     if (frames > 0 && frames + LONGEST_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + LONGEST_BLOCK));
     this.wanted = frames;
-    if (!fresh) return;
+    if (!atOnce) return;
     this.from = this.to = frames;
     this.fade = this.fadeFrames;
   }

@@ -255,18 +255,18 @@ export class Strip {
   /** @param sourced false when its clips are silent, and only what is held back of them sounds */
   private play(sourced: boolean, frames: number, position: number, moving: boolean): void {
     const { left, right, sourceLeft, sourceRight, sourceDelay } = this;
+    const { loops } = wasm();
     if (!sourceDelay.holds) {
       this.source.render(left, right, frames, position, moving);
       return;
     }
     if (sourced) {
-      sourceLeft.fill(0, 0, frames);
-      sourceRight.fill(0, 0, frames);
+      loops.clearSides(sourceLeft.byteOffset, sourceRight.byteOffset, frames);
       this.source.render(sourceLeft, sourceRight, frames, position, moving);
     }
     sourceDelay.process(sourceLeft, sourceRight, sourced, sourceLeft, sourceRight, frames);
     const [toLeft, toRight] = [left.byteOffset, right.byteOffset];
-    wasm().loops.mixFloats(toLeft, toRight, sourceLeft.byteOffset, sourceRight.byteOffset, 1, 0, frames);
+    loops.mixFloats(toLeft, toRight, sourceLeft.byteOffset, sourceRight.byteOffset, 1, 0, frames);
   }
 
   private applyFader(frames: number, place: number, moving: boolean): void {

@@ -76,7 +76,7 @@ export function cos(x: f64): f64 {
 const LN2_HIGH: f64 = 6.9314718036912381649e-1;
 const LN2_LOW: f64 = 1.90821492927058770002e-10;
 const INVERSE_LN2: f64 = 1.442695040888963387;
-export const LN10_OVER_20: f64 = 0.1151292546497022842;
+const LN10_OVER_20: f64 = 0.1151292546497022842;
 
 function powerOfTwo(exponent: i32): f64 {
   return reinterpret<f64>(((exponent + 1023) as u64) << 52);
@@ -116,32 +116,6 @@ export function exp(x: f64): f64 {
   return scaleByPowerOfTwo(y, k);
 }
 
-/** As `exp`, of two numbers between -708 and 708. */
-@inline
-export function expPair(x: v128): v128 {
-  const one = f64x2.splat(1);
-  const two = f64x2.splat(2);
-  const scaled = f64x2.mul(f64x2.splat(INVERSE_LN2), x);
-  // As Math.round: up, or down where more than a half was added.
-  const up = f64x2.ceil(scaled);
-  const rounded = f64x2.sub(up, v128.and(one, f64x2.gt(f64x2.sub(up, f64x2.splat(0.5)), scaled)));
-  const whole = v128.and(rounded, f64x2.gt(f64x2.abs(x), f64x2.splat(0.34657359027997264)));
-  const high = f64x2.sub(x, f64x2.mul(whole, f64x2.splat(LN2_HIGH)));
-  const low = f64x2.mul(whole, f64x2.splat(LN2_LOW));
-  const r = f64x2.sub(high, low);
-  const t = f64x2.mul(r, r);
-  let p = f64x2.add(f64x2.splat(-1.6533902205465251539e-6), f64x2.mul(t, f64x2.splat(4.13813679705723846039e-8)));
-  p = f64x2.add(f64x2.splat(6.61375632143793436117e-5), f64x2.mul(t, p));
-  p = f64x2.add(f64x2.splat(-2.77777777770155933842e-3), f64x2.mul(t, p));
-  p = f64x2.add(f64x2.splat(1.66666666666666019037e-1), f64x2.mul(t, p));
-  const c = f64x2.sub(r, f64x2.mul(t, p));
-  const quotient = f64x2.div(f64x2.mul(r, c), f64x2.sub(two, c));
-  const y = f64x2.sub(one, f64x2.sub(f64x2.sub(low, quotient), high));
-  // Added to this, a whole number lies in the lowest bits.
-  const exponents = f64x2.add(whole, f64x2.splat(6755399441055744));
-  return f64x2.mul(y, i64x2.shl(i64x2.add(exponents, i64x2.splat(1023)), 52));
-}
-
 /** Of x above 0 and below infinity. */
 export function log(x: f64): f64 {
   let k: i32 = 0;
@@ -170,12 +144,6 @@ export function log(x: f64): f64 {
   const r = t2 + t1;
   const half = 0.5 * f * f;
   return whole * LN2_HIGH - (half - (s * (half + r) + whole * LN2_LOW) - f);
-}
-
-export function dbToGain(db: f64): f64 {
-  if (db == 0) return 1;
-  if (db == -Infinity) return 0;
-  return exp(db * LN10_OVER_20);
 }
 
 export function gainToDb(gain: f64): f64 {
