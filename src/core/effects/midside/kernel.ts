@@ -1,9 +1,10 @@
 import { CrossfadedRead } from '../../dsp/crossfadedDelay';
 import { LoudnessMatch } from '../../dsp/loudnessMatch';
 import { Ramp } from '../../dsp/ramp';
+import { takeSides, type Sides } from '../../dsp/sides';
 import { Ring } from '../../dsp/ring';
 import { dbToGain, gainToDb } from '../../math/elementary';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
@@ -66,8 +67,8 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   private readonly side: Doubles;
   private readonly paths: readonly Doubles[];
   private readonly fed: readonly [Doubles, Doubles];
-  private readonly before: readonly [Doubles, Doubles];
-  private readonly after: readonly [Doubles, Doubles];
+  private readonly before: Sides;
+  private readonly after: Sides;
   private readonly longest: number;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly one: Ring[] = [];
@@ -168,12 +169,12 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     };
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     this.sounding = true;
     const { v, match, before, after, gains } = this;
     const follows = v[P.autoLevel] === 0 ? 'off' : v[P.holdLevel] === 0 ? 'on' : 'held';
     const matched = follows !== 'off' || !match.stands;
-    if (matched) copy(left, right, before, frames);
+    if (matched) takeSides(before, left, right, frames);
     for (let from = 0; from < frames;) {
       if (this.offset === 0) this.look();
       const count = this.stands ? frames - from : Math.min(frames - from, TICK - this.offset);
@@ -182,7 +183,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
       from += count;
     }
     if (!matched) return;
-    copy(left, right, after, frames);
+    takeSides(after, left, right, frames);
     match.follow(before, after, gains, frames, follows);
     for (let i = 0; i < frames; i++) {
       left[i] = left[i]! * gains[i]!;
@@ -205,7 +206,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.formats.same = this.input.value === this.output.value;
   }
 
-  private piece(left: Float32Array, right: Float32Array, from: number, frames: number): void {
+  private piece(left: Floats, right: Floats, from: number, frames: number): void {
     const { mid, side, sources, formats, paths } = this;
     const plain = !formats.moving && formats.same;
     if (formats.moving || this.input.value !== 0) {
@@ -306,13 +307,6 @@ function level(block: Doubles, gain: Ramp, frames: number): void {
 function roundGain({ gain, gentle, q }: PathAim): number {
   const peak = gentle === 1 || q <= Math.SQRT1_2 ? 1 : q / Math.sqrt(1 - 1 / (4 * q * q));
   return Math.min(1, Math.max(-1, gain)) / (peak * peak);
-}
-
-function copy(left: Float32Array, right: Float32Array, into: readonly [Doubles, Doubles], frames: number): void {
-  for (let i = 0; i < frames; i++) {
-    into[0][i] = left[i]!;
-    into[1][i] = right[i]!;
-  }
 }
 
 export const createMidside: KernelFactory = (context) => new MidsideKernel(context);

@@ -3,7 +3,7 @@ import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
 import { dbToGain, exp, log } from '../../math/elementary';
-import type { Arena, Doubles } from '../../wasm/arena';
+import type { Arena, Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { placesOf } from '../places';
 import { saturatorSpec, CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
@@ -183,7 +183,7 @@ class SaturatorKernel implements Kernel {
     return !this.lowCutLog.settled || !this.highCutLog.settled;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     if (!this.moving && !this.moved && this.curve === this.v[P.curve]) {
       this.stretch(left, right, frames, 0);
       this.sinceTick = (this.sinceTick + frames) % TICK;
@@ -207,7 +207,7 @@ class SaturatorKernel implements Kernel {
     if (this.curve !== this.v[P.curve] && this.open.idle) this.takeCurve();
   }
 
-  private stretch(left: Float32Array, right: Float32Array, frames: number, start: number): void {
+  private stretch(left: Floats, right: Floats, frames: number, start: number): void {
     this.drive.fill(this.drives, frames);
     this.lift.fill(this.lifts, frames);
     this.amount.fill(this.amounts, frames);
@@ -219,7 +219,7 @@ class SaturatorKernel implements Kernel {
     this.channel(this.channels[1], right, frames, start);
   }
 
-  private channel(channel: Channel, sound: Float32Array, frames: number, start: number): void {
+  private channel(channel: Channel, sound: Floats, frames: number, start: number): void {
     const { wet, dark } = channel;
     for (let i = 0; i < frames; i++) wet[i] = dark[i] = sound[start + i]!;
     channel.lowCut.process(dark, frames);

@@ -1,6 +1,6 @@
 import { Ramp } from '../../dsp/ramp';
 import { gainOrSilence, pow } from '../../math/elementary';
-import type { Doubles } from '../../wasm/arena';
+import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
 import { GlidingValues } from '../glidingValues';
 import { ParameterKernel } from '../parameterKernel';
@@ -155,7 +155,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     this.due = TICK;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
+  process(left: Floats, right: Floats, frames: number): void {
     const { voices, gains, level } = this;
     level.fill(gains, frames);
     for (let start = 0; start < frames;) {
@@ -167,7 +167,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  private play(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+  private play(left: Floats, right: Floats, start: number, frames: number): void {
     const { voices, gains, left: l, right: r } = this;
     l.fill(0, 0, frames);
     r.fill(0, 0, frames);

@@ -1,5 +1,7 @@
 import { Ramp } from '../../dsp/ramp';
+import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain, pow, tan } from '../../math/elementary';
+import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
@@ -36,8 +38,7 @@ class TiltKernel extends ParameterKernel implements Kernel {
   private readonly weightSteps: Float64Array;
   /** Low-pass states, left and right by turns. */
   private readonly states: Float64Array;
-  private readonly left = new Float64Array(MAXIMUM_BLOCK);
-  private readonly right = new Float64Array(MAXIMUM_BLOCK);
+  private readonly sides: Sides;
   /** All has arrived. */
   private still = false;
   private gain = 1;
@@ -46,6 +47,8 @@ class TiltKernel extends ParameterKernel implements Kernel {
 
   constructor(context: KernelContext) {
     super(context);
+    const { memory } = context;
+    this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     const pairs: number[] = [];
     for (let hz = LOWEST_PAIR_HZ; hz < HIGHEST_PAIR * this.sampleRate; hz *= 2) pairs.push(hz);
     this.pairs = pairs;
@@ -100,31 +103,32 @@ class TiltKernel extends ParameterKernel implements Kernel {
     if (frames === 0) this.gain = gain;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    for (let i = 0; i < frames; i++) {
-      this.left[i] = left[i]!;
-      this.right[i] = right[i]!;
-    }
+  process(left: Floats, right: Floats, frames: number): void {
+    const { sides } = this;
+    const [l, r] = sides;
+    takeSides(sides, left, right, frames);
     for (let from = 0; from < frames;) {
       if (this.offset === 0 && !this.still) {
         this.still = this.slope.settled && this.pivot.settled && this.output.settled;
         this.turn(this.still ? 0 : TICK);
       }
-      const to = Math.min(frames, from + TICK - this.offset);
+      const to = this.still ? frames : Math.min(frames, from + TICK - this.offset);
       for (let pair = 0; pair < this.pairs.length; pair++) this.pass(pair, from, to);
       for (let i = from; i < to; i++) {
-        left[i] = this.left[i]! * this.gain;
-        right[i] = this.right[i]! * this.gain;
+        l[i] = l[i]! * this.gain;
+        r[i] = r[i]! * this.gain;
         this.gain += this.gainStep;
       }
       this.offset = (this.offset + to - from) % TICK;
       from = to;
     }
+    putSides(left, right, sides, frames);
   }
 
   /** Sends a stretch of the block through one pair. */
   private pass(pair: number, from: number, to: number): void {
-    const { left, right, states } = this;
+    const { states } = this;
+    const [left, right] = this.sides;
     const shareStep = this.shareSteps[pair]!;
     const weightStep = this.weightSteps[pair]!;
     let share = this.shares[pair]!;
