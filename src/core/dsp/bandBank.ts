@@ -2,12 +2,12 @@ import { exp, log } from '../math/elementary';
 import type { Arena, Doubles, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { designBandPass } from './bandPass';
+import { LONGEST_BLOCK } from './longestBlock';
 
 export const MOST_BANDS = 64;
 const LANES = 4;
 const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
-const MOST_FRAMES = 128;
 /** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise and fall. */
 const COEFFICIENTS = 2 * LANES;
 const RATES = 3 * LANES;
@@ -99,10 +99,10 @@ export class BandBank {
     this.followed = state();
     this.weighed = [state(), state()];
     this.rates = memory.floats(MOST_QUADS * RATES);
-    this.levels = memory.floats(MOST_BANDS * MOST_FRAMES);
-    this.shifted = memory.floats(MOST_BANDS * MOST_FRAMES);
-    this.sums = [memory.floats(LANES * MOST_FRAMES), memory.floats(LANES * MOST_FRAMES)];
-    this.inputs = [memory.floats(MOST_FRAMES), memory.floats(MOST_FRAMES)];
+    this.levels = memory.floats(MOST_BANDS * LONGEST_BLOCK);
+    this.shifted = memory.floats(MOST_BANDS * LONGEST_BLOCK);
+    this.sums = [memory.floats(LANES * LONGEST_BLOCK), memory.floats(LANES * LONGEST_BLOCK)];
+    this.inputs = [memory.floats(LONGEST_BLOCK), memory.floats(LONGEST_BLOCK)];
     this.powers = memory.floats(2 * MOST_BANDS);
     this.places = memory.doubles(2 * MOST_BANDS);
   }

@@ -110,22 +110,16 @@ export class BandSplit {
       const { at } = this;
       const count = Math.min(frames - i, half - (at % half));
       const [place, to, from] = [8 * at, 8 * i, 4 * (start + i)];
-      loops.splitRing(
-        inLeft.byteOffset + place,
-        outLeft.byteOffset + place,
-        band[0].byteOffset + to,
-        rest[0].byteOffset + to,
-        left.byteOffset + from,
-        count,
-      );
-      loops.splitRing(
-        inRight.byteOffset + place,
-        outRight.byteOffset + place,
-        band[1].byteOffset + to,
-        rest[1].byteOffset + to,
-        right.byteOffset + from,
-        count,
-      );
+      for (const side of [0, 1] as const) {
+        loops.splitRing(
+          (side === 0 ? inLeft : inRight).byteOffset + place,
+          (side === 0 ? outLeft : outRight).byteOffset + place,
+          band[side].byteOffset + to,
+          rest[side].byteOffset + to,
+          (side === 0 ? left : right).byteOffset + from,
+          count,
+        );
+      }
       i += count;
       this.at = (at + count) % window;
       if (this.at % half === 0) this.transformWindow();

@@ -1,10 +1,10 @@
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { LONGEST_BLOCK } from './longestBlock';
 
 /** Changes are crossfaded over so many frames where nobody says otherwise. */
 const FADE_FRAMES = 256;
-const LONGEST_BLOCK = 128;
 
 /** Holds a stereo signal back by whole frames, so that paths of different latency meet; changes crossfade. */
 export class Compensation {

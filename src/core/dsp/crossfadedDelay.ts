@@ -1,9 +1,9 @@
 import { smoothstep } from '../math/smoothstep';
 import type { Arena, Doubles } from '../wasm/arena';
 import { Ring } from './ring';
+import { LONGEST_BLOCK } from './longestBlock';
 
 const FADE_SECONDS = 0.03;
-const BLOCK = 128;
 
 /** Where a read is on its way from one delay of whole frames to another: over 30 ms, one after the other. */
 export class CrossfadedRead {
@@ -15,7 +15,7 @@ export class CrossfadedRead {
   private faded = 0;
 
   constructor(memory: Arena, sampleRate: number) {
-    this.other = memory.doubles(BLOCK);
+    this.other = memory.doubles(LONGEST_BLOCK);
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
   }
 
@@ -81,7 +81,7 @@ export class CrossfadedDelay {
   private readonly reading: CrossfadedRead;
 
   constructor(memory: Arena, sampleRate: number, longest: number) {
-    this.rings = [new Ring(memory, longest + BLOCK), new Ring(memory, longest + BLOCK)];
+    this.rings = [new Ring(memory, longest + LONGEST_BLOCK), new Ring(memory, longest + LONGEST_BLOCK)];
     this.reading = new CrossfadedRead(memory, sampleRate);
   }
 

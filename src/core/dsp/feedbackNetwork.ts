@@ -7,11 +7,11 @@ import { PitchTaps } from './pitchTaps';
 import { prepareReads, SINC_NEAREST } from './ring';
 import { Swings } from './swings';
 import { SINC_TAPS } from './interpolationTable';
+import { LONGEST_BLOCK } from './longestBlock';
 
 /** Frames between two looks at what moves. */
 export const NETWORK_TICK = 128;
 /** Longest block that is read ahead of what is written. */
-const LONGEST_BLOCK = 128;
 /** The shortest line, in frames: a whole block can be read before it is written. */
 export const SHORTEST_LINE = LONGEST_BLOCK + SINC_NEAREST + 1;
 

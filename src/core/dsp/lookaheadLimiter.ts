@@ -4,10 +4,10 @@ import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { Ramp } from './ramp';
 import { METER, SHARP } from './truePeak';
+import { LONGEST_BLOCK } from './longestBlock';
 
 /** Aimed below the ceiling for what the peak estimate and the moving gain leave over. */
 const MARGIN_DB = 0.1;
-const LONGEST_BLOCK = 128;
 const RINGS = 5;
 /** Places of the state in `limiter.as.ts`. */
 const enum At {

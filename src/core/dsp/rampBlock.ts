@@ -1,7 +1,6 @@
 import type { Arena, Doubles } from '../wasm/arena';
 import { Ramp } from './ramp';
-
-const LONGEST_BLOCK = 128;
+import { LONGEST_BLOCK } from './longestBlock';
 
 /** A ramp whose values the loops read, block by block. */
 export class RampBlock extends Ramp {

@@ -1,7 +1,7 @@
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { LONGEST_BLOCK } from './longestBlock';
 
-const LONGEST_BLOCK = 128;
 const SPARE = 2;
 /** Places of the state in `levels.as.ts`. */
 const WINDOW = 0;

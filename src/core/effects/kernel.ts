@@ -2,8 +2,7 @@ import type { Arena, Floats } from '../wasm/arena';
 import type { Prepared } from './prepare';
 import type { ResolvedSetting, ResolvedSettings } from './settings';
 
-/** The longest block, in frames, that the engine renders and a kernel is given. */
-export const MAXIMUM_BLOCK = 128;
+export { LONGEST_BLOCK as MAXIMUM_BLOCK } from '../dsp/longestBlock';
 
 /** The sounding part of an effect. Stereo, in place, any block length up to MAXIMUM_BLOCK frames. */
 export interface Kernel {

@@ -1,5 +1,8 @@
 // Loops over blocks of doubles, two frames or both channels of one at a time.
 
+/** The longest block in frames, as `LONGEST_BLOCK`. */
+export const LONGEST: i32 = 128;
+
 @inline
 export function loadPair(at: usize, both: bool): v128 {
   return both ? v128.load(at) : v128.load64_zero(at);

@@ -1,7 +1,7 @@
+import { LONGEST } from './blocks.as';
 import { bend, FLOOR, splat } from './curves.as';
 
 const FLOAT: usize = 4;
-const LONGEST: i32 = 128;
 /** What SIMD may read and write beyond the end of a block. */
 const SPARE: i32 = 8;
 

@@ -1,11 +1,11 @@
 // Levels of blocks of doubles: peaks, decibels, gains, sides of a pan.
+import { LONGEST } from './blocks.as';
 import { cos, gainToDb } from './elementary.as';
 
 /** What the state of a sliding maximum begins with, in bytes: its window and its octaves, as doubles. */
 const OCTAVES: usize = 8;
 const LINES: usize = 16;
-/** Values of a block, and what SIMD may write beyond it. */
-const LONGEST: i32 = 128;
+/** What SIMD may write beyond a block. */
 const SPARE: i32 = 2;
 
 /** Bytes of the line of an octave: the maxima of 2^octave values, as many of before as that, and those of a block. */

@@ -1,4 +1,5 @@
 // The look-ahead limiter of dsp/lookaheadLimiter.ts: inter-sample peaks four frames at a time, then the gain frame by frame.
+import { LONGEST } from './blocks.as';
 import { exp, log } from './elementary.as';
 
 const FLOAT: usize = 4;
@@ -8,7 +9,6 @@ const BETWEEN: usize = 3;
 const METER_TAPS: i32 = 24;
 const SHARP_TAPS: i32 = 48;
 const LATENCY: i32 = SHARP_TAPS / 2;
-const LONGEST: i32 = 128;
 /** Samples of before that a side keeps, and what SIMD may read beyond the end of a block. */
 const HISTORY: i32 = SHARP_TAPS + 4;
 const SPARE: i32 = 8;

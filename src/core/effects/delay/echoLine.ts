@@ -457,13 +457,14 @@ export class EchoLine {
     const { fed, feedback, swap, inputLeft, inputRight, gains, rounds } = this;
     const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
     const open = input.settled;
-    if (steady && swap.value === 0 && inputLeft.value === 1 && inputRight.value === 1) {
+    const exchanged = swap.value === 1;
+    if (steady && (exchanged || swap.value === 0) && inputLeft.value === 1 && inputRight.value === 1) {
       const gain = input.value;
       if (!open) input.fill(gains, count);
       for (const side of [0, 1] as const) {
         const from = (side === 0 ? around.inputLeft : around.inputRight).byteOffset + 8 * start;
         const given = open ? 0 : gains.byteOffset;
-        const round = rounds[side].byteOffset;
+        const round = rounds[exchanged === (side === 0) ? 1 : 0].byteOffset;
         this.work.mixScaled(fed[side].byteOffset, from, gain, given, round, feedback.value, count);
       }
       return;
@@ -475,8 +476,8 @@ export class EchoLine {
       const at = start + i;
       const gain = feedback.next();
       const exchange = swap.next();
-      const roundLeft = loopLeft[i]! + exchange * (loopRight[i]! - loopLeft[i]!);
-      const roundRight = loopRight[i]! + exchange * (loopLeft[i]! - loopRight[i]!);
+      const roundLeft = exchange === 1 ? loopRight[i]! : loopLeft[i]! + exchange * (loopRight[i]! - loopLeft[i]!);
+      const roundRight = exchange === 1 ? loopLeft[i]! : loopRight[i]! + exchange * (loopLeft[i]! - loopRight[i]!);
       const inLeft = inputLeft.next();
       const inRight = inputRight.next();
       // With one side closed the open one takes the mean of both, so that nothing of the sound is lost.

@@ -1,4 +1,3 @@
-import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
 import {
   MAXIMUM_BLOCK,
@@ -10,23 +9,19 @@ import {
 } from '../kernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
-import { Compensation } from '../../dsp/compensation';
-import { putSides, takeSides, type Sides } from '../../dsp/sides';
-import { between } from '../../math/between';
-import { smoothstep } from '../../math/smoothstep';
+import { takeSides, type Sides } from '../../dsp/sides';
 import type { Arena, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { TICK } from './delayTap';
 import { Ducker } from '../ducker';
 import { EchoLine, L, type Surroundings } from './echoLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
+import { Safety } from './safety';
 import { delaySpec } from './spec';
 import type { StereoBlock } from './tone';
 import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
 const RAMP_SECONDS = 0.02;
-const SAFETY_LOOKAHEAD_MS = 1.5;
-const SAFETY_RELEASE_MS = 120;
 /** Repeats count as gone 90 dB down. */
 const GONE = 3.16e-5;
 const MOST_PASSES = 20000;
@@ -89,15 +84,7 @@ class DelayKernel implements Kernel {
   private readonly fromLine = Array.from({ length: LINES }, ramps);
   private readonly wear: Wear;
   private readonly ducker: Ducker;
-  private readonly limiter: LookaheadLimiter;
-  /** What would leave unlimited, as late as what is limited. */
-  private readonly late: Compensation;
-  private readonly lateLeft: Floats;
-  private readonly lateRight: Floats;
-  private readonly limited = new Ramp(0);
-  private limiterWarm = 0;
-  /** 0 while only the dry sound leaves, which is not limited. */
-  private readonly touched = new Ramp(1);
+  private readonly safety: Safety;
   private readonly holdRamp = new Ramp(0);
   private readonly sidesRamp = new Ramp(0);
   private readonly mix: EqualPowerMix;
@@ -110,7 +97,6 @@ class DelayKernel implements Kernel {
   private readonly taken: Sides;
   private readonly wet: StereoBlock;
   private readonly loops = wasm().loops;
-  private readonly safe: Sides;
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
   private plain: StereoBlock | null = null;
   private readonly plainSum: StereoBlock;
@@ -128,12 +114,7 @@ class DelayKernel implements Kernel {
     this.share = [block(), block()];
     this.wear = new Wear(memory, sampleRate, this.wearSettings());
     this.ducker = new Ducker(sampleRate);
-    this.limiter = new LookaheadLimiter(memory, sampleRate, SAFETY_LOOKAHEAD_MS);
-    this.late = new Compensation(memory);
-    this.late.setDelay(this.limiter.latencyFrames, true);
-    this.lateLeft = memory.floats(MAXIMUM_BLOCK);
-    this.lateRight = memory.floats(MAXIMUM_BLOCK);
-    this.safe = [block(), block()];
+    this.safety = new Safety(memory, sampleRate, this.rampFrames);
     this.mix = new EqualPowerMix(memory, values[P.mix]!);
     this.taken = [block(), block()];
     this.around = {
@@ -148,9 +129,9 @@ class DelayKernel implements Kernel {
     this.reset();
   }
 
-  /** Only the safety limiter looks ahead. */
+  /** Safety alone looks ahead. */
   get latencyFrames(): number {
-    return this.v[P.safety] === 1 ? this.limiter.latencyFrames : 0;
+    return this.v[P.safety] === 1 ? this.safety.latencyFrames : 0;
   }
 
   /** Follows the loudest way of an impulse through the lines, pass by pass. */
@@ -190,7 +171,7 @@ class DelayKernel implements Kernel {
       this.due = true;
     } else if (index === P.mix) {
       this.mix.moveTo(value, over);
-      this.touched.moveTo(value > 0 ? 1 : 0, over);
+      this.safety.setWet(value > 0, over);
     } else if (index === P.routing || (index >= FIRST_FEED && index < FIRST_FEED + FEED_IDS.length)) {
       this.connect(over);
       this.due = true;
@@ -199,7 +180,7 @@ class DelayKernel implements Kernel {
     } else if (index === P.domain) {
       this.sidesRamp.moveTo(value, over);
     } else if (index === P.safety) {
-      this.setSafety();
+      this.safety.switch(value === 1);
     } else {
       this.configure(over);
       this.due = true;
@@ -232,20 +213,16 @@ class DelayKernel implements Kernel {
     this.balance(0);
     this.holdRamp.moveTo(v[P.hold]!, 0);
     this.sidesRamp.moveTo(v[P.domain]!, 0);
-    this.limited.moveTo(v[P.safety]!, 0);
-    this.limiterWarm = 0;
-    this.limiter.reset();
+    this.safety.reset(v[P.safety] === 1, v[P.mix]! > 0);
     this.ducker.reset();
-    this.late.clear();
     this.mix.moveTo(v[P.mix]!, 0);
-    this.touched.moveTo(v[P.mix]! > 0 ? 1 : 0, 0);
     this.offset = TICK;
     this.due = true;
     this.sounding = false;
   }
 
   tell(out: Float64Array): void {
-    out[0] = this.ducker.reductionDb + (this.v[P.safety] === 1 ? this.limiter.reductionDb : 0);
+    out[0] = this.ducker.reductionDb + this.safety.reductionDb;
     const { active } = this;
     for (let n = 0; n < 2 * LINES; n++) {
       const line = active[n >> 1];
@@ -340,20 +317,7 @@ class DelayKernel implements Kernel {
     this.wear.set(this.wearSettings());
     for (const line of this.active) this.lines[line]!.setWorn(this.worn);
     this.ducker.configure(v[P.duckAmount]!, v[P.duckThreshold]!, v[P.duckRelease]!);
-    this.limiter.configure(v[P.safetyCeiling]!, SAFETY_RELEASE_MS, SAFETY_LOOKAHEAD_MS, frames);
-  }
-
-  /** The limiter is let in once it has filled. */
-  private setSafety(): void {
-    this.limiterWarm = 0;
-    if (this.v[P.safety] === 0) {
-      this.limited.moveTo(0, this.rampFrames);
-    } else if (this.limited.idle) {
-      this.limiter.reset();
-      this.limiterWarm = this.limiter.latencyFrames;
-    } else {
-      this.limited.moveTo(1, this.rampFrames);
-    }
+    this.safety.setCeiling(v[P.safetyCeiling]!, frames);
   }
 
   process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
@@ -386,7 +350,7 @@ class DelayKernel implements Kernel {
       }
     }
     this.mix.blend(left, right, this.wet, frames);
-    this.secure(left, right, frames);
+    this.safety.process(left, right, frames);
   }
 
   /** The input as the lines take it: left and right, or middle and sides; nothing while they are held. */
@@ -541,26 +505,6 @@ class DelayKernel implements Kernel {
       right[i] = share[1][i]!;
       wet[0][i] = wet[0][i]! + left[i]!;
       wet[1][i] = wet[1][i]! + right[i]!;
-    }
-  }
-
-  /** Limits what leaves the effect, late by the limiter's latency, while safety is on; the dry sound alone passes as it is. */
-  private secure(left: Floats, right: Floats, frames: number): void {
-    const { safe, limited, touched, late, lateLeft, lateRight } = this;
-    if (this.v[P.safety] === 0 && limited.idle) return;
-    late.process(left, right, true, lateLeft, lateRight, frames);
-    takeSides(safe, left, right, frames);
-    this.limiter.process(safe[0], safe[1], frames);
-    if (limited.settled && limited.value === 1 && touched.settled && touched.value === 1) {
-      putSides(left, right, safe, frames);
-      return;
-    }
-    for (let i = 0; i < frames; i++) {
-      if (this.limiterWarm > 0 && --this.limiterWarm === 0) limited.moveTo(1, this.rampFrames);
-      const weight = smoothstep(limited.next());
-      const much = touched.next();
-      left[i] = between(left[i]!, between(lateLeft[i]!, safe[0][i]!, much), weight);
-      right[i] = between(right[i]!, between(lateRight[i]!, safe[1][i]!, much), weight);
     }
   }
 }
