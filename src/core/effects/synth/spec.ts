@@ -1,6 +1,7 @@
 import { choice, defineEffect, group, number, type NumberParameter, type Parameter } from '../spec';
 import type { Reading } from '../readings';
 import { MOST_VOICES } from './voices';
+import { WAVE_CHOICES } from './tone';
 
 const seconds = (
   p: Pick<NumberParameter, 'id' | 'name' | 'default' | 'help' | 'needs'>,
@@ -62,13 +63,7 @@ export const synthSpec = defineEffect({
         id: 'wave',
         name: 'Wave',
         default: 'saw',
-        choices: [
-          { id: 'saw', name: 'Saw' },
-          { id: 'pulse', name: 'Pulse' },
-          { id: 'stack', name: 'Stacked saws' },
-          { id: 'fm', name: 'FM' },
-          { id: 'noise', name: 'Noise' },
-        ],
+        choices: WAVE_CHOICES,
         help: 'Stacked saws add an octave below and one above; FM moves the phase of one sine by another.',
       }),
       number({

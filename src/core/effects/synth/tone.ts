@@ -1,6 +1,17 @@
 /** What a voice of the instrument is made of. */
 export const WAVES = ['saw', 'pulse', 'stack', 'fm', 'noise'] as const;
 export type Wave = (typeof WAVES)[number];
+
+const WAVE_NAMES: Readonly<Record<Wave, string>> = {
+  saw: 'Saw',
+  pulse: 'Pulse',
+  stack: 'Stacked saws',
+  fm: 'FM',
+  noise: 'Noise',
+};
+
+/** As a parameter offers them. */
+export const WAVE_CHOICES = WAVES.map((id) => ({ id, name: WAVE_NAMES[id] }));
 export const VOICE_FILTERS = ['off', 'lowPass', 'highPass', 'bandPass'] as const;
 export type VoiceFilter = (typeof VOICE_FILTERS)[number];
 

@@ -3,6 +3,7 @@ import type { NotesSetting } from '../settings';
 import type { Reading } from '../readings';
 import { MOST_BANDS } from '../../dsp/bandBank';
 import { MOST_VOICES } from '../synth/voices';
+import { WAVE_CHOICES } from '../synth/tone';
 
 /** The value of a low cut at which it is out of use, and of a high cut. */
 export const CUT_OFF_LOW = 20;
@@ -101,13 +102,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
         name: 'Wave',
         needs: synth,
         default: 'saw',
-        choices: [
-          { id: 'saw', name: 'Saw' },
-          { id: 'pulse', name: 'Pulse' },
-          { id: 'stack', name: 'Stacked saws' },
-          { id: 'fm', name: 'FM' },
-          { id: 'noise', name: 'Noise' },
-        ],
+        choices: WAVE_CHOICES,
         help: 'Saws and pulses have something in every band; noise whispers.',
       }),
       number({
