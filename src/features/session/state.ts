@@ -66,6 +66,8 @@ export interface StudioState {
   readonly onsets: Readonly<Record<string, readonly number[]>>;
   /** The pitch of the sounds that have been looked at. */
   readonly pitches: Readonly<Record<string, PitchCourse>>;
+  /** How far the search for that is, in per cent. */
+  readonly pitchSought: Readonly<Record<string, number>>;
   /** Tracks whose clips show their pitch. */
   readonly pitchShown: readonly string[];
   /** A word that has been chosen in a clip. */
@@ -147,6 +149,7 @@ export function initialState(stored: StoredSession): StudioState {
     clipIds: [],
     onsets: {},
     pitches: {},
+    pitchSought: {},
     pitchShown: [],
     word: null,
     rows: [],

@@ -4,7 +4,7 @@ import { KinetikonError } from '@/core/errors';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import type { Plan, PlanInsert, Samples } from '@/core/engine/plan';
 import type { StoredSession } from '@/core/protocol/http';
-import type { JobInputs, JobResults, SharedSamples } from '@/core/jobs/kinds';
+import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
@@ -30,6 +30,7 @@ import { KeyPlayer } from './keyPlayer';
 import { PrintQueue } from './printQueue';
 import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
+import { SoundLooks } from './soundLooks';
 import { FIRST_SOUNDS, idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
 import { overrideCommand, takeCommand, type Take } from './writing';
 import { initialState, type StudioState } from './state';
@@ -86,8 +87,7 @@ export class Studio {
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
-  /** What sounds have been looked at for, and which. */
-  private readonly searches = new Map<string, Promise<void>>();
+  private readonly looks: SoundLooks;
   private readonly soundsById = new Map<string, Samples>();
 
   constructor(
@@ -145,6 +145,12 @@ export class Studio {
         if (waiting.join() !== this.state.waitingInserts.join()) this.set({ waitingInserts: waiting });
       },
       onProblem: (error) => this.report(error),
+    });
+    this.looks = new SoundLooks({
+      store: this.store,
+      worker: this.worker,
+      samplesOf: (assetIds, signal) => this.samplesOf(assetIds, signal),
+      report: (error, assetId) => this.report(error, TOPIC.sound(assetId)),
     });
   }
 
@@ -590,42 +596,28 @@ export class Studio {
 
   /** Finds out where notes and syllables begin in a sound. */
   findOnsets(assetId: string): Promise<void> {
-    return this.lookAt('onsets', assetId, async (sound) => {
-      const { seconds } = await this.worker.run({ kind: 'onsets', ...sound });
-      this.set({ onsets: { ...this.state.onsets, [assetId]: seconds } });
-    });
+    return this.looks.onsets(assetId);
   }
 
   /** Finds out the pitch of a sound over time. */
   findPitch(assetId: string): Promise<void> {
-    return this.lookAt('pitch', assetId, async (sound) => {
-      const course = await this.worker.run({ kind: 'pitch', ...sound });
-      this.set({ pitches: { ...this.state.pitches, [assetId]: course } });
-    });
+    return this.looks.pitch(assetId);
   }
 
-  /** Shows the pitch on the clips of a track, or hides it. */
+  /** Shows the pitch on the clips of a track, or hides it; nobody waits for it then. */
   showPitch(trackId: string, shown: boolean): void {
-    const others = this.state.pitchShown.filter((id) => id !== trackId);
-    this.set({ pitchShown: shown ? [...others, trackId] : others });
-  }
-
-  /** Looks at a sound, once for all who ask; again after it failed. */
-  private lookAt(what: string, assetId: string, look: (sound: JobInputs['pitch']) => Promise<void>): Promise<void> {
-    const key = `${what} ${assetId}`;
-    const begin = async () => {
-      try {
-        const [sound] = await this.samplesOf([assetId], new AbortController().signal);
-        const { left, right } = sound!;
-        await look({ left, right, sampleRateHz: this.state.document.session.sampleRateHz });
-      } catch (error) {
-        this.searches.delete(key);
-        this.report(error, TOPIC.sound(assetId));
-      }
-    };
-    const search = this.searches.get(key) ?? begin();
-    this.searches.set(key, search);
-    return search;
+    const pitchShown = this.state.pitchShown.filter((id) => id !== trackId);
+    if (shown) pitchShown.push(trackId);
+    this.set({ pitchShown });
+    const { document, pitches } = this.state;
+    const soundsOf = (tracks: readonly string[]) =>
+      Object.values(document.clips).flatMap((clip) =>
+        tracks.includes(clip.trackId) ? (soundOf(document, clip.source) ?? []) : [],
+      );
+    const wanted = new Set(soundsOf(pitchShown));
+    for (const assetId of soundsOf([trackId])) {
+      if (!wanted.has(assetId) && !pitches[assetId]) this.looks.giveUp('pitch', assetId);
+    }
   }
 
   /** Takes a sound file into the library and the engine. */

@@ -17,9 +17,15 @@ interface Props {
 /** What is sung or played in a clip, over the notes of the session's key. */
 export function PitchLine({ clip, perSecond, width, height }: Props) {
   const studio = useStudio();
-  const { assetId, course, session } = useStudioState((state) => {
+  const { assetId, course, sought, session } = useStudioState((state) => {
     const sound = soundOf(state.document, clip.source);
-    return { assetId: sound, course: state.pitches[sound ?? ''], session: state.document.session };
+    const id = sound ?? '';
+    return {
+      assetId: sound,
+      course: state.pitches[id],
+      sought: state.pitchSought[id] ?? 0,
+      session: state.document.session,
+    };
   });
   useEffect(() => {
     if (assetId !== null) void studio.findPitch(assetId);
@@ -28,7 +34,7 @@ export function PitchLine({ clip, perSecond, width, height }: Props) {
     () => (course ? pitchLine(course, clip, perSecond, height, scaleOf(session)) : null),
     [course, clip, perSecond, height, session],
   );
-  if (!course) return <span className="pitch-word">finding the pitch …</span>;
+  if (!course) return <span className="pitch-word">finding the pitch, {sought} %</span>;
   if (!line) return <span className="pitch-word">no pitch here</span>;
   return (
     <div className="pitch-line" aria-hidden="true">

@@ -1,0 +1,86 @@
+import type { StoreApi } from 'zustand/vanilla';
+import type { JobInputs, SharedSamples } from '@/core/jobs/kinds';
+import type { TaskOptions, WorkerClient } from '@/runtime/client/workerClient';
+import type { StudioState } from './state';
+
+type What = 'onsets' | 'pitch';
+
+interface Surroundings {
+  readonly store: Pick<StoreApi<StudioState>, 'getState' | 'setState'>;
+  readonly worker: Pick<WorkerClient, 'run'>;
+  readonly samplesOf: (assetIds: readonly string[], signal: AbortSignal) => Promise<SharedSamples[]>;
+  readonly report: (error: unknown, assetId: string) => void;
+}
+
+interface Look {
+  readonly done: Promise<void>;
+  readonly stop: AbortController;
+}
+
+/** What is found out about sounds: once for all who ask, again after it failed or was given up. */
+export class SoundLooks {
+  private readonly looks = new Map<string, Look>();
+
+  constructor(private readonly around: Surroundings) {}
+
+  /** Where notes and syllables begin in a sound. */
+  onsets(assetId: string): Promise<void> {
+    return this.look('onsets', assetId, async (sound, options) => {
+      const { seconds } = await this.around.worker.run({ kind: 'onsets', ...sound }, options);
+      this.set(({ onsets }) => ({ onsets: { ...onsets, [assetId]: seconds } }));
+    });
+  }
+
+  /** The pitch of a sound over time; how far that is stands in `pitchSought`. */
+  pitch(assetId: string): Promise<void> {
+    const told = (percent: number) =>
+      this.set(({ pitchSought }) => ({ pitchSought: { ...pitchSought, [assetId]: percent } }));
+    return this.look('pitch', assetId, async (sound, options) => {
+      let percent = 0;
+      told(percent);
+      const onProgress = (done: number) => {
+        const now = Math.floor(100 * done);
+        if (now > percent) told((percent = now));
+      };
+      const course = await this.around.worker.run({ kind: 'pitch', ...sound }, { ...options, onProgress });
+      this.set(({ pitches }) => ({ pitches: { ...pitches, [assetId]: course } }));
+    });
+  }
+
+  /** Ends a look that nobody waits for any more. */
+  giveUp(what: What, assetId: string): void {
+    const key = `${what} ${assetId}`;
+    this.looks.get(key)?.stop.abort();
+    this.looks.delete(key);
+  }
+
+  private set(change: (state: StudioState) => Partial<StudioState>): void {
+    this.around.store.setState(change);
+  }
+
+  private look(
+    what: What,
+    assetId: string,
+    work: (sound: JobInputs['pitch'], options: TaskOptions) => Promise<void>,
+  ): Promise<void> {
+    const key = `${what} ${assetId}`;
+    const before = this.looks.get(key);
+    if (before) return before.done;
+    const stop = new AbortController();
+    const begin = async () => {
+      const { samplesOf, store, report } = this.around;
+      try {
+        const [sound] = await samplesOf([assetId], stop.signal);
+        const { left, right } = sound!;
+        const { sampleRateHz } = store.getState().document.session;
+        await work({ left, right, sampleRateHz }, { signal: stop.signal });
+      } catch (error) {
+        if (this.looks.get(key)?.stop === stop) this.looks.delete(key);
+        if (!stop.signal.aborted) report(error, assetId);
+      }
+    };
+    const done = begin();
+    this.looks.set(key, { done, stop });
+    return done;
+  }
+}
