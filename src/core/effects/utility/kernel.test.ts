@@ -35,6 +35,25 @@ describe('utility', () => {
     expect(firstDifference(late.slice(37), left.slice(0, -37))).toBe(-1);
   });
 
+  it('holds back by whole frames, and goes from one delay to another and a third without a click', () => {
+    const between = run(kernelOf('utility', { delaySamples: 10.4 }), left, right).left;
+    expect(firstDifference(between.slice(10), left.slice(0, -10))).toBe(-1);
+    const tone = sine(300, 48000, 48000, 0.5);
+    const kernel = kernelOf('utility', { delaySamples: 100 });
+    // The second change comes while the first is under way.
+    const moves = new Map([
+      [12800, 900],
+      [13056, 3.6],
+    ]);
+    const out = run(kernel, tone, tone, [128], (frame) => {
+      const delay = moves.get(frame);
+      if (delay !== undefined) setValue(kernel, 'utility', 'delaySamples', delay);
+    });
+    // A straight crossfade of 20 ms between opposite phases bends by that much more at its ends.
+    expect(largestBend(out.left.slice(200))).toBeLessThan(largestBend(tone) + 1 / 960);
+    expect(firstDifference(out.left.slice(20000), tone.slice(19996, -4))).toBe(-1);
+  });
+
   it('cuts lows by 12 dB an octave', () => {
     const low = sine(50, 48000, 48000, 0.5);
     const out = run(kernelOf('utility', { lowCut: 200 }), low).left.slice(9600);

@@ -54,7 +54,7 @@ class UtilityKernel implements Kernel {
   }
 
   setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.values[index] = index === P.delaySamples ? Math.round(value) : value;
+    this.values[index] = value;
     this.aim(frames);
   }
 
@@ -82,7 +82,7 @@ class UtilityKernel implements Kernel {
     this.matrix[3].moveTo(rr, frames);
     this.cutAmount.moveTo(v[P.lowCut]! > LOWEST_CUT ? 1 : 0, frames);
     this.cutoff.moveTo(v[P.lowCut]!, frames);
-    this.delay.setDelay(v[P.delaySamples]!, frames === 0);
+    this.delay.setDelay(Math.round(v[P.delaySamples]!), frames === 0);
     this.tune();
   }
 
