@@ -1,3 +1,4 @@
+import { guardOutput } from '../dsp/guard';
 import { SeededRandom } from '../math/random';
 import { Arena, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
@@ -122,6 +123,80 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const expected = [narrow(doubles[0]!, outLeft), narrow(doubles[1]!, outRight)].map((one) => [...one]);
       loops.putSides(outLeft.byteOffset, outRight.byteOffset, toLeft, toRight, gain, frames);
       expect([[...outLeft], [...outRight]]).toEqual(expected);
+    }
+  });
+
+  it('takes the middle of both sides, and guards what leaves', () => {
+    const middle = memory.doubles(130);
+    for (let frames = 0; frames <= 128; frames++) {
+      const [left, right] = [block(), block()];
+      middle.fill(7);
+      loops.takeMiddle(middle.byteOffset, left.byteOffset, right.byteOffset, frames);
+      const halves = Array.from({ length: 130 }, (_, n) => (n < frames ? (left[n]! + right[n]!) / 2 : 7));
+      expect([...middle]).toEqual(halves);
+      // From far under the knee to far over the limit.
+      for (const one of [left, right]) for (let n = 0; n < 128; n++) one[n] = 4 * random.bipolar();
+      const guarded = [left, right].map((one) =>
+        [...one].map((x, n) => (n < frames ? Math.fround(guardOutput(x)) : x)),
+      );
+      loops.guardOutputs(left.byteOffset, right.byteOffset, frames);
+      expect([[...left], [...right]]).toEqual(guarded);
+    }
+  });
+
+  it('takes both sides to levels that move by steps, and makes them silent', () => {
+    for (let frames = 0; frames <= 128; frames++) {
+      const [left, right] = [block(), block()];
+      const [gain, step, other, otherStep] = Array.from({ length: 4 }, () => random.bipolar()) as [
+        number,
+        number,
+        number,
+        number,
+      ];
+      const moved = (one: Floats, from: number, by: number) =>
+        [...one].map((x, n) => (n < frames ? Math.fround(x * (from + by * (5 + n))) : x));
+      const expected = [moved(left, gain, step), moved(right, other, otherStep)];
+      loops.scaleFloatsMoving(left.byteOffset, right.byteOffset, gain, step, other, otherStep, 5, frames);
+      expect([[...left], [...right]]).toEqual(expected);
+      loops.clearSides(left.byteOffset, right.byteOffset, frames);
+      const silent = expected.map((side) => side.map((x, n) => (n < frames ? 0 : x)));
+      expect([[...left], [...right]]).toEqual(silent);
+    }
+  });
+
+  it('tells a band from its rest in rings, and puts both together again', () => {
+    const wide = () => {
+      const made = memory.doubles(128);
+      for (let n = 0; n < 128; n++) made[n] = random.bipolar();
+      return made;
+    };
+    for (let frames = 0; frames <= 128; frames++) {
+      const [input, output, band, rest] = [wide(), wide(), wide(), wide()];
+      const sound = block();
+      const [wasIn, wasOut] = [input.slice(), output.slice()];
+      const within = (one: Float64Array) => [...one.subarray(0, frames)];
+      loops.splitRing(input.byteOffset, output.byteOffset, band.byteOffset, rest.byteOffset, sound.byteOffset, frames);
+      expect(within(band)).toEqual(within(wasOut));
+      expect(within(rest)).toEqual(within(wasIn.map((x, n) => x - wasOut[n]!)));
+      expect(within(input)).toEqual([...sound.subarray(0, frames)]);
+      expect(within(output)).toEqual(new Array(frames).fill(0));
+      expect([...input.subarray(frames), ...output.subarray(frames)]).toEqual([
+        ...wasIn.subarray(frames),
+        ...wasOut.subarray(frames),
+      ]);
+
+      const [wet, dryGains, wetGains] = [wide(), wide(), wide()];
+      const out = block();
+      const before = [...out];
+      const places = [out, band, rest, wet, dryGains, wetGains].map((one) => one.byteOffset);
+      loops.blendBand(...(places as [number, number, number, number, number, number]), frames);
+      const blended = before.map((x, n) => {
+        if (n >= frames) return x;
+        const dry = Math.fround(band[n]!);
+        const mixed = Math.fround(dry * dryGains[n]! + wet[n]! * wetGains[n]!);
+        return Math.fround(mixed + (rest[n]! + band[n]! - dry));
+      });
+      expect([...out]).toEqual(blended);
     }
   });
 });
