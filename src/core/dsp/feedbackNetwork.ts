@@ -11,7 +11,6 @@ import { LONGEST_BLOCK } from './longestBlock';
 
 /** Frames between two looks at what moves. */
 export const NETWORK_TICK = 128;
-/** Longest block that is read ahead of what is written. */
 /** The shortest line, in frames: a whole block can be read before it is written. */
 export const SHORTEST_LINE = LONGEST_BLOCK + SINC_NEAREST + 1;
 

@@ -35,8 +35,8 @@ let ready = false;
  * of the same length, so that it has arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic
  * range compressor design", 2012). Both channels share one gain. Of sound up to half the rate, white noise too, 0.1 dB at
  * most passes the ceiling under the standard's meter and interpolation filters of up to 64 taps. Latency: the longest
- * look-ahead plus that of the peak detector. Peaks are worked out in
- * single precision, where a sound comes near the ceiling; in WebAssembly.
+ * look-ahead plus that of the peak detector. Peaks are worked out in single precision, where a sound comes near the
+ * ceiling; in WebAssembly.
  */
 export class LookaheadLimiter {
   readonly latencyFrames: number;

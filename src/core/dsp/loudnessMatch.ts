@@ -1,5 +1,6 @@
+import type { Sides } from './sides';
 import { exp } from '../math/elementary';
-import type { Arena, Doubles } from '../wasm/arena';
+import type { Arena } from '../wasm/arena';
 import { KWeighting } from './kWeighting';
 
 /** Frames between two looks at the levels. */
@@ -48,13 +49,7 @@ export class LoudnessMatch {
    * Writes the gains that bring `after` to the loudness of `before`, whose blocks it weights in place.
    * @param follows `off` goes back to 0 dB, `held` stays
    */
-  follow(
-    before: readonly [Doubles, Doubles],
-    after: readonly [Doubles, Doubles],
-    gains: Float64Array,
-    frames: number,
-    follows: 'off' | 'on' | 'held',
-  ): void {
+  follow(before: Sides, after: Sides, gains: Float64Array, frames: number, follows: 'off' | 'on' | 'held'): void {
     const { weighting, sums } = this;
     if (follows === 'on') {
       if (!this.listens) this.begin();

@@ -1,3 +1,4 @@
+import type { Sides } from '../dsp/sides';
 import { Compensation } from '../dsp/compensation';
 import { Convolver } from '../dsp/convolver';
 import { LoudnessMatch } from '../dsp/loudnessMatch';
@@ -6,7 +7,7 @@ import { MAXIMUM_BLOCK } from '../effects/kernel';
 import type { Prepared } from '../effects/prepare';
 import { between } from '../math/between';
 import { smoothstep } from '../math/smoothstep';
-import { Arena, type Doubles } from '../wasm/arena';
+import { Arena } from '../wasm/arena';
 
 const FADE_SECONDS = 0.04;
 /** The longest that a listening place rings. */
@@ -35,9 +36,9 @@ export class Monitor {
   private late = false;
   private readonly share = new Ramp(0);
   private readonly fadeFrames: number;
-  private readonly blocks: readonly [Doubles, Doubles];
-  private readonly heard: readonly [Doubles, Doubles];
-  private readonly weighted: readonly [Doubles, Doubles];
+  private readonly blocks: Sides;
+  private readonly heard: Sides;
+  private readonly weighted: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(private readonly sampleRate: number) {

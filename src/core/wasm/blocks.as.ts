@@ -150,17 +150,6 @@ export function scaleMoving(out: usize, block: usize, gain: f64, step: f64, offs
   }
 }
 
-/** Floats at a gain, as doubles. */
-export function widenFloats(out: usize, block: usize, gain: f64, frames: i32): void {
-  const factor = f64x2.splat(gain);
-  let i = 0;
-  for (; i + 2 <= frames; i += 2) {
-    const at = (i as usize) << 2;
-    v128.store(out + (at << 1), f64x2.mul(factor, f64x2.promote_low_f32x4(v128.load64_zero(block + at))));
-  }
-  if (i < frames) store<f64>(out + ((i as usize) << 3), gain * (load<f32>(block + ((i as usize) << 2)) as f64));
-}
-
 /** A dry block of floats and a wet one of doubles, each at its gains, in the place of the dry one. */
 export function blendFloats(dry: usize, wet: usize, dryGains: usize, wetGains: usize, frames: i32): void {
   let i = 0;

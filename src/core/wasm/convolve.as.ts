@@ -288,25 +288,3 @@ export function addFloats(out: usize, block: usize, frames: i32): void {
     store<f32>(out + at, load<f32>(out + at) + load<f32>(block + at));
   }
 }
-
-/** Doubles as floats. */
-export function toFloats(out: usize, block: usize, frames: i32): void {
-  let i = 0;
-  for (; i + 4 <= frames; i += 4, out += 16, block += 32) {
-    const low = f32x4.demote_f64x2_zero(v128.load(block));
-    const high = f32x4.demote_f64x2_zero(v128.load(block, 16));
-    v128.store(out, v128.shuffle<f32>(low, high, 0, 1, 4, 5));
-  }
-  for (; i < frames; i++, out += 4, block += 8) store<f32>(out, load<f64>(block) as f32);
-}
-
-/** Floats as doubles. */
-export function toDoubles(out: usize, block: usize, frames: i32): void {
-  let i = 0;
-  for (; i + 4 <= frames; i += 4, out += 32, block += 16) {
-    const four = v128.load(block);
-    v128.store(out, f64x2.promote_low_f32x4(four));
-    v128.store(out, f64x2.promote_low_f32x4(v128.shuffle<f32>(four, four, 2, 3, 2, 3)), 16);
-  }
-  for (; i < frames; i++, out += 8, block += 4) store<f64>(out, load<f32>(block) as f64);
-}

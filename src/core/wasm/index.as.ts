@@ -18,7 +18,6 @@ export {
   narrow,
   scaleMoving,
   widen,
-  widenFloats,
 } from './blocks.as';
 export {
   addDirect,
@@ -27,8 +26,6 @@ export {
   inverseStages,
   joinSpectra,
   partSpectra,
-  toDoubles,
-  toFloats,
   transformStages,
 } from './convolve.as';
 export { drive, driveTaps } from './drive.as';
@@ -62,6 +59,8 @@ export {
   scaleFloats,
   splitRing,
   takeSides,
+  toDoubles,
+  toFloats,
 } from './mixing.as';
 export {
   filterNetwork,

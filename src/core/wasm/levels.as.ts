@@ -15,8 +15,8 @@ function lineBytes(octave: i32): usize {
 }
 
 /**
- * The largest of the last values, for each of a block in place. Maxima of twice as many values are those of two that lie side by side, so that
- * any window is two of the longest that fit into it.
+ * The largest of the last values, for each of a block in place. Maxima of twice as many values are those of two that lie
+ * side by side, so that any window is two of the longest that fit into it.
  * @param state see `slidingMaxima.ts`
  */
 export function slideMaxima(state: usize, block: usize, frames: i32): void {

@@ -236,6 +236,16 @@ function narrowed(out: usize, block: usize, gain: f64, frames: i32): void {
   for (; i < frames; i++, out += 4, block += 8) store<f32>(out, (load<f64>(block) * gain) as f32);
 }
 
+/** Floats as doubles. */
+export function toDoubles(out: usize, block: usize, frames: i32): void {
+  widened(out, block, 1, frames);
+}
+
+/** Doubles as floats. */
+export function toFloats(out: usize, block: usize, frames: i32): void {
+  narrowed(out, block, 1, frames);
+}
+
 /** Both sides of a block of floats as doubles, at a gain. */
 export function takeSides(outLeft: usize, outRight: usize, left: usize, right: usize, gain: f64, frames: i32): void {
   widened(outLeft, left, gain, frames);

@@ -16,7 +16,6 @@ export interface Loops {
     sides: number,
     frames: number,
   ) => void;
-  readonly widenFloats: (out: number, block: number, gain: number, frames: number) => void;
   readonly blendFloats: (dry: number, wet: number, dryGains: number, wetGains: number, frames: number) => void;
   readonly guardSides: (left: number, right: number, frames: number) => void;
   readonly scaleMoving: (

@@ -81,7 +81,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly rings: readonly [Ring, Ring];
   private readonly voices: readonly Voice[];
   private readonly narrowing: Narrowing;
-  private readonly dull: readonly [Doubles, Doubles];
+  private readonly dull: Sides;
   private readonly hiss = [new Noise(521), new Noise(522)] as const;
   private readonly glideFrames: number;
   private readonly longest: number;

@@ -99,8 +99,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     takeSides(taken, left, right, frames);
     const here = arrived.settled && arrived.value === 1;
     if (!here) {
-      dryLeft.set(left.subarray(0, frames));
-      dryRight.set(right.subarray(0, frames));
+      dryLeft.set(left);
+      dryRight.set(right);
     }
     this.preDelay.process(inLeft, inRight, frames);
     convolver.process(inLeft, inRight, wetLeft, wetRight, frames);

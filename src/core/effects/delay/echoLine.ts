@@ -1,3 +1,4 @@
+import type { Sides } from '../../dsp/sides';
 import { LFO_SHAPES, LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { guardLoop } from '../../dsp/guard';
@@ -13,7 +14,7 @@ import { MAXIMUM_BLOCK } from '../kernel';
 import { itemPlacesOf } from '../places';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, delaySpec, LONGEST_MS, SHORTEST_MS } from './spec';
-import { Drive, DriveCourse, LinePath, sameArrangement, type StereoBlock, type ToneArrangement } from './tone';
+import { Drive, DriveCourse, LinePath, sameArrangement, type ToneArrangement } from './tone';
 import type { Wear } from './wear';
 
 /** Places of a line's parameters. */
@@ -75,7 +76,7 @@ export interface Surroundings {
  */
 export class EchoLine {
   /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
-  readonly heard: StereoBlock;
+  readonly heard: Sides;
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
   private readonly values: number[];
@@ -112,11 +113,11 @@ export class EchoLine {
   private arrangement: ToneArrangement;
   private worn = false;
   private sounding = false;
-  private readonly loop: StereoBlock;
-  private readonly raw: StereoBlock;
-  private readonly fed: StereoBlock;
-  private readonly oldHeard: StereoBlock;
-  private readonly oldLoop: StereoBlock;
+  private readonly loop: Sides;
+  private readonly raw: Sides;
+  private readonly fed: Sides;
+  private readonly oldHeard: Sides;
+  private readonly oldLoop: Sides;
   private readonly gains: Doubles;
   private readonly moreGains: Doubles;
   private readonly work = wasm().loops;
@@ -399,7 +400,7 @@ export class EchoLine {
   }
 
   /** What goes round. */
-  private get rounds(): StereoBlock {
+  private get rounds(): Sides {
     return this.path.apart || this.oldPath ? this.loop : this.heard;
   }
 
@@ -412,7 +413,7 @@ export class EchoLine {
    * Adds what is heard to the output, at this line's level and pan.
    * @param plain takes the same without the loudness made good, for lines that are fed by all of them; null when none is
    */
-  send(out: StereoBlock, start: number, count: number, around: Surroundings, plain: StereoBlock | null): void {
+  send(out: Sides, start: number, count: number, around: Surroundings, plain: Sides | null): void {
     const { gains, moreGains, gainLeft, gainRight, course } = this;
     const steady = gainLeft.settled && gainRight.settled;
     const first = gainLeft.value;
@@ -427,7 +428,7 @@ export class EchoLine {
   }
 
   private place(
-    out: StereoBlock,
+    out: Sides,
     start: number,
     count: number,
     { sides, sided }: Surroundings,
@@ -490,7 +491,7 @@ export class EchoLine {
   }
 
   /** Adds to what is written; `from` is where the two blocks begin. */
-  take([left, right]: StereoBlock, from: number, count: number, gain: Ramp): void {
+  take([left, right]: Sides, from: number, count: number, gain: Ramp): void {
     const { fed, gains, work } = this;
     const steady = gain.settled;
     const { value } = gain;

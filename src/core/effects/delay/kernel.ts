@@ -18,7 +18,6 @@ import { EchoLine, L, type Surroundings } from './echoLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { Safety } from './safety';
 import { delaySpec } from './spec';
-import type { StereoBlock } from './tone';
 import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
 const RAMP_SECONDS = 0.02;
@@ -95,12 +94,12 @@ class DelayKernel implements Kernel {
   /** Where the shares of the lines at work go, when somebody asked for them. */
   private shares: readonly LineShare[] = [];
   private readonly taken: Sides;
-  private readonly wet: StereoBlock;
+  private readonly wet: Sides;
   private readonly loops = wasm().loops;
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
-  private plain: StereoBlock | null = null;
-  private readonly plainSum: StereoBlock;
-  private readonly share: StereoBlock;
+  private plain: Sides | null = null;
+  private readonly plainSum: Sides;
+  private readonly share: Sides;
   private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
 
   constructor({ sampleRate, values, memory }: KernelContext) {
@@ -483,7 +482,7 @@ class DelayKernel implements Kernel {
    * Writes a line: what it takes from the input, from others and from itself.
    * @param all the sum of all lines, where it is known
    */
-  private feed(target: number, start: number, count: number, all: StereoBlock | null): void {
+  private feed(target: number, start: number, count: number, all: Sides | null): void {
     const { active, lines, around } = this;
     const line = lines[target]!;
     line.begin(start, count, around, this.fromInput[target]!);

@@ -1,3 +1,4 @@
+import type { Sides } from '../../dsp/sides';
 import type { CurveName } from '../../dsp/curves';
 import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage, type Times } from '../../dsp/driveStage';
 import { FilterPair } from '../../dsp/filterPair';
@@ -139,7 +140,7 @@ class Tone {
     if (stages === 2) this.second.configure(channel, filter, cutoffHz, q * SECOND_SECTION);
   }
 
-  process([left, right]: StereoBlock, frames: number, { drive, wear, amount }: DriveCourse): void {
+  process([left, right]: Sides, frames: number, { drive, wear, amount }: DriveCourse): void {
     const { filterFirst } = this.arrangement;
     if (filterFirst) this.filter(left, right, frames);
     if (saturates(this.arrangement)) {
@@ -159,8 +160,6 @@ class Tone {
 function saturates({ curve, worn }: ToneArrangement): boolean {
   return curve !== null || worn;
 }
-
-export type StereoBlock = readonly [Doubles, Doubles];
 
 /** A line from the tap on: what is heard and what goes round again. */
 export class LinePath {
@@ -200,7 +199,7 @@ export class LinePath {
   }
 
   /** Turns the tap's samples in `heard` into the heard ones and, where these are not the same, puts into `loop` those that go round. */
-  process(heard: StereoBlock, loop: StereoBlock, frames: number, course: DriveCourse): void {
+  process(heard: Sides, loop: Sides, frames: number, course: DriveCourse): void {
     if (this.apart) {
       for (let i = 0; i < frames; i++) {
         loop[0][i] = heard[0][i]!;

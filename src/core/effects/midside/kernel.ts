@@ -66,7 +66,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   private readonly mid: Doubles;
   private readonly side: Doubles;
   private readonly paths: readonly Doubles[];
-  private readonly fed: readonly [Doubles, Doubles];
+  private readonly fed: Sides;
   private readonly before: Sides;
   private readonly after: Sides;
   private readonly longest: number;

@@ -1,3 +1,4 @@
+import type { Sides } from '../../dsp/sides';
 import { BandBank, bandCentres, bandPlace, MOST_BANDS, type BandLayout } from '../../dsp/bandBank';
 import { Ramp } from '../../dsp/ramp';
 import { exp, pow } from '../../math/elementary';
@@ -51,8 +52,8 @@ export class BankPair {
   private readonly carrierPowers = new Float64Array(MOST_BANDS);
   private readonly outPowers = new Float64Array(MOST_BANDS);
   private readonly shownRate: number;
-  private readonly made: readonly [Doubles, Doubles];
-  private readonly going: readonly [Doubles, Doubles];
+  private readonly made: Sides;
+  private readonly going: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(
@@ -179,7 +180,7 @@ export class BankPair {
    * @param offset frames since the last tick
    * @returns both sides, up to the next call
    */
-  work(voice: Doubles, [left, right]: readonly [Doubles, Doubles], offset: number, frames: number) {
+  work(voice: Doubles, [left, right]: Sides, offset: number, frames: number) {
     const { bank, other, made, going, gains, shifts } = this;
     const changing = !this.change.settled;
     this.change.fill(gains, frames);
