@@ -2,119 +2,132 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
 import { addEffect, newSession, openDemo, saved } from './studio';
 
+const look = (page: Page) => page.locator('html');
+
+/** What is wrong on a page, in both looks: at night its colours alone are others. */
 async function faults(page: Page): Promise<string[]> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  return violations.map(({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join('; ')}`);
+  const told = async (scan: AxeBuilder) =>
+    (await scan.analyze()).violations.map(
+      ({ id, nodes }) => `${id}: ${nodes.map((node) => node.target.join(' ')).join('; ')}`,
+    );
+  const onPaper = await told(new AxeBuilder({ page }));
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await expect(look(page)).toHaveAttribute('data-theme', 'night');
+  const atNight = await told(new AxeBuilder({ page }).withRules('color-contrast'));
+  await page.emulateMedia({ colorScheme: 'light' });
+  await expect(look(page)).toHaveAttribute('data-theme', 'paper');
+  return [...onPaper, ...atNight.map((one) => `at night: ${one}`)];
 }
 
-for (const colorScheme of ['light', 'dark'] as const) {
-  test.describe(`${colorScheme} look, no accessibility faults`, () => {
-    test.use({ colorScheme });
+test.describe('no accessibility faults in either look', () => {
+  test.use({ colorScheme: 'light', contextOptions: { reducedMotion: 'reduce' } });
 
-    test('on the start page and in an empty session', async ({ page }) => {
-      await page.goto('/');
-      await expect(page.locator('html')).toHaveAttribute('data-theme', colorScheme === 'dark' ? 'night' : 'paper');
-      await newSession(page, 'Empty');
-      await expect(page.getByText('Nothing here yet')).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.goto('/');
-      await expect(page.locator('.session-card').first()).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-    });
-
-    test('in any view', async ({ page }) => {
-      await openDemo(page);
-      await page.getByRole('button', { name: /^Clip low tide/ }).click();
-      expect(await faults(page)).toEqual([]);
-      await page.getByRole('button', { name: 'Effect', exact: true }).click();
-      await expect(page.getByRole('button', { name: /^Band 1, / })).toBeVisible();
-      await page.getByRole('button', { name: /^Presets of/ }).click();
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Escape');
-      await page.getByRole('button', { name: 'Delay', exact: true }).click();
-      await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.getByRole('button', { name: 'Stage', exact: true }).click();
-      await page.locator('.thing').filter({ hasText: 'Reed organ' }).focus();
-      await page.keyboard.press('Enter');
-      await expect(page.getByRole('button', { name: 'Into lanes' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.getByRole('button', { name: 'Routing', exact: true }).click();
-      await expect(page.locator('.strip-node')).toHaveCount(16);
-      expect(await faults(page)).toEqual([]);
-      await page.getByRole('button', { name: 'Compare', exact: true }).click();
-      expect(await faults(page)).toEqual([]);
-    });
-
-    test('in any drawer', async ({ page }) => {
-      await openDemo(page);
-      await page.locator('.auto-lane-name').first().click();
-      await page.getByRole('button', { name: 'Recipes' }).click();
-      await expect(page.getByRole('button', { name: 'Build it' })).toBeVisible();
-      await page.waitForTimeout(400);
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Escape');
-      await expect(page.getByRole('region', { name: 'Recipes' })).toHaveCount(0);
-      for (const list of ['Library', 'Modulators']) {
-        await page.getByRole('button', { name: list, exact: true }).click();
-        await expect(page.getByRole('region', { name: list })).toBeVisible();
-        expect(await faults(page)).toEqual([]);
-      }
-      await page.getByRole('button', { name: 'About listening places' }).click();
-      await expect(page.getByRole('region', { name: 'Listening places' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.getByRole('button', { name: 'Close listening places' }).click();
-      await addEffect(page, 'Middle and sides');
-      await page.getByRole('button', { name: 'Effect', exact: true }).click();
-      await page.getByRole('button', { name: 'About Middle and sides' }).click();
-      await expect(page.getByRole('button', { name: /^Try it on/ })).toHaveCount(2);
-      await expect(page.getByRole('region', { name: 'Mid to side', exact: true })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-    });
-
-    test('in open notes and on the keyboard', async ({ page }) => {
-      await openDemo(page);
-      await page.getByRole('button', { name: 'Notes', exact: true }).click();
-      await page.getByLabel('Chord at the playhead').fill('Dm7');
-      await page.getByLabel('Chord at the playhead').press('Enter');
-      await expect(page.locator('.note')).toHaveCount(4);
-      await page.getByRole('button', { name: 'Keyboard', exact: true }).click();
-      await expect(page.locator('.keyboard')).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Control+z');
-      await saved(page);
-    });
-
-    test('in any dialog', async ({ page }) => {
-      await newSession(page, 'Dialogs');
-      await addEffect(page, 'Delay');
-      await page.getByRole('button', { name: 'effect', exact: true }).click();
-      await expect(page.getByRole('dialog')).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Escape');
-      await page.keyboard.press('Control+k');
-      await expect(page.getByRole('combobox', { name: 'Find' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Escape');
-      await page.keyboard.press('?');
-      await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
-      expect(await faults(page)).toEqual([]);
-      await page.keyboard.press('Escape');
-      await expect(page.getByRole('dialog')).toHaveCount(0);
-      await page.getByRole('button', { name: 'Bounce' }).click();
-      await expect(page.getByRole('dialog')).toBeVisible();
-      await page.waitForTimeout(400);
-      expect(await faults(page)).toEqual([]);
-    });
+  test('on the start page and in an empty session', async ({ page }) => {
+    await page.goto('/');
+    await newSession(page, 'Empty');
+    await expect(page.getByText('Nothing here yet')).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.goto('/');
+    await expect(page.locator('.session-card').first()).toBeVisible();
+    expect(await faults(page)).toEqual([]);
   });
-}
 
-test('the look can be switched and is remembered', async ({ page }) => {
+  test('in any view', async ({ page }) => {
+    await openDemo(page);
+    await page.getByRole('button', { name: /^Clip low tide/ }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Effect', exact: true }).click();
+    await expect(page.getByRole('button', { name: /^Band 1, / })).toBeVisible();
+    await page.getByRole('button', { name: /^Presets of/ }).click();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Delay', exact: true }).click();
+    await expect(page.getByRole('img', { name: /Echogram/ })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Stage', exact: true }).click();
+    await page.locator('.thing').filter({ hasText: 'Reed organ' }).focus();
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('button', { name: 'Into lanes' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Routing', exact: true }).click();
+    await expect(page.locator('.strip-node')).toHaveCount(16);
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Compare', exact: true }).click();
+    expect(await faults(page)).toEqual([]);
+  });
+
+  test('in any drawer', async ({ page }) => {
+    await openDemo(page);
+    await page.locator('.auto-lane-name').first().click();
+    await page.getByRole('button', { name: 'Recipes' }).click();
+    await expect(page.getByRole('button', { name: 'Build it' })).toBeVisible();
+    await page.waitForTimeout(400);
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('region', { name: 'Recipes' })).toHaveCount(0);
+    for (const list of ['Library', 'Modulators']) {
+      await page.getByRole('button', { name: list, exact: true }).click();
+      await expect(page.getByRole('region', { name: list })).toBeVisible();
+      expect(await faults(page)).toEqual([]);
+    }
+    await page.getByRole('button', { name: 'About listening places' }).click();
+    await expect(page.getByRole('region', { name: 'Listening places' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Close listening places' }).click();
+    await addEffect(page, 'Middle and sides');
+    await page.getByRole('button', { name: 'Effect', exact: true }).click();
+    await page.getByRole('button', { name: 'About Middle and sides' }).click();
+    await expect(page.getByRole('button', { name: /^Try it on/ })).toHaveCount(2);
+    await expect(page.getByRole('region', { name: 'Mid to side', exact: true })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+  });
+
+  test('in open notes and on the keyboard', async ({ page }) => {
+    await openDemo(page);
+    await page.getByRole('button', { name: 'Notes', exact: true }).click();
+    await page.getByLabel('Chord at the playhead').fill('Dm7');
+    await page.getByLabel('Chord at the playhead').press('Enter');
+    await expect(page.locator('.note')).toHaveCount(4);
+    await page.getByRole('button', { name: 'Keyboard', exact: true }).click();
+    await expect(page.locator('.keyboard')).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Control+z');
+    await saved(page);
+  });
+
+  test('in any dialog', async ({ page }) => {
+    await newSession(page, 'Dialogs');
+    await addEffect(page, 'Delay');
+    await page.getByRole('button', { name: 'effect', exact: true }).click();
+    await expect(page.getByRole('dialog')).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+k');
+    await expect(page.getByRole('combobox', { name: 'Find' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('?');
+    await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Bounce' }).click();
+    await expect(page.getByRole('dialog')).toBeVisible();
+    await page.waitForTimeout(400);
+    expect(await faults(page)).toEqual([]);
+  });
+});
+
+test('the look is the system’s, can be switched and is remembered', async ({ page }) => {
+  await page.emulateMedia({ colorScheme: 'dark' });
   await page.goto('/');
+  await expect(look(page)).toHaveAttribute('data-theme', 'night');
+  await page.emulateMedia({ colorScheme: 'light' });
+  await expect(look(page)).toHaveAttribute('data-theme', 'paper');
   await page.getByRole('button', { name: /Change to paper/ }).click();
   await page.getByRole('button', { name: /Change to night/ }).click();
   await page.reload();
-  await expect(page.locator('html')).toHaveAttribute('data-theme', 'night');
+  await expect(look(page)).toHaveAttribute('data-theme', 'night');
 });
 
 test('nothing scrolls sideways at 1280, and all pages are isolated and guarded', async ({ page }) => {

@@ -1,8 +1,8 @@
 import { Noise } from '../dsp/noise';
+import { TWO_PI } from '../math/circle';
 import { exp, log, sin } from '../math/elementary';
 import type { Samples } from '../engine/plan';
 
-const TWO_PI = 6.283185307179586;
 const EDGE_SECONDS = 0.005;
 
 export interface TestSignal {

@@ -1,6 +1,5 @@
+import { HALF_PI } from '../math/circle';
 import { cos } from '../math/elementary';
-
-const HALF_PI = 1.5707963267948966;
 
 /**
  * Gains of the sides for a pan from -1 (left) to 1 (right): the far side falls by a quarter cosine to exactly 0, the

@@ -1,7 +1,6 @@
 import { cos, sin, tan } from '../math/elementary';
 import { over, plus, times, type Complex } from '../math/complex';
 
-const PI = 3.141592653589793;
 /** The highest edge, as a part of the rate. */
 const HIGHEST = 0.47;
 
@@ -41,13 +40,13 @@ const sectionOf = (a: Complex, b: Complex): Section => ({ a1: -(a.re + b.re), a2
  * @param order 2, 4, 6 or 8: slopes of 6 dB an octave for every two
  */
 export function designBandPass(lowHz: number, highHz: number, order: number, sampleRate: number): BandPass {
-  const high = tan((PI * Math.min(HIGHEST * sampleRate, highHz)) / sampleRate);
-  const low = Math.min(0.999 * high, tan((PI * lowHz) / sampleRate));
+  const high = tan((Math.PI * Math.min(HIGHEST * sampleRate, highHz)) / sampleRate);
+  const low = Math.min(0.999 * high, tan((Math.PI * lowHz) / sampleRate));
   const [middle, width] = [low * high, high - low];
   const count = order / 2;
   const sections: Section[] = [];
   for (let k = 1; k <= Math.ceil(count / 2); k++) {
-    const angle = (PI * (2 * k + count - 1)) / (2 * count);
+    const angle = (Math.PI * (2 * k + count - 1)) / (2 * count);
     const single = 2 * k - 1 === count;
     const half = scaled(single ? { re: -1, im: 0 } : { re: cos(angle), im: sin(angle) }, width / 2);
     const apart = root(less(times(half, half), { re: middle, im: 0 }));
@@ -74,6 +73,6 @@ function magnitudeAt(sections: readonly Section[], z: Complex): number {
 
 /** How strong a frequency is behind a band-pass. */
 export function bandPassAt({ sections, gain }: BandPass, hz: number, sampleRate: number): number {
-  const turn = (2 * PI * hz) / sampleRate;
+  const turn = (2 * Math.PI * hz) / sampleRate;
   return gain * magnitudeAt(sections, { re: cos(turn), im: sin(turn) });
 }

@@ -5,7 +5,6 @@ import { BlockFourier } from './blockFourier';
 import type { Sides } from './sides';
 import { sharedBySize } from './sharedTables';
 
-const PI = 3.141592653589793;
 /** Bins over which the edges of the band fall off. */
 const EDGE_BINS = 2;
 
@@ -19,7 +18,7 @@ export function bandShare(hz: number, lowHz: number, highHz: number, sampleRate:
 }
 
 function rise(x: number): number {
-  return x <= -0.5 ? 0 : x >= 0.5 ? 1 : 0.5 + 0.5 * sin(PI * x);
+  return x <= -0.5 ? 0 : x >= 0.5 ? 1 : 0.5 + 0.5 * sin(Math.PI * x);
 }
 
 interface Shapes {
@@ -32,7 +31,7 @@ interface Shapes {
 const shapesOf = sharedBySize((window, memory): Shapes => {
   const made = { shape: memory.doubles(window), weights: memory.doubles(window) };
   for (let n = 0; n < window; n++) {
-    made.shape[n] = sin((PI * (n + 0.5)) / window);
+    made.shape[n] = sin((Math.PI * (n + 0.5)) / window);
     made.weights[n] = made.shape[n]! / window;
   }
   return made;

@@ -1,9 +1,8 @@
+import { TWO_PI } from '../math/circle';
 import { cos, sin } from '../math/elementary';
 import type { Doubles, Integers } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { sharedBySize } from './sharedTables';
-
-const TWO_PI = 6.283185307179586;
 
 interface Tables {
   readonly twiddles: Doubles;

@@ -1,3 +1,4 @@
+import { HALF_PI } from '../math/circle';
 import { sin } from '../math/elementary';
 
 /** What a curve does between two levels: c + square c^2 + cube c^3 of the sound clamped to them. */
@@ -8,7 +9,6 @@ export interface Side {
   readonly cube: number;
 }
 
-const HALF_PI = 1.5707963267948966;
 /** A fold is held at full scale after it has folded twice. */
 export const FOLD_END = 5 * HALF_PI;
 const SOFT = -4 / 27;

@@ -4,7 +4,6 @@ import { StateVariableFilter } from './stateVariableFilter';
 /** Octaves an acoustics report is drawn over, by their centres in Hz. */
 export const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
 
-const PI = 3.141592653589793;
 /** 10 / ln(10): from the logarithm of a power to decibels. */
 const POWER_DB = 4.342944819032518;
 /** Q of the two sections of a fourth-order Butterworth response. */
@@ -197,14 +196,14 @@ export function echoDensity(sound: ArrayLike<number>, centre: number, half: numb
   let weights = 0;
   let energy = 0;
   for (let n = Math.max(0, centre - half); n < centre + half; n++) {
-    const weight = 0.5 + 0.5 * cos((PI * (n - centre)) / half);
+    const weight = 0.5 + 0.5 * cos((Math.PI * (n - centre)) / half);
     weights += weight;
     energy += weight * sound[n]! * sound[n]!;
   }
   const deviation = Math.sqrt(energy / weights);
   let outside = 0;
   for (let n = Math.max(0, centre - half); n < centre + half; n++) {
-    if (Math.abs(sound[n]!) > deviation) outside += 0.5 + 0.5 * cos((PI * (n - centre)) / half);
+    if (Math.abs(sound[n]!) > deviation) outside += 0.5 + 0.5 * cos((Math.PI * (n - centre)) / half);
   }
   return outside / weights / OUTSIDE;
 }

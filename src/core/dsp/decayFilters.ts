@@ -12,7 +12,6 @@ const LOW_SHELF_HZ = 75;
 const HIGH_SHELF_HZ = 11300;
 const BELL_Q = 1.1;
 const SHELF_Q = 0.7;
-const PI = 3.141592653589793;
 /** ln(10) / 40: from decibels to the root of a gain. */
 const HALF_DB = 0.05756462732485115;
 const DB = 4.342944819032518;
@@ -54,7 +53,7 @@ export class DecayFilters {
   private readonly rest = new Float64Array(DECAY_BANDS);
 
   constructor(sampleRate: number) {
-    const angle = (hz: number) => (2 * PI * Math.min(hz, 0.46 * sampleRate)) / sampleRate;
+    const angle = (hz: number) => (2 * Math.PI * Math.min(hz, 0.46 * sampleRate)) / sampleRate;
     this.prototypes = DECAY_HZ.map((hz, band) => {
       const kind = band === 0 ? 'low' : band === DECAY_BANDS - 1 ? 'high' : 'bell';
       const w = angle(kind === 'low' ? LOW_SHELF_HZ : kind === 'high' ? HIGH_SHELF_HZ : hz);

@@ -1,3 +1,4 @@
+import { TWO_PI } from '../math/circle';
 import { exp } from '../math/elementary';
 import type { Arena, Doubles, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
@@ -12,7 +13,6 @@ const ALL_DRIVEN = 0.4125;
 const OFFSET_HZ = 4;
 /** Time in which the removal of offsets falls by 90 dB: ln(10^4.5) time constants. */
 const OFFSET_SECONDS = 10.36 / (2 * Math.PI * OFFSET_HZ);
-const TWO_PI = 6.283185307179586;
 
 /** From the outside in: pairs of taps, many where the sound ends close to what must be stopped, few further up. */
 export const STAGES = [16, 6, 4] as const;

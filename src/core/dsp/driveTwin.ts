@@ -1,4 +1,5 @@
 import { cos, sin } from '../math/elementary';
+import { settled } from '../math/settled';
 import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from './curves';
 import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBAND_DB, type Times } from './driveStage';
 import { HalfBandTwin } from './halfBandTwin';
@@ -169,7 +170,7 @@ export class DriveTwin {
     for (let i = 0; i < frames; i++) {
       let driven = once[i]!;
       if (this.curves.includes('asymmetric')) {
-        this.offsetOut = driven - this.offsetIn + this.pole * this.offsetOut + 1e-20 - 1e-20;
+        this.offsetOut = settled(driven - this.offsetIn + this.pole * this.offsetOut);
         this.offsetIn = driven;
         driven = this.offsetOut;
       }

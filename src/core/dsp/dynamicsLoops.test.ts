@@ -1,5 +1,6 @@
 import { staticReduction } from '../effects/compressor/kernel';
 import { SeededRandom } from '../math/random';
+import { settled } from '../math/settled';
 import { Arena, type Doubles, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 
@@ -168,7 +169,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
           const v3 = x - s2;
           const v1 = a1 * s1 + a2 * v3;
           const v2 = s2 + a2 * s1 + g * a2 * v3;
-          states[channel] = [2 * v1 - s1 + 1e-20 - 1e-20, 2 * v2 - s2 + 1e-20 - 1e-20];
+          states[channel] = [settled(2 * v1 - s1), settled(2 * v2 - s2)];
           return gain === 1 ? x : x - (1 - gain) * k * v1;
         }),
       );

@@ -1,3 +1,4 @@
+import { TWO_PI } from '../math/circle';
 import { cos, sin } from '../math/elementary';
 import type { SeededRandom } from '../math/random';
 import type { Arena, Doubles, Floats, Integers } from '../wasm/arena';
@@ -14,7 +15,6 @@ export const NETWORK_TICK = 128;
 /** The shortest line, in frames: a whole block can be read before it is written. */
 export const SHORTEST_LINE = LONGEST_BLOCK + SINC_NEAREST + 1;
 
-const TWO_PI = 6.283185307179586;
 /** Lines are served in as many groups by turns, one a tick: the work of a move spreads over as many. */
 const GROUPS = 4;
 const MOVE_FRAMES = GROUPS * NETWORK_TICK;

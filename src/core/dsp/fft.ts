@@ -1,6 +1,6 @@
+import { TWO_PI } from '../math/circle';
 import { cos, sin } from '../math/elementary';
 
-const TWO_PI = 6.283185307179586;
 /** Stages up to this length are done stretch by stretch, which stay near at hand. */
 const STRETCH = 4096;
 

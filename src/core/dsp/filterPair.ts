@@ -3,7 +3,6 @@ import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import type { FilterType } from './stateVariableFilter';
 
-const PI = 3.141592653589793;
 /** Of the state, behind the two integrators: by pairs a1, a2, a3, and what is heard of input, band and low. */
 const INTEGRATORS = 4;
 const COEFFICIENTS = 12;
@@ -52,7 +51,7 @@ export class FilterPair {
   shape(channel: 0 | 1, cutoffHz: number, k: number, input: number, band: number, low: number, frames = 0): void {
     if (cutoffHz !== this.warpedHz) {
       const limited = Math.min(Math.max(cutoffHz, 1), 0.49 * this.sampleRate);
-      this.warped = tan((PI * limited) / this.sampleRate);
+      this.warped = tan((Math.PI * limited) / this.sampleRate);
       this.warpedHz = cutoffHz;
     }
     const g = this.warped;

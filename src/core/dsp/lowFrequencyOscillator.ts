@@ -1,3 +1,4 @@
+import { TWO_PI } from '../math/circle';
 import { sin } from '../math/elementary';
 import { SeededRandom } from '../math/random';
 import { smoothstep } from '../math/smoothstep';
@@ -13,7 +14,6 @@ export const LFO_SHAPES = [
 ] as const;
 export type LfoShape = (typeof LFO_SHAPES)[number];
 
-const TWO_PI = 6.283185307179586;
 /** Jumps inside a shape are drawn as smooth edges of this length, so that nothing clicks. */
 const EDGE_SECONDS = 0.008;
 /** After a relocation the old value gives way to the new one over this time. */

@@ -1,3 +1,4 @@
+import { TWO_PI } from '../math/circle';
 import { cos, exp, sin } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
@@ -18,8 +19,6 @@ export interface FirstOrderPrototype {
   readonly n0: number;
 }
 
-const TWO_PI = 6.283185307179586;
-const PI = 3.141592653589793;
 /** Poles are kept below this part of half the rate, where a sampled filter can still have them. */
 const HIGHEST_POLE = 0.95;
 /** Highest part of the rate at which magnitudes are matched. */
@@ -36,7 +35,7 @@ function power({ frequencyHz, q, n2, n1, n0 }: Prototype, atHz: number): number 
 
 /** How much the squared magnitudes at 0 Hz, at half the rate and the product term count at a frequency. */
 function weights(hz: number, rate: number): { p0: number; p1: number; p2: number } {
-  const half = sin((PI * hz) / rate);
+  const half = sin((Math.PI * hz) / rate);
   const p1 = half * half;
   const p0 = 1 - p1;
   return { p0, p1, p2: 4 * p0 * p1 };
@@ -91,7 +90,7 @@ export class MatchedFilter {
   configure(prototype: Prototype, inverse = false): void {
     const rate = this.sampleRate;
     const own = prototype.frequencyHz;
-    const w = Math.min((TWO_PI * own) / rate, HIGHEST_POLE * PI);
+    const w = Math.min((TWO_PI * own) / rate, HIGHEST_POLE * Math.PI);
     const zeta = 0.5 / prototype.q;
     const decay = exp(-zeta * w);
     let a1: number;
@@ -146,7 +145,7 @@ export class MatchedFilter {
 
   configureFirstOrder({ frequencyHz, n1, n0 }: FirstOrderPrototype): void {
     const rate = this.sampleRate;
-    const w = Math.min((TWO_PI * frequencyHz) / rate, HIGHEST_POLE * PI);
+    const w = Math.min((TWO_PI * frequencyHz) / rate, HIGHEST_POLE * Math.PI);
     const a1 = -exp(-w);
     const powerAt = (hz: number) => {
       const square = (hz / frequencyHz) * (hz / frequencyHz);

@@ -1,8 +1,7 @@
+import { TWO_PI } from '../math/circle';
 import { exp } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-
-const TWO_PI = 6.283185307179586;
 
 /**
  * Where a bucket-brigade line ends: it is clocked once per cell and half-cycle of the delay and keeps a third of its

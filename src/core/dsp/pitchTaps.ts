@@ -1,10 +1,10 @@
+import { TWO_PI } from '../math/circle';
 import { cos } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { SeededRandom } from '../math/random';
 import { Ramp } from './ramp';
 
-const TWO_PI = 6.283185307179586;
 const WINDOW_SECONDS = 0.12;
 /**
  * Windows begin up to this much later, by chance. Windows that begin at even distances put out nothing but the sound's

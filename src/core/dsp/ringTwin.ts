@@ -1,3 +1,4 @@
+import { settled } from '../math/settled';
 import { guardLoop } from './guard';
 import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from './interpolationTable';
 import { SINC_AHEAD, SINC_NEAREST } from './ring';
@@ -43,7 +44,7 @@ export class RingTwin {
   }
 
   private put(x: number): void {
-    this.samples.push(round(x + 1e-20 - 1e-20));
+    this.samples.push(round(settled(x)));
   }
 
   private at(index: number): number {

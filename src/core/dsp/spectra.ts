@@ -1,9 +1,8 @@
+import { TWO_PI } from '../math/circle';
 import { cos, sin } from '../math/elementary';
 import { Arena, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { sharedBySize } from './sharedTables';
-
-const TWO_PI = 6.283185307179586;
 
 /** Cosines and sines of each stage from blocks of 8 up. */
 const twiddlesOf = sharedBySize((size, memory): Floats => {

@@ -1,9 +1,8 @@
+import { TWO_PI } from '../math/circle';
 import { atan2, cos, exp, log, sin } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { BlockFourier } from './blockFourier';
 
-const PI = 3.141592653589793;
-const TWO_PI = 2 * PI;
 const OVERLAP = 4;
 /** Two voices are worked on after every so many frames, so that no block has to do it all. */
 const STEP = 64;
@@ -301,7 +300,7 @@ export class SpectralVoices {
       shaping.forward(shapeRe, shapeIm);
       for (let n = 0; n <= last; n++) {
         const part = Math.max(0, (n / lifter - FLAT) / (1 - FLAT));
-        const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(PI * part)) / size;
+        const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(Math.PI * part)) / size;
         shapeRe[n]! *= weight;
         shapeIm[n] = 0;
         if (n === 0 || n === last) continue;

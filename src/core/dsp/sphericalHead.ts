@@ -1,4 +1,5 @@
 import { SOUND_SPEED } from './airAbsorption';
+import { HALF_PI } from '../math/circle';
 import { atan2, cos } from '../math/elementary';
 
 /** Of the head, in metres. */
@@ -8,10 +9,8 @@ export const RADIUS_SECONDS = HEAD_RADIUS / SOUND_SPEED;
 /** Corner of the shadow: sounds much lower go round the head as if it were not there. */
 export const SHADOW_HZ = 1 / (Math.PI * RADIUS_SECONDS);
 
-const HALF_PI = 1.5707963267948966;
-const PI = 3.141592653589793;
 const LEAST_ALPHA = 0.1;
-const DARKEST = (150 * PI) / 180;
+const DARKEST = (150 * Math.PI) / 180;
 
 /** The angle between the axis of an ear and a direction, from its cosine. */
 const angleOf = (cosine: number) => atan2(Math.sqrt(Math.max(0, 1 - cosine * cosine)), cosine);
@@ -34,7 +33,7 @@ export function earLateness(cosine: number): number {
  * @param cosine as in `earLateness`
  */
 export function shadowAlpha(cosine: number): number {
-  return 1 + LEAST_ALPHA / 2 + (1 - LEAST_ALPHA / 2) * cos((angleOf(cosine) / DARKEST) * PI);
+  return 1 + LEAST_ALPHA / 2 + (1 - LEAST_ALPHA / 2) * cos((angleOf(cosine) / DARKEST) * Math.PI);
 }
 
 /** Where a shadow is to add no time of its own. */
@@ -80,6 +79,6 @@ export function pinnaDelay({ swing, base, pace }: (typeof PINNA)[number], latera
  * @returns seconds
  */
 export function shoulderDelay(elevation: number): number {
-  const off = (elevation * 180) / PI - 80;
+  const off = (elevation * 180) / Math.PI - 80;
   return 0.0012 * Math.max(0, 1 - 0.00004 * off * off);
 }

@@ -1,10 +1,7 @@
 import { tan } from '../math/elementary';
+import { TINY } from '../math/settled';
 
 export type FilterType = 'lowPass' | 'highPass' | 'bandPass' | 'notch';
-
-const PI = 3.141592653589793;
-/** What is added to what goes into a state and taken off again, so that nothing smaller stays, with which machines are slow. */
-const TINY = 1e-20;
 
 /**
  * Second-order state-variable filter with trapezoidal integrators: stable while its cutoff moves
@@ -30,7 +27,7 @@ export class StateVariableFilter {
    */
   configure(type: FilterType, cutoffHz: number, q: number): void {
     const limited = Math.min(Math.max(cutoffHz, 1), 0.49 * this.sampleRate);
-    const g = tan((PI * limited) / this.sampleRate);
+    const g = tan((Math.PI * limited) / this.sampleRate);
     this.type = type;
     this.k = 1 / q;
     this.a1 = 1 / (1 + g * (g + this.k));

@@ -12,8 +12,6 @@ const STEPS = 4;
 const TABLES = 10 * STEPS + 2;
 /** Part of the rate up to which harmonics go. */
 const BAND = 0.49;
-const PI = 3.141592653589793;
-const LN2 = 0.6931471805599453;
 
 interface Tables {
   readonly saws: readonly Floats[];
@@ -24,7 +22,7 @@ interface Tables {
 function saw(harmonics: number): Float64Array {
   const re = new Float64Array(WAVE_SIZE);
   const im = new Float64Array(WAVE_SIZE);
-  for (let k = 1; k <= harmonics; k++) im[k] = -1 / (PI * k);
+  for (let k = 1; k <= harmonics; k++) im[k] = -1 / (Math.PI * k);
   for (let k = 1; k <= harmonics; k++) im[WAVE_SIZE - k] = -im[k]!;
   // The inverse transform is the forward one with both parts exchanged.
   new FourierTransform(WAVE_SIZE).forward(im, re);
@@ -40,7 +38,7 @@ const tablesOf = sharedBySize((size, memory): Tables => {
   const harmonicsOf = (n: number) => (n === TABLES - 1 ? 0 : Math.floor(MOST_HARMONICS * pow(2, -n / STEPS) + 1e-9));
   return {
     saws: Array.from({ length: TABLES }, (_, n) => make(saw(harmonicsOf(n)))),
-    sine: make(Array.from({ length: size }, (_, n) => sin((2 * PI * n) / size))),
+    sine: make(Array.from({ length: size }, (_, n) => sin((2 * Math.PI * n) / size))),
   };
 });
 
@@ -61,7 +59,7 @@ export class WaveTables {
   choose(increment: number): void {
     if (increment === this.chosenFor) return;
     this.chosenFor = increment;
-    const place = increment <= 0 ? 0 : (STEPS * log((MOST_HARMONICS * increment) / BAND)) / LN2;
+    const place = increment <= 0 ? 0 : (STEPS * log((MOST_HARMONICS * increment) / BAND)) / Math.LN2;
     const table = Math.min(TABLES - 1, Math.max(0, Math.ceil(place)));
     const part = place - (table - 1);
     this.near = this.table(table);

@@ -1,4 +1,5 @@
 import { dbToGain, exp, gainToDb } from '../math/elementary';
+import { settled } from '../math/settled';
 import { MAXIMUM_BLOCK } from './kernel';
 import { group, number, type Parameter } from './spec';
 
@@ -93,7 +94,7 @@ export class Ducker {
       const r = right[i]!;
       const loud = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
       const fallen = this.level * fallFactor;
-      this.level = loud > fallen ? loud : fallen + 1e-20 - 1e-20;
+      this.level = loud > fallen ? loud : settled(fallen);
       gains[i] = this.gain;
       this.gain += this.step;
     }

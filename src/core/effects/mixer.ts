@@ -1,10 +1,9 @@
 import { RampBlock } from '../dsp/rampBlock';
 import type { Sides } from '../dsp/sides';
+import { HALF_PI } from '../math/circle';
 import { cos, sin } from '../math/elementary';
 import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-
-const HALF_PI = 1.5707963267948966;
 
 /**
  * Dry and wet at equal power: dry cos, wet sin of a quarter turn. At 0 % the wet gain and at 100 % the dry gain are

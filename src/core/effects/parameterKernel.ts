@@ -1,6 +1,7 @@
 import type { KernelContext } from './kernel';
 
-const RAMP_SECONDS = 0.02;
+/** How long a parameter takes to where it is set, so that it does not click. */
+export const RAMP_SECONDS = 0.02;
 
 /** What most kernels share: the values of their parameters, and how long those take to be reached. */
 export abstract class ParameterKernel {

@@ -9,7 +9,7 @@ describe('every effect', () => {
     (id) => {
       const noise = new Noise(2);
       const dry = Float32Array.from(
-        { length: 48000 * 6 },
+        { length: 48000 * 4 },
         (_, n) => (Math.floor(n / 9000) % 3 === 0 ? 0.35 : 0.02) * noise.pink(),
       );
       const before = integratedLoudness([dry, dry], 48000);

@@ -3,7 +3,6 @@ import { cos, dbToGain } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { EQ_SLOPES, EQ_TYPES } from './eq/spec';
 
-const PI = 3.141592653589793;
 const HALF_POWER = Math.SQRT1_2;
 /** Shelves steeper than this would overshoot. */
 const STEEPEST_SHELF = 1;
@@ -30,7 +29,7 @@ export function sameShape(a: BandShape | null, b: BandShape | null): boolean {
 /** Q of each second-order section of a Butterworth filter, from the blunt to the sharp one. */
 function butterworth(order: number): number[] {
   return Array.from({ length: Math.floor(order / 2) }, (_, section) => {
-    const angle = (PI * (order % 2 === 1 ? section + 1 : section + 0.5)) / order;
+    const angle = (Math.PI * (order % 2 === 1 ? section + 1 : section + 0.5)) / order;
     return 0.5 / cos(angle);
   });
 }

@@ -1,4 +1,5 @@
 import { exp } from '../math/elementary';
+import { settled } from '../math/settled';
 
 const MEMORY_SECONDS = 0.4;
 const MOST = 8;
@@ -19,8 +20,8 @@ export class LevelMatch {
   }
 
   next(left: number, right: number, madeLeft: number, madeRight: number): number {
-    this.product = this.keep * this.product + left * madeLeft + right * madeRight + 1e-20 - 1e-20;
-    this.power = this.keep * this.power + left * left + right * right + 1e-20 - 1e-20;
+    this.product = settled(this.keep * this.product + left * madeLeft + right * madeRight);
+    this.power = settled(this.keep * this.power + left * left + right * right);
     if (this.power < FLOOR) return 1;
     return Math.min(MOST, Math.max(-MOST, this.product / this.power));
   }

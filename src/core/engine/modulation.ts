@@ -1,6 +1,7 @@
 import { LowFrequencyOscillator, type LfoShape } from '../dsp/lowFrequencyOscillator';
 import { exactValueAt, positionOf } from '../effects/scale';
 import { dbToGain, exp, gainToDb } from '../math/elementary';
+import { settled } from '../math/settled';
 import { smoothstep } from '../math/smoothstep';
 import type { KeySound } from '../effects/kernel';
 import type { PlanModulation, PlanSource } from './plan';
@@ -101,7 +102,7 @@ export class Modulation {
     let { level } = this;
     for (let i = start; i < start + frames; i++) {
       const loud = left && right ? Math.max(Math.abs(left[i]!), Math.abs(right[i]!)) : 0;
-      level += (loud > level ? rise : fall) * (loud - level) + 1e-20 - 1e-20;
+      level += settled((loud > level ? rise : fall) * (loud - level));
     }
     this.level = level;
   }

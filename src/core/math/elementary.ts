@@ -1,3 +1,5 @@
+import { HALF_PI } from './circle';
+
 /**
  * Elementary functions whose results are the same bits in every JavaScript engine.
  *
@@ -17,8 +19,6 @@ const HALF_PI_1 = 1.57079632673412561417;
 const HALF_PI_1_TAIL = 6.07710050650619224932e-11;
 const HALF_PI_2 = 6.0771005063039659766e-11;
 const HALF_PI_2_TAIL = 2.02226624879595063154e-21;
-const HALF_PI = 1.5707963267948966;
-const PI = 3.141592653589793;
 const TWO_OVER_PI = 6.36619772367581382433e-1;
 
 const scratch = new Float64Array(1);
@@ -137,7 +137,7 @@ export function atan2(y: number, x: number): number {
   const [rise, run] = [Math.abs(y), Math.abs(x)];
   if (rise === 0 && run === 0) return 0;
   const first = rise <= run ? smallAngle(rise / run) : HALF_PI - smallAngle(run / rise);
-  const upper = x < 0 ? PI - first : first;
+  const upper = x < 0 ? Math.PI - first : first;
   return y < 0 ? -upper : upper;
 }
 

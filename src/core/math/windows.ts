@@ -1,7 +1,5 @@
 import { sin, cos } from './elementary';
 
-const PI = 3.141592653589793;
-
 /** Modified Bessel function of the first kind, order 0, by its power series (Abramowitz and Stegun 9.6.12). */
 export function besselI0(x: number): number {
   const quarter = (x * x) / 4;
@@ -30,10 +28,10 @@ export function kaiserBeta(attenuationDb: number): number {
 
 /** sin(pi x) / (pi x). */
 export function sinc(x: number): number {
-  return x === 0 ? 1 : sin(PI * x) / (PI * x);
+  return x === 0 ? 1 : sin(Math.PI * x) / (Math.PI * x);
 }
 
 /** Hann window of n points, periodic. */
 export function hann(n: number): Float64Array {
-  return Float64Array.from({ length: n }, (_, i) => 0.5 - 0.5 * cos((2 * PI * i) / n));
+  return Float64Array.from({ length: n }, (_, i) => 0.5 - 0.5 * cos((2 * Math.PI * i) / n));
 }

@@ -1,11 +1,10 @@
 import type { Timing } from '../effects/noteValues';
 import type { Parameter, ParameterValue } from '../effects/spec';
+import { TWO_PI } from '../math/circle';
 import { SeededRandom } from '../math/random';
 import { sin } from '../math/elementary';
 import { heightOf, valueAtHeight } from './lanes';
 import type { Point } from './records';
-
-const TWO_PI = 6.283185307179586;
 
 /** A stretch of a lane, in beats from its origin. */
 export interface Range {

@@ -20,7 +20,6 @@ const CLIP_PARAMETERS = [CLIP_GAIN_PARAMETER];
 /** Straight pieces into which a curved one, or a straight one on a bent scale, is laid out. */
 const PIECES = 24;
 const STEEPEST = 3;
-const LN2 = 0.6931471805599453;
 
 /** Everything of an effect, a strip, a send or a clip that a lane can move. */
 export function parametersOf(document: SessionDocument, ownerId: string): readonly Parameter[] {
@@ -97,7 +96,9 @@ export function valueAtHeight(parameter: Parameter, height: number): ParameterVa
 /** Progress within a curved piece: a power whose exponent is 2 to the bend times three. */
 export function bent(part: number, bend: number): number {
   if (part <= 0 || part >= 1 || bend === 0) return Math.min(1, Math.max(0, part));
-  return bend > 0 ? 1 - exp(log(1 - part) * exp(bend * STEEPEST * LN2)) : exp(log(part) * exp(-bend * STEEPEST * LN2));
+  return bend > 0
+    ? 1 - exp(log(1 - part) * exp(bend * STEEPEST * Math.LN2))
+    : exp(log(part) * exp(-bend * STEEPEST * Math.LN2));
 }
 
 /** Beat from which the points of a lane count: a lane of a clip moves with the sound of the clip. */

@@ -33,7 +33,7 @@ export function settled(x: v128): v128 {
 }
 
 /** What is added to what goes into a state and taken off again, so that nothing smaller stays. */
-const TINY: f64 = 1e-20;
+export const TINY: f64 = 1e-20;
 
 const HEARD_KNEE: f64 = 1.5;
 const HEARD_SPAN: f64 = 1.7 - 1.5;

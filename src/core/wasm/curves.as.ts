@@ -1,4 +1,4 @@
-import { cos, sin } from './elementary.as';
+import { cos, HALF_PI, sin } from './elementary.as';
 
 const FLOAT: usize = 4;
 
@@ -9,7 +9,6 @@ const HARD: i32 = 1;
 const FOLD: i32 = 2;
 const ASYMMETRIC: i32 = 3;
 const LOWER: f64 = 0.6;
-const HALF_PI: f64 = 1.5707963267948966;
 const FOLD_END: f64 = 5 * HALF_PI;
 const NEAR: f64 = 1e-4;
 /** Added to each step, so that none is nothing. */

@@ -1,4 +1,4 @@
-import { LONGEST } from './blocks.as';
+import { LONGEST, TINY } from './blocks.as';
 import { bend, FLOOR, splat } from './curves.as';
 
 const FLOAT: usize = 4;
@@ -193,7 +193,7 @@ export function drive(
     const at = (i as usize) << 3;
     let driven = load<f32>(ONCE + ((i as usize) << 2)) as f64;
     if (offsetPole >= 0) {
-      offsetOut = driven - offsetIn + offsetPole * offsetOut + 1e-20 - 1e-20;
+      offsetOut = driven - offsetIn + offsetPole * offsetOut + TINY - TINY;
       offsetIn = driven;
       driven = offsetOut;
     }

@@ -1,4 +1,5 @@
 // What the dynamics make of levels in decibels: gains of a block, in double precision, and their use on both sides.
+import { settled } from './blocks.as';
 
 /** Reductions nearer to nothing than this are none. */
 const NOTHING: f64 = -1e-7;
@@ -216,7 +217,6 @@ export function cutBell(
   let s1 = v128.load(state);
   let s2 = v128.load(state, 16);
   const two = f64x2.splat(2);
-  const tiny = f64x2.splat(1e-20);
   let last: f64 = 0;
   let cut = f64x2.splat(0);
   let a1 = cut;
@@ -238,8 +238,8 @@ export function cutBell(
     const v3 = f64x2.sub(x, s2);
     const v1 = f64x2.add(f64x2.mul(a1, s1), f64x2.mul(a2, v3));
     const v2 = f64x2.add(f64x2.add(s2, f64x2.mul(a2, s1)), f64x2.mul(a3, v3));
-    s1 = f64x2.sub(f64x2.add(f64x2.sub(f64x2.mul(two, v1), s1), tiny), tiny);
-    s2 = f64x2.sub(f64x2.add(f64x2.sub(f64x2.mul(two, v2), s2), tiny), tiny);
+    s1 = settled(f64x2.sub(f64x2.mul(two, v1), s1));
+    s2 = settled(f64x2.sub(f64x2.mul(two, v2), s2));
     if (gain == 1) continue;
     const y = f64x2.sub(x, f64x2.mul(cut, v1));
     v128.store64_lane(left, y, 0);

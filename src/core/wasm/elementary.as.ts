@@ -1,5 +1,6 @@
 // Elementary functions, as in core/math/elementary.ts.
 
+export const HALF_PI: f64 = 1.5707963267948966;
 const HALF_PI_1: f64 = 1.57079632673412561417;
 const HALF_PI_1_TAIL: f64 = 6.07710050650619224932e-11;
 const HALF_PI_2: f64 = 6.0771005063039659766e-11;

@@ -1,6 +1,6 @@
 // Levels of blocks of doubles: peaks, decibels, gains, sides of a pan.
 import { LONGEST } from './blocks.as';
-import { cos, gainToDb } from './elementary.as';
+import { cos, gainToDb, HALF_PI } from './elementary.as';
 
 /** What the state of a sliding maximum begins with, in bytes: its window and its octaves, as doubles. */
 const OCTAVES: usize = 8;
@@ -124,7 +124,6 @@ export function gains(block: usize, frames: i32): void {
   }
 }
 
-const HALF_PI: f64 = 1.5707963267948966;
 
 /** As `balance`, of every frame. */
 export function balances(pans: usize, left: usize, right: usize, frames: i32): void {

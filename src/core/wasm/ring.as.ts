@@ -1,3 +1,5 @@
+import { TINY } from './blocks.as';
+
 const FLOAT: usize = 4;
 const TAPS: i32 = 16;
 const AHEAD: i32 = 7;
@@ -254,7 +256,7 @@ export function readWhole(ring: usize, size: i32, index: i32, delay: i32, frames
 
 @inline
 function put(ring: usize, size: i32, at: i32, x: f64): void {
-  const sample = (x + 1e-20 - 1e-20) as f32;
+  const sample = (x + TINY - TINY) as f32;
   store<f32>(ring + ((at as usize) << 2), sample);
   if (at < TAPS) store<f32>(ring + (((at + size) as usize) << 2), sample);
 }

@@ -4,12 +4,12 @@ import { exp } from '../../math/elementary';
 import type { Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { autopanSpec } from './spec';
 
 const P = placesOf(autopanSpec, ['rate', 'shape', 'depth', 'phase', 'smooth']);
 
-const RAMP_SECONDS = 0.02;
 /** Frames between two readings of the oscillator. */
 const TICK = 8;
 
@@ -17,12 +17,9 @@ const TICK = 8;
  * Moves the power of each side along an oscillator: from 1 down to (1 - depth) squared, so that the depth is that of the
  * amplitude. With opposite phases the two powers always sum to the same, so that the movement keeps its loudness.
  */
-class AutopanKernel implements Kernel {
-  private readonly sampleRate: number;
+class AutopanKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
   readonly rests = true;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly oscillator: LowFrequencyOscillator;
   private readonly depth = new Ramp(0);
   private readonly phase = new Ramp(0);
@@ -35,28 +32,17 @@ class AutopanKernel implements Kernel {
   private smoothLeft = 1;
   private smoothRight = 1;
   private offset = TICK;
-  private sounding = false;
   private readonly loops = wasm().loops;
 
-  constructor({ sampleRate, values }: KernelContext) {
-    this.sampleRate = sampleRate;
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate } = context;
     this.oscillator = new LowFrequencyOscillator(sampleRate, 211);
     this.reset();
   }
 
   tailSeconds(): number {
     return 0;
-  }
-
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
-  beginRest(): void {
-    this.sounding = false;
   }
 
   locate(frame: number): void {
@@ -70,7 +56,7 @@ class AutopanKernel implements Kernel {
     this.settle();
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v } = this;
     this.oscillator.configure(LFO_SHAPES[v[P.shape]!]!, v[P.rate]!);
     this.depth.moveTo(v[P.depth]! / 100, frames);

@@ -4,12 +4,11 @@ import { SeededRandom } from '../../math/random';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 
-const PI = 3.141592653589793;
 const MOST_AT_ONCE = 5;
 const SINE_STEPS = 1024;
 /** A Hann window, to be read at the nearest of its steps. */
 const HANN = Float64Array.from({ length: SINE_STEPS + 1 }, (_, n) => {
-  const root = sin((PI * n) / SINE_STEPS);
+  const root = sin((Math.PI * n) / SINE_STEPS);
   return root * root;
 });
 
@@ -22,8 +21,8 @@ const ALIKE_SECONDS = 0.001;
  */
 function overlap(apart: number): number {
   if (apart >= 1) return 0;
-  const turn = 2 * PI * apart;
-  return (1 - apart) * (0.25 + 0.125 * cos(turn)) + (3 / (16 * PI)) * sin(turn);
+  const turn = 2 * Math.PI * apart;
+  return (1 - apart) * (0.25 + 0.125 * cos(turn)) + (3 / (16 * Math.PI)) * sin(turn);
 }
 
 /**

@@ -6,6 +6,7 @@ import type { Sides } from '../../dsp/sides';
 import { Ring, SINC_AHEAD, SINC_NEAREST } from '../../dsp/ring';
 import { between } from '../../math/between';
 import { exp, log } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -404,7 +405,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (let i = 0; i < count; i++) {
       const level = Math.max(Math.abs(wet[0][i]!), Math.abs(wet[1][i]!));
       const fallen = this.envelope * envelopeFactor;
-      this.envelope = level > fallen ? level : fallen + 1e-20 - 1e-20;
+      this.envelope = level > fallen ? level : settled(fallen);
       const hiss = moreGains[i]! * moreGains[i]! * NOISE_LEVEL * (0.05 + 4 * Math.min(0.5, this.envelope));
       wet[0][i] = wet[0][i]! + hiss * this.hiss[0].white();
       wet[1][i] = wet[1][i]! + hiss * this.hiss[1].white();

@@ -1,15 +1,15 @@
 import { Compensation } from '../../dsp/compensation';
 import { Ramp } from '../../dsp/ramp';
 import { RampBlock } from '../../dsp/rampBlock';
-import { putSides } from '../../dsp/sides';
+import { crossSides, putSides } from '../../dsp/sides';
 import { SlidingMaxima } from '../../dsp/slidingMaxima';
-import { between } from '../../math/between';
 import { dbToGain, exp } from '../../math/elementary';
 import { powerOfTwoFrom } from '../../math/powerOfTwo';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { compressorSpec, INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
@@ -30,7 +30,6 @@ const P = placesOf(compressorSpec, [
   'keyListen',
 ]);
 
-const RAMP_SECONDS = 0.02;
 /** Part of the release for which a peak is held to keep the level of tones steady. */
 const HOLD_OF_RELEASE = 0.05;
 
@@ -53,11 +52,8 @@ export function staticReduction(levelDb: number, thresholdDb: number, slope: num
  * longest look-ahead; a shorter one holds the gain back instead. What looks ahead is the attack alone: the deepest
  * reduction wanted is held for as long as the look-ahead is, so that a loud sound is kept down to its end.
  */
-class CompressorKernel implements Kernel {
-  private readonly sampleRate: number;
+class CompressorKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames: number;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly key: KeyInput;
   private readonly level: LevelKey;
   private readonly deepest: SlidingMaxima;
@@ -83,10 +79,9 @@ class CompressorKernel implements Kernel {
   private readonly reduction: Doubles;
   private readonly loops = wasm().loops;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.sampleRate = sampleRate;
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, memory } = context;
     this.latencyFrames = Math.round((LONGEST_LOOKAHEAD_MS / 1000) * sampleRate);
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
@@ -121,11 +116,6 @@ class CompressorKernel implements Kernel {
     return this.reduction[0] === 0;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
   locate(): void {}
 
   reset(): void {
@@ -139,7 +129,7 @@ class CompressorKernel implements Kernel {
     this.aim(0);
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v, sampleRate } = this;
     const slope = v[P.ratio]! >= INFINITE_RATIO ? 1 : 1 - 1 / v[P.ratio]!;
     const auto = v[P.autoMakeup]! ? -0.5 * staticReduction(0, v[P.threshold]!, slope, v[P.knee]!) : 0;
@@ -168,13 +158,7 @@ class CompressorKernel implements Kernel {
     else level.readPeaks(keyLeft, keyRight, frames);
     this.reduce(frames);
     this.apply(left, right, frames);
-    if (listen.idle) return;
-    const [heardLeft, heardRight] = this.heard;
-    for (let i = 0; i < frames; i++) {
-      const part = listen.next();
-      left[i] = between(left[i]!, heardLeft[i]!, part);
-      right[i] = between(right[i]!, heardRight[i]!, part);
-    }
+    if (!listen.idle) crossSides(left, right, this.heard, listen, frames);
   }
 
   /** Works out the gain of each frame from its level. */

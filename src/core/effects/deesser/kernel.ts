@@ -7,20 +7,18 @@ import { exp, log, tan } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { deesserSpec } from './spec';
 
 const P = placesOf(deesserSpec, ['frequency', 'width', 'listen', 'threshold', 'amount']);
 
-const RAMP_SECONDS = 0.02;
 const ATTACK_SECONDS = 0.001;
 const RELEASE_SECONDS = 0.06;
 /** A level held this long reads steadily for all esses. */
 const HOLD_SECONDS = 0.0005;
 const TICK = 16;
-const PI = 3.141592653589793;
-const LN2 = 0.6931471805599453;
 
 /**
  * Cuts like a bell: takes part of a band-pass of unit gain away from the sound, on the centre by exactly the reduction,
@@ -29,11 +27,8 @@ const LN2 = 0.6931471805599453;
  * biquad filter coefficients", 2005). The reduction is what the band is over the threshold, up to the amount, with a
  * fast attack and a release of 60 ms. Both channels share it.
  */
-class DeesserKernel implements Kernel {
-  private readonly sampleRate: number;
+class DeesserKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly filter: FilterPair;
   private readonly level: LevelKey;
   private readonly logFrequency = new Ramp(0);
@@ -58,10 +53,9 @@ class DeesserKernel implements Kernel {
   /** The band moved since its filter was tuned last. */
   private moved = false;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.sampleRate = sampleRate;
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, memory } = context;
     this.filter = new FilterPair(memory, sampleRate);
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.band = [block(), block()];
@@ -89,11 +83,6 @@ class DeesserKernel implements Kernel {
     return this.reduction[0] === 0;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
   locate(): void {}
 
   reset(): void {
@@ -107,11 +96,11 @@ class DeesserKernel implements Kernel {
     this.tune();
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v } = this;
     this.logFrequency.moveTo(log(v[P.frequency]!), frames);
     // Q of a band-pass whose edges at -3 dB lie this many octaves apart.
-    const ratio = exp(v[P.width]! * LN2);
+    const ratio = exp(v[P.width]! * Math.LN2);
     this.q.moveTo(Math.sqrt(ratio) / (ratio - 1), frames);
     this.threshold.moveTo(v[P.threshold]!, frames);
     this.amount.moveTo(v[P.amount]!, frames);
@@ -121,7 +110,7 @@ class DeesserKernel implements Kernel {
   private tune(): void {
     const hz = exp(this.logFrequency.value);
     this.filter.configureBoth('bandPass', hz, this.q.value);
-    this.cutG = tan((PI * Math.min(hz, 0.49 * this.sampleRate)) / this.sampleRate);
+    this.cutG = tan((Math.PI * Math.min(hz, 0.49 * this.sampleRate)) / this.sampleRate);
     this.cutQ = this.q.value;
   }
 

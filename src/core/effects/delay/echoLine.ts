@@ -11,6 +11,7 @@ import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK } from '../kernel';
+import { RAMP_SECONDS } from '../parameterKernel';
 import { itemPlacesOf } from '../places';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, delaySpec, LONGEST_MS, SHORTEST_MS } from './spec';
@@ -51,9 +52,7 @@ const TIMES: ReadonlySet<number> = new Set([L.timeLeft, L.timeRight, L.linked, L
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
 
-const RAMP_SECONDS = 0.02;
 const TONE_SECONDS = 0.02;
-const LN2 = 0.6931471805599453;
 
 /** What all lines of a delay share in a stretch. */
 export interface Surroundings {
@@ -332,8 +331,8 @@ export class EchoLine {
   private tune(left: number, right: number): void {
     const { tuned, path, oldPath } = this;
     if (path.arrangement.filter === null && !oldPath) return;
-    const first = this.logCutoff + this.cutoffDepth * left * LN2;
-    const second = this.logCutoff + this.cutoffDepth * right * LN2;
+    const first = this.logCutoff + this.cutoffDepth * left * Math.LN2;
+    const second = this.logCutoff + this.cutoffDepth * right * Math.LN2;
     if (tuned[0] === first && tuned[1] === second && tuned[2] === this.q) return;
     tuned[0] = first;
     tuned[1] = second;

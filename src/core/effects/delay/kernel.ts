@@ -7,6 +7,7 @@ import {
   type Inputs,
   type LineShare,
 } from '../kernel';
+import { RAMP_SECONDS } from '../parameterKernel';
 import { placesOf } from '../places';
 import { EqualPowerMix } from '../mixer';
 import { takeSides, type Sides } from '../../dsp/sides';
@@ -20,7 +21,6 @@ import { Safety } from './safety';
 import { delaySpec } from './spec';
 import { Wear, WEAR_KINDS, type WearSettings } from './wear';
 
-const RAMP_SECONDS = 0.02;
 /** Repeats count as gone 90 dB down. */
 const GONE = 3.16e-5;
 const MOST_PASSES = 20000;

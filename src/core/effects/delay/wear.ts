@@ -1,7 +1,9 @@
 import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { bucketTopHz } from '../../dsp/narrowing';
 import { Noise } from '../../dsp/noise';
+import { TWO_PI } from '../../math/circle';
 import { cos, exp, log, sin } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { TICK } from './delayTap';
@@ -35,7 +37,6 @@ const CELLS = 4096;
 const LOWEST_TOP_HZ = 600;
 const SMOOTH_SECONDS = 0.03;
 const ENVELOPE_SECONDS = 0.05;
-const TWO_PI = 6.283185307179586;
 const LN8 = log(8);
 const LN10 = log(10);
 
@@ -201,7 +202,7 @@ export class Wear {
       const r = soundRight[start + i]!;
       const level = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
       const fallen = this.envelope * envelopeFactor;
-      this.envelope = level > fallen ? level : fallen + 1e-20 - 1e-20;
+      this.envelope = level > fallen ? level : settled(fallen);
       const noise = rising ? hiss * (0.1 + 4 * Math.min(0.5, this.envelope)) : hiss;
       const c = this.humCos * turnCos - this.humSin * turnSin;
       const s = this.humSin * turnCos + this.humCos * turnSin;

@@ -4,6 +4,7 @@ import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
+import { EIGHTH_TURN } from '../../math/circle';
 import { cos, dbToGain, pow, sin } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
@@ -40,7 +41,6 @@ const FASTEST_HZ = 8;
 const LEVEL_PACE = 0.7;
 const SCOOP_HZ = 2500;
 const SCOOP_Q = 0.8;
-const EIGHTH_TURN = 0.7853981633974483;
 
 /** One copy. */
 interface Copy {

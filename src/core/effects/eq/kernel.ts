@@ -5,6 +5,7 @@ import { dbToGain, exp, log } from '../../math/elementary';
 import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { RAMP_SECONDS } from '../parameterKernel';
 import { itemPlacesOf, placesOf } from '../places';
 import { Band, MOST_SECTIONS, sameShape, type BandShape } from '../toneBand';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
@@ -17,7 +18,6 @@ const B = itemPlacesOf(LIST, ['on', 'type', 'frequency', 'gain', 'q', 'slope', '
 
 /** Doubles that the chain works in for each filter. */
 const LINK = 14;
-const RAMP_SECONDS = 0.02;
 /** Frames between two tunings while a band moves. */
 const TICK = 16;
 

@@ -1,11 +1,12 @@
 import { Ramp } from '../../dsp/ramp';
 import { RampBlock } from '../../dsp/rampBlock';
-import { between } from '../../math/between';
+import { crossSides } from '../../dsp/sides';
 import { dbToGain, exp, gainToDb, log } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { gateSpec } from './spec';
@@ -22,7 +23,6 @@ const P = placesOf(gateSpec, [
   'keyListen',
 ]);
 
-const RAMP_SECONDS = 0.02;
 /** Places in the state of `gateGains`. */
 const OPEN = 0;
 const GAIN = 2;
@@ -33,11 +33,8 @@ const SILENT_DB = -100;
  * Gate with hysteresis and hold. It opens along a straight line of the gain and closes along a straight line of
  * decibels, each in the time given for the whole way. Both channels share one gain.
  */
-class GateKernel implements Kernel {
-  private readonly sampleRate: number;
+class GateKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly key: KeyInput;
   private readonly level: LevelKey;
   private readonly listen = new Ramp(0);
@@ -48,10 +45,9 @@ class GateKernel implements Kernel {
   private openingStep = 0;
   private closingFactor = 1;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.sampleRate = sampleRate;
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, memory } = context;
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
     this.floor = new RampBlock(memory, 0);
@@ -74,11 +70,6 @@ class GateKernel implements Kernel {
     return state[OPEN] === 0 && floor.settled && state[GAIN] === floor.value;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
   locate(): void {}
 
   reset(): void {
@@ -89,7 +80,7 @@ class GateKernel implements Kernel {
     this.state[GAIN] = this.floor.value;
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v, sampleRate } = this;
     const range = v[P.range]!;
     const floor = range <= SILENT_DB ? 0 : dbToGain(range);
@@ -119,12 +110,7 @@ class GateKernel implements Kernel {
       frames,
     );
     loops.scaleSides(left.byteOffset, right.byteOffset, level.db.byteOffset, frames);
-    if (listen.idle) return;
-    for (let i = 0; i < frames; i++) {
-      const part = listen.next();
-      left[i] = between(left[i]!, keyLeft[i]!, part);
-      right[i] = between(right[i]!, keyRight[i]!, part);
-    }
+    if (!listen.idle) crossSides(left, right, key.sides, listen, frames);
   }
 }
 

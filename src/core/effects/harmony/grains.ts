@@ -4,7 +4,6 @@ import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import type { Mark, PitchMarks } from './pitchMarks';
 
-const PI = 3.141592653589793;
 /** Grains of a voice that sound at a time, at most. */
 const MOST_GRAINS = 20;
 /** A read keeps this far from what is not there yet. */
@@ -13,7 +12,7 @@ const WINDOW_SIZE = 2048;
 /** A falling half of a raised cosine. */
 const WINDOW = Float64Array.from(
   { length: WINDOW_SIZE + 2 },
-  (_, n) => 0.5 + 0.5 * cos((PI * Math.min(n, WINDOW_SIZE)) / WINDOW_SIZE),
+  (_, n) => 0.5 + 0.5 * cos((Math.PI * Math.min(n, WINDOW_SIZE)) / WINDOW_SIZE),
 );
 
 interface Grain {

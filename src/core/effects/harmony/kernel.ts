@@ -4,6 +4,7 @@ import { Ramp } from '../../dsp/ramp';
 import { takeMiddle, type Sides } from '../../dsp/sides';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import { SpectralVoices, type Shift } from '../../dsp/spectralVoices';
+import { EIGHTH_TURN } from '../../math/circle';
 import { clamp } from '../../math/clamp';
 import { cos, gainOrSilence, pow, sin } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
@@ -18,6 +19,7 @@ import {
   type Music,
 } from '../kernel';
 import { EqualPowerMix } from '../mixer';
+import { ParameterKernel } from '../parameterKernel';
 import { itemPlacesOf, placesOf } from '../places';
 import { chosenScale, type Scale } from '../scaleKeys';
 import { DelayedChanges } from './delayedChanges';
@@ -54,13 +56,11 @@ const PER_VOICE = VOICES.parameters.length;
 
 /** Frames between two looks at what moves. */
 const TICK = 64;
-const RAMP_SECONDS = 0.02;
 /** What the voice method looks ahead: periods of the lowest pitch, and a look at the pitch. */
 const PERIODS_AHEAD = 2.3;
 /** Of a spectrum's envelope, in seconds of its cepstrum. */
 const SHORTEST_ENVELOPE = 0.0015;
 const LONGEST_ENVELOPE = 0.006;
-const EIGHTH_TURN = 0.7853981633974483;
 /** The source as it snaps sings with the voices, as the last of them. */
 const SOURCE = MOST_HARMONIES;
 /** A voice by the spectrum is late by so many frames at least. */
@@ -89,11 +89,8 @@ interface Singer {
  * the source's periods, or of its spectrum where it is more than one voice. What is set or played is taken up when the sound
  * is heard that it was meant for.
  */
-class HarmonyKernel implements Kernel {
+class HarmonyKernel extends ParameterKernel implements Kernel {
   readonly rests = true;
-  private readonly v: number[];
-  private readonly sampleRate: number;
-  private readonly rampFrames: number;
   private readonly ring: Ring;
   private readonly marks: PitchMarks;
   private readonly spectral: SpectralVoices;
@@ -122,13 +119,11 @@ class HarmonyKernel implements Kernel {
   /** The mark nearest to what is heard, and the pitch there; 0 where there is none. */
   private nearest = 0;
   private hz = 0;
-  private sounding = false;
 
-  constructor({ sampleRate, values, music, memory }: KernelContext) {
-    this.v = [...values];
-    this.sampleRate = sampleRate;
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, music, memory } = context;
     this.music = music;
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.voiceLatency = Math.ceil((PERIODS_AHEAD / LOWEST_HZ + HOP_SECONDS) * sampleRate) + 2 * TICK;
     const longest = Math.ceil((LONGEST_DELAY_MS / 1000 + LOOSE_SECONDS + 3 / LOWEST_HZ) * sampleRate);
     this.ring = new Ring(memory, this.voiceLatency + longest + 2 * MAXIMUM_BLOCK);
@@ -171,12 +166,12 @@ class HarmonyKernel implements Kernel {
     return Math.max(...delays) / 1000 + LOOSE_SECONDS + 2 / LOWEST_HZ;
   }
 
-  beginRest(): void {
+  override beginRest(): void {
     this.changes.applyUntil(Infinity, this.change, this.hear);
     this.sounding = false;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
+  override setParameter(index: number, value: number, frames = this.rampFrames): void {
     if (this.sounding) this.changes.addParameter(this.frame, index, value, frames);
     else {
       this.v[index] = value;
@@ -252,7 +247,7 @@ class HarmonyKernel implements Kernel {
     this.scale = chosenScale(v[P.key] === 0 ? null : v[P.key]! - 1, name === 'session' ? null : name, music.scale);
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v, singers } = this;
     if (this.scaleFor[0] !== v[P.key] || this.scaleFor[1] !== v[P.scale]) this.takeScale();
     this.marks.limit(v[P.detectLow]!, v[P.detectHigh]!);

@@ -4,27 +4,25 @@ import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain } from '../../math/elementary';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { limiterSpec } from './spec';
 
 const P = placesOf(limiterSpec, ['gain', 'ceiling', 'release', 'lookahead']);
 
 const MAXIMUM_LOOKAHEAD_MS = 10;
-const RAMP_SECONDS = 0.02;
 
 /** A gain into the look-ahead limiter. */
-class LimiterKernel implements Kernel {
+class LimiterKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames: number;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly gain = new Ramp(1);
   private readonly limiter: LookaheadLimiter;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly work: Sides;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, memory } = context;
     this.work = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.limiter = new LookaheadLimiter(memory, sampleRate, MAXIMUM_LOOKAHEAD_MS);
     this.latencyFrames = this.limiter.latencyFrames;
@@ -44,11 +42,6 @@ class LimiterKernel implements Kernel {
     return this.limiter.idle;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
   locate(): void {}
 
   reset(): void {
@@ -56,7 +49,7 @@ class LimiterKernel implements Kernel {
     this.limiter.reset();
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v } = this;
     this.gain.moveTo(dbToGain(v[P.gain]!), frames);
     this.limiter.configure(v[P.ceiling]!, v[P.release]!, v[P.lookahead]!, frames);

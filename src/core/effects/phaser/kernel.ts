@@ -3,6 +3,7 @@ import { LowFrequencyOscillator } from '../../dsp/lowFrequencyOscillator';
 import { Ramp } from '../../dsp/ramp';
 import type { Sides } from '../../dsp/sides';
 import { exp, log, tan } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -26,8 +27,6 @@ const P = placesOf(phaserSpec, [
 /** Frames between two readings of the oscillator. */
 const TICK = 32;
 const MOST_STAGES = 24;
-const LN2 = 0.6931471805599453;
-const PI = 3.141592653589793;
 const LOWEST_HZ = 5;
 
 /** A chain of first-order all-pass stages in one channel, with a way back over one frame. */
@@ -49,8 +48,8 @@ class Chain {
     const { count, gains, steps } = this;
     for (let stage = 0; stage < count; stage++) {
       const place = count === 1 ? 0 : (2 * stage) / (count - 1) - 1;
-      const hz = centreHz * exp(place * 0.5 * spreadOctaves * LN2);
-      const g = tan((PI * Math.min(0.49 * sampleRate, Math.max(LOWEST_HZ, hz))) / sampleRate);
+      const hz = centreHz * exp(place * 0.5 * spreadOctaves * Math.LN2);
+      const g = tan((Math.PI * Math.min(0.49 * sampleRate, Math.max(LOWEST_HZ, hz))) / sampleRate);
       const gain = g / (1 + g);
       gains[stage] = gains[stage]! + steps[stage]! * elapsed;
       steps[stage] = frames === 0 ? 0 : (gain - gains[stage]!) / frames;
@@ -76,7 +75,7 @@ class Chain {
         const state = states[stage]!;
         const v = (x - state) * (gains[stage]! + steps[stage]! * time);
         const low = v + state;
-        states[stage] = low + v + 1e-20 - 1e-20;
+        states[stage] = settled(low + v);
         x = low + low - x;
       }
       last = x;
@@ -158,7 +157,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     const { v } = this;
     this.oscillator.configure('sine', v[P.rate]!);
     this.centre.moveTo(log(v[P.centre]!), frames);
-    this.depth.moveTo(v[P.depth]! * LN2, frames);
+    this.depth.moveTo(v[P.depth]! * Math.LN2, frames);
     this.phase.moveTo(v[P.stereoPhase]! / 360, frames);
     this.spread.moveTo(v[P.spread]!, frames);
     this.feedback.moveTo(v[P.feedback]! / 100, frames);

@@ -1,6 +1,7 @@
 import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
 import { Ramp } from '../../dsp/ramp';
 import { putSides, takeMiddle, type Sides } from '../../dsp/sides';
+import { TWO_PI } from '../../math/circle';
 import { cos, dbToGain, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles, Floats } from '../../wasm/arena';
@@ -45,7 +46,6 @@ const MOST_DOPPLER = 2;
 /** Where the loss in air is matched. */
 const AIR_HZ = 8000;
 const LAWS = [1, 1.5, 2] as const;
-const TWO_PI = 6.283185307179586;
 /** All-passes that make of one sound another that is like it and not the same, in seconds. */
 const SPREAD_SECONDS = [0.0113, 0.0079, 0.0053] as const;
 const SPREAD_GAIN = 0.6;

@@ -1,3 +1,4 @@
+import { TWO_PI } from '../../math/circle';
 import { cos, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import { smoothstep } from '../../math/smoothstep';
@@ -41,7 +42,6 @@ export interface Course {
   path: Path;
 }
 
-const TWO_PI = 6.283185307179586;
 const RADIAN = 0.017453292519943295;
 const WALK_SEEDS = [4409, 5519] as const;
 const random = new SeededRandom(0);

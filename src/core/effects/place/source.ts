@@ -12,13 +12,12 @@ import {
   shoulderDelay,
 } from '../../dsp/sphericalHead';
 import { between } from '../../math/between';
+import { EIGHTH_TURN } from '../../math/circle';
 import { atan2, cos, pow, sin, tan } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import type { Spot } from './motion';
 
-const EIGHTH_TURN = 0.7853981633974483;
-const PI = 3.141592653589793;
 /** The longest echo of ears and shoulders. */
 const ECHO_SECONDS = 0.0013;
 const ECHOES = PINNA.length + 1;
@@ -101,7 +100,7 @@ export class Source {
     this.longest = Math.ceil(longestSeconds * sampleRate) + this.latencyFrames;
     this.ring = new Ring(memory, this.longest + 3 * this.headFrames + MAXIMUM_BLOCK);
     this.read = memory.doubles(MAXIMUM_BLOCK + 4);
-    const g = tan((PI * SHADOW_HZ) / sampleRate);
+    const g = tan((Math.PI * SHADOW_HZ) / sampleRate);
     this.shadowing = g / (1 + g);
     this.kept = Math.ceil(ECHO_SECONDS * sampleRate) + 2;
     this.recent = new Float64Array(this.kept + MAXIMUM_BLOCK);
@@ -166,11 +165,11 @@ export class Source {
     // Below, no lower than 45 degrees count: straight under the head, ahead and behind would meet in a leap.
     const rise = Math.max(up, -Math.abs(ahead));
     const turned = atan2(rise, ahead);
-    const elevation = turned < -PI / 2 ? turned + 2 * PI : turned;
+    const elevation = turned < -Math.PI / 2 ? turned + 2 * Math.PI : turned;
     // Towards the axis of the ears it makes less and less of a difference what is ahead and what is behind.
     const share = Math.sqrt(ahead * ahead + rise * rise);
     for (let n = 0; n < ECHOES; n++) {
-      const seconds = between(echoDelay(n, lateral, PI / 2), echoDelay(n, lateral, elevation), share);
+      const seconds = between(echoDelay(n, lateral, Math.PI / 2), echoDelay(n, lateral, elevation), share);
       this.echoes.aim(n, elapsed, seconds * this.sampleRate, ticks);
     }
   }

@@ -1,4 +1,6 @@
+import { settled } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
+import { TWO_PI } from '../../math/circle';
 import { exp } from '../../math/elementary';
 import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
@@ -110,7 +112,7 @@ export class EarlyReflections {
     this.reflections = Array.from({ length: MOST_REFLECTIONS }, () => ({ seconds: 0, gain: 0, side: 0 }));
     this.lists = Array.from({ length: 5 }, (_, order) => this.reflections.slice(0, reflectionsUpTo(order)));
     this.states = [memory.doubles(2 * LAYERS), memory.doubles(2 * LAYERS)];
-    this.share = 1 - exp((-6.283185307179586 * DULL_HZ) / sampleRate);
+    this.share = 1 - exp((-TWO_PI * DULL_HZ) / sampleRate);
     this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / tickFrames);
   }
 
@@ -139,7 +141,7 @@ export class EarlyReflections {
   tick(): void {
     const { patterns } = this;
     for (const state of this.states) {
-      for (let n = 0; n < state.length; n++) state[n] = state[n]! + 1e-20 - 1e-20;
+      for (let n = 0; n < state.length; n++) state[n] = settled(state[n]!);
     }
     if (this.fading >= 0 && ++this.fading === this.fadeTicks) {
       this.patterns = [patterns[1], patterns[0]];

@@ -1,5 +1,6 @@
 import { Ramp } from '../../dsp/ramp';
 import { dbToGain, exp } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
 
 /** The level that opens it falls by 63 % in this time, so that a tone holds it steadily open. */
@@ -60,7 +61,7 @@ export class TailEnvelope {
       const l = keyLeft[i]!;
       const r = keyRight[i]!;
       const loud = Math.max(l < 0 ? -l : l, r < 0 ? -r : r);
-      level = loud > level * fall ? loud : level * fall + 1e-20 - 1e-20;
+      level = loud > level * fall ? loud : settled(level * fall);
       if (level >= threshold) {
         held = holdFrames;
         open = Math.min(1, open + attackStep);

@@ -1,6 +1,7 @@
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
 import { exp, gainToDb } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { Band } from '../toneBand';
@@ -84,8 +85,8 @@ export class InputDeesser {
         amount.next();
         const l = highLeft[i]!;
         const r = highRight[i]!;
-        high += levelShare * (l * l + r * r - high) + 1e-20 - 1e-20;
-        whole += levelShare * (left[i]! * left[i]! + right[i]! * right[i]! - whole) + 1e-20 - 1e-20;
+        high += settled(levelShare * (l * l + r * r - high));
+        whole += settled(levelShare * (left[i]! * left[i]! + right[i]! * right[i]! - whole));
       }
       this.high = high;
       this.whole = whole;

@@ -3,6 +3,7 @@ import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
 import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { Ramp } from '../../dsp/ramp';
 import { takeSides, type Sides } from '../../dsp/sides';
+import { HALF_PI } from '../../math/circle';
 import { cos, dbToGain, exp, log, pow, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import type { Doubles, Floats } from '../../wasm/arena';
@@ -70,7 +71,6 @@ const P = placesOf(reverbSpec, [
 const LN_60_DB = 13.815510557964274;
 /** A tail that has gone before it comes is not made up for without end. */
 const LEAST_KEPT = 0.05;
-const HALF_PI = 1.5707963267948966;
 const LONGEST_PRE_DELAY = 0.5;
 const LARGEST_METRES = 120;
 /** A size that is set by hand is reached in this time where it glides. */

@@ -1,4 +1,5 @@
 import { SeededRandom } from '../../math/random';
+import { settled } from '../../math/settled';
 import { Arena } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 
@@ -34,7 +35,7 @@ describe('loops around a tail give the bits of the same in TypeScript', () => {
         }
         const factor = gain + gainStep * (20 + i);
         const written = x + factor * late;
-        twin[(at + i) & 511] = written + 1e-20 - 1e-20;
+        twin[(at + i) & 511] = settled(written);
         return late - factor * written;
       });
       loops.passAll(place(ring), 511, at, length, next, 20, fade, fadeStep, gain, gainStep, place(block), frames);

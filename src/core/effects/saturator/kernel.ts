@@ -1,21 +1,22 @@
+import { Compensation } from '../../dsp/compensation';
 import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage, driveTail } from '../../dsp/driveStage';
-import { DelayLine } from '../../dsp/delayLine';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
+import { TWO_PI } from '../../math/circle';
 import { dbToGain, exp, log } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Arena, Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { saturatorSpec, CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
 
 const P = placesOf(saturatorSpec, ['drive', 'curve', 'lowCut', 'highCut', 'mix']);
 
-const RAMP_SECONDS = 0.02;
 const TICK = 16;
 /** Tape: highs above this are lifted ahead of the curve and lowered after it. */
 const EMPHASIS_HZ = 3000;
 const EMPHASIS_GAIN = 2;
-const TWO_PI = 6.283185307179586;
 
 /** A first-order shelf: below the corner 1, above it `gain`; its inverse undoes it exactly. */
 class Shelf {
@@ -42,7 +43,7 @@ class Shelf {
   process(block: Float64Array, frames: number): void {
     for (let i = 0; i < frames; i++) {
       const x = block[i]!;
-      this.y1 = this.b0 * x + this.b1 * this.x1 - this.a1 * this.y1 + 1e-20 - 1e-20;
+      this.y1 = settled(this.b0 * x + this.b1 * this.x1 - this.a1 * this.y1);
       this.x1 = x;
       block[i] = this.y1;
     }
@@ -55,11 +56,13 @@ class Channel {
   readonly highCut: StateVariableFilter;
   readonly lift: Shelf;
   readonly drop: Shelf;
-  readonly dry = new DelayLine(DRIVE_LATENCY + 1);
+  /** What comes in, as late as the drive. */
+  readonly dry: Floats;
   readonly wet: Doubles;
   readonly dark = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(memory: Arena, sampleRate: number) {
+    this.dry = memory.floats(MAXIMUM_BLOCK);
     this.wet = memory.doubles(MAXIMUM_BLOCK);
     this.stage = new DriveStage(memory, sampleRate);
     this.lowCut = new StateVariableFilter(sampleRate);
@@ -70,17 +73,15 @@ class Channel {
 
   reset(): void {
     for (const part of [this.stage, this.lowCut, this.highCut, this.lift, this.drop]) part.reset();
-    this.dry.clear();
   }
 }
 
 /** A drive between two cuts, with the dry sound held back by its latency beside it. */
-class SaturatorKernel implements Kernel {
+class SaturatorKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = DRIVE_LATENCY;
   readonly rests = true;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly channels: readonly [Channel, Channel];
+  private readonly held: Compensation;
   private readonly drive = new Ramp(1);
   private readonly lift = new Ramp(1);
   private readonly amount = new Ramp(0);
@@ -104,23 +105,20 @@ class SaturatorKernel implements Kernel {
   private readonly lowAmounts = new Float64Array(MAXIMUM_BLOCK);
   private readonly highAmounts = new Float64Array(MAXIMUM_BLOCK);
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, values, memory } = context;
     this.drives = memory.doubles(MAXIMUM_BLOCK);
     this.amounts = memory.doubles(MAXIMUM_BLOCK);
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.channels = [new Channel(memory, sampleRate), new Channel(memory, sampleRate)];
+    this.held = new Compensation(memory);
+    this.held.setDelay(DRIVE_LATENCY, true);
     this.curve = values[P.curve]!;
     this.reset();
   }
 
   tailSeconds(): number {
     return driveTail(this.curveId);
-  }
-
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
   }
 
   locate(): void {}
@@ -131,6 +129,7 @@ class SaturatorKernel implements Kernel {
       channel.stage.setCurves(this.curveId);
       channel.reset();
     }
+    this.held.clear();
     this.open.moveTo(1, 0);
     this.sinceTick = 0;
     this.moved = false;
@@ -146,7 +145,7 @@ class SaturatorKernel implements Kernel {
     return this.curveId === 'tape';
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     const { v } = this;
     const drive = dbToGain(v[P.drive]!);
     this.drive.moveTo(drive, frames);
@@ -184,6 +183,7 @@ class SaturatorKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number): void {
+    this.held.process(left, right, true, this.channels[0].dry, this.channels[1].dry, frames);
     if (!this.moving && !this.moved && this.curve === this.v[P.curve]) {
       this.stretch(left, right, frames, 0);
       this.sinceTick = (this.sinceTick + frames) % TICK;
@@ -233,8 +233,7 @@ class SaturatorKernel implements Kernel {
     channel.highCut.process(dark, frames);
     for (let i = 0; i < frames; i++) {
       const toned = (wet[i]! + this.highAmounts[i]! * (dark[i]! - wet[i]!)) * this.lifts[i]! * this.opens[i]!;
-      channel.dry.write(sound[start + i]!);
-      const dry = channel.dry.readInteger(DRIVE_LATENCY + 1);
+      const dry = channel.dry[start + i]!;
       const mix = this.mixes[i]!;
       sound[start + i] = mix === 0 ? dry : dry + mix * (toned - dry);
     }

@@ -1,4 +1,5 @@
 import { Ramp } from '../../dsp/ramp';
+import { TWO_PI } from '../../math/circle';
 import { gainOrSilence, pow } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
@@ -40,7 +41,6 @@ const P = placesOf(synthSpec, [
   'level',
 ]);
 
-const TWO_PI = 6.283185307179586;
 /** Of a note as soft as can be, at full velocity. */
 const SOFTEST = 0.05;
 /** Frames between two looks at parameters that move. */

@@ -1,6 +1,7 @@
 import { FilterPair } from '../../dsp/filterPair';
 import { WAVE } from '../../dsp/wavesTwin';
 import { WaveTables } from '../../dsp/waveTables';
+import { EIGHTH_TURN, TWO_PI } from '../../math/circle';
 import { cos, exp, log, pow, sin } from '../../math/elementary';
 import { hzOfKey } from '../../math/keys';
 import { smoothstep } from '../../math/smoothstep';
@@ -19,8 +20,6 @@ const BAND = 0.49;
 const REST = 3.2e-4;
 const MOST_SIDEBANDS = 40;
 const SILENT = 1e-5;
-const TWO_PI = 6.283185307179586;
-const EIGHTH_TURN = 0.7853981633974483;
 /** Of a stack: the key, an octave below and an octave above. */
 const STACK = [
   { ratio: 1, gain: 0.75 },

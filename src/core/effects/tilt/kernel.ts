@@ -1,6 +1,7 @@
 import { Ramp } from '../../dsp/ramp';
 import { putSides, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain, pow, tan } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
@@ -16,7 +17,6 @@ const LOWEST_PAIR_HZ = 10;
 const HIGHEST_PAIR = 0.3;
 /** Frames between two looks at what moves. */
 const TICK = 16;
-const SILENCE = 1e-20;
 
 /**
  * A slope of any number of decibels an octave from pairs of real poles and zeros, an octave apart (Smith and Smith,
@@ -140,8 +140,8 @@ class TiltKernel extends ParameterKernel implements Kernel {
       const toRight = share * (right[i]! - stateRight);
       left[i] = left[i]! + weight * (stateLeft + toLeft);
       right[i] = right[i]! + weight * (stateRight + toRight);
-      stateLeft = stateLeft + 2 * toLeft + SILENCE - SILENCE;
-      stateRight = stateRight + 2 * toRight + SILENCE - SILENCE;
+      stateLeft = settled(stateLeft + 2 * toLeft);
+      stateRight = settled(stateRight + 2 * toRight);
       share += shareStep;
       weight += weightStep;
     }

@@ -4,13 +4,13 @@ import { dbToGain, exp } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { LevelKey } from '../levelKey';
 import { transientSpec } from './spec';
 
 const P = placesOf(transientSpec, ['attack', 'sustain', 'output']);
 
-const RAMP_SECONDS = 0.02;
 /** The two followers that part at beginnings ... */
 const RISE_FAST = 0.0008;
 const RISE_SLOW = 0.025;
@@ -29,10 +29,8 @@ const SMOOTH_SECONDS = 0.0003;
  * beginning of a sound, a slow and a fast faller while it dies away; a steady sound is left alone. Both channels share
  * one gain.
  */
-class TransientKernel implements Kernel {
+class TransientKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  private readonly v: number[];
-  private readonly rampFrames: number;
   private readonly level: LevelKey;
   private readonly attack: RampBlock;
   private readonly sustain: RampBlock;
@@ -43,9 +41,9 @@ class TransientKernel implements Kernel {
   private readonly sides: Sides;
   private readonly loops = wasm().loops;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.v = [...values];
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, memory } = context;
     this.level = new LevelKey(memory, sampleRate);
     this.sides = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
     this.attack = new RampBlock(memory, 0);
@@ -69,11 +67,6 @@ class TransientKernel implements Kernel {
     return Math.abs(state[FOLLOWERS]!) < NEAR_DB;
   }
 
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.v[index] = value;
-    this.aim(frames);
-  }
-
   locate(): void {}
 
   reset(): void {
@@ -83,7 +76,7 @@ class TransientKernel implements Kernel {
     this.aim(0);
   }
 
-  private aim(frames: number): void {
+  protected aim(frames: number): void {
     this.attack.moveTo(this.v[P.attack]! / 100, frames);
     this.sustain.moveTo(this.v[P.sustain]! / 100, frames);
     this.output.moveTo(dbToGain(this.v[P.output]!), frames);

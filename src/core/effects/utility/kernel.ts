@@ -1,18 +1,17 @@
 import { Compensation } from '../../dsp/compensation';
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
-import { takeSides, type Sides } from '../../dsp/sides';
-import { between } from '../../math/between';
+import { crossSides, takeSides, type Sides } from '../../dsp/sides';
 import { dbToGain } from '../../math/elementary';
 import type { Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
+import { ParameterKernel } from '../parameterKernel';
 import { placesOf } from '../places';
 import { utilitySpec } from './spec';
 
 const P = placesOf(utilitySpec, ['gain', 'polarityLeft', 'polarityRight', 'swap', 'mono', 'delaySamples', 'lowCut']);
 
-const RAMP_SECONDS = 0.02;
 const MAXIMUM_DELAY = 4800;
 const LOWEST_CUT = 10;
 
@@ -20,12 +19,9 @@ const LOWEST_CUT = 10;
  * Level, polarity, side and mono as one ramped two-by-two matrix, then a delay in whole frames (changed by a short
  * crossfade) and a low cut (faded in and out against the uncut sound).
  */
-class UtilityKernel implements Kernel {
-  private readonly sampleRate: number;
+class UtilityKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
   readonly rests = true;
-  private readonly rampFrames: number;
-  private readonly values: number[];
   private readonly matrix = [new Ramp(1), new Ramp(0), new Ramp(0), new Ramp(1)] as const;
   private readonly delay: Compensation;
   private readonly lowCut: FilterPair;
@@ -36,10 +32,9 @@ class UtilityKernel implements Kernel {
   private readonly frame: Sides;
   private readonly loops = wasm().loops;
 
-  constructor({ sampleRate, values, memory }: KernelContext) {
-    this.sampleRate = sampleRate;
-    this.rampFrames = Math.round(RAMP_SECONDS * sampleRate);
-    this.values = [...values];
+  constructor(context: KernelContext) {
+    super(context);
+    const { sampleRate, values, memory } = context;
     this.delay = new Compensation(memory, this.rampFrames);
     this.delay.setDelay(MAXIMUM_DELAY, true);
     this.lowCut = new FilterPair(memory, sampleRate);
@@ -50,12 +45,7 @@ class UtilityKernel implements Kernel {
   }
 
   tailSeconds(): number {
-    return this.values[P.delaySamples]! / this.sampleRate + (this.values[P.lowCut]! > LOWEST_CUT ? 0.1 : 0);
-  }
-
-  setParameter(index: number, value: number, frames = this.rampFrames): void {
-    this.values[index] = value;
-    this.aim(frames);
+    return this.v[P.delaySamples]! / this.sampleRate + (this.v[P.lowCut]! > LOWEST_CUT ? 0.1 : 0);
   }
 
   locate(): void {}
@@ -66,8 +56,8 @@ class UtilityKernel implements Kernel {
     this.aim(0);
   }
 
-  private aim(frames: number): void {
-    const v = this.values;
+  protected aim(frames: number): void {
+    const { v } = this;
     const gain = v[P.gain]! <= -100 ? 0 : dbToGain(v[P.gain]!);
     const left = v[P.polarityLeft]! ? -gain : gain;
     const right = v[P.polarityRight]! ? -gain : gain;
@@ -96,12 +86,7 @@ class UtilityKernel implements Kernel {
     if (this.cutAmount.idle && this.cutoff.settled) return;
     takeSides(this.low, left, right, frames);
     this.filter(this.low, frames);
-    const [lowLeft, lowRight] = this.low;
-    for (let i = 0; i < frames; i++) {
-      const amount = this.cutAmount.next();
-      left[i] = between(left[i]!, lowLeft[i]!, amount);
-      right[i] = between(right[i]!, lowRight[i]!, amount);
-    }
+    crossSides(left, right, this.low, this.cutAmount, frames);
   }
 
   /** Sends both sides through the matrix. */

@@ -3,7 +3,9 @@ import { FilterPair } from '../../dsp/filterPair';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
 import { takeMiddle, takeSides, type Sides } from '../../dsp/sides';
+import { TWO_PI } from '../../math/circle';
 import { dbToGain, exp, gainOrSilence, gainToDb } from '../../math/elementary';
+import { settled } from '../../math/settled';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import {
@@ -86,7 +88,6 @@ const GLIDING = [
 
 /** Formants take so many times as long as other parameters: they pass from band to band. */
 const FORMANT_GLIDE = 4;
-const TWO_PI = 6.283185307179586;
 /** A key of the built-in carrier, as a factor. */
 const CARRIER_GAIN = 0.25;
 /** Mean power under which a carrier is none, -70 dB, and how fast that is noticed. */
@@ -376,7 +377,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     const [l, r] = sides;
     for (let i = 0; i < frames; i++) {
       const power = (l[i]! * l[i]! + r[i]! * r[i]!) / 2;
-      this.presence += presenceRate * (power - this.presence) + 1e-20 - 1e-20;
+      this.presence += settled(presenceRate * (power - this.presence));
       presences[i] = this.presence;
       const share = unvoiced.next() * chain.hissAt(offset + i);
       const gain = unvoicedGain.next();

@@ -3,14 +3,13 @@ import { log } from '../../../math/elementary';
 
 /** Octaves that rooms are worked out in, by their centres in Hz. */
 export const BAND_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
-const LN2 = 0.6931471805599453;
 
 /** A band is whole to this part of an octave from its centre, and gone as far beyond its edge. */
 const WHOLE = 0.35;
 
 /** How much a frequency belongs to a band: all bands together are 1. */
 function shareOf(band: number, hz: number): number {
-  const octaves = log(Math.max(hz, 1) / BAND_HZ[band]!) / LN2;
+  const octaves = log(Math.max(hz, 1) / BAND_HZ[band]!) / Math.LN2;
   if (octaves <= 0 && band === 0) return 1;
   if (octaves >= 0 && band === BAND_HZ.length - 1) return 1;
   return Math.min(1, Math.max(0, (1 - WHOLE - Math.abs(octaves)) / (1 - 2 * WHOLE)));

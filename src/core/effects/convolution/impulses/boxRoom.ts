@@ -9,7 +9,6 @@ import { number } from '../../spec';
 
 /** Of the energy of a decay by 60 dB. */
 const LN_60_DB = 13.815510557964274;
-const PI = 3.141592653589793;
 /** What is diffuse takes over from single reflections by this time, times the root of the volume (Polack, 1988), in seconds. */
 const MIXING = 0.004;
 const LATEST_MIXING = 0.16;
@@ -40,7 +39,7 @@ export function eyringSeconds({ sides, walls }: Box, band: number): number {
   const surface = areas.reduce((sum, area) => sum + area, 0);
   const mean = areas.reduce((sum, area, wall) => sum + area * walls[wall]![band]!, 0) / surface;
   const air = airLossDb(BAND_HZ[band]!) / 4.342944819032518;
-  return (24 * 2.302585092994046 * x * y * z) / (SOUND_SPEED * (-surface * log(1 - mean) + 4 * air * x * y * z));
+  return (24 * Math.LN10 * x * y * z) / (SOUND_SPEED * (-surface * log(1 - mean) + 4 * air * x * y * z));
 }
 
 function boxOf(figures: Figures): Box {
@@ -156,7 +155,7 @@ export const boxRoom: Simulator = {
           return out;
         }) as [Float64Array, Float64Array];
         // Images come as densely as 4 pi c^3 t^2 / V, each with the energy of 1 / (c t)^2.
-        const power = (4 * PI * SOUND_SPEED) / volume / sampleRate / 2;
+        const power = (4 * Math.PI * SOUND_SPEED) / volume / sampleRate / 2;
         const slope = -LN_60_DB / 2 / decays[band]! / sampleRate;
         const begin = Math.round(0.6 * mixing * sampleRate);
         const full = Math.round(mixing * sampleRate);

@@ -1,9 +1,10 @@
+import { TWO_PI } from '../../../math/circle';
 import { exp } from '../../../math/elementary';
 import { SOUND_SPEED } from '../../../dsp/airAbsorption';
+import { settled } from '../../../math/settled';
 import { number } from '../../spec';
 import { LONGEST_SECONDS, metres, oneOf, type Simulator } from './simulator';
 
-const TWO_PI = 6.283185307179586;
 const LN_1000 = 6.907755278982137;
 
 /** What the far end is. */
@@ -82,9 +83,9 @@ export const pipe: Simulator = {
       const at = n % way;
       const arrivedFar = there[at]!;
       const arrivedMouth = back[at]!;
-      mouth += mouthShare * (arrivedMouth - mouth) + 1e-20 - 1e-20;
-      walls += wallShare * (kept * arrivedFar - walls) + 1e-20 - 1e-20;
-      if (sign < 0) far += mouthShare * (walls - far) + 1e-20 - 1e-20;
+      mouth += settled(mouthShare * (arrivedMouth - mouth));
+      walls += settled(wallShare * (kept * arrivedFar - walls));
+      if (sign < 0) far += settled(mouthShare * (walls - far));
       else far = walls;
       there[at] = (n === 0 ? 1 : 0) - kept * mouth;
       back[at] = sign * far;

@@ -1,10 +1,10 @@
 import { FourierTransform } from '../../../dsp/fft';
+import { TWO_PI } from '../../../math/circle';
 import { cos, exp, sin } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
 import { number } from '../../spec';
 import { LONGEST_SECONDS, metres, type Simulator } from './simulator';
 
-const TWO_PI = 6.283185307179586;
 const LN_1000 = 6.907755278982137;
 /** Speed of bending waves in steel: the square of the wavelength times the frequency is 1.8 c h (Cremer and Heckl, 1988). */
 const BENDING = 1.8 * 5200;

@@ -1,9 +1,10 @@
+import { TWO_PI } from '../../../math/circle';
 import { exp } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
+import { settled } from '../../../math/settled';
 import { number } from '../../spec';
 import { LONGEST_SECONDS, share, type Simulator } from './simulator';
 
-const TWO_PI = 6.283185307179586;
 const LN_1000 = 6.907755278982137;
 const SECTIONS = 90;
 /** First-order all-pass sections of this coefficient bend the sweep as a coil does. */
@@ -117,7 +118,7 @@ function coil(
       // A(z) = (a + z^-k) / (1 + a z^-k).
       const y = COEFFICIENT * x + ins[section]![at]! - COEFFICIENT * outs[section]![at]!;
       ins[section]![at] = x;
-      outs[section]![at] = y + 1e-20 - 1e-20;
+      outs[section]![at] = settled(y);
       x = y;
     }
     for (let pass = 0; pass < 4; pass++) x = lows[pass] = lows[pass]! + lowShare * (x - lows[pass]!);
