@@ -1,5 +1,5 @@
 import { SeededRandom } from '../math/random';
-import { Arena } from '../wasm/arena';
+import { Arena, heapOfThread, lend } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { BlockFourier } from './blockFourier';
 import { FourierTransform } from './fft';
@@ -25,6 +25,30 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
     new FourierTransform(size).forward(reTwin, imTwin);
     expect(re.findIndex((x, n) => x !== reTwin[n])).toBe(-1);
     expect(im.findIndex((x, n) => x !== imTwin[n])).toBe(-1);
+  });
+
+  it('a long transform takes its tables from memory that is lent to it, and leaves nothing there', () => {
+    const size = 1 << 17;
+    const whole = { re: Float64Array.from(block(size)), im: Float64Array.from(block(size)) };
+    const around = heapOfThread().free;
+    const { re, im } = lend((lent) => {
+      const parts = { re: lent.doubles(size), im: lent.doubles(size) };
+      parts.re.set(whole.re);
+      parts.im.set(whole.im);
+      new BlockFourier(size, lent).forward(parts.re, parts.im);
+      return { re: parts.re.slice(), im: parts.im.slice() };
+    });
+    new FourierTransform(size).forward(whole.re, whole.im);
+    expect(re.findIndex((x, n) => x !== whole.re[n])).toBe(-1);
+    expect(im.findIndex((x, n) => x !== whole.im[n])).toBe(-1);
+    expect(heapOfThread().free).toBe(around);
+    const givenUp = () =>
+      lend((lent) => {
+        lent.doubles(size);
+        throw new Error('given up');
+      });
+    expect(givenUp).toThrow('given up');
+    expect(heapOfThread().free).toBe(around);
   });
 
   it('refuses a transform whose size is no power of two', () => {

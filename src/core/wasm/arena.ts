@@ -18,6 +18,16 @@ export function heapOfThread(): Heap {
   return heap;
 }
 
+/** Lends memory to some work and takes it back at its end, however that comes. */
+export function lend<T>(work: (memory: Arena) => T): T {
+  const memory = new Arena();
+  try {
+    return work(memory);
+  } finally {
+    memory.free();
+  }
+}
+
 /** Memory of one owner, all of which goes back at once. */
 export class Arena {
   private readonly pieces: { readonly at: number; readonly size: number }[] = [];

@@ -6,7 +6,7 @@ import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { placesOf } from '../places';
 import type { Preparer } from '../prepare';
-import { BandSum, BAND_HZ } from './impulses/bands';
+import { BAND_HZ, sumOfBands } from './impulses/bands';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
 import { figuresOf, LONGEST_SECONDS, type Paths } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
@@ -108,19 +108,29 @@ function reshaped(
   const seconds = decaySeconds(decayCurveOf(paths), sampleRate);
   if (seconds === null) return paths;
   const frames = paths[0]!.length;
+  const left = new Float64Array(frames);
+  const right = new Float64Array(frames);
+  const bandsWhere = (belongs: (hz: number) => boolean) => BAND_HZ.flatMap((hz, band) => (belongs(hz) ? [band] : []));
+  const groups = [
+    { part: low, bands: bandsWhere((hz) => hz <= LOW_HZ) },
+    { part: middle, bands: bandsWhere((hz) => hz > LOW_HZ && hz <= HIGH_HZ) },
+    { part: high, bands: bandsWhere((hz) => hz > HIGH_HZ) },
+  ];
   const out: Float32Array[] = [];
   for (let pair = 0; pair < paths.length; pair += 2) {
     const own = paths.slice(pair, pair + 2);
-    const sum = new BandSum(frames, sampleRate);
-    BAND_HZ.forEach((hz, band) => {
-      const part = hz <= LOW_HZ ? low : hz > HIGH_HZ ? high : middle;
-      const slope = (-LN_1000 * (1 / part - 1)) / seconds / sampleRate;
-      const sides = [0, 1].map((side) =>
-        Float64Array.from(own[side] ?? own[0]!, (x, n) => x * Math.min(MOST_RISE, exp(slope * n))),
-      );
-      sum.add(band, sides[0]!, sides[1]!);
+    const both = sumOfBands(frames, sampleRate, (add) => {
+      for (const { part, bands } of groups) {
+        const slope = (-LN_1000 * (1 / part - 1)) / seconds / sampleRate;
+        for (let n = 0; n < frames; n++) {
+          const gain = Math.min(MOST_RISE, exp(slope * n));
+          left[n] = own[0]![n]! * gain;
+          right[n] = (own[1] ?? own[0]!)[n]! * gain;
+        }
+        add(bands, left, right);
+      }
     });
-    out.push(...sum.finish().slice(0, own.length));
+    out.push(...both.slice(0, own.length));
   }
   return out;
 }

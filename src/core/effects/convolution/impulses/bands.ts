@@ -1,5 +1,6 @@
-import { FourierTransform } from '../../../dsp/fft';
+import { BlockFourier } from '../../../dsp/blockFourier';
 import { log } from '../../../math/elementary';
+import { lend, type Arena, type Doubles } from '../../../wasm/arena';
 
 /** Octaves that rooms are worked out in, by their centres in Hz. */
 export const BAND_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
@@ -15,16 +16,32 @@ function shareOf(band: number, hz: number): number {
   return Math.min(1, Math.max(0, (1 - WHOLE - Math.abs(octaves)) / (1 - 2 * WHOLE)));
 }
 
-/** Puts two sounds together from one for each band, of which only the band is taken, without delay. */
-export class BandSum {
+/**
+ * Puts two sounds together from one for each band, of which only the band is taken, without delay.
+ * @param work tells the sounds, each for some of the bands
+ */
+export function sumOfBands(
+  frames: number,
+  sampleRate: number,
+  work: (add: (bands: readonly number[], left: Float64Array, right: Float64Array) => void) => void,
+): [Float32Array, Float32Array] {
+  return lend((memory) => {
+    const sum = new BandSum(memory, frames, sampleRate);
+    work((bands, left, right) => sum.add(bands, left, right));
+    return sum.finish();
+  });
+}
+
+class BandSum {
   private readonly size: number;
-  private readonly transform: FourierTransform;
-  private readonly re: Float64Array;
-  private readonly im: Float64Array;
-  private readonly sumRe: Float64Array;
-  private readonly sumIm: Float64Array;
+  private readonly transform: BlockFourier;
+  private readonly re: Doubles;
+  private readonly im: Doubles;
+  private readonly sumRe: Doubles;
+  private readonly sumIm: Doubles;
 
   constructor(
+    memory: Arena,
     private readonly frames: number,
     private readonly sampleRate: number,
   ) {
@@ -32,20 +49,26 @@ export class BandSum {
     // Room for what the bands ring ahead.
     while (size < frames + 4096) size *= 2;
     this.size = size;
-    this.transform = new FourierTransform(size);
-    this.re = new Float64Array(size);
-    this.im = new Float64Array(size);
-    this.sumRe = new Float64Array(size);
-    this.sumIm = new Float64Array(size);
+    this.transform = new BlockFourier(size, memory);
+    this.re = memory.doubles(size);
+    this.im = memory.doubles(size);
+    this.sumRe = memory.doubles(size);
+    this.sumIm = memory.doubles(size);
   }
 
-  add(band: number, left: Float64Array, right: Float64Array): void {
-    const { re, im, size, sumRe, sumIm } = this;
+  add(bands: readonly number[], left: Float64Array, right: Float64Array): void {
+    const { re, im } = this;
     re.fill(0);
     im.fill(0);
     re.set(left);
     im.set(right);
     this.transform.forward(re, im);
+    for (const band of bands) this.take(band);
+  }
+
+  /** Takes a band of what has been transformed. */
+  private take(band: number): void {
+    const { re, im, size, sumRe, sumIm } = this;
     const [from, to] = this.rangeOf(band);
     for (let bin = from; bin <= to; bin++) {
       const share = shareOf(band, (bin * this.sampleRate) / size);
@@ -70,9 +93,12 @@ export class BandSum {
     const { sumRe, sumIm, size, frames } = this;
     // With both parts exchanged a transform is its own inverse, times the size.
     this.transform.forward(sumIm, sumRe);
-    return [sumRe, sumIm].map((part) => Float32Array.from(part.subarray(0, frames), (x) => x / size)) as [
-      Float32Array,
-      Float32Array,
-    ];
+    const left = new Float32Array(frames);
+    const right = new Float32Array(frames);
+    for (let n = 0; n < frames; n++) {
+      left[n] = sumRe[n]! / size;
+      right[n] = sumIm[n]! / size;
+    }
+    return [left, right];
   }
 }

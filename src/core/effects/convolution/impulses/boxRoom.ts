@@ -2,9 +2,9 @@ import { airLossDb, SOUND_SPEED } from '../../../dsp/airAbsorption';
 import { dbToGain, exp, log } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
 import { smoothstep } from '../../../math/smoothstep';
-import { BAND_HZ, BandSum } from './bands';
+import { BAND_HZ, sumOfBands } from './bands';
 import { MATERIALS, MATERIAL_HZ, type Material } from './materials';
-import { LONGEST_SECONDS, metres, oneOf, share, type Figures, type Simulator } from './simulator';
+import { LONGEST_SECONDS, metres, noiseOf, oneOf, share, type Figures, type Simulator } from './simulator';
 import { number } from '../../spec';
 
 /** Of the energy of a decay by 60 dB. */
@@ -131,18 +131,19 @@ export const boxRoom: Simulator = {
     const places = apart > 0 ? [sourceX - apart / 2, sourceX + apart / 2] : [sourceX];
     // Loss by metre of air, as a factor.
     const air = BAND_HZ.map((hz) => airLossDb(hz));
+    const sides = [new Float64Array(frames), new Float64Array(frames)] as const;
+    const [left, right] = sides;
     const paths: Float32Array[] = [];
     places.forEach((place, number) => {
       const x = inside(place, width);
-      const noise = ears.map(() => Float64Array.from({ length: frames }, () => random.bipolar() * Math.sqrt(3)));
+      const [noiseLeft, noiseRight] = ears.map(() => noiseOf(frames, random, Math.sqrt(3)));
       const direct = Math.max(0.5, Math.sqrt((x - middle) * (x - middle) + (sourceY - y) * (sourceY - y)));
-      const sum = new BandSum(frames, sampleRate);
-      BAND_HZ.forEach((_, band) => {
+      const soundAt = (band: number) => {
         progress((number + band / BAND_HZ.length) / places.length);
-        const sides = ears.map((ear) => {
-          const out = new Float64Array(frames);
+        ears.forEach((ear, side) => {
+          sides[side]!.fill(0);
           addImages(
-            out,
+            sides[side]!,
             box,
             band,
             { x, y: sourceY, z: level },
@@ -152,8 +153,7 @@ export const boxRoom: Simulator = {
             air[band]!,
             sampleRate,
           );
-          return out;
-        }) as [Float64Array, Float64Array];
+        });
         // Images come as densely as 4 pi c^3 t^2 / V, each with the energy of 1 / (c t)^2.
         const power = (4 * Math.PI * SOUND_SPEED) / volume / sampleRate / 2;
         const slope = -LN_60_DB / 2 / decays[band]! / sampleRate;
@@ -163,11 +163,18 @@ export const boxRoom: Simulator = {
         for (let n = begin; n < frames; n++) {
           const rise = n < full ? Math.sqrt(smoothstep((n - begin) / (full - begin))) : 1;
           const gain = rise * Math.sqrt(power) * exp(slope * (n + lead));
-          for (const side of [0, 1] as const) sides[side][n] = sides[side][n]! + gain * noise[side]![n]!;
+          left[n] = left[n]! + gain * noiseLeft![n]!;
+          right[n] = right[n]! + gain * noiseRight![n]!;
         }
-        sum.add(band, sides[0], sides[1]);
-      });
-      paths.push(...sum.finish());
+      };
+      paths.push(
+        ...sumOfBands(frames, sampleRate, (add) =>
+          BAND_HZ.forEach((_, band) => {
+            soundAt(band);
+            add([band], left, right);
+          }),
+        ),
+      );
     });
     return paths;
   },

@@ -3,8 +3,8 @@ import { dbToGain, exp } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
 import { SOUND_SPEED } from '../../../dsp/airAbsorption';
 import { number } from '../../spec';
-import { BAND_HZ, BandSum } from './bands';
-import { metres, share, type Simulator } from './simulator';
+import { BAND_HZ, sumOfBands } from './bands';
+import { metres, noiseOf, share, type Simulator } from './simulator';
 
 const LN_1000 = 6.907755278982137;
 
@@ -45,36 +45,36 @@ export const outdoor: Simulator = {
     }));
     const farthest = Math.max(...echoes.map((one) => one.metres));
     const frames = Math.ceil(((farthest / SOUND_SPEED) * 1.1 + 0.7) * sampleRate);
-    const noise = [0, 1].map(() => Float64Array.from({ length: frames }, () => random.bipolar()));
-    const sum = new BandSum(frames, sampleRate);
-    BAND_HZ.forEach((hz, band) => {
-      progress(band / BAND_HZ.length);
-      const air = airLossDb(hz);
-      const sides = [new Float64Array(frames), new Float64Array(frames)] as const;
-      // The ground, at once and half lost in what grows there.
-      const ground = Math.round(0.0042 * sampleRate);
-      for (const side of sides) side[ground] = 0.5 / (1 + hz / 3000);
-      for (const { metres: way, side, gain } of echoes) {
-        const at = Math.round((way / SOUND_SPEED) * sampleRate);
-        const level = (gain * 20 * dbToGain(-air * way)) / (20 + way) / (1 + hz / 14000);
-        const [left, right] = [Math.sqrt((1 - side) / 2), Math.sqrt((1 + side) / 2)];
-        sides[0][at] = sides[0][at]! + level * left;
-        sides[1][at] = sides[1][at]! + level * right;
-        // Rough walls answer over a while.
-        const blur = Math.round((0.02 + 0.06 * scatter) * sampleRate);
-        for (let n = 0; n < blur && at + n < frames; n++) {
-          const fall = scatter * 0.16 * exp((-3 * n) / blur) * level;
-          sides[0][at + n] = sides[0][at + n]! + fall * left * noise[0]![n]!;
-          sides[1][at + n] = sides[1][at + n]! + fall * right * noise[1]![n]!;
+    const noise = [0, 1].map(() => noiseOf(frames, random));
+    return sumOfBands(frames, sampleRate, (add) =>
+      BAND_HZ.forEach((hz, band) => {
+        progress(band / BAND_HZ.length);
+        const air = airLossDb(hz);
+        const sides = [new Float64Array(frames), new Float64Array(frames)] as const;
+        // The ground, at once and half lost in what grows there.
+        const ground = Math.round(0.0042 * sampleRate);
+        for (const side of sides) side[ground] = 0.5 / (1 + hz / 3000);
+        for (const { metres: way, side, gain } of echoes) {
+          const at = Math.round((way / SOUND_SPEED) * sampleRate);
+          const level = (gain * 20 * dbToGain(-air * way)) / (20 + way) / (1 + hz / 14000);
+          const [left, right] = [Math.sqrt((1 - side) / 2), Math.sqrt((1 + side) / 2)];
+          sides[0][at] = sides[0][at]! + level * left;
+          sides[1][at] = sides[1][at]! + level * right;
+          // Rough walls answer over a while.
+          const blur = Math.round((0.02 + 0.06 * scatter) * sampleRate);
+          for (let n = 0; n < blur && at + n < frames; n++) {
+            const fall = scatter * 0.16 * exp((-3 * n) / blur) * level;
+            sides[0][at + n] = sides[0][at + n]! + fall * left * noise[0]![n]!;
+            sides[1][at + n] = sides[1][at + n]! + fall * right * noise[1]![n]!;
+          }
         }
-      }
-      const decay = 0.5 / (1 + hz / 5000);
-      for (let n = 0; n < frames; n++) {
-        const gain = 0.012 * scatter * exp((-LN_1000 * n) / decay / sampleRate);
-        for (const side of [0, 1] as const) sides[side][n] = sides[side][n]! + gain * noise[side]![n]!;
-      }
-      sum.add(band, sides[0], sides[1]);
-    });
-    return sum.finish();
+        const decay = 0.5 / (1 + hz / 5000);
+        for (let n = 0; n < frames; n++) {
+          const gain = 0.012 * scatter * exp((-LN_1000 * n) / decay / sampleRate);
+          for (const side of [0, 1] as const) sides[side][n] = sides[side][n]! + gain * noise[side]![n]!;
+        }
+        add([band], sides[0], sides[1]);
+      }),
+    );
   },
 };

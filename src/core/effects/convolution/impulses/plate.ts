@@ -3,7 +3,7 @@ import { TWO_PI } from '../../../math/circle';
 import { cos, exp, sin } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
 import { number } from '../../spec';
-import { LONGEST_SECONDS, metres, type Simulator } from './simulator';
+import { LONGEST_SECONDS, metres, noiseOf, type Simulator } from './simulator';
 
 const LN_1000 = 6.907755278982137;
 /** Speed of bending waves in steel: the square of the wavelength times the frequency is 1.8 c h (Cremer and Heckl, 1988). */
@@ -172,7 +172,7 @@ export function dampedNoise(
   random: SeededRandom,
 ): Float64Array {
   const out = new Float64Array(frames);
-  const noise = Float64Array.from({ length: frames }, () => Math.sqrt(3) * random.bipolar());
+  const noise = noiseOf(frames, random, Math.sqrt(3));
   // Low-passes an octave apart; what lies between two of them falls as its middle does.
   let below: Float64Array = new Float64Array(frames);
   for (let hz = 62.5; hz < 0.9 * sampleRate; hz *= 2) {

@@ -1,4 +1,5 @@
 import { KinetikonError } from '../../../errors';
+import type { SeededRandom } from '../../../math/random';
 import { choice, number, type Parameter } from '../../spec';
 import type { ParameterValues } from '../../values';
 import { resolveValue } from '../../resolve';
@@ -46,6 +47,13 @@ export const oneOf = (
     choices: choices.map((one) => ({ id: one.id, name: one.name })),
     help,
   });
+
+/** White noise, uniform up to a level. */
+export function noiseOf(frames: number, random: SeededRandom, level = 1): Float64Array {
+  const out = new Float64Array(frames);
+  for (let n = 0; n < frames; n++) out[n] = level * random.bipolar();
+  return out;
+}
 
 /** Impulses at a common level: the loudest sample of all comes to `peak`. */
 export function atPeak(paths: Paths, peak: number): Float32Array[] {
