@@ -1,4 +1,4 @@
-import type { Kernel } from '@/core/effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel } from '@/core/effects/kernel';
 import { NOTE_VALUES } from '@/core/effects/noteValues';
 import { effectById } from '@/core/effects/registry';
 import { resolveValue } from '@/core/effects/resolve';
@@ -69,7 +69,7 @@ export function runWithEvents(
   sizes: readonly number[],
 ): Sides {
   const memory = new Arena();
-  const key = { left: memory.floats(128), right: memory.floats(128) };
+  const key = { left: memory.floats(MAXIMUM_BLOCK), right: memory.floats(MAXIMUM_BLOCK) };
   const out = inMemory(sound, (there) => playEvents(kernel, effect, there, key, events, sizes));
   memory.free();
   return out;

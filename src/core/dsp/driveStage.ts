@@ -112,7 +112,7 @@ export class DriveStage {
 
   /**
    * Drives a block in place.
-   * @param frames 1 to 128
+   * @param frames 1 to LONGEST_BLOCK
    * @param firstGains,secondGains gain into each curve for every frame, above 0
    * @param amounts how much of the sound is driven, 0 to 1, for every frame
    */

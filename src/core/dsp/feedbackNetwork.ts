@@ -8,12 +8,11 @@ import { PitchTaps } from './pitchTaps';
 import { prepareReads, SINC_NEAREST } from './ring';
 import { Swings } from './swings';
 import { SINC_TAPS } from './interpolationTable';
-import { LONGEST_BLOCK } from './longestBlock';
 
 /** Frames between two looks at what moves. */
 export const NETWORK_TICK = 128;
-/** The shortest line, in frames: a whole block can be read before it is written. */
-export const SHORTEST_LINE = LONGEST_BLOCK + SINC_NEAREST + 1;
+/** The shortest line, in frames: all that lies between two looks can be read before it is written. */
+export const SHORTEST_LINE = NETWORK_TICK + SINC_NEAREST + 1;
 
 /** Lines are served in as many groups by turns, one a tick: the work of a move spreads over as many. */
 const GROUPS = 4;
@@ -26,7 +25,7 @@ const PAIR_HEAD = 4;
 const BAND_LENGTH = 24;
 const PAIR_LENGTH = PAIR_HEAD + DECAY_BANDS * BAND_LENGTH;
 /** Doubles from the block of a pair to that of the next. */
-const BLOCK_LENGTH = 2 * LONGEST_BLOCK + 8;
+const BLOCK_LENGTH = 2 * NETWORK_TICK + 8;
 const SCRATCH = 2 * 132;
 /** Numbers that a line's filters are designed to: a gain and sections. */
 const AIM_LENGTH = 1 + SECTION * DECAY_BANDS;
@@ -107,7 +106,7 @@ export class FeedbackNetwork {
     this.pairs = lines / 2;
     this.gain = 1 / Math.sqrt(lines);
     this.pitch = new PitchTaps(memory, sampleRate, lines, NETWORK_TICK, SHORTEST_LINE);
-    this.size = Math.ceil(longest) + this.pitch.reach + LONGEST_BLOCK + 2 * SINC_TAPS;
+    this.size = Math.ceil(longest) + this.pitch.reach + NETWORK_TICK + 2 * SINC_TAPS;
     this.stride = this.size + SINC_TAPS;
     this.rings = memory.floats(lines * this.stride);
     this.blocks = memory.doubles(this.pairs * BLOCK_LENGTH);

@@ -13,7 +13,7 @@ export class RampBlock extends Ramp {
     this.block = memory.doubles(LONGEST_BLOCK);
   }
 
-  /** Goes on by up to 128 frames; returns where their values lie. */
+  /** Goes on by up to LONGEST_BLOCK frames; returns where their values lie. */
   take(frames: number): number {
     const { block } = this;
     if (!this.settled) {

@@ -41,7 +41,7 @@ export class SlidingMaxima {
     this.state.fill(-Infinity, LINES);
   }
 
-  /** Puts the maxima in the place of up to 128 values. */
+  /** Puts the maxima in the place of up to LONGEST_BLOCK values. */
   process(block: Doubles, frames: number): void {
     this.loops.slideMaxima(this.state.byteOffset, block.byteOffset, frames);
   }

@@ -77,7 +77,7 @@ describe('every effect', () => {
       };
       const whole = through([128]);
       expect(largest(whole)).toBeGreaterThan(0.01);
-      for (const sizes of [[1], [37, 5, 128, 64]]) {
+      for (const sizes of [[1], [37, 5, 128, 64, 512]]) {
         const off = through(sizes).findIndex((x, n) => x !== whole[n]);
         expect(off).toBe(-1);
       }

@@ -2,6 +2,7 @@ import { kernelOf } from '../../../test/support/render';
 import { randomEvents, randomValues, runWithEvents } from '../../../test/support/randomSettings';
 import { Noise } from '../dsp/noise';
 import { SeededRandom } from '../math/random';
+import { MAXIMUM_BLOCK } from './kernel';
 import { EFFECTS } from './registry';
 
 const RATES = [44100, 48000, 96000];
@@ -32,7 +33,7 @@ describe('however its input is cut into blocks, with random settings that are mo
         return runWithEvents(kernel, id, sound, events, sizes);
       };
       const whole = through([128]);
-      for (const sizes of [[1], [37, 5, 128, 64, 2], [127]]) {
+      for (const sizes of [[1], [37, 5, 128, 64, 2], [127, 400], [MAXIMUM_BLOCK]]) {
         const cut = through(sizes);
         for (const side of ['left', 'right'] as const) {
           const off = cut[side].findIndex((x, n) => !Object.is(x, whole[side][n]));

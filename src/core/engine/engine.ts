@@ -288,7 +288,7 @@ export class Engine {
     }
   }
 
-  /** Renders the next `frames` (1 to 128) frames. */
+  /** Renders the next `frames` (1 to LONGEST_BLOCK) frames. */
   renderBlock(left: Float32Array, right: Float32Array, frames: number): void {
     const loop = this.plan?.loop;
     if (this.playing && loop && this.position < loop.endFrame && this.position + frames > loop.endFrame) {

@@ -1,6 +1,6 @@
 import { amplitudeAt, db, firstDifference, floats, largest, sine, told } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
-import { PLAIN_MUSIC } from '../effects/kernel';
+import { MAXIMUM_BLOCK, PLAIN_MUSIC } from '../effects/kernel';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
@@ -34,7 +34,7 @@ function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInser
 function play(node: InsertNode, sound: Float32Array, sizes: readonly number[] = [128], moving = true): Float32Array {
   const out = sound.slice();
   const memory = new Arena();
-  const [left, right] = [memory.floats(128), memory.floats(128)];
+  const [left, right] = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)];
   for (let at = 0, turn = 0; at < sound.length; turn++) {
     const frames = Math.min(sizes[turn % sizes.length]!, sound.length - at);
     left.set(sound.subarray(at, at + frames));
@@ -116,7 +116,7 @@ describe('an effect at rest', () => {
     for (const [effect, values] of MOVED) {
       const sound = broken();
       const whole = play(nodeOf(effect, values).node, sound);
-      for (const sizes of [[128, 17, 3, 64], [77]]) {
+      for (const sizes of [[128, 17, 3, 64], [77], [400]]) {
         const one = nodeOf(effect, values);
         expect([effect, firstDifference(play(one.node, sound, sizes), whole)]).toEqual([effect, -1]);
         expect(one.worked()).toBeLessThan(3 * RATE);

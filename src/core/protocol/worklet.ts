@@ -5,6 +5,9 @@ import type { PlanDelta } from '../engine/planChanges';
 /** Name under which the engine registers in the worklet. */
 export const ENGINE_PROCESSOR = 'kinetikon-engine';
 
+/** Frames that a browser asks for at a time. */
+export const LIVE_BLOCK = 128;
+
 /** Times that it is asked to work through a little of the plan ahead of the first sound. */
 export const WARM_STEPS = 50;
 

@@ -1,7 +1,7 @@
 // Loops over blocks of doubles, two frames or both channels of one at a time.
 
 /** The longest block in frames, as `LONGEST_BLOCK`. */
-export const LONGEST: i32 = 128;
+export const LONGEST: i32 = 512;
 
 @inline
 export function loadPair(at: usize, both: bool): v128 {

@@ -135,7 +135,7 @@ function pad(held: usize, peak: usize, length: i32, most: i32, by: i32): void {
  * A block of a drive in place: as `DriveTwin.process`.
  * @param state what the drive holds
  * @param block doubles
- * @param frames 1 to 128
+ * @param frames 1 to LONGEST
  * @param rate 4 or 8 times the rate
  * @param firstCurve,secondCurve places of the curves, below 0 for none
  * @param firstGains,secondGains,amounts doubles for each frame

@@ -3,8 +3,12 @@ import { settled } from './blocks.as';
 import { readRing, readWhole } from './ring.as';
 
 const TAPS: i32 = 16;
-/** Bytes from the block of one pair of lines to that of the next: a block of frames, and a cache line beside it. */
-const PAIR: usize = 128 * 16 + 64;
+/** The longest stretch in frames, as `NETWORK_TICK`. */
+const TICK: usize = 128;
+/** Bytes of a block of doubles to work in, with room for four more. */
+const ROOM: usize = (TICK + 4) * 8;
+/** Bytes from the block of one pair of lines to that of the next: a stretch, and a cache line beside it. */
+const PAIR: usize = TICK * 16 + 64;
 /** Bytes of a band of a pair of lines: b0, b1, b2, a1, a2, their steps, and two states, by pairs. */
 const BAND: usize = 192;
 const STEPS: usize = 80;
@@ -116,7 +120,7 @@ function readFade(
   frames: i32,
   scratch: usize,
 ): void {
-  const other = scratch + 132 * 8;
+  const other = scratch + ROOM;
   readLine(ring, size, index, delays, offset, frames, other);
   for (let i = 0; i < frames; i++) {
     const at = (i as usize) << 3;
@@ -143,7 +147,7 @@ export function shiftLine(
   block: usize,
   scratch: usize,
 ): void {
-  const other = scratch + 132 * 8;
+  const other = scratch + ROOM;
   readLine(ring, size, index, taps, offset, frames, scratch);
   readLine(ring, size, index, taps + 32, offset, frames, other);
   const weight = load<f64>(taps, 16);

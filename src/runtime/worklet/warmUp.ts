@@ -1,7 +1,6 @@
-import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { Plan, Samples } from '@/core/engine/plan';
-import { WARM_STEPS } from '@/core/protocol/worklet';
+import { LIVE_BLOCK, WARM_STEPS } from '@/core/protocol/worklet';
 
 /** Blocks that are worked through in a step, so that a press of play never waits long. */
 const BLOCKS = 8;
@@ -13,8 +12,8 @@ const BLOCKS = 8;
 export class WarmUp {
   private engine: Engine | null = null;
   private steps = 0;
-  private readonly left = new Float32Array(MAXIMUM_BLOCK);
-  private readonly right = new Float32Array(MAXIMUM_BLOCK);
+  private readonly left = new Float32Array(LIVE_BLOCK);
+  private readonly right = new Float32Array(LIVE_BLOCK);
 
   /** @returns whether there is more to do */
   step(plan: Plan, samples: ReadonlyMap<string, Samples>): boolean {
@@ -25,7 +24,7 @@ export class WarmUp {
       this.engine.applyPlan(plan);
       this.engine.play();
     }
-    for (let block = 0; block < BLOCKS; block++) this.engine.renderBlock(this.left, this.right, MAXIMUM_BLOCK);
+    for (let block = 0; block < BLOCKS; block++) this.engine.renderBlock(this.left, this.right, LIVE_BLOCK);
     this.steps++;
     if (this.steps >= WARM_STEPS) this.end();
     return this.steps < WARM_STEPS;

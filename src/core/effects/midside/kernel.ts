@@ -177,7 +177,8 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     if (matched) takeSides(before, left, right, frames);
     for (let from = 0; from < frames;) {
       if (this.offset === 0) this.look();
-      const count = this.stands ? frames - from : Math.min(frames - from, TICK - this.offset);
+      const rest = frames - from;
+      const count = this.stands(rest) ? rest : Math.min(rest, TICK - this.offset);
       this.piece(left, right, from, count);
       this.offset = (this.offset + count) % TICK;
       from += count;
@@ -191,10 +192,10 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  /** Nothing moves, and nothing goes round faster than a block: all of it can be done at once. */
-  private get stands(): boolean {
+  /** Nothing moves, and nothing goes round faster than so many frames: all of them can be done at once. */
+  private stands(frames: number): boolean {
     const { roundDelays, direct, across, formats } = this;
-    const slow = this.quiet > this.longest || Math.min(roundDelays[0].least, roundDelays[1].least) >= MAXIMUM_BLOCK;
+    const slow = this.quiet > this.longest || Math.min(roundDelays[0].least, roundDelays[1].least) >= frames;
     return slow && direct.stands && across.stands && !formats.moving;
   }
 

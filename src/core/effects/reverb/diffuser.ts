@@ -1,3 +1,4 @@
+import { NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { exp } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import { powerOfTwoFrom } from '../../math/powerOfTwo';
@@ -75,11 +76,10 @@ export class Diffuser {
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
-    private readonly tickFrames: number,
   ) {
     const longest = Math.ceil(((1 + SPREAD) * Math.max(...SECTION_MS) * sampleRate) / 1000);
     this.sides = [0, 1].map(() => SECTION_MS.map(() => new Section(memory, longest)));
-    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / tickFrames);
+    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / NETWORK_TICK);
   }
 
   /** @param seed which of many sets of lengths is to be */
@@ -134,7 +134,7 @@ export class Diffuser {
       for (const side of this.sides) for (const section of side) section.length = section.next;
       this.fading = -1;
     }
-    if (this.due > 0 || gain !== this.gain || decay !== this.decay) this.aimGains(gain, decay, this.tickFrames);
+    if (this.due > 0 || gain !== this.gain || decay !== this.decay) this.aimGains(gain, decay, NETWORK_TICK);
     if (this.fading >= 0 || this.seed === this.wanted) return;
     this.draw();
     this.due = TICKS_TO_ARRIVE;
@@ -143,9 +143,9 @@ export class Diffuser {
 
   /** @param offset frames since the last tick */
   process(left: Doubles, right: Doubles, frames: number, offset: number): void {
-    const { sides, fading, fadeTicks, tickFrames } = this;
+    const { sides, fading, fadeTicks } = this;
     const fade = fading / fadeTicks;
-    const fadeStep = fading < 0 ? 0 : 1 / (fadeTicks * tickFrames);
+    const fadeStep = fading < 0 ? 0 : 1 / (fadeTicks * NETWORK_TICK);
     for (let n = 0; n < SECTION_MS.length; n++) {
       sides[0]![n]!.process(left, frames, offset, fade, fadeStep);
       sides[1]![n]!.process(right, frames, offset, fade, fadeStep);

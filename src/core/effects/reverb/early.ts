@@ -1,10 +1,10 @@
+import { NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { settled } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
 import { TWO_PI } from '../../math/circle';
 import { exp } from '../../math/elementary';
 import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
-import { MAXIMUM_BLOCK } from '../kernel';
 import { MOST_REFLECTIONS, ORDERS, reflect, reflectionsUpTo, type Place, type Reflection, type Room } from './rooms';
 
 const LONGEST_SECONDS = 0.7;
@@ -15,7 +15,7 @@ const DULL_HZ = 2500;
 const TAP = 4;
 /** Reflections that have met this many walls or more are dulled alike. */
 const LAYERS = 3;
-const SUM_LENGTH = MAXIMUM_BLOCK + 16;
+const SUM_LENGTH = NETWORK_TICK + 16;
 /** A sound of one side alone comes from walls of the other side at this part. */
 const ACROSS = 0.3;
 
@@ -98,22 +98,21 @@ export class EarlyReflections {
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
-    private readonly tickFrames: number,
     readonly setting: Setting,
   ) {
     this.longest = Math.ceil(LONGEST_SECONDS * sampleRate);
-    this.size = this.longest + MAXIMUM_BLOCK + 1;
-    const ring = () => memory.floats(this.size + MAXIMUM_BLOCK + 16);
+    this.size = this.longest + NETWORK_TICK + 1;
+    const ring = () => memory.floats(this.size + NETWORK_TICK + 16);
     this.rings = [ring(), ring()];
     this.sums = memory.floats(2 * LAYERS * SUM_LENGTH);
-    this.otherLeft = memory.doubles(MAXIMUM_BLOCK);
-    this.otherRight = memory.doubles(MAXIMUM_BLOCK);
+    this.otherLeft = memory.doubles(NETWORK_TICK);
+    this.otherRight = memory.doubles(NETWORK_TICK);
     this.patterns = [new Pattern(memory), new Pattern(memory)];
     this.reflections = Array.from({ length: MOST_REFLECTIONS }, () => ({ seconds: 0, gain: 0, side: 0 }));
     this.lists = Array.from({ length: 5 }, (_, order) => this.reflections.slice(0, reflectionsUpTo(order)));
     this.states = [memory.doubles(2 * LAYERS), memory.doubles(2 * LAYERS)];
     this.share = 1 - exp((-TWO_PI * DULL_HZ) / sampleRate);
-    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / tickFrames);
+    this.fadeTicks = Math.ceil((FADE_SECONDS * sampleRate) / NETWORK_TICK);
   }
 
   /** The setting has changed. */
@@ -165,9 +164,9 @@ export class EarlyReflections {
     if (this.fading < 0) return;
     const { otherLeft, otherRight } = this;
     this.sumUp(this.patterns[1], this.states[1], otherLeft, otherRight, frames);
-    const all = this.fadeTicks * this.tickFrames;
+    const all = this.fadeTicks * NETWORK_TICK;
     for (let i = 0; i < frames; i++) {
-      const share = smoothstep((this.fading * this.tickFrames + offset + i) / all);
+      const share = smoothstep((this.fading * NETWORK_TICK + offset + i) / all);
       outLeft[i] = outLeft[i]! + share * (otherLeft[i]! - outLeft[i]!);
       outRight[i] = outRight[i]! + share * (otherRight[i]! - outRight[i]!);
     }
@@ -180,7 +179,7 @@ export class EarlyReflections {
       far.byteOffset,
       this.size,
       this.at,
-      MAXIMUM_BLOCK + 16,
+      NETWORK_TICK + 16,
       ACROSS,
       left.byteOffset,
       right.byteOffset,

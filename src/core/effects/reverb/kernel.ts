@@ -175,14 +175,14 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     const { logSize, logDecay, logFactors, holding, spacing, movement, logRate } = this;
     this.tailRamps = [logSize, logDecay, ...logFactors, holding, spacing, movement, logRate];
     const place = () => ({ across: 0, along: 0 });
-    this.early = new EarlyReflections(memory, sampleRate, NETWORK_TICK, {
+    this.early = new EarlyReflections(memory, sampleRate, {
       room: ROOMS[values[P.shape]!]!,
       size: values[P.size]!,
       source: place(),
       listener: place(),
       order: QUALITIES[values[P.quality]!]!.order,
     });
-    this.diffuser = new Diffuser(memory, sampleRate, NETWORK_TICK);
+    this.diffuser = new Diffuser(memory, sampleRate);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.deesser = new InputDeesser(memory, sampleRate);
     this.cuts = new ToneStage(memory, sampleRate, ['lowCut', 'highCut']);
