@@ -313,15 +313,17 @@ function replaceChain(draft: SessionDocument, stripId: string, inserts: readonly
   strip.insertIds = inserts.map((insert) => insert.id);
 }
 
+/** The same once more, of which nothing changes with the first. */
+const copyOf = <T>(one: T): T => JSON.parse(JSON.stringify(one)) as T;
+
 /** The effect or the chain that is compared, as a slot keeps it. */
 function contentsOf(draft: SessionDocument, id: string): Slot {
   const ids = draft.inserts[id] ? [id] : stripIn(draft, id).insertIds;
-  const plain = <T>(one: T): T => JSON.parse(JSON.stringify(one)) as T;
   return {
-    inserts: ids.map((one) => plain(draft.inserts[one]!)),
+    inserts: ids.map((one) => copyOf(draft.inserts[one]!)),
     lanes: Object.values(draft.lanes)
       .filter((lane) => ids.includes(lane.ownerId))
-      .map(plain),
+      .map(copyOf),
   };
 }
 
@@ -333,12 +335,12 @@ function chooseSlot(draft: SessionDocument, id: string, slot: SlotName): void {
   const next = (slot === comparison.current ? null : comparison.slots[slot]) ?? heard;
   const slots = { ...comparison.slots, [comparison.current]: heard, [slot]: next };
   for (const lane of heard.lanes) removeLane(draft, lane.id);
-  // What a slot refers to may have gone in the meantime.
-  const inserts = next.inserts.map((insert) => ({ ...insert, inputs: { ...insert.inputs } }));
+  // What is heard can change with the next command of the same step, and its slot must not; what it refers to may have gone.
+  const { inserts, lanes } = copyOf(next);
   for (const insert of inserts) dropInputs(insert, (stripId) => !channelOf(draft, stripId));
   if (draft.inserts[id]) draft.inserts[id] = inserts[0]!;
   else replaceChain(draft, id, inserts);
-  for (const lane of next.lanes) {
+  for (const lane of lanes) {
     const { mirrorOf } = lane;
     draft.lanes[lane.id] = mirrorOf !== null && !draft.lanes[mirrorOf] ? { ...lane, mirrorOf: null } : lane;
   }
@@ -362,7 +364,7 @@ function execute(draft: SessionDocument, command: Command): void {
       }
       return;
     case 'section.add':
-      draft.sections[command.section.id] = command.section;
+      draft.sections[command.section.id] = { ...command.section };
       return;
     case 'section.set':
       Object.assign(need(draft.sections[command.id], `section ${command.id}`), command.values);
@@ -408,7 +410,7 @@ function execute(draft: SessionDocument, command: Command): void {
       if (!isReferred(current<object>(draft) as SessionDocument, command.id)) delete draft.assets[command.id];
       return;
     case 'clip.add':
-      draft.clips[command.clip.id] = command.clip;
+      draft.clips[command.clip.id] = { ...command.clip };
       return;
     case 'clip.set':
       Object.assign(need(draft.clips[command.id], `clip ${command.id}`), command.values);

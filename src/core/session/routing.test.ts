@@ -288,6 +288,34 @@ describe('comparing', () => {
     expect(does(louder, { type: 'comparison.choose', id: 'duck', slot: 'A' }).inserts.duck!.values.makeup).toBe(0);
   });
 
+  it('keeps what a slot holds when the effect is changed in the same step', () => {
+    const lane = {
+      id: 'l',
+      ownerId: 'duck',
+      parameter: 'ratio',
+      on: true,
+      points: [],
+      mirrorOf: null,
+      mirrorAmount: 100,
+    };
+    const start = build({ type: 'lane.add', lane });
+    const changed = does(start, {
+      type: 'all',
+      commands: [
+        { type: 'comparison.choose', id: 'duck', slot: 'B' },
+        { type: 'insert.set', id: 'duck', values: { makeup: 6 } },
+        { type: 'lane.set', id: 'l', values: { on: false } },
+        { type: 'comparison.choose', id: 'duck', slot: 'A' },
+        { type: 'insert.set', id: 'duck', values: { ratio: 9 } },
+      ],
+    });
+    expect(changed.inserts.duck!.values).toMatchObject({ makeup: 0, ratio: 9 });
+    expect(changed.lanes.l!.on).toBe(true);
+    const b = does(changed, { type: 'comparison.choose', id: 'duck', slot: 'B' });
+    expect(b.inserts.duck!.values).toMatchObject({ makeup: 6, ratio: start.inserts.duck!.values.ratio });
+    expect(b.lanes.l!.on).toBe(false);
+  });
+
   it('evens out after the effects of a strip', () => {
     const document = build({ type: 'insert.remove', id: 'duck' }, set('harp', { mute: true }));
     const plan = compile(document, { trims: { voice: -6.0206 } });

@@ -1,0 +1,212 @@
+import { act, fireEvent, screen, waitFor } from '@testing-library/react';
+import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
+import { KinetikonError } from '@/core/errors';
+import type { JobInputs, JobResults } from '@/core/jobs/kinds';
+import { BounceDialog } from './BounceDialog';
+
+interface Run {
+  readonly job: JobInputs['bounce'] & { readonly kind: 'bounce' };
+  readonly options: { signal: AbortSignal; onProgress: (share: number) => void };
+  readonly finish: (result: JobResults['bounce']) => void;
+  readonly fail: (error: unknown) => void;
+}
+
+const SOUND = { id: 'b'.repeat(64), name: 'words.wav', frames: 480000, sampleRateHz: 48000, channels: 1 } as const;
+const CLIP = {
+  id: 'words',
+  name: 'words',
+  trackId: 'voice',
+  source: { kind: 'sound', assetId: SOUND.id },
+  startBeat: 0,
+  offsetSeconds: 0,
+  lengthSeconds: 10,
+  gainDb: 0,
+  fadeInSeconds: 0,
+  fadeOutSeconds: 0,
+  fadeInShape: 'smooth',
+  fadeOutShape: 'smooth',
+  reversed: false,
+  mute: false,
+} as const;
+
+const made = (more: Partial<JobResults['bounce']['levels']> = {}, clipped = 0): JobResults['bounce'] => ({
+  bytes: new Uint8Array(3 << 20),
+  seconds: 12.5,
+  levels: {
+    seconds: 12.5,
+    sampleRateHz: 48000,
+    channels: 2,
+    peakDb: -4.2,
+    truePeakDb: -4,
+    loudnessLufs: -19.3,
+    rmsDb: -20,
+    overs: 0,
+    correlation: 1,
+    monoLossLu: 0,
+    ...more,
+  },
+  clipped,
+});
+
+/** A dialog over a session of six seconds of a loop, and all that it had rendered. */
+function dialog() {
+  const runs: Run[] = [];
+  const revoked: string[] = [];
+  URL.createObjectURL = () => `blob:${runs.length}`;
+  URL.revokeObjectURL = (url) => revoked.push(url);
+  const test = testStudio(
+    [
+      ...withEffect('reverb'),
+      { type: 'session.set', values: { tempoBpm: 60, loopStartBeat: 2, loopEndBeat: 8 } },
+      { type: 'session.set', values: { name: 'Low/Water: 1' } },
+      { type: 'asset.add', asset: SOUND },
+      { type: 'clip.add', clip: CLIP },
+    ],
+    {
+      allSamples: async () => new Map(),
+      renderer: {
+        run: (job: Run['job'], options: Run['options']) =>
+          new Promise((finish, fail) => {
+            runs.push({ job, options, finish, fail });
+            options.signal.addEventListener('abort', () => fail(new KinetikonError('work.cancelled', 'Given up.')));
+          }),
+      },
+    },
+  );
+  renderIn(test.studio, <BounceDialog />);
+  return { ...test, runs, revoked };
+}
+
+const press = (name: RegExp | string) => fireEvent.click(screen.getByRole('button', { name }));
+const field = (name: string) => screen.getByRole('dialog').querySelector(`select[name="${name}"]`)!;
+const choose = (name: string, value: string) => fireEvent.change(field(name), { target: { value } });
+const started = (runs: readonly Run[], count = 1) => waitFor(() => expect(runs).toHaveLength(count));
+
+describe('the bounce dialog', () => {
+  it('bounces what was chosen: the loop, its format, a tail of so many seconds', async () => {
+    const { runs } = dialog();
+    choose('range', 'loop');
+    expect(screen.getByText('0:06.0')).toBeTruthy();
+    choose('format', 'flac');
+    choose('tail', 'seconds');
+    fireEvent.change(screen.getByLabelText('Tail in seconds'), { target: { value: '2,5' } });
+    press('Bounce');
+    await started(runs);
+    expect(runs[0]!.job).toMatchObject({
+      kind: 'bounce',
+      format: 'flac',
+      gainDb: 0,
+      range: { fromFrame: 96000, toFrame: 384000, tailSeconds: 2.5 },
+    });
+    expect(runs[0]!.job.field).toBeUndefined();
+  });
+
+  it.each(['61', '-1', 'long', ''])('refuses a tail of “%s” with its range, and bounces nothing', async (value) => {
+    const { runs } = dialog();
+    choose('tail', 'seconds');
+    fireEvent.change(screen.getByLabelText('Tail in seconds'), { target: { value } });
+    expect((await screen.findByRole('alert')).textContent).toBe(`The tail takes 0 to 60 s, not “${value}”.`);
+    const button = screen.getByRole<HTMLButtonElement>('button', { name: 'Bounce' });
+    expect(button.disabled).toBe(true);
+    fireEvent.click(button);
+    expect(runs).toHaveLength(0);
+    fireEvent.change(screen.getByLabelText('Tail in seconds'), { target: { value: '60' } });
+    await waitFor(() => expect(button.disabled).toBe(false));
+  });
+
+  it('offers a sound field those formats alone that hold it', async () => {
+    const { runs } = dialog();
+    choose('format', 'flac');
+    choose('delivery', 'field3');
+    const formats = () => [...field('format').querySelectorAll('option')].map(({ value }) => value);
+    await waitFor(() => expect(formats()).toEqual(['24', '32f']));
+    press('Bounce');
+    await started(runs);
+    expect(runs[0]!.job).toMatchObject({ format: '24', field: 3 });
+  });
+
+  it('shows how far it is, can be cancelled, and then is as before', async () => {
+    const { runs } = dialog();
+    press('Bounce');
+    await started(runs);
+    act(() => runs[0]!.options.onProgress(0.4));
+    expect(screen.getByRole<HTMLProgressElement>('progressbar', { name: 'Bouncing' }).value).toBe(0.4);
+    expect(screen.queryByRole('button', { name: 'Bounce' })).toBeNull();
+    press('Cancel');
+    expect(await screen.findByRole('button', { name: 'Bounce' })).toBeTruthy();
+    expect(screen.queryByRole('alert')).toBeNull();
+    expect(screen.queryByRole('link')).toBeNull();
+  });
+
+  it('says what was made and offers it under the name of the session, and at the level that fits', async () => {
+    const { runs } = dialog();
+    press('Bounce');
+    await started(runs);
+    await act(async () => runs[0]!.finish(made()));
+    expect(screen.getByRole('status').textContent).toBe('Done: 0:12.5, 3.0 MB.');
+    expect(screen.getByText('-4.0 dBTP')).toBeTruthy();
+    expect(screen.getByText('-19.3 LUFS')).toBeTruthy();
+    expect(screen.getByText('nothing')).toBeTruthy();
+    expect(screen.getByRole('link').getAttribute('download')).toBe('LowWater 1.wav');
+    press('Bounce at +3.0 dB, to -1 dBTP');
+    await started(runs, 2);
+    expect(runs[1]!.job.gainDb).toBe(3);
+    await act(async () => runs[1]!.finish(made({ truePeakDb: -1 })));
+    expect(screen.getByRole('status').textContent).toContain('lifted by 3.0 dB');
+    expect(screen.queryByRole('button', { name: /dBTP$/ })).toBeNull();
+  });
+
+  it('counts what was cut off, and calls silence silence', async () => {
+    const { runs } = dialog();
+    press('Bounce');
+    await started(runs);
+    await act(async () => runs[0]!.finish(made({ peakDb: 0, truePeakDb: 1.4 }, 1)));
+    expect(screen.getByText('1 sample over full scale')).toBeTruthy();
+    expect(screen.getByRole('button', { name: 'Bounce at -2.4 dB, to -1 dBTP' })).toBeTruthy();
+    press('Bounce again');
+    await started(runs, 2);
+    await act(async () => runs[1]!.finish(made({ peakDb: null, truePeakDb: null, loudnessLufs: null })));
+    expect(screen.getAllByText('silence')).toHaveLength(3);
+    expect(screen.queryByRole('button', { name: /dBTP$/ })).toBeNull();
+  });
+
+  it('forgets what was made when a setting or the session changes', async () => {
+    const { runs, studio, revoked } = dialog();
+    press('Bounce');
+    await started(runs);
+    await act(async () => runs[0]!.finish(made()));
+    choose('tail', 'cut');
+    expect(screen.queryByRole('link')).toBeNull();
+    expect(revoked).toHaveLength(1);
+    press('Bounce');
+    await started(runs, 2);
+    await act(async () => runs[1]!.finish(made()));
+    studio.perform({ type: 'session.set', values: { tempoBpm: 90 } }, 'Tempo');
+    await waitFor(() => expect(screen.queryByRole('link')).toBeNull());
+    expect(revoked).toHaveLength(2);
+  });
+
+  it('says what went wrong and that nothing was lost', async () => {
+    const { runs } = dialog();
+    press('Bounce');
+    await started(runs);
+    await act(async () => runs[0]!.fail(new KinetikonError('file.missing', 'words.wav is not there.')));
+    expect(screen.getByRole('alert').textContent).toBe('words.wav is not there. The session is untouched.');
+    expect(screen.getByRole('button', { name: 'Bounce' })).toBeTruthy();
+  });
+
+  it('waits for swells and prints that are still being made, and closes with its work', async () => {
+    const { runs, studio, store } = dialog();
+    const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Bounce' });
+    studio.set({ printing: ['one'], bouncing: true });
+    expect(button().disabled).toBe(true);
+    expect(button().title).toBe('Swells and prints are still being made');
+    studio.set({ printing: [] });
+    press('Bounce');
+    await started(runs);
+    press('Close');
+    expect(runs[0]!.options.signal.aborted).toBe(true);
+    expect(store.getState().bouncing).toBe(false);
+    await screen.findByRole('button', { name: 'Bounce' });
+  });
+});
