@@ -7,7 +7,8 @@ test('a mono voice is deepened in the matrix of middle and sides, and its mono s
   page,
 }) => {
   await newSession(page, 'Depth');
-  await bringIn(page, 'voice.wav', voiceFile(6));
+  // Long enough for all that is done while it plays, on a slow machine too.
+  await bringIn(page, 'voice.wav', voiceFile(20));
   const [before] = await bounce(page);
   await addEffect(page, 'Middle and sides');
   await page.getByRole('button', { name: 'Effect', exact: true }).click();
