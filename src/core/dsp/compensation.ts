@@ -97,8 +97,7 @@ export class Compensation {
     this.quiet = sounding ? 0 : this.quiet + frames;
     const { size, index } = this;
     if (size === 0) {
-      copy(sounding ? left : null, outLeft, frames);
-      copy(sounding ? right : null, outRight, frames);
+      this.pass(left, right, sounding, outLeft, outRight, frames);
       return;
     }
     this.loops.holdSides(
@@ -115,6 +114,22 @@ export class Compensation {
     );
     this.index = (index + frames) & (size - 1);
     if (this.fade < this.fadeFrames) this.crossfade(index, outLeft, outRight, frames);
+  }
+
+  /** Holds nothing back. */
+  private pass(
+    left: Floats,
+    right: Floats,
+    sounding: boolean,
+    outLeft: Floats,
+    outRight: Floats,
+    frames: number,
+  ): void {
+    const { loops } = this;
+    if (!sounding) loops.clearSides(outLeft.byteOffset, outRight.byteOffset, frames);
+    else if (left !== outLeft || right !== outRight) {
+      loops.copySides(outLeft.byteOffset, outRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+    }
   }
 
   /** From one delay to another, and on to a third, over what has been written from `index` on. */
@@ -143,10 +158,4 @@ export class Compensation {
     this.to = this.wanted;
     this.fade = 0;
   }
-}
-
-/** @param block null for silence */
-function copy(block: Floats | null, out: Floats, frames: number): void {
-  if (!block) out.fill(0, 0, frames);
-  else if (block !== out) out.set(block);
 }

@@ -26,7 +26,7 @@ const BAND_LENGTH = 24;
 const PAIR_LENGTH = PAIR_HEAD + DECAY_BANDS * BAND_LENGTH;
 /** Doubles from the block of a pair to that of the next. */
 const BLOCK_LENGTH = 2 * NETWORK_TICK + 8;
-const SCRATCH = 2 * 132;
+const SCRATCH = 2 * (NETWORK_TICK + 4);
 /** Numbers that a line's filters are designed to: a gain and sections. */
 const AIM_LENGTH = 1 + SECTION * DECAY_BANDS;
 

@@ -158,6 +158,11 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const expected = [moved(left, gain, step), moved(right, other, otherStep)];
       loops.scaleFloatsMoving(left.byteOffset, right.byteOffset, gain, step, other, otherStep, 5, frames);
       expect([[...left], [...right]]).toEqual(expected);
+      const [otherLeft, otherRight] = [block(), block()];
+      const before = [otherLeft.slice(), otherRight.slice()];
+      loops.copySides(otherLeft.byteOffset, otherRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+      const copied = before.map((side, n) => [...side].map((x, i) => (i < frames ? expected[n]![i]! : x)));
+      expect([[...otherLeft], [...otherRight]]).toEqual(copied);
       loops.clearSides(left.byteOffset, right.byteOffset, frames);
       const silent = expected.map((side) => side.map((x, n) => (n < frames ? 0 : x)));
       expect([[...left], [...right]]).toEqual(silent);

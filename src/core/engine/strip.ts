@@ -233,8 +233,9 @@ export class Strip {
     }
     if (dipping) this.applyDip(frames);
     if (this.tappedBeforeFader && this.sounding) {
-      this.beforeLeft.set(left);
-      this.beforeRight.set(right);
+      const { beforeLeft, beforeRight } = this;
+      const { loops } = wasm();
+      loops.copySides(beforeLeft.byteOffset, beforeRight.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
     this.applyFader(frames, position - this.late - this.latencyFrames, moving);
     if (this.waiting && this.dip.settled) {

@@ -46,6 +46,7 @@ export {
   addPowers,
   blendBand,
   clearSides,
+  copySides,
   guardOutputs,
   holdSides,
   scaleFloatsMoving,

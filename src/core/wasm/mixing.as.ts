@@ -168,6 +168,13 @@ export function holdSides(
   holdFloats(rightRing, size, index, delay, right, outRight, frames);
 }
 
+/** Copies both sides of a block. */
+export function copySides(outLeft: usize, outRight: usize, left: usize, right: usize, frames: i32): void {
+  const bytes = (frames as usize) << 2;
+  memory.copy(outLeft, left, bytes);
+  memory.copy(outRight, right, bytes);
+}
+
 /** Makes both sides of a block silent. */
 export function clearSides(left: usize, right: usize, frames: i32): void {
   const nothing = f32x4.splat(0);

@@ -396,6 +396,7 @@ export interface Loops {
     frames: number,
   ) => void;
   readonly clearSides: (left: number, right: number, frames: number) => void;
+  readonly copySides: (outLeft: number, outRight: number, left: number, right: number, frames: number) => void;
   readonly splitRing: (
     input: number,
     output: number,

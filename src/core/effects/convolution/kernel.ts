@@ -39,8 +39,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
   private readonly arrived = new Ramp(0);
   private readonly taken: Sides;
   private readonly wet: Sides;
-  private readonly dryLeft = new Float32Array(MAXIMUM_BLOCK);
-  private readonly dryRight = new Float32Array(MAXIMUM_BLOCK);
+  private readonly dryLeft: Floats;
+  private readonly dryRight: Floats;
   private impulseSeconds = 0;
   private offset = TICK;
 
@@ -55,6 +55,8 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     const block = () => memory.doubles(MAXIMUM_BLOCK);
     this.taken = [block(), block()];
     this.wet = [block(), block()];
+    this.dryLeft = memory.floats(MAXIMUM_BLOCK);
+    this.dryRight = memory.floats(MAXIMUM_BLOCK);
     this.reset();
   }
 
@@ -99,8 +101,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     takeSides(taken, left, right, frames);
     const here = arrived.settled && arrived.value === 1;
     if (!here) {
-      dryLeft.set(left);
-      dryRight.set(right);
+      this.loops.copySides(dryLeft.byteOffset, dryRight.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
     this.preDelay.process(inLeft, inRight, frames);
     convolver.process(inLeft, inRight, wetLeft, wetRight, frames);
