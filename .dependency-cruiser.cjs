@@ -30,7 +30,7 @@ module.exports = {
     layer('math-below-all', '^src/core/math', '^src/core/(?!math)'),
     layer('wasm-stands-alone', '^src/core/wasm', '^src/(?!core/wasm)'),
     layer('dsp-on-math', '^src/core/dsp', '^src/core/(?!math|dsp|wasm)'),
-    layer('effects-on-dsp', '^src/core/effects', '^src/core/(?!math|dsp|effects|errors|wasm)'),
+    layer('effects-on-dsp', '^src/core/effects', '^src/core/(?!math|dsp|effects|errors|text|lookUp|wasm)'),
     layer('engine-never-sees-documents', '^src/core/engine', '^src/core/(session|formats|analysis|protocol)'),
     layer('session-never-sees-kernels', '^src/core/session', '(kernel|src/core/effects/kernels|src/core/dsp)'),
     layer('worklet-core-and-protocol-only', '^src/runtime/worklet', '^src/(?!core|runtime/worklet)'),

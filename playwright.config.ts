@@ -21,9 +21,14 @@ export default defineConfig({
     trace: 'off',
   },
   webServer: {
-    command: `npx --no-install next start --hostname 127.0.0.1 --port ${PORT}`,
+    command: `node dist/serve.cjs --port ${PORT}`,
     url: `http://127.0.0.1:${PORT}/api/sessions`,
     timeout: 120000,
-    env: { KINETIKON_DATA: process.env.KINETIKON_TEST_DATA, KINETIKON_DEMO: '1', NEXT_TELEMETRY_DISABLED: '1' },
+    env: {
+      KINETIKON_DATA: process.env.KINETIKON_TEST_DATA,
+      KINETIKON_DEMO: '1',
+      NODE_ENV: 'production',
+      NEXT_TELEMETRY_DISABLED: '1',
+    },
   },
 });

@@ -112,4 +112,13 @@ await Promise.all([
     outfile: 'dist/checkThread.cjs',
     format: 'cjs',
   }),
+  build({
+    ...shared,
+    platform: 'node',
+    target: 'node20',
+    entryPoints: ['src/server/serve.ts'],
+    outfile: 'dist/serve.cjs',
+    format: 'cjs',
+    external: ['next'],
+  }),
 ]);

@@ -46,14 +46,10 @@ async function framesApart(milliseconds: number): Promise<{ median: number; late
 }
 
 const data = mkdtempSync(join(tmpdir(), 'kinetikon-shots-'));
-const server = spawn(
-  process.execPath,
-  ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(PORT)],
-  {
-    env: { ...process.env, KINETIKON_DATA: data, KINETIKON_DEMO: '1' },
-    stdio: 'ignore',
-  },
-);
+const server = spawn(process.execPath, ['dist/serve.cjs', '--port', String(PORT)], {
+  env: { ...process.env, KINETIKON_DATA: data, KINETIKON_DEMO: '1', NODE_ENV: 'production' },
+  stdio: 'ignore',
+});
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' });
 try {
   for (

@@ -87,6 +87,8 @@ export async function processSound(args: readonly string[], terminal: Terminal):
   });
 }
 
+/** Longest piece that `play` renders: its sound is held in memory. */
+const LONGEST_PLAYED_SECONDS = 3600;
 /** Rate of a sound that is made of notes alone. */
 const PLAIN_RATE = 48000;
 
@@ -100,10 +102,16 @@ export async function playNotes(args: readonly string[], terminal: Terminal): Pr
   const song = await readSongFile(input);
   const notes = song.parts.flatMap((part) => part.notes);
   if (notes.length === 0) throw usage(`${input} has no notes.`);
-  const end = Math.max(...notes.map(({ startBeat, lengthBeats }) => startBeat + lengthBeats));
+  const end = notes.reduce((last, { startBeat, lengthBeats }) => Math.max(last, startBeat + lengthBeats), 0);
   await renderInto(options, terminal, 'play', song, (rate, tempoBpm) => {
     const chosen = Math.round(rate ?? PLAIN_RATE);
-    const silence = new Float32Array(Math.ceil((end * 60 * chosen) / tempoBpm));
+    const seconds = (end * 60) / tempoBpm;
+    if (seconds > LONGEST_PLAYED_SECONDS) {
+      throw usage(
+        `play takes notes of up to ${LONGEST_PLAYED_SECONDS} s; those of ${input} last ${seconds.toFixed(0)} s.`,
+      );
+    }
+    const silence = new Float32Array(Math.ceil(seconds * chosen));
     return Promise.resolve({ rate: chosen, stereo: { left: silence, right: silence } });
   });
 }

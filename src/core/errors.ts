@@ -24,6 +24,8 @@ export type ErrorCode =
   | 'asset.missing'
   | 'asset.mismatch'
   | 'request.invalid'
+  | 'request.tooLarge'
+  | 'request.unknown'
   | 'request.origin'
   | 'database.locked'
   | 'database.failed'

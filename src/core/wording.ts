@@ -1,10 +1,8 @@
 /** What is said of data that does not fit, in words for the person whose file or request it is. */
 import { setLocale } from 'yup';
+import { quoted } from './text';
 
-const shown = (value: unknown): string => {
-  const text = JSON.stringify(value) ?? String(value);
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text;
-};
+const shown = (value: unknown): string => quoted(typeof value === 'string' ? JSON.stringify(value) : value);
 /** The root has no name of its own. */
 const named = (path: string | undefined) => path !== undefined && path !== '' && path !== 'this';
 const it = (path: string | undefined) => (named(path) ? path : 'it');
@@ -43,6 +41,6 @@ setLocale({
   },
   object: {
     noUnknown: ({ path, unknown }) =>
-      `there is nothing called ${String(unknown)}${named(path) ? ` in ${path}` : ''} that could be set`,
+      `there is nothing called ${quoted(String(unknown))}${named(path) ? ` in ${path}` : ''} that could be set`,
   },
 });

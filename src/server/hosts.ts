@@ -1,8 +1,8 @@
 const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|\[::1\])$/;
 
 /**
- * Whether a host is answered: loopback names and those configured. A page elsewhere may give its own name our address
- * ("DNS rebinding"); its requests then come here under that name and count as its own to the browser.
+ * True for loopback names and those configured. A page elsewhere may give its own name our address ("DNS rebinding");
+ * its requests then come here under that name and count as its own to the browser.
  * @param header of the request, with or without a port
  * @param configured names with commas between them
  */
@@ -11,7 +11,3 @@ export function isServed(header: string | null, configured = ''): boolean {
   const names = configured.split(',').map((name) => name.trim().toLowerCase().replace(/:\d+$/, ''));
   return LOOPBACK.test(host) || (host !== '' && names.includes(host));
 }
-
-/** The answer under a name that is not served. */
-export const notServed = () =>
-  new Response('This host name is not served here; KINETIKON_HOSTS takes further ones.\n', { status: 421 });

@@ -1,6 +1,8 @@
 import * as yup from 'yup';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
-import { isServed, notServed } from './hosts';
+import { BoundedJsonReader } from '@/core/formats/boundedJson';
+import { isId } from '@/core/session/fields';
+import { quoted } from '@/core/text';
 import { log } from './log';
 
 const STATUS: Partial<Record<ErrorCode, number>> = {
@@ -9,6 +11,8 @@ const STATUS: Partial<Record<ErrorCode, number>> = {
   'preset.missing': 404,
   'session.conflict': 409,
   'file.tooLarge': 413,
+  'request.tooLarge': 413,
+  'request.unknown': 404,
   'request.origin': 403,
   'database.locked': 503,
   'database.failed': 500,
@@ -28,7 +32,6 @@ export async function answer(request: Request, work: () => Promise<Response>): P
     });
     return response;
   };
-  if (!isServed(request.headers.get('host'), process.env.KINETIKON_HOSTS)) return finish(notServed());
   try {
     if (request.method !== 'GET') requireSameOrigin(request);
     return finish(await work());
@@ -48,6 +51,16 @@ export async function answer(request: Request, work: () => Promise<Response>): P
   }
 }
 
+/** As `answer`, for a request whose path names something by an id; 404 when that is none. */
+export function answerAbout(request: Request, id: string, work: () => Promise<Response>): Promise<Response> {
+  return answer(request, async () => {
+    if (isId(id)) return work();
+    throw new KinetikonError('request.unknown', `There is nothing with the id "${quoted(id)}" here.`, {
+      kept: 'Nothing was changed.',
+    });
+  });
+}
+
 /** @throws KinetikonError request.origin when another site's page sends a request that changes something */
 function requireSameOrigin(request: Request): void {
   const origin = request.headers.get('origin');
@@ -64,23 +77,19 @@ function requireSameOrigin(request: Request): void {
 
 /**
  * Reads a JSON body of limited size and checks it.
- * @throws KinetikonError request.invalid
+ * @throws KinetikonError request.invalid, request.tooLarge
  */
 export async function readJson<T>(request: Request, schema: yup.Schema<T>, maximumBytes: number): Promise<T> {
-  const refuse = (message: string, cause?: unknown) =>
-    new KinetikonError('request.invalid', message, { kept: 'Nothing was changed.', cause });
-  const decoder = new TextDecoder();
-  let text = '';
-  let bytes = 0;
-  for await (const part of bodyOf(request)) {
-    bytes += part.length;
-    if (bytes > maximumBytes) throw refuse(`The request is larger than ${maximumBytes} bytes.`);
-    text += decoder.decode(part, { stream: true });
-  }
+  const reader = new BoundedJsonReader(maximumBytes);
+  for await (const part of bodyOf(request)) reader.push(part);
+  const value = reader.end();
   try {
-    return (await schema.validate(JSON.parse(text), { strict: true })) as T;
+    return (await schema.validate(value, { strict: true })) as T;
   } catch (error) {
-    throw refuse(`The request does not fit: ${messageOf(error)}.`, error);
+    throw new KinetikonError('request.invalid', `The request does not fit: ${messageOf(error)}.`, {
+      kept: 'Nothing was changed.',
+      cause: error,
+    });
   }
 }
 

@@ -1,5 +1,5 @@
 import { KinetikonError, messageOf } from '@/core/errors';
-import { database } from './db/client';
+import { closeDatabase, database } from './db/client';
 import { installDemo } from './demo';
 import { log } from './log';
 import { sweepUploads } from './repositories/assets';
@@ -7,6 +7,7 @@ import { summarize } from './repositories/sessions';
 
 /** What is done once when the server starts: open the data, sweep broken uploads, put the demo there if asked. */
 export async function start(): Promise<void> {
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void stop());
   try {
     const db = await database();
     const swept = await sweepUploads(db);
@@ -18,4 +19,10 @@ export async function start(): Promise<void> {
     log('start.failed', { message: messageOf(error), next });
     process.exit(1);
   }
+}
+
+async function stop(): Promise<void> {
+  await closeDatabase();
+  log('server.stopped');
+  process.exit(0);
 }

@@ -11,14 +11,10 @@ const PORT = 3187;
 const BASE = `http://127.0.0.1:${PORT}`;
 
 async function serve(folder: string): Promise<ChildProcess> {
-  const server = spawn(
-    process.execPath,
-    ['node_modules/next/dist/bin/next', 'start', '--hostname', '127.0.0.1', '--port', String(PORT)],
-    {
-      env: { ...process.env, KINETIKON_DATA: folder, KINETIKON_DEMO: '', NODE_ENV: 'production' },
-      stdio: 'ignore',
-    },
-  );
+  const server = spawn(process.execPath, ['dist/serve.cjs', '--port', String(PORT)], {
+    env: { ...process.env, KINETIKON_DATA: folder, KINETIKON_DEMO: '', NODE_ENV: 'production' },
+    stdio: 'ignore',
+  });
   for (let turn = 0; turn < 240; turn++) {
     if (
       await fetch(`${BASE}/api/sessions`).then(

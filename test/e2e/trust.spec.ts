@@ -1,3 +1,4 @@
+import { connect } from 'node:net';
 import { expect, test } from '@playwright/test';
 import { writeWav } from '@/core/formats/wav';
 import { addEffect, bringIn, clickFile, loaded, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
@@ -42,11 +43,28 @@ test('steps outlast a reload one by one', async ({ page }) => {
   await expect(page.locator('[data-track]')).toHaveCount(3);
 });
 
+/** The status of the answer to a request written by hand. */
+function statusOf(text: string): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const socket = connect(Number(new URL(test.info().project.use.baseURL!).port), '127.0.0.1');
+    socket.on('error', reject);
+    socket.on('connect', () => socket.write(text));
+    socket.on('data', (data) => {
+      socket.destroy();
+      resolve(Number(/^HTTP\/1\.1 (\d+)/.exec(String(data))?.[1]));
+    });
+  });
+}
+
 test('other host names are not answered, scripts are told by a number used once', async ({ page, request }) => {
   for (const path of ['/', '/api/sessions', '/audio/worklet.js']) {
     const refused = await request.get(path, { headers: { host: 'evil.example' } });
     expect([path, refused.status()]).toEqual([path, 421]);
+    const asked = await request.fetch(path, { method: 'OPTIONS', headers: { host: 'evil.example' } });
+    expect([path, asked.status()]).toEqual([path, 421]);
   }
+  expect(await statusOf('GET / HTTP/1.1\r\nHost: localhost\r\nHost: localhost\r\n\r\n')).toBe(421);
+  expect(await statusOf('GET /api/sessions/%ff HTTP/1.1\r\nHost: localhost\r\n\r\n')).toBe(400);
   const nulled = await request.post('/api/sessions', { headers: { origin: 'null' }, data: { name: 'x' } });
   expect(nulled.status()).toBe(403);
   const violations: string[] = [];

@@ -1,3 +1,4 @@
+import { lookUp } from '../lookUp';
 import { HIGHEST_KEY, keyName, readKey } from './pitchNames';
 
 /** Semitones over the root, by what stands behind its name. */
@@ -52,7 +53,7 @@ const OCTAVE = 3;
 export function readChord(text: string): number[] | undefined {
   const [, rootName, kindName, bassName] = NAME.exec(text) ?? [];
   if (rootName === undefined) return undefined;
-  const steps = KINDS[ALSO[kindName!] ?? kindName!.replace('Maj', 'maj')];
+  const steps = lookUp(KINDS, lookUp(ALSO, kindName) ?? kindName!.replace('Maj', 'maj'));
   const root = readKey(`${rootName}${OCTAVE}`);
   if (!steps || root === undefined) return undefined;
   const bass = bassName === undefined ? [] : [readKey(`${bassName}${OCTAVE - 1}`)!];

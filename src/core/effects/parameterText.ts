@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { quoted } from '../text';
 import { noteValueBeats, noteValueName, noteValueSeconds, readNoteValue, type Timing } from './noteValues';
 import type { NumberParameter, Parameter, ParameterValue } from './spec';
 import { formatUnit, readFigure, withFigures } from './units';
@@ -60,7 +61,7 @@ export function validateValue(parameter: Parameter, value: unknown): ParameterVa
   }
   throw new KinetikonError(
     'parameter.range',
-    `${parameter.id} takes ${describeRange(parameter)}, not ${String(value)}.`,
+    `${parameter.id} takes ${describeRange(parameter)}, not ${quoted(value)}.`,
     {
       kept: 'Nothing was changed.',
     },
@@ -97,9 +98,13 @@ export function validateNote(parameter: NumberParameter, value: ParameterValue, 
 }
 
 function notUnderstood(parameter: Parameter, given: string): KinetikonError {
-  return new KinetikonError('parameter.text', `${parameter.id} takes ${describeRange(parameter)}, not "${given}".`, {
-    kept: 'Nothing was changed.',
-  });
+  return new KinetikonError(
+    'parameter.text',
+    `${parameter.id} takes ${describeRange(parameter)}, not "${quoted(given)}".`,
+    {
+      kept: 'Nothing was changed.',
+    },
+  );
 }
 
 /** What a parameter accepts, in words: `0.1 ms to 12 s or a note value such as 1/8d`. */

@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { quoted } from '../text';
 import { tiltSpec } from './tilt/spec';
 import { transientSpec } from './transient/spec';
 import { saturatorSpec } from './saturator/spec';
@@ -57,7 +58,7 @@ export function findEffect(id: string): EffectSpec | undefined {
 export function effectById(id: string): EffectSpec {
   const spec = findEffect(id);
   if (!spec) {
-    throw new KinetikonError('effect.unknown', `There is no effect "${id}".`, {
+    throw new KinetikonError('effect.unknown', `There is no effect "${quoted(id)}".`, {
       next: `There are: ${EFFECTS.map((one) => one.id).join(', ')}.`,
     });
   }

@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { quoted } from '../text';
 import { noteValueSeconds, type Timing } from './noteValues';
 import { describeRange, inOwnUnit, validateTime, validateValue } from './parameterText';
 import { normalSetting, resolveSetting, type ResolvedSettings } from './settings';
@@ -46,7 +47,7 @@ export function validateValues(spec: EffectSpec, values: Record<string, unknown>
       if (setting) return [id, normalSetting(setting, value)];
       const parameter = findParameter(spec, id);
       if (!parameter) {
-        throw new KinetikonError('parameter.unknown', `${spec.id} has no parameter ${id}.`, {
+        throw new KinetikonError('parameter.unknown', `${spec.id} has no parameter ${quoted(id)}.`, {
           kept: 'Nothing was changed.',
           next: `It has: ${controlsOf(spec)
             .map((one) => one.id)

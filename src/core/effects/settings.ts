@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { quoted } from '../text';
 import { readKeys, writeKeys } from './chords';
 import { formatUnit, readFigure, type Unit } from './units';
 import type { Needs, ParameterValue } from './values';
@@ -84,7 +85,7 @@ export type ResolvedSettings = Readonly<Record<string, ResolvedSetting>>;
 function refused(setting: Setting, given: unknown, why?: string): KinetikonError {
   return new KinetikonError(
     'parameter.range',
-    `${setting.id} takes ${describeSetting(setting)}, not "${String(given)}"${why ? `: ${why}` : ''}.`,
+    `${setting.id} takes ${describeSetting(setting)}, not "${quoted(given)}"${why ? `: ${why}` : ''}.`,
     { kept: 'Nothing was changed.' },
   );
 }

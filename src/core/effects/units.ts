@@ -1,3 +1,5 @@
+import { lookUp } from '../lookUp';
+
 export type Unit =
   | 'ms'
   | 's'
@@ -39,7 +41,7 @@ const FIGURE = /^([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%°/]*|: ?1)$/;
 /** Reads a figure with or without its unit, `2k`, `250 ms`; undefined when it is none. Without one it is in `unit`. */
 export function readFigure(unit: Unit, text: string): number | undefined {
   const figure = FIGURE.exec(text.trim().toLowerCase().replace('−', '-'));
-  const factor = figure?.[2] === '' ? 1 : SUFFIXES[unit]?.[figure?.[2] ?? ''];
+  const factor = figure?.[2] === '' ? 1 : lookUp(SUFFIXES[unit] ?? {}, figure?.[2] ?? '');
   return figure && factor !== undefined ? Number((Number(figure[1]) * factor).toPrecision(12)) : undefined;
 }
 

@@ -1,6 +1,11 @@
 import fc from 'fast-check';
+import { damaged } from '../../../test/support/damaged';
 import { writeMidi, type MidiEvent } from 'midi-file';
 import { readMidi, writeMidiFile, type MidiNote } from './midi';
+
+/** A file whose second track ends within a note. */
+const PAST_ITS_TRACK =
+  'TVRoZAAAAAYAAQADA8BNVHJrAAAAEwD/UQMJJ8AA/1gEBAIYCAD/LwBNVHJrAAAA0AD/AwFhAJAoWoNggMcsojEwJ6bYxrkOR5PLbH7cwcH/HNiEdF1v8P///5ApWoNggCkAg2CQKlqDYIAqAINgkCtag2CAKwCDYJAsWoNggCwAg2CQLVqDYIAtAINgkC5ag2CALgCDYJAvWoNggC8Ag2CQMFqDYIAwAINgkDFag2CAMQCDYJAyWoNggDIAg2CQM1qDYIAzAINgkDRag2CANACDYJA1WoNggDUAg2CQNlqDYIA2AINgkDdag2CANwCDYJA4WoNggDgAg2CQOVqDYIA5AINgkDpag2CAOgCDYJA7WoNggDsAAP8vAE1UcmsAAAASAP8DAWIAkDwBh0CAPAAA/y8A';
 
 const TIMING = { tempoBpm: 84, metreBeats: 3, metreUnit: 4 };
 const bytesOf = (format: 0 | 1 | 2, tracks: MidiEvent[][], ticksPerBeat = 480) =>
@@ -94,6 +99,57 @@ describe('MIDI files', () => {
       [2, 1, 62],
       [3, 1, 70],
     ]);
+  });
+
+  it('are refused, and at once, when an event reaches past the end of its track', () => {
+    expect(() => readMidi(Buffer.from(PAST_ITS_TRACK, 'base64'))).toThrow(/^This MIDI file cannot be read: track 2 /);
+  });
+
+  it('are read or refused in under a second each, whatever is damaged in them', () => {
+    const whole = writeMidiFile(
+      [1, 2].map((track) => ({
+        name: `Part ${track}`,
+        notes: Array.from({ length: 300 }, (_, n) => ({
+          startBeat: n / 4,
+          lengthBeats: 1,
+          key: 30 + ((n * track) % 60),
+          velocity: 1 + (n % 127),
+        })),
+      })),
+      TIMING,
+    );
+    let slowest = 0;
+    for (let seed = 1; seed <= 1200; seed++) {
+      const bytes = damaged(whole, seed);
+      const began = performance.now();
+      try {
+        for (const { notes } of readMidi(bytes).parts) {
+          for (const { key, velocity, startBeat, lengthBeats } of notes) {
+            const inside = key >= 0 && key <= 127 && velocity >= 1 && velocity <= 127 && lengthBeats > 0;
+            if (!inside || !(startBeat + lengthBeats <= 100001)) throw new Error(`seed ${seed}: a note out of range`);
+          }
+        }
+      } catch (error) {
+        expect(error).toMatchObject({ code: expect.stringMatching(/^file\./) as string });
+      }
+      slowest = Math.max(slowest, performance.now() - began);
+    }
+    expect(slowest).toBeLessThan(1000);
+  });
+
+  it.each([
+    ['a key', 1, 0x9f, 'a key of 159, beyond 127'],
+    ['a velocity', 2, 0xc8, 'a velocity of 200, beyond 127'],
+  ])('are refused for %s out of range', (_, offset, value, why) => {
+    const bytes = bytesOf(1, [[on(0, 60), off(480, 60), end]]);
+    bytes[bytes.indexOf(0x90) + offset] = value;
+    expect(() => readMidi(bytes)).toThrow(why);
+  });
+
+  it('take time in proportion to their size, even with keys that are never let go', () => {
+    const presses = Array.from({ length: 200000 }, (_, n) => on(n % 2, 60));
+    const song = readMidi(bytesOf(0, [[...presses, ...presses.map(() => off(0, 60)), end]]));
+    expect(song.parts[0]!.notes).toHaveLength(200000);
   });
 
   it('are refused with the reason', () => {

@@ -1,5 +1,5 @@
-import { parseMidi, writeMidi, type MidiEvent } from 'midi-file';
-import { KinetikonError } from '../errors';
+import { writeMidi, type MidiEvent } from 'midi-file';
+import { midiRefusal, readMidiEvents, type MidiFileEvent } from './midiEvents';
 
 /** A note of a file; times in beats (quarter notes), key and velocity as MIDI numbers them. */
 export interface MidiNote {
@@ -26,114 +26,135 @@ export interface MidiSong {
 /** Ticks of a quarter note, and those for notes that these do not tell exactly: all usual divisions go into them. */
 const TICKS = 960;
 const FINE_TICKS = 15360;
-const SUSTAIN = 64;
-
-const refusal = (code: 'file.broken' | 'file.unsupported', why: string, cause?: unknown) =>
-  new KinetikonError(code, `This MIDI file cannot be read: ${why}.`, {
-    kept: 'Nothing was changed.',
-    next: 'Standard MIDI files of format 0 and 1 are taken.',
-    cause,
-  });
+/** A session's longest length, in beats. */
+const LONGEST_BEATS = 100000;
 
 /**
  * Reads a Standard MIDI File of format 0 or 1. Notes that the pedal holds last until it is let go.
  * @throws KinetikonError file.broken, file.unsupported, saying why
  */
 export function readMidi(bytes: Uint8Array): MidiSong {
-  let file;
-  try {
-    file = parseMidi(bytes);
-  } catch (error) {
-    throw refusal('file.broken', 'it is damaged, or none', error);
+  const { format, ticksPerBeat, tracks } = readMidiEvents(bytes);
+  if (format > 1) throw midiRefusal('file.unsupported', `it is of format ${format}`);
+  const end = tracks.reduce((last, events) => Math.max(last, events.at(-1)?.tick ?? 0), 0);
+  if (end > LONGEST_BEATS * ticksPerBeat) {
+    throw midiRefusal('file.unsupported', `it lasts more than ${LONGEST_BEATS} beats`);
   }
-  const { header, tracks } = file;
-  if (header.format > 1) throw refusal('file.unsupported', `it is of format ${header.format}`);
-  const { ticksPerBeat } = header;
-  if (!ticksPerBeat) throw refusal('file.unsupported', 'it counts film frames, not beats');
   const parts =
     tracks.length === 1
       ? channelsOf(tracks[0]!).map(({ channel, events }) => ({ name: `Channel ${channel + 1}`, events }))
       : tracks.map((events, n) => ({ name: nameOf(events) ?? `Track ${n + 1}`, events }));
-  const tempo = tracks.flat().find((event) => event.type === 'setTempo');
   return {
-    tempoBpm: tempo ? Number((60000000 / tempo.microsecondsPerBeat).toFixed(3)) : null,
+    tempoBpm: tempoOf(tracks),
     parts: parts
       .map(({ name, events }) => ({ name, notes: notesOf(events, ticksPerBeat) }))
       .filter(({ notes }) => notes.length > 0),
   };
 }
 
-function nameOf(events: readonly MidiEvent[]): string | undefined {
-  const named = events.find((event) => event.type === 'trackName');
-  return named && (fromBytes(named.text).trim() || undefined);
+function tempoOf(tracks: readonly (readonly MidiFileEvent[])[]): number | null {
+  for (const events of tracks) {
+    for (const event of events) {
+      if (event.kind === 'tempo') return Number((60000000 / event.microsecondsPerBeat).toFixed(3));
+    }
+  }
+  return null;
+}
+
+function nameOf(events: readonly MidiFileEvent[]): string | undefined {
+  for (const event of events) if (event.kind === 'name') return fromBytes(event.text).trim() || undefined;
+  return undefined;
 }
 
 /** Texts are bytes in a file, which mean UTF-8 where they can, else a letter each. */
 const toBytes = (text: string) => String.fromCharCode(...new TextEncoder().encode(text));
-function fromBytes(bytes: string): string {
+function fromBytes(bytes: Uint8Array): string {
   try {
-    return new TextDecoder('utf-8', { fatal: true }).decode(Uint8Array.from(bytes, (one) => one.charCodeAt(0)));
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes).replaceAll('\0', '');
   } catch {
-    return bytes;
+    return new TextDecoder('latin1').decode(bytes).replaceAll('\0', '');
   }
 }
 
-/** Events of each channel, at the times they have among all. */
-function channelsOf(events: readonly MidiEvent[]): { channel: number; events: MidiEvent[] }[] {
-  const channels = events.flatMap((event) => ('channel' in event ? [event.channel] : []));
-  return [...new Set(channels)]
-    .sort((a, b) => a - b)
-    .map((channel) => {
-      let waited = 0;
-      const own: MidiEvent[] = [];
-      for (const event of events) {
-        waited += event.deltaTime;
-        if ('channel' in event && event.channel !== channel) continue;
-        own.push({ ...event, deltaTime: waited });
-        waited = 0;
-      }
-      return { channel, events: own };
-    });
+/** Events of each channel that has any, and of none, from the lowest channel up. */
+function channelsOf(events: readonly MidiFileEvent[]): { channel: number; events: MidiFileEvent[] }[] {
+  const channels = Array.from({ length: 16 }, (_, channel) => ({
+    channel,
+    events: [] as MidiFileEvent[],
+    plays: false,
+  }));
+  for (const event of events) {
+    if (!('channel' in event)) {
+      for (const one of channels) one.events.push(event);
+      continue;
+    }
+    const own = channels[event.channel]!;
+    own.events.push(event);
+    own.plays = true;
+  }
+  return channels.filter(({ plays }) => plays);
 }
 
-interface Open {
-  readonly start: number;
+interface OpenNote {
+  readonly tick: number;
   readonly key: number;
   readonly velocity: number;
-  /** Let go while the pedal was down. */
-  held: boolean;
 }
 
-function notesOf(events: readonly MidiEvent[], ticksPerBeat: number): MidiNote[] {
+class Queue<T> {
+  private items: T[] = [];
+  private first = 0;
+
+  add(item: T): void {
+    this.items.push(item);
+  }
+
+  take(): T | undefined {
+    return this.first < this.items.length ? this.items[this.first++] : undefined;
+  }
+
+  takeAll(): T[] {
+    const rest = this.items.slice(this.first);
+    this.items = [];
+    this.first = 0;
+    return rest;
+  }
+}
+
+/** The open notes of one key, oldest first: those whose key is down, and those that only the pedal holds. */
+interface OpenKey {
+  readonly down: Queue<OpenNote>;
+  readonly held: Queue<OpenNote>;
+}
+
+function notesOf(events: readonly MidiFileEvent[], ticksPerBeat: number): MidiNote[] {
   const notes: MidiNote[] = [];
-  const open: Open[] = [];
-  let tick = 0;
-  let pedal = false;
-  const end = (note: Open) => {
-    open.splice(open.indexOf(note), 1);
+  const keys = Array.from({ length: 128 }, (): OpenKey => ({ down: new Queue(), held: new Queue() }));
+  let isPedalDown = false;
+  const end = (note: OpenNote | undefined, tick: number) => {
+    if (!note) return;
     notes.push({
-      startBeat: note.start / ticksPerBeat,
-      lengthBeats: Math.max(1, tick - note.start) / ticksPerBeat,
+      startBeat: note.tick / ticksPerBeat,
+      lengthBeats: Math.max(1, tick - note.tick) / ticksPerBeat,
       key: note.key,
       velocity: note.velocity,
     });
   };
   for (const event of events) {
-    tick += event.deltaTime;
-    if (event.type === 'noteOn' && event.velocity > 0) {
-      const sounding = open.find(({ key, held }) => held && key === event.noteNumber);
-      if (sounding) end(sounding);
-      open.push({ start: tick, key: event.noteNumber, velocity: event.velocity, held: false });
-    } else if (event.type === 'noteOff' || event.type === 'noteOn') {
-      const note = open.find(({ key, held }) => !held && key === event.noteNumber);
-      if (note && pedal) note.held = true;
-      else if (note) end(note);
-    } else if (event.type === 'controller' && event.controllerType === SUSTAIN) {
-      pedal = event.value >= 64;
-      if (!pedal) for (const note of open.filter(({ held }) => held)) end(note);
+    if (event.kind === 'noteOn') {
+      end(keys[event.key]!.held.take(), event.tick);
+      keys[event.key]!.down.add(event);
+    } else if (event.kind === 'noteOff') {
+      const note = keys[event.key]!.down.take();
+      if (note && isPedalDown) keys[event.key]!.held.add(note);
+      else end(note, event.tick);
+    } else if (event.kind === 'pedal') {
+      isPedalDown = event.isDown;
+      if (!isPedalDown) for (const { held } of keys) for (const note of held.takeAll()) end(note, event.tick);
     }
   }
-  for (const note of [...open]) end(note);
+  const last = events.at(-1)?.tick ?? 0;
+  for (const { down, held } of keys) for (const note of [...held.takeAll(), ...down.takeAll()]) end(note, last);
   return notes.sort((a, b) => a.startBeat - b.startBeat || a.key - b.key);
 }
 

@@ -3,7 +3,9 @@ import * as yup from 'yup';
 import { effectById } from '../effects/registry';
 import { validateValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/spec';
-import { KinetikonError } from '../errors';
+import { KinetikonError, messageOf } from '../errors';
+import { readBoundedJson } from './boundedJson';
+import { shortText } from '../session/fields';
 
 export const PRESET_FORMAT = 'kinetikon.preset';
 export const PRESET_VERSION = 1;
@@ -36,8 +38,8 @@ const schema = yup
     format: yup.string().strict().required().oneOf([PRESET_FORMAT]),
     version: yup.number().strict().required().integer().min(1),
     kind: yup.string().strict().required().oneOf(['effect', 'chain']),
-    name: yup.string().strict().trim().required().max(NAME_LENGTH),
-    tags: yup.array(yup.string().strict().trim().required().max(TAG_LENGTH)).strict().required().max(MOST_TAGS),
+    name: shortText(NAME_LENGTH).trim().required(),
+    tags: yup.array(shortText(TAG_LENGTH).trim().required()).strict().required().max(MOST_TAGS),
     effects: yup
       .array(
         yup
@@ -72,6 +74,8 @@ function fromFirst(value: unknown): unknown {
   };
 }
 
+const isNewer = (version: unknown): version is number => typeof version === 'number' && version > PRESET_VERSION;
+
 /**
  * Checks what a preset file holds.
  * @throws KinetikonError preset.invalid, preset.newer, effect.unknown, parameter.unknown, parameter.range
@@ -79,8 +83,8 @@ function fromFirst(value: unknown): unknown {
 export function readPreset(value: unknown): PresetFile {
   const refusal = (message: string, cause?: unknown) =>
     new KinetikonError('preset.invalid', message, { kept: 'Nothing was changed.', cause });
-  if (typeof value === 'object' && value !== null && 'version' in value && Number(value.version) > PRESET_VERSION) {
-    throw new KinetikonError('preset.newer', `This preset was written by a newer version (${String(value.version)}).`, {
+  if (typeof value === 'object' && value !== null && 'version' in value && isNewer(value.version)) {
+    throw new KinetikonError('preset.newer', `This preset was written by a newer version (${value.version}).`, {
       kept: 'Nothing was changed.',
       next: 'Open it with that version.',
     });
@@ -109,9 +113,9 @@ export function readPreset(value: unknown): PresetFile {
 export function parsePreset(text: string): PresetFile {
   let value: unknown;
   try {
-    value = JSON.parse(text);
+    value = readBoundedJson(text, MAXIMUM_PRESET_BYTES);
   } catch (error) {
-    throw new KinetikonError('preset.invalid', 'This is not a preset: it is not JSON.', {
+    throw new KinetikonError('preset.invalid', `This is not a preset. ${messageOf(error)}`, {
       kept: 'Nothing was changed.',
       cause: error,
     });

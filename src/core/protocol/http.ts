@@ -1,8 +1,8 @@
 import '../wording';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
-import { HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
-import { NAME_LENGTH } from '../session/fields';
+import { count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
+import { NAME_LENGTH, shortText } from '../session/fields';
 import { assetSchema, type Asset, type SessionDocument } from '../session/records';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
@@ -44,7 +44,7 @@ export const createSessionRequest = yup
     /** Chosen by the caller, who asks again with the same one when no answer came: it is made once. */
     id: uuid().optional(),
     /** Left out, it gets one that is free. */
-    name: yup.string().trim().min(1).max(NAME_LENGTH).optional(),
+    name: shortText(NAME_LENGTH).trim().min(1).optional(),
     document: yup.object().optional(),
     history: yup.object().optional(),
   })
@@ -54,7 +54,7 @@ export const createSessionRequest = yup
 /** What of a session can be changed without opening it. */
 export const changeSessionRequest = yup
   .object({
-    name: yup.string().trim().min(1).max(NAME_LENGTH).optional(),
+    name: shortText(NAME_LENGTH).trim().min(1).optional(),
     binned: yup.boolean().strict().optional(),
   })
   .noUnknown()
@@ -64,20 +64,20 @@ export type ChangeSessionRequest = yup.InferType<typeof changeSessionRequest>;
 
 export const saveSessionRequest = yup
   .object({
-    revision: yup.number().strict().integer().min(1).required(),
+    revision: count().min(1),
     saveId: uuid().required(),
     unanswered: yup.array(uuid().required()).strict().required().max(MOST_UNANSWERED),
     document: yup.object().required(),
     history: yup
       .object({
-        keep: yup.number().strict().integer().min(0).required(),
+        keep: count(),
         append: yup
           .array(stepSchema)
           .strict()
           .required()
           .max(2 * HISTORY_LENGTH),
-        first: yup.number().strict().integer().min(0).required(),
-        cursor: yup.number().strict().integer().min(0).required(),
+        first: count(),
+        cursor: count(),
       })
       .noUnknown()
       .required(),
@@ -195,6 +195,6 @@ export const storedPresetResponse = yup
   .required();
 
 export const favouriteRequest = yup
-  .object({ id: yup.string().strict().required().max(120), on: yup.boolean().strict().required() })
+  .object({ id: shortText(120).required(), on: yup.boolean().strict().required() })
   .noUnknown()
   .required();

@@ -1,4 +1,5 @@
 import { KinetikonError } from '../errors';
+import { quoted } from '../text';
 import { toVersion2 } from './migrations/toVersion2';
 import { toVersion3 } from './migrations/toVersion3';
 import { toVersion4 } from './migrations/toVersion4';
@@ -10,15 +11,17 @@ import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } f
 import { validateReferences } from './references';
 
 /** From each old version to the next. */
-const MIGRATIONS: Readonly<Record<number, (old: Record<string, unknown>) => Record<string, unknown>>> = {
-  1: toVersion2,
-  2: toVersion3,
-  3: toVersion4,
-  4: toVersion5,
-  5: toVersion6,
-  6: toVersion7,
-  7: toVersion8,
-};
+const MIGRATIONS: ReadonlyMap<unknown, (old: Record<string, unknown>) => Record<string, unknown>> = new Map([
+  [1, toVersion2],
+  [2, toVersion3],
+  [3, toVersion4],
+  [4, toVersion5],
+  [5, toVersion6],
+  [6, toVersion7],
+  [7, toVersion8],
+]);
+
+const PARTS: ReadonlySet<string> = new Set(['version', 'session', 'main', ...COLLECTIONS]);
 
 const refusal = (message: string) => new KinetikonError('session.invalid', message, { kept: 'Nothing was changed.' });
 
@@ -37,7 +40,7 @@ export function validateDocument(value: unknown): SessionDocument {
     );
   }
   try {
-    for (let migrate; (migrate = MIGRATIONS[current.version as number]);) current = migrate(current);
+    for (let migrate; (migrate = MIGRATIONS.get(current.version));) current = migrate(current);
   } catch (error) {
     throw new KinetikonError('session.invalid', 'This session of an older version is damaged.', {
       kept: 'It is untouched.',
@@ -45,8 +48,10 @@ export function validateDocument(value: unknown): SessionDocument {
     });
   }
   if (current.version !== DOCUMENT_VERSION) {
-    throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${String(current.version)}.`);
+    throw refusal(`A session has version ${DOCUMENT_VERSION}, not ${quoted(current.version)}.`);
   }
+  const unknown = Object.keys(current).find((key) => !PARTS.has(key));
+  if (unknown !== undefined) throw refusal(`A session has no part ${quoted(unknown)}.`);
   const document = current as unknown as SessionDocument;
   validateRecord('session', document.session);
   validateRecord('main', document.main);
@@ -55,7 +60,8 @@ export function validateDocument(value: unknown): SessionDocument {
     if (typeof records !== 'object' || records === null) throw refusal(`A session needs ${collection}.`);
     for (const [key, one] of Object.entries(records)) {
       validateRecord(collection, one);
-      if (one.id !== key) throw refusal(`In ${collection}: ${key} holds a record with the id ${one.id}.`);
+      if (one.id !== key)
+        throw refusal(`In ${collection}: ${quoted(key)} holds a record with the id ${quoted(one.id)}.`);
     }
   }
   validateReferences(document);

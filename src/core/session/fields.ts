@@ -1,18 +1,43 @@
 import '../wording';
 import * as yup from 'yup';
+import { quoted, textFlaw, textLength } from '../text';
 
 /** What the records of a session are put together from. */
 
 export const NAME_LENGTH = 120;
+
+const ID = /^[\w-]{1,80}$/;
+
+/** True for letters, figures, `_` and `-`, 80 at most. Names that every object has, such as `constructor`, are no ids. */
+export const isId = (given: unknown): boolean =>
+  typeof given === 'string' && ID.test(given) && !(given in Object.prototype);
 
 export const id = () =>
   yup
     .string()
     .strict()
     .required()
-    .max(80)
-    .matches(/^[\w-]+$/, '${path} must be an id, not "${value}"');
-export const name = () => yup.string().strict().required().min(1).max(NAME_LENGTH);
+    .test({
+      name: 'id',
+      message: ({ path, value }) => `${path} must be an id, not "${quoted(value)}"`,
+      test: (value) => value === null || isId(value),
+    });
+/** Text of up to `most` code points that a database can store. */
+export const shortText = (most: number) =>
+  yup
+    .string()
+    .strict()
+    .test({
+      name: 'length',
+      message: ({ path }) => `${path} takes ${most} letters at most`,
+      test: (value) => value === undefined || textLength(value) <= most,
+    })
+    .test({
+      name: 'characters',
+      message: ({ path, value }) => `${path} holds ${textFlaw(String(value))}`,
+      test: (value) => value === undefined || textFlaw(value) === undefined,
+    });
+export const name = () => shortText(NAME_LENGTH).required().min(1);
 export const figure = (min: number, max: number) =>
   yup
     .number()

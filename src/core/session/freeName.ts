@@ -1,3 +1,4 @@
+import { cutText, textLength } from '../text';
 import { NAME_LENGTH } from './fields';
 
 /**
@@ -7,7 +8,7 @@ import { NAME_LENGTH } from './fields';
 export function freeName(taken: ReadonlySet<string>, name: string, tailOf: (attempt: number) => string): string {
   for (let attempt = 1; ; attempt++) {
     const tail = tailOf(attempt);
-    const tried = `${name.slice(0, NAME_LENGTH - tail.length)}${tail}`;
+    const tried = `${cutText(name, NAME_LENGTH - textLength(tail))}${tail}`;
     if (!taken.has(tried)) return tried;
   }
 }

@@ -1,7 +1,7 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { applyStep, type Step } from './commands';
-import { NAME_LENGTH } from './fields';
+import { id, NAME_LENGTH, shortText } from './fields';
 import { COLLECTIONS, pointSchema, type SessionDocument } from './records';
 
 /**
@@ -90,8 +90,14 @@ export function historyOf(steps: readonly Step[], base: number, cursor: number):
   return { past: steps.slice(0, cursor - base), future: steps.slice(cursor - base).toReversed(), base };
 }
 
+/** Largest signed 32-bit number. */
+export const MOST_COUNT = 2 ** 31 - 1;
+
 const PLACES: readonly string[] = ['session', 'main', ...COLLECTIONS];
-const NEVER = ['__proto__', 'constructor', 'prototype'];
+/** Longest key in a path: ids, names of fields, ids of parameters. */
+const KEY_LENGTH = 80;
+const isKey = (part: string) => part.length <= KEY_LENGTH && !(part in Object.prototype);
+const isPlace = (part: unknown) => Number.isSafeInteger(part) && Number(part) >= 0;
 /** Longest path of a patch. */
 const DEEPEST = 12;
 
@@ -106,7 +112,7 @@ const pathSchema = yup
     'a change must lie inside a session',
     (path) =>
       PLACES.includes(String(path[0])) &&
-      path.every((part) => (typeof part === 'string' ? !NEVER.includes(part) : Number.isInteger(part) && part >= 0)),
+      path.every((part) => (typeof part === 'string' ? isKey(part) : isPlace(part))),
   );
 
 const patchSchema = yup
@@ -118,12 +124,13 @@ const patchSchema = yup
   .noUnknown()
   .strict();
 
-const count = () => yup.number().strict().required().integer().min(0);
+/** A count that a database's 32-bit column takes. */
+export const count = () => yup.number().strict().required().integer().min(0).max(MOST_COUNT);
 
 const pointsChangeSchema = yup
   .object({
     op: yup.string().strict().required().oneOf(['points']),
-    laneId: yup.string().strict().required().max(80).notOneOf(NEVER),
+    laneId: id(),
     at: count(),
     remove: count(),
     insert: yup.array(pointSchema).strict().required().max(20000),
@@ -143,11 +150,7 @@ const changesSchema = yup
 /** A step as it comes from outside. What it leads to is checked when it is applied. */
 export const stepSchema = yup
   .object({
-    label: yup
-      .string()
-      .strict()
-      .defined()
-      .max(2 * NAME_LENGTH),
+    label: shortText(2 * NAME_LENGTH).defined(),
     forward: changesSchema,
     inverse: changesSchema,
   })

@@ -1,5 +1,6 @@
 import { effectById } from '../effects/registry';
 import { defaultValues } from '../effects/spec';
+import { cutText } from '../text';
 import type { ChainPreset } from './chainPresets';
 import type { Command } from './commands';
 import { NAME_LENGTH } from './fields';
@@ -67,7 +68,7 @@ function swellTrackOf(document: SessionDocument, trackId: string): string | null
   return null;
 }
 
-const beneathName = (name: string, what: string): string => `${name}, ${what}`.slice(0, NAME_LENGTH);
+const beneathName = (name: string, what: string): string => cutText(`${name}, ${what}`, NAME_LENGTH);
 
 /** What the track is called, or will be, that swells of a track lie on. */
 export function swellTrackName(document: SessionDocument, trackId: string): string {
@@ -121,7 +122,7 @@ export function makeSwell(
         id: clipId,
         trackId,
         source: { kind: 'print', printId },
-        name: `swell into ${clip.name}`.slice(0, NAME_LENGTH),
+        name: cutText(`swell into ${clip.name}`, NAME_LENGTH),
         startBeat: clip.startBeat + soundPlace(clip, landSeconds) * beats,
         lengthSeconds: 1,
       }),

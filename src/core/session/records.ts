@@ -1,5 +1,7 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
+import { lookUp } from '../lookUp';
+import { quoted } from '../text';
 import { SHAPE_IDS, type ShapeId } from '../effects/oscillatorShapes';
 import type { Tap } from '../engine/plan';
 import type { Timing } from '../effects/noteValues';
@@ -304,6 +306,8 @@ const repairRecipe = () =>
   });
 const RECIPES = { strip: stripRecipe(), clip: clipRecipe(), swell: swellRecipe(), repair: repairRecipe() };
 
+const NO_RECIPE: yup.AnyObjectSchema = record({ kind: yup.string().oneOf(Object.keys(RECIPES)).required() });
+
 /** What a swell rings in: the effects of a return as they are, or effects of its own. */
 export type SwellSpace =
   | { readonly kind: 'return'; readonly returnId: string }
@@ -323,9 +327,7 @@ export type PrintRecipe =
 export const printSchema = record({
   id: id(),
   recipe: yup.lazy(
-    (value: { kind?: unknown } | undefined): yup.AnyObjectSchema =>
-      RECIPES[value?.kind as keyof typeof RECIPES] ??
-      record({ kind: yup.string().oneOf(Object.keys(RECIPES)).required() }),
+    (value: { kind?: unknown } | undefined) => lookUp<yup.AnyObjectSchema>(RECIPES, value?.kind) ?? NO_RECIPE,
   ),
   /** Null until it has been made. */
   made: yup
@@ -458,12 +460,12 @@ export function validateRecord(kind: keyof typeof SCHEMAS, value: unknown): void
 function validateInsert(insert: Insert): void {
   const spec = findEffect(insert.effect);
   if (!spec)
-    throw new KinetikonError('effect.unknown', `There is no effect "${insert.effect}".`, {
+    throw new KinetikonError('effect.unknown', `There is no effect "${quoted(insert.effect)}".`, {
       kept: 'Nothing was changed.',
     });
   validateValues(spec, insert.values);
   for (const [slot, input] of Object.entries(insert.inputs)) {
-    if (!spec.inputs?.some((one) => one.id === slot)) throw refusal(`${spec.name} has no input ${slot}.`);
+    if (!spec.inputs?.some((one) => one.id === slot)) throw refusal(`${spec.name} has no input ${quoted(slot)}.`);
     try {
       inputSchema.validateSync(input, { strict: true });
     } catch (error) {
@@ -476,7 +478,7 @@ function validatePrint({ recipe }: Print): void {
   if (recipe.kind !== 'swell') return;
   for (const [key, value] of Object.entries(recipe.values)) {
     const parameter = SWELL_PARAMETERS.find((one) => one.id === key);
-    if (!parameter) throw refusal(`A swell has no ${key}.`);
+    if (!parameter) throw refusal(`A swell has no ${quoted(key)}.`);
     validateValue(parameter, value);
   }
   if (recipe.space.kind === 'own') recipe.space.inserts.forEach(validateInsert);

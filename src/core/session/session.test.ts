@@ -9,7 +9,7 @@ import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileBounce, playedFiner } from './compile';
 import type { Plan } from '../engine/plan';
 import { EMPTY_HISTORY, redo, remember, undo, validateHistory } from './history';
-import { DOCUMENT_VERSION, newDocument, type Clip, type Point, type SessionDocument } from './records';
+import { DOCUMENT_VERSION, newDocument, newTrack, type Clip, type Point, type SessionDocument } from './records';
 
 const SOUND = 'a'.repeat(64);
 
@@ -317,6 +317,25 @@ describe('documents', () => {
       expect({ ...clip, assetId: (source as { assetId: string }).assetId }).toMatchObject(old.clips[clip.id]!);
     }
     expect(() => validateDocument({ version: 3 })).toThrow('of an older version is damaged');
+  });
+});
+
+describe('documents with names that every object has', () => {
+  const inherited = ['constructor', '__proto__', 'toString', 'hasOwnProperty'];
+
+  it.each(inherited)('are refused for the version %s', (version) => {
+    expect(() => validateDocument({ version })).toThrow(`not ${version}`);
+  });
+
+  it.each(inherited)('are refused for %s as an id and as a reference', (id) => {
+    const document = newDocument('Tide');
+    document.session.trackIds.push('one');
+    document.tracks.one = { ...newTrack('one', 'One'), outputId: id };
+    expect(() => validateDocument(document)).toThrow(`outputId must be an id, not "${id}"`);
+    const own = newDocument('Tide');
+    own.session.trackIds.push(id);
+    Object.defineProperty(own.tracks, id, { value: newTrack(id, 'One'), enumerable: true });
+    expect(() => validateDocument(own)).toThrow('must be an id');
   });
 });
 

@@ -10,6 +10,8 @@ import { useForm } from 'react-hook-form';
 import * as yup from 'yup';
 import { MOST_TAGS, NAME_LENGTH, parsePreset, TAG_LENGTH, writePreset, type PresetFile } from '@/core/formats/preset';
 import type { PresetList } from '@/core/protocol/http';
+import { shortText } from '@/core/session/fields';
+import { textLength } from '@/core/text';
 import { FilePicker } from '../ui/FilePicker';
 import { downloadFile } from '../ui/downloadFile';
 import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
@@ -49,13 +51,13 @@ const tagsIn = (text: string) =>
     .filter(Boolean);
 
 const schema = yup.object({
-  name: yup.string().trim().required('A preset needs a name.').max(NAME_LENGTH, `A name takes ${NAME_LENGTH} signs.`),
+  name: shortText(NAME_LENGTH).trim().required('A preset needs a name.'),
   tags: yup
     .string()
     .defined()
-    .test('few', `A preset takes ${MOST_TAGS} tags of ${TAG_LENGTH} signs each.`, (text) => {
+    .test('few', `A preset takes ${MOST_TAGS} tags of ${TAG_LENGTH} letters each.`, (text) => {
       const tags = tagsIn(text);
-      return tags.length <= MOST_TAGS && tags.every(({ length }) => length <= TAG_LENGTH);
+      return tags.length <= MOST_TAGS && tags.every((tag) => textLength(tag) <= TAG_LENGTH);
     }),
 });
 const UNNAMED = { name: '', tags: '' };

@@ -6,6 +6,7 @@ import { makeSwell, presetSpace, trackBeneath, wordsOf, type Word } from '@/core
 import { placeInSound } from '@/core/session/prints';
 import { newClip, type Clip, type ClipSource, type RepairRecipe } from '@/core/session/records';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
+import { cutText } from '@/core/text';
 import { newId, type Studio } from './studio';
 
 /** The space of a swell where none has been chosen. */
@@ -46,7 +47,7 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
         id: clipId,
         trackId,
         source: { kind: 'print', printId: print.id },
-        name: `${clip.name}, printed`.slice(0, NAME_LENGTH),
+        name: cutText(`${clip.name}, printed`, NAME_LENGTH),
         startBeat: clip.startBeat,
         lengthSeconds: asset.frames / asset.sampleRateHz,
       }),

@@ -2,6 +2,7 @@ import { KinetikonError } from '@/core/errors';
 import { MOST_UNANSWERED, type SaveSessionRequest, type StoredSession } from '@/core/protocol/http';
 import { historyChange, type History } from '@/core/session/history';
 import type { SessionDocument } from '@/core/session/records';
+import { cutText } from '@/core/text';
 import type { SaveState } from './state';
 
 const RETRY_AFTER_MS = 3000;
@@ -128,7 +129,7 @@ export class Saver {
 
   private async copy(copyId: string): Promise<void> {
     const { document, history } = this.listener.newest();
-    const name = `${document.session.name.slice(0, 100)}, kept copy`;
+    const name = `${cutText(document.session.name, 100)}, kept copy`;
     const copy = await this.store.create(copyId, name, document, history);
     this.id = copy.id;
     this.revision = copy.revision;

@@ -10,6 +10,7 @@ import { Compiler, framesPerBeat } from '@/core/session/compile';
 import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { NAME_LENGTH } from '@/core/session/fields';
+import { cutText } from '@/core/text';
 import { soundOf } from '@/core/session/prints';
 import {
   MAIN_ID,
@@ -689,7 +690,7 @@ export class Studio {
       id: newId(),
       trackId: target,
       source: { kind: 'sound', assetId: asset.id },
-      name: name.slice(0, NAME_LENGTH),
+      name: cutText(name, NAME_LENGTH),
       startBeat: Math.max(0, atBeat),
       lengthSeconds: asset.frames / asset.sampleRateHz,
     });

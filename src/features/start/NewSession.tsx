@@ -6,10 +6,10 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { useForm } from 'react-hook-form';
 import * as yup from 'yup';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { NAME_LENGTH, shortText } from '@/core/session/fields';
 import { createSession } from '@/runtime/client/api';
 
-const schema = yup.object({ name: yup.string().trim().defined().max(NAME_LENGTH) });
+const schema = yup.object({ name: shortText(NAME_LENGTH).trim().defined() });
 
 /** Begins a session, under a name or without one. */
 export function NewSession({ onProblem }: { readonly onProblem: (error: unknown) => void }) {

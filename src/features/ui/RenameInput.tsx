@@ -3,6 +3,7 @@
 import type { CSSProperties } from 'react';
 import Form from 'react-bootstrap/Form';
 import { NAME_LENGTH } from '@/core/session/fields';
+import { cutText } from '@/core/text';
 
 interface Props {
   readonly label: string;
@@ -24,10 +25,9 @@ export function RenameInput({ label, name, className, style, onRename, onEnd }: 
       autoFocus
       aria-label={label}
       defaultValue={name}
-      maxLength={NAME_LENGTH}
       onFocus={(event) => event.target.select()}
       onBlur={(event) => {
-        const written = event.target.value.trim();
+        const written = cutText(event.target.value.trim(), NAME_LENGTH);
         onEnd();
         if (written !== '' && written !== name) onRename(written);
       }}

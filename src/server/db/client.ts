@@ -61,3 +61,10 @@ export async function database(): Promise<Database> {
   }
   return (await shared.kinetikonDatabase).db;
 }
+
+/** Closes the database of this process, if it is open. */
+export async function closeDatabase(): Promise<void> {
+  const open = await shared.kinetikonDatabase?.catch(() => undefined);
+  delete shared.kinetikonDatabase;
+  await open?.close();
+}

@@ -1,7 +1,8 @@
 import { KinetikonError } from '@/core/errors';
 import { NAME_LENGTH } from '@/core/session/fields';
+import { cutText, textFlaw } from '@/core/text';
 import { database } from '../db/client';
-import { answer, bodyOf } from '../http';
+import { answer, answerAbout, bodyOf } from '../http';
 import * as assets from '../repositories/assets';
 
 /** An asset never changes under its id. */
@@ -24,12 +25,12 @@ function nameFrom(header: string): string {
   } catch {
     name = '';
   }
-  if (name === '') {
+  if (name === '' || textFlaw(name)) {
     throw new KinetikonError('request.invalid', 'A sound needs the name of its file in the header x-file-name.', {
       kept: 'Nothing was brought in.',
     });
   }
-  return name.slice(0, NAME_LENGTH);
+  return cutText(name, NAME_LENGTH);
 }
 
 /** Sounds that nothing has used for a while. */
@@ -43,7 +44,7 @@ export function sweepUnused(request: Request): Promise<Response> {
 }
 
 export function downloadAsset(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     const db = await database();
     const { bytes, format } = await assets.findAsset(db, id);
     const pieces = assets.readAsset(db, id);
@@ -60,7 +61,7 @@ export function downloadAsset(request: Request, id: string): Promise<Response> {
 }
 
 export function downloadPeaks(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     const { peaks } = await assets.findAsset(await database(), id);
     return new Response(Buffer.from(peaks), { headers: { ...FOREVER, 'Content-Type': 'application/octet-stream' } });
   });

@@ -2,7 +2,7 @@ import * as yup from 'yup';
 import { MAXIMUM_PRESET_BYTES, readPreset } from '@/core/formats/preset';
 import { favouriteRequest } from '@/core/protocol/http';
 import { database } from '../db/client';
-import { answer, readJson } from '../http';
+import { answer, answerAbout, readJson } from '../http';
 import * as presets from '../repositories/presets';
 
 export function listPresets(request: Request): Promise<Response> {
@@ -17,7 +17,7 @@ export function createPreset(request: Request): Promise<Response> {
 }
 
 export function removePreset(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     await presets.removePreset(await database(), id);
     return new Response(null, { status: 204 });
   });

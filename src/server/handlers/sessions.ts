@@ -10,7 +10,7 @@ import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
 import { copyDemo, demoSounds } from '../demo';
-import { answer, readJson } from '../http';
+import { answer, answerAbout, readJson } from '../http';
 import * as sessions from '../repositories/sessions';
 
 /** A session that nobody has named yet. */
@@ -44,7 +44,7 @@ export function openDemo(request: Request): Promise<Response> {
 }
 
 export function changeSession(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     const change = await readJson(request, changeSessionRequest, MAXIMUM_SESSION_BYTES);
     await sessions.changeSession(await database(), id, change);
     return new Response(null, { status: 204 });
@@ -52,11 +52,11 @@ export function changeSession(request: Request, id: string): Promise<Response> {
 }
 
 export function loadSession(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => Response.json(await sessions.loadSession(await database(), id)));
+  return answerAbout(request, id, async () => Response.json(await sessions.loadSession(await database(), id)));
 }
 
 export function saveSession(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     const body = await readJson(request, saveSessionRequest, MAXIMUM_SESSION_BYTES);
     const document = validateDocument(body.document);
     const save = { ...body, document } as SaveSessionRequest;
@@ -65,7 +65,7 @@ export function saveSession(request: Request, id: string): Promise<Response> {
 }
 
 export function removeSession(request: Request, id: string): Promise<Response> {
-  return answer(request, async () => {
+  return answerAbout(request, id, async () => {
     await sessions.removeSession(await database(), id);
     return new Response(null, { status: 204 });
   });

@@ -1,6 +1,7 @@
 import type { FoundChord } from '../../analysis/chordFinder';
 import type { Region } from '../../analysis/portrait';
 import type { Phrases } from '../../analysis/phrases';
+import { cutText } from '../../text';
 import type { Command } from '../commands';
 import { NAME_LENGTH } from '../fields';
 import { wordsOf } from '../makeSwell';
@@ -29,7 +30,7 @@ export const voiceName = (document: SessionDocument, answers: Answers): string =
 
 /** What a recipe calls a strip that it adds for the voice. */
 export const madeName = (what: string, document: SessionDocument, answers: Answers): string =>
-  `${what} ${voiceName(document, answers)}`.slice(0, NAME_LENGTH);
+  cutText(`${what} ${voiceName(document, answers)}`, NAME_LENGTH);
 
 /** What a recipe knows when it builds. */
 export interface Kitchen {

@@ -103,7 +103,6 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
           size="sm"
           aria-label="Name of the impulse"
           placeholder={simulator.name}
-          maxLength={80}
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
