@@ -1,3 +1,4 @@
+import { smoothstep } from '../math/smoothstep';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
@@ -138,13 +139,14 @@ export class Compensation {
     const mask = this.size - 1;
     for (let i = 0; i < frames; i++) {
       if (this.fade >= fadeFrames) this.turn();
-      const weight = this.fade++ / fadeFrames;
+      const part = this.fade++ / fadeFrames;
       const now = (index + i - this.to) & mask;
-      if (weight >= 1) {
+      if (part >= 1) {
         outLeft[i] = left[now]!;
         outRight[i] = right[now]!;
         continue;
       }
+      const weight = smoothstep(part);
       const old = (index + i - this.from) & mask;
       outLeft[i] = left[old]! + weight * (left[now]! - left[old]!);
       outRight[i] = right[old]! + weight * (right[now]! - right[old]!);

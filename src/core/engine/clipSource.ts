@@ -4,145 +4,188 @@ import { smoothstep } from '../math/smoothstep';
 import { CurveReader } from './curve';
 import type { PlanClip, Samples } from './plan';
 
-/** After a jump the old place fades out over this many frames ... */
+/** A place that is left fades out over this many frames ... */
 const OUT_FRAMES = 256;
-/** ... and what is in the middle of its sound at the new place fades in over this many. */
+/** ... and what is in the middle of its sound at a new place fades in over this many. */
 const IN_FRAMES = 96;
 
+/** The clips as they are played from one place on. */
+interface Voice {
+  clips: readonly PlanClip[];
+  readers: ReadonlyMap<string, CurveReader>;
+  /** Frame of the session that it came in at. */
+  entered: number;
+  /** Frames since then. */
+  age: number;
+}
+
+/** A voice whose place has been left. */
+interface Ending {
+  voice: Voice;
+  position: number;
+  /** Frames until it begins to fade. */
+  hold: number;
+  /** Frames of its fade that are left. */
+  left: number;
+}
+
+const NO_READERS: ReadonlyMap<string, CurveReader> = new Map();
+
 /**
- * Plays the clips of a track from any place. After a jump, an edit or a stop the old place sounds on for a moment
- * while it fades, so that nothing clicks; a clip that begins at the new place keeps its attack.
+ * Plays the clips of a track from any place. After a jump, an edit or a stop the old place sounds on for a moment while
+ * it fades, so that nothing clicks; a clip that begins at the new place keeps its attack. Every fade is a whole
+ * smoothstep: a place that is left while it still fades in comes in fully first, and the next one waits for that, up to
+ * 2 ms. So however fast jumps and edits follow one another, no more than five places sound.
  */
 export class ClipSource {
   private clips: readonly PlanClip[] = [];
-  private readonly readers = new Map<string, CurveReader>();
-  private ghostClips: readonly PlanClip[] = [];
-  private ghostPosition = 0;
-  private ghostLeft = 0;
-  private entered = 0;
-  private sinceEntry = IN_FRAMES;
-  /** Gains of the frames of a block. */
+  private readers = NO_READERS;
+  private current: Voice = { clips: [], readers: NO_READERS, entered: 0, age: IN_FRAMES };
+  private endings: Ending[] = [];
+  /** Frames until the current voice may come in. */
+  private wait = 0;
+  /** Gains of the fades of a voice and of a clip, for the frames of a block. */
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
+  private readonly levels = new Float64Array(MAXIMUM_BLOCK);
 
   constructor(private readonly samples: ReadonlyMap<string, Samples>) {}
 
-  /** @param sounding whether the old clips are playing at `position` now */
+  /** @param sounding true while the old clips are playing, at `position` now */
   setClips(clips: readonly PlanClip[], position: number, sounding: boolean): void {
     if (JSON.stringify(clips) === JSON.stringify(this.clips)) return;
     if (sounding) this.leave(position);
     this.clips = clips;
-    this.readers.clear();
-    for (const clip of clips) if (clip.gainCurve) this.readers.set(clip.id, new CurveReader(clip.gainCurve));
+    this.readers = new Map(clips.flatMap(({ id, gainCurve }) => (gainCurve ? [[id, new CurveReader(gainCurve)]] : [])));
     this.enter(position);
   }
 
   /** Lets the place that has been playing fade. */
   leave(position: number): void {
-    this.ghostClips = this.clips;
-    this.ghostPosition = position;
-    this.ghostLeft = OUT_FRAMES;
+    const { current: voice } = this;
+    if (this.wait > 0 || !sounds(voice.clips, position, IN_FRAMES + OUT_FRAMES)) return;
+    this.wait = Math.max(0, IN_FRAMES - voice.age);
+    this.endings.push({ voice, position, hold: this.wait, left: OUT_FRAMES });
   }
 
   enter(position: number): void {
-    this.entered = position;
-    this.sinceEntry = 0;
+    this.current = { clips: this.clips, readers: this.readers, entered: position + this.wait, age: 0 };
   }
 
-  /** Whether nothing sounds within the next frames. */
+  /** True if nothing sounds within the next frames. */
   silentFor(frames: number, position: number, playing: boolean): boolean {
-    if (this.ghostLeft > 0) return false;
-    if (playing) {
-      for (const clip of this.clips) {
-        if (clip.startFrame < position + frames && clip.startFrame + clip.lengthFrames > position) return false;
-      }
-    }
-    return true;
+    return this.endings.length === 0 && !(playing && sounds(this.current.clips, position, frames));
   }
 
   /** Passes over frames in which nothing sounds. */
   skip(frames: number, playing: boolean): void {
-    if (playing) this.sinceEntry += frames;
+    if (playing) this.current.age += frames;
   }
 
-  /** Adds to the block what sounds from `position` on; only the fading remains when not `playing`. */
+  /** Adds to the block what sounds from `position` on; only what is fading remains when not `playing`. */
   render(left: Float32Array, right: Float32Array, frames: number, position: number, playing: boolean): void {
-    if (playing) {
-      for (const clip of this.clips) {
-        const midway = this.sinceEntry < IN_FRAMES && clip.startFrame < this.entered;
-        const fade = midway ? this.sinceEntry / IN_FRAMES : 1;
-        this.add(clip, left, right, frames, position, fade, midway ? 1 / IN_FRAMES : 0);
-      }
-      this.sinceEntry += frames;
+    const waited = Math.min(frames, this.wait);
+    this.wait -= waited;
+    if (playing && waited < frames) {
+      this.play(this.current, left, right, waited, frames, position);
+      this.current.age += frames - waited;
     }
-    if (this.ghostLeft > 0) {
-      const count = Math.min(frames, this.ghostLeft);
-      for (const clip of this.ghostClips) {
-        this.add(clip, left, right, count, this.ghostPosition, this.ghostLeft / OUT_FRAMES, -1 / OUT_FRAMES);
-      }
-      this.ghostPosition += count;
-      this.ghostLeft -= count;
-    }
+    if (this.endings.length > 0) this.playEndings(left, right, frames);
   }
 
-  private add(
-    clip: PlanClip,
+  /** Adds frames `from` to `to` of the block, whose first is at `position`. */
+  private play(
+    { clips, readers, entered, age }: Voice,
     left: Float32Array,
     right: Float32Array,
-    frames: number,
+    from: number,
+    to: number,
     position: number,
-    fade: number,
-    fadeStep: number,
+    ending?: Ending,
   ): void {
-    const samples = this.samples.get(clip.assetId);
-    const first = Math.max(0, clip.startFrame - position);
-    const last = Math.min(frames, clip.startFrame + clip.lengthFrames - position);
-    if (!samples || first >= last) return;
-    const within = position - clip.startFrame;
-    const steady =
-      clip.gainCurve === undefined &&
-      fadeStep === 0 &&
-      fade >= 1 &&
-      within + first >= clip.fadeInFrames &&
-      clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
-    if (steady && clip.reversed) {
-      // The frame of the sound at the beginning of the block, from which it goes backwards.
-      addSteadyReversed(
-        samples,
-        clip.gain,
-        left,
-        right,
-        first,
-        last,
-        clip.offsetFrame + clip.lengthFrames - 1 - within,
-      );
-    } else if (steady) addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
-    else this.addFading(samples, clip, left, right, first, last, within, fade, fadeStep);
+    for (const clip of clips) {
+      const first = Math.max(from, clip.startFrame - position);
+      const last = Math.min(to, clip.startFrame + clip.lengthFrames - position);
+      if (first >= last) continue;
+      const isEntering = age < IN_FRAMES && clip.startFrame < entered;
+      const isFading = isEntering || (ending !== undefined && ending.hold < last);
+      if (isFading) this.fillGains(first, last, isEntering ? age - from : IN_FRAMES, ending);
+      this.add(clip, readers.get(clip.id), left, right, first, last, position - clip.startFrame, isFading);
+    }
   }
 
-  private addFading(
-    samples: Samples,
+  /**
+   * Fills `gains` with the fades of a voice.
+   * @param age of the voice at the block's first frame
+   */
+  private fillGains(first: number, last: number, age: number, ending: Ending | undefined): void {
+    const { gains } = this;
+    const { hold, left } = ending ?? { hold: last, left: OUT_FRAMES };
+    for (let i = first; i < last; i++) {
+      const entering = age + i < IN_FRAMES ? smoothstep((age + i) / IN_FRAMES) : 1;
+      gains[i] = i < hold ? entering : entering * smoothstep((left - (i - hold)) / OUT_FRAMES);
+    }
+  }
+
+  private playEndings(left: Float32Array, right: Float32Array, frames: number): void {
+    for (const ending of this.endings) {
+      const count = Math.min(frames, ending.hold + ending.left);
+      this.play(ending.voice, left, right, 0, count, ending.position, ending);
+      ending.voice.age += count;
+      ending.position += count;
+      ending.left -= Math.max(0, count - ending.hold);
+      ending.hold = Math.max(0, ending.hold - count);
+    }
+    if (this.endings.some(isOver)) this.endings = this.endings.filter((one) => !isOver(one));
+  }
+
+  /** @param isFading true if `gains` holds for it */
+  private add(
     clip: PlanClip,
+    reader: CurveReader | undefined,
     left: Float32Array,
     right: Float32Array,
     first: number,
     last: number,
     within: number,
-    fade: number,
-    fadeStep: number,
+    isFading: boolean,
+  ): void {
+    const samples = this.samples.get(clip.assetId);
+    if (!samples) return;
+    const plain =
+      !isFading &&
+      !reader &&
+      within + first >= clip.fadeInFrames &&
+      clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
+    if (!plain) {
+      if (!isFading) this.gains.fill(1, first, last);
+      this.addFading(samples, clip, reader, left, right, first, last, within);
+    } else if (clip.reversed) {
+      // The frame of the sound at the beginning of the block, from which it goes backwards.
+      const origin = clip.offsetFrame + clip.lengthFrames - 1 - within;
+      addSteadyReversed(samples, clip.gain, left, right, first, last, origin);
+    } else addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
+  }
+
+  private addFading(
+    samples: Samples,
+    clip: PlanClip,
+    reader: CurveReader | undefined,
+    left: Float32Array,
+    right: Float32Array,
+    first: number,
+    last: number,
+    within: number,
   ): void {
     const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
     const { fadeInShape = 'smooth', fadeOutShape = 'smooth' } = clip;
-    const { gains } = this;
-    const reader = this.readers.get(clip.id);
-    if (reader) reader.fillAll(gains, first, clip.startFrame + within + first, last - first);
-    else gains.fill(clip.gain, first, last);
+    const { gains, levels } = this;
+    if (reader) reader.fillAll(levels, first, clip.startFrame + within + first, last - first);
+    else levels.fill(clip.gain, first, last);
     for (let i = first; i < last; i++) {
       const place = within + i;
       const at = offsetFrame + (clip.reversed ? lengthFrames - 1 - place : place);
       if (at < 0 || at >= samples.left.length) continue;
-      const faded = fade + fadeStep * i;
-      let level = gains[i]!;
-      if (faded < 1) level *= smoothstep(faded);
+      let level = levels[i]! * gains[i]!;
       if (place < fadeInFrames) level *= fadeLevel(fadeInShape, place / fadeInFrames);
       const toEnd = lengthFrames - place;
       if (toEnd < fadeOutFrames) level *= fadeLevel(fadeOutShape, toEnd / fadeOutFrames);
@@ -150,6 +193,16 @@ export class ClipSource {
       right[i] = right[i]! + samples.right[at]! * level;
     }
   }
+}
+
+const isOver = ({ hold, left }: Ending): boolean => hold + left === 0;
+
+/** True if a clip sounds within so many frames from `position` on. */
+function sounds(clips: readonly PlanClip[], position: number, frames: number): boolean {
+  for (const { startFrame, lengthFrames } of clips) {
+    if (startFrame < position + frames && startFrame + lengthFrames > position) return true;
+  }
+  return false;
 }
 
 /** Adds frames first to last of a block at one level; `shift` leads from the block to the sound. */

@@ -1,4 +1,4 @@
-import { Ramp } from '../dsp/ramp';
+import { SmoothRamp } from '../dsp/smoothRamp';
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import type { Arena, Floats } from '../wasm/arena';
 import { Compensation } from '../dsp/compensation';
@@ -11,8 +11,8 @@ const FADE_SECONDS = 0.015;
  * and "difference" takes it out of what the effect makes of it.
  */
 export class DryBlend {
-  private readonly amount: Ramp;
-  private readonly apart = new Ramp(0);
+  private readonly amount: SmoothRamp;
+  private readonly apart = new SmoothRamp(0);
   private readonly match: LevelMatch;
   private readonly fadeFrames: number;
   private readonly dry: Compensation;
@@ -26,7 +26,7 @@ export class DryBlend {
     this.right = memory.floats(MAXIMUM_BLOCK);
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
     this.match = new LevelMatch(sampleRate);
-    this.amount = new Ramp(amount);
+    this.amount = new SmoothRamp(amount);
     this.dry.setDelay(latencyFrames, true);
   }
 

@@ -1,10 +1,9 @@
-import { Ramp } from '../dsp/ramp';
+import { SmoothRamp } from '../dsp/smoothRamp';
 import { balance } from '../dsp/balance';
 import { MAXIMUM_BLOCK, type Music } from '../effects/kernel';
 import type { Prepared } from '../effects/prepare';
 import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-import { smoothstep } from '../math/smoothstep';
 import { ClipSource } from './clipSource';
 import { Compensation } from '../dsp/compensation';
 import { CurvedLevel } from './curvedLevel';
@@ -55,7 +54,7 @@ export class Strip {
   private readonly sourceLeft = this.memory.floats(MAXIMUM_BLOCK);
   private readonly sourceRight = this.memory.floats(MAXIMUM_BLOCK);
   private readonly sourceDelay = new Compensation(this.memory);
-  private readonly dip = new Ramp(1);
+  private readonly dip = new SmoothRamp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
   private readonly gains = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly opens = this.memory.doubles(MAXIMUM_BLOCK);
@@ -142,12 +141,17 @@ export class Strip {
       const before = current.slice(0, place).findLast((one) => next.includes(one));
       next.splice(before ? next.indexOf(before) + 1 : 0, 0, node);
     });
-    if (reordered || this.waiting) {
+    // The dip acts once an effect, so their number stays while it lasts.
+    if (reordered || this.waiting || this.isDipping) {
       this.waiting = next;
       this.dip.moveTo(0, this.dipFrames);
     } else {
       this.nodes = next;
     }
+  }
+
+  private get isDipping(): boolean {
+    return !this.dip.settled || this.dip.value !== 1;
   }
 
   /** Something has been prepared that an effect may wait for. */
@@ -214,15 +218,15 @@ export class Strip {
     const { left, right } = this;
     const sourced = !this.source.silentFor(frames, position, moving);
     const playing = sourced || !this.sourceDelay.empty;
-    const dipping = !this.dip.settled || this.dip.value !== 1;
+    const dipping = this.isDipping;
     this.sounding = this.fed || playing || dipping || !this.sleepsFor(frames);
     if (!sourced) this.source.skip(frames, moving);
     if (playing) this.play(sourced, frames, position, moving);
     this.probe?.before(left, right, frames);
-    if (dipping) for (let i = 0; i < frames; i++) this.dipGains[i] = smoothstep(this.dip.next());
+    if (dipping) for (let i = 0; i < frames; i++) this.dipGains[i] = this.dip.next();
     for (let place = 0; place < this.nodes.length; place++) {
       const node = this.nodes[place]!;
-      if (node.gone) {
+      if (node.gone && !dipping) {
         node.dispose();
         this.nodes.splice(place, 1);
         place--;

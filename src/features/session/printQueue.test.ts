@@ -108,6 +108,19 @@ describe('the queue of prints', () => {
     expect(printState(studio.state, 'voice-print')).toBe('stale');
   });
 
+  it('goes on after a print that the session refuses, which has failed', async () => {
+    const { it: studio, queue, problems } = host();
+    const { record } = studio;
+    studio.record = () => {
+      throw new KinetikonError('session.command', 'Refused.');
+    };
+    await queue.renew('voice-print');
+    expect([problems.length, printState(studio.state, 'voice-print')]).toEqual([1, 'failed']);
+    studio.record = record;
+    await queue.renew('voice-print');
+    expect(printState(studio.state, 'voice-print')).toBe('fresh');
+  });
+
   it('does nothing for a print that has gone', async () => {
     const { queue, made } = host();
     await queue.renew('nobody');

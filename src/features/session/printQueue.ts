@@ -67,9 +67,12 @@ export class PrintQueue {
 
   constructor(private readonly host: PrintHost) {}
 
-  /** What comes of it is no step that could be undone: the recipe stays what it was. */
+  /**
+   * Renders a print anew, after those asked for before. Not an undo step: the recipe stays what it was. What goes wrong
+   * is reported and marked, and never holds up the next print.
+   */
   renew(printId: string): Promise<void> {
-    this.last = this.last.then(() => this.make(printId, new Set()));
+    this.last = this.last.then(() => this.make(printId, new Set())).catch((error: unknown) => this.host.report(error));
     return this.last;
   }
 
@@ -103,16 +106,20 @@ export class PrintQueue {
     if (!done || !now) return;
     const { asset, made } = done;
     const old = now.made?.assetId;
-    host.record({
-      type: 'all',
-      commands: [
-        { type: 'asset.add', asset: { ...asset } },
-        { type: 'print.made', id: printId, made },
-        ...(old && old !== asset.id && !remembers(host.state.history, old)
-          ? [{ type: 'asset.drop' as const, id: old }]
-          : []),
-      ],
-    });
+    try {
+      host.record({
+        type: 'all',
+        commands: [
+          { type: 'asset.add', asset: { ...asset } },
+          { type: 'print.made', id: printId, made },
+          ...(old && old !== asset.id && !remembers(host.state.history, old)
+            ? [{ type: 'asset.drop' as const, id: old }]
+            : []),
+        ],
+      });
+    } catch (error) {
+      this.fail(printId, made.fingerprint, error);
+    }
   }
 
   /** Renders a print and takes its sound in; null when that failed, which is said. */
@@ -136,10 +143,7 @@ export class PrintQueue {
       const asset = await host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
       return { asset, made: { assetId: asset.id, fingerprint, landSeconds } };
     } catch (error) {
-      // What somebody gave up is still to be made; it has not failed.
-      const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
-      if (!cancelled) host.set({ failedPrints: { ...host.state.failedPrints, [print.id]: fingerprint } });
-      host.report(error);
+      this.fail(print.id, fingerprint, error);
       return null;
     } finally {
       this.underWay.delete(print.id);
@@ -147,6 +151,14 @@ export class PrintQueue {
       host.set({ printing: host.state.printing.filter((id) => id !== print.id), growing });
       job.end();
     }
+  }
+
+  /** Reports why a print could not be made of what `fingerprint` tells. One that was cancelled is still to be made. */
+  private fail(printId: string, fingerprint: string, error: unknown): void {
+    const { host } = this;
+    const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
+    if (!cancelled) host.set({ failedPrints: { ...host.state.failedPrints, [printId]: fingerprint } });
+    host.report(error);
   }
 
   /** A swell is seen while it grows. */
