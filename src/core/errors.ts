@@ -22,6 +22,7 @@ export type ErrorCode =
   | 'preset.newer'
   | 'preset.missing'
   | 'asset.missing'
+  | 'asset.damaged'
   | 'asset.mismatch'
   | 'request.invalid'
   | 'request.tooLarge'

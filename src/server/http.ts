@@ -8,6 +8,7 @@ import { log } from './log';
 const STATUS: Partial<Record<ErrorCode, number>> = {
   'session.missing': 404,
   'asset.missing': 404,
+  'asset.damaged': 500,
   'preset.missing': 404,
   'session.conflict': 409,
   'file.tooLarge': 413,

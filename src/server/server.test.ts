@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sine } from '../../test/support/render';
-import { ne } from 'drizzle-orm';
+import { and, eq, ne } from 'drizzle-orm';
 import type { PresetFile } from '@/core/formats/preset';
 import { computePeaks } from '@/core/analysis/peaks';
 import { writeFlac } from '@/core/formats/flac';
@@ -233,6 +233,37 @@ describe('the database', () => {
     expect(again).toEqual(asset);
     const pieces = await open.db.select({ piece: assetChunks.piece }).from(assetChunks);
     expect(pieces).toHaveLength(Math.ceil(bytes.length / 2 ** 20));
+  });
+
+  it('breaks off where a piece of a sound is missing or changed, and takes it whole when it comes again', async () => {
+    const bytes = writeWav(
+      { sampleRateHz: 48000, channels: [sine(110, 48000, 900000), sine(220, 48000, 900000)] },
+      '16',
+    );
+    const { id } = await storeAsset(open.db, 'torn.wav', inParts(bytes, 65536));
+    const [{ uploadId } = { uploadId: '' }] = await open.db.select().from(assets).where(eq(assets.id, id));
+    const pieceTwo = and(eq(assetChunks.uploadId, uploadId), eq(assetChunks.piece, 1));
+    const read = async () => {
+      let length = 0;
+      for await (const part of readAsset(open.db, id)) length += part.length;
+      return length;
+    };
+    expect(await read()).toBe(bytes.length);
+    const [{ data } = { data: new Uint8Array() }] = await open.db.select().from(assetChunks).where(pieceTwo);
+    await open.db
+      .update(assetChunks)
+      .set({ data: data.map((byte, n) => (n === 77 ? byte ^ 1 : byte)) })
+      .where(pieceTwo);
+    await expect(read()).rejects.toMatchObject({
+      code: 'asset.damaged',
+      message: expect.stringMatching(/^The sound torn.wav/),
+    });
+    await open.db.delete(assetChunks).where(pieceTwo);
+    await expect(read()).rejects.toThrow('piece 2 is missing');
+    expect((await storeAsset(open.db, 'torn.wav', inParts(bytes, 65536))).id).toBe(id);
+    expect(await read()).toBe(bytes.length);
+    const pieces = await open.db.select({ uploadId: assetChunks.uploadId }).from(assetChunks);
+    expect(pieces.filter((piece) => piece.uploadId === uploadId)).toEqual([]);
   });
 
   it('leaves nothing of a broken upload, and sweeps what a crash left', async () => {

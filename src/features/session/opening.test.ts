@@ -39,11 +39,11 @@ function stored(): StoredSession {
 }
 
 const loadSession = jest.fn<Promise<StoredSession>, [string]>();
-const fetchAsset = jest.fn<Promise<ArrayBuffer>, [string]>();
+const fetchAsset = jest.fn<Promise<ArrayBuffer>, [{ id: string }]>();
 const prepareDecoders = jest.fn();
 jest.mock('@/runtime/client/api', () => ({
   loadSession: (id: string) => loadSession(id),
-  fetchAsset: (id: string) => fetchAsset(id),
+  fetchAsset: (asset: { id: string }) => fetchAsset(asset),
 }));
 jest.mock('@/runtime/client/decoders', () => ({ prepareDecoders: () => prepareDecoders() as void }));
 
@@ -64,7 +64,7 @@ describe('opening a session', () => {
     expect(opened.id).toBe('one');
     expect(loadSession).toHaveBeenCalledTimes(1);
     await Promise.resolve();
-    expect(fetchAsset.mock.calls.map(([id]) => id)).toEqual([ids[2], ids[1]]);
+    expect(fetchAsset.mock.calls.map(([{ id }]) => id)).toEqual([ids[2], ids[1]]);
     await opening.openSession('one');
     expect(loadSession).toHaveBeenCalledTimes(2);
   });

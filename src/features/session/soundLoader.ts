@@ -13,7 +13,7 @@ export const FIRST_SOUNDS = 2;
 
 /** Where sounds come from, and who wants to know of them. */
 export interface SoundLoaderPort {
-  fetchBytes(assetId: string): Promise<ArrayBuffer>;
+  fetchBytes(asset: Asset): Promise<ArrayBuffer>;
   /** A sound can be played; a long one is still being filled from its beginning on. */
   onSound(assetId: string, sound: Samples): void;
   /** The sounds that are not whole yet, in the order in which they come. */
@@ -127,7 +127,7 @@ export class SoundLoader {
 
   private async load(asset: Asset, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
     try {
-      const bytes = await this.port.fetchBytes(asset.id);
+      const bytes = await this.port.fetchBytes(asset);
       const sound = await decoder.run(
         { kind: 'decode', bytes, name: asset.name, sampleRateHz },
         { onBegun: (left, right) => this.port.onSound(asset.id, { left, right }) },

@@ -130,8 +130,27 @@ export async function removeSession(id: string): Promise<void> {
   await request(`/api/sessions/${encodeURIComponent(id)}`, { method: 'DELETE' });
 }
 
-export async function fetchAsset(id: string): Promise<ArrayBuffer> {
-  return (await request(`/api/assets/${id}`)).arrayBuffer();
+/**
+ * The bytes of a sound.
+ * @throws KinetikonError asset.damaged when not all of them came, which is also how the server ends what it holds in part
+ */
+export async function fetchAsset({ id, name }: Pick<Asset, 'id' | 'name'>): Promise<ArrayBuffer> {
+  const response = await request(`/api/assets/${id}`);
+  const length = Number(response.headers.get('X-Bytes'));
+  const damaged = (cause?: unknown) =>
+    new KinetikonError('asset.damaged', `The sound ${name} did not arrive whole.`, {
+      kept: 'The session is unchanged; its clips of this sound are silent.',
+      next: 'Press play to try again, or bring the same file in once more.',
+      cause,
+    });
+  let bytes: ArrayBuffer;
+  try {
+    bytes = await response.arrayBuffer();
+  } catch (error) {
+    throw damaged(error);
+  }
+  if (bytes.byteLength !== length) throw damaged();
+  return bytes;
 }
 
 /** Pairs of lowest and highest sample of every 256 frames. */

@@ -1,8 +1,9 @@
-import { KinetikonError } from '@/core/errors';
+import { KinetikonError, messageOf } from '@/core/errors';
 import { NAME_LENGTH } from '@/core/session/fields';
 import { cutText, textFlaw } from '@/core/text';
 import { database } from '../db/client';
 import { answer, answerAbout, bodyOf } from '../http';
+import { log } from '../log';
 import * as assets from '../repositories/assets';
 
 /** An asset never changes under its id. */
@@ -48,12 +49,20 @@ export function downloadAsset(request: Request, id: string): Promise<Response> {
     const db = await database();
     const { bytes, format } = await assets.findAsset(db, id);
     const pieces = assets.readAsset(db, id);
+    // What is wrong with the first piece is still told by the status.
+    let next = await pieces.next();
     const body = new ReadableStream<Uint8Array>({
       async pull(controller) {
-        const { done, value } = await pieces.next();
-        if (done) controller.close();
-        else controller.enqueue(value);
+        try {
+          if (next.done) return controller.close();
+          controller.enqueue(next.value);
+          next = await pieces.next();
+        } catch (error) {
+          log('asset.damaged', { id, cause: messageOf(error) });
+          controller.error(error);
+        }
       },
+      cancel: () => void pieces.return(undefined),
     });
     const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
     return new Response(body, { headers: { ...FOREVER, 'Content-Type': type, 'X-Bytes': String(bytes) } });

@@ -14,6 +14,11 @@ const missing = (id: string) =>
     next: 'Bring the sound file in again.',
   });
 
+const damaged = (name: string, why: string) =>
+  new KinetikonError('asset.damaged', `The sound ${name} is damaged: ${why}.`, {
+    next: 'Bring the sound file in again.',
+  });
+
 const toAsset = (row: Asset): Asset => ({
   id: row.id,
   name: row.name,
@@ -75,13 +80,10 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
     }
     const { peaks, ...facts } = await check.end();
     const asset = { id: hash.digest('hex'), name, ...facts };
-    const [first] = await db
-      .insert(assets)
-      .values({ ...asset, uploadId, bytes, peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength) })
-      .onConflictDoUpdate({ target: assets.id, set: { usedAt: sql`now()` } })
-      .returning({ uploadId: assets.uploadId, name: assets.name });
-    published = first!.uploadId === uploadId;
-    return toAsset({ ...asset, name: first!.name });
+    const row = { ...asset, uploadId, bytes, peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength) };
+    const kept = await publish(db, row);
+    published = kept.uploadId === uploadId;
+    return toAsset({ ...asset, name: kept.name });
   } finally {
     check.close();
     // Of a sound that was there already, and of one that came to nothing, nothing stays.
@@ -89,22 +91,55 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
   }
 }
 
+/**
+ * Makes an upload the asset of its content. One that is there already stays, unless pieces of it are missing.
+ * @returns the upload that holds the sound from now on, and its name
+ */
+async function publish(db: Database, row: typeof assets.$inferInsert): Promise<{ uploadId: string; name: string }> {
+  const [first] = await db
+    .insert(assets)
+    .values(row)
+    .onConflictDoUpdate({ target: assets.id, set: { usedAt: sql`now()` } })
+    .returning({ uploadId: assets.uploadId, name: assets.name });
+  const { uploadId, name } = first!;
+  if (uploadId === row.uploadId || (await storedBytes(db, uploadId)) === row.bytes) return { uploadId, name };
+  await db.update(assets).set({ uploadId: row.uploadId }).where(eq(assets.id, row.id));
+  await discard(db, uploadId);
+  return { uploadId: row.uploadId, name };
+}
+
+async function storedBytes(db: Database, uploadId: string): Promise<number> {
+  const [sum] = await db
+    .select({ bytes: sql<string>`coalesce(sum(length(${assetChunks.data})), 0)` })
+    .from(assetChunks)
+    .where(eq(assetChunks.uploadId, uploadId));
+  return Number(sum!.bytes);
+}
+
 async function discard(db: Database, uploadId: string): Promise<void> {
   await db.delete(assetChunks).where(eq(assetChunks.uploadId, uploadId));
 }
 
-/** The bytes of an asset as it was brought in, piece by piece. */
+/**
+ * The bytes of an asset as it was brought in, piece by piece.
+ * @throws KinetikonError asset.missing, and asset.damaged after the last piece if they are not those that came in
+ */
 export async function* readAsset(db: Database, id: string): AsyncGenerator<Uint8Array> {
-  const [row] = await db.select({ uploadId: assets.uploadId }).from(assets).where(eq(assets.id, id));
+  const [row] = await db.select().from(assets).where(eq(assets.id, id));
   if (!row) throw missing(id);
-  for (let piece = 0; ; piece++) {
+  const hash = createHash('sha256');
+  let bytes = 0;
+  for (let piece = 0; bytes < row.bytes; piece++) {
     const [chunk] = await db
       .select({ data: assetChunks.data })
       .from(assetChunks)
       .where(and(eq(assetChunks.uploadId, row.uploadId), eq(assetChunks.piece, piece)));
-    if (!chunk) return;
+    if (!chunk) throw damaged(row.name, `piece ${piece + 1} is missing`);
+    bytes += chunk.data.length;
+    hash.update(chunk.data);
     yield chunk.data;
   }
+  if (hash.digest('hex') !== id) throw damaged(row.name, 'its bytes have changed');
 }
 
 /** Removes the pieces of uploads that never became an asset: to be called before anything is uploaded. */
