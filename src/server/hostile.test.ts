@@ -8,13 +8,16 @@ import { sine } from '../../test/support/render';
 import { writeFlac } from '@/core/formats/flac';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
+import { documentChanges } from '@/core/session/changes';
+import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand } from '@/core/session/commands';
 import { compile } from '@/core/session/compile';
 import { historyChange, EMPTY_HISTORY, remember } from '@/core/session/history';
 import { newDocument, type SessionDocument } from '@/core/session/records';
-import { closeDatabase } from './db/client';
+import { closeDatabase, database } from './db/client';
 import { downloadAsset, uploadAsset } from './handlers/assets';
 import { createPreset, removePreset, setFavourite } from './handlers/presets';
+import { foldAllChanges } from './repositories/sessionDocuments';
 import { changeSession, createSession, loadSession, removeSession, saveSession } from './handlers/sessions';
 
 jest.setTimeout(3600000);
@@ -42,6 +45,7 @@ describe('hostile requests', () => {
   });
 
   afterAll(async () => {
+    await foldAllChanges(await database());
     await closeDatabase();
     rmSync(folder, { recursive: true });
   });
@@ -83,7 +87,8 @@ describe('hostile requests', () => {
       revision: 1,
       saveId: randomUUID(),
       unanswered: [],
-      document,
+      changes: documentChanges(base, document),
+      checksum: documentChecksum(document),
       history: historyChange(EMPTY_HISTORY, history),
     };
     for (const seed of share(0.2)) {

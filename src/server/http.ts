@@ -3,6 +3,7 @@ import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
 import { BoundedJsonReader } from '@/core/formats/boundedJson';
 import { isId } from '@/core/session/fields';
 import { quoted } from '@/core/text';
+import { fullDisk, needRoom } from './disk';
 import { log } from './log';
 
 const STATUS: Partial<Record<ErrorCode, number>> = {
@@ -11,13 +12,18 @@ const STATUS: Partial<Record<ErrorCode, number>> = {
   'asset.damaged': 500,
   'preset.missing': 404,
   'session.conflict': 409,
+  'session.diverged': 409,
   'file.tooLarge': 413,
   'request.tooLarge': 413,
   'request.unknown': 404,
   'request.origin': 403,
+  'storage.full': 507,
   'database.locked': 503,
   'database.failed': 500,
 };
+
+/** Methods of requests that need room on the disk. */
+const WRITING: readonly string[] = ['POST', 'PUT', 'PATCH'];
 
 /** Runs a handler and turns what it throws into an answer that says what happened; one log line for each request. */
 export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
@@ -35,10 +41,12 @@ export async function answer(request: Request, work: () => Promise<Response>): P
   };
   try {
     if (request.method !== 'GET') requireSameOrigin(request);
+    if (WRITING.includes(request.method)) await needRoom(Number(request.headers.get('content-length') ?? 0));
     return finish(await work());
   } catch (error) {
-    if (error instanceof KinetikonError) {
-      const { code, message, kept, next } = error;
+    const known = error instanceof KinetikonError ? error : fullDisk(error);
+    if (known) {
+      const { code, message, kept, next } = known;
       return finish(Response.json({ error: { code, message, kept, next } }, { status: STATUS[code] ?? 422 }), error);
     }
     const cause = error instanceof Error ? (error.stack ?? error.message) : String(error);

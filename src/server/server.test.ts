@@ -12,13 +12,16 @@ import { readSound } from '@/core/formats/readSound';
 import { SoundScanner } from '@/core/formats/soundScanner';
 import { writeWav } from '@/core/formats/wav';
 import type { SaveSessionRequest } from '@/core/protocol/http';
+import { documentChanges, type Change } from '@/core/session/changes';
+import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyChange, remember, undo, type History } from '@/core/session/history';
 import { newClip, newDocument, type Clip, type SessionDocument } from '@/core/session/records';
 import { openDatabase, type OpenDatabase } from './db/client';
 import { lockFolder } from './db/lock';
 import { copyDemo, installDemo } from './demo';
-import { assetChunks, assets, sessionSteps, settings } from './db/schema';
+import { assetChunks, assets, sessionChanges, sessionSteps, settings } from './db/schema';
+import { foldAllChanges, foldChanges, keepDocument } from './repositories/sessionDocuments';
 import { findAsset, readAsset, storeAsset, sweepAssets, sweepUploads, unusedAssets } from './repositories/assets';
 import * as presets from './repositories/presets';
 import * as sessions from './repositories/sessions';
@@ -35,6 +38,7 @@ const saveOf = (revision: number, document: SessionDocument): SaveSessionRequest
   saveId: randomUUID(),
   unanswered: [],
   document,
+  checksum: documentChecksum(document),
   history: { keep: 0, append: [], first: 0, cursor: 0 },
 });
 
@@ -48,6 +52,7 @@ describe('the database', () => {
   });
 
   afterAll(async () => {
+    await foldAllChanges(open.db);
     await open.close();
     rmSync(folder, { recursive: true });
   });
@@ -184,6 +189,74 @@ describe('the database', () => {
     expect(await unusedAssets(open.db, -1)).toEqual([]);
     await open.db.delete(settings);
     await sweepAssets(open.db, -1);
+  });
+
+  describe('saved by what has changed', () => {
+    const document = newDocument('Changes');
+    const change = (before: SessionDocument, command: Command): { document: SessionDocument; changes: Change[] } => {
+      const after = applyCommand(before, command, '').document;
+      return { document: after, changes: documentChanges(before, after) };
+    };
+    const save = (revision: number, after: SessionDocument, changes: readonly Change[]): SaveSessionRequest => ({
+      ...saveOf(revision, after),
+      document: undefined,
+      changes,
+    });
+
+    it('is the whole document when it is loaded, before and after its snapshot is brought up to date', async () => {
+      const { id } = await sessions.createSession(open.db, document);
+      const one = change(document, { type: 'track.add', id: 't', name: 'One' });
+      const two = change(one.document, { type: 'strip.set', id: 't', values: { gainDb: -7 } });
+      await sessions.saveSession(open.db, id, save(1, one.document, one.changes));
+      await sessions.saveSession(open.db, id, save(2, two.document, two.changes));
+      const loaded = async () => (await sessions.loadSession(open.db, id)).document;
+      expect(await loaded()).toEqual(two.document);
+      // As after a start: nothing is in memory.
+      keepDocument(id, null);
+      expect(await loaded()).toEqual(two.document);
+      const pending = () => open.db.$count(sessionChanges);
+      expect(await pending()).toBe(2);
+      await foldChanges(open.db, id);
+      keepDocument(id, null);
+      expect([await loaded(), await pending()]).toEqual([two.document, 0]);
+      await sessions.changeSession(open.db, id, { name: 'Renamed' });
+      expect((await loaded()).session.name).toBe('Renamed');
+      expect((await sessions.listSessions(open.db)).find((row) => row.id === id)).toMatchObject({
+        name: 'Renamed',
+        tracks: 1,
+        revision: 4,
+      });
+      await sessions.removeSession(open.db, id);
+    });
+
+    it('is refused when it leads elsewhere, does not fit or is no session, and stays as it was', async () => {
+      const { id } = await sessions.createSession(open.db, document);
+      const { document: after, changes } = change(document, { type: 'track.add', id: 't', name: 'One' });
+      const attempts: SaveSessionRequest[] = [
+        save(1, after, []),
+        save(1, after, [{ op: 'remove', path: ['tracks', 'x', 'name'] }]),
+        save(1, after, [{ op: 'remove', path: ['tracks'] }]),
+        save(1, after, [{ op: 'replace', path: ['clips'], value: { x: 1 } }]),
+        save(1, after, changes.slice(0, 1)),
+      ];
+      for (const attempt of attempts) {
+        await expect(sessions.saveSession(open.db, id, attempt)).rejects.toMatchObject({ code: 'session.diverged' });
+      }
+      expect(await sessions.loadSession(open.db, id)).toMatchObject({ revision: 1, document });
+      expect(await sessions.saveSession(open.db, id, save(1, after, changes))).toBe(2);
+      await sessions.removeSession(open.db, id);
+    });
+
+    it('keeps its sounds from being swept', async () => {
+      const { id } = await sessions.createSession(open.db, document);
+      const bytes = writeWav({ sampleRateHz: 48000, channels: [sine(333, 48000, 4800)] }, '16');
+      const asset = await storeAsset(open.db, 'kept.wav', inParts(bytes, 65536));
+      const added = change(document, { type: 'asset.add', asset });
+      await sessions.saveSession(open.db, id, save(1, added.document, added.changes));
+      expect((await unusedAssets(open.db, -1)).map((one) => one.id)).not.toContain(asset.id);
+      await sessions.removeSession(open.db, id);
+      await sweepAssets(open.db, -1);
+    });
   });
 
   it('stores steps by themselves, and gives them back as they were', async () => {

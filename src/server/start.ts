@@ -3,6 +3,7 @@ import { closeDatabase, database } from './db/client';
 import { installDemo } from './demo';
 import { log } from './log';
 import { sweepUploads } from './repositories/assets';
+import { foldAllChanges } from './repositories/sessionDocuments';
 import { summarize } from './repositories/sessions';
 
 /** What is done once when the server starts: open the data, sweep broken uploads, put the demo there if asked. */
@@ -22,6 +23,7 @@ export async function start(): Promise<void> {
 }
 
 async function stop(): Promise<void> {
+  await foldAllChanges(await database());
   await closeDatabase();
   log('server.stopped');
   process.exit(0);

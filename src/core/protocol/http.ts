@@ -1,8 +1,9 @@
 import '../wording';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
-import { count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
+import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
 import { NAME_LENGTH, shortText } from '../session/fields';
+import type { Change } from '../session/changes';
 import { assetSchema, type Asset, type SessionDocument } from '../session/records';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
@@ -67,7 +68,13 @@ export const saveSessionRequest = yup
     revision: count().min(1),
     saveId: uuid().required(),
     unanswered: yup.array(uuid().required()).strict().required().max(MOST_UNANSWERED),
-    document: yup.object().required(),
+    changes: changesSchema.optional(),
+    checksum: yup
+      .string()
+      .strict()
+      .required()
+      .matches(/^[0-9a-f]{16}$/, '${path} must be a document checksum'),
+    document: yup.object().optional(),
     history: yup
       .object({
         keep: count(),
@@ -92,7 +99,12 @@ export interface SaveSessionRequest {
   readonly saveId: string;
   /** Earlier saves of the caller whose answers have not come: the session may be one of those already. */
   readonly unanswered: readonly string[];
-  readonly document: SessionDocument;
+  /** What has changed since the revision ... */
+  readonly changes?: readonly Change[] | undefined;
+  /** ... or the whole document, where that is not known any more. */
+  readonly document?: SessionDocument | undefined;
+  /** Of the document that they lead to, as `documentChecksum` tells it. */
+  readonly checksum: string;
   /** What has happened to the steps since the revision. */
   readonly history: HistoryChange;
 }
@@ -131,7 +143,12 @@ export const storedSessionResponse = yup
   })
   .required();
 
-export const savedResponse = yup.object({ revision: yup.number().required() }).required();
+/** The new revision, and how much room the disk of the server has left, where that is known. */
+export const savedResponse = yup
+  .object({ revision: yup.number().required(), freeBytes: yup.number().nullable().defined() })
+  .required();
+
+export type SavedResponse = yup.InferType<typeof savedResponse>;
 
 export interface AssetResponse {
   readonly asset: Asset;

@@ -1,10 +1,10 @@
-import { applyPatches, current, enablePatches, produce, produceWithPatches, type Patch } from 'immer';
+import { current, enablePatches, produce, produceWithPatches } from 'immer';
+import { applyChanges, byPoints, validateTouched, type Change } from './changes';
 import { effectById } from '../effects/registry';
 import { completed, validateValues } from '../effects/resolve';
 import { defaultValues, type ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import {
-  COLLECTIONS,
   channels,
   MAIN_ID,
   channelOf,
@@ -12,17 +12,14 @@ import {
   stripOf,
   stripOfInsert,
   timingOf,
-  validateRecord,
   type Asset,
   type Clip,
   type Comparison,
-  type CollectionName,
   type Insert,
   type InsertInput,
   type Lane,
   type Modulator,
   type Note,
-  type Point,
   type Print,
   type PrintRecipe,
   type Return,
@@ -39,7 +36,6 @@ import { duplicateClips, dropUnusedPrints, removeClip, removePrint, splitClip, u
 import { forget, need, removeLane } from './draft';
 import { PLACE } from './places';
 import { isReferred, placeLinked } from './prints';
-import { validateReferences } from './references';
 
 enablePatches();
 
@@ -106,17 +102,6 @@ export type Command =
 /** What of a note becomes otherwise. */
 export type NoteChange = { readonly id: string } & Partial<Omit<Note, 'id' | 'ownerId'>>;
 
-/** Points of a lane that give way to others: moving one of two thousand is a change of one. */
-export interface PointsChange {
-  readonly op: 'points';
-  readonly laneId: string;
-  readonly at: number;
-  readonly remove: number;
-  readonly insert: readonly Point[];
-}
-
-export type Change = Patch | PointsChange;
-
 /** One undoable change: what it is called, how it is done again and how it is taken back. */
 export interface Step {
   readonly label: string;
@@ -144,82 +129,15 @@ export function applyCommand(
   };
 }
 
-/** The lane whose points a patch changes, when both documents have it. */
-function laneOfPoints(from: SessionDocument, to: SessionDocument, { path }: Patch): string | null {
-  const [collection, id, field] = path;
-  const known = typeof id === 'string' && from.lanes[id] !== undefined && to.lanes[id] !== undefined;
-  return collection === 'lanes' && field === 'points' && known ? id : null;
-}
-
-/** Patches with all that change points of one lane put together as the stretch of points that differs. */
-function byPoints(from: SessionDocument, to: SessionDocument, patches: readonly Patch[]): Change[] {
-  const lanes = new Set<string>();
-  const others = patches.filter((patch) => {
-    const lane = laneOfPoints(from, to, patch);
-    if (lane !== null) lanes.add(lane);
-    return lane === null;
-  });
-  return [...others, ...[...lanes].map((id) => pointsChange(id, from.lanes[id]!.points, to.lanes[id]!.points))];
-}
-
-function samePoint(a: Point, b: Point): boolean {
-  return a === b || (a.beat === b.beat && a.value === b.value && a.shape === b.shape && a.bend === b.bend);
-}
-
-function pointsChange(laneId: string, from: readonly Point[], to: readonly Point[]): PointsChange {
-  const shortest = Math.min(from.length, to.length);
-  let at = 0;
-  while (at < shortest && samePoint(from[at]!, to[at]!)) at++;
-  let same = 0;
-  while (same < shortest - at && samePoint(from[from.length - 1 - same]!, to[to.length - 1 - same]!)) same++;
-  return { op: 'points', laneId, at, remove: from.length - same - at, insert: to.slice(at, to.length - same) };
-}
-
 /**
  * Does a step again, or takes it back with its inverse.
  * @throws KinetikonError when what comes of it is not a valid document, as of steps that somebody has altered
  */
 export function applyStep(document: SessionDocument, changes: readonly Change[]): SessionDocument {
-  let next = document;
-  try {
-    next = applyPatches(
-      document,
-      changes.filter((change): change is Patch => change.op !== 'points'),
-    );
-    for (const change of changes) if (change.op === 'points') next = withPoints(next, change);
-    // What has been made since the step was done may be of another length.
-    next = produce(next, placeLinked);
-  } catch (error) {
-    throw new KinetikonError('session.invalid', 'A step does not fit this session.', {
-      kept: 'Nothing was changed.',
-      cause: error,
-    });
-  }
+  // What has been made since the step was done may be of another length.
+  const next = produce(applyChanges(document, changes), placeLinked);
   validateTouched(next, changes);
   return next;
-}
-
-function withPoints(document: SessionDocument, { laneId, at, remove, insert }: PointsChange): SessionDocument {
-  const lane = need(document.lanes[laneId], `lane ${laneId}`);
-  const points = [...lane.points.slice(0, at), ...insert, ...lane.points.slice(at + remove)];
-  return { ...document, lanes: { ...document.lanes, [laneId]: { ...lane, points } } };
-}
-
-function validateTouched(document: SessionDocument, changes: readonly Change[]): void {
-  const touched = new Set(
-    changes.map((change) =>
-      change.op === 'points' ? `lanes/${change.laneId}` : `${change.path[0]}/${change.path[1]}`,
-    ),
-  );
-  for (const place of touched) {
-    const [kind, id] = place.split('/') as [string, string];
-    if (kind === 'session' || kind === 'main') validateRecord(kind, document[kind]);
-    else if (COLLECTIONS.includes(kind as CollectionName)) {
-      const record = document[kind as CollectionName][id];
-      if (record) validateRecord(kind as CollectionName, record);
-    }
-  }
-  validateReferences(document);
 }
 
 function stripIn(draft: SessionDocument, id: string): Strip {

@@ -1,5 +1,6 @@
 import { KinetikonError } from '../errors';
 import { quoted } from '../text';
+import { validateCollection } from './changes';
 import { toVersion2 } from './migrations/toVersion2';
 import { toVersion3 } from './migrations/toVersion3';
 import { toVersion4 } from './migrations/toVersion4';
@@ -55,15 +56,7 @@ export function validateDocument(value: unknown): SessionDocument {
   const document = current as unknown as SessionDocument;
   validateRecord('session', document.session);
   validateRecord('main', document.main);
-  for (const collection of COLLECTIONS) {
-    const records = document[collection];
-    if (typeof records !== 'object' || records === null) throw refusal(`A session needs ${collection}.`);
-    for (const [key, one] of Object.entries(records)) {
-      validateRecord(collection, one);
-      if (one.id !== key)
-        throw refusal(`In ${collection}: ${quoted(key)} holds a record with the id ${quoted(one.id)}.`);
-    }
-  }
+  for (const collection of COLLECTIONS) validateCollection(document, collection);
   validateReferences(document);
   return document;
 }

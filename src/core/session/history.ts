@@ -138,7 +138,8 @@ const pointsChangeSchema = yup
   .noUnknown()
   .strict();
 
-const changesSchema = yup
+/** The changes of a step or a save as they come from outside. What they lead to is checked when they are made. */
+export const changesSchema = yup
   .array(
     yup.lazy((change: unknown) =>
       (change as { op?: unknown } | null)?.op === 'points' ? pointsChangeSchema.required() : patchSchema.required(),

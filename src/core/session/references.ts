@@ -1,7 +1,8 @@
 import { parameterTitle, validateNote, validateValue } from '../effects/parameterText';
 import { effectById } from '../effects/registry';
 import { validateTimes } from '../effects/resolve';
-import { findParameter } from '../effects/spec';
+import type { Timing } from '../effects/noteValues';
+import { findParameter, type Parameter } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { laneParameter } from './lanes';
 import {
@@ -12,6 +13,8 @@ import {
   stripOf,
   stripOfInsert,
   timingOf,
+  type Lane,
+  type Point,
   type Print,
   type Return,
   type SessionDocument,
@@ -168,13 +171,22 @@ function validateLanes(document: SessionDocument): void {
     if (lane.mirrorOf !== null && document.lanes[lane.mirrorOf]!.mirrorOf !== null) {
       throw refusal('A lane can mirror only one that has points of its own.');
     }
-    lane.points.forEach((point, index) => {
-      validateValue(parameter, point.value);
-      if (parameter.kind === 'number') validateNote(parameter, point.value, timing);
-      if (index > 0 && point.beat < lane.points[index - 1]!.beat)
-        throw refusal('The points of a lane must be in order.');
-    });
+    validatePoints(lane, parameter, timing);
   }
+}
+
+/** Points that fit their ruler, with what they were checked against. Points are never changed in place. */
+const checkedPoints = new WeakMap<readonly Point[], { parameter: Parameter; tempoBpm: number; beatsPerBar: number }>();
+
+function validatePoints({ points }: Lane, parameter: Parameter, { tempoBpm, beatsPerBar }: Timing): void {
+  const known = checkedPoints.get(points);
+  if (known?.parameter === parameter && known.tempoBpm === tempoBpm && known.beatsPerBar === beatsPerBar) return;
+  points.forEach((point, index) => {
+    validateValue(parameter, point.value);
+    if (parameter.kind === 'number') validateNote(parameter, point.value, { tempoBpm, beatsPerBar });
+    if (index > 0 && point.beat < points[index - 1]!.beat) throw refusal('The points of a lane must be in order.');
+  });
+  if (Object.isFrozen(points)) checkedPoints.set(points, { parameter, tempoBpm, beatsPerBar });
 }
 
 const MOST_NOTES = 20000;

@@ -5,6 +5,8 @@ import { isFresh } from './printing';
 import fc from 'fast-check';
 import type { ParameterValue } from '../effects/spec';
 import { KinetikonError } from '../errors';
+import { applyChanges, documentChanges, type Change } from './changes';
+import { documentChecksum } from './checksum';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileBounce, playedFiner } from './compile';
 import type { Plan } from '../engine/plan';
@@ -177,6 +179,11 @@ describe('commands', () => {
           }
         }
         const end = document;
+        // A save carries what has changed, and its sum tells that it arrived.
+        const changes = JSON.parse(JSON.stringify(documentChanges(start, end))) as Change[];
+        const arrived = applyChanges(JSON.parse(JSON.stringify(start)) as SessionDocument, changes);
+        expect(arrived).toEqual(end);
+        expect(documentChecksum(arrived)).toBe(documentChecksum(end));
         for (let back = undo(document, history); back; back = undo(document, history)) ({ document, history } = back);
         expect(document).toEqual(start);
         const saved = JSON.parse(JSON.stringify(history));

@@ -2,6 +2,8 @@ import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { KinetikonError } from '@/core/errors';
 import type { SaveSessionRequest, StoredSession } from '@/core/protocol/http';
+import { applyChanges, type Change } from '@/core/session/changes';
+import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyOf, redo, remember, undo, type History } from '@/core/session/history';
 import { newDocument, type SessionDocument } from '@/core/session/records';
@@ -13,6 +15,15 @@ interface Row {
   saveId: string | null;
   steps: Map<number, Step>;
   cursor: number;
+}
+
+/** The document with changes; null where they do not fit. */
+function applied(document: SessionDocument, changes: readonly Change[]): SessionDocument | null {
+  try {
+    return applyChanges(document, JSON.parse(JSON.stringify(changes)) as Change[]);
+  } catch {
+    return null;
+  }
 }
 
 /** The rules of the server's repository, in memory. `server.test.ts` holds the repository itself to them. */
@@ -31,16 +42,21 @@ class Server {
     });
   }
 
-  save(id: string, { revision, saveId, unanswered, document, history }: SaveSessionRequest): number {
+  wholes = 0;
+
+  save(id: string, { revision, saveId, unanswered, changes, document, checksum, history }: SaveSessionRequest): number {
     const row = this.sessions.get(id)!;
     if (row.revision !== revision && !(row.saveId !== null && unanswered.includes(row.saveId))) {
       throw new KinetikonError('session.conflict', 'saved elsewhere');
     }
+    if (document) this.wholes++;
+    const next = document ?? applied(row.document, changes!);
+    if (!next || documentChecksum(next) !== checksum) throw new KinetikonError('session.diverged', 'does not fit');
     for (const number of [...row.steps.keys()]) {
       if (number >= history.keep || number < history.first) row.steps.delete(number);
     }
     history.append.forEach((step, n) => row.steps.set(history.keep + n, step));
-    Object.assign(row, { document, revision: row.revision + 1, saveId, cursor: history.cursor });
+    Object.assign(row, { document: next, revision: row.revision + 1, saveId, cursor: history.cursor });
     return row.revision;
   }
 
@@ -85,7 +101,8 @@ function storeThrough(server: Server, fate: () => Fate): SessionStore & { under:
   const store = {
     under: 0,
     most: 0,
-    save: (id: string, request: SaveSessionRequest) => through(() => server.save(id, request)),
+    save: (id: string, request: SaveSessionRequest) =>
+      through(() => ({ revision: server.save(id, request), freeBytes: null })),
     create: (id: string, name: string, document: SessionDocument, history: History) =>
       through(() => {
         server.add(id, { ...document, session: { ...document.session, name } }, history);
@@ -129,6 +146,7 @@ function openWindow(server: Server, id: string, fate: () => Fate) {
     {
       newest: () => ({ document: window.document, history: window.history }),
       onState: () => {},
+      onRoom: () => {},
       onProblem: () => window.problems++,
       onCopied: (_id, name) => {
         window.copies++;

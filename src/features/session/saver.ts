@@ -1,5 +1,7 @@
 import { KinetikonError } from '@/core/errors';
-import { MOST_UNANSWERED, type SaveSessionRequest, type StoredSession } from '@/core/protocol/http';
+import { MOST_UNANSWERED, type SavedResponse, type SaveSessionRequest, type StoredSession } from '@/core/protocol/http';
+import { documentChanges } from '@/core/session/changes';
+import { documentChecksum } from '@/core/session/checksum';
 import { historyChange, type History } from '@/core/session/history';
 import type { SessionDocument } from '@/core/session/records';
 import { cutText } from '@/core/text';
@@ -15,8 +17,7 @@ export interface Savable {
 
 /** The server as saving needs it. */
 export interface SessionStore {
-  /** @returns the new revision */
-  save(id: string, request: SaveSessionRequest): Promise<number>;
+  save(id: string, request: SaveSessionRequest): Promise<SavedResponse>;
   create(id: string, name: string, document: SessionDocument, history: History): Promise<StoredSession>;
 }
 
@@ -25,6 +26,8 @@ export interface SaverListener {
   newest(): Savable;
   onState(state: SaveState): void;
   onProblem(error: unknown): void;
+  /** Bytes that the server's disk has left. */
+  onRoom(freeBytes: number): void;
   /** Somebody else saved in between: what was here goes on as a session of its own. */
   onCopied(copyId: string, name: string): void;
 }
@@ -40,6 +43,8 @@ export class Saver {
   private waiting = false;
   private failing = false;
   private unanswered: string[] = [];
+  /** What the server has is not what it should be: the next save carries the whole document. */
+  private whole = false;
   /** Id of the copy that is being made, kept until it is there. */
   private copyId: string | null = null;
   private id: string;
@@ -109,13 +114,27 @@ export class Saver {
         await this.copy(this.copyId);
         return;
       }
-      const change = historyChange(this.stored.history, history);
-      const { revision } = this;
-      this.revision = await this.store.save(this.id, { revision, saveId, unanswered, document, history: change });
+      const { revision, freeBytes } = await this.store.save(this.id, {
+        revision: this.revision,
+        saveId,
+        unanswered,
+        ...(this.whole ? { document } : { changes: documentChanges(this.stored.document, document) }),
+        checksum: documentChecksum(document),
+        history: historyChange(this.stored.history, history),
+      });
+      this.revision = revision;
       this.stored = { document, history };
+      if (freeBytes !== null) this.listener.onRoom(freeBytes);
       this.unanswered = [];
       this.failing = false;
+      this.whole = false;
     } catch (error) {
+      if (error instanceof KinetikonError && error.code === 'session.diverged' && !this.whole) {
+        this.whole = true;
+        // Sent whole in the same go.
+        this.waiting = true;
+        return;
+      }
       if (error instanceof KinetikonError && error.code === 'session.conflict') {
         this.copyId = this.newId();
         // The copy is made in the same go.

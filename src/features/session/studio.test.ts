@@ -91,7 +91,7 @@ beforeEach(() => {
   jest.useFakeTimers();
   jest.resetAllMocks();
   let revision = 1;
-  mocked.saveSession.mockImplementation(async () => ++revision);
+  mocked.saveSession.mockImplementation(async () => ({ revision: ++revision, freeBytes: null }));
   mocked.uploadAsset.mockResolvedValue(asset);
   mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
   mocked.fetchPeaks.mockResolvedValue(new Int8Array(2));
@@ -363,12 +363,12 @@ describe('saving', () => {
     await jest.advanceTimersByTimeAsync(600);
     expect(mocked.saveSession).toHaveBeenCalledTimes(1);
     const [id, body] = mocked.saveSession.mock.calls[0]!;
-    expect([id, body.revision, body.document.inserts.echo!.values.mix, body.history.append.length]).toEqual([
-      's1',
-      1,
-      50,
-      2,
-    ]);
+    expect([
+      id,
+      body.revision,
+      (body.changes![0] as { value: { mix: number } }).value.mix,
+      body.history.append.length,
+    ]).toEqual(['s1', 1, 50, 2]);
     expect(studio.state.saveState).toBe('saved');
     studio.perform(setMix(60), 'Mix');
     await jest.advanceTimersByTimeAsync(600);

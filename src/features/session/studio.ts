@@ -40,10 +40,14 @@ const SAVE_AFTER_MS = 500;
 const KEPT_PICTURES = 24;
 const GUARD_KEY = 'kinetikon.guard';
 
+/** Room on the server's disk under which it is said. */
+const LITTLE_ROOM_BYTES = 500 * 1024 * 1024;
+
 /** What messages are about. */
 const TOPIC = {
   saving: 'saving',
   engine: 'engine',
+  room: 'room',
   change: 'change',
   sound: (assetId: string) => `sound ${assetId}`,
   file: (name: string) => `file ${name}`,
@@ -111,6 +115,7 @@ export class Studio {
           if (saveState === 'saved') this.settled(TOPIC.saving);
         },
         onProblem: (error) => this.report(error, TOPIC.saving),
+        onRoom: (freeBytes) => this.watchRoom(freeBytes),
         onCopied: (copyId, name) => this.goOnAs(copyId, name),
       },
       newId,
@@ -204,6 +209,23 @@ export class Studio {
         kept: `Both versions are kept: you go on in "${name}".`,
         next: 'The other version is in the list of sessions.',
       }),
+    );
+  }
+
+  private isRoomLow = false;
+
+  /** Says in time that the disk of the server fills up. */
+  private watchRoom(freeBytes: number): void {
+    const isLow = freeBytes < LITTLE_ROOM_BYTES;
+    if (isLow === this.isRoomLow) return;
+    this.isRoomLow = isLow;
+    if (!isLow) return this.settled(TOPIC.room);
+    this.report(
+      new KinetikonError('storage.full', `The disk of the server has ${Math.floor(freeBytes / 1024 / 1024)} MB left.`, {
+        kept: 'Everything is saved so far.',
+        next: 'Make room on it, or remove unused sounds on the start page.',
+      }),
+      TOPIC.room,
     );
   }
 

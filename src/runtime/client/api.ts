@@ -15,6 +15,7 @@ import {
   type AssetResponse,
   type ChangeSessionRequest,
   type PresetList,
+  type SavedResponse,
   type SaveSessionRequest,
   type SessionSummary,
   type StoredPreset,
@@ -93,11 +94,9 @@ export function createSession(
   });
 }
 
-/** @returns the new revision */
-export async function saveSession(id: string, body: SaveSessionRequest): Promise<number> {
+export function saveSession(id: string, body: SaveSessionRequest): Promise<SavedResponse> {
   const path = `/api/sessions/${encodeURIComponent(id)}`;
-  return (await json<{ revision: number }>(savedResponse, path, 'PUT', body, AbortSignal.timeout(SAVE_TIMEOUT_MS)))
-    .revision;
+  return json<SavedResponse>(savedResponse, path, 'PUT', body, AbortSignal.timeout(SAVE_TIMEOUT_MS));
 }
 
 /** A fresh session from the demo. @returns its id */

@@ -1,6 +1,7 @@
 import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp } from 'drizzle-orm/pg-core';
 import type { PresetFile } from '@/core/formats/preset';
 import type { SessionSummary } from '@/core/protocol/http';
+import type { Change } from '@/core/session/changes';
 import type { Step } from '@/core/session/commands';
 import type { SessionDocument } from '@/core/session/records';
 
@@ -11,7 +12,10 @@ const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'da
 /** What the list of sessions shows of one, worked out when it is saved. */
 export type Summary = Pick<SessionSummary, 'tracks' | 'seconds' | 'picture'>;
 
-/** Sessions with their current document; the revision counts the saves. */
+/**
+ * Sessions with a snapshot of their document, which is brought up to date by the changes of its saves; the revision
+ * counts the saves.
+ */
 export const sessions = pgTable('sessions', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
@@ -28,6 +32,19 @@ export const sessions = pgTable('sessions', {
   /** When it was put into the bin, from where it can come back. */
   binnedAt: timestamp('binned_at', { withTimezone: true, mode: 'date' }),
 });
+
+/** Changes of saves that the snapshot of the session does not have yet, by the revision that they led to. */
+export const sessionChanges = pgTable(
+  'session_changes',
+  {
+    sessionId: text('session_id')
+      .notNull()
+      .references(() => sessions.id, { onDelete: 'cascade' }),
+    revision: integer('revision').notNull(),
+    changes: jsonb('changes').$type<readonly Change[]>().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.sessionId, table.revision] })],
+);
 
 /** What can be taken back in a session, step by step, numbered from its beginning on. */
 export const sessionSteps = pgTable(

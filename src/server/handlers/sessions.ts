@@ -10,6 +10,7 @@ import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
 import { newDocument } from '@/core/session/records';
 import { database } from '../db/client';
 import { copyDemo, demoSounds } from '../demo';
+import { freeBytes } from '../disk';
 import { answer, answerAbout, readJson } from '../http';
 import * as sessions from '../repositories/sessions';
 
@@ -58,9 +59,10 @@ export function loadSession(request: Request, id: string): Promise<Response> {
 export function saveSession(request: Request, id: string): Promise<Response> {
   return answerAbout(request, id, async () => {
     const body = await readJson(request, saveSessionRequest, MAXIMUM_SESSION_BYTES);
-    const document = validateDocument(body.document);
-    const save = { ...body, document } as SaveSessionRequest;
-    return Response.json({ revision: await sessions.saveSession(await database(), id, save) });
+    const whole = body.document ? { document: validateDocument(body.document) } : {};
+    const save = { ...body, ...whole } as SaveSessionRequest;
+    const revision = await sessions.saveSession(await database(), id, save);
+    return Response.json({ revision, freeBytes: await freeBytes() });
   });
 }
 

@@ -5,6 +5,7 @@ import { MAXIMUM_ASSET_BYTES, type UnusedAsset } from '@/core/protocol/http';
 import type { Asset } from '@/core/session/records';
 import type { Database } from '../db/client';
 import { assetChunks, assets } from '../db/schema';
+import { needRoom, RESERVE } from '../disk';
 import { SoundCheck } from '../sounds/soundCheck';
 
 const PIECE_BYTES = 1024 * 1024;
@@ -74,6 +75,7 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
           kept: 'Nothing was brought in.',
         });
       }
+      await needRoom(data.length, RESERVE.sounds);
       hash.update(data);
       await check.push(data);
       await db.insert(assetChunks).values({ uploadId, piece: piece++, data });
@@ -158,6 +160,7 @@ export const UNUSED_DAYS = 7;
 /** Ids of sounds anywhere in sessions, their steps, what is compared, and in the demo: 64 hexadecimal figures. */
 const IN_USE = sql`
   select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from sessions
+  union select (regexp_matches(changes::text, '[0-9a-f]{64}', 'g'))[1] from session_changes
   union select (regexp_matches(step::text, '[0-9a-f]{64}', 'g'))[1] from session_steps
   union select (regexp_matches(value::text, '[0-9a-f]{64}', 'g'))[1] from settings`;
 

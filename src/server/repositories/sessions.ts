@@ -2,21 +2,27 @@ import { randomUUID } from 'node:crypto';
 import { and, asc, desc, eq, gte, inArray, isNull, lt, or, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
 import type { ChangeSessionRequest, SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
+import { applyChanges, validateTouched, type Change } from '@/core/session/changes';
+import { documentChecksum } from '@/core/session/checksum';
 import { EMPTY_HISTORY, historyChange, historyOf, type History, type HistoryChange } from '@/core/session/history';
 import { freeName as nameBeside } from '@/core/session/freeName';
-import { soundOf } from '@/core/session/prints';
-import { endBeat, type SessionDocument } from '@/core/session/records';
+import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records';
 import type { Database } from '../db/client';
-import { assets, sessions, sessionSteps, type Summary } from '../db/schema';
-import { levelsOf, outlinesOf } from '../sounds/outlines';
-
-const missing = (id: string) =>
-  new KinetikonError('session.missing', `There is no session ${id}.`, { next: 'Go back to the list of sessions.' });
-
-type Transaction = Parameters<Parameters<Database['transaction']>[0]>[0];
+import { assets, sessions, sessionSteps } from '../db/schema';
+import {
+  currentDocument,
+  foldAllChanges,
+  foldLater,
+  keepDocument,
+  storeChanges,
+  storeWhole,
+  type Work,
+} from './sessionDocuments';
+import { summaryOf } from './sessionSummary';
 
 /** All sessions, the one changed last first. */
 export async function listSessions(db: Database): Promise<SessionSummary[]> {
+  await foldAllChanges(db);
   const { id, name, revision, summary, updatedAt, binnedAt } = sessions;
   const rows = await db
     .select({ id, name, revision, summary, updatedAt, binnedAt })
@@ -30,32 +36,6 @@ export async function listSessions(db: Database): Promise<SessionSummary[]> {
     updatedAt: row.updatedAt.toISOString(),
     binnedAt: row.binnedAt?.toISOString() ?? null,
   }));
-}
-
-/** Levels that a clip as long as the session is drawn by. */
-const MOST_LEVELS = 120;
-
-async function summaryOf(db: Pick<Database, 'select'>, document: SessionDocument): Promise<Summary> {
-  const end = endBeat(document);
-  const { tempoBpm, trackIds } = document.session;
-  const outlines = await outlinesOf(db, Object.keys(document.assets));
-  return {
-    tracks: trackIds.length,
-    seconds: (end * 60) / tempoBpm,
-    picture: Object.values(document.clips).map((clip) => {
-      const from = clip.startBeat / end;
-      const to = from + (clip.lengthSeconds * tempoBpm) / 60 / end;
-      const asset = document.assets[soundOf(document, clip.source) ?? ''];
-      const outline = asset && outlines.get(asset.id);
-      const lane = trackIds.indexOf(clip.trackId);
-      if (!outline) return [lane, from, to] as const;
-      const seconds = asset.frames / asset.sampleRateHz;
-      const ends = [clip.offsetSeconds / seconds, (clip.offsetSeconds + clip.lengthSeconds) / seconds] as const;
-      const count = Math.max(1, Math.min(MOST_LEVELS, Math.round((to - from) * MOST_LEVELS)));
-      const levels = levelsOf(outline, ...ends, count);
-      return [lane, from, to, clip.reversed ? [...levels].reverse().join('') : levels] as const;
-    }),
-  };
 }
 
 /** Works out the summaries of sessions that were saved by a version without them: to be called at start. */
@@ -73,21 +53,25 @@ export async function summarize(db: Database): Promise<void> {
 
 /** @throws KinetikonError session.missing */
 export async function loadSession(db: Database, id: string): Promise<StoredSession> {
-  return db.transaction(async (work) => {
-    const [row] = await work.select().from(sessions).where(eq(sessions.id, id));
-    if (!row) throw missing(id);
+  const { current, history } = await db.transaction(async (work) => {
+    const current = await currentDocument(work, id);
+    const [row] = await work.select({ stepCursor: sessions.stepCursor }).from(sessions).where(eq(sessions.id, id));
     const steps = await work
       .select()
       .from(sessionSteps)
       .where(eq(sessionSteps.sessionId, id))
       .orderBy(asc(sessionSteps.number));
+    const { stepCursor } = row!;
     const history = historyOf(
       steps.map(({ step }) => step),
-      steps[0]?.number ?? row.stepCursor,
-      row.stepCursor,
+      steps[0]?.number ?? stepCursor,
+      stepCursor,
     );
-    return { id, revision: row.revision, document: row.document, history };
+    return { current, history };
   });
+  keepDocument(id, current);
+  const { revision, document } = current;
+  return { id, revision, document, history };
 }
 
 /**
@@ -111,7 +95,7 @@ export async function createSession(
   return loadSession(db, id);
 }
 
-async function storeSteps(work: Transaction, sessionId: string, change: HistoryChange): Promise<void> {
+async function storeSteps(work: Work, sessionId: string, change: HistoryChange): Promise<void> {
   const { keep, append, first, cursor } = change;
   const outside = or(gte(sessionSteps.number, keep), lt(sessionSteps.number, first));
   await work.delete(sessionSteps).where(and(eq(sessionSteps.sessionId, sessionId), outside));
@@ -124,65 +108,72 @@ async function storeSteps(work: Transaction, sessionId: string, change: HistoryC
 /**
  * Saves over the revision the caller has seen, or over a save of its own whose answer it has not got.
  * @returns the new revision
- * @throws KinetikonError session.conflict when another save came between, session.missing
+ * @throws KinetikonError session.conflict when another save came between, session.diverged when the changes do not lead
+ * to the document that the caller has, session.missing
  */
 export async function saveSession(db: Database, id: string, request: SaveSessionRequest): Promise<number> {
-  const { revision, saveId, unanswered, document, history } = request;
-  return db.transaction(async (work) => {
-    const known = or(
-      eq(sessions.revision, revision),
-      ...(unanswered.length > 0 ? [inArray(sessions.saveId, [...unanswered])] : []),
-    );
-    const [saved] = await work
-      .update(sessions)
-      .set({
-        name: document.session.name,
-        document,
-        summary: await summaryOf(work, document),
-        saveId,
-        revision: sql`${sessions.revision} + 1`,
-        updatedAt: sql`now()`,
-      })
-      .where(and(eq(sessions.id, id), known))
-      .returning({ revision: sessions.revision });
-    if (saved) {
-      await storeSteps(work, id, history);
-      return saved.revision;
+  const { revision, saveId, unanswered, changes = [], document, history } = request;
+  const saved = await db.transaction(async (work) => {
+    const before = await currentDocument(work, id);
+    if (before.revision !== revision && !(before.saveId !== null && unanswered.includes(before.saveId))) {
+      throw new KinetikonError(
+        'session.conflict',
+        `The session was saved elsewhere in the meantime (revision ${before.revision}, not ${revision}).`,
+        { kept: 'Both versions are kept.' },
+      );
     }
-    const [stored] = await work.select({ revision: sessions.revision }).from(sessions).where(eq(sessions.id, id));
-    if (!stored) throw missing(id);
-    throw new KinetikonError(
-      'session.conflict',
-      `The session was saved elsewhere in the meantime (revision ${stored.revision}, not ${revision}).`,
-      { kept: 'Both versions are kept.' },
-    );
+    const next = document ?? changed(before.document, changes);
+    if (documentChecksum(next) !== request.checksum) throw diverged();
+    const after = document
+      ? await storeWhole(work, id, before, next, saveId)
+      : await storeChanges(work, id, before, next, changes, saveId);
+    await storeSteps(work, id, history);
+    return after;
   });
+  keepDocument(id, saved);
+  await foldLater(db, id);
+  return saved.revision;
+}
+
+const diverged = (cause?: unknown) =>
+  new KinetikonError('session.diverged', 'These changes do not fit the session that is stored.', {
+    kept: 'What was saved before is untouched.',
+    next: 'The whole session has to be sent.',
+    cause,
+  });
+
+function changed(before: SessionDocument, changes: readonly Change[]): SessionDocument {
+  // The caller has brought it up to date.
+  if (before.version !== DOCUMENT_VERSION) throw diverged();
+  try {
+    const document = applyChanges(before, changes);
+    validateTouched(document, changes);
+    return document;
+  } catch (error) {
+    throw error instanceof KinetikonError ? diverged(error) : error;
+  }
 }
 
 /**
  * Renames a session, puts it into the bin, or takes it out again.
  * @throws KinetikonError session.missing
  */
-export async function changeSession(db: Database, id: string, change: ChangeSessionRequest): Promise<void> {
-  await db.transaction(async (work) => {
-    const [row] = await work.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, id));
-    if (!row) throw missing(id);
-    const { name, binned } = change;
-    const renamed = (to: string) => {
-      const { document } = row;
-      return {
-        name: to,
-        document: { ...document, session: { ...document.session, name: to } },
-        revision: sql`${sessions.revision} + 1`,
-        updatedAt: sql`now()`,
-      };
-    };
-    const values = {
-      ...(name === undefined ? {} : renamed(name)),
-      ...(binned === undefined ? {} : { binnedAt: binned ? sql`now()` : null }),
-    };
-    if (Object.keys(values).length > 0) await work.update(sessions).set(values).where(eq(sessions.id, id));
+export async function changeSession(db: Database, id: string, { name, binned }: ChangeSessionRequest): Promise<void> {
+  const renamed = await db.transaction(async (work) => {
+    const before = await currentDocument(work, id);
+    if (binned !== undefined) {
+      await work
+        .update(sessions)
+        .set({ binnedAt: binned ? sql`now()` : null })
+        .where(eq(sessions.id, id));
+    }
+    if (name === undefined) return null;
+    const changes = [{ op: 'replace' as const, path: ['session', 'name'], value: name }];
+    return storeChanges(work, id, before, applyChanges(before.document, changes), changes, null);
   });
+  if (!renamed) return;
+  keepDocument(id, renamed);
+  await foldLater(db, id);
 }
 
 /** A name that no session has: with a number behind it where the name itself is taken. */
@@ -194,16 +185,15 @@ export async function freeName(db: Database, name: string): Promise<string> {
 /** @throws KinetikonError session.missing */
 export async function removeSession(db: Database, id: string): Promise<void> {
   await db.transaction(async (work) => {
-    const [removed] = await work
-      .delete(sessions)
-      .where(eq(sessions.id, id))
-      .returning({ sounds: sql<string[]>`array(select jsonb_object_keys(${sessions.document} -> 'assets'))` });
-    if (!removed) throw missing(id);
-    if (removed.sounds.length > 0) {
+    const { document } = await currentDocument(work, id);
+    const sounds = Object.keys(document.assets);
+    await work.delete(sessions).where(eq(sessions.id, id));
+    if (sounds.length > 0) {
       await work
         .update(assets)
         .set({ usedAt: sql`now()` })
-        .where(inArray(assets.id, removed.sounds));
+        .where(inArray(assets.id, sounds));
     }
   });
+  keepDocument(id, null);
 }

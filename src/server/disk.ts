@@ -1,0 +1,50 @@
+import { promises as files } from 'node:fs';
+import { KinetikonError } from '@/core/errors';
+import { dataFolder } from './db/client';
+
+const MEGABYTE = 1024 * 1024;
+/**
+ * Room that is left on the disk, in bytes, by what can wait (sounds) and by what cannot (sessions). The database does
+ * not survive a disk that fills up while it writes: its log alone grows by 16 MB at a time.
+ */
+export const RESERVE = { sounds: 128 * MEGABYTE, sessions: 48 * MEGABYTE } as const;
+/** PostgreSQL's code for it, and that of the file system. */
+const FULL = ['53100', 'ENOSPC'];
+
+/** Bytes that can still be written where the data lie; null where the file system does not tell. */
+export async function freeBytes(): Promise<number | null> {
+  try {
+    const { bavail, bsize } = await files.statfs(dataFolder());
+    return bavail * bsize;
+  } catch {
+    return null;
+  }
+}
+
+const full = (message: string, cause?: unknown) =>
+  new KinetikonError('storage.full', message, {
+    kept: 'What was saved before is untouched.',
+    next: `Make room on the disk that holds ${dataFolder()}, or remove unused sounds on the start page.`,
+    cause,
+  });
+
+/**
+ * Checks that so many bytes can be written and the reserve stays.
+ * @throws KinetikonError storage.full
+ */
+export async function needRoom(bytes: number, reserve: number = RESERVE.sessions): Promise<void> {
+  const free = await freeBytes();
+  if (free === null || free - bytes >= reserve) return;
+  throw full(`The disk is nearly full: ${Math.floor(free / MEGABYTE)} MB are left.`);
+}
+
+/** The error of a full disk, if that is what an error comes from; else undefined. */
+export function fullDisk(error: unknown): KinetikonError | undefined {
+  for (let cause: unknown = error; cause instanceof Error; cause = cause.cause) {
+    const { code } = cause as { code?: unknown };
+    if (FULL.includes(String(code)) || /No space left on device/i.test(cause.message)) {
+      return full('The disk is full.', error);
+    }
+  }
+  return undefined;
+}
