@@ -17,6 +17,7 @@ export type ErrorCode =
   | 'session.missing'
   | 'session.conflict'
   | 'session.diverged'
+  | 'session.recovered'
   | 'session.command'
   | 'session.loop'
   | 'preset.invalid'

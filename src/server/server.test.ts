@@ -77,7 +77,7 @@ describe('the database', () => {
       sessions.saveSession(open.db, created.id, saveOf(revision, kept));
     expect(await save(1)).toBe(2);
     await expect(save(1, document)).rejects.toMatchObject({ code: 'session.conflict' });
-    expect(await sessions.loadSession(open.db, created.id)).toEqual({
+    expect(await sessions.loadSession(open.db, created.id)).toMatchObject({
       id: created.id,
       revision: 2,
       document: renamed,

@@ -23,7 +23,7 @@ test('work goes on while the server is away, and is saved when it is back', asyn
   );
   await page.getByRole('button', { name: 'Add a track' }).click();
   await expect(page.locator('.save-state')).toHaveText('Not saved, trying again');
-  await expect(page.getByRole('alert').filter({ hasText: 'does not answer' })).toContainText('stays in this window');
+  await expect(page.getByRole('alert').filter({ hasText: 'does not answer' })).toContainText('is kept in this browser');
   await page.unroute('**/api/sessions/*');
   await saved(page);
 });

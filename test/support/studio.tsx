@@ -34,7 +34,7 @@ export function withEffect(effect: string, values: Record<string, ParameterValue
 export function testStudio(commands: readonly Command[], more: { readonly [key: string]: unknown } = {}) {
   const { document } = applyCommand(newDocument('Test'), { type: 'all', commands: [...commands] }, '');
   const store = createStore<StudioState>(() =>
-    initialState({ id: 'test', revision: 1, document, history: EMPTY_HISTORY }),
+    initialState({ id: 'test', revision: 1, saveId: null, document, history: EMPTY_HISTORY }),
   );
   const performed: string[] = [];
   let base: SessionDocument | null = null;

@@ -34,6 +34,8 @@ export interface SessionSummary {
 export interface StoredSession {
   readonly id: string;
   readonly revision: number;
+  /** The save that it is from, as its caller named it. */
+  readonly saveId: string | null;
   readonly document: SessionDocument;
   readonly history: History;
 }
@@ -138,6 +140,7 @@ export const storedSessionResponse = yup
   .object({
     id: yup.string().required(),
     revision: yup.number().required(),
+    saveId: yup.string().nullable().defined(),
     document: yup.object().required(),
     history: yup.object().required(),
   })

@@ -35,7 +35,7 @@ function stored(): StoredSession {
     },
     '',
   );
-  return { id: 'one', revision: 1, document, history: EMPTY_HISTORY };
+  return { id: 'one', revision: 1, saveId: null, document, history: EMPTY_HISTORY };
 }
 
 const loadSession = jest.fn<Promise<StoredSession>, [string]>();

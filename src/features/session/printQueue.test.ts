@@ -48,7 +48,13 @@ function host(fails: Error | null = null) {
     ]),
   ];
   const { document } = applyCommand(newDocument('Prints'), { type: 'all', commands }, '');
-  let state: StudioState = initialState({ id: 'x', revision: 1, document, history: { past: [], future: [], base: 0 } });
+  let state: StudioState = initialState({
+    id: 'x',
+    saveId: null,
+    revision: 1,
+    document,
+    history: { past: [], future: [], base: 0 },
+  });
   const made: string[] = [];
   const seen: string[][] = [];
   const problems: unknown[] = [];

@@ -67,6 +67,7 @@ class Server {
     return {
       id,
       revision: row.revision,
+      saveId: row.saveId,
       document: row.document,
       history: historyOf(steps, numbers[0] ?? row.cursor, row.cursor),
     };

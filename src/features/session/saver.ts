@@ -66,6 +66,19 @@ export class Saver {
     return this.id;
   }
 
+  /** What is not saved yet, and what it goes on from; null when all is. */
+  get unsaved(): {
+    sessionId: string;
+    revision: number;
+    unanswered: readonly string[];
+    document: SessionDocument;
+    history: History;
+  } | null {
+    if (this.saved) return null;
+    const { id: sessionId, revision, unanswered } = this;
+    return { sessionId, revision, unanswered, ...this.listener.newest() };
+  }
+
   get saved(): boolean {
     return this.running === null && this.stored.document === this.listener.newest().document;
   }

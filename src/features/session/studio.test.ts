@@ -74,9 +74,9 @@ function document(): SessionDocument {
 
 function open() {
   const moved: string[] = [];
-  const studio = new Studio({ id: 's1', revision: 1, document: document(), history: EMPTY_HISTORY }, (id) =>
-    moved.push(id),
-  );
+  const stored = { id: 's1', revision: 1, saveId: null, document: document(), history: EMPTY_HISTORY };
+  const opening = { stored, unsaved: null, draftKey: null, notes: [] };
+  const studio = new Studio(opening, (id) => moved.push(id), null);
   return {
     studio,
     moved,
@@ -394,6 +394,7 @@ describe('saving', () => {
     mocked.saveSession.mockRejectedValueOnce(new KinetikonError('session.conflict', 'saved elsewhere'));
     mocked.createSession.mockImplementation(async (_name, { document: kept, history } = {}) => ({
       id: 's2',
+      saveId: null,
       revision: 1,
       document: kept!,
       history: history!,

@@ -3,7 +3,6 @@ import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import type { Plan, PlanInsert, Samples } from '@/core/engine/plan';
-import type { StoredSession } from '@/core/protocol/http';
 import type { JobResults, SharedSamples } from '@/core/jobs/kinds';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { Compiler, framesPerBeat } from '@/core/session/compile';
@@ -11,6 +10,9 @@ import { setValueOf, stripIdOfOwner } from '@/core/session/lanes';
 import { redo, remember, undo } from '@/core/session/history';
 import { NAME_LENGTH } from '@/core/session/fields';
 import { cutText } from '@/core/text';
+import { DraftKeeper } from './draftKeeper';
+import type { Drafts } from './drafts';
+import type { Opening } from './recovery';
 import { soundOf } from '@/core/session/prints';
 import {
   MAIN_ID,
@@ -55,6 +57,10 @@ const TOPIC = {
 
 export const newId = () => crypto.randomUUID();
 
+/** Makes a session of what is here, once for each id. */
+export const storeSession: SessionStore['create'] = (id, name, document, history) =>
+  createSession(name, { id, document, history });
+
 const soundMissing = (name: string) =>
   new KinetikonError('asset.missing', `${name} could not be loaded.`, {
     kept: 'Nothing was changed.',
@@ -89,21 +95,33 @@ export class Studio {
   private readonly compiler = new Compiler();
   private stopWaiting: () => void = () => {};
   private readonly saver: Saver;
+  private readonly drafts: DraftKeeper | null;
+  private readonly opening: Pick<Opening, 'unsaved' | 'notes'>;
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
   private readonly looks: SoundLooks;
   private readonly soundsById = new Map<string, Samples>();
 
+  /** @param drafts where unsaved work is kept; null where there is no such place */
   constructor(
-    stored: StoredSession,
+    opening: Opening,
     private readonly onMoved: (sessionId: string) => void,
+    drafts: Drafts | null,
   ) {
+    const { stored, unsaved, draftKey, notes } = opening;
+    this.opening = { unsaved, notes };
     this.store = createStore(() => initialState(stored));
-    const store: SessionStore = {
-      save: saveSession,
-      create: (id, name, document, history) => createSession(name, { id, document, history }),
-    };
+    this.drafts =
+      drafts &&
+      new DraftKeeper(
+        drafts,
+        draftKey ?? drafts.keyOf(stored.id),
+        draftKey !== null,
+        () => this.saver.unsaved,
+        (error) => this.report(error),
+      );
+    const store: SessionStore = { save: saveSession, create: storeSession };
     this.saver = new Saver(
       stored,
       store,
@@ -112,7 +130,10 @@ export class Studio {
         newest: () => ({ document: this.gesture?.base ?? this.state.document, history: this.state.history }),
         onState: (saveState) => {
           this.set({ saveState });
-          if (saveState === 'saved') this.settled(TOPIC.saving);
+          if (saveState === 'saved') {
+            this.settled(TOPIC.saving);
+            this.drafts?.saved();
+          }
         },
         onProblem: (error) => this.report(error, TOPIC.saving),
         onRoom: (freeBytes) => this.watchRoom(freeBytes),
@@ -171,6 +192,9 @@ export class Studio {
   /** Brings the sounds in and the engine up. */
   async open(): Promise<void> {
     if (localStorage.getItem(GUARD_KEY) === 'off') this.setGuard(false);
+    const { unsaved, notes } = this.opening;
+    if (unsaved) this.adopt(unsaved.document, unsaved.history);
+    for (const note of notes) this.report(note);
     this.engine.setPlan(this.plan(this.state.document));
     this.loadSounds();
     this.prints.look();
@@ -192,6 +216,11 @@ export class Studio {
     this.saver.close();
     void this.engine.dispose();
     for (const worker of [this.worker, this.renderer, ...this.decoders]) worker.close();
+  }
+
+  /** The page may be closed: what is unsaved is kept in the browser. */
+  keepUnsaved(): void {
+    this.drafts?.keep();
   }
 
   /** Saves what is there now. */
@@ -362,6 +391,7 @@ export class Studio {
     this.set({ history });
     this.show(document);
     this.saver.soon(SAVE_AFTER_MS);
+    this.drafts?.soon();
     this.prints.look();
   }
 

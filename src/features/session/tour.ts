@@ -42,7 +42,9 @@ const STEPS: readonly DriveStep[] = [
 /** Shows the parts of the screen one after the other; it can be left at any time. */
 export async function startTour(studio: Studio): Promise<void> {
   studio.set({ view: 'timeline', drawer: null });
-  const { driver } = await import('driver.js');
+  const tour = await import('driver.js').catch((error: unknown) => studio.report(error));
+  if (!tour) return;
+  const { driver } = tour;
   driver({
     steps: [...STEPS],
     animate: false,

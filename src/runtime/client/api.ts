@@ -30,7 +30,7 @@ const SAVE_TIMEOUT_MS = 60000;
 
 const unreachable = (cause: unknown) =>
   new KinetikonError('database.failed', 'The server does not answer.', {
-    kept: 'Your work stays in this window.',
+    kept: 'Your work is kept in this browser.',
     next: 'Check that Kinetikon is running; saving is tried again.',
     cause,
   });

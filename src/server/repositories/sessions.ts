@@ -70,8 +70,7 @@ export async function loadSession(db: Database, id: string): Promise<StoredSessi
     return { current, history };
   });
   keepDocument(id, current);
-  const { revision, document } = current;
-  return { id, revision, document, history };
+  return { id, ...current, history };
 }
 
 /**

@@ -4,9 +4,11 @@ import { useEffect, useState } from 'react';
 import Link from 'next/link';
 import { KinetikonError } from '@/core/errors';
 import { runsWasm } from '@/core/wasm/module';
+import { Drafts, thisTab } from '@/features/session/drafts';
 import { openSession } from '@/features/session/opening';
 import { problemFrom, type Problem } from '@/features/session/problems';
-import { Studio } from '@/features/session/studio';
+import { openWithDrafts } from '@/features/session/recovery';
+import { newId, storeSession, Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';
 import { Shell } from './Shell';
 
@@ -16,6 +18,8 @@ const unfit = () =>
     next: 'Open it with a newer browser.',
   });
 
+const NO_DRAFTS = { left: async () => [], remove: async () => {} };
+
 /** Loads a session and keeps it open while the page is. */
 export function SessionPage({ id }: { id: string }) {
   const [studio, setStudio] = useState<Studio | null>(null);
@@ -24,11 +28,17 @@ export function SessionPage({ id }: { id: string }) {
   useEffect(() => {
     let opened: Studio | null = null;
     let gone = false;
-    const enter = runsWasm() ? openSession(id) : Promise.reject(unfit());
-    enter
-      .then((stored) => {
+    const moveTo = (moved: string) => window.history.replaceState(null, '', `/session/${moved}`);
+    const enter = async () => {
+      if (!runsWasm()) throw unfit();
+      const drafts = 'indexedDB' in window ? new Drafts(await thisTab(newId)) : null;
+      return { drafts, opening: await openWithDrafts(id, openSession, storeSession, drafts ?? NO_DRAFTS, newId) };
+    };
+    enter()
+      .then(({ drafts, opening }) => {
         if (gone) return;
-        opened = new Studio(stored, (moved) => window.history.replaceState(null, '', `/session/${moved}`));
+        if (opening.stored.id !== id) moveTo(opening.stored.id);
+        opened = new Studio(opening, moveTo, drafts);
         setStudio(opened);
         return opened.open();
       })

@@ -1,7 +1,6 @@
 'use client';
 
 import { useEffect, useRef, type ComponentType } from 'react';
-import dynamic from 'next/dynamic';
 import Link from 'next/link';
 import { Redo2, Search, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
@@ -17,7 +16,9 @@ import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
 import { ListeningStrip } from '@/features/transport/ListeningStrip';
 import { HelpTip } from '@/features/ui/HelpTip';
+import { fetchPartsWhenIdle, lazyPart } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/ui/Notices';
+import { PartBoundary } from '@/features/ui/PartBoundary';
 import { Typed } from '@/features/ui/Typed';
 import { ThemeButton } from '@/features/ui/ThemeButton';
 
@@ -29,23 +30,37 @@ const VIEWS: readonly (readonly [View, string])[] = [
   ['compare', 'Compare'],
 ];
 
-// What is not needed for the first sound comes when it is opened.
-const StageView = dynamic(() => import('@/features/stage/StageView').then((part) => part.StageView));
-const RoutingView = dynamic(() => import('@/features/routing/RoutingView').then((part) => part.RoutingView));
-const CompareView = dynamic(() => import('@/features/compare/CompareView').then((part) => part.CompareView));
-const BounceDialog = dynamic(() => import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog));
-const ContrastDialog = dynamic(() => import('@/features/ui/ContrastDialog').then((part) => part.ContrastDialog));
-const NoteEditor = dynamic(() => import('@/features/notes/NoteEditor').then((part) => part.NoteEditor));
-const Keyboard = dynamic(() => import('@/features/notes/Keyboard').then((part) => part.Keyboard));
-const KeySheet = dynamic(() => import('@/features/help/KeySheet').then((part) => part.KeySheet));
-const FindSheet = dynamic(() => import('@/features/help/FindSheet').then((part) => part.FindSheet));
+// Parts not needed for the first sound are fetched once the page is idle.
+const StageView = lazyPart('The stage', () => import('@/features/stage/StageView').then((part) => part.StageView));
+const RoutingView = lazyPart('The routing', () =>
+  import('@/features/routing/RoutingView').then((part) => part.RoutingView),
+);
+const CompareView = lazyPart('The comparison', () =>
+  import('@/features/compare/CompareView').then((part) => part.CompareView),
+);
+const BounceDialog = lazyPart('The bounce', () =>
+  import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog),
+);
+const ContrastDialog = lazyPart('The contrast', () =>
+  import('@/features/ui/ContrastDialog').then((part) => part.ContrastDialog),
+);
+const NoteEditor = lazyPart('The notes', () => import('@/features/notes/NoteEditor').then((part) => part.NoteEditor));
+const Keyboard = lazyPart('The keyboard', () => import('@/features/notes/Keyboard').then((part) => part.Keyboard));
+const KeySheet = lazyPart('The list of keys', () => import('@/features/help/KeySheet').then((part) => part.KeySheet));
+const FindSheet = lazyPart('The search', () => import('@/features/help/FindSheet').then((part) => part.FindSheet));
 
 const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
-  library: dynamic(() => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
-  modulators: dynamic(() => import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer)),
-  recipes: dynamic(() => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
-  listening: dynamic(() => import('@/features/transport/ListeningDrawer').then((part) => part.ListeningDrawer)),
-  effect: dynamic(() => import('@/features/effects/EffectPage').then((part) => part.EffectPage)),
+  library: lazyPart('The library', () => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
+  modulators: lazyPart('The modulators', () =>
+    import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer),
+  ),
+  recipes: lazyPart('The recipes', () => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
+  listening: lazyPart('The listening places', () =>
+    import('@/features/transport/ListeningDrawer').then((part) => part.ListeningDrawer),
+  ),
+  effect: lazyPart('The page of the effect', () =>
+    import('@/features/effects/EffectPage').then((part) => part.EffectPage),
+  ),
 };
 
 const DRAWERS = [
@@ -115,10 +130,12 @@ export function Shell() {
     if (view === 'timeline') studio.set({ clipIds: Object.keys(document.clips), laneId: null, pointIndices: [] });
   });
 
+  useEffect(fetchPartsWhenIdle, []);
   useEffect(() => {
     document.title = `${name}, Kinetikon`;
     const warn = (event: BeforeUnloadEvent) => {
       if (studio.state.saveState === 'saved') return;
+      studio.keepUnsaved();
       void studio.save();
       event.preventDefault();
     };
@@ -202,7 +219,9 @@ export function Shell() {
       <PanelGroup tagName="main" direction="horizontal" autoSaveId="kinetikon.columns" className="columns">
         <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
         <Panel id="cast" order={1} defaultSize={15.625} minSize={12} maxSize={30} collapsible>
-          <Cast />
+          <PartBoundary name="The cast">
+            <Cast />
+          </PartBoundary>
         </Panel>
         <PanelResizeHandle
           className="column-handle"
@@ -220,7 +239,9 @@ export function Shell() {
         <Panel id="centre" order={3} minSize={30}>
           <div className="centre">
             <div className="centre-view">
-              <Centre />
+              <PartBoundary key={view} name="This view">
+                <Centre />
+              </PartBoundary>
             </div>
             {noting && <NoteEditor />}
             {keyboard && <Keyboard />}
@@ -233,15 +254,19 @@ export function Shell() {
           title="Drag to resize; drag to the edge to fold away"
         />
         <Panel id="chain" order={4} defaultSize={23.4375} minSize={18} maxSize={40} collapsible>
-          <Chain />
+          <PartBoundary name="The signal path">
+            <Chain />
+          </PartBoundary>
         </Panel>
       </PanelGroup>
-      <ListeningStrip />
-      {bouncing && <BounceDialog />}
-      {contrasting && <ContrastDialog />}
+      <PartBoundary name="The listening strip">
+        <ListeningStrip />
+      </PartBoundary>
+      {bouncing && <BounceDialog onClose={() => studio.set({ bouncing: false })} />}
+      {contrasting && <ContrastDialog onClose={() => studio.set({ contrasting: false })} />}
       <HelpTip />
-      {help === 'keys' && <KeySheet />}
-      {help === 'find' && <FindSheet />}
+      {help === 'keys' && <KeySheet onClose={() => studio.set({ help: null })} />}
+      {help === 'find' && <FindSheet onClose={() => studio.set({ help: null })} />}
     </div>
   );
 }

@@ -1,0 +1,78 @@
+'use client';
+
+import { useEffect, useState, type ComponentType } from 'react';
+import { PartBoundary } from './PartBoundary';
+import { PartFailure } from './PartFailure';
+
+interface PartProps {
+  readonly onClose?: () => void;
+}
+
+/** Parts that have not been fetched yet. */
+const waiting = new Set<() => Promise<unknown>>();
+
+/**
+ * A part of the page that is fetched when it is shown first, or before that by `fetchPartsWhenIdle`. One that cannot be
+ * fetched or breaks says so in its place and can be tried again; the rest of the page goes on.
+ * @param name as a sentence begins with it: "The stage"
+ */
+export function lazyPart(name: string, load: () => Promise<ComponentType>): ComponentType<PartProps> {
+  let loaded: ComponentType | null = null;
+  const fetchPart = async () => {
+    loaded ??= await load();
+    waiting.delete(fetchPart);
+    return loaded;
+  };
+  waiting.add(fetchPart);
+
+  return function LazyPart({ onClose }: PartProps) {
+    const [Part, setPart] = useState<ComponentType | null>(() => loaded);
+    const [attempt, setAttempt] = useState(0);
+    const [failed, setFailed] = useState(false);
+    useEffect(() => {
+      let gone = false;
+      fetchPart().then(
+        (part) => !gone && setPart(() => part),
+        () => !gone && setFailed(true),
+      );
+      return () => {
+        gone = true;
+      };
+    }, [attempt]);
+    if (Part) {
+      return (
+        <PartBoundary name={name} {...(onClose ? { onClose } : {})}>
+          <Part />
+        </PartBoundary>
+      );
+    }
+    if (!failed) return <div className="part-loading" role="status" aria-label={`${name} is being loaded`} />;
+    return (
+      <PartFailure
+        name={name}
+        why="The server does not answer."
+        onRetry={() => {
+          setFailed(false);
+          setAttempt(attempt + 1);
+        }}
+        onClose={onClose}
+      />
+    );
+  };
+}
+
+/** Fetches all parts, one after the other, while the page has nothing else to do. What fails is fetched when it is shown. */
+export function fetchPartsWhenIdle(): () => void {
+  let stopped = false;
+  const next = async () => {
+    for (const fetchPart of [...waiting]) {
+      await new Promise((resolve) => requestIdleCallback(resolve, { timeout: 5000 }));
+      if (stopped) return;
+      await fetchPart().catch(() => {});
+    }
+  };
+  void next();
+  return () => {
+    stopped = true;
+  };
+}
