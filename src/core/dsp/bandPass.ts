@@ -36,12 +36,13 @@ const sectionOf = (a: Complex, b: Complex): Section => ({ a1: -(a.re + b.re), a2
 /**
  * A Butterworth band-pass of even order: poles of the low-pass carried over to the band and by the bilinear transform to the
  * disc, with both edges, where it is 3 dB down, in their places (Oppenheim and Schafer, "Discrete-Time Signal Processing").
- * @param lowHz,highHz edges, from above 0 to 0.47 of the rate (clamped)
+ * @param lowHz,highHz edges, from above 0 to 0.47 of the rate (clamped); a band that lies above that lets nothing through
  * @param order 2, 4, 6 or 8: slopes of 6 dB an octave for every two
  */
 export function designBandPass(lowHz: number, highHz: number, order: number, sampleRate: number): BandPass {
-  const high = tan((Math.PI * Math.min(HIGHEST * sampleRate, highHz)) / sampleRate);
-  const low = Math.min(0.999 * high, tan((Math.PI * lowHz) / sampleRate));
+  const inside = (hz: number) => tan((Math.PI * Math.min(HIGHEST * sampleRate, hz)) / sampleRate);
+  const high = inside(highHz);
+  const low = Math.min(0.999 * high, inside(lowHz));
   const [middle, width] = [low * high, high - low];
   const count = order / 2;
   const sections: Section[] = [];
@@ -56,7 +57,7 @@ export function designBandPass(lowHz: number, highHz: number, order: number, sam
   }
   const centre = Math.sqrt(middle);
   const z = over({ re: 1, im: centre }, { re: 1, im: -centre });
-  return { sections, gain: 1 / magnitudeAt(sections, z) };
+  return { sections, gain: lowHz < HIGHEST * sampleRate ? 1 / magnitudeAt(sections, z) : 0 };
 }
 
 function magnitudeAt(sections: readonly Section[], z: Complex): number {

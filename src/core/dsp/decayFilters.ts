@@ -9,7 +9,10 @@ export const SECTION = 5;
 /** The band that gives a line its level; all others stand apart from it. */
 const LEVEL_BAND = 4;
 const LOW_SHELF_HZ = 75;
-const HIGH_SHELF_HZ = 11300;
+/** The high shelf begins at this part of the highest band. */
+const HIGH_SHELF_PART = 0.70625;
+/** Bands end here, as a part of the rate. */
+const HIGHEST = 0.46;
 const BELL_Q = 1.1;
 const SHELF_Q = 0.7;
 /** ln(10) / 40: from decibels to the root of a gain. */
@@ -42,6 +45,8 @@ interface Prototype {
  */
 export class DecayFilters {
   private readonly prototypes: readonly Prototype[];
+  /** Bands at this rate: those below the highest frequency, and one at it for all above. */
+  private readonly count: number;
   /** Of each place: sin^2 of half its angle. */
   private readonly places: Float64Array;
   private readonly checks: Float64Array;
@@ -53,21 +58,23 @@ export class DecayFilters {
   private readonly rest = new Float64Array(DECAY_BANDS);
 
   constructor(sampleRate: number) {
-    const angle = (hz: number) => (2 * Math.PI * Math.min(hz, 0.46 * sampleRate)) / sampleRate;
+    const angle = (hz: number) => (2 * Math.PI * Math.min(hz, HIGHEST * sampleRate)) / sampleRate;
+    const beyond = DECAY_HZ.findIndex((hz) => hz > HIGHEST * sampleRate);
+    this.count = beyond < 0 ? DECAY_BANDS : beyond + 1;
     this.prototypes = DECAY_HZ.map((hz, band) => {
-      const kind = band === 0 ? 'low' : band === DECAY_BANDS - 1 ? 'high' : 'bell';
-      const w = angle(kind === 'low' ? LOW_SHELF_HZ : kind === 'high' ? HIGH_SHELF_HZ : hz);
+      const kind = band === 0 ? 'low' : band === this.count - 1 ? 'high' : 'bell';
+      const w = angle(kind === 'low' ? LOW_SHELF_HZ : kind === 'high' ? HIGH_SHELF_PART * hz : hz);
       return { kind, cosine: cos(w), alpha: sin(w) / (2 * (kind === 'bell' ? BELL_Q : SHELF_Q)) };
     });
     const half = (hz: number) => {
       const s = sin(angle(hz) / 2);
       return s * s;
     };
-    this.places = Float64Array.from(DECAY_HZ, half);
+    this.places = Float64Array.from(DECAY_HZ.slice(0, this.count), half);
     this.checks = Float64Array.from({ length: CHECKS }, (_, n) =>
       n === 0 ? 0 : n === CHECKS - 1 ? 1 : half(15.625 * exp((n / 8) * log(2))),
     );
-    const columns = DECAY_HZ.map((_, band) => {
+    const columns = Array.from(this.places, (_, band) => {
       this.gains.fill(0);
       this.gains[band] = 1;
       this.tune();
@@ -89,25 +96,25 @@ export class DecayFilters {
    * @returns the gain of the line, beside its sections
    */
   design(losses: Float64Array, frames: number, out: Float64Array): number {
-    const { gains, rest, places } = this;
+    const { gains, rest, places, count } = this;
     let uneven = false;
-    for (let band = 0; band < DECAY_BANDS; band++) {
+    for (let band = 0; band < count; band++) {
       rest[band] = this.wanted(losses, frames, band);
       gains[band] = 0;
       if (rest[band] !== 0) uneven = true;
     }
     let levelDb = frames * losses[LEVEL_BAND]!;
     for (let turn = 0; uneven && turn <= CORRECTIONS; turn++) {
-      for (let band = 0; band < DECAY_BANDS; band++) {
+      for (let band = 0; band < count; band++) {
         const row = this.inverse[band]!;
         let more = 0;
-        for (let place = 0; place < DECAY_BANDS; place++) more += row[place]! * rest[place]!;
+        for (let place = 0; place < count; place++) more += row[place]! * rest[place]!;
         gains[band] = Math.min(MOST_DB, Math.max(-MOST_DB, gains[band]! + more));
       }
       if (turn === CORRECTIONS) this.leaveOut(levelDb);
       this.tune();
       if (turn === CORRECTIONS) break;
-      for (let band = 0; band < DECAY_BANDS; band++) {
+      for (let band = 0; band < count; band++) {
         rest[band] = this.wanted(losses, frames, band) - this.responseDb(places[band]!);
       }
     }

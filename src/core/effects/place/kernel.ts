@@ -50,7 +50,8 @@ const LAWS = [1, 1.5, 2] as const;
 const SPREAD_SECONDS = [0.0113, 0.0079, 0.0053] as const;
 const SPREAD_GAIN = 0.6;
 
-const AIR_LOSS_DB = airLossDb(AIR_HZ);
+/** At lower rates it is matched at this part of the rate. */
+const AIR_PART = 0.4;
 
 /** An all-pass (Schroeder, "Natural sounding artificial reverberation", 1962). */
 class AllPass {
@@ -90,6 +91,9 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames: number;
   readonly rests = true;
   private readonly glideFrames: number;
+  /** Where the loss in air is matched, and decibels a metre there. */
+  private readonly airHz: number;
+  private readonly airLoss: number;
   private readonly ends: readonly [Source, Source];
   private readonly endBlocks: Sides;
   private readonly out: Sides;
@@ -171,6 +175,8 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     super(context);
     const { memory, sampleRate, settings } = context;
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
+    this.airHz = Math.min(AIR_HZ, AIR_PART * sampleRate);
+    this.airLoss = airLossDb(this.airHz);
     const longest = (MOST_DOPPLER * LATEST_METRES) / SOUND_SPEED;
     this.ends = [new Source(memory, sampleRate, longest), new Source(memory, sampleRate, longest)];
     this.latencyFrames = this.ends[0].latencyFrames;
@@ -357,9 +363,10 @@ class PlaceKernel extends ParameterKernel implements Kernel {
 
   /** What a pole takes of each sample that loses at 8 kHz what air does. */
   private airPole(metres: number): number {
-    const lost = dbToGain(2 * AIR_LOSS_DB * metres * this.air.value) - 1;
+    const { airHz, sampleRate } = this;
+    const lost = dbToGain(2 * this.airLoss * metres * this.air.value) - 1;
     if (lost < 1e-6) return 1;
-    const c = lost + 1 - cos((TWO_PI * AIR_HZ) / this.sampleRate);
+    const c = lost + 1 - cos((TWO_PI * airHz) / sampleRate);
     return 1 - (c - Math.sqrt(c * c - lost * lost)) / lost;
   }
 
