@@ -10,6 +10,7 @@ export const USAGE = `Usage:
   kinetikon impulse --list
   kinetikon swell IN -o OUT --land SECONDS [--source SECONDS] [--length SECONDS] [--fade-in SECONDS]
             [--gap SECONDS] [--level DB] [--over] [--effect ID [--set NAME=VALUE]...]...
+            [--format 16|24|32f|flac] [--normalise]
   kinetikon measure IN [--json] [--impulse]
   kinetikon measure IN --pitch
 

@@ -2,7 +2,7 @@ import { EFFECTS } from '@/core/effects/registry';
 import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { sine } from '../../test/support/render';
+import { largest, sine } from '../../test/support/render';
 import { withSteady } from '../../test/support/steady';
 import { KinetikonError } from '@/core/errors';
 import { readSound } from '@/core/formats/readSound';
@@ -331,6 +331,24 @@ describe('the command line', () => {
       await expect(writeSwell([path('word.wav'), '-o', path('x.wav'), ...args], terminal)).rejects.toThrow(reason);
     }
     expect(readdirSync(folder)).toEqual(before);
+  });
+
+  it('says what a loud swell loses at full scale, and brings it down or keeps it where asked', async () => {
+    const loud = ['--land', '0.5', '--source', '0.1', '--length', '0.8', '--level', '24'];
+    const written = async (name: string, ...more: string[]) => {
+      notes.length = 0;
+      await writeSwell([path('word.wav'), '-o', path(name), ...loud, ...more], terminal);
+      return { said: notes.join(' '), peak: largest((await read(name)).channels[0]!) };
+    };
+    expect(await written('cut.wav')).toMatchObject({
+      said: expect.stringMatching(/samples passed full scale, by up to/),
+    });
+    const kept = await written('kept.wav', '--format', '32f');
+    expect(kept.said).toBe('');
+    expect(kept.peak).toBeGreaterThan(1);
+    const lowered = await written('lowered.wav', '--normalise');
+    expect(lowered.said).toMatch(/^The sound is lowered by/);
+    expect(lowered.peak).toBeLessThan(0.9);
   });
 
   it('says what clips and by how much, and what helps', async () => {

@@ -1,4 +1,3 @@
-import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
 import { pitchCourse } from '@/core/analysis/pitch';
 import { centreHz, measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
@@ -11,22 +10,16 @@ import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { planNotes } from '@/core/engine/planNotes';
 import { chainPlan } from '@/core/engine/plans';
 import { LONGEST_TAIL_SECONDS, tailOf } from '@/core/engine/render';
-import { writeFlac } from '@/core/formats/flac';
 import type { MidiSong } from '@/core/formats/midi';
 import { middleOf, stereoOf, type Sound } from '@/core/formats/sound';
-import { writeWav } from '@/core/formats/wav';
 import { runJob } from '@/core/jobs/jobs';
 import { keyOfHz } from '@/core/math/keys';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
 import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
-import { readSongFile, readSoundFile, writeWhole } from './files';
+import { readSongFile, readSoundFile } from './files';
 import { roomLines } from './impulses';
+import { OUTPUT, outputOf, writeSound } from './output';
 import type { Terminal } from './terminal';
-
-const FORMATS = ['16', '24', '32f', 'flac'] as const;
-type Format = (typeof FORMATS)[number];
-/** True peak that --normalise brings a sound to. */
-const NORMALISED_DBTP = -1;
 
 /** `effects`: every effect with parameters, units, ranges and defaults. */
 export function listEffects(args: readonly string[], terminal: Terminal): void {
@@ -58,7 +51,7 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
 
 /** Options of all that renders a chain into a file. */
 const RENDERING = {
-  '-o': true,
+  ...OUTPUT,
   '--effect': true,
   '--key': true,
   '--set': true,
@@ -67,8 +60,6 @@ const RENDERING = {
   '--tempo': true,
   '--tail': true,
   '--rate': true,
-  '--format': true,
-  '--normalise': false,
 } as const;
 
 /** `process`: a sound through a chain of effects into a file. */
@@ -137,14 +128,11 @@ async function renderInto(
   song: MidiSong | null,
   source: (rate: number | undefined, tempoBpm: number) => Promise<{ rate: number; stereo: Samples }>,
 ): Promise<void> {
-  const output = one(options, '-o');
-  if (output === undefined) throw usage(`${command} needs -o OUT.`);
+  outputOf(options, command);
   const tempoText = one(options, '--tempo') ?? String(song?.tempoBpm ?? 120);
   const tempoBpm = numberBetween('--tempo', tempoText, 20, 300, 'beats a minute');
   const tail = one(options, '--tail');
   const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
-  const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
-  if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
   const chosen = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
   if (chosen.inserts.length === 0) throw usage(`${command} needs at least one --effect.`);
   if (song && !chosen.inserts.some(({ effect }) => effectById(effect).playsNotes)) {
@@ -176,25 +164,7 @@ async function renderInto(
     if (typeof step === 'number') terminal.progress(step);
   });
   terminal.progress(1);
-  const out = { sampleRateHz: rate, channels: [done.left, done.right] };
-  if (one(options, '--normalise') !== undefined) normalise(out, terminal);
-  const clipped = clippingOf(out.channels);
-  if (format !== '32f' && clipped.samples > 0) {
-    terminal.note(
-      `${output}: ${clipped.samples} samples passed full scale, by up to ${clipped.overDb.toFixed(1)} dB, and are cut off there; --normalise brings the sound down, --format 32f keeps them.`,
-    );
-  }
-  await writeWhole(output, format === 'flac' ? await writeFlac(out, 24) : writeWav(out, format));
-}
-
-/** Brings the highest true peak to the level of `--normalise`. */
-function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void {
-  const { truePeakDb } = measureLevels({ channels, sampleRateHz });
-  if (truePeakDb === null) return;
-  const gainDb = NORMALISED_DBTP - truePeakDb;
-  const gain = 10 ** (gainDb / 20);
-  for (const channel of channels) channel.forEach((x, n) => (channel[n] = x * gain));
-  terminal.note(`The sound is ${gainDb < 0 ? 'lowered' : 'lifted'} by ${Math.abs(gainDb).toFixed(1)} dB.`);
+  await writeSound({ sampleRateHz: rate, channels: [done.left, done.right] }, options, command, terminal);
 }
 
 /** The field between both sides, a line each. */

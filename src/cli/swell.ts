@@ -3,11 +3,10 @@ import { resolveSettings, resolveValues } from '@/core/effects/resolve';
 import type { PlanInsert } from '@/core/engine/plan';
 import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
 import { renderSwell, wetOnly } from '@/core/engine/swell';
-import { writeFlac } from '@/core/formats/flac';
-import { writeWav } from '@/core/formats/wav';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
 import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
-import { readSoundFile, writeWhole } from './files';
+import { readSoundFile } from './files';
+import { OUTPUT, outputOf, writeSound } from './output';
 import type { Terminal } from './terminal';
 
 const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
@@ -28,7 +27,7 @@ function seconds(options: Options, name: string, least: number, most: number, by
 /** `swell`: a reverse reverb that grows towards a word and ends where that begins. */
 export async function writeSwell(args: readonly string[], terminal: Terminal): Promise<void> {
   const options = parseArguments(args, {
-    '-o': true,
+    ...OUTPUT,
     '--land': true,
     '--source': true,
     '--length': true,
@@ -43,8 +42,7 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('swell needs a sound file.');
   if (others.length > 0) throw usage(`swell takes one sound file, not also "${others[0]}".`);
-  const output = one(options, '-o');
-  if (output === undefined) throw usage('swell needs -o OUT.');
+  outputOf(options, 'swell');
   const landing = one(options, '--land');
   if (landing === undefined) throw usage('swell needs --land SECONDS, where the word begins.');
   const chain = await chainFrom(options, TIMING);
@@ -80,11 +78,8 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
       continue;
     }
     terminal.progress(1);
-    const swell = { sampleRateHz: rate, channels: [step.value.left, step.value.right] };
-    await writeWhole(
-      output,
-      output.toLowerCase().endsWith('.flac') ? await writeFlac(swell, 24) : writeWav(swell, '24'),
-    );
+    const { left, right } = step.value;
+    await writeSound({ sampleRateHz: rate, channels: [left, right] }, options, 'swell', terminal);
     return;
   }
 }

@@ -30,6 +30,7 @@ export type ErrorCode =
   | 'request.tooLarge'
   | 'request.unknown'
   | 'request.origin'
+  | 'print.loud'
   | 'storage.full'
   | 'database.locked'
   | 'database.failed'

@@ -8,8 +8,11 @@ export { LONGEST_BLOCK as MAXIMUM_BLOCK } from '../dsp/longestBlock';
 export interface Kernel {
   /** Frames by which the dry sound comes out later; it can change with the parameters. */
   readonly latencyFrames: number;
-  /** Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent. */
-  tailSeconds(): number;
+  /**
+   * Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent.
+   * @param plays true if it has notes to play, whose release counts too
+   */
+  tailSeconds(plays?: boolean): number;
   /**
    * Whether nothing of the past is left once it has heard silence for longer than its tail: it is passed over then until
    * sound comes again. False while it sounds or holds something of its own; effects that never rest do not tell.

@@ -7,7 +7,7 @@ import { Engine } from './engine';
 import { type Plan, type PlanClip, type PlanEdge, type PlanInsert, type PlanStrip, type Samples } from './plan';
 import { changesBetween } from './planChanges';
 import { planStrip } from './plans';
-import { renderPlan } from './render';
+import { renderPlan, tailOf } from './render';
 
 const RATE = 48000;
 
@@ -483,5 +483,30 @@ describe('automation', () => {
     const heard = renderPlan(faded, ones, range)!.left;
     expect(heard[2000]).toBeCloseTo(0.5, 6);
     expect(heard[5000]).toBe(1);
+  });
+});
+
+describe('the tail of a plan', () => {
+  const room = insert('room', 'delay', { 'lines.1.feedback': 80, mix: 50 });
+  const tailOfPlan = (strips: PlanStrip[], edges?: PlanEdge[]) =>
+    tailOf(plan(strips, [], edges ? { edges } : {}), samples);
+
+  it('counts what can be heard: no muted, unfed or bypassed strip', () => {
+    const heard = tailOfPlan([track('a', [clip('tone')], [room])]);
+    expect(heard).toBeGreaterThan(1);
+    expect(tailOfPlan([track('a', [clip('tone')], [room], { audible: false })])).toBe(0);
+    expect(tailOfPlan([track('a', [], [room])])).toBe(0);
+    expect(tailOfPlan([track('a', [clip('tone')], [{ ...room, bypass: true }])])).toBe(0);
+    const send = [out('a'), out('a', 'wet', { id: 'send', gain: 0 }), out('wet')];
+    expect(tailOfPlan([track('a', [clip('tone')]), track('wet', [], [room])], send)).toBe(0);
+    send[1] = { ...send[1]!, gain: 0.5 };
+    expect(tailOfPlan([track('a', [clip('tone')]), track('wet', [], [room])], send)).toBe(heard);
+  });
+
+  it('counts the release of an instrument that has notes', () => {
+    const synth = insert('synth', 'synth', { release: 2000 });
+    const notes = [{ frame: 0, length: RATE / 2, key: 60, velocity: 1 }] as never;
+    expect(tailOfPlan([track('a', [], [synth])])).toBe(0);
+    expect(tailOfPlan([track('a', [], [{ ...synth, notes }])])).toBeGreaterThan(2);
   });
 });

@@ -2,7 +2,7 @@ import { PLAIN_MUSIC } from '../effects/kernel';
 import type { InsertNode } from './insertNode';
 import type { Prepared } from '../effects/prepare';
 import { KeyPath, Path } from './path';
-import { keysOf, neededBy, type Plan, type PlanChange, type Samples } from './plan';
+import { keysOf, neededBy, type Plan, type PlanChange, type PlanStrip, type Samples } from './plan';
 import type { Probe } from './probe';
 import { wasm } from '../wasm/module';
 import { Strip } from './strip';
@@ -201,14 +201,27 @@ export class Engine {
     return this.outputLateness[this.strips.findIndex(({ id }) => id === stripId)] ?? 0;
   }
 
-  /** Seconds for which the effects outlast the sources, along the longest path. */
+  /** Seconds for which the effects outlast the sources, along the longest path that carries sound. */
   get tailSeconds(): number {
-    const tails = new Map<Strip, number>();
+    const { plan } = this;
+    if (!plan) return 0;
+    const planned = new Map(plan.strips.map((strip) => [strip.id, strip]));
+    const tails = new Map<string, number>();
     for (const strip of this.strips) {
-      const arriving = this.paths.filter((path) => path.to === strip).map((path) => tails.get(path.from) ?? 0);
-      tails.set(strip, Math.max(0, ...arriving) + strip.tailSeconds);
+      const own = planned.get(strip.id);
+      if (!own) continue;
+      const arriving = plan.edges.filter(
+        ({ fromId, toId, tap, gain, curve }) =>
+          toId === strip.id &&
+          tails.has(fromId) &&
+          (gain > 0 || curve !== undefined) &&
+          (tap === 'beforeFader' || isHeard(planned.get(fromId)!)),
+      );
+      const isFed = arriving.length > 0 || own.clips.length > 0 || strip.inserts.some((insert) => insert.soundsUnfed);
+      if (isFed)
+        tails.set(strip.id, Math.max(0, ...arriving.map((edge) => tails.get(edge.fromId)!)) + strip.tailSeconds);
     }
-    return tails.get(this.strips.at(-1)!) ?? 0;
+    return tails.get(plan.strips.at(-1)!.id) ?? 0;
   }
 
   change(change: PlanChange): void {
@@ -348,6 +361,9 @@ export class Engine {
     this.arrangePaths(false);
   }
 }
+
+/** False for a strip that is muted throughout. */
+const isHeard = ({ audible, curves }: PlanStrip): boolean => audible || curves?.audible !== undefined;
 
 function sameScale(a: readonly number[] | undefined, b: readonly number[] | undefined): boolean {
   return JSON.stringify(a) === JSON.stringify(b);

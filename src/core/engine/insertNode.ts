@@ -110,8 +110,13 @@ export class InsertNode implements Restable, DrivenWork {
     return this.leaving ? 0 : this.kernel.latencyFrames;
   }
 
+  /** True if it can sound though nothing comes in. */
+  get soundsUnfed(): boolean {
+    return !this.bypass && ((this.soundsAlone && !this.notes.idle) || this.kernel.rests === undefined);
+  }
+
   get tailSeconds(): number {
-    return this.bypass ? 0 : this.kernel.tailSeconds();
+    return this.bypass ? 0 : this.kernel.tailSeconds(!this.notes.idle);
   }
 
   update(insert: PlanInsert): void {

@@ -51,6 +51,21 @@ describe('a job', () => {
     expect([bounced.seconds, bounced.clipped]).toEqual([1.5, 0]);
   });
 
+  it('bounces until 50 ms after the last sound of a tail, and the whole of a range', async () => {
+    const spanOf = async (tailSeconds: number | 'auto', strips = plan.strips) => {
+      const input = { plan: { ...plan, strips }, samples, range: { ...range, tailSeconds }, format: '32f', gainDb: 0 };
+      const { bytes } = await runJob({ kind: 'bounce', ...input } as never);
+      return readWav(bytes as never as Uint8Array, 'bounce').channels[0]!;
+    };
+    const auto = await spanOf('auto');
+    let last = auto.length - 1;
+    while (Math.abs(auto[last]!) < 1e-5) last--;
+    expect(auto.length - 1 - last).toBe(RATE / 20);
+    expect(auto.length).toBeGreaterThan(RATE);
+    expect((await spanOf(3)).length).toBe(4 * RATE);
+    expect((await spanOf('auto', [planStrip('main')])).length).toBe(RATE);
+  });
+
   it('tells the levels of a plan, and that silence has none', async () => {
     const silent = { ...plan, strips: [planStrip('main')] };
     const loud = await runJob({ kind: 'levels', plan, samples, range });

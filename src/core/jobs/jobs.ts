@@ -134,10 +134,24 @@ async function* rendered(
   return yield* partOf(renderInSteps(plan, byId(samples), range), from, share);
 }
 
+/** A tail is over when this has been the last frame above -100 dBFS for so long. */
+const SILENCE = 1e-5;
+const AFTER_SECONDS = 0.05;
+
+/** Channels without the silence at the end of the tail; the range itself stays whole. */
+function withoutSilence(channels: readonly Float32Array[], rangeFrames: number, sampleRate: number): Float32Array[] {
+  let last = channels[0]!.length - 1;
+  while (last >= rangeFrames && channels.every((channel) => Math.abs(channel[last]!) < SILENCE)) last--;
+  const end = Math.max(rangeFrames, last + 1 + Math.round(AFTER_SECONDS * sampleRate));
+  return channels.map((channel) => channel.subarray(0, Math.min(channel.length, end)));
+}
+
 async function* bounce({ plan, samples, range, format, gainDb, field }: JobInputs['bounce']): Steps<'bounce'> {
-  const channels = field
+  const whole = field
     ? yield* partOf(renderField(plan, byId(samples), range, field), 0, 0.9)
     : yield* bothSides(rendered(plan, samples, range, 0, 0.9));
+  const channels =
+    range.tailSeconds === 'auto' ? withoutSilence(whole, range.toFrame - range.fromFrame, plan.sampleRate) : whole;
   if (gainDb !== 0) {
     const gain = dbToGain(gainDb);
     for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
@@ -157,7 +171,12 @@ async function* bothSides(steps: ReturnType<typeof rendered>): AsyncGenerator<Jo
 }
 
 function printed({ left, right }: Samples, sampleRateHz: number, landSeconds = 0): PrintedSound {
-  return { bytes: writeWav({ sampleRateHz, channels: [left, right] }, '32f'), landSeconds };
+  const { samples, overDb } = clippingOf([left, right]);
+  return {
+    bytes: writeWav({ sampleRateHz, channels: [left, right] }, '32f'),
+    landSeconds,
+    overDb: samples > 0 ? overDb : 0,
+  };
 }
 
 async function* swell({ plan, samples, inserts, settings }: JobInputs['swell']): Steps<'swell'> {

@@ -48,6 +48,8 @@ export type ImpulseSource =
 export interface PrintedSound {
   readonly bytes: Uint8Array;
   readonly landSeconds: number;
+  /** Decibels by which it passes full scale, 0 where it does not. Its file, in 32-bit figures, keeps that. */
+  readonly overDb: number;
 }
 
 export interface JobInputs {

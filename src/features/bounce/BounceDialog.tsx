@@ -10,6 +10,7 @@ import * as yup from 'yup';
 import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compileBounce, framesPerBeat, playedFiner, type Delivery } from '@/core/session/compile';
+import { leftOut } from '@/core/session/leftOut';
 import { endBeat } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatSeconds } from '../ui/music';
@@ -155,6 +156,7 @@ export function BounceDialog() {
     }
   };
 
+  const missing = leftOut(document);
   const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
   const busy = progress.kind === 'running';
   return (
@@ -242,6 +244,11 @@ export function BounceDialog() {
             />
           )}
         </fieldset>
+        {missing.length > 0 && (
+          <p className="form-note" role="note">
+            {missing.join(' ')}
+          </p>
+        )}
         {busy && <progress className="wide-progress" max={1} value={progress.done} aria-label="Bouncing" />}
         {progress.kind === 'done' && <Made {...progress} onGain={(gainDb) => void start(gainDb)} />}
         {progress.kind === 'failed' && (

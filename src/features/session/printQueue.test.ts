@@ -74,7 +74,7 @@ function host(fails: Error | null = null) {
       run: (async () => {
         seen.push([...state.printing]);
         if (fails) throw fails;
-        return { bytes: new Uint8Array(8), landSeconds: 0 };
+        return { bytes: new Uint8Array(8), landSeconds: 0, overDb: 5.5 };
       }) as never,
     },
     takeIn: async () => asset(['e', 'f'][made.length - 1]!.repeat(64)),

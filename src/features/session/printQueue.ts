@@ -57,6 +57,12 @@ export function printName(document: SessionDocument, { recipe }: Pick<Print, 're
   }
 }
 
+const loudSwell = (name: string, overDb: number) =>
+  new KinetikonError('print.loud', `${name} passes full scale by ${overDb.toFixed(1)} dB.`, {
+    kept: 'Its file keeps that; a bounce in 16 or 24 bits would cut it off.',
+    next: 'Lower its level.',
+  });
+
 /** Makes prints anew, one after the other, each after those that are part of it. */
 export class PrintQueue {
   private last: Promise<void> = Promise.resolve();
@@ -136,8 +142,10 @@ export class PrintQueue {
     host.set({ printing: [...host.state.printing, print.id] });
     try {
       const samples = await host.samplesOf(work.assetIds, job.signal);
-      const { bytes, landSeconds } = await this.run(task, samples, print.id, job);
-      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${printName(host.state.document, print)}.wav`, {
+      const { bytes, landSeconds, overDb } = await this.run(task, samples, print.id, job);
+      const name = printName(host.state.document, print);
+      if (print.recipe.kind === 'swell' && overDb > 0) host.report(loudSwell(name, overDb));
+      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, {
         type: 'audio/wav',
       });
       const asset = await host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));

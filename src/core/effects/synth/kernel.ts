@@ -95,8 +95,9 @@ class SynthKernel extends ParameterKernel implements Kernel {
   }
 
   /** Without end while a key is held. */
-  tailSeconds(): number {
-    return this.voices.holds ? Infinity : this.voices.silent ? 0 : 2 * (this.v[P.release]! / 1000) + RINGS_SECONDS;
+  tailSeconds(plays = false): number {
+    if (this.voices.holds) return Infinity;
+    return plays || !this.voices.silent ? 2 * (this.v[P.release]! / 1000) + RINGS_SECONDS : 0;
   }
 
   happens(event: KernelEvent, offset: number): void {

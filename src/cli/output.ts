@@ -1,0 +1,48 @@
+import { clippingOf } from '@/core/analysis/clipping';
+import { measureLevels } from '@/core/analysis/levels';
+import { writeFlac } from '@/core/formats/flac';
+import type { Sound } from '@/core/formats/sound';
+import { writeWav } from '@/core/formats/wav';
+import { one, usage, type Options } from './arguments';
+import { writeWhole } from './files';
+import type { Terminal } from './terminal';
+
+const FORMATS = ['16', '24', '32f', 'flac'] as const;
+export type Format = (typeof FORMATS)[number];
+/** True peak that --normalise brings a sound to. */
+const NORMALISED_DBTP = -1;
+
+/** Options of all commands that write a sound. */
+export const OUTPUT = { '-o': true, '--format': true, '--normalise': false } as const;
+
+/** Where and how a sound is written. @throws KinetikonError usage */
+export function outputOf(options: Options, command: string): { output: string; format: Format } {
+  const output = one(options, '-o');
+  if (output === undefined) throw usage(`${command} needs -o OUT.`);
+  const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
+  if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
+  return { output, format };
+}
+
+/** Writes a sound, brought to a level where that is asked for, and says what is cut off at full scale. */
+export async function writeSound(sound: Sound, options: Options, command: string, terminal: Terminal): Promise<void> {
+  const { output, format } = outputOf(options, command);
+  if (one(options, '--normalise') !== undefined) normalise(sound, terminal);
+  const clipped = clippingOf(sound.channels);
+  if (format !== '32f' && clipped.samples > 0) {
+    terminal.note(
+      `${output}: ${clipped.samples} samples passed full scale, by up to ${clipped.overDb.toFixed(1)} dB, and are cut off there; --normalise brings the sound down, --format 32f keeps them.`,
+    );
+  }
+  await writeWhole(output, format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, format));
+}
+
+/** Brings the highest true peak to the level of `--normalise`. */
+function normalise({ channels, sampleRateHz }: Sound, terminal: Terminal): void {
+  const { truePeakDb } = measureLevels({ channels, sampleRateHz });
+  if (truePeakDb === null) return;
+  const gainDb = NORMALISED_DBTP - truePeakDb;
+  const gain = 10 ** (gainDb / 20);
+  for (const channel of channels) channel.forEach((x, n) => (channel[n] = x * gain));
+  terminal.note(`The sound is ${gainDb < 0 ? 'lowered' : 'lifted'} by ${Math.abs(gainDb).toFixed(1)} dB.`);
+}
