@@ -137,8 +137,11 @@ export function soundsAtRate({ sounds }: ChosenChain, rate: number, terminal: Te
  * @param heard channels of it that are used
  */
 export function sayWhatWasChosen(path: string, sound: Sound, rate: number, terminal: Terminal, heard = 2): void {
-  const { channels, sampleRateHz, notNumbers } = sound;
+  const { channels, sampleRateHz, unusable } = sound;
   if (channels.length > heard) terminal.note(`${path} has ${channels.length} channels; the first two are used.`);
-  if (notNumbers) terminal.note(`${path} holds ${notNumbers} samples that are not numbers; they are silence here.`);
+  if (unusable)
+    terminal.note(
+      `${path} holds ${unusable} samples that are not numbers or lie above +120 dBFS; they are silence here.`,
+    );
   if (sampleRateHz !== rate) terminal.note(`${path} is brought from ${sampleRateHz} Hz to ${rate} Hz.`);
 }

@@ -55,7 +55,7 @@ describe('the command line', () => {
         [path('click.wav'), '-o', path('placed.wav'), '--effect', 'place', '--set', 'distance=90'],
         terminal,
       ),
-    ).rejects.toThrow('distance takes 30 cm to 50 m, not 90.');
+    ).rejects.toThrow('distance takes 0.3 to 50 m (30 cm to 50 m), not 90 m.');
   });
 
   describe('with notes', () => {
@@ -376,7 +376,7 @@ describe('the command line', () => {
     await processSound([path('six.wav'), ...into, '--key', path('click.wav')], terminal);
     expect(notes.map((note) => note.replaceAll(folder, ''))).toEqual([
       '/six.wav has 6 channels; the first two are used.',
-      '/six.wav holds 12 samples that are not numbers; they are silence here.',
+      '/six.wav holds 12 samples that are not numbers or lie above +120 dBFS; they are silence here.',
       '/six.wav is brought from 44100 Hz to 48000 Hz.',
       expect.stringContaining('--tail sets it'),
     ]);

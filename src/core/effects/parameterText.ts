@@ -4,13 +4,21 @@ import { noteValueBeats, noteValueName, noteValueSeconds, readNoteValue, type Ti
 import type { NumberParameter, Parameter, ParameterValue } from './spec';
 import { formatUnit, readFigure, withFigures } from './units';
 
+const BARE = /^[+-]?[\d.]+$/;
+
 /**
  * Reads what a person typed for a parameter: `250ms`, `0.25s`, `1/8d`, `-6dB`, `2k`, `40%`, `12 left`, `on`, the id or
  * the name of a choice. A bare number is in the parameter's own unit.
  * @param timing when given, a note value that is outside the range at this tempo is refused too
+ * @param shown the value that the text takes the place of: where that was read in centimetres, a bare number is too
  * @throws KinetikonError parameter.text or parameter.range, naming the parameter, its range and what was given
  */
-export function parseValue(parameter: Parameter, text: string, timing?: Timing): ParameterValue {
+export function parseValue(
+  parameter: Parameter,
+  text: string,
+  timing?: Timing,
+  shown?: ParameterValue,
+): ParameterValue {
   const written = text.trim();
   const lower = written.toLowerCase().replace('−', '-');
   if (parameter.kind === 'toggle') {
@@ -40,7 +48,8 @@ export function parseValue(parameter: Parameter, text: string, timing?: Timing):
   }
   if (parameter.infiniteAtMax && /^(\+?inf(inity)?|∞)(\s*:\s*1)?$/.test(lower)) return parameter.max;
   if (parameter.silentAtMin && /^-inf(inity)?(\s*db)?$/.test(lower)) return parameter.min;
-  const figure = readFigure(parameter.unit, lower);
+  const inCentimetres = parameter.unit === 'm' && typeof shown === 'number' && shown < 1 && BARE.test(lower);
+  const figure = readFigure(parameter.unit, inCentimetres ? `${lower}cm` : lower);
   if (figure === undefined) throw notUnderstood(parameter, written);
   return validateValue(parameter, figure);
 }
@@ -61,7 +70,7 @@ export function validateValue(parameter: Parameter, value: unknown): ParameterVa
   }
   throw new KinetikonError(
     'parameter.range',
-    `${parameter.id} takes ${describeRange(parameter)}, not ${quoted(value)}.`,
+    `${parameter.id} takes ${describeRange(parameter)}, not ${inBothUnits(parameter, value)}.`,
     {
       kept: 'Nothing was changed.',
     },
@@ -107,6 +116,17 @@ function notUnderstood(parameter: Parameter, given: string): KinetikonError {
   );
 }
 
+/** True for lengths that are shown in centimetres while a bare number is in metres. */
+const isShownOtherwise = ({ unit, min }: NumberParameter): boolean => unit === 'm' && min < 1;
+
+/** A value that was refused, in the parameter's own unit and as it is shown. */
+function inBothUnits(parameter: Parameter, value: unknown): string {
+  if (parameter.kind !== 'number' || typeof value !== 'number' || !isShownOtherwise(parameter)) return quoted(value);
+  const own = `${value} ${parameter.unit}`;
+  const shown = formatNumber(parameter, value);
+  return own === shown ? own : `${own} (${shown})`;
+}
+
 /** What a parameter accepts, in words: `0.1 ms to 12 s or a note value such as 1/8d`. */
 export function describeRange(parameter: Parameter): string {
   switch (parameter.kind) {
@@ -115,7 +135,10 @@ export function describeRange(parameter: Parameter): string {
     case 'choice':
       return parameter.choices.map((one) => one.id).join(', ');
     case 'number': {
-      const range = `${formatNumber(parameter, parameter.min)} to ${formatNumber(parameter, parameter.max)}`;
+      const shown = `${formatNumber(parameter, parameter.min)} to ${formatNumber(parameter, parameter.max)}`;
+      const range = isShownOtherwise(parameter)
+        ? `${parameter.min} to ${parameter.max} ${parameter.unit} (${shown})`
+        : shown;
       return parameter.sync ? `${range} or a note value such as 1/8d` : range;
     }
   }

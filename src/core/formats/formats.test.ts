@@ -170,3 +170,14 @@ describe('presets', () => {
     expect(() => parsePreset(text)).toThrow(reason);
   });
 });
+
+describe('samples that are no sound', () => {
+  it('are silence and are counted: not numbers, or above +120 dBFS', () => {
+    const bytes = writeWav(
+      { sampleRateHz: 48000, channels: [Float32Array.of(0.5, NaN, Infinity, 1e38, -1e7, 9e5)] },
+      '32f',
+    );
+    const { channels, unusable } = readWav(bytes, 'odd.wav');
+    expect([Array.from(channels[0]!), unusable]).toEqual([[0.5, 0, 0, 0, 0, 9e5], 4]);
+  });
+});

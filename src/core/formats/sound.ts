@@ -2,8 +2,8 @@
 export interface Sound {
   readonly sampleRateHz: number;
   readonly channels: readonly Float32Array[];
-  /** Samples of the file that were not numbers and are silence here. */
-  readonly notNumbers?: number;
+  /** Samples of the file that were not numbers or lay above +120 dBFS, and are silence here. */
+  readonly unusable?: number;
 }
 
 /** Bits of integer formats, or 32-bit floating point. */

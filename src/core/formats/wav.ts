@@ -89,26 +89,29 @@ export function wavLayout(bytes: Uint8Array, name: string): WavLayout | null {
   return { sampleRateHz: rate, channels, frameBytes, ...data, sampleAt, sampleBytes };
 }
 
-/** Samples that are not numbers are silence, and counted. */
+/** Highest sample that is taken for sound: +120 dBFS, room for files that count in integers. */
+const LOUDEST = 1e6;
+
+/** Samples that are not numbers or lie above +120 dBFS are silence, and counted. */
 export function readWavFrames(
   layout: WavLayout,
   bytes: Uint8Array,
   start: number,
   frames: number,
-): { channels: Float32Array[]; notNumbers: number } {
+): { channels: Float32Array[]; unusable: number } {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const { frameBytes, sampleBytes, sampleAt } = layout;
-  let notNumbers = 0;
+  let unusable = 0;
   const channels = Array.from({ length: layout.channels }, (_, channel) => {
     const samples = new Float32Array(frames);
     for (let frame = 0; frame < frames; frame++) {
       const value = sampleAt(view, start + frame * frameBytes + channel * sampleBytes);
-      if (Number.isFinite(value)) samples[frame] = value;
-      else notNumbers++;
+      if (Math.abs(value) <= LOUDEST) samples[frame] = value;
+      else unusable++;
     }
     return samples;
   });
-  return { channels, notNumbers };
+  return { channels, unusable };
 }
 
 const empty = (name: string) =>
@@ -139,8 +142,8 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
   const layout = wavLayout(bytes, name);
   if (!layout) throw broken(name, 'it has no data chunk, or is cut short before it.');
   const frames = wavFrames(layout, bytes.length - layout.start, name);
-  const { channels, notNumbers } = readWavFrames(layout, bytes, layout.start, frames);
-  return { sampleRateHz: layout.sampleRateHz, channels, ...(notNumbers > 0 ? { notNumbers } : {}) };
+  const { channels, unusable } = readWavFrames(layout, bytes, layout.start, frames);
+  return { sampleRateHz: layout.sampleRateHz, channels, ...(unusable > 0 ? { unusable } : {}) };
 }
 
 function reader(code: number, bits: number): ((view: DataView, at: number) => number) | null {

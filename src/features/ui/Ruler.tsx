@@ -235,7 +235,7 @@ export function Ruler(props: RulerProps) {
     setTyping(null);
     if (written.trim() === '') return setError(null);
     try {
-      const refusal = onPreview(parseValue(parameter, written, timing));
+      const refusal = onPreview(parseValue(parameter, written, timing, value));
       onSettle();
       setError(refusal ? inWords(refusal, parameter) : null);
     } catch (caught) {
