@@ -1,7 +1,7 @@
+import { StateVariableFilter } from '../../../dsp/stateVariableFilter';
 import { TWO_PI } from '../../../math/circle';
 import { exp } from '../../../math/elementary';
 import { SeededRandom } from '../../../math/random';
-import { settled } from '../../../math/settled';
 import { number } from '../../spec';
 import { LONGEST_SECONDS, share, type Simulator } from './simulator';
 
@@ -9,6 +9,10 @@ const LN_1000 = 6.907755278982137;
 const SECTIONS = 90;
 /** First-order all-pass sections of this coefficient bend the sweep as a coil does. */
 const COEFFICIENT = 0.62;
+/** A Butterworth low-pass of the eighth order. */
+const LOW_PASS_Q = [0.5098, 0.6013, 0.9, 2.5629];
+/** A coil carries nothing lower. */
+const LOWEST_HZ = 90;
 
 /**
  * Helical springs: low sounds run along a spring the slower the nearer they come to a cut-off, so that echoes are chirps
@@ -59,7 +63,7 @@ export const spring: Simulator = {
       group: 'Coils',
       unit: 's',
       min: 0.3,
-      max: 6,
+      max: 8,
       default: 2.2,
       scale: 'log',
       help: 'Time in which the echoes fall by 60 dB.',
@@ -90,7 +94,10 @@ export const spring: Simulator = {
   },
 };
 
-/** The answer of one coil. */
+/**
+ * The impulse response of one coil: that of a loop which loses nothing, falling by 60 dB in `decay` seconds. A loss in the
+ * loop itself would shorten every frequency by another part, since the chain delays each by another time.
+ */
 function coil(
   frames: number,
   sampleRate: number,
@@ -102,29 +109,32 @@ function coil(
 ): Float64Array {
   const out = new Float64Array(frames);
   const loop = new Float64Array(frames);
-  // Each way along the coil and back costs as much; the chain itself delays by `stretch` frames and more a section.
-  const round = (delay + (sections * stretch * (1 - COEFFICIENT)) / (1 + COEFFICIENT)) / sampleRate;
-  const kept = exp((-LN_1000 * round) / decay);
   const ins = Array.from({ length: sections }, () => new Float64Array(stretch));
   const outs = Array.from({ length: sections }, () => new Float64Array(stretch));
-  const lowShare = 1 - exp((-TWO_PI * cutoff) / sampleRate);
-  const highShare = 1 - exp((-TWO_PI * 90) / sampleRate);
-  const lows = new Float64Array(4);
+  const highShare = 1 - exp((-TWO_PI * LOWEST_HZ) / sampleRate);
+  const fall = exp(-LN_1000 / (decay * sampleRate));
+  let level = 1;
   let high = 0;
   for (let n = 0; n < frames; n++) {
-    let x = (n === 0 ? 1 : 0) - (n >= delay ? kept * loop[n - delay]! : 0);
+    let x = (n === 0 ? 1 : 0) - (n >= delay ? loop[n - delay]! : 0);
     const at = n % stretch;
     for (let section = 0; section < sections; section++) {
       // A(z) = (a + z^-k) / (1 + a z^-k).
       const y = COEFFICIENT * x + ins[section]![at]! - COEFFICIENT * outs[section]![at]!;
       ins[section]![at] = x;
-      outs[section]![at] = settled(y);
+      outs[section]![at] = y;
       x = y;
     }
-    for (let pass = 0; pass < 4; pass++) x = lows[pass] = lows[pass]! + lowShare * (x - lows[pass]!);
+    loop[n] = x;
+    x *= level;
+    level *= fall;
     high += highShare * (x - high);
-    loop[n] = x - high;
     out[n] = x - high;
+  }
+  for (const q of LOW_PASS_Q) {
+    const lowPass = new StateVariableFilter(sampleRate);
+    lowPass.configure('lowPass', cutoff, q);
+    lowPass.process(out, frames);
   }
   return out;
 }
