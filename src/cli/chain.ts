@@ -96,6 +96,11 @@ export async function chainFrom(options: Options, timing: Timing): Promise<Chose
   const inserts = chain.map(({ spec, values }, place) => {
     const whole = completed(spec, {}, withNamedItemsOn(spec, values), timing);
     validateTimes(spec, whole, timing);
+    if (whole.noteSource === 'midi') {
+      throw usage(
+        'noteSource cannot be midi here, where no MIDI device plays; --notes FILE.mid goes with noteSource=lane.',
+      );
+    }
     const settings = resolveSettings(spec, whole);
     return {
       id: `effect-${place + 1}`,

@@ -397,6 +397,7 @@ describe('the command line', () => {
     [['--effect', 'delay', '--format', 'mp9'], '--format takes 16, 24, 32f, flac'],
     [['--effect'], '--effect needs a value'],
     [['--loud'], 'There is no option --loud'],
+    [['--effect', 'vocoder', '--set', 'noteSource=midi'], 'no MIDI device plays'],
     [[], 'at least one --effect'],
   ])('refuses %j with a reason, and writes nothing', async (args, reason) => {
     const before = readdirSync(folder);

@@ -6,6 +6,7 @@ import Form from 'react-bootstrap/Form';
 import ListGroup from 'react-bootstrap/ListGroup';
 import Modal from 'react-bootstrap/Modal';
 import { useStudio } from '../session/StudioContext';
+import { typeAhead } from '../ui/typeAhead';
 import { findsOf, search, type Find } from './finds';
 
 /** Of one of them, in pixels. */
@@ -16,6 +17,7 @@ const KINDS = { command: 'command', place: 'go to', effect: 'effect', recipe: 'r
 export function FindSheet() {
   const studio = useStudio();
   const [text, setText] = useState('');
+  const field = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
   const [finds] = useState(() => findsOf(studio));
   const list = useRef<HTMLDivElement>(null);
@@ -34,10 +36,19 @@ export function FindSheet() {
     initialRect: { width: 600, height: 600 },
   });
   useEffect(() => rows.scrollToIndex(at), [rows, at, text]);
+  const takeTyped = () => setText((so) => so + typeAhead.end());
   return (
-    <Modal show onHide={close} aria-label="Find a command, a place or an effect" className="find-sheet">
+    <Modal
+      show
+      onHide={close}
+      onEntered={() => field.current?.focus()}
+      aria-label="Find a command, a place or an effect"
+      className="find-sheet"
+    >
       <Form.Control
+        ref={field}
         autoFocus
+        onFocus={takeTyped}
         placeholder="find a command, a place or an effect"
         aria-label="Find"
         role="combobox"

@@ -52,3 +52,16 @@ test.each(PLACES)('keys pressed %s', (_, find, works) => {
   }
   expect(onKey.mock.calls.flat()).toEqual(works);
 });
+
+test('digits on a ruler are its own, and change the listening place elsewhere', () => {
+  const heard = jest.fn();
+  function Desk() {
+    useShortcut('listen', (event) => heard(event.key));
+    return <div role="slider" aria-label="mix" aria-valuenow={3} tabIndex={0} />;
+  }
+  render(<Desk />);
+  fireEvent.keyDown(screen.getByLabelText('mix'), { code: 'Digit3', key: '3' });
+  expect(heard).not.toHaveBeenCalled();
+  fireEvent.keyDown(document.body, { code: 'Digit3', key: '3' });
+  expect(heard).toHaveBeenCalledWith('3');
+});

@@ -10,6 +10,8 @@ interface Shortcut {
   readonly what: string;
   /** Only while the focus is in the timeline or nowhere. */
   readonly inTimeline?: boolean;
+  /** Not while a control has been reached by keyboard, which may take the key for itself. */
+  readonly beside?: boolean;
 }
 
 /** All keys that work wherever the focus is; text fields alone keep theirs, and lists those without Ctrl. */
@@ -26,6 +28,7 @@ export const SHORTCUTS = {
     keys: LISTENING_PLACES.map((_, n) => String(n + 1)),
     shown: `1 to ${LISTENING_PLACES.length}`,
     what: 'listening places, the plain one first',
+    beside: true,
   },
   split: { keys: ['/', 'shift~/'], shown: '/', what: 'split the chosen clips at the playhead', inTimeline: true },
   duplicate: { keys: ['mod~d'], shown: 'Ctrl+D', what: 'duplicate the chosen clips', inTimeline: true },
@@ -81,6 +84,8 @@ export function keepsKey(event: KeyboardEvent, shortcut: Shortcut): boolean {
   if (!target) return false;
   if (target.matches(TEXT_FIELD) || (target as HTMLElement).isContentEditable) return true;
   if (target.matches('select') && !event.ctrlKey && !event.metaKey) return true;
+  if (shortcut.beside === true && target !== document.body && target.matches(':focus-visible, [role=slider]'))
+    return true;
   return shortcut.inTimeline === true && target !== document.body && target.closest('.timeline') === null;
 }
 

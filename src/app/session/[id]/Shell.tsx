@@ -19,6 +19,7 @@ import { HelpTip } from '@/features/ui/HelpTip';
 import { fetchPartsWhenIdle, lazyPart } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/ui/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
+import { typeAhead } from '@/features/ui/typeAhead';
 import { Typed } from '@/features/ui/Typed';
 import { ThemeButton } from '@/features/ui/ThemeButton';
 
@@ -123,7 +124,10 @@ export function Shell() {
   useShortcut('listen', (event) => void studio.listenAt(LISTENING_PLACES[Number(event.key) - 1]!.id));
   useShortcut('undo', () => studio.undo());
   useShortcut('redo', () => studio.redo());
-  useShortcut('find', () => studio.set({ help: 'find' }));
+  useShortcut('find', () => {
+    if (studio.state.help !== 'find') typeAhead.begin();
+    studio.set({ help: 'find' });
+  });
   useShortcut('keys', () => studio.set({ help: 'keys' }));
   useShortcut('chooseAll', () => {
     const { view, document } = studio.state;

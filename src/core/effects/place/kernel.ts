@@ -1,8 +1,9 @@
-import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
+import { SOUND_SPEED } from '../../dsp/airAbsorption';
+import { AIR_SECTION, AIR_SECTIONS, airFiltersAt, type AirFilters } from '../../dsp/airFilter';
 import { Ramp } from '../../dsp/ramp';
 import { putSides, takeMiddle, type Sides } from '../../dsp/sides';
-import { TWO_PI } from '../../math/circle';
-import { cos, dbToGain, pow } from '../../math/elementary';
+import { dbToGain, pow } from '../../math/elementary';
+import { TINY } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
@@ -43,15 +44,10 @@ const CATCH_UP_SECONDS = 0.25;
 /** Farther than this a moving thing is heard no later, in metres. */
 const LATEST_METRES = 120;
 const MOST_DOPPLER = 2;
-/** Where the loss in air is matched. */
-const AIR_HZ = 8000;
 const LAWS = [1, 1.5, 2] as const;
 /** All-passes that make of one sound another that is like it and not the same, in seconds. */
 const SPREAD_SECONDS = [0.0113, 0.0079, 0.0053] as const;
 const SPREAD_GAIN = 0.6;
-
-/** At lower rates it is matched at this part of the rate. */
-const AIR_PART = 0.4;
 
 /** An all-pass (Schroeder, "Natural sounding artificial reverberation", 1962). */
 class AllPass {
@@ -82,8 +78,8 @@ class AllPass {
 }
 
 /**
- * A thing that stands or moves around the listener: level by distance (1/r), loss in air (ISO 9613-1, matched at 8 kHz
- * by one pole), the time on the way (Doppler), and from where it comes (`Source`). A thing with a size sounds from its
+ * A thing that stands or moves around the listener: level by distance (1/r), loss in air (ISO 9613-1, see
+ * `AirFilters`), the time on the way (Doppler), and from where it comes (`Source`). A thing with a size sounds from its
  * two ends; what both have in common is told apart by an all-pass that one gets with its sign turned (Schroeder, "An
  * artificial stereophonic effect obtained from a single audio signal", 1958), so that their sum is what came in.
  */
@@ -91,9 +87,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames: number;
   readonly rests = true;
   private readonly glideFrames: number;
-  /** Where the loss in air is matched, and decibels a metre there. */
-  private readonly airHz: number;
-  private readonly airLoss: number;
+  private readonly airFilters: AirFilters;
   private readonly ends: readonly [Source, Source];
   private readonly endBlocks: Sides;
   private readonly out: Sides;
@@ -153,14 +147,20 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   /** How far it was from where it should be when it was told another place, and the part of it that is left. */
   private readonly behind: Spot = { x: 0, y: 0, z: 0 };
   private behindLeft = 0;
-  /** Level and share of the pole of the air, and what the end of a thing takes of its spread; with their steps. */
+  /** Level, and what the end of a thing takes of its spread; with their steps. */
   private level = 1;
   private levelStep = 0;
-  private pole = 1;
-  private poleStep = 0;
+  /** Sections of the air: now, their steps, and where they are on their way to. */
+  private readonly sections = new Float64Array(AIR_SECTIONS * AIR_SECTION);
+  private readonly sectionSteps = new Float64Array(AIR_SECTIONS * AIR_SECTION);
+  private readonly sectionGoals = new Float64Array(AIR_SECTIONS * AIR_SECTION);
+  /** Sections that do anything at the next tick, and until then. */
+  private airCount = 0;
+  private airActive = 0;
   private spread = 0;
   private spreadStep = 0;
-  private readonly poles = new Float64Array(2);
+  /** Two numbers for each section of each end. */
+  private readonly airStates = [new Float64Array(2 * AIR_SECTIONS), new Float64Array(2 * AIR_SECTIONS)] as const;
   private wide = false;
   /** What is heard from now to the next tick: speakers, a head. */
   private open = true;
@@ -175,8 +175,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     super(context);
     const { memory, sampleRate, settings } = context;
     this.glideFrames = Math.round(GLIDE_SECONDS * sampleRate);
-    this.airHz = Math.min(AIR_HZ, AIR_PART * sampleRate);
-    this.airLoss = airLossDb(this.airHz);
+    this.airFilters = airFiltersAt(sampleRate);
     const longest = (MOST_DOPPLER * LATEST_METRES) / SOUND_SPEED;
     this.ends = [new Source(memory, sampleRate, longest), new Source(memory, sampleRate, longest)];
     this.latencyFrames = this.ends[0].latencyFrames;
@@ -225,7 +224,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   reset(): void {
     for (const end of this.ends) end.reset();
     for (const one of this.spreads) one.clear();
-    this.poles.fill(0);
+    for (const states of this.airStates) states.fill(0);
     this.aim(0);
     this.behindLeft = 0;
     this.sounding = false;
@@ -313,7 +312,6 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     const flat = Math.sqrt(spot.x * spot.x + spot.y * spot.y);
     const far = Math.max(NEAREST, Math.sqrt(flat * flat + spot.z * spot.z));
     const level = Math.max(dbToGain(Math.min(0, this.floor.value)), pow(far, -this.distanceLevel.value));
-    const pole = this.airPole(far);
     const wasWide = this.wide;
     const size = this.size.value;
     this.wide = size > 0 || !this.size.settled;
@@ -321,15 +319,13 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     const spread = half * this.apart.value;
     if (elapsed === 0) {
       this.level = level;
-      this.pole = pole;
       this.spread = spread;
     } else {
       this.level += this.levelStep * elapsed;
-      this.pole += this.poleStep * elapsed;
       this.spread += this.spreadStep * elapsed;
     }
     this.levelStep = (level - this.level) / TICK;
-    this.poleStep = (pole - this.pole) / TICK;
+    this.aimAir(far * this.air.value, elapsed);
     this.spreadStep = (spread - this.spread) / TICK;
     const { listening } = this;
     listening.law = this.law.value;
@@ -346,7 +342,10 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     if (!this.wide) {
       this.ends[0].aim(spot, listening, this.open, this.head, since, TICK);
     } else {
-      if (!wasWide) this.ends[1].reset();
+      if (!wasWide) {
+        this.ends[1].reset();
+        this.airStates[1].fill(0);
+      }
       // Turned by the angle it takes up: its sine is `half`.
       const cosine = Math.sqrt(1 - half * half);
       for (const n of [0, 1] as const) {
@@ -361,13 +360,16 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.sounding = true;
   }
 
-  /** What a pole takes of each sample that loses at 8 kHz what air does. */
-  private airPole(metres: number): number {
-    const { airHz, sampleRate } = this;
-    const lost = dbToGain(2 * this.airLoss * metres * this.air.value) - 1;
-    if (lost < 1e-6) return 1;
-    const c = lost + 1 - cos((TWO_PI * airHz) / sampleRate);
-    return 1 - (c - Math.sqrt(c * c - lost * lost)) / lost;
+  /** Lets the sections of the air go from where they are to some metres of it by the next tick. */
+  private aimAir(metres: number, elapsed: number): void {
+    const { sections, sectionSteps, sectionGoals } = this;
+    const before = this.airCount;
+    this.airCount = this.airFilters.design(metres, sectionGoals, 0);
+    this.airActive = elapsed === 0 ? this.airCount : Math.max(before, this.airCount);
+    for (let n = 0; n < sections.length; n++) {
+      sections[n] = elapsed === 0 ? sectionGoals[n]! : sections[n]! + sectionSteps[n]! * elapsed;
+      sectionSteps[n] = (sectionGoals[n]! - sections[n]!) / TICK;
+    }
   }
 
   process(left: Floats, right: Floats, frames: number): void {
@@ -421,17 +423,38 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  /** What distance and air leave of an end. */
+  /** Takes from an end what distance and air do. */
   private travel(n: 0 | 1, frames: number): void {
     const block = this.endBlocks[n];
-    const { level, levelStep, pole, poleStep, offset, poles } = this;
-    let state = poles[n]!;
-    for (let i = 0; i < frames; i++) {
-      const x = block[i]! * (level + levelStep * (offset + i));
-      state += (x - state) * (pole + poleStep * (offset + i));
-      block[i] = state;
+    const { level, levelStep, offset } = this;
+    for (let i = 0; i < frames; i++) block[i] = block[i]! * (level + levelStep * (offset + i));
+    for (let section = 0; section < AIR_SECTIONS; section++) {
+      if (section < this.airActive) this.throughAir(block, n, section, frames);
+      else this.airStates[n].fill(0, 2 * section, 2 * section + 2);
     }
-    poles[n] = state;
+  }
+
+  /** One section, in the transposed second direct form. */
+  private throughAir(block: Float64Array, n: 0 | 1, section: number, frames: number): void {
+    const { sections, sectionSteps, offset } = this;
+    const states = this.airStates[n];
+    const at = section * AIR_SECTION;
+    const [b0, b1, b2] = [sections[at]!, sections[at + 1]!, sections[at + 2]!];
+    const [a1, a2] = [sections[at + 3]!, sections[at + 4]!];
+    const [b0Step, b1Step, b2Step] = [sectionSteps[at]!, sectionSteps[at + 1]!, sectionSteps[at + 2]!];
+    const [a1Step, a2Step] = [sectionSteps[at + 3]!, sectionSteps[at + 4]!];
+    let first = states[2 * section]!;
+    let second = states[2 * section + 1]!;
+    for (let i = 0; i < frames; i++) {
+      const since = offset + i;
+      const x = block[i]!;
+      const y = (b0 + b0Step * since) * x + first;
+      first = (b1 + b1Step * since) * x - (a1 + a1Step * since) * y + second + TINY - TINY;
+      second = (b2 + b2Step * since) * x - (a2 + a2Step * since) * y + TINY - TINY;
+      block[i] = y;
+    }
+    states[2 * section] = first;
+    states[2 * section + 1] = second;
   }
 }
 
