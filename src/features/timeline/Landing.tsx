@@ -22,15 +22,16 @@ const STEP_SECONDS = 0.001;
 export function Landing({ print, clip, perSecond, onsets }: Props) {
   const studio = useStudio();
   const pixelsPerBeat = useStudioState((state) => state.pixelsPerBeat);
-  const drag = useRef<{ x: number; from: SessionDocument } | null>(null);
+  /** Where a drag began, and what was there then: the print itself changes while it is dragged. */
+  const drag = useRef<{ x: number; from: SessionDocument; print: PlacedPrint } | null>(null);
   const seconds = soundPlace(clip, (print.recipe as SwellRecipe).landSeconds);
   const label = `Landing of a swell in ${clip.name}`;
   const onPointerMove = (event: PointerEvent) => {
     const now = drag.current;
     if (!now) return;
-    const wanted = landingBeat(now.from, print) + (event.clientX - now.x) / pixelsPerBeat;
+    const wanted = landingBeat(now.from, now.print) + (event.clientX - now.x) / pixelsPerBeat;
     const beat = event.altKey ? wanted : drawnTo(wanted, wordBeats(now.from, clip, onsets), REACH / pixelsPerBeat);
-    studio.preview(landingCommand(now.from, print, beat), 'Move a landing');
+    studio.preview(landingCommand(now.from, now.print, beat), 'Move a landing');
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const way = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
@@ -56,7 +57,7 @@ export function Landing({ print, clip, perSecond, onsets }: Props) {
       onPointerDown={(event) => {
         event.stopPropagation();
         event.currentTarget.setPointerCapture(event.pointerId);
-        drag.current = { x: event.clientX, from: studio.state.document };
+        drag.current = { x: event.clientX, from: studio.state.document, print };
       }}
       onPointerMove={onPointerMove}
       onPointerUp={() => {
