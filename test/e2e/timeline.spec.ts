@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { bringIn, drag, newSession, saved, voiceFile } from './studio';
+import { addEffect, bringIn, drag, newSession, saved, voiceFile } from './studio';
 
 const clips = (page: Page) => page.getByRole('button', { name: /^Clip voice/ });
 const label = (page: Page, index = 0) => clips(page).nth(index).getAttribute('aria-label');
@@ -103,4 +103,30 @@ test('tempo is tapped, metre and key are chosen', async ({ page }) => {
   await page.getByLabel('Tempo in beats a minute').fill('900');
   await page.getByLabel('Tempo in beats a minute').press('Enter');
   await expect(page.getByRole('alert').filter({ hasText: 'the tempo' })).toContainText('20 to 300');
+});
+
+test('an effect dragged onto another strip goes there, and one put down elsewhere stays', async ({ page }) => {
+  await newSession(page, 'Dragged');
+  for (let n = 0; n < 2; n++) await page.getByRole('button', { name: 'Add a track', exact: true }).click();
+  await addEffect(page, 'Utility');
+  await addEffect(page, 'Delay');
+  const handleOf = (name: string) => page.getByRole('button', { name: `Move ${name}`, exact: true });
+  const carry = async (to: { x: number; y: number }) => {
+    const from = (await handleOf('Delay').boundingBox())!;
+    await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(to.x, to.y, { steps: 12 });
+    await page.mouse.up();
+  };
+  await carry({ x: 640, y: 500 });
+  await expect(page.getByRole('button', { name: /^Undo: Add/ })).toBeVisible();
+  const strips = page.locator('[data-drop-strip]');
+  const other = (await strips
+    .filter({ has: page.locator('.member:not(.member-selected)') })
+    .first()
+    .boundingBox())!;
+  await carry({ x: other.x + 60, y: other.y + 12 });
+  await expect(page.getByRole('button', { name: /^Undo: Move Delay to Track/ })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Delay' })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Utility' })).toHaveCount(0);
 });

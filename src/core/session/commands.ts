@@ -76,7 +76,8 @@ export type Command =
   | { type: 'insert.notes'; id: string; from: string | null }
   | { type: 'insert.set'; id: string; values: Record<string, ParameterValue> }
   | { type: 'insert.bypass'; id: string; bypass: boolean }
-  | { type: 'insert.move'; id: string; to: number }
+  /** Within its strip, or into another. */
+  | { type: 'insert.move'; id: string; to: number; stripId?: string }
   | { type: 'insert.remove'; id: string }
   | { type: 'chain.replace'; stripId: string; inserts: readonly Insert[] }
   | { type: 'note.add'; notes: readonly Note[] }
@@ -379,7 +380,10 @@ function execute(draft: SessionDocument, command: Command): void {
       return;
     case 'insert.move': {
       const { insertIds } = stripWith(draft, command.id);
-      if (insertIds.includes(command.id)) moveWithin(insertIds, command.id, command.to);
+      if (!insertIds.includes(command.id)) return;
+      const target = command.stripId === undefined ? insertIds : stripIn(draft, command.stripId).insertIds;
+      insertIds.splice(insertIds.indexOf(command.id), 1);
+      target.splice(Math.max(0, Math.min(target.length, command.to)), 0, command.id);
       return;
     }
     case 'insert.remove':

@@ -13,6 +13,7 @@ import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
 import { addReturn, addTrack } from '../session/stripWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../ui/RenameInput';
 import { useCount } from '../ui/useCount';
@@ -99,7 +100,13 @@ export function Cast() {
     </Dropdown>
   );
   const members = (
-    <DndContext id="cast" sensors={sensors} collisionDetection={closestCenter} onDragEnd={reorder}>
+    <DndContext
+      id="cast"
+      sensors={sensors}
+      collisionDetection={closestCenter}
+      accessibility={{ announcements: dragAnnouncements((id) => (tracks[id] ?? returns[id])?.name ?? 'a strip') }}
+      onDragEnd={reorder}
+    >
       <SortableContext items={[...trackIds]} strategy={verticalListSortingStrategy}>
         <ul aria-label="Tracks">{trackIds.map((id) => member(tracks[id]!, 'track'))}</ul>
       </SortableContext>
@@ -215,6 +222,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
     disabled: kind === 'main',
   });
   const [renaming, setRenaming] = useState(false);
+  const isDropTarget = useStudioState(({ dropStripId }) => dropStripId === strip.id);
   const isMain = kind === 'main';
   const frozen = 'frozen' in strip ? strip.frozen : null;
   const stale = (usePrintState(frozen) ?? 'fresh') !== 'fresh';
@@ -234,7 +242,8 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
   return (
     <li
       ref={setNodeRef}
-      className={`member-row ${isDragging ? 'member-dragged' : ''}`}
+      data-drop-strip={strip.id}
+      className={`member-row ${isDragging ? 'member-dragged' : ''} ${isDropTarget ? 'member-drop' : ''}`}
       style={{ height: row?.whole, transform: CSS.Translate.toString(transform), transition }}
       {...listeners}
     >

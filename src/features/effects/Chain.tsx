@@ -1,20 +1,13 @@
 'use client';
 
 import { useState } from 'react';
-import {
-  closestCenter,
-  DndContext,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-  type DragEndEvent,
-} from '@dnd-kit/core';
+import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Plus, Power, Snowflake } from 'lucide-react';
 
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
+import { findEffect } from '@/core/effects/registry';
 import { channelOf, MAIN_ID, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, thaw } from '../session/freezing';
@@ -23,11 +16,13 @@ import { usePrintState } from '../session/usePrintState';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { AutomatedSwitch } from '../ui/AutomatedSwitch';
+import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { ChainPresets } from './ChainPresets';
 import { EffectSheet } from './EffectSheet';
 import { EffectStep } from './EffectStep';
 import { PlaceStep } from './PlaceStep';
 import { Sends } from './Sends';
+import { useEffectDrop } from './useEffectDrop';
 
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
@@ -48,13 +43,8 @@ export function Chain() {
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const moved = ({ active, over }: DragEndEvent) => {
-    if (!over || active.id === over.id) return;
-    studio.perform(
-      { type: 'insert.move', id: String(active.id), to: strip.insertIds.indexOf(String(over.id)) },
-      'Reorder effects',
-    );
-  };
+  const drop = useEffectDrop();
+  const nameOf = (id: string) => findEffect(studio.state.document.inserts[id]?.effect ?? '')?.name ?? 'an effect';
   if (blind) {
     return (
       <section className="chain" aria-label={`Signal path of ${strip.name}`}>
@@ -92,7 +82,13 @@ export function Chain() {
         {channel && <FreezeButton stripId={stripId} frozen={channel.frozen} />}
       </div>
       <div className={channel?.frozen ? 'chain-frozen' : undefined}>
-        <DndContext id="chain" sensors={sensors} collisionDetection={closestCenter} onDragEnd={moved}>
+        <DndContext
+          id="chain"
+          sensors={sensors}
+          collisionDetection={closestCenter}
+          accessibility={{ announcements: dragAnnouncements(nameOf) }}
+          {...drop}
+        >
           <SortableContext items={strip.insertIds} strategy={verticalListSortingStrategy}>
             {strip.insertIds.map((id) => (
               <EffectStep key={id} insertId={id} strip={strip} selected={id === insertId} />

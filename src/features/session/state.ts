@@ -116,6 +116,8 @@ export interface StudioState {
   readonly help: 'keys' | 'find' | null;
   /** What stands beside the views. */
   readonly drawer: DrawerName | null;
+  /** The strip that an effect is being dragged onto. */
+  readonly dropStripId: string | null;
   /** The listening place in which the output is heard, by id. */
   readonly listening: string;
   /** The effect that its page is about. */
@@ -178,6 +180,7 @@ export function initialState(stored: StoredSession): StudioState {
     cooking: null,
     help: null,
     drawer: null,
+    dropStripId: null,
     listening: 'plain',
     about: EFFECTS[0]!.id,
     modulatorId: null,
