@@ -10,7 +10,7 @@ interface Shortcut {
   readonly what: string;
   /** Only while the focus is in the timeline or nowhere. */
   readonly inTimeline?: boolean;
-  /** Not while a control has been reached by keyboard, which may take the key for itself. */
+  /** Not while a control has the focus that figures can be typed for. */
   readonly beside?: boolean;
 }
 
@@ -75,6 +75,9 @@ export const KEYS_IN_PLACE = [
 
 export type ShortcutId = keyof typeof SHORTCUTS;
 
+/** Controls that figures can be typed for. */
+const TAKES_FIGURES = '[role=slider], [role=spinbutton], [role=combobox], [role=listbox], [role=option], [role=grid]';
+
 const TEXT_FIELD = 'input:not([type=checkbox], [type=radio], [type=range], [type=button], [type=file]), textarea';
 
 /** Whether what has the focus keeps a key for itself; what has used a key already says so by `preventDefault`. */
@@ -84,8 +87,7 @@ export function keepsKey(event: KeyboardEvent, shortcut: Shortcut): boolean {
   if (!target) return false;
   if (target.matches(TEXT_FIELD) || (target as HTMLElement).isContentEditable) return true;
   if (target.matches('select') && !event.ctrlKey && !event.metaKey) return true;
-  if (shortcut.beside === true && target !== document.body && target.matches(':focus-visible, [role=slider]'))
-    return true;
+  if (shortcut.beside === true && target !== document.body && target.matches(TAKES_FIGURES)) return true;
   return shortcut.inTimeline === true && target !== document.body && target.closest('.timeline') === null;
 }
 
