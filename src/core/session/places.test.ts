@@ -167,7 +167,7 @@ describe('places on the stage', () => {
     const one = does(both, set('hall', { oppositeOf: 'pad' }));
     expect(() => does(one, set('bell', { oppositeOf: 'hall' }))).toThrow('Bell cannot be opposite to Hall');
     expect(() => does(both, { type: 'insert.set', id: 'pad-place', values: { distance: 90 } })).toThrow(
-      'distance takes 30 cm to 50 m, not 90.',
+      'distance takes 0.3 to 50 m (30 cm to 50 m), not 90 m.',
     );
   });
 
