@@ -15,7 +15,7 @@ const NORMALISED_DBTP = -1;
 /** Options of all commands that write a sound. */
 export const OUTPUT = { '-o': true, '--format': true, '--normalise': false } as const;
 
-/** Where and how a sound is written. @throws KinetikonError usage */
+/** The file and the format of the `-o` and `--format` options. @throws KinetikonError usage */
 export function outputOf(options: Options, command: string): { output: string; format: Format } {
   const output = one(options, '-o');
   if (output === undefined) throw usage(`${command} needs -o OUT.`);

@@ -1,4 +1,5 @@
 import { writeMidi, type MidiEvent } from 'midi-file';
+import { LONGEST_BEATS } from '../session/fields';
 import { midiRefusal, readMidiEvents, type MidiFileEvent } from './midiEvents';
 
 /** A note of a file; times in beats (quarter notes), key and velocity as MIDI numbers them. */
@@ -26,9 +27,6 @@ export interface MidiSong {
 /** Ticks of a quarter note, and those for notes that these do not tell exactly: all usual divisions go into them. */
 const TICKS = 960;
 const FINE_TICKS = 15360;
-/** A session's longest length, in beats. */
-const LONGEST_BEATS = 100000;
-
 /**
  * Reads a Standard MIDI File of format 0 or 1. Notes that the pedal holds last until it is let go.
  * @throws KinetikonError file.broken, file.unsupported, saying why

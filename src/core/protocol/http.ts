@@ -101,11 +101,11 @@ export interface SaveSessionRequest {
   readonly saveId: string;
   /** Earlier saves of the caller whose answers have not come: the session may be one of those already. */
   readonly unanswered: readonly string[];
-  /** What has changed since the revision ... */
+  /** Changes since the revision; left out with `document`. */
   readonly changes?: readonly Change[] | undefined;
-  /** ... or the whole document, where that is not known any more. */
+  /** The whole document, sent once the server's copy has diverged. */
   readonly document?: SessionDocument | undefined;
-  /** Of the document that they lead to, as `documentChecksum` tells it. */
+  /** `documentChecksum` of the resulting document. */
   readonly checksum: string;
   /** What has happened to the steps since the revision. */
   readonly history: HistoryChange;

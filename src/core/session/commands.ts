@@ -135,7 +135,7 @@ export function applyCommand(
  * @throws KinetikonError when what comes of it is not a valid document, as of steps that somebody has altered
  */
 export function applyStep(document: SessionDocument, changes: readonly Change[]): SessionDocument {
-  // What has been made since the step was done may be of another length.
+  // Prints rendered since the step may have another length, so linked clips are placed anew.
   const next = produce(applyChanges(document, changes), placeLinked);
   validateTouched(next, changes);
   return next;

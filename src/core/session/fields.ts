@@ -5,6 +5,8 @@ import { quoted, textFlaw, textLength } from '../text';
 /** What the records of a session are put together from. */
 
 export const NAME_LENGTH = 120;
+/** Last beat of a session. */
+export const LONGEST_BEATS = 100000;
 
 const ID = /^[\w-]{1,80}$/;
 

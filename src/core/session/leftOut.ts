@@ -8,7 +8,7 @@ function listed(names: readonly string[]): string {
   return rest > 0 ? `${names.slice(0, MOST_NAMES).join(', ')} and ${rest} more` : names.join(', ');
 }
 
-/** What a mix leaves out because of its switches, a sentence each: solo, mute, bypass. */
+/** Sentences that name what solo, mute, bypass and wet-only leave out of the mix. */
 export function leftOut(document: SessionDocument): string[] {
   const { effectsOff, wetOnly } = document.session;
   const strips = allStrips(document);

@@ -11,7 +11,7 @@ import { validateValue } from '../effects/parameterText';
 import { validateValues } from '../effects/resolve';
 import { number, type ParameterValue } from '../effects/spec';
 import { FADE_SHAPES, type FadeShape } from '../math/fades';
-import { assetId, figure, flag, id, name, record } from './fields';
+import { assetId, figure, flag, id, LONGEST_BEATS, name, record } from './fields';
 import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
@@ -24,7 +24,6 @@ export const MODES = ['major', 'minor', 'dorian', 'phrygian', 'lydian', 'mixolyd
 /** The strip every session ends in. */
 export const MAIN_ID = 'main';
 
-const LONGEST_BEATS = 100000;
 const LONGEST_SECONDS = 36000;
 /** A tick of the finest MIDI file. */
 export const SHORTEST_NOTE_BEATS = 1 / 15360;

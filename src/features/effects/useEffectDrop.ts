@@ -8,7 +8,7 @@ import { useStudio } from '../session/StudioContext';
 type Under =
   { readonly kind: 'chain' } | { readonly kind: 'strip'; readonly id: string } | { readonly kind: 'nothing' };
 
-/** What the pointer is over; a drag by keyboard stays in its chain. */
+/** The drop target under the pointer; a drag by keyboard stays in its chain. */
 function under({ activatorEvent, delta }: Pick<DragMoveEvent, 'activatorEvent' | 'delta'>): Under {
   if (!(activatorEvent instanceof MouseEvent)) return { kind: 'chain' };
   for (const element of document.elementsFromPoint(

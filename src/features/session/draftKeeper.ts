@@ -1,6 +1,6 @@
 import type { Draft, Drafts } from './drafts';
 
-/** How soon unsaved work is kept, in milliseconds: a save that goes through is sooner, or soon after. */
+/** Delay before unsaved work is kept, in milliseconds. */
 const KEEP_AFTER_MS = 300;
 /** Copying a document into the browser's store holds up the page; it may take a twentieth of its time. */
 const REST_TIMES = 20;

@@ -1,7 +1,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { Savable } from './saver';
 
-/** What a tab has not saved yet of a session. */
+/** The unsaved document and history of a session in one tab. */
 export interface Draft extends Savable {
   /** The tab and the session. */
   readonly key: string;
