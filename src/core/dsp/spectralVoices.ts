@@ -1,5 +1,7 @@
 import { TWO_PI } from '../math/circle';
-import { atan2, cos, exp, log, sin } from '../math/elementary';
+import { clamp } from '../math/clamp';
+import { atan2, cos, exp, log, pow, sin } from '../math/elementary';
+import { smoothstep } from '../math/smoothstep';
 import type { Arena, Doubles } from '../wasm/arena';
 import { BlockFourier } from './blockFourier';
 
@@ -16,8 +18,15 @@ const FLAT = 0.65;
 const COARSE = 4;
 /** Times that the envelope is raised to the peaks. */
 const ENVELOPE_ROUNDS = 4;
-/** Power of a peak that counts, against the strongest: -30 dB. */
-const AUDIBLE = 1e-3;
+/** Peaks make up the envelope where they are the strongest for so far on both sides, in seconds of a period, ... */
+const NEIGHBOUR_SECONDS = 0.01;
+/** ... and no further than this under the strongest of all, in power: 60 dB. */
+const AUDIBLE = 1e-6;
+/** Share of the power that the strongest peak holds where formants begin to follow the pitch, and where they do wholly. */
+const FREE_SHARE = 0.85;
+const TIED_SHARE = 0.9;
+/** Time constant with which they take that up, in seconds. */
+const TIE_SECONDS = 0.05;
 const FLOOR = 1e-12;
 
 /** How a voice is to sound from the next window on. */
@@ -86,6 +95,12 @@ export class SpectralVoices {
   private readonly coming: Uint8Array;
   private readonly comingBefore: Uint8Array;
   private readonly arrived: Uint8Array;
+  /** Bins to each side within which a peak must be the strongest to make up the envelope. */
+  private readonly neighbours: number;
+  private readonly nodes: Int32Array;
+  /** How far formants follow the pitch, 0 to 1: one partial alone has no formants that could stay. */
+  private tie = 0;
+  private readonly tieShare: number;
   private lifter = 1;
   private readonly voices: readonly VoiceState[];
   private first = true;
@@ -115,6 +130,9 @@ export class SpectralVoices {
     this.envelope = new Float64Array(bins);
     this.peaks = new Int32Array(bins);
     this.edges = new Int32Array(bins + 1);
+    this.nodes = new Int32Array(bins);
+    this.neighbours = Math.round(size / (NEIGHBOUR_SECONDS * sampleRate));
+    this.tieShare = 1 - exp(-this.hop / (TIE_SECONDS * sampleRate));
     this.frequencies = new Float64Array(bins);
     this.coming = new Uint8Array(bins);
     this.comingBefore = new Uint8Array(bins);
@@ -133,6 +151,7 @@ export class SpectralVoices {
     this.first = true;
     this.frames = this.windowEnd = 0;
     this.turn = this.voices.length;
+    this.tie = 0;
     this.powersBefore.fill(0);
     this.comingBefore.fill(0);
     for (const { turns, sum } of this.voices) {
@@ -225,6 +244,7 @@ export class SpectralVoices {
       powers[k] = re[k]! * re[k]! + im[k]! * im[k]!;
     }
     this.findPeaks();
+    this.followShare();
     this.followEnvelope();
   }
 
@@ -273,23 +293,38 @@ export class SpectralVoices {
     }
   }
 
+  /** Ties the formants to the pitch as far as one partial holds nearly all of the power. */
+  private followShare(): void {
+    const { powers, edges, half } = this;
+    const n = this.strongestPeak();
+    if (n < 0) return;
+    let total = 0;
+    for (let k = 1; k < half; k++) total += powers[k]!;
+    let held = 0;
+    for (let k = edges[n]!; k < edges[n + 1]!; k++) held += powers[k]!;
+    const wanted = smoothstep(clamp(0, 1, (held / total - FREE_SHARE) / (TIED_SHARE - FREE_SHARE)));
+    this.tie = this.first ? wanted : this.tie + this.tieShare * (wanted - this.tie);
+  }
+
+  /** Index of the strongest peak; -1 without any. */
+  private strongestPeak(): number {
+    const { powers, peaks, peakCount } = this;
+    let strongest = -1;
+    for (let n = 0; n < peakCount; n++) if (!(powers[peaks[n]!]! <= powers[peaks[strongest]!]!)) strongest = n;
+    return strongest;
+  }
+
   /**
-   * The envelope over the peaks of the spectrum: its logarithm without what is faster than formants, again with what lay under
-   * that raised to it (Roebel and Rodet, "Efficient spectral envelope estimation and its application to pitch shifting and
-   * envelope preservation", DAFx 2005); of the strongest of every few bins, since an envelope is smooth.
+   * The envelope over the peaks of the spectrum: straight lines in decibels from peak to peak, their logarithm without what is
+   * faster than formants, again with what lay under that raised to it (Roebel and Rodet, "Efficient spectral envelope
+   * estimation and its application to pitch shifting and envelope preservation", DAFx 2005). What lies between partials is no
+   * part of it, however far they are apart; under the lowest peak and above the highest it is level.
    */
   private followEnvelope(): void {
-    const { shapeRe, shapeIm, powers, levels, envelope, shaping, lifter } = this;
+    const { shapeRe, shapeIm, levels, envelope, shaping, lifter } = this;
     const { size } = shaping;
     const last = size / 2;
-    // Under the lowest note there is nothing to tell a shape by: it is level there.
-    const lowest = this.lowestPeak();
-    for (let k = 0; k <= last; k++) {
-      let most = 0;
-      const from = Math.max(lowest, COARSE * k - COARSE / 2);
-      for (let l = from; l < COARSE * k + COARSE / 2 && l <= this.half; l++) most = Math.max(most, powers[l]!);
-      levels[k] = 0.5 * log(Math.max(most, COARSE * k < lowest ? powers[lowest]! : 0) + FLOOR);
-    }
+    this.joinPeaks();
     for (let round = 0; round < ENVELOPE_ROUNDS; round++) {
       for (let k = 0; k <= last; k++) {
         const level = round === 0 ? levels[k]! : Math.max(levels[k]!, envelope[k]!);
@@ -312,12 +347,44 @@ export class SpectralVoices {
     }
   }
 
-  private lowestPeak(): number {
-    const { powers, peaks, peakCount } = this;
-    let most = 0;
-    for (let n = 0; n < peakCount; n++) most = Math.max(most, powers[peaks[n]!]!);
-    for (let n = 0; n < peakCount; n++) if (powers[peaks[n]!]! > AUDIBLE * most) return peaks[n]!;
-    return 0;
+  /** Draws the lines between the peaks that count, as logarithms by `COARSE` bins. */
+  private joinPeaks(): void {
+    const { powers, peaks, nodes, levels } = this;
+    const last = this.half / COARSE;
+    const count = this.findNodes();
+    if (count === 0) {
+      levels.fill(0, 0, last + 1);
+      return;
+    }
+    const level = (node: number) => 0.5 * log(powers[peaks[nodes[node]!]!]!);
+    let node = 0;
+    for (let k = 0; k <= last; k++) {
+      const bin = COARSE * k;
+      while (node < count && peaks[nodes[node]!]! < bin) node++;
+      if (node === 0 || node === count) levels[k] = level(Math.min(node, count - 1));
+      else {
+        const [from, to] = [peaks[nodes[node - 1]!]!, peaks[nodes[node]!]!];
+        levels[k] = level(node - 1) + ((bin - from) / (to - from)) * (level(node) - level(node - 1));
+      }
+    }
+  }
+
+  /** Peaks that are audible and the strongest around: the side lobes of others are not. Returns how many. */
+  private findNodes(): number {
+    const { powers, peaks, peakCount, nodes, neighbours } = this;
+    const least = AUDIBLE * (powers[peaks[this.strongestPeak()]!] ?? 0);
+    let count = 0;
+    for (let n = 0; n < peakCount; n++) {
+      const [k, power] = [peaks[n]!, powers[peaks[n]!]!];
+      let strongest = power > least;
+      for (let m = n - 1; strongest && m >= 0 && k - peaks[m]! <= neighbours; m--)
+        strongest = powers[peaks[m]!]! <= power;
+      for (let m = n + 1; strongest && m < peakCount && peaks[m]! - k <= neighbours; m++) {
+        strongest = powers[peaks[m]!]! <= power;
+      }
+      if (strongest) nodes[count++] = n;
+    }
+    return count;
   }
 
   /** Two voices in one transform, one as its real part and one as its imaginary one. */
@@ -347,10 +414,11 @@ export class SpectralVoices {
   }
 
   /** Adds the moved spectrum of a voice to the transform, turned by a quarter for one that is to be its imaginary part. */
-  private moveInto({ turns, next }: VoiceState, { ratio, formants }: Shift, quarter: boolean): void {
+  private moveInto({ turns, next }: VoiceState, { ratio, formants: set }: Shift, quarter: boolean): void {
     const { re, im, powers, powersBefore, peaks, edges, frequencies, centres, coming, arrived } = this;
     const { half, hop, outRe, outIm } = this;
     const size = 2 * half;
+    const formants = pow(set, 1 - this.tie) * pow(ratio, this.tie);
     next.fill(0);
     for (let n = 0; n < this.peakCount; n++) {
       const k = peaks[n]!;

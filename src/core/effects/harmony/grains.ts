@@ -1,5 +1,7 @@
 import type { Ring } from '../../dsp/ring';
-import { cos } from '../../math/elementary';
+import { clamp } from '../../math/clamp';
+import { cos, pow } from '../../math/elementary';
+import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import type { Mark, PitchMarks } from './pitchMarks';
@@ -14,6 +16,10 @@ const WINDOW = Float64Array.from(
   { length: WINDOW_SIZE + 2 },
   (_, n) => 0.5 + 0.5 * cos((Math.PI * Math.min(n, WINDOW_SIZE)) / WINDOW_SIZE),
 );
+
+/** Part of the power that the fundamental holds where formants begin to follow the pitch, and where they do wholly. */
+const FREE_SHARE = 0.85;
+const TIED_SHARE = 0.9;
 
 interface Grain {
   sounding: boolean;
@@ -103,7 +109,9 @@ export class GrainVoice {
       const mark = marks.mark(this.mark);
       // What has no pitch waits for its mark.
       if (!mark.voiced && mark.at <= this.placed && this.mark + 1 === marks.count) return;
-      const reach = mark.voiced ? mark.period : Math.min(2 * mark.period, Math.max(1, this.next - this.placed));
+      const reach = mark.voiced
+        ? mark.period * reachOf(mark, singing)
+        : Math.min(2 * mark.period, Math.max(1, this.next - this.placed));
       if (this.next - reach + behind + late >= until) return;
       if (mark.voiced) this.layVoiced(mark, now, behind + late, singing);
       else this.layPlain(mark, now, behind + late, singing.consonants);
@@ -117,18 +125,19 @@ export class GrainVoice {
     while (this.mark + 1 < marks.count && away(this.mark + 1) <= away(this.mark)) this.mark++;
   }
 
-  private layVoiced({ at, period: told }: Mark, now: number, behind: number, { ratio, formants }: Singing): void {
+  private layVoiced(mark: Mark, now: number, behind: number, singing: Singing): void {
     const { marks } = this;
+    const { at, period: told } = mark;
     // The period as it is from mark to mark: so voice and source keep step at one pitch.
     const after = this.mark + 1 < marks.count ? marks.mark(this.mark + 1) : null;
     const period = after?.voiced ? after.at - at : told;
-    const half = period * Math.min(1, 1 / formants);
+    const half = period * reachOf(mark, singing);
     // A voice begins where the source does; at the source's own pitch it stays there.
     if (this.plain && at > this.placed) this.next = at;
     this.plain = false;
-    const gain = Math.sqrt(period / (ratio * half));
-    this.place(at, this.next, half, half, formants, gain, now, behind);
-    this.next += period / ratio;
+    const gain = Math.sqrt(period / (singing.ratio * half));
+    this.place(at, this.next, half, half, speedOf(mark, singing), gain, now, behind);
+    this.next += period / singing.ratio;
   }
 
   /** A piece of what has no pitch, where it is in the sound. */
@@ -204,4 +213,20 @@ export class GrainVoice {
       }
     }
   }
+}
+
+/** How far formants follow the pitch, 0 to 1: one partial alone has no formants that could stay. */
+const tieOf = ({ fundamental }: Mark) =>
+  smoothstep(clamp(0, 1, (fundamental - FREE_SHARE) / (TIED_SHARE - FREE_SHARE)));
+
+/** Speed at which a piece is read. */
+function speedOf(mark: Mark, { ratio, formants }: Singing): number {
+  const tie = tieOf(mark);
+  return pow(ratio, tie) * pow(formants, 1 - tie);
+}
+
+/** Reach of a piece to each side in periods of the source: it reads one at most, and tied pieces overlap by half. */
+function reachOf(mark: Mark, { ratio, formants }: Singing): number {
+  const tie = tieOf(mark);
+  return pow(ratio, -tie) * pow(Math.min(1, 1 / formants), 1 - tie);
 }

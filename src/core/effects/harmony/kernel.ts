@@ -1,4 +1,5 @@
 import { DelayLine } from '../../dsp/delayLine';
+import { MakeUpGain } from '../../dsp/makeUpGain';
 import { HOP_SECONDS } from '../../dsp/pitchTracker';
 import { Ramp } from '../../dsp/ramp';
 import { takeMiddle, type Sides } from '../../dsp/sides';
@@ -63,6 +64,8 @@ const SHORTEST_ENVELOPE = 0.0015;
 const LONGEST_ENVELOPE = 0.006;
 /** The source as it snaps sings with the voices, as the last of them. */
 const SOURCE = MOST_HARMONIES;
+/** Most by which a voice by the spectrum is lifted or lowered to the level of the source. */
+const MAKE_UP_DB = 18;
 /** A voice by the spectrum is late by so many frames at least. */
 const NEAREST = SINC_NEAREST + 1;
 
@@ -80,6 +83,8 @@ interface Singer {
   readonly late: Ring;
   lateFrames: number;
   lateStep: number;
+  /** By the spectrum: brings the voice to the level of the source. */
+  readonly makeUp: MakeUpGain;
   /** Nothing of it is heard up to the next look. */
   silent: boolean;
 }
@@ -138,6 +143,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
         right: new Ramp(0),
         heard: new Ramp(1),
         late: new Ring(memory, longest + 2 * MAXIMUM_BLOCK),
+        makeUp: new MakeUpGain(sampleRate, TICK, MAKE_UP_DB),
         lateFrames: NEAREST,
         lateStep: 0,
         silent: true,
@@ -208,10 +214,11 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     this.source.reset();
     this.frame = this.nearest = this.hz = 0;
     this.offset = TICK;
-    for (const { grains, target, late } of this.singers) {
+    for (const { grains, target, late, makeUp } of this.singers) {
       grains.stop();
       target.begin();
       late.clear();
+      makeUp.reset();
     }
   }
 
@@ -286,7 +293,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     source.hear(this.hz, scale, v[P.snap]! / 100, v[P.snapSpeed]! / 1000, seconds);
     let note = 0;
     singers.forEach((singer, n) => {
-      const { target, grains, singing, shift, left, right, heard: sounds } = singer;
+      const { target, grains, singing, shift, left, right, heard: sounds, makeUp } = singer;
       const { part } = target;
       const sung = part.on && part.follow === 'notes' ? (this.held[note++] ?? null) : null;
       target.advance(n === SOURCE ? 0 : source.wanted(part, scale, sung), source.corrected, TICK, seconds);
@@ -297,6 +304,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       singing.ratio = shift.ratio = target.ratio;
       singing.late = Math.round(target.late * sampleRate);
       this.shifts[n] = silent ? null : shift;
+      if (this.polyphonic && !silent) makeUp.tick();
       if (this.polyphonic || silent) grains.stop();
       else grains.lay(frame, frame + TICK, this.voiceLatency, singing);
       const late = NEAREST + singing.late;
@@ -316,6 +324,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       this.polyphonic = wanted;
       this.marks.exact = !wanted;
       this.spectral.reset();
+      for (const { makeUp } of this.singers) makeUp.reset();
     } else this.presence.moveTo(0, this.rampFrames);
   }
 
@@ -346,13 +355,17 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     ring.write(middle, frames, false);
     for (let at = 0; at < frames;) at += marks.take(middle, at, frames);
     for (const side of wet) side.fill(0, 0, frames);
+    this.delayDry(left, right, start, frames);
+    const sourcePower = polyphonic ? middlePower(this.dry, frames) : 0;
     for (let n = 0; n < singers.length; n++) {
       const singer = singers[n]!;
-      const { grains, left: toLeft, right: toRight, heard, late } = singer;
+      const { grains, left: toLeft, right: toRight, heard, late, makeUp } = singer;
       if (singer.silent) continue;
       voice.fill(0, 0, frames);
       if (polyphonic) {
         spectral.read(n, voice, frames);
+        makeUp.measure(sourcePower, powerOf(voice, frames));
+        for (let i = 0; i < frames; i++) voice[i] = makeUp.next() * voice[i]!;
         late.write(voice, frames, false);
         late.read(voice, singer.lateFrames, singer.lateStep, this.offset, SINC_NEAREST, frames, frames);
       } else grains.render(voice, this.frame, frames);
@@ -372,20 +385,28 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     return sampleRate * clamp(SHORTEST_ENVELOPE, LONGEST_ENVELOPE, hz > 0 ? 0.75 / hz : SHORTEST_ENVELOPE);
   }
 
-  /** Takes what comes in, late, and puts it together with the voices. */
-  private blend(left: Floats, right: Floats, start: number, frames: number): void {
-    const { dryLines, dry, wet, presence, latencyFrames } = this;
+  /** Takes what comes in, and has it late by the latency. */
+  private delayDry(left: Floats, right: Floats, start: number, frames: number): void {
+    const { dryLines, dry, latencyFrames } = this;
     const [first, second] = dryLines;
     for (let i = 0; i < frames; i++) {
       first.write(left[start + i]!);
       second.write(right[start + i]!);
       dry[0][i] = first.readInteger(latencyFrames + 1);
       dry[1][i] = second.readInteger(latencyFrames + 1);
-      if (presence.settled && presence.value === 1) continue;
-      const heard = smoothstep(presence.next());
-      for (const side of [0, 1] as const) {
-        dry[side][i] = heard * dry[side][i]!;
-        wet[side][i] = heard * wet[side][i]!;
+    }
+  }
+
+  /** Puts the delayed source together with the voices. */
+  private blend(left: Floats, right: Floats, start: number, frames: number): void {
+    const { dry, wet, presence } = this;
+    if (!presence.settled || presence.value !== 1) {
+      for (let i = 0; i < frames; i++) {
+        const heard = smoothstep(presence.next());
+        for (const side of [0, 1] as const) {
+          dry[side][i] = heard * dry[side][i]!;
+          wet[side][i] = heard * wet[side][i]!;
+        }
       }
     }
     this.mix.blend(dry[0], dry[1], wet, frames);
@@ -394,6 +415,23 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       right[start + i] = dry[1][i]!;
     }
   }
+}
+
+/** Sum of squares. */
+function powerOf(block: Doubles, frames: number): number {
+  let sum = 0;
+  for (let i = 0; i < frames; i++) sum += block[i]! * block[i]!;
+  return sum;
+}
+
+/** Sum of squares of the middle of both sides. */
+function middlePower([left, right]: readonly [Floats, Floats], frames: number): number {
+  let sum = 0;
+  for (let i = 0; i < frames; i++) {
+    const middle = (left[i]! + right[i]!) / 2;
+    sum += middle * middle;
+  }
+  return sum;
 }
 
 export const createHarmony: KernelFactory = (context) => new HarmonyKernel(context);

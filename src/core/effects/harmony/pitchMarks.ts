@@ -1,8 +1,11 @@
 import { PitchTracker } from '../../dsp/pitchTracker';
+import { cos, exp, sin } from '../../math/elementary';
 import type { Arena } from '../../wasm/arena';
 
 /** Without a pitch there is a mark every so often. */
 const PLAIN_SECONDS = 0.006;
+/** Time constant of the fundamental's part of the power. */
+const SHARE_SECONDS = 0.02;
 /** A mark is looked for within this part of a period around where it is expected. */
 const SEARCH = 0.1;
 export const MARKS = 1024;
@@ -12,6 +15,8 @@ export interface Mark {
   at: number;
   period: number;
   voiced: boolean;
+  /** Part of the power that the fundamental holds, smoothed; 0 without a pitch, or where marks are not exact. */
+  fundamental: number;
 }
 
 /**
@@ -21,11 +26,18 @@ export interface Mark {
  */
 export class PitchMarks {
   /** The last ones, mark n at n modulo their number. */
-  readonly marks: Mark[] = Array.from({ length: MARKS }, () => ({ at: 0, period: 1, voiced: false }));
+  readonly marks: Mark[] = Array.from({ length: MARKS }, () => ({
+    at: 0,
+    period: 1,
+    voiced: false,
+    fundamental: 0,
+  }));
   /** Marks there have been. */
   count = 0;
   /** Whether it looks for the place most alike; where only the pitch counts, as far on as a period does. */
   exact = true;
+  /** The last mark's part of the fundamental. */
+  private share = 0;
   private readonly tracker: PitchTracker;
   /** Sound taken in, as a ring of a power of two. */
   private readonly past: Float64Array;
@@ -72,6 +84,35 @@ export class PitchMarks {
     mark.at = at;
     mark.period = period;
     mark.voiced = voiced;
+    mark.fundamental = this.share = voiced && this.exact ? this.smoothedShare(at, period) : 0;
+  }
+
+  private smoothedShare(at: number, period: number): number {
+    const now = this.fundamentalShare(at, period);
+    if (this.share === 0) return now;
+    return now + exp(-period / (SHARE_SECONDS * this.sampleRate)) * (this.share - now);
+  }
+
+  /** The fundamental's part of the power around a place, by a Hann window of two periods: its zeros are the other partials. */
+  private fundamentalShare(at: number, period: number): number {
+    const { past, mask } = this;
+    const middle = Math.round(at);
+    const half = Math.round(period);
+    // The window is made of half the partial's turn.
+    const turn = Math.PI / period;
+    const [stepRe, stepIm] = [cos(turn), sin(turn)];
+    let [c, s] = [cos(turn * half), -sin(turn * half)];
+    let [re, im, power, weights] = [0, 0, 1e-18, 0];
+    for (let i = -half; i < half; i++) {
+      const weight = 0.5 + 0.5 * c;
+      const x = weight * past[(middle + i) & mask]!;
+      re += x * (2 * c * c - 1);
+      im += x * 2 * c * s;
+      power += x * past[(middle + i) & mask]!;
+      weights += weight;
+      [c, s] = [c * stepRe - s * stepIm, c * stepIm + s * stepRe];
+    }
+    return (2 * (re * re + im * im)) / (weights * power);
   }
 
   /**

@@ -1,0 +1,49 @@
+import { db } from '../../../test/support/render';
+import { MakeUpGain } from './makeUpGain';
+
+const RATE = 48000;
+const TICK = 64;
+
+/** Feeds levels of source and processed signal, in dBFS, for some seconds; returns the gain at the end in dB. */
+function feed(gain: MakeUpGain, sourceDb: number, processedDb: number, seconds: number): number {
+  let last = 1;
+  const power = (level: number) => TICK * 10 ** (level / 10);
+  for (let tick = 0; tick < (seconds * RATE) / TICK; tick++) {
+    gain.tick();
+    gain.measure(power(sourceDb), power(processedDb));
+    for (let i = 0; i < TICK; i++) last = gain.next();
+  }
+  return db(last);
+}
+
+describe('a make-up gain', () => {
+  const made = () => new MakeUpGain(RATE, TICK, 18);
+
+  it('brings back what was lost or won, within its range', () => {
+    expect(feed(made(), -20, -29, 3)).toBeCloseTo(9, 1);
+    expect(feed(made(), -20, -8, 3)).toBeCloseTo(-12, 1);
+    expect(feed(made(), -20, -60, 3)).toBeCloseTo(18, 1);
+    expect(feed(made(), -20, 10, 3)).toBeCloseTo(-18, 1);
+    expect(feed(made(), -20, -Infinity, 3)).toBeCloseTo(18, 1);
+  });
+
+  it('is slow: a change of 12 dB takes it longer than a third of a second', () => {
+    const gain = made();
+    feed(gain, -20, -20, 2);
+    expect(feed(gain, -20, -32, 0.3)).toBeLessThan(6);
+  });
+
+  it('rests in a pause, whatever is left of the processed signal', () => {
+    const gain = made();
+    const before = feed(gain, -20, -26, 4);
+    expect(before).toBeCloseTo(6, 1);
+    expect(Math.abs(feed(gain, -Infinity, -90, 20) - before)).toBeLessThan(1);
+  });
+
+  it('begins anew', () => {
+    const gain = made();
+    feed(gain, -20, -29, 3);
+    gain.reset();
+    expect(gain.next()).toBe(1);
+  });
+});
