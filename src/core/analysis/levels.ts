@@ -1,4 +1,4 @@
-import { TruePeakDetector } from '../dsp/truePeak';
+import { truePeakOf } from '../dsp/truePeak';
 import { integratedLoudness } from './loudness';
 
 /** What `measure` reports of a sound. Decibels are of full scale; null stands for silence. */
@@ -43,16 +43,14 @@ export function measureLevels(sound: { sampleRateHz: number; channels: readonly 
   let power = 0;
   let overs = 0;
   for (const channel of channels) {
-    const detector = new TruePeakDetector();
     for (let i = 0; i < frames; i++) {
       const x = channel[i]!;
       const magnitude = Math.abs(x);
       if (magnitude > peak) peak = magnitude;
       if (magnitude > 1) overs++;
       power += x * x;
-      truePeak = Math.max(truePeak, detector.next(x));
     }
-    for (let i = 0; i < 32; i++) truePeak = Math.max(truePeak, detector.next(0));
+    truePeak = Math.max(truePeak, truePeakOf(channel));
   }
   const [left, right] = [channels[0]!, channels[1]];
   const loudness = integratedLoudness(right ? channels : [left, left], sampleRateHz);
@@ -69,7 +67,7 @@ export function measureLevels(sound: { sampleRateHz: number; channels: readonly 
     sampleRateHz,
     channels: channels.length,
     loudnessLufs: orNull(loudness),
-    truePeakDb: db(Math.max(truePeak, peak)),
+    truePeakDb: db(truePeak),
     peakDb: db(peak),
     rmsDb: db(Math.sqrt(power / Math.max(1, frames * channels.length))),
     overs,

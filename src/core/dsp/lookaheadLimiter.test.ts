@@ -3,7 +3,7 @@ import { dbToGain } from '../math/elementary';
 import { SeededRandom } from '../math/random';
 import { Arena, type Doubles } from '../wasm/arena';
 import { LookaheadLimiter } from './lookaheadLimiter';
-import { METER, SHARP } from './truePeak';
+import { LONG, QUARTER, SHARP, STANDARD } from './truePeak';
 
 const RATE = 48000;
 const FRAMES = 6000;
@@ -22,39 +22,38 @@ function bursts(seed: number): Float64Array {
   });
 }
 
-/** Peaks around every frame, straight from the definition: parabolas through the points of both filters. */
+/** Frames that the longest filter reaches to each side. */
+const REACH = 72;
+
+/** Peaks around every frame, straight from the definition: points of the standard, parabolas through those of the others. */
 function peaksOf(sound: Float64Array): number[] {
-  const latency = SHARP.taps / 2;
   const at = (n: number) => sound[n] ?? 0;
-  const peaks = new Array<number>(sound.length).fill(0);
-  for (const { weights, taps } of [METER, SHARP]) {
-    const point = (frame: number, which: number) => {
-      let sum = 0;
-      for (let tap = 0; tap < taps; tap++) sum += weights[3 * tap + which]! * at(frame + taps / 2 - tap);
-      return sum;
-    };
-    for (let n = 0; n < sound.length; n++) {
-      const middle = n - latency;
-      const points = [
-        point(middle - 1, 1),
-        point(middle - 1, 2),
-        at(middle),
-        point(middle, 0),
-        point(middle, 1),
-        point(middle, 2),
-      ];
+  const point = (row: readonly number[], frame: number) =>
+    row.reduce((sum, weight, tap) => sum + weight * at(frame + 1 - row.length / 2 + tap), 0);
+  const filters = [SHARP, LONG].map((row) => {
+    // The sound at twice its rate, and from there at four times.
+    const twice = (half: number) => (half % 2 === 0 ? at(half / 2) : point(row, (half - 1) / 2));
+    const quarterAfter = (half: number) =>
+      QUARTER.reduce((sum, weight, k) => sum + weight * (twice(half - k) + twice(half + 1 + k)), 0);
+    return (quarter: number) => (quarter % 2 === 0 ? twice(quarter / 2) : quarterAfter((quarter - 1) / 2));
+  });
+  return Array.from(sound, (_, n) => {
+    const middle = n - REACH;
+    if (middle < 0) return 0;
+    let peak = Math.max(...STANDARD.map((row) => Math.abs(point(row, middle))));
+    for (const fourfold of filters) {
+      const points = [-2, -1, 0, 1, 2, 3].map((quarters) => fourfold(4 * middle + quarters));
       for (let p = 1; p < 5; p++) {
         const [a, b, c] = [points[p - 1]!, points[p]!, points[p + 1]!];
         const extreme = (b - a) * (b - c) > 0 && (b - a) * b >= 0;
-        const top = extreme ? b + (0.125 * (c - a) ** 2) / (2 * b - a - c) : b;
-        peaks[n] = Math.max(peaks[n]!, Math.abs(top));
+        peak = Math.max(peak, Math.abs(extreme ? b + (0.125 * (c - a) ** 2) / (2 * b - a - c) : b));
       }
     }
-  }
-  return peaks;
+    return peak;
+  });
 }
 
-/** The limiter as its description says it: what each frame needs, the least over the look-ahead, released, averaged. */
+/** The limiter as its description says it: what each frame needs, the least over look-ahead and hold, released, averaged. */
 function limited(sides: readonly Float64Array[], ceiling: number, release: number, window: number, latency: number) {
   const peaks = sides.map(peaksOf);
   const need = Array.from({ length: FRAMES }, (_, n) =>
@@ -62,7 +61,7 @@ function limited(sides: readonly Float64Array[], ceiling: number, release: numbe
   );
   let logarithm = 0;
   const held = need.map((_, n) => {
-    const least = Math.min(1, ...need.slice(Math.max(0, n - window), n + 1));
+    const least = Math.min(1, ...need.slice(Math.max(0, n - window - REACH), n + 1));
     logarithm = Math.min(Math.log(least), logarithm * release);
     return Math.exp(logarithm);
   });
@@ -99,7 +98,7 @@ describe('the look-ahead limiter', () => {
     limiter.reset();
     const random = new SeededRandom(seed);
     const out = played(limiter, sides, () => 1 + Math.floor(128 * random.uniform()));
-    const ceiling = dbToGain(-6.1);
+    const ceiling = dbToGain(-6.15);
     const wanted = limited(
       sides,
       ceiling,

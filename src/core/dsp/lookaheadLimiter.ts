@@ -3,11 +3,11 @@ import { dbToGain, exp, gainToDb } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { Ramp } from './ramp';
-import { METER, SHARP } from './truePeak';
 import { LONGEST_BLOCK } from './longestBlock';
+import { HIGHEST_RISE, PEAK_LATENCY, readyPeaks } from './truePeak';
 
 /** Aimed below the ceiling for what the peak estimate and the moving gain leave over. */
-const MARGIN_DB = 0.1;
+const MARGIN_DB = 0.15;
 const RINGS = 5;
 /** Places of the state in `limiter.as.ts`. */
 const enum At {
@@ -27,16 +27,16 @@ const enum At {
   releasing,
 }
 
-let ready = false;
-
 /**
- * Look-ahead limiter on the true peak (ITU-R BS.1770-4 annex 2). The gain each frame needs is held at its minimum over
- * the look-ahead window, released exponentially in decibels as the compressor releases, and smoothed by a moving average
- * of the same length, so that it has arrived when the peak does (after Giannoulis, Massberg and Reiss, "Digital dynamic
- * range compressor design", 2012). Both channels share one gain. Of sound up to half the rate, white noise too, 0.1 dB at
- * most passes the ceiling under the standard's meter and interpolation filters of up to 64 taps. Latency: the longest
- * look-ahead plus that of the peak detector. Peaks are worked out in single precision, where a sound comes near the
- * ceiling; in WebAssembly.
+ * Look-ahead limiter on the true peak. The gain each frame needs is held at its minimum over the look-ahead window and as
+ * long after it as samples have a part in a peak, released exponentially in decibels as the compressor releases, and smoothed
+ * by a moving average as long as the window, so that it has arrived when the peak does (after Giannoulis, Massberg and Reiss,
+ * "Digital dynamic range compressor design", 2012). Both channels share one gain. Peaks are the highest that the interpolator
+ * of ITU-R BS.1770-4 annex 2 or one of two longer ones reads (`truePeak.ts`). Of any sound 0.1 dB at most passes the ceiling
+ * under the standard's meter and under windowed interpolators of up to 128 taps, and 0.5 dB under an endless one of noise, tones
+ * up to 0.49 of the rate and bursts at half the rate of up to 64 frames; longer bursts there can pass by more, as no finite
+ * filter hears them whole. Latency: the longest look-ahead plus that of the longest interpolator. Peaks are worked out in single
+ * precision, where a sound comes near the ceiling; in WebAssembly.
  */
 export class LookaheadLimiter {
   readonly latencyFrames: number;
@@ -58,11 +58,9 @@ export class LookaheadLimiter {
     maximumMs: number,
   ) {
     const { loops } = this;
-    const weights = [...METER.weights, ...SHARP.weights];
-    if (!ready) new Float32Array(wasm().buffer, loops.peakWeights(), weights.length).set(weights);
-    ready = true;
+    readyPeaks();
     this.maximumWindow = this.windowFrames(maximumMs);
-    this.latencyFrames = this.maximumWindow + SHARP.taps / 2;
+    this.latencyFrames = this.maximumWindow + PEAK_LATENCY;
     const size = powerOfTwoFrom(Math.max(256, this.latencyFrames + 8));
     const head = loops.limiterBytes() / 8;
     this.ceilings = memory.doubles(LONGEST_BLOCK);
@@ -71,7 +69,7 @@ export class LookaheadLimiter {
     this.state[At.size] = size;
     this.state[At.longestWindow] = this.maximumWindow;
     this.state[At.wantedWindow] = this.maximumWindow;
-    this.state[At.highestRise] = Math.max(METER.highestRise, SHARP.highestRise);
+    this.state[At.highestRise] = HIGHEST_RISE;
     this.reset();
   }
 

@@ -40,7 +40,7 @@ export {
   weighSides,
 } from './dynamics.as';
 export { fourier } from './fourier.as';
-export { limit, limiterBytes, peakWeights } from './limiter.as';
+export { limit, limiterBytes, peakBytes, peakWeights, truePeak } from './limiter.as';
 export { balances, decibels, gains, slideMaxima, slidingPeaks } from './levels.as';
 export {
   addPowers,

@@ -3,20 +3,21 @@ import { LONGEST } from './blocks.as';
 import { exp, log } from './elementary.as';
 
 const FLOAT: usize = 4;
-/** Points worked out between two samples. */
-const BETWEEN: usize = 3;
-/** Taps of the interpolation filters, and the frames by which what they tell is late. */
-const METER_TAPS: i32 = 24;
-const SHARP_TAPS: i32 = 48;
-const LATENCY: i32 = SHARP_TAPS / 2;
+/** Pairs of taps of the interpolation filters of `truePeak.ts`, as many frames before as after the points they make. */
+const STANDARD_PAIRS: i32 = 6;
+const SHARP_PAIRS: i32 = 24;
+const LONG_PAIRS: i32 = 71;
+/** Frames by which a middle is late, and what is known of the peaks around a frame: quarter points need the next middle. */
+const MIDDLE_LATENCY: i32 = LONG_PAIRS;
+const LATENCY: i32 = MIDDLE_LATENCY + 1;
 /** Samples of before that a side keeps, and what SIMD may read beyond the end of a block. */
-const HISTORY: i32 = SHARP_TAPS + 4;
+const HISTORY: i32 = 152;
 const SPARE: i32 = 8;
 const SIDE: usize = ((HISTORY + LONGEST + SPARE) as usize) * FLOAT;
 /** Fours of frames for which a sample counts: those whose points it has a part in. */
-const REACH: i32 = SHARP_TAPS / 4 + 1;
-/** How far the parabola through three points may rise over them. */
-const PARABOLA: f32 = 1.25;
+const REACH: i32 = (2 * LATENCY) / 4 + 1;
+/** Frames after a peak for which its gain is held: samples that far away still have a part in it. */
+const HOLD: i64 = LATENCY;
 
 /** A reduction, as a natural logarithm, that counts as none. */
 const NOTHING: f64 = -1e-7;
@@ -40,12 +41,20 @@ const RELEASING: usize = 104;
 const SIDES: usize = 112;
 const RINGS: usize = SIDES + 2 * SIDE;
 
-const WEIGHTS = memory.data((METER_TAPS + SHARP_TAPS) * 3 * 4, 16);
+/** Where the weights of each filter lie: four for a pair of the standard's, one for a pair of the others. */
+const STANDARD_AT = memory.data((6 * 4 + 24 + 71 + 3) * 4, 16);
+const SHARP_AT: usize = STANDARD_AT + (STANDARD_PAIRS as usize) * 4 * FLOAT;
+const LONG_AT: usize = SHARP_AT + (SHARP_PAIRS as usize) * FLOAT;
+const QUARTER_AT: usize = LONG_AT + (LONG_PAIRS as usize) * FLOAT;
+/** Middles of a block by both filters, and of two fours of frames before it. */
+const BEFORE: i32 = 8;
+const SHARP_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
+const LONG_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
 const PEAKS = memory.data((LONGEST + SPARE) * 4, 16);
 
-/** Where the weights of both filters go, as floats, [tap][point], those of the meter first. */
+/** Where the weights of the three filters go, as floats by pairs of taps, as `foldedWeights` gives them. */
 export function peakWeights(): usize {
-  return WEIGHTS;
+  return STANDARD_AT;
 }
 
 /** Bytes of the state before its five rings. */
@@ -68,70 +77,123 @@ function apex(a: v128, b: v128, c: v128): v128 {
   return v128.bitselect(top, magnitude, v128.and(bent, outwards));
 }
 
-/** The values of a point of four frames, one frame earlier: `before` has that of the frame ahead of them in its last lane. */
+/** Adds a value times a weight of a filter. */
 @inline
-function earlier(before: v128, now: v128): v128 {
-  return v128.shuffle<f32>(before, now, 3, 4, 5, 6);
+function plus(sum: v128, weights: usize, index: usize, x: v128): v128 {
+  return f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + index * FLOAT), x));
 }
 
-/** One of the points between samples, of four frames whose newest samples begin at `newest`. */
+/** Works out the middles after four frames, the first of them `MIDDLE_LATENCY` before frame `i` of the block. */
 @inline
-function pointAt(newest: usize, weights: usize, taps: i32): v128 {
-  let sum = f32x4.splat(0);
-  for (let tap = 0; tap < taps; tap++) {
-    sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights), v128.load(newest)));
-    weights += BETWEEN * FLOAT;
-    newest -= FLOAT;
+function addMiddles(line: usize, i: i32): void {
+  let older = line + ((HISTORY + i - MIDDLE_LATENCY) as usize) * FLOAT;
+  let newer = older + FLOAT;
+  let sharp = f32x4.splat(0);
+  let long = sharp;
+  let weight: usize = 0;
+  for (; weight < (SHARP_PAIRS as usize); weight++) {
+    const sum = f32x4.add(v128.load(older), v128.load(newer));
+    sharp = plus(sharp, SHARP_AT, weight, sum);
+    long = plus(long, LONG_AT, weight, sum);
+    older -= FLOAT;
+    newer += FLOAT;
   }
-  return sum;
+  for (; weight < (LONG_PAIRS as usize); weight++) {
+    long = plus(long, LONG_AT, weight, f32x4.add(v128.load(older), v128.load(newer)));
+    older -= FLOAT;
+    newer += FLOAT;
+  }
+  const to = ((BEFORE + i) as usize) * FLOAT;
+  v128.store(SHARP_MIDDLES + to, sharp);
+  v128.store(LONG_MIDDLES + to, long);
 }
 
-/** Takes into `PEAKS` the largest magnitudes that one filter finds on a side, of frames that are near loud ones. */
+/** The largest magnitude of the standard's points after four frames. */
 @inline
-function addPeaks(line: usize, frames: i32, least: f32, weights: usize, taps: i32): void {
-  const late = ((LATENCY - taps / 2) as usize) * FLOAT;
+function standardPeak(onFrame: usize): v128 {
+  let firstEven = f32x4.splat(0);
+  let firstOdd = firstEven;
+  let secondEven = firstEven;
+  let secondOdd = firstEven;
+  let older = onFrame;
+  let newer = onFrame + FLOAT;
+  let weights = STANDARD_AT;
+  for (let pair = 0; pair < STANDARD_PAIRS; pair++) {
+    const a = v128.load(older);
+    const b = v128.load(newer);
+    const sum = f32x4.add(a, b);
+    const difference = f32x4.sub(a, b);
+    firstEven = plus(firstEven, weights, 0, sum);
+    firstOdd = plus(firstOdd, weights, 1, difference);
+    secondEven = plus(secondEven, weights, 2, sum);
+    secondOdd = plus(secondOdd, weights, 3, difference);
+    weights += 4 * FLOAT;
+    older -= FLOAT;
+    newer += FLOAT;
+  }
+  return f32x4.pmax(mirroredPeak(firstEven, firstOdd), mirroredPeak(secondEven, secondOdd));
+}
+
+/** The larger magnitude of two mirrored points. */
+@inline
+function mirroredPeak(even: v128, odd: v128): v128 {
+  return f32x4.pmax(f32x4.abs(f32x4.add(even, odd)), f32x4.abs(f32x4.sub(even, odd)));
+}
+
+/** The point half-way between the two nearest of six at twice the rate, the oldest first. */
+@inline
+function quarter(a: v128, b: v128, c: v128, d: v128, e: v128, f: v128): v128 {
+  let sum = f32x4.mul(v128.load32_splat(QUARTER_AT), f32x4.add(c, d));
+  sum = plus(sum, QUARTER_AT, 1, f32x4.add(b, e));
+  return plus(sum, QUARTER_AT, 2, f32x4.add(a, f));
+}
+
+/**
+ * The highest of the parabolas around four frames, from half a frame before each to the last point after it.
+ * @param middles where those after the frames are
+ * @param onFrame where the frames are
+ */
+@inline
+function parabolaPeak(middles: usize, onFrame: usize): v128 {
+  const middleBefore = v128.load(middles - FLOAT);
+  const middle = v128.load(middles);
+  const middleAfter = v128.load(middles + FLOAT);
+  const before = v128.load(onFrame - FLOAT);
+  const x = v128.load(onFrame);
+  const after = v128.load(onFrame + FLOAT);
+  const third = v128.load(onFrame + 2 * FLOAT);
+  const nearest = quarter(v128.load(middles - 2 * FLOAT), before, middleBefore, x, middle, after);
+  const first = quarter(before, middleBefore, x, middle, after, middleAfter);
+  const last = quarter(middleBefore, x, middle, after, middleAfter, third);
+  const near = f32x4.pmax(apex(middleBefore, nearest, x), apex(nearest, x, first));
+  return f32x4.pmax(near, f32x4.pmax(apex(x, first, middle), apex(first, middle, last)));
+}
+
+/** Takes into `PEAKS` the largest magnitudes that the filters find on a side, of frames that are near loud ones. */
+function addPeaks(line: usize, frames: i32, least: f32): void {
   const threshold = f32x4.splat(least);
-  let second = f32x4.splat(0);
-  let third = f32x4.splat(0);
-  // Where the four frames before have been left out, what they end with is worked out for the next.
+  // Where the fours before have been left out, their middles are worked out for the next.
   let followed = false;
   let loud = 0;
   for (let i = -HISTORY; i < frames; i += 4) {
-    const at = line + ((HISTORY + i) as usize) * FLOAT;
-    if (v128.any_true(f32x4.ge(f32x4.abs(v128.load(at)), threshold))) loud = REACH + 1;
+    const newest = line + ((HISTORY + i) as usize) * FLOAT;
+    if (v128.any_true(f32x4.ge(f32x4.abs(v128.load(newest)), threshold))) loud = REACH + 1;
     loud--;
     if (i < 0) continue;
     if (loud < 0) {
       followed = false;
       continue;
     }
-    const newest = at - late;
-    if (!followed) {
-      second = pointAt(newest - 4 * FLOAT, weights + FLOAT, taps);
-      third = pointAt(newest - 4 * FLOAT, weights + 2 * FLOAT, taps);
-    }
+    if (!followed) addMiddles(line, i - 4);
+    addMiddles(line, i);
     followed = true;
-    let first = f32x4.splat(0);
-    let middle = first;
-    let last = first;
-    let from = newest;
-    for (let tap = 0, weight = weights; tap < taps; tap++) {
-      const x = v128.load(from);
-      first = f32x4.add(first, f32x4.mul(v128.load32_splat(weight), x));
-      middle = f32x4.add(middle, f32x4.mul(v128.load32_splat(weight, 4), x));
-      last = f32x4.add(last, f32x4.mul(v128.load32_splat(weight, 8), x));
-      weight += BETWEEN * FLOAT;
-      from -= FLOAT;
-    }
-    const before = earlier(second, middle);
-    const nearest = earlier(third, last);
-    const onFrame = v128.load(at - (LATENCY as usize) * FLOAT);
-    const near = f32x4.pmax(apex(before, nearest, onFrame), apex(nearest, onFrame, first));
-    const far = f32x4.pmax(apex(onFrame, first, middle), apex(first, middle, last));
+    const onFrame = newest - (LATENCY as usize) * FLOAT;
+    // The middle after that frame was the last of the four before.
+    const middles = ((BEFORE + i - 1) as usize) * FLOAT;
+    const sharp = parabolaPeak(SHARP_MIDDLES + middles, onFrame);
+    const long = parabolaPeak(LONG_MIDDLES + middles, onFrame);
     const to = PEAKS + (i as usize) * FLOAT;
-    v128.store(to, f32x4.pmax(v128.load(to), f32x4.pmax(near, far)));
-    second = middle;
-    third = last;
+    v128.store(to, f32x4.pmax(v128.load(to), f32x4.pmax(standardPeak(onFrame), f32x4.pmax(sharp, long))));
   }
 }
 
@@ -141,9 +203,27 @@ function takePeaks(line: usize, block: usize, frames: i32, least: f32): void {
   for (let i = 0; i < frames; i++) store<f32>(to + ((i as usize) << 2), load<f64>(block + ((i as usize) << 3)) as f32);
   // Beyond the block are samples of before, which tell nothing.
   for (let i = frames; i < frames + 4; i++) store<f32>(to + ((i as usize) << 2), 0);
-  addPeaks(line, frames, least, WEIGHTS, METER_TAPS);
-  addPeaks(line, frames, least, WEIGHTS + (METER_TAPS as usize) * BETWEEN * FLOAT, SHARP_TAPS);
+  addPeaks(line, frames, least);
   memory.copy(line, line + ((frames as usize) << 2), (HISTORY as usize) * FLOAT);
+}
+
+/** Bytes of the line that `truePeak` keeps of a channel. */
+export function peakBytes(): usize {
+  return SIDE;
+}
+
+/**
+ * The largest magnitude between the samples of a channel, up to `LATENCY` frames before its last.
+ * @param line what is kept from block to block, silent at first
+ * @param block doubles
+ * @param least samples under this are not looked at
+ */
+export function truePeak(line: usize, block: usize, frames: i32, least: f32): f32 {
+  memory.fill(PEAKS, 0, ((frames + 4) as usize) * FLOAT);
+  takePeaks(line, block, frames, least);
+  let most: f32 = 0;
+  for (let i = 0; i < frames; i++) most = max<f32>(most, load<f32>(PEAKS + ((i as usize) << 2)));
+  return most;
 }
 
 @inline
@@ -180,7 +260,7 @@ export function limit(state: usize, left: usize, right: usize, ceilings: usize, 
   let releasing = load<f64>(state, RELEASING);
   let most: f64 = 1;
   memory.fill(PEAKS, 0, ((frames + 4) as usize) * FLOAT);
-  const least = (floor / (load<f64>(state, HIGHEST_RISE) * (PARABOLA as f64))) as f32;
+  const least = (floor / load<f64>(state, HIGHEST_RISE)) as f32;
   takePeaks(state + SIDES, left, frames, least);
   takePeaks(state + SIDES + SIDE, right, frames, least);
   for (let i = 0; i < frames; i++, frame++) {
@@ -206,7 +286,7 @@ export function limit(state: usize, left: usize, right: usize, ceilings: usize, 
       store<f64>(slot(queue, tail, mask), unseen as f64);
       tail++;
     }
-    while ((load<f64>(slot(queue, head, mask)) as i64) < now - window) head++;
+    while ((load<f64>(slot(queue, head, mask)) as i64) < now - window - HOLD) head++;
     const lowest = load<f64>(slot(needed, load<f64>(slot(queue, head, mask)) as i64, mask));
     if (releasing < 0 || lowest < 1) {
       const rising = releasing * release;

@@ -147,6 +147,8 @@ export interface Loops {
   ) => void;
   readonly peakWeights: () => number;
   readonly limiterBytes: () => number;
+  readonly peakBytes: () => number;
+  readonly truePeak: (line: number, block: number, frames: number, least: number) => number;
   readonly limit: (state: number, left: number, right: number, ceilings: number, floor: number, frames: number) => void;
   readonly holdFloats: (
     ring: number,

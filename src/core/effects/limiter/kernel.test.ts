@@ -1,5 +1,7 @@
 import { db, firstDifference, kernelOf, largest, RATES, run, setValue, sine } from '../../../../test/support/render';
+import { BlockFourier } from '../../dsp/blockFourier';
 import { resample } from '../../dsp/resampler';
+import { Arena } from '../../wasm/arena';
 import { SeededRandom } from '../../math/random';
 import { kaiser, sinc } from '../../math/windows';
 
@@ -39,6 +41,7 @@ const METERS: readonly Meter[] = [
   sincMeter('20 taps', 8, 10, 5),
   sincMeter('32 taps', 8, 16, 8),
   sincMeter('64 taps', 8, 32, 8),
+  sincMeter('128 taps', 16, 64, 5),
 ];
 
 function meterPeak(sound: Float32Array, { rows }: Meter): number {
@@ -51,6 +54,42 @@ function meterPeak(sound: Float32Array, { rows }: Meter): number {
     }
   }
   return most;
+}
+
+/** Frames that the whole sound is put into, half of them silent. */
+const SPECTRUM = 16384;
+const TIMES = 16;
+
+/** Peak of a sound of up to half of `SPECTRUM` frames between its samples, by its spectrum with zeros above. */
+function endlessPeak(sound: Float32Array): number {
+  const memory = new Arena();
+  const made = (size: number) => [memory.doubles(size), memory.doubles(size)] as const;
+  const [re, im] = made(SPECTRUM);
+  re.set(sound, SPECTRUM / 4);
+  new BlockFourier(SPECTRUM).forward(re, im);
+  const [longRe, longIm] = made(TIMES * SPECTRUM);
+  // Of the spectrum its first half, both parts exchanged: so the forward transform is the inverse one.
+  for (let k = 0; k <= SPECTRUM / 2; k++) {
+    const weight = k === 0 || k === SPECTRUM / 2 ? 1 : 2;
+    longIm[k] = (weight * re[k]!) / SPECTRUM;
+    longRe[k] = (weight * im[k]!) / SPECTRUM;
+  }
+  new BlockFourier(TIMES * SPECTRUM).forward(longRe, longIm);
+  const peak = largest(longIm);
+  memory.free();
+  return peak;
+}
+
+/** Noise that falls by about 3 dB an octave: three low-passes of one pole beside each other. */
+function pinkNoise(random: SeededRandom): () => number {
+  const state = [0, 0, 0];
+  return () => {
+    const white = random.bipolar();
+    [0.99765, 0.963, 0.57].forEach((pole, n) => {
+      state[n] = pole * state[n]! + [0.099046, 0.2965164, 1.0526913][n]! * white;
+    });
+    return 0.3 * (state[0]! + state[1]! + state[2]! + 0.1848 * white);
+  };
 }
 
 describe('limiter', () => {
@@ -96,12 +135,38 @@ describe('limiter', () => {
     }
   });
 
+  it.each([
+    { ceiling: -1, release: 120, lookahead: 4 },
+    { ceiling: -3, release: 1, lookahead: 0.5 },
+  ])('keeps it within 0.5 dB under an endless interpolator: %o', (values) => {
+    const random = new SeededRandom(5);
+    const sine = (part: number) => (n: number) => Math.sin(2 * Math.PI * part * n + 1);
+    const inputs: Record<string, (n: number) => number> = {
+      white: () => random.bipolar(),
+      pink: pinkNoise(random),
+      signs: () => (random.bipolar() > 0 ? 1 : -1),
+      ...Object.fromEntries([0.1, 0.23, 0.37, 0.45, 0.48, 0.49].map((part) => [`sine at ${part}`, sine(part)])),
+      ...Object.fromEntries(
+        [1, 2, 5, 13, 24, 40, 57, 64].map((length) => [
+          `bursts of ${length}`,
+          (n: number) => (n % 1000 < length ? (n % 2 ? 1 : -1) : 0),
+        ]),
+      ),
+    };
+    for (const [name, input] of Object.entries(inputs)) {
+      const sound = new Float32Array(SPECTRUM / 2);
+      for (let n = 1000; n < sound.length - 1000; n++) sound[n] = input(n);
+      const over = db(endlessPeak(run(kernelOf('limiter', { gain: 6, ...values }), sound).left)) - values.ceiling;
+      expect([name, over < 0.5]).toEqual([name, true]);
+    }
+  });
+
   it('passes what is under the ceiling bit for bit, late by its latency', () => {
     const kernel = kernelOf('limiter', {});
     const tone = sine(440, 48000, 9600, 0.5);
     const out = run(kernel, tone).left;
     const late = kernel.latencyFrames;
-    expect(late).toBe(480 + 24);
+    expect(late).toBe(480 + 72);
     expect(firstDifference(out.slice(late), tone.slice(0, tone.length - late))).toBe(-1);
   });
 
@@ -109,7 +174,7 @@ describe('limiter', () => {
     const rate = 48000;
     const sound = sine(1000, rate, rate, 0.1);
     for (let n = 4800; n < 5040; n++) sound[n]! *= 20;
-    const out = run(kernelOf('limiter', { ceiling: -6, release: 100 }), sound).left.slice(504);
+    const out = run(kernelOf('limiter', { ceiling: -6, release: 100 }), sound).left.slice(552);
     const reductionAt = (n: number) => -db(largest(out.slice(n, n + 96)) / 0.1);
     const reduced = reductionAt(5300);
     expect(reduced).toBeGreaterThan(4);

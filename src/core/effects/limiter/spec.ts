@@ -30,7 +30,7 @@ export const limiterSpec = defineEffect({
         max: 0,
         default: -1,
         scale: 'linear',
-        help: 'The true peak that is never passed.',
+        help: 'The true peak that is not passed, within 0.1 dB on a meter. Long bursts close to half the sample rate can pass it by more: no meter hears them whole.',
       }),
     ]),
     ...group('Time', [
