@@ -253,21 +253,45 @@ describe('a ratio without end', () => {
 describe('de-esser', () => {
   const RATE = 48000;
 
-  it.each([0.5, 1, 2])('has a cut %d octaves wide half way down, however deep it is', (width) => {
-    const centre = 6000;
-    const depthAt = (octaves: number, amount: number) => {
-      const settings = { frequency: centre, threshold: -60, amount, width };
-      const kernel = kernelOf('deesser', settings, 96000);
+  /** Octaves between the frequencies at which its cut is half as deep as on the centre. */
+  const cutWidth = (settings: { frequency: number; amount: number; width: number }, rate: number) => {
+    const { frequency, amount } = settings;
+    const depthAt = (hz: number) => {
       // A loud tone on the centre keeps the whole amount at work; a soft one beside it reads the cut.
-      const hz = centre * 2 ** octaves;
-      const loud = sine(centre, 96000, 96000, 0.5);
-      const both = loud.map((x, n) => x + 0.001 * Math.sin((2 * Math.PI * hz * n) / 96000));
-      return db(amplitudeAt(run(kernel, both).left.slice(48000), hz, 96000) / 0.001);
+      const both = Float32Array.from(
+        { length: rate / 5 },
+        (_, n) =>
+          0.5 * Math.sin((2 * Math.PI * frequency * n) / rate) + 0.001 * Math.sin((2 * Math.PI * hz * n) / rate),
+      );
+      const kernel = kernelOf('deesser', { threshold: -60, ...settings }, rate);
+      return -db(amplitudeAt(run(kernel, both).left.slice(rate / 20), hz, rate) / 0.001);
     };
-    for (const amount of [6, 12, 20]) {
-      expect(Math.abs(depthAt(-width / 2, amount) + amount / 2)).toBeLessThan(0.06 * amount);
-    }
+    const edge = (inside: number, outside: number) => {
+      for (let n = 0; n < 9; n++) {
+        const middle = Math.sqrt(inside * outside);
+        if (depthAt(middle) > amount / 2) inside = middle;
+        else outside = middle;
+      }
+      return Math.sqrt(inside * outside);
+    };
+    const far = 2 ** (settings.width + 1);
+    const [low, high] = [edge(0.985 * frequency, frequency / far), edge(1.015 * frequency, 0.499 * rate)];
+    return Math.log2(high / low);
+  };
+
+  it.each([
+    [6000, 0.5, 6, 48000],
+    [6000, 1, 20, 48000],
+    [12000, 1, 12, 44100],
+    [16000, 0.5, 12, 48000],
+    [16000, 1, 12, 48000],
+    [16000, 1, 12, 44100],
+    [16000, 1, 6, 96000],
+    [9000, 2, 12, 48000],
+  ])('on %i Hz has a cut %f octaves wide, %i dB deep, within 5 %% at %i Hz', (frequency, width, amount, rate) => {
+    expect(Math.abs(cutWidth({ frequency, width, amount }, rate) / width - 1)).toBeLessThan(0.05);
   });
+
   const values = { frequency: 6500, threshold: -30, amount: 10, width: 1 };
 
   it('lowers the middle of its band by what it is over the threshold, up to the amount', () => {

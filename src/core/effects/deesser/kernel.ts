@@ -1,3 +1,4 @@
+import { bandQ } from '../../dsp/bandWidth';
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
 import { RampBlock } from '../../dsp/rampBlock';
@@ -32,7 +33,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   private readonly filter: FilterPair;
   private readonly level: LevelKey;
   private readonly logFrequency = new Ramp(0);
-  private readonly q = new Ramp(1);
+  private readonly octaves = new Ramp(1);
   private readonly threshold: RampBlock;
   private readonly amount: RampBlock;
   private readonly listen = new Ramp(0);
@@ -99,9 +100,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   protected aim(frames: number): void {
     const { v } = this;
     this.logFrequency.moveTo(log(v[P.frequency]!), frames);
-    // Q of a band-pass whose edges at -3 dB lie this many octaves apart.
-    const ratio = exp(v[P.width]! * Math.LN2);
-    this.q.moveTo(Math.sqrt(ratio) / (ratio - 1), frames);
+    this.octaves.moveTo(v[P.width]!, frames);
     this.threshold.moveTo(v[P.threshold]!, frames);
     this.amount.moveTo(v[P.amount]!, frames);
     this.listen.moveTo(v[P.listen]!, frames);
@@ -109,15 +108,15 @@ class DeesserKernel extends ParameterKernel implements Kernel {
 
   private tune(): void {
     const hz = exp(this.logFrequency.value);
-    this.filter.configureBoth('bandPass', hz, this.q.value);
+    this.cutQ = bandQ(hz, this.octaves.value, this.sampleRate);
+    this.filter.configureBoth('bandPass', hz, this.cutQ);
     this.cutG = tan((Math.PI * Math.min(hz, 0.49 * this.sampleRate)) / this.sampleRate);
-    this.cutQ = this.q.value;
   }
 
   process(left: Floats, right: Floats, frames: number): void {
     this.most = 0;
     for (let start = 0; start < frames;) {
-      if (!this.logFrequency.settled || !this.q.settled) this.moved = true;
+      if (!this.logFrequency.settled || !this.octaves.settled) this.moved = true;
       const count = this.moved ? Math.min(frames - start, TICK - this.sinceTick) : frames - start;
       this.stretch(left, right, start, count);
       start += count;
@@ -135,7 +134,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
     loops.takeSides(cut[0].byteOffset, cut[1].byteOffset, partLeft, partRight, 1, count);
     loops.takeSides(band[0].byteOffset, band[1].byteOffset, partLeft, partRight, 1, count);
     this.logFrequency.pass(count);
-    this.q.pass(count);
+    this.octaves.pass(count);
     this.filter.process(band[0], band[1], count);
     level.readPeaks(band[0], band[1], count);
     const gains = level.db.byteOffset;
