@@ -1,7 +1,7 @@
 import { cos, sin } from '../math/elementary';
 import { settled } from '../math/settled';
 import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from './curves';
-import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBAND_DB, type Times } from './driveStage';
+import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBANDS_DB, type Times } from './driveStage';
 import { HalfBandTwin } from './halfBandTwin';
 
 const round = Math.fround;
@@ -112,7 +112,7 @@ function foldBetween(x: number, x1: number, x2: number): number {
 
 /** A drive in TypeScript: the reference for `DriveStage`. */
 export class DriveTwin {
-  private readonly stages = STAGES.map((pairs, n) => new HalfBandTwin(pairs, STOPBAND_DB, 128 << n));
+  private readonly stages = STAGES.map((pairs, n) => new HalfBandTwin(pairs, STOPBANDS_DB[n]!, 128 << n));
   private readonly curves: (CurveName | null)[] = [null, null];
   /** The last two samples that went into each curve. */
   private readonly last = [new Float32Array(2), new Float32Array(2)] as const;

@@ -115,9 +115,31 @@ describe('a drive', () => {
     },
   );
 
+  it.each(CURVES)('at 44.1 kHz keeps false tones up to 19.1 kHz 80 dB under a full-scale tone: %s', (curve) => {
+    const rate = 44100;
+    for (const drive of [12, 24, 36]) {
+      for (const hz of [3000, 5000, 7300, 9500]) {
+        const kernel = kernelOf('saturator', { drive, curve, mix: 100 }, rate);
+        const out = run(kernel, sine(hz, rate, rate, 1)).left.slice(9600);
+        // A fold can take the tone itself away: there full scale counts.
+        const level = curve === 'fold' ? 1 : amplitudeAt(out, hz, rate);
+        for (let harmonic = 2; harmonic < 24; harmonic++) {
+          const folded = Math.abs(((harmonic * hz + rate / 2) % rate) - rate / 2);
+          if (harmonic * hz < rate / 2 || folded > 19100 || folded < 100 || folded % hz === 0) continue;
+          expect([drive, hz, folded, db(amplitudeAt(out, folded, rate) / level) < -80]).toEqual([
+            drive,
+            hz,
+            folded,
+            true,
+          ]);
+        }
+      }
+    }
+  });
+
   it.each(RATES)('in a delay lets the time stand and leaves nothing at 0 Hz, at %d Hz', (rate) => {
     for (const curve of LINE_CURVES) {
-      for (const ms of [1.1, 7, 100]) {
+      for (const ms of [1.2, 7, 100]) {
         const out = run(
           kernelOf('delay', driven(3, curve, 0, { 'lines.1.timeLeft': ms }), rate),
           impulse(rate / 4),

@@ -6,11 +6,11 @@ const FLOAT: usize = 4;
 const SPARE: i32 = 8;
 
 /** Pairs of taps of the three half-band stages of a drive, from the outside in. */
-const OUTER: i32 = 16;
+const OUTER: i32 = 20;
 const MIDDLE: i32 = 6;
 const INNER: i32 = 4;
 /** Frames by which a drive is late. */
-const LATENCY: i32 = 39;
+const LATENCY: i32 = 47;
 /** Samples at eight and at four times the rate that are held back so that the latency is whole. */
 const HELD_OF_EIGHT: i32 = 6;
 const HELD_OF_FOUR: i32 = 10;
@@ -23,7 +23,7 @@ const CURVES: usize = 16;
 const CURVE_HOLDS: usize = 8;
 const PADDING: usize = CURVES + 2 * CURVE_HOLDS;
 const CLEAN: usize = PADDING + 12 * FLOAT;
-const STAGES: usize = CLEAN + 40 * FLOAT;
+const STAGES: usize = CLEAN + 48 * FLOAT;
 
 const TAPS = memory.data((OUTER + MIDDLE + INNER) * 4, 16);
 const TWICE = memory.data((2 * LONGEST + 2 * SPARE) * 4, 16);

@@ -199,7 +199,7 @@ const line: readonly Parameter[] = [
       max: 36,
       default: 0,
       scale: 'linear',
-      help: 'Saturates the repeats: peaks are rounded, what lies at -12 dB keeps its loudness, and how fast they fall stays as it is. Driven repeats come after 1 ms at the soonest.',
+      help: 'Saturates the repeats: peaks are rounded, what lies at -12 dB keeps its loudness, and how fast they fall stays as it is. Driven repeats come after 1.2 ms at the soonest.',
     }),
     choice({
       id: 'driveCurve',
@@ -415,7 +415,7 @@ export const delaySpec = defineEffect({
         id: 'safety',
         name: 'Safety',
         default: false,
-        help: 'A look-ahead limiter on what leaves the delay, for loops that might grow; adds 2 ms of latency. The dry sound alone is not limited.',
+        help: 'A look-ahead limiter on what leaves the delay, for loops that might grow; adds 3 ms of latency. The dry sound alone is not limited.',
       }),
       number({
         id: 'safetyCeiling',
