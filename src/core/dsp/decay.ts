@@ -1,24 +1,21 @@
 import { cos, dbToGain, log } from '../math/elementary';
-import { StateVariableFilter } from './stateVariableFilter';
-
-/** Octaves an acoustics report is drawn over, by their centres in Hz. */
-export const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
+import { octavesAt, splitOctaves } from './octaves';
 
 /** 10 / ln(10): from the logarithm of a power to decibels. */
 const POWER_DB = 4.342944819032518;
-/** Q of the two sections of a fourth-order Butterworth response. */
-const SECTIONS = [0.5411961, 1.306563];
 /** Sound has arrived where it comes within this much of its peak (ISO 3382-1). */
 const ARRIVAL_DB = -20;
 /** What a decay is fitted over ends this far above the noise. */
 const OVER_NOISE_DB = 8;
+/** Cycles of its centre under which a decay of an octave cannot be told from the filter's own, of ten. */
+const SHORTEST_CYCLES = 12;
 const ECHO_WINDOW_SECONDS = 0.02;
 /** The share of normal noise that lies outside of one standard deviation. */
 const OUTSIDE = 0.31731050786291415;
 
 export interface OctaveDecay {
   readonly centreHz: number;
-  /** Seconds in which sound falls by 60 dB, from -5 to -35 dB; null when less than that can be seen. */
+  /** Seconds in which sound falls by 60 dB, from -5 to -35 dB; null when that cannot be seen. */
   readonly t30: number | null;
   /** The same from the first 10 dB. */
   readonly edt: number | null;
@@ -38,31 +35,6 @@ export interface RoomMeasures {
 }
 
 type Channels = readonly ArrayLike<number>[];
-
-/** The octaves of `OCTAVES` that a sample rate holds whole. */
-export function octavesAt(sampleRate: number): number[] {
-  return OCTAVES.filter((centre) => centre * Math.SQRT2 < 0.49 * sampleRate);
-}
-
-/**
- * One octave of a sound. It is filtered backwards in time, so that the filter's own ringing does not lengthen short
- * decays (Jacobsen and Rindel, "Time reversed decay measurements", 1987).
- */
-export function octaveOf(sound: ArrayLike<number>, centreHz: number, sampleRate: number): Float64Array {
-  const band = Float64Array.from(sound).reverse();
-  const filter = new StateVariableFilter(sampleRate);
-  for (const q of SECTIONS) {
-    for (const [type, hz] of [
-      ['highPass', centreHz * Math.SQRT1_2],
-      ['lowPass', centreHz * Math.SQRT2],
-    ] as const) {
-      filter.configure(type, hz, q);
-      filter.reset();
-      filter.process(band, band.length);
-    }
-  }
-  return band.reverse();
-}
 
 /** Energy frame by frame, both channels together. */
 function energyOf(channels: Channels): Float64Array {
@@ -126,10 +98,10 @@ export interface DecayCurve {
 /**
  * Energy that is still to come, in dB of the whole (Schroeder, "New method of measuring reverberation time", 1965), less
  * that of the noise it ends in.
+ * @param from frame of the first arrival
  */
-export function decayCurveOf(channels: Channels): DecayCurve {
+export function decayCurveOf(channels: Channels, from = arrivalOf(channels)): DecayCurve {
   const energy = energyOf(channels);
-  const from = arrivalOf(channels);
   const { end, floor, rangeDb } = endingOf(energy, from);
   const curve = new Float64Array(Math.max(0, end - from));
   let sum = 0;
@@ -169,11 +141,21 @@ export function decaySeconds(curve: DecayCurve, sampleRate: number): number | nu
   );
 }
 
-/** Decay of one octave of an impulse response. */
-export function octaveDecay(channels: Channels, centreHz: number, sampleRate: number): OctaveDecay {
-  const bands = channels.map((channel) => octaveOf(channel, centreHz, sampleRate));
-  const curve = decayCurveOf(bands);
-  return { centreHz, t30: slopeOf(curve, -5, -35, sampleRate), edt: slopeOf(curve, 0, -10, sampleRate) };
+/** Decay of octaves of an impulse response. */
+export function octaveDecays(channels: Channels, centresHz: readonly number[], sampleRate: number): OctaveDecay[] {
+  // What rings ahead of it in an octave is the filter's.
+  const arrival = arrivalOf(channels);
+  return splitOctaves(channels, centresHz, sampleRate).map((bands, n) => {
+    const curve = decayCurveOf(bands, arrival);
+    const centreHz = centresHz[n]!;
+    const seen = (seconds: number | null) =>
+      seconds !== null && seconds * centreHz >= SHORTEST_CYCLES ? seconds : null;
+    return {
+      centreHz,
+      t30: seen(slopeOf(curve, -5, -35, sampleRate)),
+      edt: seen(slopeOf(curve, 0, -10, sampleRate)),
+    };
+  });
 }
 
 /**
@@ -230,7 +212,7 @@ export function measureRoom(channels: Channels, sampleRate: number): RoomMeasure
   const arrival = arrivalOf(channels);
   const whole = decayCurveOf(channels);
   return {
-    octaves: octavesAt(sampleRate).map((centre) => octaveDecay(channels, centre, sampleRate)),
+    octaves: octaveDecays(channels, octavesAt(sampleRate), sampleRate),
     t30: slopeOf(whole, -5, -35, sampleRate),
     edt: slopeOf(whole, 0, -10, sampleRate),
     c50: clarityOf(channels, 0.05, sampleRate),

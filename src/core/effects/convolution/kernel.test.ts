@@ -1,5 +1,5 @@
 import { db, freeKernels, impulse, kernelOf, largest, run, setValue } from '../../../../test/support/render';
-import { decayCurveOf, decaySeconds, octaveDecay } from '../../dsp/decay';
+import { decayCurveOf, decaySeconds, octaveDecays } from '../../dsp/decay';
 import { Noise } from '../../dsp/noise';
 import { resolveSettings, resolveValues } from '../resolve';
 import { effectById } from '../registry';
@@ -91,7 +91,7 @@ describe('convolution', () => {
     const sound = { left: own, right: noise(2 * RATE, 4, RATE / 6.9) };
     const seconds = (values: ParameterValues, octave?: number) => {
       const paths = edited({ fadeOut: 0, ...values }, sound);
-      return octave ? octaveDecay(paths, octave, RATE).t30! : decaySeconds(decayCurveOf(paths), RATE)!;
+      return octave ? octaveDecays(paths, [octave], RATE)[0]!.t30! : decaySeconds(decayCurveOf(paths), RATE)!;
     };
     expect(seconds({ decay: 50 }) / seconds({})).toBeCloseTo(0.5, 1);
     expect(Math.abs(seconds({ lowDecay: 50 }, 125) / seconds({}, 125) - 0.5)).toBeLessThan(0.12);
@@ -177,7 +177,9 @@ describe('simulated impulses', () => {
         [2000, 5],
       ] as const) {
         // A neighbour that rings twice as long is heard at the edge of an octave.
-        expect(Math.abs(octaveDecay(paths, octave, RATE).t30! / eyringSeconds(box, band) - 1)).toBeLessThan(0.22);
+        expect(Math.abs(octaveDecays(paths, [octave], RATE)[0]!.t30! / eyringSeconds(box, band) - 1)).toBeLessThan(
+          0.22,
+        );
       }
     }
   });
