@@ -1,6 +1,6 @@
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { SHIPPED_IMPULSES, SIMULATORS } from '@/core/effects/convolution/impulses/shipped';
-import { atPeak, figuresOf, type Simulator } from '@/core/effects/convolution/impulses/simulator';
+import { atPeak, impulseBy, type Simulator } from '@/core/effects/convolution/impulses/simulator';
 import { describeRange, parseValue } from '@/core/effects/parameterText';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/values';
@@ -54,7 +54,7 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
   const seedText = one(options, '--seed');
   const seed = seedText === undefined ? own : Math.round(numberBetween('--seed', seedText, 0, HIGHEST_SEED, ''));
   const rate = Math.round(numberBetween('--rate', one(options, '--rate') ?? '48000', 8000, 192000, 'Hz'));
-  const paths = simulator.simulate(figuresOf(simulator, values), seed, rate, (done) => terminal.progress(done));
+  const paths = impulseBy(simulator, values, seed, rate, (done) => terminal.progress(done));
   terminal.progress(1);
   const sound = { sampleRateHz: rate, channels: atPeak(paths, 0.9) };
   await writeWhole(

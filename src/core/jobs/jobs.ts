@@ -15,7 +15,7 @@ import { recordIn } from '../analysis/simulatedPlace';
 import { measurementSignal, recoverImpulse, type SweepSettings } from '../analysis/sweep';
 import { measureRoom } from '../dsp/decay';
 import { SIMULATORS } from '../effects/convolution/impulses/shipped';
-import { atPeak, figuresOf, type Paths } from '../effects/convolution/impulses/simulator';
+import { atPeak, impulseBy, type Paths } from '../effects/convolution/impulses/simulator';
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
 import type { Plan, Samples } from '../engine/plan';
@@ -227,7 +227,7 @@ async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], tell: Tell
 function impulseOf(from: ImpulseSource, sampleRateHz: number, tell: Tell): Paths {
   if (from.kind === 'shipped') return shippedImpulse(from.id, sampleRateHz);
   const simulator = SIMULATORS.find(({ id }) => id === from.simulator)!;
-  return simulator.simulate(figuresOf(simulator, from.values), from.seed, sampleRateHz, tell);
+  return impulseBy(simulator, from.values, from.seed, sampleRateHz, tell);
 }
 
 async function* recover({ settings, sampleRateHz, recording }: JobInputs['recover'], tell: Tell): Steps<'recover'> {

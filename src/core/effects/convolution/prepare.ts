@@ -8,7 +8,7 @@ import { placesOf } from '../places';
 import type { Preparer } from '../prepare';
 import { BAND_HZ, sumOfBands } from './impulses/bands';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
-import { figuresOf, LONGEST_SECONDS, type Paths } from './impulses/simulator';
+import { figuresOf, withoutOffset, LONGEST_SECONDS, type Paths } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
 const P = placesOf(convolutionSpec, EDITS, MOVES);
@@ -23,18 +23,28 @@ const MOST_RISE = 1000;
 const SILENCE = 1e-4;
 /** What was simulated last, since moving a ruler edits the same impulse again and again. */
 const MOST_KEPT = 4;
-const kept = new Map<string, Paths>();
+const kept = new Map<string, Simulated>();
+
+interface Simulated {
+  /** As it was worked out, to be edited. */
+  readonly raw: Paths;
+  /** As it is heard unedited. */
+  readonly heard: Paths;
+}
 
 /** An impulse that ships, at a sample rate. */
-export function shippedImpulse(id: string, sampleRate: number): Paths {
+export const shippedImpulse = (id: string, sampleRate: number): Paths => simulated(id, sampleRate).heard;
+
+function simulated(id: string, sampleRate: number): Simulated {
   const key = `${id} ${sampleRate}`;
   const known = kept.get(key);
   if (known) return known;
   const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
-  const paths = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
+  const raw = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
+  const made = { raw, heard: withoutOffset(raw, sampleRate) };
   for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size + 1 - MOST_KEPT))) kept.delete(oldest);
-  kept.set(key, paths);
-  return paths;
+  kept.set(key, made);
+  return made;
 }
 
 /**
@@ -74,7 +84,7 @@ export function editedImpulse(
   sound: Parameters<Preparer>[0]['sound'],
 ): Paths {
   const id = impulse.kind === 'sound' ? impulse.id : '';
-  const source = sound ? [sound.left, sound.right, ...(sound.more ?? [])] : shippedImpulse(id, sampleRate);
+  const source = sound ? [sound.left, sound.right, ...(sound.more ?? [])] : simulated(id, sampleRate).raw;
   checkImpulse(source, sampleRate);
   const value = (id: (typeof EDITS)[number]) => values[P[id]]!;
   const frames = source[0]!.length;
@@ -93,7 +103,8 @@ export function editedImpulse(
   paths = reshaped(paths, value('decay') / 100, decays[0]!, decays[1]!, sampleRate);
   if (value('reverse') === 1) for (const path of paths) path.reverse();
   for (const path of paths) fade(path, (value('fadeIn') / 1000) * sampleRate, (value('fadeOut') / 1000) * sampleRate);
-  return level(paths);
+  // Offsets come back where an impulse is cut or drawn out; those of sounds brought in are their own.
+  return level(sound ? paths : withoutOffset(paths, sampleRate));
 }
 
 /** Lets lows, middle and highs decay in other times, each as a part of what it was. */

@@ -1,6 +1,7 @@
 import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
 import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
 import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
+import { OFFSET_TAIL_SECONDS, OffsetFilter } from '../../dsp/offsetFilter';
 import { Ramp } from '../../dsp/ramp';
 import { takeSides, type Sides } from '../../dsp/sides';
 import { HALF_PI } from '../../math/circle';
@@ -121,6 +122,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly diffuser: Diffuser;
   private readonly preDelay: CrossfadedDelay;
   private readonly deesser: InputDeesser;
+  private readonly offsets: readonly [OffsetFilter, OffsetFilter];
   private readonly cuts: ToneStage;
   private readonly tone: ToneStage;
   private readonly envelope: TailEnvelope;
@@ -185,6 +187,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.diffuser = new Diffuser(memory, sampleRate);
     this.preDelay = new CrossfadedDelay(memory, sampleRate, Math.ceil(LONGEST_PRE_DELAY * sampleRate));
     this.deesser = new InputDeesser(memory, sampleRate);
+    this.offsets = [new OffsetFilter(sampleRate), new OffsetFilter(sampleRate)];
     this.cuts = new ToneStage(memory, sampleRate, ['lowCut', 'highCut']);
     this.tone = new ToneStage(memory, sampleRate, ['lowShelf', 'bell', 'highShelf']);
     this.envelope = new TailEnvelope(sampleRate);
@@ -216,7 +219,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     let longest = 0;
     for (const factor of this.curve.y) longest = Math.max(longest, factor);
     const ring = v[P.decay]! * longest * 1.5;
-    return v[P.preDelay]! / 1000 + 1.2 * longestLineSeconds(v[P.size]!) + ring + 0.3;
+    return v[P.preDelay]! / 1000 + 1.2 * longestLineSeconds(v[P.size]!) + ring + OFFSET_TAIL_SECONDS + 0.3;
   }
 
   get rests(): boolean {
@@ -250,6 +253,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.preDelay.reset();
     this.deesser.tune(exp(this.deEssFrequency.value));
     this.deesser.reset();
+    for (const filter of this.offsets) filter.reset();
     this.cuts.reset();
     this.tone.reset();
     this.envelope.reset();
@@ -444,6 +448,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
         inputRight[i] = right[start + i]! * gain;
       }
     }
+    this.offsets[0].process(inputLeft, count);
+    this.offsets[1].process(inputRight, count);
     this.deesser.process(inputLeft, inputRight, count);
     this.cuts.process(inputLeft, inputRight, count);
     this.preDelay.process(inputLeft, inputRight, count);

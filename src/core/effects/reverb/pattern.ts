@@ -8,10 +8,19 @@ const SHORTEST = 0.62;
 const LONGEST = 1.55;
 const LOG_RANGE = 0.9162907318741551;
 
+/** Lines of rooms smaller than this are longer than those, 5 m at the least: few resonances would stand apart and ring. */
+const SMALL_METRES = 8;
+
+/** Length of a room to which the lines of its tail are made: that of a small one goes over smoothly to its own. */
+function tailMetres(metres: number): number {
+  const below = Math.max(0, SMALL_METRES - metres);
+  return metres + (below * below) / 12;
+}
+
 /** The longest line of a room of this length, in seconds. */
-export const longestLineSeconds = (metres: number): number => (LONGEST * metres) / SOUND_SPEED;
+export const longestLineSeconds = (metres: number): number => (LONGEST * tailMetres(metres)) / SOUND_SPEED;
 /** The middle of all lines, in seconds. */
-export const middleLineSeconds = (metres: number): number => metres / SOUND_SPEED;
+export const middleLineSeconds = (metres: number): number => tailMetres(metres) / SOUND_SPEED;
 
 const random = new SeededRandom(0);
 
@@ -40,4 +49,4 @@ export function linePattern(seed: number, bunched: number, out: Float64Array): v
 
 /** The length of a line in frames. */
 export const lineFrames = (part: number, metres: number, sampleRate: number): number =>
-  Math.max(SHORTEST_LINE, (part * metres * sampleRate) / SOUND_SPEED);
+  Math.max(SHORTEST_LINE, (part * tailMetres(metres) * sampleRate) / SOUND_SPEED);

@@ -1,3 +1,4 @@
+import { OFFSET_TAIL_SECONDS, OffsetFilter } from '../../../dsp/offsetFilter';
 import { KinetikonError } from '../../../errors';
 import type { SeededRandom } from '../../../math/random';
 import { choice, number, type Parameter } from '../../spec';
@@ -81,4 +82,33 @@ export function figuresOf(simulator: Simulator, values: ParameterValues): Figure
     parameters.map((one) => [one.id, resolveValue(one, values[one.id] ?? one.default, NO_TEMPO)]),
   );
   return (id) => figures.get(id)!;
+}
+
+/**
+ * An impulse by a simulator.
+ * @param values of the simulator's parameters; those left out are at their defaults
+ * @throws KinetikonError as `figuresOf`
+ */
+export function impulseBy(
+  simulator: Simulator,
+  values: ParameterValues,
+  seed: number,
+  sampleRate: number,
+  progress?: (share: number) => void,
+): Float32Array[] {
+  return withoutOffset(simulator.simulate(figuresOf(simulator, values), seed, sampleRate, progress), sampleRate);
+}
+
+/**
+ * Impulses less what images and modes sum up to at 0 Hz, which no microphone would have heard; longer by what that high-pass
+ * rings, as far as an impulse may be.
+ */
+export function withoutOffset(paths: Paths, sampleRate: number): Float32Array[] {
+  return paths.map((path) => {
+    const ring = path.length + Math.ceil(OFFSET_TAIL_SECONDS * sampleRate);
+    const out = new Float32Array(Math.max(path.length, Math.min(ring, LONGEST_SECONDS * sampleRate)));
+    out.set(path);
+    new OffsetFilter(sampleRate).process(out, out.length);
+    return out;
+  });
 }
