@@ -10,7 +10,7 @@ const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
 /** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise and fall. */
 const COEFFICIENTS = 2 * LANES;
-const RATES = 3 * LANES;
+const RATES = 4 * LANES;
 
 export const SPACINGS = ['logarithmic', 'bark', 'linear'] as const;
 export type Spacing = (typeof SPACINGS)[number];
@@ -84,6 +84,8 @@ export class BandBank {
   private readonly inputs: readonly [Floats, Floats];
   /** By four bands: how strong they are before and after they are weighed, summed over both sides. */
   private readonly powers: Floats;
+  /** How strong the bands are that are followed. */
+  private readonly followedPowers: Floats;
   private readonly gains = new Float64Array(MOST_BANDS);
   /** By band where its level comes from, and the step of that. */
   private readonly places: Doubles;
@@ -104,6 +106,7 @@ export class BandBank {
     this.sums = [memory.floats(LANES * LONGEST_BLOCK), memory.floats(LANES * LONGEST_BLOCK)];
     this.inputs = [memory.floats(LONGEST_BLOCK), memory.floats(LONGEST_BLOCK)];
     this.powers = memory.floats(2 * MOST_BANDS);
+    this.followedPowers = memory.floats(MOST_BANDS);
     this.places = memory.doubles(2 * MOST_BANDS);
   }
 
@@ -121,6 +124,7 @@ export class BandBank {
       const edge = (hz: number) => centre * exp(layout.bandwidth * log(hz / centre));
       const design = designBandPass(edge(edges[band]!), edge(edges[band + 1]!), layout.order, this.sampleRate);
       gains[band] = design.gain;
+      this.setWeight(band, 1);
       const at = placeOf(band, this.sections * COEFFICIENTS);
       design.sections.forEach(({ a1, a2 }, section) => {
         coefficients[at + section * COEFFICIENTS] = a1;
@@ -131,7 +135,7 @@ export class BandBank {
   }
 
   reset(): void {
-    for (const state of [this.followed, ...this.weighed, this.powers]) state.fill(0);
+    for (const state of [this.followed, ...this.weighed, this.powers, this.followedPowers]) state.fill(0);
   }
 
   /** How fast the level of a band rises and falls, as the part of the way that it goes in a frame; 0 holds it. */
@@ -140,6 +144,15 @@ export class BandBank {
     this.rates[at] = this.gains[band]!;
     this.rates[at + LANES] = rise;
     this.rates[at + 2 * LANES] = fall;
+  }
+
+  /** What the level that a band is weighed at is multiplied by. */
+  setWeight(band: number, factor: number): void {
+    this.rates[placeOf(band, RATES) + 3 * LANES] = factor;
+  }
+
+  weightOf(band: number): number {
+    return this.rates[placeOf(band, RATES) + 3 * LANES]!;
   }
 
   levelOf(band: number): number {
@@ -167,8 +180,14 @@ export class BandBank {
     return this.powers[placeOf(band, 2 * LANES) + LANES]!;
   }
 
+  /** How strong a band of what is followed has been since `clearPowers`, as a sum of squares. */
+  powerFollowed(band: number): number {
+    return this.followedPowers[band]!;
+  }
+
   clearPowers(): void {
     this.powers.fill(0);
+    this.followedPowers.fill(0);
   }
 
   /**
@@ -185,6 +204,8 @@ export class BandBank {
       followed.byteOffset,
       rates.byteOffset,
       levels.byteOffset,
+      this.followedPowers.byteOffset,
+      this.measures,
       quads,
       sections,
       frames,

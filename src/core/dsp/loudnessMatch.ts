@@ -5,29 +5,46 @@ import { KWeighting } from './kWeighting';
 
 /** Frames between two looks at the levels. */
 const TICK = 16;
-/** Over so long levels are taken, and so slowly the gain follows, in seconds. */
-const LEVEL_SECONDS = 0.4;
-const GAIN_SECONDS = 0.2;
+/** Times in seconds over which levels are taken, and in which a gain gets there. */
+interface Pace {
+  readonly level: number;
+  readonly gain: number;
+  /** Both of these when it begins; they grow from there. */
+  readonly begin: number;
+  /** What has to be heard before it goes at all. */
+  readonly wait: number;
+  /** In which it gives way where what comes out is suddenly far louder than what goes in. */
+  readonly alarm: number;
+}
+const STEADY: Pace = { level: 0.4, gain: 0.2, begin: Infinity, wait: 0, alarm: Infinity };
+/** For a gain that is not to be heard moving; it is there within a second of the first sound. */
+export const UNHEARD: Pace = { level: 1, gain: 1.2, begin: 0.3, wait: 0.1, alarm: 0.03 };
 /** Below this mean square, about -70 LUFS, nothing is followed. */
 const GATE = 1e-7;
 const FURTHEST = 16;
+/** Power over that of what goes in at which it gives way at once: 12 dB. */
+const ALARM = 16;
 
 /** Brings what comes out of something to the loudness of what went in, within 24 dB; slowly, and not in pauses. */
 export class LoudnessMatch {
   private readonly weighting: readonly [KWeighting, KWeighting];
-  private readonly levelShare: number;
-  private readonly gainShare: number;
   private readonly powers = new Float64Array(2);
   private readonly sums = new Float64Array(2);
+  /** Mean powers of the last hundredths of a second. */
+  private readonly sudden = new Float64Array(2);
   private gain = 1;
   private step = 0;
   private offset = 0;
   private listens = false;
+  /** Seconds for which it has heard something. */
+  private heard = 0;
 
-  constructor(memory: Arena, sampleRate: number) {
+  constructor(
+    memory: Arena,
+    private readonly sampleRate: number,
+    private readonly pace = STEADY,
+  ) {
     this.weighting = [new KWeighting(memory, sampleRate), new KWeighting(memory, sampleRate)];
-    this.levelShare = 1 - exp(-TICK / (LEVEL_SECONDS * sampleRate));
-    this.gainShare = 1 - exp(-TICK / (GAIN_SECONDS * sampleRate));
   }
 
   reset(): void {
@@ -43,6 +60,15 @@ export class LoudnessMatch {
     for (const one of this.weighting) one.reset();
     this.powers.fill(0);
     this.sums.fill(0);
+    this.sudden.fill(0);
+    this.heard = 0;
+  }
+
+  /** The share of the way that is gone in a tick. */
+  private share(of: 'level' | 'gain' | 'alarm'): number {
+    const { pace, heard } = this;
+    const seconds = of === 'alarm' ? pace.alarm : Math.min(pace[of], Math.max(pace.begin, heard / 2));
+    return 1 - exp(-TICK / (seconds * this.sampleRate));
   }
 
   /**
@@ -73,18 +99,35 @@ export class LoudnessMatch {
     }
   }
 
+  /** The gain now. */
+  get value(): number {
+    return this.gain;
+  }
+
   /** Nothing is left to follow: it stands at 0 dB. */
   get stands(): boolean {
     return this.gain === 1 && this.step === 0;
+  }
+
+  /** The gain that what comes out is to have at once because it is suddenly far too loud; null where it is not. */
+  private get alarm(): number | null {
+    const { gain, powers, sudden } = this;
+    const before = Math.max(powers[0]!, sudden[0]!, GATE);
+    return gain * gain * sudden[1]! > ALARM * before ? Math.sqrt(before / sudden[1]!) : null;
   }
 
   private look(follows: 'off' | 'on' | 'held'): void {
     const { powers, sums } = this;
     let target = follows === 'off' ? 1 : this.gain;
     if (follows === 'on') {
-      for (const n of [0, 1]) powers[n] = powers[n]! + this.levelShare * (sums[n]! / TICK - powers[n]!);
+      const share = this.share('level');
+      for (const n of [0, 1]) powers[n] = powers[n]! + share * (sums[n]! / TICK - powers[n]!);
+      const quick = this.share('alarm');
+      for (const n of [0, 1]) this.sudden[n] = this.sudden[n]! + quick * (sums[n]! / TICK - this.sudden[n]!);
       if (powers[0]! > GATE && powers[1]! > GATE / (FURTHEST * FURTHEST)) {
-        target = Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
+        this.heard += TICK / this.sampleRate;
+        if (this.heard > this.pace.wait)
+          target = Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
       }
     }
     sums.fill(0);
@@ -93,7 +136,8 @@ export class LoudnessMatch {
       this.gain = follows === 'off' ? 1 : this.gain;
       this.step = 0;
     } else {
-      this.step = (this.gainShare * (target - this.gain)) / TICK;
+      const alarm = follows === 'on' && this.pace.alarm < Infinity ? this.alarm : null;
+      this.step = (this.share(alarm === null ? 'gain' : 'alarm') * ((alarm ?? target) - this.gain)) / TICK;
     }
   }
 }

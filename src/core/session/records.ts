@@ -15,7 +15,7 @@ import { assetId, figure, flag, id, LONGEST_BEATS, name, record } from './fields
 import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 8;
+export const DOCUMENT_VERSION = 9;
 
 export const TEMPO = { min: 20, max: 300 } as const;
 export const RATES_HZ = [44100, 48000, 96000] as const;

@@ -325,6 +325,16 @@ describe('documents', () => {
     }
     expect(() => validateDocument({ version: 3 })).toThrow('of an older version is damaged');
   });
+
+  it('lets vocoders of version 8 keep their carriers as they were, and leaves those of today alone', () => {
+    const evens = (document: SessionDocument) =>
+      Object.values(document.inserts)
+        .filter(({ effect }) => effect === 'vocoder')
+        .map(({ values }) => values.even);
+    const today = JSON.parse(readFileSync('demo/session.json', 'utf8')) as SessionDocument;
+    expect(evens(validateDocument(structuredClone(today)))).toEqual([undefined]);
+    expect(evens(validateDocument({ ...today, version: 8 as never }))).toEqual([0]);
+  });
 });
 
 describe('documents with names that every object has', () => {

@@ -9,13 +9,15 @@ function restIf(settles: bool, x: v128): v128 {
   return settles ? f32x4.sub(f32x4.add(x, f32x4.splat(TINY)), f32x4.splat(TINY)) : x;
 }
 
-/** Follows the level of each band of a sound. */
+/** Follows the level of each band of a sound and, when it measures, sums up how strong the band is. */
 export function followBands(
   input: usize,
   coefficients: usize,
   states: usize,
   rates: usize,
   levels: usize,
+  powers: usize,
+  measures: bool,
   quads: i32,
   sections: i32,
   frames: i32,
@@ -43,10 +45,11 @@ export function followBands(
     let u2 = sections > 2 ? v128.load(state, 96) : zero;
     let w1 = sections > 3 ? v128.load(state, 112) : zero;
     let w2 = sections > 3 ? v128.load(state, 128) : zero;
-    const rate = rates + (quad as usize) * 48;
+    const rate = rates + (quad as usize) * 64;
     const gain = v128.load(rate);
     const rise = v128.load(rate, 16);
     const fall = v128.load(rate, 32);
+    let power = zero;
     let to = levels + (quad as usize) * ((frames as usize) << 4);
     for (let i = 0; i < frames; i++, to += QUAD) {
       let x = v128.load32_splat(input + ((i as usize) << 2));
@@ -72,9 +75,14 @@ export function followBands(
         w2 = f32x4.add(x, f32x4.mul(d2, y));
       }
       const loud = f32x4.mul(gain, f32x4.abs(y));
+      if (measures) power = f32x4.add(power, f32x4.mul(loud, loud));
       const by = v128.bitselect(rise, fall, f32x4.gt(loud, level));
       level = f32x4.add(level, f32x4.mul(by, f32x4.sub(loud, level)));
       v128.store(to, level);
+    }
+    if (measures) {
+      const sum = powers + (quad as usize) * QUAD;
+      v128.store(sum, f32x4.add(v128.load(sum), power));
     }
     v128.store(state, restIf(settles, level));
     v128.store(state, restIf(settles, s1), 16);
@@ -146,7 +154,9 @@ export function weighBands(
     let ru2 = sections > 2 ? v128.load(rState, 96) : zero;
     let rw1 = sections > 3 ? v128.load(rState, 112) : zero;
     let rw2 = sections > 3 ? v128.load(rState, 128) : zero;
-    const gain = v128.load(rates + (quad as usize) * 48);
+    const rate = rates + (quad as usize) * 64;
+    const gain = v128.load(rate);
+    const even = v128.load(rate, 48);
     let from = levels + (quad as usize) * ((frames as usize) << 4);
     let before = zero;
     let after = zero;
@@ -189,7 +199,7 @@ export function weighBands(
         rw1 = f32x4.add(rw2, f32x4.mul(d1, ry));
         rw2 = f32x4.add(rx, f32x4.mul(d2, ry));
       }
-      const level = v128.load(from);
+      const level = f32x4.mul(even, v128.load(from));
       ly = f32x4.mul(gain, ly);
       ry = f32x4.mul(gain, ry);
       if (measures) before = f32x4.add(before, f32x4.add(f32x4.mul(ly, ly), f32x4.mul(ry, ry)));

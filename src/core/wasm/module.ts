@@ -316,6 +316,8 @@ export interface Loops {
     states: number,
     rates: number,
     levels: number,
+    powers: number,
+    measures: boolean,
     quads: number,
     sections: number,
     frames: number,

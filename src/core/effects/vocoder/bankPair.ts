@@ -21,6 +21,15 @@ const PRODUCT_GAIN = 4;
 const SHOWN_SECONDS = 0.08;
 /** One tick in so many is measured for that. */
 const MEASURED = 4;
+/** The carrier is evened by means over about this long; at first over what there is. */
+const EVEN_SECONDS = 2;
+/** Power of a band of the voice against its loudest that tells something: -50 dB. */
+const FAINT = 1e-5;
+/** Most by which a band of the carrier is lifted: 24 dB. Its strongest is lowered by 6 dB. */
+const MOST_LIFT = 15.85;
+const STRONGEST_GAIN = 0.5;
+/** Mean power of voice or carrier, their bands together, under which they are silent: -70 dB. */
+const PRESENT = 1e-7;
 
 /** How bands follow a voice: in milliseconds, and from where to where, in Hz, they are held while they are frozen. */
 export interface Mouth {
@@ -52,6 +61,18 @@ export class BankPair {
   private readonly carrierPowers = new Float64Array(MOST_BANDS);
   private readonly outPowers = new Float64Array(MOST_BANDS);
   private readonly shownRate: number;
+  /** How far the carrier is evened, 0 to 1; taken up with the next tick. */
+  even = 0;
+  /** Mean powers of the bands of carrier and voice, and of what comes out unevened, while both sound. */
+  private readonly means = {
+    carrier: new Float64Array(MOST_BANDS),
+    voice: new Float64Array(MOST_BANDS),
+    spoken: new Float64Array(MOST_BANDS),
+  };
+  /** What these are over. */
+  private meanSeconds = 0;
+  /** Power that the carrier has for the voice, by band. */
+  private readonly carrierPart = new Float64Array(MOST_BANDS);
   private readonly made: Sides;
   private readonly going: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
@@ -78,6 +99,12 @@ export class BankPair {
     this.carrierPowers.fill(0);
     this.outPowers.fill(0);
     this.ticks = 0;
+    this.forgetMeans();
+  }
+
+  private forgetMeans(): void {
+    for (const powers of Object.values(this.means)) powers.fill(0);
+    this.meanSeconds = 0;
   }
 
   get bands(): number {
@@ -131,6 +158,7 @@ export class BankPair {
     bank.divide(layout);
     bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
     bank.measures = false;
+    this.forgetMeans();
     this.tuned = false;
     this.tuneRates();
     this.aimPlaces(formants, 0);
@@ -169,10 +197,61 @@ export class BankPair {
         carrierPowers[band]! += shownRate * (bank.powerBefore(band) / (2 * TICK) - carrierPowers[band]!);
         outPowers[band]! += shownRate * (bank.powerAfter(band) / (2 * TICK) - outPowers[band]!);
       }
+      this.hearBands(bank);
+      this.evenBands();
       bank.clearPowers();
     }
     this.ticks = (this.ticks + 1) % MEASURED;
     bank.measures = this.ticks === 0;
+  }
+
+  /** Takes what was measured into the means that the carrier is evened by, but in pauses of voice or carrier. */
+  private hearBands(bank: BandBank): void {
+    const { carrier, spoken, voice } = this.means;
+    const seconds = (MEASURED * TICK) / this.sampleRate;
+    let [carrierPower, voicePower] = [0, 0];
+    for (let band = 0; band < bank.bands; band++) {
+      carrierPower += bank.powerBefore(band) / (2 * TICK);
+      voicePower += bank.powerFollowed(band) / TICK;
+    }
+    if (carrierPower < PRESENT || voicePower < PRESENT) return;
+    this.meanSeconds = Math.min(EVEN_SECONDS, this.meanSeconds + seconds);
+    const share = Math.min(1, seconds / this.meanSeconds);
+    for (let band = 0; band < bank.bands; band++) {
+      const weight = bank.weightOf(band);
+      carrier[band]! += share * (bank.powerBefore(band) / (2 * TICK) - carrier[band]!);
+      spoken[band]! += share * (bank.powerAfter(band) / (2 * TICK * weight * weight) - spoken[band]!);
+      voice[band]! += share * (bank.powerFollowed(band) / TICK - voice[band]!);
+    }
+  }
+
+  /**
+   * Weighs the bands so that what comes out is as strong against the voice in all of them, as far as that is wanted. Where the
+   * voice has next to nothing the carrier alone tells.
+   */
+  private evenBands(): void {
+    const { bank, even, carrierPart } = this;
+    const { carrier, spoken, voice } = this.means;
+    let [strongest, loudest] = [0, 0];
+    for (let band = 0; band < bank.bands; band++) loudest = Math.max(loudest, voice[band]!);
+    for (let band = 0; band < bank.bands; band++) {
+      const told = voice[band]! > FAINT * loudest && spoken[band]! > 0;
+      carrierPart[band] = told ? spoken[band]! / voice[band]! : carrier[band]!;
+      strongest = Math.max(strongest, carrierPart[band]!);
+    }
+    const weightOf = (band: number) =>
+      Math.min(MOST_LIFT, STRONGEST_GAIN * Math.sqrt(strongest / Math.max(carrierPart[band]!, 1e-30)));
+    let [before, after] = [0, 0];
+    for (let band = 0; band < bank.bands; band++) {
+      before += spoken[band]!;
+      after += spoken[band]! * weightOf(band) * weightOf(band);
+    }
+    // All of them together stay about as strong.
+    const level = after > before ? Math.sqrt(before / after) : 1;
+    for (let band = 0; band < bank.bands; band++) {
+      const weight = level * weightOf(band);
+      bank.setWeight(band, strongest === 0 || even === 0 ? 1 : even === 1 ? weight : pow(weight, even));
+    }
   }
 
   /**

@@ -100,7 +100,7 @@ function intelligibility(clean: Float32Array, heard: Float32Array, rate: number)
   return sum / count;
 }
 
-const PLAIN: ParameterValues = { inputLevelling: 0, unvoiced: 0, carrier: 'key' };
+const PLAIN: ParameterValues = { inputLevelling: 0, unvoiced: 0, carrier: 'key', even: 0 };
 
 describe('vocoder', () => {
   it.each(RATES)('gives the levels of 20 bands of a voice to a noise, at %d Hz', async (rate) => {

@@ -1,5 +1,6 @@
 import { MOST_BANDS, SPACINGS, type BandLayout } from '../../dsp/bandBank';
 import { FilterPair } from '../../dsp/filterPair';
+import { LoudnessMatch, UNHEARD } from '../../dsp/loudnessMatch';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
 import { takeMiddle, takeSides, type Sides } from '../../dsp/sides';
@@ -49,6 +50,7 @@ const P = placesOf(vocoderSpec, [
   'low',
   'high',
   'bandwidth',
+  'even',
   'formantShift',
   'attack',
   'release',
@@ -72,6 +74,7 @@ const P = placesOf(vocoderSpec, [
 ]);
 /** Parameters that move without steps while it sounds. */
 const GLIDING = [
+  P.even,
   P.carrierDetune,
   P.carrierWidth,
   P.carrierFm,
@@ -115,6 +118,9 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly banks: BankPair;
   private wanted: BandLayout;
   private readonly mix: EqualPowerMix;
+  /** Brings what comes out of the bands to the loudness of the voice, as far as the carrier is evened. */
+  private readonly match: LoudnessMatch;
+  private readonly matchGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly formants = new Ramp(0);
   private readonly level = new Ramp(0);
   private readonly voiceGain = new Ramp(0);
@@ -135,6 +141,9 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly passed: Sides;
   private readonly wet: Sides;
   private readonly beside: Sides;
+  /** The voice as it comes and what the bands make of it, to be weighted for their loudness. */
+  private readonly heardVoice: Sides;
+  private readonly heardBands: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels: Doubles;
   private presence = 0;
@@ -166,6 +175,9 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.passed = [block(), block()];
     this.wet = [block(), block()];
     this.beside = [block(), block()];
+    this.heardVoice = [block(), block()];
+    this.heardBands = [block(), block()];
+    this.match = new LoudnessMatch(memory, sampleRate, UNHEARD);
     this.presenceRate = 1 - exp(-1 / (PRESENCE_SECONDS * sampleRate));
     if (settings.notes) this.set('notes', settings.notes);
     this.reset();
@@ -204,6 +216,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   reset(): void {
     this.aim(0);
     this.banks.reset(this.wanted, this.formants.value);
+    this.match.reset();
     this.carrier.reset();
     this.chain.reset();
     this.sibilant.reset();
@@ -216,7 +229,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
 
   tell(out: Float64Array): void {
     const { banks } = this;
-    const outGain = banks.gain * this.level.value;
+    const outGain = banks.gain * this.level.value * (1 + banks.even * (this.match.value - 1));
     for (let band = 0; band < MOST_BANDS; band++) {
       const there = band < banks.bands;
       out[band] = there ? levelDb(banks.levelOf(band)) : SILENT_DB;
@@ -285,6 +298,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     const { v, gliding, formants } = this;
     gliding.skip(TICK);
     this.tuneCarrier();
+    this.banks.even = gliding.at(P.even) / 100;
     const before = formants.value;
     this.banks.tick(this.wanted, before, formants.skip(TICK));
     const ready = v[P.inputChain] === 1;
@@ -315,6 +329,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private piece(left: Floats, right: Floats, start: number, frames: number, key: KeySound | null): void {
     const { voice, spare, chain, carrier, sides, levels, passed, wet, loops } = this;
     takeMiddle(voice, left, right, frames, start);
+    if (this.matches) for (const side of this.heardVoice) for (let i = 0; i < frames; i++) side[i] = voice[i]!;
     chain.process(voice, spare, frames);
     carrier.hear(voice, frames);
     this.fillCarrier(key ? key.left : left, key ? key.right : right, start, frames);
@@ -322,12 +337,27 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.hissInto(frames);
     this.level.fill(levels, frames);
     const made = this.banks.work(voice, sides, this.offset, frames);
+    this.matchLoudness(made, frames);
     for (const side of [0, 1] as const) {
       const at = wet[side].byteOffset + 8 * start;
       const beside = passed[side].byteOffset;
       loops.mixScaled(at, made[side].byteOffset, 0, levels.byteOffset, beside, 1, frames);
     }
     if (this.heard.sibilance) this.addSibilance(start, frames);
+  }
+
+  private get matches(): boolean {
+    return this.banks.even > 0 || !this.match.stands;
+  }
+
+  /** Makes good what the bands have lost of the voice's loudness, or won. A mouth that is held says nothing of it. */
+  private matchLoudness(made: Sides, frames: number): void {
+    if (!this.matches) return;
+    const { match, matchGains, heardBands, heardVoice, levels, v, banks } = this;
+    for (const side of [0, 1] as const) for (let i = 0; i < frames; i++) heardBands[side][i] = made[side][i]!;
+    const follows = banks.even === 0 ? 'off' : v[P.freeze] === 1 ? 'held' : 'on';
+    match.follow(heardVoice, heardBands, matchGains, frames, follows);
+    for (let i = 0; i < frames; i++) levels[i] = levels[i]! * (1 + banks.even * (matchGains[i]! - 1));
   }
 
   private fillCarrier(keyLeft: Floats, keyRight: Floats, start: number, frames: number): void {

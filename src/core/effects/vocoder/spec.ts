@@ -273,6 +273,16 @@ export const vocoderSpec: EffectSpec = defineEffect({
         scale: 'log',
         help: 'Of each band: at 1 they just touch; narrow ones ring, wide ones blur.',
       }),
+      number({
+        id: 'even',
+        name: 'Even carrier',
+        unit: '%',
+        min: 0,
+        max: 100,
+        default: 100,
+        scale: 'linear',
+        help: 'Evens out the carrier in these bands, lifting none by more than 24 dB, so that words sound like the voice, and brings the result slowly to its loudness. At 0 % the carrier speaks as it is.',
+      }),
     ]),
     ...group('Speech', [
       number({
