@@ -1,5 +1,4 @@
 import type { Sides } from './sides';
-import { exp } from '../math/elementary';
 import type { Arena } from '../wasm/arena';
 import { KWeighting } from './kWeighting';
 
@@ -68,7 +67,7 @@ export class LoudnessMatch {
   private share(of: 'level' | 'gain' | 'alarm'): number {
     const { pace, heard } = this;
     const seconds = of === 'alarm' ? pace.alarm : Math.min(pace[of], Math.max(pace.begin, heard / 2));
-    return 1 - exp(-TICK / (seconds * this.sampleRate));
+    return TICK / (seconds * this.sampleRate);
   }
 
   /**

@@ -332,7 +332,8 @@ describe('documents', () => {
         .filter(({ effect }) => effect === 'vocoder')
         .map(({ values }) => values.even);
     const today = JSON.parse(readFileSync('demo/session.json', 'utf8')) as SessionDocument;
-    expect(evens(validateDocument(structuredClone(today)))).toEqual([undefined]);
+    expect(evens(validateDocument(today))).toEqual([100]);
+    for (const { effect, values } of Object.values(today.inserts)) if (effect === 'vocoder') delete values.even;
     expect(evens(validateDocument({ ...today, version: 8 as never }))).toEqual([0]);
   });
 });
