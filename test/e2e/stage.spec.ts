@@ -1,5 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { writeWav } from '@/core/formats/wav';
+import type { SessionDocument } from '@/core/session/records';
 import { bounce, bringIn, drag, meterWidth, newSession, saved, typeValue } from './studio';
 
 const RATE = 48000;
@@ -190,4 +191,36 @@ test('what mono loses is marked in the cast and measured by octave; a sound gets
   await expect(dialog.getByText(/^pad lives around/)).toBeVisible({ timeout: 20000 });
   await dialog.getByRole('button', { name: 'Lower Reverb there' }).click();
   await expect(page.getByRole('region', { name: 'Equalizer' })).toBeVisible();
+});
+
+test('a thing that is dragged while playing writes its way into lanes, as one step', async ({ page }) => {
+  await newSession(page, 'Written on stage');
+  await bringIn(page, 'pad.wav', padFile(4));
+  await view(page, 'Stage');
+  await choose(page, 'pad');
+  await page.getByRole('button', { name: 'Put it on the stage' }).click();
+  const before = await thing(page, 'pad').getAttribute('aria-label');
+  await page.getByRole('button', { name: 'Write automation' }).click();
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1\.0/);
+  const mark = (await thing(page, 'pad').locator('.thing-mark').boundingBox())!;
+  const [x, y] = [mark.x + mark.width / 2, mark.y + mark.height / 2];
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  for (let step = 1; step <= 12; step++) {
+    await page.mouse.move(x + 8 * step, y + 4 * step);
+    // Time is part of what is written.
+    await page.waitForTimeout(40);
+  }
+  await page.mouse.up();
+  await page.keyboard.press('Space');
+  await saved(page);
+  const { document } = (await page.request
+    .get(`/api/sessions/${new URL(page.url()).pathname.split('/').at(-1)}`)
+    .then((answer) => answer.json())) as { document: SessionDocument };
+  const lanes = Object.values(document.lanes);
+  expect(lanes.map(({ parameter }) => parameter).sort()).toEqual(['azimuth', 'distance']);
+  for (const { points } of lanes) expect(points.length).toBeGreaterThan(1);
+  await page.getByRole('button', { name: 'Undo: Write Azimuth and Distance' }).click();
+  await expect(thing(page, 'pad')).toHaveAttribute('aria-label', before!);
 });

@@ -5,7 +5,7 @@ import { firstPlace, leadingPlace, PLACE, placed, placeValues } from '@/core/ses
 import { channelOf, timingOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { resolveValue } from '@/core/effects/resolve';
 import { newId, type Studio } from './studio';
-import { overrideCommand } from './writing';
+import type { Turn } from './writing';
 
 type Thing = Track | Return;
 
@@ -42,20 +42,21 @@ export interface Move {
 }
 
 /**
- * Moves things on the stage. One that stands opposite to another takes that along; one that is turned to the other side
- * goes the other way round. Lanes that moved them are off until they are given back.
+ * What moves things on the stage. One that stands opposite to another takes that along; one that is turned to the other side
+ * goes the other way round.
  */
-export function moveCommand(document: SessionDocument, strips: readonly Thing[], move: Move): Command {
+export function turnsOf(document: SessionDocument, strips: readonly Thing[], move: Move): Turn[] {
   const timing = timingOf(document);
   const moved = new Set<string>();
-  const commands: Command[] = [];
+  const turns: Turn[] = [];
   for (const strip of strips) {
     const leader = leadingPlace(document, strip)!;
     if (moved.has(leader.id)) continue;
     moved.add(leader.id);
-    const figure = (id: string) => resolveValue(findParameter(effectById(PLACE), id)!, leader.values[id]!, timing);
+    const parameterOf = (id: string) => findParameter(effectById(PLACE), id)!;
+    const figure = (id: string) => resolveValue(parameterOf(id), leader.values[id]!, timing);
     const set = (id: string, value: number) =>
-      commands.push(overrideCommand(document, leader.id, id, Number(within(id, value).toFixed(4))));
+      turns.push({ ownerId: leader.id, parameter: parameterOf(id), value: Number(within(id, value).toFixed(4)) });
     if (move.turn !== undefined) {
       const way = placeValues(document, strip).mirror === 'side' ? -1 : 1;
       const turned = figure('azimuth') + way * move.turn;
@@ -65,7 +66,7 @@ export function moveCommand(document: SessionDocument, strips: readonly Thing[],
     if (move.times !== undefined) set('distance', figure('distance') * move.times);
     if (move.lift !== undefined) set('height', figure('height') + move.lift);
   }
-  return { type: 'all', commands };
+  return turns;
 }
 
 /** Lets a strip stand and move opposite to another, or by itself again where it is now set. */

@@ -1,7 +1,7 @@
 /** @jest-environment jsdom */
 import type { Levels } from '@/core/analysis/levels';
 import { effectById } from '@/core/effects/registry';
-import { findParameter } from '@/core/effects/spec';
+import { findParameter, type NumberParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { applyCommand } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
@@ -138,6 +138,30 @@ describe('controls and their lanes', () => {
     expect(studio.state.history.past.map((step) => step.label)).toEqual(['Write Mix']);
     studio.undo();
     expect(lane(studio)).toBeUndefined();
+  });
+
+  it('controls that one hand moves together write a lane each, as one step', async () => {
+    const { studio } = open();
+    studio.set({ armed: true });
+    await studio.play();
+    const other = effectById('delay').parameters.find(({ id, kind }) => kind === 'number' && id !== 'mix')!;
+    const value = (other as NumberParameter).default;
+    for (let step = 0; step <= 20; step++) {
+      seconds(studio, step / 10);
+      const turns = [
+        { ownerId: 'echo', parameter, value: 30 + step },
+        { ownerId: 'echo', parameter: other, value },
+      ];
+      expect(studio.turnAll(turns, 'Both')).toBeNull();
+    }
+    studio.settle();
+    const lanes = Object.values(studio.state.document.lanes);
+    expect(lanes.map((one) => one.parameter).sort()).toEqual(['mix', other.id].sort());
+    expect(lanes.find((one) => one.parameter === 'mix')!.points.at(-1)!.value).toBe(50);
+    expect(studio.state.history.past.length).toBe(1);
+    expect(mix(studio)).toBe(30);
+    studio.undo();
+    expect(Object.keys(studio.state.document.lanes)).toEqual([]);
   });
 
   it('writes only within the loop when punching, and over what stood there', async () => {

@@ -35,7 +35,7 @@ import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
 import { SoundLooks } from './soundLooks';
 import { FIRST_SOUNDS, idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
-import { overrideCommand, takeCommand, type Take } from './writing';
+import { addPoint, overrideCommand, takeCommand, type Take, type Turn } from './writing';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
@@ -91,7 +91,8 @@ export class Studio {
   /** For sounds, which come in several at a time. */
   private readonly decoders = takeDecoders();
   private gesture: Gesture | null = null;
-  private take: Take | null = null;
+  /** What is being written, one for each control that is moved. */
+  private takes: Take[] = [];
   private readonly compiler = new Compiler();
   private stopWaiting: () => void = () => {};
   private readonly saver: Saver;
@@ -346,11 +347,11 @@ export class Studio {
 
   /** Ends a drag: what it came to is one step. */
   settle(): void {
-    const { gesture, take } = this;
+    const { gesture, takes } = this;
     this.gesture = null;
-    this.take = null;
-    if (take && gesture) {
-      this.writeTake(take, gesture.base);
+    this.takes = [];
+    if (takes.length > 0 && gesture) {
+      this.writeTakes(takes, gesture.base);
       return;
     }
     if (gesture?.step && gesture.step.forward.length > 0) {
@@ -363,7 +364,7 @@ export class Studio {
   abandon(): void {
     const { gesture } = this;
     this.gesture = null;
-    this.take = null;
+    this.takes = [];
     if (gesture) this.show(gesture.base);
   }
 
@@ -465,17 +466,36 @@ export class Studio {
    * otherwise a lane that moved it is off until it is given back.
    */
   turn(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): KinetikonError | null {
-    if (this.state.armed && this.engine.playing) {
-      const beat = this.heardBeat;
-      const { take } = this;
-      const another = take && (take.ownerId !== ownerId || take.parameter.id !== parameter.id);
-      // When a loop starts over, what was played in the round before is written first.
-      if (another || (take && beat < take.points.at(-1)!.beat)) this.settle();
-      this.take ??= { ownerId, parameter, points: [] };
-      this.take.points.push({ beat, value, shape: 'straight', bend: 0 });
+    return this.turnAll([{ ownerId, parameter, value }], label);
+  }
+
+  /** The same with controls that one hand moves together. */
+  turnAll(turns: readonly Turn[], label: string): KinetikonError | null {
+    if (this.state.armed && this.engine.playing) this.write(turns);
+    const commands = turns.map(({ ownerId, parameter, value }) =>
+      overrideCommand(this.dragBase, ownerId, parameter.id, value),
+    );
+    return this.preview(commands.length === 1 ? commands[0]! : { type: 'all', commands }, label);
+  }
+
+  /** The document as it was before what is being dragged. */
+  get dragBase(): SessionDocument {
+    return this.gesture?.base ?? this.state.document;
+  }
+
+  private write(turns: readonly Turn[]): void {
+    const beat = this.heardBeat;
+    const { takes } = this;
+    const same = turns.every(({ ownerId, parameter }, n) => {
+      const take = takes[n];
+      return take !== undefined && take.ownerId === ownerId && take.parameter.id === parameter.id;
+    });
+    // When a loop starts over, what was played in the round before is written first.
+    if (takes.length > 0 && (!same || beat < takes[0]!.points.at(-1)!.beat)) this.settle();
+    if (this.takes.length === 0) {
+      this.takes = turns.map(({ ownerId, parameter }) => ({ ownerId, parameter, points: [] }));
     }
-    const base = this.gesture?.base ?? this.state.document;
-    return this.preview(overrideCommand(base, ownerId, parameter.id, value), label);
+    turns.forEach(({ value }, n) => addPoint(this.takes[n]!, beat, value));
   }
 
   /** Moves a control in one go, for switches and choices. */
@@ -485,13 +505,14 @@ export class Studio {
     this.settle();
   }
 
-  /** Turns a take into points of a lane; the control itself stays where it was. */
-  private writeTake(take: Take, base: SessionDocument): boolean {
+  /** Turns takes into points of lanes; the controls themselves stay where they were. */
+  private writeTakes(takes: readonly Take[], base: SessionDocument): void {
     const { loopOn, loopStartBeat, loopEndBeat } = base.session;
     const punch = this.state.punch && loopOn ? { from: loopStartBeat, to: loopEndBeat } : null;
-    const command = takeCommand(base, take, punch, newId());
+    const commands = takes.flatMap((take) => takeCommand(base, take, punch, newId()) ?? []);
     this.show(base);
-    return command !== null && this.perform(command, `Write ${take.parameter.name}`);
+    const names = [...new Set(takes.map(({ parameter }) => parameter.name))].join(' and ');
+    if (commands.length > 0) this.perform({ type: 'all', commands }, `Write ${names}`);
   }
 
   // Selection

@@ -7,11 +7,35 @@ import { stripOf, type Point, type SessionDocument, timingOf } from '@/core/sess
 /** Part of the ruler by which a thinned recording may differ from what was played. */
 const TOLERANCE = 0.008;
 
+/** A control and the value it is moved to. */
+export interface Turn {
+  readonly ownerId: string;
+  readonly parameter: Parameter;
+  readonly value: ParameterValue;
+}
+
 /** A control that is being moved while the session plays and writing is armed. */
 export interface Take {
   readonly ownerId: string;
   readonly parameter: Parameter;
   readonly points: Point[];
+}
+
+/** Whether the ends of a ruler are one and the same, as those of an angle. */
+const goesRound = (parameter: Parameter) =>
+  parameter.kind === 'number' && parameter.unit === 'degrees' && parameter.max - parameter.min === 360;
+
+/** Adds where a control is now; an angle that has passed behind goes over from one end of its ruler to the other. */
+export function addPoint({ parameter, points }: Take, beat: number, value: ParameterValue): void {
+  const last = points.at(-1);
+  const point = (at: number, there: ParameterValue): Point => ({ beat: at, value: there, shape: 'straight', bend: 0 });
+  if (goesRound(parameter) && last && Math.abs(Number(value) - Number(last.value)) > 180) {
+    const [before, after] = [Math.abs(Number(last.value)), Math.abs(Number(value))];
+    const end = Math.sign(Number(last.value)) * 180;
+    const behind = last.beat + ((beat - last.beat) * (180 - before)) / Math.max(1e-9, 360 - before - after);
+    points.push(point(behind, end), point(behind, -end));
+  }
+  points.push(point(beat, value));
 }
 
 /** The command that sets a control by hand, whatever it belongs to. */

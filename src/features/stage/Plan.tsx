@@ -14,7 +14,7 @@ import { placed, placeValues } from '@/core/session/places';
 import { placedStrip } from '@/core/session/compile';
 import { beatsPerBar, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { courseAt, pathThrough, spotAtBeat } from '@/core/session/stageMotion';
-import { moveCommand, takeOffStage, thingsOf, type Move } from '../session/staging';
+import { takeOffStage, thingsOf, turnsOf, type Move } from '../session/staging';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
 import {
@@ -60,7 +60,6 @@ interface Props {
 interface Drag {
   readonly ids: readonly string[];
   readonly from: { readonly azimuth: number; readonly distance: number };
-  readonly base: SessionDocument;
 }
 
 const signalOf = (document: SessionDocument, { id }: Track | Return) =>
@@ -148,8 +147,12 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     );
     return { x, y };
   };
-  const move = (base: SessionDocument, ids: readonly string[], by: Move) =>
-    moveCommand(base, thingsOf(base, ids), { ...by, ...(snap && by.turn !== undefined ? { snap: SNAP } : {}) });
+  /** Lanes that moved these things are off until they are given back, or are written while that is armed. */
+  const move = (ids: readonly string[], by: Move) => {
+    const base = studio.dragBase;
+    const snapped = { ...by, ...(snap && by.turn !== undefined ? { snap: SNAP } : {}) };
+    studio.turnAll(turnsOf(base, thingsOf(base, ids), snapped), `Move ${nameOf(ids)}`);
+  };
   const nameOf = (ids: readonly string[]) =>
     ids.length === 1 ? things.find(({ id }) => id === ids[0])!.name : `${ids.length} things`;
   const choose = (id: string, beside: boolean) => {
@@ -166,16 +169,14 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (beside) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     const ids = chosen.includes(id) ? chosen : [id];
-    drag.current = { ids, from: fromPlan(pointed(event)), base: studio.state.document };
+    studio.settle();
+    drag.current = { ids, from: fromPlan(pointed(event)) };
   };
   const pull = (event: Pointed) => {
     if (!drag.current) return;
-    const { ids, from, base } = drag.current;
+    const { ids, from } = drag.current;
     const to = fromPlan(pointed(event));
-    studio.preview(
-      move(base, ids, { turn: wrapped(to.azimuth - from.azimuth), times: to.distance / from.distance }),
-      `Move ${nameOf(ids)}`,
-    );
+    move(ids, { turn: wrapped(to.azimuth - from.azimuth), times: to.distance / from.distance });
   };
   const release = () => {
     if (!drag.current) return;
@@ -206,7 +207,9 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (!by) return;
     event.preventDefault();
     const ids = chosen.includes(strip.id) ? chosen : [strip.id];
-    studio.perform(move(studio.state.document, ids, by), `Move ${nameOf(ids)}`);
+    studio.settle();
+    move(ids, by);
+    studio.settle();
   };
 
   const beginPath = (event: Pointed) => {
