@@ -16,7 +16,7 @@ import {
 } from './laneEdits';
 import { applyCommand, type Command } from './commands';
 import { compile } from './compile';
-import { bent, cornersOf, curveOf, heightAt, heightOf, laneName, valueAtHeight } from './lanes';
+import { bent, cornersOf, curveOf, heightAt, heightOf, laneName, lanesInOrder, valueAtHeight } from './lanes';
 import { newDocument, type Lane, type Point, type SessionDocument } from './records';
 import { GAIN_PARAMETER, PAN_PARAMETER } from './stripParameters';
 
@@ -143,6 +143,22 @@ describe('lanes', () => {
     const split = applyCommand(document, { type: 'clip.split', id: 'c', atBeat: 5, newId: 'd' }, '').document;
     expect(frames(split, 'd')).toBe(6 * 24000);
     expect(laneName(split, split.lanes['d-gainDb']!)).toBe('c: Clip level');
+  });
+
+  it('stand in the order of what they move, whatever order they are stored in', () => {
+    const document = build(
+      lane('l1', 's', 'gainDb', [at(0, 0)]),
+      lane('l2', 'echo', 'mix', [at(0, 30)]),
+      lane('l3', 'a', 'pan', [at(0, 0)]),
+      lane('l4', 'a', 'gainDb', [at(0, 0)]),
+      { type: 'return.add', id: 'q', name: 'Q', role: 'return' },
+      { type: 'send.add', send: { id: 't', fromId: 'a', toId: 'q', gainDb: 0, tap: 'afterFader', mute: false } },
+      lane('l0', 't', 'gainDb', [at(0, 0)]),
+    );
+    const lanes = Object.values(document.lanes);
+    const wanted = ['l4', 'l3', 'l2', 'l1', 'l0'];
+    expect(lanesInOrder(document, lanes).map(({ id }) => id)).toEqual(wanted);
+    expect(lanesInOrder(document, lanes.toReversed()).map(({ id }) => id)).toEqual(wanted);
   });
 
   it('are refused out of range, out of order, twice, and for what is not there', () => {

@@ -52,6 +52,32 @@ export function stripIdOfOwner(document: SessionDocument, ownerId: string): stri
   );
 }
 
+/** Where the owner of a lane lies on its strip: the strip itself, then effects, sends and clips, each in their order. */
+function ownerRank(document: SessionDocument, ownerId: string): readonly [kind: number, place: number] {
+  const strip = stripOfInsert(document, ownerId);
+  if (strip) return [1, strip.insertIds.indexOf(ownerId)];
+  const send = document.sends[ownerId];
+  if (send) return [2, document.session.returnIds.indexOf(send.toId)];
+  const clip = document.clips[ownerId];
+  return clip ? [3, clip.startBeat] : [0, 0];
+}
+
+/** Lanes of one strip in the order of what they move, whatever order they were made or stored in. */
+export function lanesInOrder(document: SessionDocument, lanes: readonly Lane[]): Lane[] {
+  const ranked = lanes.map((lane) => ({
+    lane,
+    rank: [
+      ...ownerRank(document, lane.ownerId),
+      parametersOf(document, lane.ownerId).findIndex(({ id }) => id === lane.parameter),
+    ],
+  }));
+  ranked.sort((a, b) => {
+    const differs = a.rank.findIndex((figure, n) => figure !== b.rank[n]);
+    return differs < 0 ? (a.lane.id < b.lane.id ? -1 : 1) : a.rank[differs]! - b.rank[differs]!;
+  });
+  return ranked.map(({ lane }) => lane);
+}
+
 /** What the owner of a lane is called. */
 function ownerName(document: SessionDocument, ownerId: string): string {
   const insert = document.inserts[ownerId];

@@ -6,7 +6,8 @@ import Button from 'react-bootstrap/Button';
 import { effectById, EFFECTS } from '@/core/effects/registry';
 import { wetValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import { newSend, type Return, type Send, type Track } from '@/core/session/records';
+import { allStrips, newSend, type Return, type Send, type Track } from '@/core/session/records';
+import { freeName } from '@/core/session/freeName';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { MUTE_PARAMETER, SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { newId } from '../session/studio';
@@ -14,14 +15,19 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { LaneButton } from '../ui/LaneButton';
 
-/** Effects a new return is usually made for come first. */
-const FOR_RETURNS = EFFECTS.filter(({ suitsReturns }) => suitsReturns);
+/** Effects of which a return is made: what they add can stand beside the sound, so those a return is mostly for come first. */
+const FOR_RETURNS = [
+  ...EFFECTS.filter(({ suitsReturns }) => suitsReturns),
+  ...EFFECTS.filter(({ suitsReturns, parameters }) => !suitsReturns && parameters.some(({ id }) => id === 'mix')),
+];
 
 /** What a strip sends into returns. */
 export function Sends({ strip }: { strip: Track | Return }) {
   const studio = useStudio();
-  const sends = useStudioState(({ document }) =>
-    Object.values(document.sends).filter((send) => send.fromId === strip.id),
+  const sends = useStudioState(({ document: { sends, session } }) =>
+    Object.values(sends)
+      .filter((send) => send.fromId === strip.id)
+      .sort((a, b) => session.returnIds.indexOf(a.toId) - session.returnIds.indexOf(b.toId)),
   );
   const names = useStudioState(({ document }) => sends.map(({ toId }) => document.returns[toId]?.name ?? ''));
   const free = useStudioState(({ document }) => {
@@ -32,7 +38,9 @@ export function Sends({ strip }: { strip: Track | Return }) {
   });
   const sendTo = (toId: string, name: string) =>
     studio.perform({ type: 'send.add', send: newSend(newId(), strip.id, toId) }, `Send ${strip.name} to ${name}`);
-  const sendToNew = (effect: string, name: string) => {
+  const sendToNew = (effect: string, kind: string) => {
+    const taken = new Set(allStrips(studio.state.document).map(({ name }) => name));
+    const name = taken.has(kind) ? freeName(taken, kind, (attempt) => ` ${attempt + 1}`) : kind;
     const id = newId();
     const insertId = newId();
     const commands: Command[] = [

@@ -6,7 +6,7 @@ import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { beatsPerBar, channels, MAIN_ID, type Lane } from '@/core/session/records';
-import { stripIdOfOwner } from '@/core/session/lanes';
+import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
 import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
@@ -72,6 +72,7 @@ export function Timeline() {
       const strip = stripIdOfOwner(document, one.ownerId);
       if (strip !== undefined) byStrip.set(strip, [...(byStrip.get(strip) ?? []), one]);
     }
+    for (const [strip, some] of byStrip) byStrip.set(strip, lanesInOrder(document, some));
     return byStrip;
   }, [document]);
   const lanesOf = (strip: string) => lanes.get(strip) ?? [];
