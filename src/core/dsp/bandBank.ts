@@ -10,7 +10,7 @@ const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
 /** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise and fall. */
 const COEFFICIENTS = 2 * LANES;
-const RATES = 4 * LANES;
+const RATES = 5 * LANES;
 
 export const SPACINGS = ['logarithmic', 'bark', 'linear'] as const;
 export type Spacing = (typeof SPACINGS)[number];
@@ -124,7 +124,7 @@ export class BandBank {
       const edge = (hz: number) => centre * exp(layout.bandwidth * log(hz / centre));
       const design = designBandPass(edge(edges[band]!), edge(edges[band + 1]!), layout.order, this.sampleRate);
       gains[band] = design.gain;
-      this.setWeight(band, 1);
+      this.setWeight(band, 1, 0);
       const at = placeOf(band, this.sections * COEFFICIENTS);
       design.sections.forEach(({ a1, a2 }, section) => {
         coefficients[at + section * COEFFICIENTS] = a1;
@@ -146,9 +146,11 @@ export class BandBank {
     this.rates[at + 2 * LANES] = fall;
   }
 
-  /** What the level that a band is weighed at is multiplied by. */
-  setWeight(band: number, factor: number): void {
-    this.rates[placeOf(band, RATES) + 3 * LANES] = factor;
+  /** What the level that a band is weighed at is multiplied by, there after so many frames; 0 is at once. */
+  setWeight(band: number, factor: number, frames: number): void {
+    const at = placeOf(band, RATES) + 3 * LANES;
+    this.rates[at + LANES] = frames === 0 ? 0 : (factor - this.rates[at]!) / frames;
+    if (frames === 0) this.rates[at] = factor;
   }
 
   weightOf(band: number): number {

@@ -14,10 +14,12 @@ interface Pace {
   readonly wait: number;
   /** In which it gives way where what comes out is suddenly far louder than what goes in. */
   readonly alarm: number;
+  /** Mean square of what goes in under which it rests. */
+  readonly pause: number;
 }
-const STEADY: Pace = { level: 0.4, gain: 0.2, begin: Infinity, wait: 0, alarm: Infinity };
+const STEADY: Pace = { level: 0.4, gain: 0.2, begin: Infinity, wait: 0, alarm: Infinity, pause: -1 };
 /** For a gain that is not to be heard moving; it is there within a second of the first sound. */
-export const UNHEARD: Pace = { level: 1, gain: 1.2, begin: 0.3, wait: 0.1, alarm: 0.03 };
+export const UNHEARD: Pace = { level: 1, gain: 1.2, begin: 0.3, wait: 0.1, alarm: 0.03, pause: 1e-7 };
 /** Below this mean square, about -70 LUFS, nothing is followed. */
 const GATE = 1e-7;
 const FURTHEST = 16;
@@ -35,6 +37,7 @@ export class LoudnessMatch {
   private step = 0;
   private offset = 0;
   private listens = false;
+  private givesUp = false;
   /** Seconds for which it has heard something. */
   private heard = 0;
 
@@ -57,10 +60,21 @@ export class LoudnessMatch {
   /** Knows nothing of levels yet. */
   private begin(): void {
     for (const one of this.weighting) one.reset();
-    this.powers.fill(0);
     this.sums.fill(0);
+    this.forget();
+  }
+
+  /** Forgets levels, between two frames of a block. */
+  private forget(): void {
+    this.powers.fill(0);
     this.sudden.fill(0);
     this.heard = 0;
+    this.givesUp = false;
+  }
+
+  /** Gives up what it has lifted, within some hundredths of a second: what comes out is about to be something else. */
+  giveUp(): void {
+    this.givesUp = this.gain > 1;
   }
 
   /** The share of the way that is gone in a tick. */
@@ -118,7 +132,8 @@ export class LoudnessMatch {
   private look(follows: 'off' | 'on' | 'held'): void {
     const { powers, sums } = this;
     let target = follows === 'off' ? 1 : this.gain;
-    if (follows === 'on') {
+    // A pause tells nothing.
+    if (follows === 'on' && sums[0]! > this.pace.pause * TICK) {
       const share = this.share('level');
       for (const n of [0, 1]) powers[n] = powers[n]! + share * (sums[n]! / TICK - powers[n]!);
       const quick = this.share('alarm');
@@ -130,12 +145,13 @@ export class LoudnessMatch {
       }
     }
     sums.fill(0);
+    if (this.givesUp && this.gain < 1.1) this.forget();
     const near = Math.abs(target - this.gain) < 1e-6;
     if (near && follows !== 'on') {
       this.gain = follows === 'off' ? 1 : this.gain;
       this.step = 0;
     } else {
-      const alarm = follows === 'on' && this.pace.alarm < Infinity ? this.alarm : null;
+      const alarm = this.givesUp ? 1 : follows === 'on' && this.pace.alarm < Infinity ? this.alarm : null;
       this.step = (this.share(alarm === null ? 'gain' : 'alarm') * ((alarm ?? target) - this.gain)) / TICK;
     }
   }

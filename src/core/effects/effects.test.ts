@@ -89,7 +89,9 @@ describe('every effect', () => {
     (id) => {
       const tone = sine(100, 48000, 4800, 0.4);
       for (const one of effectById(id).parameters) {
-        const kernel = kernelOf(id, inUse[id] ?? {});
+        // A level that is made good over a second still rises when it has long moved.
+        const steady: ParameterValues = id === 'vocoder' ? { even: 0 } : {};
+        const kernel = kernelOf(id, { ...inUse[id], ...steady });
         const play = () => largestBend(run(kernel, tone).left);
         play();
         play();

@@ -144,7 +144,7 @@ describe('engine', () => {
       const { engine, play } = live(full);
       engine.play();
       const late = engine.latencyFrames;
-      expect(late).toBe(504);
+      expect(late).toBe(552);
       expect(firstDifference(play(9000, size).slice(late), printed.slice(0, 9000 - late))).toBe(-1);
     }
   });

@@ -396,7 +396,7 @@ describe('a latency that changes with a parameter', () => {
       engine.renderBlock(out.subarray(at, at + 128), right, 128);
     }
     const late = engine.latencyFrames;
-    expect(late).toBe(Math.round(0.0015 * RATE) + 24);
+    expect(late).toBe(Math.round(0.0015 * RATE) + 72);
     expect(out[RATE + late]).toBeCloseTo(1, 5);
     expect(out.filter((x) => Math.abs(x) > 1e-6)).toHaveLength(1);
   });

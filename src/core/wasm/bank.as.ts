@@ -45,11 +45,13 @@ export function followBands(
     let u2 = sections > 2 ? v128.load(state, 96) : zero;
     let w1 = sections > 3 ? v128.load(state, 112) : zero;
     let w2 = sections > 3 ? v128.load(state, 128) : zero;
-    const rate = rates + (quad as usize) * 64;
+    const rate = rates + (quad as usize) * 80;
     const gain = v128.load(rate);
     const rise = v128.load(rate, 16);
     const fall = v128.load(rate, 32);
-    let power = zero;
+    const sum = powers + (quad as usize) * QUAD;
+    // Added up frame by frame, so that it does not matter how blocks are cut.
+    let power = v128.load(sum);
     let to = levels + (quad as usize) * ((frames as usize) << 4);
     for (let i = 0; i < frames; i++, to += QUAD) {
       let x = v128.load32_splat(input + ((i as usize) << 2));
@@ -80,10 +82,7 @@ export function followBands(
       level = f32x4.add(level, f32x4.mul(by, f32x4.sub(loud, level)));
       v128.store(to, level);
     }
-    if (measures) {
-      const sum = powers + (quad as usize) * QUAD;
-      v128.store(sum, f32x4.add(v128.load(sum), power));
-    }
+    if (measures) v128.store(sum, power);
     v128.store(state, restIf(settles, level));
     v128.store(state, restIf(settles, s1), 16);
     v128.store(state, restIf(settles, s2), 32);
@@ -154,12 +153,14 @@ export function weighBands(
     let ru2 = sections > 2 ? v128.load(rState, 96) : zero;
     let rw1 = sections > 3 ? v128.load(rState, 112) : zero;
     let rw2 = sections > 3 ? v128.load(rState, 128) : zero;
-    const rate = rates + (quad as usize) * 64;
+    const rate = rates + (quad as usize) * 80;
     const gain = v128.load(rate);
-    const even = v128.load(rate, 48);
+    let weight = v128.load(rate, 48);
+    const step = v128.load(rate, 64);
     let from = levels + (quad as usize) * ((frames as usize) << 4);
-    let before = zero;
-    let after = zero;
+    const power = powers + ((quad as usize) << 5);
+    let before = v128.load(power);
+    let after = v128.load(power, 16);
     for (let i = 0; i < frames; i++, from += QUAD) {
       let lx = v128.load32_splat(left + ((i as usize) << 2));
       let rx = v128.load32_splat(right + ((i as usize) << 2));
@@ -199,7 +200,8 @@ export function weighBands(
         rw1 = f32x4.add(rw2, f32x4.mul(d1, ry));
         rw2 = f32x4.add(rx, f32x4.mul(d2, ry));
       }
-      const level = f32x4.mul(even, v128.load(from));
+      const level = f32x4.mul(weight, v128.load(from));
+      weight = f32x4.add(weight, step);
       ly = f32x4.mul(gain, ly);
       ry = f32x4.mul(gain, ry);
       if (measures) before = f32x4.add(before, f32x4.add(f32x4.mul(ly, ly), f32x4.mul(ry, ry)));
@@ -238,9 +240,9 @@ export function weighBands(
       v128.store(rState, restIf(settles, rw1), 112);
       v128.store(rState, restIf(settles, rw2), 128);
     }
-    const power = powers + ((quad as usize) << 5);
-    v128.store(power, f32x4.add(v128.load(power), before));
-    v128.store(power, f32x4.add(v128.load(power, 16), after), 16);
+    v128.store(rate, weight, 48);
+    v128.store(power, before);
+    v128.store(power, after, 16);
   }
 }
 

@@ -23,8 +23,11 @@ const SHOWN_SECONDS = 0.08;
 const MEASURED = 4;
 /** The carrier is evened by means over about this long; at first over what there is. */
 const EVEN_SECONDS = 2;
+const LEAST_SECONDS = 0.1;
 /** Power of a band of the voice against its loudest that tells something: -50 dB. */
 const FAINT = 1e-5;
+/** A band is on its way to its weight by a part of this with every tick. */
+const WEIGHT_TICKS = 8;
 /** Most by which a band of the carrier is lifted: 24 dB. Its strongest is lowered by 6 dB. */
 const MOST_LIFT = 15.85;
 const STRONGEST_GAIN = 0.5;
@@ -71,6 +74,7 @@ export class BankPair {
   };
   /** What these are over. */
   private meanSeconds = 0;
+  private readonly weights = new Float64Array(MOST_BANDS).fill(1);
   /** Power that the carrier has for the voice, by band. */
   private readonly carrierPart = new Float64Array(MOST_BANDS);
   private readonly made: Sides;
@@ -105,6 +109,7 @@ export class BankPair {
   private forgetMeans(): void {
     for (const powers of Object.values(this.means)) powers.fill(0);
     this.meanSeconds = 0;
+    this.weights.fill(1);
   }
 
   get bands(): number {
@@ -132,11 +137,13 @@ export class BankPair {
   /**
    * Looks at what is wanted; to be called every `TICK` frames.
    * @param before,formants semitones by which levels go to other bands, now and at the next tick
+   * @returns whether the spectrum begins to be divided anew
    */
-  tick(wanted: BandLayout, before: number, formants: number): void {
+  tick(wanted: BandLayout, before: number, formants: number): boolean {
     const { bank, layout } = this;
     this.showPowers(bank);
-    if (this.change.settled && !sameLayout(wanted, layout)) {
+    const changes = this.change.settled && !sameLayout(wanted, layout);
+    if (changes) {
       this.bank = this.other;
       this.other = bank;
       this.change.moveTo(-WARM_PART, 0);
@@ -146,8 +153,10 @@ export class BankPair {
       this.centres.forEach((hz, band) => this.bank.setLevel(band, bank.levelAt(bandPlace(layout, hz))));
     }
     this.tuneRates();
+    this.weighBands();
     this.shifts = formants !== 0 || before !== 0;
     if (this.shifts) this.aimPlaces(formants, TICK);
+    return changes;
   }
 
   /** Lets the bank at work begin anew with a division. */
@@ -198,7 +207,7 @@ export class BankPair {
         outPowers[band]! += shownRate * (bank.powerAfter(band) / (2 * TICK) - outPowers[band]!);
       }
       this.hearBands(bank);
-      this.evenBands();
+      this.judgeBands();
       bank.clearPowers();
     }
     this.ticks = (this.ticks + 1) % MEASURED;
@@ -226,11 +235,11 @@ export class BankPair {
   }
 
   /**
-   * Weighs the bands so that what comes out is as strong against the voice in all of them, as far as that is wanted. Where the
-   * voice has next to nothing the carrier alone tells.
+   * Works out the weights by which what comes out is as strong against the voice in all bands. Where the voice has next to
+   * nothing the carrier alone tells.
    */
-  private evenBands(): void {
-    const { bank, even, carrierPart } = this;
+  private judgeBands(): void {
+    const { bank, carrierPart, weights } = this;
     const { carrier, spoken, voice } = this.means;
     let [strongest, loudest] = [0, 0];
     for (let band = 0; band < bank.bands; band++) loudest = Math.max(loudest, voice[band]!);
@@ -239,19 +248,28 @@ export class BankPair {
       carrierPart[band] = told ? spoken[band]! / voice[band]! : carrier[band]!;
       strongest = Math.max(strongest, carrierPart[band]!);
     }
-    const weightOf = (band: number) =>
-      Math.min(MOST_LIFT, STRONGEST_GAIN * Math.sqrt(strongest / Math.max(carrierPart[band]!, 1e-30)));
+    if (strongest === 0 || this.meanSeconds < LEAST_SECONDS) return;
     let [before, after] = [0, 0];
     for (let band = 0; band < bank.bands; band++) {
+      const wanted = STRONGEST_GAIN * Math.sqrt(strongest / Math.max(carrierPart[band]!, 1e-30));
+      weights[band] = Math.min(MOST_LIFT, wanted);
       before += spoken[band]!;
-      after += spoken[band]! * weightOf(band) * weightOf(band);
+      after += spoken[band]! * weights[band]! * weights[band]!;
     }
     // All of them together stay about as strong.
     const level = after > before ? Math.sqrt(before / after) : 1;
-    for (let band = 0; band < bank.bands; band++) {
-      const weight = level * weightOf(band);
-      bank.setWeight(band, strongest === 0 || even === 0 ? 1 : even === 1 ? weight : pow(weight, even));
-    }
+    for (let band = 0; band < bank.bands; band++) weights[band]! *= level;
+  }
+
+  /** Sends the bands to their weights, as far as the carrier is to be evened. */
+  private weighBands(): void {
+    const { bank } = this;
+    for (let band = 0; band < bank.bands; band++) bank.setWeight(band, this.weightOf(band), WEIGHT_TICKS * TICK);
+  }
+
+  private weightOf(band: number): number {
+    const { even, weights } = this;
+    return even === 0 ? 1 : even === 1 ? weights[band]! : pow(weights[band]!, even);
   }
 
   /**

@@ -300,7 +300,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.tuneCarrier();
     this.banks.even = gliding.at(P.even) / 100;
     const before = formants.value;
-    this.banks.tick(this.wanted, before, formants.skip(TICK));
+    if (this.banks.tick(this.wanted, before, formants.skip(TICK))) this.match.giveUp();
     const ready = v[P.inputChain] === 1;
     const lowCut = ready ? gliding.at(P.inputLowCut) : CUT_OFF_LOW;
     this.chain.aim(lowCut, ready ? gliding.at(P.inputLevelling) / 100 : 0, TICK);
