@@ -61,6 +61,7 @@ export class LoudnessMatch {
   private begin(): void {
     for (const one of this.weighting) one.reset();
     this.sums.fill(0);
+    this.offset = 0;
     this.forget();
   }
 

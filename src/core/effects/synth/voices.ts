@@ -59,6 +59,11 @@ export class Voices {
     offsets[place] = offset;
   }
 
+  /** A block has gone by that was not asked for: what waits is due at the beginning of the next. */
+  passBlock(): void {
+    this.offsets.fill(0, 0, this.waiting);
+  }
+
   silence(): void {
     for (const voice of this.voices) voice.silence();
     this.waiting = this.held.length = 0;

@@ -146,6 +146,7 @@ export class BankPair {
     if (changes) {
       this.bank = this.other;
       this.other = bank;
+      for (let band = 0; band < bank.bands; band++) bank.setWeight(band, bank.weightOf(band), 0);
       this.change.moveTo(-WARM_PART, 0);
       this.change.moveTo(1, this.changeFrames);
       this.divide(wanted, before);

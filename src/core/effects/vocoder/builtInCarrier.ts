@@ -108,16 +108,21 @@ export class BuiltInCarrier {
       const pitch = keyOfHz(tracker.hz);
       const nearest = nearestInScale(pitch, this.music.scale);
       const now = this.down[0];
-      if (now === undefined || Math.abs(pitch - now) > Math.abs(pitch - nearest) + STAY) this.hold([nearest]);
+      if (now === undefined || Math.abs(pitch - now) > Math.abs(pitch - nearest) + STAY) this.hold([nearest], at - 1);
     }
   }
 
-  /** Lets these keys sound and no others. */
-  private hold(keys: readonly number[]): void {
+  /** Lets these keys sound and no others, from a frame of the next block on. */
+  private hold(keys: readonly number[], offset = 0): void {
     const { down, voices } = this;
-    for (const key of keys) if (!down.includes(key)) voices.happens({ kind: 'noteOn', key, velocity: 1 }, 0);
-    for (const key of down) if (!keys.includes(key)) voices.happens({ kind: 'noteOff', key }, 0);
+    for (const key of keys) if (!down.includes(key)) voices.happens({ kind: 'noteOn', key, velocity: 1 }, offset);
+    for (const key of down) if (!keys.includes(key)) voices.happens({ kind: 'noteOff', key }, offset);
     this.down = keys;
+  }
+
+  /** A block goes by in which it is not heard. */
+  passBlock(): void {
+    this.voices.passBlock();
   }
 
   /** Adds its sound to two blocks. */

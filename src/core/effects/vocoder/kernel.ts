@@ -369,7 +369,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     if (this.heard.own) {
       carrier.render(l, r, frames);
       this.dull.process(l, r, frames);
-    }
+    } else carrier.passBlock();
     for (let i = 0; i < frames; i++) {
       const share = gains[i]!;
       l[i] = CARRIER_GAIN * (1 - share) * l[i]! + share * keyLeft[start + i]!;
