@@ -22,6 +22,12 @@ window.PointerEvent ??= class extends MouseEvent {
 
 const watch = () => ({ probe: new Probe(newProbeMemory()), end() {} });
 
+/** Gives the browser of the tests ids, one after another: `made-1`, `made-2` ... */
+export function countIds(): void {
+  let made = 0;
+  Object.defineProperty(globalThis, 'crypto', { value: { randomUUID: () => `made-${++made}` }, configurable: true });
+}
+
 /** A track "Voice" with one effect on it, whose id is "one". */
 export function withEffect(effect: string, values: Record<string, ParameterValue> = {}): Command[] {
   return [

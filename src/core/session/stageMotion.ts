@@ -60,6 +60,20 @@ export function spotAtBeat(document: SessionDocument, strip: Track | Return, bea
   return spotAt(courseAt(document, strip, beat), seconds * roundsHz(document, strip));
 }
 
+/**
+ * Points on one beat by which an azimuth that passes behind goes over from one end of its ruler to the other; none for one that
+ * does not. A line between both azimuths would go round by the front.
+ */
+export function throughBehind(before: { beat: number; azimuth: number }, beat: number, azimuth: number): Point[] {
+  if (Math.abs(azimuth - before.azimuth) <= 180) return [];
+  const end = before.azimuth > 0 ? 180 : -180;
+  const part = (180 - Math.abs(before.azimuth)) / Math.max(1e-9, 360 - Math.abs(before.azimuth) - Math.abs(azimuth));
+  const behind = before.beat + part * (beat - before.beat);
+  return [straightTo(behind, end), straightTo(behind, -end)];
+}
+
+const straightTo = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
+
 const azimuthOf = ({ x, y }: Spot) => atan2(x, y) / RADIAN;
 
 const refused = (message: string, next: string) =>
@@ -89,22 +103,15 @@ export function motionToLanes(
   const timing = timingOf(document);
   const azimuths: Point[] = [];
   const distances: Point[] = [];
-  const point = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
-  let before: number | null = null;
+  let before: { beat: number; azimuth: number } | null = null;
   for (let n = 0; n <= looks; n++) {
     const beat = range.from + ((range.to - range.from) * n) / looks;
     const spot = spotAtBeat(document, strip, beat);
     const azimuth = azimuthOf(spot);
-    // Past behind it comes in again at the other end of the ruler, on one beat.
-    if (before !== null && Math.abs(azimuth - before) > 180) {
-      const turned = before > 0 ? 180 : -180;
-      const part = (180 - Math.abs(before)) / (360 - Math.abs(before) - Math.abs(azimuth));
-      const behind = beat - ((1 - part) * (range.to - range.from)) / looks;
-      azimuths.push(point(behind, turned), point(behind, -turned));
-    }
-    azimuths.push(point(beat, Number(azimuth.toFixed(3))));
-    distances.push(point(beat, Number(clamp(NEAREST, FARTHEST, Math.hypot(spot.x, spot.y)).toFixed(4))));
-    before = azimuth;
+    if (before !== null) azimuths.push(...throughBehind(before, beat, azimuth));
+    azimuths.push(straightTo(beat, Number(azimuth.toFixed(3))));
+    distances.push(straightTo(beat, Number(clamp(NEAREST, FARTHEST, Math.hypot(spot.x, spot.y)).toFixed(4))));
+    before = { beat, azimuth };
   }
   const lane = (id: 'azimuth' | 'distance', points: readonly Point[]): Command => {
     const kept = thin(points, TOLERANCE, parameter(id), timing);

@@ -1,12 +1,9 @@
 import { fireEvent, screen } from '@testing-library/react';
 import type { Command } from '@/core/session/commands';
-import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
+import { countIds, renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { Sends } from './Sends';
 
-beforeAll(() => {
-  let made = 0;
-  Object.defineProperty(globalThis, 'crypto', { value: { randomUUID: () => `made-${++made}` }, configurable: true });
-});
+beforeAll(countIds);
 
 describe('sends', () => {
   it('into new returns give these names of their own, and offer what can stand beside a sound', () => {

@@ -15,7 +15,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
 import { LaneButton } from '../ui/LaneButton';
 
-/** Effects of which a return is made: what they add can stand beside the sound, so those a return is mostly for come first. */
+/** Effects that a new return can have: the usual ones first, then all others with a mix. */
 const FOR_RETURNS = [
   ...EFFECTS.filter(({ suitsReturns }) => suitsReturns),
   ...EFFECTS.filter(({ suitsReturns, parameters }) => !suitsReturns && parameters.some(({ id }) => id === 'mix')),
@@ -40,7 +40,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
     studio.perform({ type: 'send.add', send: newSend(newId(), strip.id, toId) }, `Send ${strip.name} to ${name}`);
   const sendToNew = (effect: string, kind: string) => {
     const taken = new Set(allStrips(studio.state.document).map(({ name }) => name));
-    const name = taken.has(kind) ? freeName(taken, kind, (attempt) => ` ${attempt + 1}`) : kind;
+    const name = freeName(taken, kind, (attempt) => (attempt === 1 ? '' : ` ${attempt}`));
     const id = newId();
     const insertId = newId();
     const commands: Command[] = [

@@ -1,4 +1,4 @@
-import { testStudio, withEffect } from '../../../test/support/studio';
+import { countIds, testStudio, withEffect } from '../../../test/support/studio';
 import type { Command } from '@/core/session/commands';
 import { dropEffect } from './useEffectDrop';
 
@@ -22,10 +22,7 @@ const setup = () => {
   return { ...made, selected, chains };
 };
 
-beforeAll(() => {
-  let made = 0;
-  Object.defineProperty(globalThis, 'crypto', { value: { randomUUID: () => `made-${++made}` }, configurable: true });
-});
+beforeAll(countIds);
 
 describe('an effect that is dropped', () => {
   it('on another strip goes there with its lanes, in one step', () => {

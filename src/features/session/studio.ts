@@ -486,10 +486,12 @@ export class Studio {
   private write(turns: readonly Turn[]): void {
     const beat = this.heardBeat;
     const { takes } = this;
-    const same = turns.every(({ ownerId, parameter }, n) => {
-      const take = takes[n];
-      return take !== undefined && take.ownerId === ownerId && take.parameter.id === parameter.id;
-    });
+    const same =
+      turns.length === takes.length &&
+      turns.every(({ ownerId, parameter }, n) => {
+        const take = takes[n]!;
+        return take.ownerId === ownerId && take.parameter.id === parameter.id;
+      });
     // When a loop starts over, what was played in the round before is written first.
     if (takes.length > 0 && (!same || beat < takes[0]!.points.at(-1)!.beat)) this.settle();
     if (this.takes.length === 0) {

@@ -2,6 +2,7 @@ import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import { replaceWithin, thin, type Range } from '@/core/session/laneEdits';
 import { laneOf, laneOrigin } from '@/core/session/lanes';
+import { throughBehind } from '@/core/session/stageMotion';
 import { stripOf, type Point, type SessionDocument, timingOf } from '@/core/session/records';
 
 /** Part of the ruler by which a thinned recording may differ from what was played. */
@@ -28,14 +29,10 @@ const goesRound = (parameter: Parameter) =>
 /** Adds where a control is now; an angle that has passed behind goes over from one end of its ruler to the other. */
 export function addPoint({ parameter, points }: Take, beat: number, value: ParameterValue): void {
   const last = points.at(-1);
-  const point = (at: number, there: ParameterValue): Point => ({ beat: at, value: there, shape: 'straight', bend: 0 });
-  if (goesRound(parameter) && last && Math.abs(Number(value) - Number(last.value)) > 180) {
-    const [before, after] = [Math.abs(Number(last.value)), Math.abs(Number(value))];
-    const end = Math.sign(Number(last.value)) * 180;
-    const behind = last.beat + ((beat - last.beat) * (180 - before)) / Math.max(1e-9, 360 - before - after);
-    points.push(point(behind, end), point(behind, -end));
+  if (last && goesRound(parameter)) {
+    points.push(...throughBehind({ beat: last.beat, azimuth: Number(last.value) }, beat, Number(value)));
   }
-  points.push(point(beat, value));
+  points.push({ beat, value, shape: 'straight', bend: 0 });
 }
 
 /** The command that sets a control by hand, whatever it belongs to. */
