@@ -39,7 +39,7 @@ describe('a room that is matched to an impulse', () => {
 
   it('says where it cannot, and refuses what has no decay', () => {
     const pipe = matched(shippedImpulse('pipe-organ', RATE).slice(0, 2));
-    expect(pipe.notes.join(' ')).toMatch(/does not tell its decay at|cannot be measured/);
+    expect(pipe.notes.join(' ')).toContain('At 63 Hz the reverb cannot be measured');
     expect(pipe.notes.join(' ')).toMatch(/At 2 kHz the reverb rings for/);
     expect(() => matched([Float32Array.of(1, 0, 0, 0)])).toThrow('Too little decay');
   });

@@ -8,7 +8,7 @@ export const MOST_BANDS = 64;
 const LANES = 4;
 const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
-/** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise and fall. */
+/** Floats of four bands: two figures of each a section; the level and two states a section; gain, rise, fall, weight and its step. */
 const COEFFICIENTS = 2 * LANES;
 const RATES = 5 * LANES;
 
@@ -84,7 +84,7 @@ export class BandBank {
   private readonly inputs: readonly [Floats, Floats];
   /** By four bands: how strong they are before and after they are weighed, summed over both sides. */
   private readonly powers: Floats;
-  /** How strong the bands are that are followed. */
+  /** Sums of squares of the bands of the sound that is followed. */
   private readonly followedPowers: Floats;
   private readonly gains = new Float64Array(MOST_BANDS);
   /** By band where its level comes from, and the step of that. */
@@ -146,7 +146,7 @@ export class BandBank {
     this.rates[at + 2 * LANES] = fall;
   }
 
-  /** What the level that a band is weighed at is multiplied by, there after so many frames; 0 is at once. */
+  /** Sends the gain of a band that is weighed to a factor, reached after so many frames; 0 is at once. */
   setWeight(band: number, factor: number, frames: number): void {
     const at = placeOf(band, RATES) + 3 * LANES;
     this.rates[at + LANES] = frames === 0 ? 0 : (factor - this.rates[at]!) / frames;
@@ -182,7 +182,7 @@ export class BandBank {
     return this.powers[placeOf(band, 2 * LANES) + LANES]!;
   }
 
-  /** How strong a band of what is followed has been since `clearPowers`, as a sum of squares. */
+  /** Sum of squares of a band of the sound that is followed, since `clearPowers`. */
   powerFollowed(band: number): number {
     return this.followedPowers[band]!;
   }

@@ -18,7 +18,7 @@ function decaying(seconds: number, length: number, seed: number, floorDb = -Infi
   );
 }
 
-/** What of a sound lies between two frequencies, cut off sharply. */
+/** A sound through an ideal band-pass. */
 function bandOf(sound: Float64Array, fromHz: number, toHz: number): Float64Array {
   const size = powerOfTwoFrom(sound.length);
   const [re, im] = [new Float64Array(size), new Float64Array(size)];

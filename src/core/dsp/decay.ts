@@ -7,7 +7,7 @@ const POWER_DB = 4.342944819032518;
 const ARRIVAL_DB = -20;
 /** What a decay is fitted over ends this far above the noise. */
 const OVER_NOISE_DB = 8;
-/** Cycles of its centre under which a decay of an octave cannot be told from the filter's own, of ten. */
+/** Shortest decay of an octave that is told, in cycles of its centre: the filter's own takes ten. */
 const SHORTEST_CYCLES = 12;
 const ECHO_WINDOW_SECONDS = 0.02;
 /** The share of normal noise that lies outside of one standard deviation. */
@@ -143,7 +143,7 @@ export function decaySeconds(curve: DecayCurve, sampleRate: number): number | nu
 
 /** Decay of octaves of an impulse response. */
 export function octaveDecays(channels: Channels, centresHz: readonly number[], sampleRate: number): OctaveDecay[] {
-  // What rings ahead of it in an octave is the filter's.
+  // The arrival of the whole sound: octaves ring ahead of it, by their filter.
   const arrival = arrivalOf(channels);
   return splitOctaves(channels, centresHz, sampleRate).map((bands, n) => {
     const curve = decayCurveOf(bands, arrival);
@@ -210,7 +210,7 @@ export function clarityOf(channels: Channels, seconds: number, sampleRate: numbe
  */
 export function measureRoom(channels: Channels, sampleRate: number): RoomMeasures {
   const arrival = arrivalOf(channels);
-  const whole = decayCurveOf(channels);
+  const whole = decayCurveOf(channels, arrival);
   return {
     octaves: octaveDecays(channels, octavesAt(sampleRate), sampleRate),
     t30: slopeOf(whole, -5, -35, sampleRate),

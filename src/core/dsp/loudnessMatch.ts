@@ -10,11 +10,11 @@ interface Pace {
   readonly gain: number;
   /** Both of these when it begins; they grow from there. */
   readonly begin: number;
-  /** What has to be heard before it goes at all. */
+  /** Seconds of sound before the gain moves at all. */
   readonly wait: number;
-  /** In which it gives way where what comes out is suddenly far louder than what goes in. */
+  /** Time in which the gain gives way to a sudden rise of the output. */
   readonly alarm: number;
-  /** Mean square of what goes in under which it rests. */
+  /** Mean square of the input under which levels and gain rest. */
   readonly pause: number;
 }
 const STEADY: Pace = { level: 0.4, gain: 0.2, begin: Infinity, wait: 0, alarm: Infinity, pause: -1 };
@@ -78,11 +78,14 @@ export class LoudnessMatch {
     this.givesUp = this.gain > 1;
   }
 
-  /** The share of the way that is gone in a tick. */
-  private share(of: 'level' | 'gain' | 'alarm'): number {
-    const { pace, heard } = this;
-    const seconds = of === 'alarm' ? pace.alarm : Math.min(pace[of], Math.max(pace.begin, heard / 2));
+  /** Part of the way that is gone in a tick by what takes so long. */
+  private share(seconds: number): number {
     return TICK / (seconds * this.sampleRate);
+  }
+
+  /** A time as it is now: short at the beginning, where that is asked for. */
+  private grown(seconds: number): number {
+    return Math.min(seconds, Math.max(this.pace.begin, this.heard / 2));
   }
 
   /**
@@ -123,28 +126,17 @@ export class LoudnessMatch {
     return this.gain === 1 && this.step === 0;
   }
 
-  /** The gain that what comes out is to have at once because it is suddenly far too loud; null where it is not. */
-  private get alarm(): number | null {
+  /** The gain that a sudden rise of the output asks for at once; null without one. */
+  private get suddenGain(): number | null {
     const { gain, powers, sudden } = this;
     const before = Math.max(powers[0]!, sudden[0]!, GATE);
     return gain * gain * sudden[1]! > ALARM * before ? Math.sqrt(before / sudden[1]!) : null;
   }
 
   private look(follows: 'off' | 'on' | 'held'): void {
-    const { powers, sums } = this;
-    let target = follows === 'off' ? 1 : this.gain;
+    const { sums, pace } = this;
     // A pause tells nothing.
-    if (follows === 'on' && sums[0]! > this.pace.pause * TICK) {
-      const share = this.share('level');
-      for (const n of [0, 1]) powers[n] = powers[n]! + share * (sums[n]! / TICK - powers[n]!);
-      const quick = this.share('alarm');
-      for (const n of [0, 1]) this.sudden[n] = this.sudden[n]! + quick * (sums[n]! / TICK - this.sudden[n]!);
-      if (powers[0]! > GATE && powers[1]! > GATE / (FURTHEST * FURTHEST)) {
-        this.heard += TICK / this.sampleRate;
-        if (this.heard > this.pace.wait)
-          target = Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
-      }
-    }
+    const target = follows === 'on' && sums[0]! > pace.pause * TICK ? this.hear() : follows === 'off' ? 1 : this.gain;
     sums.fill(0);
     if (this.givesUp && this.gain < 1.1) this.forget();
     const near = Math.abs(target - this.gain) < 1e-6;
@@ -152,8 +144,25 @@ export class LoudnessMatch {
       this.gain = follows === 'off' ? 1 : this.gain;
       this.step = 0;
     } else {
-      const alarm = this.givesUp ? 1 : follows === 'on' && this.pace.alarm < Infinity ? this.alarm : null;
-      this.step = (this.share(alarm === null ? 'gain' : 'alarm') * ((alarm ?? target) - this.gain)) / TICK;
+      const atOnce = this.givesUp ? 1 : follows === 'on' ? this.suddenGain : null;
+      const share = this.share(atOnce === null ? this.grown(pace.gain) : pace.alarm);
+      this.step = (share * ((atOnce ?? target) - this.gain)) / TICK;
     }
+  }
+
+  /** Takes the last tick into the levels. Returns the gain that they ask for. */
+  private hear(): number {
+    const { powers, sums, sudden, pace } = this;
+    const slow = this.share(this.grown(pace.level));
+    const quick = this.share(pace.alarm);
+    for (const n of [0, 1]) {
+      const power = sums[n]! / TICK;
+      powers[n] = powers[n]! + slow * (power - powers[n]!);
+      sudden[n] = sudden[n]! + quick * (power - sudden[n]!);
+    }
+    if (powers[0]! <= GATE || powers[1]! <= GATE / (FURTHEST * FURTHEST)) return this.gain;
+    this.heard += TICK / this.sampleRate;
+    if (this.heard <= pace.wait) return this.gain;
+    return Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
   }
 }

@@ -1,9 +1,9 @@
 import { exp } from '../math/elementary';
 import { TWO_PI } from '../math/circle';
 
-/** Where it is 3 dB down: 0.3 dB at 20 Hz. */
+/** Cutoff at -3 dB; -0.3 dB at 20 Hz. */
 const CUTOFF_HZ = 5;
-/** Seconds in which what it makes of an offset falls by 60 dB. */
+/** Time in which its response to an offset falls by 60 dB. */
 export const OFFSET_TAIL_SECONDS = 6.9 / (TWO_PI * CUTOFF_HZ);
 
 /** Takes offsets out of one channel: a first-order high-pass at 5 Hz. */

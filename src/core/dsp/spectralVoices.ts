@@ -1,9 +1,9 @@
 import { TWO_PI } from '../math/circle';
-import { clamp } from '../math/clamp';
-import { atan2, cos, exp, log, pow, sin } from '../math/elementary';
-import { smoothstep } from '../math/smoothstep';
+import { atan2, cos, exp, sin } from '../math/elementary';
 import type { Arena, Doubles } from '../wasm/arena';
 import { BlockFourier } from './blockFourier';
+import { formantTie, tiedFormants } from './formantTie';
+import { PeakEnvelope, type Peaks } from './peakEnvelope';
 
 const OVERLAP = 4;
 /** Two voices are worked on after every so many frames, so that no block has to do it all. */
@@ -12,20 +12,7 @@ const STEP = 64;
 const COMING = 0.1;
 /** So much stronger than in the frame before it is an attack: 6 dB. */
 const RISE = 4;
-/** Part of what an envelope is made of that counts in full. */
-const FLAT = 0.65;
-/** Bins of a spectrum to one of its envelope. */
-const COARSE = 4;
-/** Times that the envelope is raised to the peaks. */
-const ENVELOPE_ROUNDS = 4;
-/** Peaks make up the envelope where they are the strongest for so far on both sides, in seconds of a period, ... */
-const NEIGHBOUR_SECONDS = 0.01;
-/** ... and no further than this under the strongest of all, in power: 60 dB. */
-const AUDIBLE = 1e-6;
-/** Share of the power that the strongest peak holds where formants begin to follow the pitch, and where they do wholly. */
-const FREE_SHARE = 0.85;
-const TIED_SHARE = 0.9;
-/** Time constant with which they take that up, in seconds. */
+/** Time constant with which formants take up how far they follow the pitch, in seconds. */
 const TIE_SECONDS = 0.05;
 const FLOOR = 1e-12;
 
@@ -73,21 +60,15 @@ export class SpectralVoices {
   private readonly im: Doubles;
   private readonly momentRe: Float64Array;
   private readonly momentIm: Float64Array;
-  private readonly shaping: BlockFourier;
-  private readonly shapeRe: Doubles;
-  private readonly shapeIm: Doubles;
   private readonly outRe: Doubles;
   private readonly outIm: Doubles;
   private readonly reBefore: Float64Array;
   private readonly imBefore: Float64Array;
   private readonly powers: Float64Array;
   private readonly powersBefore: Float64Array;
-  /** Logarithms of the spectrum and of its envelope by bin. */
-  private readonly levels: Float64Array;
-  private readonly envelope: Float64Array;
-  /** Of each bin the peak that it belongs to, and of each peak whether its attack is coming, is here, or is none. */
-  private readonly peaks: Int32Array;
-  private peakCount = 0;
+  private readonly envelope: PeakEnvelope;
+  private readonly peaks: Peaks;
+  /** First bin of each peak's region. */
   private readonly edges: Int32Array;
   /** Of each peak, in radians a frame, and where its energy lies in the window, in frames from the middle. */
   private readonly frequencies: Float64Array;
@@ -95,10 +76,7 @@ export class SpectralVoices {
   private readonly coming: Uint8Array;
   private readonly comingBefore: Uint8Array;
   private readonly arrived: Uint8Array;
-  /** Bins to each side within which a peak must be the strongest to make up the envelope. */
-  private readonly neighbours: number;
-  private readonly nodes: Int32Array;
-  /** How far formants follow the pitch, 0 to 1: one partial alone has no formants that could stay. */
+  /** How far formants follow the pitch, 0 to 1. */
   private tie = 0;
   private readonly tieShare: number;
   private lifter = 1;
@@ -117,21 +95,16 @@ export class SpectralVoices {
     this.past = new Float64Array(size);
     this.due = this.hop;
     const bins = this.half + 1;
-    this.shaping = new BlockFourier(size / COARSE);
+    this.envelope = new PeakEnvelope(memory, sampleRate, size);
     [this.re, this.im, this.outRe, this.outIm] = [1, 2, 3, 4].map(() => memory.doubles(size)) as FourBlocks;
     [this.momentRe, this.momentIm] = [new Float64Array(bins), new Float64Array(bins)];
-    [this.shapeRe, this.shapeIm] = [memory.doubles(size / COARSE), memory.doubles(size / COARSE)];
     this.reBefore = new Float64Array(bins);
     this.imBefore = new Float64Array(bins);
     this.centres = new Float64Array(bins);
     this.powers = new Float64Array(bins);
     this.powersBefore = new Float64Array(bins);
-    this.levels = new Float64Array(bins);
-    this.envelope = new Float64Array(bins);
-    this.peaks = new Int32Array(bins);
+    this.peaks = { bins: new Int32Array(bins), count: 0, strongest: -1 };
     this.edges = new Int32Array(bins + 1);
-    this.nodes = new Int32Array(bins);
-    this.neighbours = Math.round(size / (NEIGHBOUR_SECONDS * sampleRate));
     this.tieShare = 1 - exp(-this.hop / (TIE_SECONDS * sampleRate));
     this.frequencies = new Float64Array(bins);
     this.coming = new Uint8Array(bins);
@@ -245,29 +218,33 @@ export class SpectralVoices {
     }
     this.findPeaks();
     this.followShare();
-    this.followEnvelope();
+    this.envelope.follow(powers, this.peaks, this.lifter);
   }
 
   private findPeaks(): void {
     const { powers, powersBefore, reBefore, imBefore, peaks, edges, frequencies, centres } = this;
+    const { bins } = peaks;
     const { coming, comingBefore, arrived, re, im, momentRe, momentIm, half, hop } = this;
     const size = 2 * half;
     let count = 0;
+    let strongest = -1;
     for (let k = 1; k < half; k++) {
       const here = powers[k]!;
       if (here < FLOOR || here < powers[k - 1]! || here <= powers[k + 1]!) continue;
       if (k > 1 && here < powers[k - 2]!) continue;
       if (k < half - 1 && here < powers[k + 2]!) continue;
-      peaks[count++] = k;
+      if (strongest < 0 || here > powers[bins[strongest]!]!) strongest = count;
+      bins[count++] = k;
     }
-    this.peakCount = count;
+    peaks.count = count;
+    peaks.strongest = strongest;
     comingBefore.set(coming);
     coming.fill(0);
     arrived.fill(0);
     for (let n = 0; n < count; n++) {
-      const k = peaks[n]!;
+      const k = bins[n]!;
       // Regions of influence meet where the spectrum is weakest between two peaks.
-      let edge = n === 0 ? 0 : peaks[n - 1]! + 1;
+      let edge = n === 0 ? 0 : bins[n - 1]! + 1;
       if (n > 0) for (let l = edge; l < k; l++) if (powers[l]! < powers[edge]!) edge = l;
       edges[n] = edge;
       const x = re[k]!;
@@ -288,7 +265,7 @@ export class SpectralVoices {
     edges[count] = half;
     // What a peak is, all bins of its region are, so that the next window finds it by any of them.
     for (let n = 0; n < count; n++) {
-      const k = peaks[n]!;
+      const k = bins[n]!;
       if (coming[k] === 1) coming.fill(1, edges[n]!, edges[n + 1]!);
     }
   }
@@ -296,95 +273,14 @@ export class SpectralVoices {
   /** Ties the formants to the pitch as far as one partial holds nearly all of the power. */
   private followShare(): void {
     const { powers, edges, half } = this;
-    const n = this.strongestPeak();
-    if (n < 0) return;
+    const { strongest } = this.peaks;
+    if (strongest < 0) return;
     let total = 0;
     for (let k = 1; k < half; k++) total += powers[k]!;
     let held = 0;
-    for (let k = edges[n]!; k < edges[n + 1]!; k++) held += powers[k]!;
-    const wanted = smoothstep(clamp(0, 1, (held / total - FREE_SHARE) / (TIED_SHARE - FREE_SHARE)));
+    for (let k = edges[strongest]!; k < edges[strongest + 1]!; k++) held += powers[k]!;
+    const wanted = formantTie(held / total);
     this.tie = this.first ? wanted : this.tie + this.tieShare * (wanted - this.tie);
-  }
-
-  /** Index of the strongest peak; -1 without any. */
-  private strongestPeak(): number {
-    const { powers, peaks, peakCount } = this;
-    let strongest = -1;
-    for (let n = 0; n < peakCount; n++) if (!(powers[peaks[n]!]! <= powers[peaks[strongest]!]!)) strongest = n;
-    return strongest;
-  }
-
-  /**
-   * The envelope over the peaks of the spectrum: straight lines in decibels from peak to peak, their logarithm without what is
-   * faster than formants, again with what lay under that raised to it (Roebel and Rodet, "Efficient spectral envelope
-   * estimation and its application to pitch shifting and envelope preservation", DAFx 2005). What lies between partials is no
-   * part of it, however far they are apart; under the lowest peak and above the highest it is level.
-   */
-  private followEnvelope(): void {
-    const { shapeRe, shapeIm, levels, envelope, shaping, lifter } = this;
-    const { size } = shaping;
-    const last = size / 2;
-    this.joinPeaks();
-    for (let round = 0; round < ENVELOPE_ROUNDS; round++) {
-      for (let k = 0; k <= last; k++) {
-        const level = round === 0 ? levels[k]! : Math.max(levels[k]!, envelope[k]!);
-        shapeRe[k] = level;
-        if (k > 0 && k < last) shapeRe[size - k] = level;
-      }
-      shapeIm.fill(0);
-      shaping.forward(shapeRe, shapeIm);
-      for (let n = 0; n <= last; n++) {
-        const part = Math.max(0, (n / lifter - FLAT) / (1 - FLAT));
-        const weight = part >= 1 ? 0 : (0.5 + 0.5 * cos(Math.PI * part)) / size;
-        shapeRe[n]! *= weight;
-        shapeIm[n] = 0;
-        if (n === 0 || n === last) continue;
-        shapeRe[size - n]! *= weight;
-        shapeIm[size - n] = 0;
-      }
-      shaping.forward(shapeRe, shapeIm);
-      for (let k = 0; k <= last; k++) envelope[k] = shapeRe[k]!;
-    }
-  }
-
-  /** Draws the lines between the peaks that count, as logarithms by `COARSE` bins. */
-  private joinPeaks(): void {
-    const { powers, peaks, nodes, levels } = this;
-    const last = this.half / COARSE;
-    const count = this.findNodes();
-    if (count === 0) {
-      levels.fill(0, 0, last + 1);
-      return;
-    }
-    const level = (node: number) => 0.5 * log(powers[peaks[nodes[node]!]!]!);
-    let node = 0;
-    for (let k = 0; k <= last; k++) {
-      const bin = COARSE * k;
-      while (node < count && peaks[nodes[node]!]! < bin) node++;
-      if (node === 0 || node === count) levels[k] = level(Math.min(node, count - 1));
-      else {
-        const [from, to] = [peaks[nodes[node - 1]!]!, peaks[nodes[node]!]!];
-        levels[k] = level(node - 1) + ((bin - from) / (to - from)) * (level(node) - level(node - 1));
-      }
-    }
-  }
-
-  /** Peaks that are audible and the strongest around: the side lobes of others are not. Returns how many. */
-  private findNodes(): number {
-    const { powers, peaks, peakCount, nodes, neighbours } = this;
-    const least = AUDIBLE * (powers[peaks[this.strongestPeak()]!] ?? 0);
-    let count = 0;
-    for (let n = 0; n < peakCount; n++) {
-      const [k, power] = [peaks[n]!, powers[peaks[n]!]!];
-      let strongest = power > least;
-      for (let m = n - 1; strongest && m >= 0 && k - peaks[m]! <= neighbours; m--)
-        strongest = powers[peaks[m]!]! <= power;
-      for (let m = n + 1; strongest && m < peakCount && peaks[m]! - k <= neighbours; m++) {
-        strongest = powers[peaks[m]!]! <= power;
-      }
-      if (strongest) nodes[count++] = n;
-    }
-    return count;
   }
 
   /** Two voices in one transform, one as its real part and one as its imaginary one. */
@@ -414,14 +310,14 @@ export class SpectralVoices {
   }
 
   /** Adds the moved spectrum of a voice to the transform, turned by a quarter for one that is to be its imaginary part. */
-  private moveInto({ turns, next }: VoiceState, { ratio, formants: set }: Shift, quarter: boolean): void {
+  private moveInto({ turns, next }: VoiceState, { ratio, formants: own }: Shift, quarter: boolean): void {
     const { re, im, powers, powersBefore, peaks, edges, frequencies, centres, coming, arrived } = this;
-    const { half, hop, outRe, outIm } = this;
+    const { half, hop, outRe, outIm, envelope } = this;
     const size = 2 * half;
-    const formants = pow(set, 1 - this.tie) * pow(ratio, this.tie);
+    const formants = tiedFormants(own, ratio, this.tie);
     next.fill(0);
-    for (let n = 0; n < this.peakCount; n++) {
-      const k = peaks[n]!;
+    for (let n = 0; n < peaks.count; n++) {
+      const k = peaks.bins[n]!;
       const away = (ratio - 1) * frequencies[n]!;
       const bins = Math.round((away * size) / TWO_PI);
       const fresh = this.first || arrived[k]! === 1;
@@ -432,7 +328,7 @@ export class SpectralVoices {
       next.fill(turn - TWO_PI * Math.floor(turn / TWO_PI), from, to);
       const held = coming[k]! === 1 ? Math.min(1, Math.sqrt(powersBefore[k]! / powers[k]!)) : 1;
       if (held < 1e-4) continue;
-      const shape = held * exp(this.envelopeAt((k + bins) / formants) - this.envelopeAt(k));
+      const shape = held * exp(envelope.at((k + bins) / formants) - envelope.at(k));
       const [c, s] = [shape * cos(turn), shape * sin(turn)];
       for (let l = Math.max(from, 1 - bins); l < to && l + bins < half; l++) {
         const x = re[l]!;
@@ -455,13 +351,6 @@ export class SpectralVoices {
       }
     }
     turns.set(next);
-  }
-
-  private envelopeAt(place: number): number {
-    const { envelope, half } = this;
-    const inside = Math.min(half - 1, Math.max(0, place)) / COARSE;
-    const below = Math.floor(inside);
-    return envelope[below]! + (inside - below) * (envelope[below + 1]! - envelope[below]!);
   }
 }
 

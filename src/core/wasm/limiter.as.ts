@@ -11,7 +11,7 @@ const LONG_PAIRS: i32 = 71;
 const MIDDLE_LATENCY: i32 = LONG_PAIRS;
 const LATENCY: i32 = MIDDLE_LATENCY + 1;
 /** Samples of before that a side keeps, and what SIMD may read beyond the end of a block. */
-const HISTORY: i32 = 152;
+const HISTORY: i32 = 2 * LATENCY + 8;
 const SPARE: i32 = 8;
 const SIDE: usize = ((HISTORY + LONGEST + SPARE) as usize) * FLOAT;
 /** Fours of frames for which a sample counts: those whose points it has a part in. */
@@ -46,8 +46,8 @@ const STANDARD_AT = memory.data((6 * 4 + 24 + 71 + 3) * 4, 16);
 const SHARP_AT: usize = STANDARD_AT + (STANDARD_PAIRS as usize) * 4 * FLOAT;
 const LONG_AT: usize = SHARP_AT + (SHARP_PAIRS as usize) * FLOAT;
 const QUARTER_AT: usize = LONG_AT + (LONG_PAIRS as usize) * FLOAT;
-/** Middles of a block by both filters, and of two fours of frames before it. */
-const BEFORE: i32 = 8;
+/** Middles of a block by both filters, and of the four frames before it. */
+const BEFORE: i32 = 4;
 const SHARP_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
 const LONG_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
 const PEAKS = memory.data((LONGEST + SPARE) * 4, 16);

@@ -8,7 +8,7 @@ import { placesOf } from '../places';
 import type { Preparer } from '../prepare';
 import { BAND_HZ, sumOfBands } from './impulses/bands';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
-import { figuresOf, withoutOffset, LONGEST_SECONDS, type Paths } from './impulses/simulator';
+import { figuresOf, highPassed, LONGEST_SECONDS, type Paths } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
 const P = placesOf(convolutionSpec, EDITS, MOVES);
@@ -41,7 +41,7 @@ function simulated(id: string, sampleRate: number): Simulated {
   if (known) return known;
   const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
   const raw = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
-  const made = { raw, heard: withoutOffset(raw, sampleRate) };
+  const made = { raw, heard: highPassed(raw, sampleRate) };
   for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size + 1 - MOST_KEPT))) kept.delete(oldest);
   kept.set(key, made);
   return made;
@@ -104,7 +104,7 @@ export function editedImpulse(
   if (value('reverse') === 1) for (const path of paths) path.reverse();
   for (const path of paths) fade(path, (value('fadeIn') / 1000) * sampleRate, (value('fadeOut') / 1000) * sampleRate);
   // Offsets come back where an impulse is cut or drawn out; those of sounds brought in are their own.
-  return level(sound ? paths : withoutOffset(paths, sampleRate));
+  return level(sound ? paths : highPassed(paths, sampleRate));
 }
 
 /** Lets lows, middle and highs decay in other times, each as a part of what it was. */

@@ -1,7 +1,6 @@
 import type { Ring } from '../../dsp/ring';
-import { clamp } from '../../math/clamp';
-import { cos, pow } from '../../math/elementary';
-import { smoothstep } from '../../math/smoothstep';
+import { tiedFormants } from '../../dsp/formantTie';
+import { cos } from '../../math/elementary';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import type { Mark, PitchMarks } from './pitchMarks';
@@ -16,10 +15,6 @@ const WINDOW = Float64Array.from(
   { length: WINDOW_SIZE + 2 },
   (_, n) => 0.5 + 0.5 * cos((Math.PI * Math.min(n, WINDOW_SIZE)) / WINDOW_SIZE),
 );
-
-/** Part of the power that the fundamental holds where formants begin to follow the pitch, and where they do wholly. */
-const FREE_SHARE = 0.85;
-const TIED_SHARE = 0.9;
 
 interface Grain {
   sounding: boolean;
@@ -136,7 +131,7 @@ export class GrainVoice {
     if (this.plain && at > this.placed) this.next = at;
     this.plain = false;
     const gain = Math.sqrt(period / (singing.ratio * half));
-    this.place(at, this.next, half, half, speedOf(mark, singing), gain, now, behind);
+    this.place(at, this.next, half, half, tiedFormants(singing.formants, singing.ratio, mark.tie), gain, now, behind);
     this.next += period / singing.ratio;
   }
 
@@ -215,18 +210,6 @@ export class GrainVoice {
   }
 }
 
-/** How far formants follow the pitch, 0 to 1: one partial alone has no formants that could stay. */
-const tieOf = ({ fundamental }: Mark) =>
-  smoothstep(clamp(0, 1, (fundamental - FREE_SHARE) / (TIED_SHARE - FREE_SHARE)));
-
-/** Speed at which a piece is read. */
-function speedOf(mark: Mark, { ratio, formants }: Singing): number {
-  const tie = tieOf(mark);
-  return pow(ratio, tie) * pow(formants, 1 - tie);
-}
-
 /** Reach of a piece to each side in periods of the source: it reads one at most, and tied pieces overlap by half. */
-function reachOf(mark: Mark, { ratio, formants }: Singing): number {
-  const tie = tieOf(mark);
-  return pow(ratio, -tie) * pow(Math.min(1, 1 / formants), 1 - tie);
-}
+const reachOf = ({ tie }: Mark, { ratio, formants }: Singing) =>
+  tiedFormants(Math.min(1, 1 / formants), 1 / ratio, tie);

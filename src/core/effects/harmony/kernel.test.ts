@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { amplitudeAt, db, kernelOf, largest, RATES, run, setValue, told } from '../../../../test/support/render';
+import { alone } from '../../../../test/support/harmony';
 import { shipped } from '../../../../test/support/shipped';
 import { SeededRandom } from '../../math/random';
-import type { ParameterValues } from '../spec';
 import { harmonySpec, MOST_HARMONIES } from './spec';
 
 const FORMANTS = [
@@ -33,16 +33,6 @@ function vowel(rate: number, seconds: number, hzAt: (second: number) => number):
   return sound;
 }
 
-/** One voice alone, as set, without drift. */
-const alone = (values: ParameterValues = {}): ParameterValues => ({
-  'voices.1.follow': 'interval',
-  'voices.1.humanize': 0,
-  'voices.1.glide': 0,
-  'voices.1.pan': 0,
-  'voices.1.level': 0,
-  mix: 100,
-  ...values,
-});
 const METHODS = ['voice', 'polyphonic'];
 
 /** The pitch of a steady sound near one, in cents from it, by the phases of its harmonics. */

@@ -1,6 +1,6 @@
 import { amplitudeAt, db, freeKernels, kernelOf, run } from '../../../../test/support/render';
+import { alone } from '../../../../test/support/harmony';
 import { SeededRandom } from '../../math/random';
-import type { ParameterValues } from '../spec';
 
 const RATE = 48000;
 const SECONDS = 1.9;
@@ -44,21 +44,9 @@ function rms(sound: ArrayLike<number>, from = 0, to = sound.length): number {
   return Math.sqrt(sum / (to - from));
 }
 
-/** One voice alone at an interval. */
-const alone = (interval: number, method: string): ParameterValues => ({
-  method,
-  'voices.1.follow': 'interval',
-  'voices.1.interval': interval,
-  'voices.1.humanize': 0,
-  'voices.1.glide': 0,
-  'voices.1.pan': 0,
-  'voices.1.level': 0,
-  mix: 100,
-});
-
 /** Level of one voice at an interval against the source, in dB. */
 function change(sound: Float32Array, interval: number, method: string): number {
-  const { left } = run(kernelOf('harmony', alone(interval, method), RATE), sound);
+  const { left } = run(kernelOf('harmony', alone({ method, 'voices.1.interval': interval }), RATE), sound);
   freeKernels();
   return db(rms(left, SETTLED * RATE) / rms(sound, SETTLED * RATE));
 }
@@ -109,7 +97,7 @@ describe('the level of a harmony', () => {
     const notes = CHORD.map((key) => 220 * 2 ** (key / 12));
     const sound = chord('triangle', notes);
     for (const interval of [-5, 3, 7, 12]) {
-      const { left } = run(kernelOf('harmony', alone(interval, 'polyphonic')), sound);
+      const { left } = run(kernelOf('harmony', alone({ method: 'polyphonic', 'voices.1.interval': interval })), sound);
       const levels = notes.map((hz) => db(amplitudeAt(left.subarray(SETTLED * RATE), hz * 2 ** (interval / 12), RATE)));
       expect([interval, Math.max(...levels) - Math.min(...levels) < 6]).toEqual([interval, true]);
     }

@@ -1,3 +1,4 @@
+import { formantTie } from '../../dsp/formantTie';
 import { PitchTracker } from '../../dsp/pitchTracker';
 import { cos, exp, sin } from '../../math/elementary';
 import type { Arena } from '../../wasm/arena';
@@ -15,8 +16,8 @@ export interface Mark {
   at: number;
   period: number;
   voiced: boolean;
-  /** Part of the power that the fundamental holds, smoothed; 0 without a pitch, or where marks are not exact. */
-  fundamental: number;
+  /** How far formants follow the pitch here, 0 to 1; 0 without a pitch, or where marks are not exact. */
+  tie: number;
 }
 
 /**
@@ -30,13 +31,13 @@ export class PitchMarks {
     at: 0,
     period: 1,
     voiced: false,
-    fundamental: 0,
+    tie: 0,
   }));
   /** Marks there have been. */
   count = 0;
   /** Whether it looks for the place most alike; where only the pitch counts, as far on as a period does. */
   exact = true;
-  /** The last mark's part of the fundamental. */
+  /** Part of the power that the fundamental holds at the last mark, smoothed; 0 where it is not known. */
   private share = 0;
   private readonly tracker: PitchTracker;
   /** Sound taken in, as a ring of a power of two. */
@@ -84,7 +85,8 @@ export class PitchMarks {
     mark.at = at;
     mark.period = period;
     mark.voiced = voiced;
-    mark.fundamental = this.share = voiced && this.exact ? this.smoothedShare(at, period) : 0;
+    this.share = voiced && this.exact ? this.smoothedShare(at, period) : 0;
+    mark.tie = formantTie(this.share);
   }
 
   private smoothedShare(at: number, period: number): number {
@@ -98,7 +100,7 @@ export class PitchMarks {
     const { past, mask } = this;
     const middle = Math.round(at);
     const half = Math.round(period);
-    // The window is made of half the partial's turn.
+    // The window turns half as far in a frame as the partial.
     const turn = Math.PI / period;
     const [stepRe, stepIm] = [cos(turn), sin(turn)];
     let [c, s] = [cos(turn * half), -sin(turn * half)];

@@ -26,13 +26,13 @@ const EVEN_SECONDS = 2;
 const LEAST_SECONDS = 0.1;
 /** Power of a band of the voice against its loudest that tells something: -50 dB. */
 const FAINT = 1e-5;
-/** A band is on its way to its weight by a part of this with every tick. */
+/** A band goes an eighth of its way to its weight with every tick. */
 const WEIGHT_TICKS = 8;
 /** Most by which a band of the carrier is lifted: 24 dB. Its strongest is lowered by 6 dB. */
 const MOST_LIFT = 15.85;
 const STRONGEST_GAIN = 0.5;
-/** Mean power of voice or carrier, their bands together, under which they are silent: -70 dB. */
-const PRESENT = 1e-7;
+/** Mean power of a voice or a carrier under which it is none: -70 dB. */
+export const PRESENT = 1e-7;
 
 /** How bands follow a voice: in milliseconds, and from where to where, in Hz, they are held while they are frozen. */
 export interface Mouth {
@@ -72,10 +72,10 @@ export class BankPair {
     voice: new Float64Array(MOST_BANDS),
     spoken: new Float64Array(MOST_BANDS),
   };
-  /** What these are over. */
+  /** Seconds that these means are over. */
   private meanSeconds = 0;
   private readonly weights = new Float64Array(MOST_BANDS).fill(1);
-  /** Power that the carrier has for the voice, by band. */
+  /** Power of the carrier by band, while the voice is in that band. */
   private readonly carrierPart = new Float64Array(MOST_BANDS);
   private readonly made: Sides;
   private readonly going: Sides;

@@ -1,5 +1,6 @@
-import { floats, inMemory, kernelOf, largest, partOf } from '../../../../test/support/render';
+import { kernelOf, largest } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
+import { speak, throughBand } from '../../../../test/support/vocoder';
 import { integratedLoudness } from '../../analysis/loudness';
 import { bandEdges, type BandLayout } from '../../dsp/bandBank';
 import { designBandPass } from '../../dsp/bandPass';
@@ -13,13 +14,7 @@ const LAYOUT: BandLayout = { bands: 24, order: 6, spacing: 'bark', lowHz: 90, hi
 /** What a vocoder makes of a voice, with a carrier of its own or an outside one. */
 function spoken(values: ParameterValues, voice: Float32Array, carrier?: Float32Array) {
   const kernel = kernelOf('vocoder', { mix: 100, ...values, ...(carrier ? { carrier: 'key' } : {}) });
-  const key = carrier && { left: floats(128), right: floats(128) };
-  return inMemory({ left: voice, right: voice }, ({ left, right }) => {
-    for (let at = 0; at + 128 <= voice.length; at += 128) {
-      for (const side of key ? [key.left, key.right] : []) side.set(carrier!.subarray(at, at + 128));
-      kernel.process(partOf(left, at, at + 128), partOf(right, at, at + 128), 128, [key ?? null]);
-    }
-  });
+  return speak(kernel, voice, carrier);
 }
 
 /** Levels of the bank's bands over a whole sound, by the filters of the bank, in dB. */
@@ -28,20 +23,7 @@ function bandsOf(sides: readonly Float32Array[]): { hz: number; level: number }[
   return edges.slice(1).map((high, n) => {
     const band = designBandPass(edges[n]!, high, LAYOUT.order, RATE);
     let sum = 1e-20;
-    for (const side of sides) {
-      const states = band.sections.map(() => [0, 0]);
-      for (let i = 0; i < side.length; i++) {
-        let x = side[i]!;
-        band.sections.forEach(({ a1, a2 }, k) => {
-          const state = states[k]!;
-          const y = x + state[0]!;
-          state[0] = state[1]! - a1 * y;
-          state[1] = -x - a2 * y;
-          x = y;
-        });
-        sum += band.gain * band.gain * x * x;
-      }
-    }
+    for (const side of sides) for (const x of throughBand(band, side)) sum += x * x;
     return { hz: Math.sqrt(edges[n]! * high), level: 10 * Math.log10(sum) };
   });
 }

@@ -1,17 +1,7 @@
 import fc from 'fast-check';
-import {
-  amplitudeAt,
-  db,
-  floats,
-  inMemory,
-  kernelOf,
-  largest,
-  partOf,
-  RATES,
-  setValue,
-  told,
-} from '../../../../test/support/render';
+import { amplitudeAt, db, kernelOf, largest, RATES, setValue, told } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
+import { speak, throughBand } from '../../../../test/support/vocoder';
 import { bandCentres, bandEdges, MOST_BANDS } from '../../dsp/bandBank';
 import { bandPassAt, designBandPass } from '../../dsp/bandPass';
 import { Noise } from '../../dsp/noise';
@@ -20,18 +10,6 @@ import type { ParameterValues } from '../spec';
 
 const keyHz = (key: number) => 440 * 2 ** ((key - 69) / 12);
 
-/** Runs a voice, and a carrier where one is given, through the kernel. */
-function speak(kernel: Kernel, voice: Float32Array, carrier?: Float32Array) {
-  const key = carrier && { left: floats(128), right: floats(128) };
-  return inMemory({ left: voice, right: voice }, ({ left, right }) => {
-    for (let at = 0; at < voice.length; at += 128) {
-      const end = Math.min(voice.length, at + 128);
-      for (const side of key ? [key.left, key.right] : []) side.set(carrier!.subarray(at, end));
-      kernel.process(partOf(left, at, end), partOf(right, at, end), end - at, [key ?? null]);
-    }
-  });
-}
-
 const STEP_SECONDS = 0.02;
 
 /** Levels of bands over time. */
@@ -39,19 +17,10 @@ function envelopes(sound: Float32Array, rate: number, edges: readonly number[]):
   const step = Math.round(STEP_SECONDS * rate);
   return edges.slice(1).map((high, n) => {
     const band = designBandPass(edges[n]!, high, 4, rate);
-    const states = band.sections.map(() => [0, 0]);
     const levels: number[] = [];
     let sum = 0;
-    sound.forEach((sample, i) => {
-      let x = sample;
-      band.sections.forEach(({ a1, a2 }, k) => {
-        const state = states[k]!;
-        const y = x + state[0]!;
-        state[0] = state[1]! - a1 * y;
-        state[1] = -x - a2 * y;
-        x = y;
-      });
-      sum += band.gain * band.gain * x * x;
+    throughBand(band, sound).forEach((x, i) => {
+      sum += x * x;
       if ((i + 1) % step === 0) {
         levels.push(Math.sqrt(sum / step));
         sum = 0;

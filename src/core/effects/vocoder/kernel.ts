@@ -26,7 +26,7 @@ import { placesOf } from '../places';
 import type { ResolvedSetting } from '../settings';
 import { WAVES } from '../synth/tone';
 import { MOST_VOICES } from '../synth/voices';
-import { BankPair, TICK } from './bankPair';
+import { BankPair, PRESENT, TICK } from './bankPair';
 import { BuiltInCarrier, NOTE_SOURCES } from './builtInCarrier';
 import { Cuts } from './cuts';
 import { CUT_OFF_LOW, vocoderSpec } from './spec';
@@ -93,8 +93,7 @@ const GLIDING = [
 const FORMANT_GLIDE = 4;
 /** A key of the built-in carrier, as a factor. */
 const CARRIER_GAIN = 0.25;
-/** Mean power under which a carrier is none, -70 dB, and how fast that is noticed. */
-const PRESENT = 1e-7;
+/** Time constant of the carrier's mean power. */
 const PRESENCE_SECONDS = 0.05;
 const SIBILANT_HZ = 5000;
 /** Uniform noise of this gain is as strong as a sound of level 1. */

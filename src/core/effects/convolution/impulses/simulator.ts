@@ -96,14 +96,14 @@ export function impulseBy(
   sampleRate: number,
   progress?: (share: number) => void,
 ): Float32Array[] {
-  return withoutOffset(simulator.simulate(figuresOf(simulator, values), seed, sampleRate, progress), sampleRate);
+  return highPassed(simulator.simulate(figuresOf(simulator, values), seed, sampleRate, progress), sampleRate);
 }
 
 /**
- * Impulses less what images and modes sum up to at 0 Hz, which no microphone would have heard; longer by what that high-pass
- * rings, as far as an impulse may be.
+ * Impulses through the high-pass at 5 Hz: images and modes sum up to an offset that no microphone would have heard. They are
+ * longer by what it rings, up to the longest that an impulse may be.
  */
-export function withoutOffset(paths: Paths, sampleRate: number): Float32Array[] {
+export function highPassed(paths: Paths, sampleRate: number): Float32Array[] {
   return paths.map((path) => {
     const ring = path.length + Math.ceil(OFFSET_TAIL_SECONDS * sampleRate);
     const out = new Float32Array(Math.max(path.length, Math.min(ring, LONGEST_SECONDS * sampleRate)));
