@@ -168,11 +168,14 @@ async function renderInto(
 }
 
 /** The field between both sides, a line each. */
-function fieldLines({ tiltDb, octaves, worst }: StereoField): string[] {
+function fieldLines({ tiltDb, octaves, panningDb, worst }: StereoField): string[] {
   const figure = (value: number | null, digits: number) => (value === null ? '-' : value.toFixed(digits));
   const centre = (band: FieldBand) => `${Number(centreHz(band).toPrecision(3))} Hz`;
   return [
     `tilt          ${tiltDb === null ? 'one side is silent' : Math.abs(tiltDb) < 0.05 ? 'none' : `${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}`}`,
+    ...(panningDb !== null && panningDb >= 0.05
+      ? [`panning       makes mono ${panningDb.toFixed(1)} dB softer; what is lost is beside that`]
+      : []),
     ...(worst ? [`worst third   ${worst.monoLossDb!.toFixed(1)} dB lost in mono at ${centre(worst)}`] : []),
     'octave        correlation  lost in mono',
     ...octaves.map(

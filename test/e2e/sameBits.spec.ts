@@ -33,6 +33,7 @@ const plan: Plan = {
       id: `track-${index}`,
       gain: 0.6,
       pan: -0.9 + index * 0.6,
+      stereoPan: index > 1,
       audible: true,
       clips: [
         {

@@ -57,6 +57,7 @@ function behind({ binHz, left, right, re, im }: CrossSpectra, [mms, sss, mss, sm
     out.right[bin] = Math.max(0, midOut + sideOut - 2 * bothOut.re);
     out.re[bin] = midOut - sideOut;
     out.im[bin] = -2 * bothOut.im;
+    out.inStep[bin] = Math.sqrt(out.left[bin]! * out.right[bin]!);
   }
   return out;
 }

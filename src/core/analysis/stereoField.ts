@@ -5,8 +5,10 @@ const SIZE = 8192;
 const HOP = SIZE / 4;
 const LOWEST_HZ = 20;
 const HIGHEST_HZ = 20000;
-/** Bands this far below the loudest are nothing to be judged by, in dB. */
-const UNHEARD_DB = 60;
+/** Bands this far below the loudest are masked, and nothing to be judged by, in dB. */
+const UNHEARD_DB = 40;
+/** Sides are compared in level by bands of a third of an octave, of at least so many bins. */
+const FEWEST_BINS = 4;
 /** What is lost where all of it is. */
 const ALL_DB = 60;
 
@@ -18,6 +20,11 @@ export interface CrossSpectra {
   /** Left times the conjugate of right. */
   readonly re: Float64Array;
   readonly im: Float64Array;
+  /**
+   * What `re` would be if both sides were in step: window by window the root of the product of their powers, by thirds
+   * of an octave. What is missing to it cancels; what is missing from it to the mean of both powers is panned.
+   */
+  readonly inStep: Float64Array;
 }
 
 /** Those of silence. */
@@ -27,22 +34,36 @@ export const noSpectra = (binHz: number, bins: number): CrossSpectra => ({
   right: new Float64Array(bins),
   re: new Float64Array(bins),
   im: new Float64Array(bins),
+  inStep: new Float64Array(bins),
 });
 
+/** The first bins of bands of a third of an octave, and the one behind the last. */
+function bandStarts(bins: number): number[] {
+  const starts = [1];
+  for (let at = 1; at < bins; starts.push(at))
+    at = Math.min(bins, Math.max(at + FEWEST_BINS, Math.floor(at * 2 ** (1 / 3))));
+  return starts;
+}
+
 /** Made once: it takes as long as many transforms. */
-let tools: { readonly transform: FourierTransform; readonly window: Float64Array } | null = null;
+let tools: {
+  readonly transform: FourierTransform;
+  readonly window: Float64Array;
+  readonly starts: readonly number[];
+} | null = null;
 
 /**
  * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, each a quarter
  * further than the last, so that every frame counts as much.
  */
 export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
-  tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE) };
-  const { transform, window } = tools;
+  tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE), starts: bandStarts(SIZE / 2) };
+  const { transform, window, starts } = tools;
   const re = new Float64Array(SIZE);
   const im = new Float64Array(SIZE);
   const bins = SIZE / 2;
   const spectra = noSpectra(sampleRateHz / SIZE, bins);
+  const powers = [new Float64Array(bins), new Float64Array(bins)] as const;
   for (let from = HOP - SIZE; from < left.length; from += HOP) {
     for (let n = 0; n < SIZE; n++) {
       re[n] = (left[from + n] ?? 0) * window[n]!;
@@ -54,13 +75,33 @@ export function crossSpectra(left: Float32Array, right: Float32Array, sampleRate
       // Two real transforms at once: the even part is left, the odd part right.
       const [lr, li] = [(re[bin]! + re[mirror]!) / 2, (im[bin]! - im[mirror]!) / 2];
       const [rr, ri] = [(im[bin]! + im[mirror]!) / 2, (re[mirror]! - re[bin]!) / 2];
-      spectra.left[bin]! += lr * lr + li * li;
-      spectra.right[bin]! += rr * rr + ri * ri;
+      powers[0][bin] = lr * lr + li * li;
+      powers[1][bin] = rr * rr + ri * ri;
+      spectra.left[bin]! += powers[0][bin]!;
+      spectra.right[bin]! += powers[1][bin]!;
       spectra.re[bin]! += lr * rr + li * ri;
       spectra.im[bin]! += li * rr - lr * ri;
     }
+    for (let band = 1; band < starts.length; band++) addInStep(spectra, powers, starts[band - 1]!, starts[band]!);
   }
   return spectra;
+}
+
+/** Adds what a band of one window would have in common in step, to its bins by their shares of the power. */
+function addInStep(
+  { inStep }: CrossSpectra,
+  [left, right]: readonly [Float64Array, Float64Array],
+  from: number,
+  to: number,
+): void {
+  let [l, r] = [0, 0];
+  for (let bin = from; bin < to; bin++) {
+    l += left[bin]!;
+    r += right[bin]!;
+  }
+  if (l === 0 || r === 0) return;
+  const share = Math.sqrt(l * r) / (l + r);
+  for (let bin = from; bin < to; bin++) inStep[bin]! += share * (left[bin]! + right[bin]!);
 }
 
 /** How wide a band of a sound is, and what becomes of it in mono. */
@@ -71,8 +112,10 @@ export interface FieldBand {
   readonly shareDb: number;
   /** -1 to 1; null where there is nothing. */
   readonly correlation: number | null;
-  /** Decibels lost when both sides are averaged; 60 where all is lost, null where there is nothing. */
+  /** Decibels that cancel when both sides are averaged; 60 where all does, null where there is nothing. */
   readonly monoLossDb: number | null;
+  /** Decibels that mono is softer by because the sides differ in level, 0 to 3; null where there is nothing. */
+  readonly panningDb: number | null;
 }
 
 /** The middle of a band, by octaves. */
@@ -83,6 +126,7 @@ export interface StereoField {
   readonly octaves: readonly FieldBand[];
   readonly correlation: number | null;
   readonly monoLossDb: number | null;
+  readonly panningDb: number | null;
   /** How much louder left is than right, in dB; null in silence. */
   readonly tiltDb: number | null;
   /** The third of an octave that loses most in mono of those that are heard; null where none loses. */
@@ -91,30 +135,32 @@ export interface StereoField {
 
 /** What lies between two frequencies. */
 function bandOf(spectra: CrossSpectra, fromHz: number, toHz: number, whole: number): FieldBand {
-  let [left, right, common] = [0, 0, 0];
+  let [left, right, common, inStep] = [0, 0, 0, 0];
   const last = Math.min(spectra.left.length, Math.ceil(toHz / spectra.binHz));
   for (let bin = Math.max(1, Math.ceil(fromHz / spectra.binHz)); bin < last; bin++) {
     left += spectra.left[bin]!;
     right += spectra.right[bin]!;
     common += spectra.re[bin]!;
+    inStep += spectra.inStep[bin]!;
   }
   const sum = left + right;
   const shareDb = sum > 0 && whole > 0 ? 10 * Math.log10(sum / whole) : -Infinity;
-  if (sum <= 0) return { fromHz, toHz, shareDb, correlation: null, monoLossDb: null };
-  const kept = Math.max(0, (sum + 2 * common) / (2 * sum));
+  if (sum <= 0) return { fromHz, toHz, shareDb, correlation: null, monoLossDb: null, panningDb: null };
+  const kept = Math.max(0, (sum + 2 * common) / (sum + 2 * inStep));
   return {
     fromHz,
     toHz,
     shareDb,
     correlation: left > 0 && right > 0 ? common / Math.sqrt(left * right) : null,
     monoLossDb: kept > 10 ** (-ALL_DB / 10) ? Math.max(0, -10 * Math.log10(kept)) : ALL_DB,
+    panningDb: Math.max(0, 10 * Math.log10((2 * sum) / (sum + 2 * inStep))),
   };
 }
 
 /**
  * Correlation and mono loss by octave and in all, tilt between the sides, and the third of an octave that suffers most
  * in mono. Mono is the average of both sides, heard from both: one and the same sound on both loses nothing, two that
- * have nothing in common lose 3 dB.
+ * have nothing in common lose 3 dB, and what is only louder on one side is softer in mono but not lost.
  */
 export function fieldOf(spectra: CrossSpectra): StereoField {
   const all = bandOf(spectra, LOWEST_HZ, HIGHEST_HZ, 1);
@@ -137,6 +183,7 @@ export function fieldOf(spectra: CrossSpectra): StereoField {
     octaves: bands(1),
     correlation: all.correlation,
     monoLossDb: all.monoLossDb,
+    panningDb: all.panningDb,
     tiltDb: left > 0 && right > 0 ? 10 * Math.log10(left / right) : null,
     worst,
   };

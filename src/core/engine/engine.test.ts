@@ -98,6 +98,30 @@ describe('engine', () => {
     expect(faded[2100]).toBe(0);
   });
 
+  it('moves the far side into the near one where stereo pan is asked for, in the power that it had', () => {
+    const sides = { left: sine(1000, RATE, RATE, 0.3), right: sine(1700, RATE, RATE, 0.2) };
+    const heard = (pan: number, more: Partial<PlanStrip> = {}) =>
+      renderPlan(
+        plan([track('a', [clip('sides')], [], { pan, stereoPan: true, ...more })]),
+        new Map([['sides', sides]]),
+        { fromFrame: 0, toFrame: RATE, tailSeconds: 0 },
+      )!;
+    const power = ({ left, right }: Samples) =>
+      left.reduce((sum, x) => sum + x * x, 0) + right.reduce((sum, x) => sum + x * x, 0);
+    const whole = power(heard(0));
+    for (const pan of [-1, -0.4, 0.7, 1]) expect(power(heard(pan)) / whole).toBeCloseTo(1, 4);
+    const hard = heard(-1);
+    expect(largest(hard.right)).toBe(0);
+    for (let n = 0; n < RATE; n += 389) expect(hard.left[n]).toBeCloseTo(sides.left[n]! + sides.right[n]!, 6);
+    // Along a curve that stays where it is, it is the same.
+    const curve = { frames: [0, RATE], values: [-0.4, -0.4] };
+    const [still, along] = [heard(-0.4), heard(0, { curves: { pan: curve } })];
+    for (let n = 0; n < RATE; n += 389) {
+      expect(along.left[n]).toBeCloseTo(still.left[n]!, 6);
+      expect(along.right[n]).toBeCloseTo(still.right[n]!, 6);
+    }
+  });
+
   it('sums tracks through fader, pan and mute', () => {
     const range = { fromFrame: 0, toFrame: 100, tailSeconds: 0 };
     const out = renderPlan(
@@ -249,7 +273,7 @@ describe('engine', () => {
     expect(changes).toEqual([{ kind: 'bypass', insertId: 'u', bypass: true }]);
     changes.forEach((change) => engine.change(change));
     parts.push(play(2560));
-    engine.change({ kind: 'level', stripId: 'a', gain: 0.2, pan: 0.7, audible: true });
+    engine.change({ kind: 'level', stripId: 'a', gain: 0.2, pan: 0.7, stereoPan: true, audible: true });
     parts.push(play(2560));
     clickFree(Float32Array.from(parts.flatMap((part) => [...part])));
   });
@@ -265,7 +289,7 @@ describe('engine', () => {
         ),
       ]);
     expect(changesBetween(of(30, 1), of(40, 0.5))).toEqual([
-      { kind: 'level', stripId: 'a', gain: 0.5, pan: 0, audible: true },
+      { kind: 'level', stripId: 'a', gain: 0.5, pan: 0, stereoPan: false, audible: true },
       { kind: 'parameter', insertId: 'd0', index: effectById('delay').parameters.length - 1, value: 40 },
     ]);
     expect(changesBetween(of(30, 1), of(30, 1))).toEqual([]);

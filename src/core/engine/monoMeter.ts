@@ -9,28 +9,32 @@ const SILENCE = 1e-9;
 /** What is lost where all of it is, in dB. */
 export const ALL_LOST_DB = 60;
 
-/** How much of a stereo sound's level is lost when both sides are averaged, over the last seconds. */
+/**
+ * How much of a stereo sound cancels when both sides are averaged, over the last seconds. What is only louder on one side
+ * is softer in mono, but not lost: beside it stands what the average would be if both sides were in step.
+ */
 export class MonoMeter {
-  private both = 0;
+  private inStep = 0;
   private middle = 0;
   private usualFrames = 0;
   private share = 0;
 
-  /** Powers of both sides and of their sum. */
+  /** Powers of left, of right and of their sum. */
   private readonly powers: Doubles;
 
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
   ) {
-    this.powers = memory.doubles(2);
+    this.powers = memory.doubles(3);
   }
 
   process(left: Floats, right: Floats, frames: number): void {
     const { powers } = this;
     powers.fill(0);
     wasm().loops.addPowers(left.byteOffset, right.byteOffset, powers.byteOffset, frames);
-    this.take(powers[0]! / (2 * frames), powers[1]! / (4 * frames), frames);
+    const [l, r, sum] = [powers[0]!, powers[1]!, powers[2]!];
+    this.take((l + r + 2 * Math.sqrt(l * r)) / (4 * frames), sum / (4 * frames), frames);
   }
 
   /** Forgets as in silence. */
@@ -38,19 +42,19 @@ export class MonoMeter {
     this.take(0, 0, frames);
   }
 
-  /** @param both,middle mean squares */
-  private take(both: number, middle: number, frames: number): void {
+  /** @param inStep,middle mean squares of the average: of both sides in step, and as it is */
+  private take(inStep: number, middle: number, frames: number): void {
     if (frames !== this.usualFrames) {
       this.usualFrames = frames;
       this.share = 1 - exp(-frames / (SECONDS * this.sampleRate));
     }
-    this.both += this.share * (both - this.both);
+    this.inStep += this.share * (inStep - this.inStep);
     this.middle += this.share * (middle - this.middle);
   }
 
-  /** Part of the power that is left in mono, 0 to 1; 1 in silence. */
+  /** Part of the power in step that is left in mono, 0 to 1; 1 in silence. */
   get left(): number {
-    return this.both < SILENCE ? 1 : Math.min(1, this.middle / this.both);
+    return this.inStep < SILENCE ? 1 : Math.min(1, this.middle / this.inStep);
   }
 }
 

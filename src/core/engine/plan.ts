@@ -116,6 +116,8 @@ export interface PlanLevel {
   readonly gain: number;
   /** -1 left to 1 right. */
   readonly pan: number;
+  /** Pan moves the far side into the near one, rather than lowering it. */
+  readonly stereoPan: boolean;
   /** False when muted. */
   readonly audible: boolean;
 }

@@ -69,9 +69,9 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
   after.strips.forEach((strip, index) => {
     const old = before.strips[index]!;
     if (strip === old) return;
-    const { gain, pan, audible } = strip;
-    if (old.gain !== gain || old.pan !== pan || old.audible !== audible) {
-      changes.push({ kind: 'level', stripId: strip.id, gain, pan, audible });
+    const { gain, pan, stereoPan, audible } = strip;
+    if (old.gain !== gain || old.pan !== pan || old.stereoPan !== stereoPan || old.audible !== audible) {
+      changes.push({ kind: 'level', stripId: strip.id, gain, pan, stereoPan, audible });
     }
     strip.inserts.forEach((insert, place) => {
       const oldInsert = old.inserts[place]!;

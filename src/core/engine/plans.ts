@@ -3,7 +3,7 @@ import { keysOf, type Plan, type PlanClip, type PlanInsert, type PlanStrip, type
 
 /** A strip at unit level; what is given replaces the defaults. */
 export function planStrip(id: string, more: Partial<PlanStrip> = {}): PlanStrip {
-  return { id, clips: [], inserts: [], gain: 1, pan: 0, audible: true, ...more };
+  return { id, clips: [], inserts: [], gain: 1, pan: 0, stereoPan: false, audible: true, ...more };
 }
 
 export function planClip(id: string, lengthFrames: number, more: Partial<PlanClip> = {}): PlanClip {

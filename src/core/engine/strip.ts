@@ -16,9 +16,13 @@ import type { Probe } from './probe';
 const RAMP_SECONDS = 0.015;
 const DIP_SECONDS = 0.01;
 
+/** The sine of a cosine: how much of a side goes over when so much of it stays. */
+const taken = (stays: number): number => Math.sqrt(1 - stays * stays);
+
 /**
  * A track, a return, a group or the main output: clips and what edges bring, inserts, fader, pan and mute. Pan lowers
- * the far side by a quarter cosine and leaves the near side, so that the centre is 0 dB. Inserts arrive and leave by
+ * the far side by a quarter cosine and leaves the near side, so that the centre is 0 dB; stereo pan also adds to the near
+ * side the quarter sine of what the far side loses, so that the power of unlike sides stays. Inserts arrive and leave by
  * fading; a new order is taken up in a short dip of the level into and out of every effect, so that none of them
  * hears a jump.
  */
@@ -60,10 +64,13 @@ export class Strip {
   private readonly opens = this.memory.doubles(MAXIMUM_BLOCK);
   /** Pans of the frames of a block, and what they make of either side. */
   private readonly pans = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly crossings = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideLeft = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideRight = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly gain: CurvedLevel;
   private readonly pan: CurvedLevel;
+  /** How much of what pan takes from a side goes to the other, 0 to 1. */
+  private readonly crossing: CurvedLevel;
   private readonly open: CurvedLevel;
   private readonly dipFrames: number;
 
@@ -89,12 +96,14 @@ export class Strip {
     const rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.gain = new CurvedLevel(plan.gain, rampFrames, plan.curves?.gain);
     this.pan = new CurvedLevel(plan.pan, rampFrames, plan.curves?.pan);
+    this.crossing = new CurvedLevel(plan.stereoPan ? 1 : 0, rampFrames);
     this.open = new CurvedLevel(plan.audible ? 1 : 0, rampFrames, plan.curves?.audible);
   }
 
-  setLevel({ gain, pan, audible }: PlanLevel): void {
+  setLevel({ gain, pan, stereoPan, audible }: PlanLevel): void {
     this.gain.moveTo(gain);
     this.pan.moveTo(pan);
+    this.crossing.moveTo(stereoPan ? 1 : 0);
     this.open.moveTo(audible ? 1 : 0);
   }
 
@@ -209,7 +218,7 @@ export class Strip {
 
   reset(position: number): void {
     const place = position - this.late - this.latencyFrames;
-    for (const level of [this.gain, this.pan, this.open]) level.reset(place);
+    for (const level of [this.gain, this.pan, this.crossing, this.open]) level.reset(place);
     for (const node of this.nodes) node.reset(position);
   }
 
@@ -275,9 +284,10 @@ export class Strip {
   }
 
   private applyFader(frames: number, place: number, moving: boolean): void {
-    const { left, right, gains, opens, pans, sideLeft, sideRight } = this;
-    if (this.gain.settled && this.pan.settled && this.open.settled) {
+    const { left, right, gains, opens, pans, crossings, sideLeft, sideRight } = this;
+    if (this.gain.settled && this.pan.settled && this.crossing.settled && this.open.settled) {
       if (!this.sounding) return;
+      if (this.crossing.now > 0 && this.pan.now !== 0) this.cross(frames);
       const level = this.gain.now * this.open.now;
       const sides = balance(this.pan.now);
       const gainLeft = level * sides.left;
@@ -290,9 +300,11 @@ export class Strip {
     this.gain.fill(gains, frames, place, moving);
     this.pan.fill(pans, frames, place, moving);
     this.open.fill(opens, frames, place, moving);
+    this.crossing.fill(crossings, frames, place, moving);
     if (!this.sounding) return;
     const { loops } = wasm();
     loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
+    if (this.crossing.now > 0 || !this.crossing.settled) this.crossMoving(frames);
     loops.levelFloats(
       left.byteOffset,
       right.byteOffset,
@@ -302,6 +314,24 @@ export class Strip {
       sideRight.byteOffset,
       frames,
     );
+  }
+
+  /** Adds to the near side what pan takes from the far one. */
+  private cross(frames: number): void {
+    const sides = balance(this.pan.now);
+    const [near, far] = this.pan.now < 0 ? [this.left, this.right] : [this.right, this.left];
+    const share = this.crossing.now * taken(this.pan.now < 0 ? sides.right : sides.left);
+    for (let i = 0; i < frames; i++) near[i] = near[i]! + share * far[i]!;
+  }
+
+  /** The same while anything moves. */
+  private crossMoving(frames: number): void {
+    const { left, right, crossings, sideLeft, sideRight } = this;
+    for (let i = 0; i < frames; i++) {
+      const [l, r] = [left[i]!, right[i]!];
+      left[i] = l + crossings[i]! * taken(sideRight[i]!) * r;
+      right[i] = r + crossings[i]! * taken(sideLeft[i]!) * l;
+    }
   }
 
   /** Whether silence in surely gives silence out within the next frames. */

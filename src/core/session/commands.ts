@@ -8,6 +8,7 @@ import {
   channels,
   MAIN_ID,
   channelOf,
+  newReturn,
   newTrack,
   stripOf,
   stripOfInsert,
@@ -297,7 +298,7 @@ function execute(draft: SessionDocument, command: Command): void {
       draft.session.trackIds.push(command.id);
       return;
     case 'return.add':
-      draft.returns[command.id] = { ...newTrack(command.id, command.name), role: command.role };
+      draft.returns[command.id] = newReturn(command.id, command.name, command.role);
       draft.session.returnIds.push(command.id);
       return;
     case 'strip.set':

@@ -441,6 +441,7 @@ function compileStrip(
       inserts: trim === undefined || frozen !== null ? chain : [...chain, trimInsert(stripId, trim)],
       gain: factor(strip.gainDb),
       pan: stands ? 0 : strip.pan / 100,
+      stereoPan: strip.panMode === 'stereo',
       audible,
       ...(Object.keys(curves).length > 0 ? { curves } : {}),
     };

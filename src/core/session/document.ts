@@ -9,6 +9,7 @@ import { toVersion6 } from './migrations/toVersion6';
 import { toVersion7 } from './migrations/toVersion7';
 import { toVersion8 } from './migrations/toVersion8';
 import { toVersion9 } from './migrations/toVersion9';
+import { toVersion10 } from './migrations/toVersion10';
 import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
 import { validateReferences } from './references';
 
@@ -22,6 +23,7 @@ const MIGRATIONS: ReadonlyMap<unknown, (old: Record<string, unknown>) => Record<
   [6, toVersion7],
   [7, toVersion8],
   [8, toVersion9],
+  [9, toVersion10],
 ]);
 
 const PARTS: ReadonlySet<string> = new Set(['version', 'session', 'main', ...COLLECTIONS]);

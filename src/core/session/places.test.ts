@@ -1,11 +1,13 @@
 import { db } from '../../../test/support/render';
+import { measureField } from '../analysis/stereoField';
+import { Noise } from '../dsp/noise';
 import { renderPlan } from '../engine/render';
 import type { Plan } from '../engine/plan';
 import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileBehind, compileHeard, placedStrip } from './compile';
 import { validateDocument } from './document';
-import { firstPlace, placed, placeValues } from './places';
+import { firstPlace, isStereo, placed, placeValues } from './places';
 import { connectionsOf } from './routing';
 import { newClip, newDocument, newModulator, newSend, type SessionDocument } from './records';
 
@@ -171,19 +173,62 @@ describe('places on the stage', () => {
     );
   });
 
-  it('begin where the pan had it, and a return as wide as a room', () => {
+  it('begin where the pan had it: what is mono as a point, what has two sides as wide as it was', () => {
     const document = build(set('pad', { pan: 50 }));
     expect(firstPlace(document, document.tracks.pad!)).toEqual({ azimuth: 45 });
-    expect(firstPlace(document, document.returns.hall!)).toMatchObject({ size: 2, distanceLevel: 0 });
+    expect(firstPlace(document, document.returns.hall!)).toMatchObject({ size: 12, distanceLevel: 0 });
+    const insert = (effect: string): Command => ({
+      type: 'insert.add',
+      ...{ stripId: 'pad', id: effect, effect, index: 0, values: {} },
+    });
+    const stereo = (...more: Command[]) => {
+      const made = build(...more);
+      return isStereo(made, made.tracks.pad!);
+    };
+    expect([stereo(), stereo(insert('compressor')), stereo(insert('chorus'))]).toEqual([false, false, true]);
+    const asset = { id: 'e'.repeat(64), name: 'wide.wav', frames: RATE, sampleRateHz: RATE, channels: 2 };
+    const ofTwo: Command[] = [
+      { type: 'asset.add', asset },
+      { type: 'clip.set', id: 'clip', values: { source: { kind: 'sound', assetId: asset.id } } },
+      { type: 'send.remove', id: 'send' },
+    ];
+    expect(stereo(...ofTwo)).toBe(true);
+    const wide = build(...ofTwo);
+    const noise = [new Noise(1), new Noise(2)].map((one) =>
+      Float32Array.from({ length: RATE }, () => 0.2 * one.white()),
+    );
+    const sides = new Map([[asset.id, { left: noise[0]!, right: noise[1]! }]]);
+    const correlation = (values: object) => {
+      const plan = compile(does(wide, place('pad', values)));
+      const { left, right } = renderPlan(plan, sides, { fromFrame: 0, toFrame: RATE, tailSeconds: 0 })!;
+      return measureField(left, right, RATE).correlation!;
+    };
+    expect(correlation(firstPlace(wide, wide.tracks.pad!))).toBeLessThan(0.15);
+    expect(correlation({})).toBeCloseTo(1, 6);
+  });
+
+  it('of before keep the size that they had, and their strips the pan', () => {
+    const now = build(place('pad'), place('hall', { size: 2 }));
+    const old = JSON.parse(JSON.stringify(now)) as Record<string, object>;
+    for (const strip of Object.values({ ...old.tracks, ...old.returns, main: old.main })) {
+      delete (strip as Record<string, unknown>).panMode;
+    }
+    const moved = validateDocument({ ...old, version: 9 });
+    expect([moved.inserts['pad-place']!.values.size, moved.inserts['hall-place']!.values.size]).toEqual([0, 2]);
+    expect([moved.tracks.pad!, moved.returns.hall!, moved.main].map(({ panMode }) => panMode)).toEqual(
+      Array(3).fill('balance'),
+    );
+    expect(now.returns.hall!.panMode).toBe('stereo');
   });
 
   it('are not in documents of version 6, which sound as they did', () => {
-    const now = build();
+    const now = build(set('hall', { panMode: 'balance' }));
     const old = JSON.parse(JSON.stringify(now)) as Record<string, object>;
     const session = old.session as Record<string, unknown>;
     delete session.stage;
     delete session.panLaw;
     for (const strip of Object.values({ ...old.tracks, ...old.returns, main: old.main })) {
+      delete (strip as Record<string, unknown>).panMode;
       delete (strip as Record<string, unknown>).monoLimitDb;
       delete (strip as Record<string, unknown>).placeId;
       delete (strip as Record<string, unknown>).oppositeOf;

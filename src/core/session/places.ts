@@ -3,6 +3,11 @@ import type { ParameterValue } from '../effects/spec';
 import { COURSE } from '../effects/place/spec';
 import { channelOf, channels, type Insert, type SessionDocument, type Track, type Return } from './records';
 
+/** As wide as the sides of a stereo sound stand apart in front of the listener, in metres: at 1 m, 72 degrees to each side. */
+const STEREO_SIZE = 6;
+/** Effects of these families put out on both sides the same of what is the same on both. */
+const KEEPS_MONO: ReadonlySet<string> = new Set(['level', 'tone', 'tools']);
+
 /** The effect that a strip's place on the stage is. */
 export const PLACE = 'place';
 
@@ -51,10 +56,23 @@ export function placeValues(document: SessionDocument, strip: Track | Return): R
   };
 }
 
-/** Values of a place for a strip that gets one: where its pan has it, and of a return as wide as a room. */
+/** Whether the two sides of a strip can differ: by its sounds, by an effect, or by what is mixed in it. */
+export function isStereo(document: SessionDocument, strip: Track | Return): boolean {
+  if (document.returns[strip.id]) return true;
+  const ofTwo = Object.values(document.clips).some(
+    ({ trackId, source }) =>
+      trackId === strip.id && (source.kind === 'print' || (document.assets[source.assetId]?.channels ?? 1) > 1),
+  );
+  return ofTwo || strip.insertIds.some((id) => !KEEPS_MONO.has(effectById(document.inserts[id]!.effect).family));
+}
+
+/**
+ * Values of a place for a strip that gets one: where its pan has it, the sides of a stereo sound as far apart as they
+ * were, and a return a little farther off.
+ */
 export function firstPlace(document: SessionDocument, strip: Track | Return): Record<string, ParameterValue> {
   const azimuth = Math.round(strip.pan * 0.9);
-  return document.returns[strip.id]?.role === 'return'
-    ? { azimuth, distance: 2, size: 2, distanceLevel: 0 }
-    : { azimuth };
+  if (document.returns[strip.id]?.role === 'return')
+    return { azimuth, distance: 2, size: 2 * STEREO_SIZE, spread: 0, distanceLevel: 0 };
+  return isStereo(document, strip) ? { azimuth, size: STEREO_SIZE, spread: 0 } : { azimuth };
 }

@@ -15,7 +15,7 @@ import { assetId, figure, flag, id, LONGEST_BEATS, name, record } from './fields
 import { SWELL_PARAMETERS } from './swells';
 
 /** The version of documents written by this build. */
-export const DOCUMENT_VERSION = 9;
+export const DOCUMENT_VERSION = 10;
 
 export const TEMPO = { min: 20, max: 300 } as const;
 export const RATES_HZ = [44100, 48000, 96000] as const;
@@ -69,6 +69,9 @@ export const sectionSchema = record({
   lengthBeats: figure(0.25, LONGEST_BEATS),
 });
 
+export const PAN_MODES = ['balance', 'stereo'] as const;
+export type PanMode = (typeof PAN_MODES)[number];
+
 const stripShape = {
   id: id(),
   name: name(),
@@ -81,6 +84,8 @@ const stripShape = {
   /** All its effects are bypassed. */
   bypass: flag(),
   insertIds: yup.array(id()).strict().required(),
+  /** Pan lowers the far side (balance), or moves it into the near one (stereo). */
+  panMode: yup.string<PanMode>().strict().required().oneOf(PAN_MODES),
   /** Decibels lost in mono from which it is marked. */
   monoLimitDb: figure(0.5, 24),
 };
@@ -570,12 +575,18 @@ function newStrip(stripId: string, stripName: string): Strip {
     solo: false,
     bypass: false,
     insertIds: [],
+    panMode: 'balance',
     monoLimitDb: 4,
   };
 }
 
 export function newTrack(trackId: string, trackName: string): Track {
   return { ...newStrip(trackId, trackName), outputId: MAIN_ID, frozen: null, placeId: null, oppositeOf: null };
+}
+
+/** A return pans both its sides, which it alone may hold; a group begins as tracks do. */
+export function newReturn(returnId: string, returnName: string, role: Return['role']): Return {
+  return { ...newTrack(returnId, returnName), panMode: role === 'return' ? 'stereo' : 'balance', role };
 }
 
 /** A send as it begins: after the fader, a little softer than the sound itself. */

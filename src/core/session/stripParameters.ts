@@ -22,7 +22,7 @@ export const PAN_PARAMETER: NumberParameter = number({
   default: 0,
   scale: 'linear',
   sides: true,
-  help: 'Leans the track to a side by lowering the other; the centre is 0 dB.',
+  help: 'Leans the sound to a side; the centre is 0 dB.',
 });
 
 export const CLIP_GAIN_PARAMETER: NumberParameter = number({

@@ -80,30 +80,35 @@ export function peakFloats(left: usize, right: usize, out: usize, frames: i32): 
   store<f64>(out, peakOf(right, frames) as f64, 8);
 }
 
-/** The powers of both sides together and of their sum, over a block, added to the two doubles at `out`. */
+/** The powers of left, of right and of their sum over a block, added to the three doubles at `out`. */
 export function addPowers(left: usize, right: usize, out: usize, frames: i32): void {
-  let both = f64x2.splat(0);
-  let sum = f64x2.splat(0);
+  let ofLeft = f64x2.splat(0);
+  let ofRight = f64x2.splat(0);
+  let ofSum = f64x2.splat(0);
   const whole = frames & ~1;
   for (let i = 0; i < whole; i += 2) {
     const at = (i as usize) << 2;
     const l = pair(left + at);
     const r = pair(right + at);
-    const middle = f64x2.add(l, r);
-    both = f64x2.add(both, f64x2.add(f64x2.mul(l, l), f64x2.mul(r, r)));
-    sum = f64x2.add(sum, f64x2.mul(middle, middle));
+    const sum = f64x2.add(l, r);
+    ofLeft = f64x2.add(ofLeft, f64x2.mul(l, l));
+    ofRight = f64x2.add(ofRight, f64x2.mul(r, r));
+    ofSum = f64x2.add(ofSum, f64x2.mul(sum, sum));
   }
-  let ofBoth = f64x2.extract_lane(both, 0) + f64x2.extract_lane(both, 1);
-  let ofSum = f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1);
+  let l = f64x2.extract_lane(ofLeft, 0) + f64x2.extract_lane(ofLeft, 1);
+  let r = f64x2.extract_lane(ofRight, 0) + f64x2.extract_lane(ofRight, 1);
+  let sum = f64x2.extract_lane(ofSum, 0) + f64x2.extract_lane(ofSum, 1);
   if (whole < frames) {
     const at = (whole as usize) << 2;
-    const l = load<f32>(left + at) as f64;
-    const r = load<f32>(right + at) as f64;
-    ofBoth += l * l + r * r;
-    ofSum += (l + r) * (l + r);
+    const lastLeft = load<f32>(left + at) as f64;
+    const lastRight = load<f32>(right + at) as f64;
+    l += lastLeft * lastLeft;
+    r += lastRight * lastRight;
+    sum += (lastLeft + lastRight) * (lastLeft + lastRight);
   }
-  store<f64>(out, load<f64>(out) + ofBoth);
-  store<f64>(out, load<f64>(out, 8) + ofSum, 8);
+  store<f64>(out, load<f64>(out) + l);
+  store<f64>(out, load<f64>(out, 8) + r, 8);
+  store<f64>(out, load<f64>(out, 16) + sum, 16);
 }
 
 /** Whether a block holds finite numbers only: 0 times any other is none. */

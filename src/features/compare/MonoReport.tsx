@@ -101,12 +101,15 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
   );
 }
 
-function summary({ monoLossDb, worst, tiltDb }: StereoField): string {
+function summary({ monoLossDb, panningDb, worst, tiltDb }: StereoField): string {
   if (monoLossDb === null) return 'Silence: nothing to be lost.';
   const most = worst ? `, most of it around ${hertz(worst)} Hz (${worst.monoLossDb!.toFixed(1)} dB)` : '';
+  const lost = monoLossDb < 0.05 ? 'Nothing cancels in mono.' : `Mono takes ${monoLossDb.toFixed(1)} dB in all${most}.`;
   const lean =
     tiltDb !== null && Math.abs(tiltDb) >= 0.5
       ? ` It leans ${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}.`
       : '';
-  return `Mono takes ${monoLossDb.toFixed(1)} dB in all${most}.${lean}`;
+  const panned =
+    panningDb! >= 0.05 ? ` Panning makes mono ${panningDb!.toFixed(1)} dB softer, which is no loss of sound.` : '';
+  return lost + lean + panned;
 }

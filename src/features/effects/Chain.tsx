@@ -8,7 +8,16 @@ import { Plus, Power, Snowflake } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
-import { channelOf, MAIN_ID, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import {
+  channelOf,
+  MAIN_ID,
+  stripOf,
+  type PanMode,
+  type Return,
+  type SessionDocument,
+  type Strip,
+  type Track,
+} from '@/core/session/records';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, thaw } from '../session/freezing';
 import type { PrintState } from '../session/printQueue';
@@ -104,7 +113,10 @@ export function Chain() {
         <h3>Fader</h3>
         <AutomatedRuler ownerId={stripId} parameter={GAIN_PARAMETER} ownerName={strip.name} signal="dry" />
         {!channel?.placeId && (
-          <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+          <>
+            <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+            <PanChoice strip={strip} />
+          </>
         )}
         <AutomatedSwitch
           ownerId={stripId}
@@ -177,6 +189,31 @@ function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | n
         Thaw
       </Button>
     </>
+  );
+}
+
+function PanChoice({ strip }: { strip: Strip }) {
+  const studio = useStudio();
+  return (
+    <label
+      className="choice"
+      data-help="Balance lowers the far side. Stereo moves the far side into the near one, so that nothing of it is lost."
+    >
+      <span>Pan mode</span>
+      <Form.Select
+        aria-label="Pan mode"
+        value={strip.panMode}
+        onChange={({ target }) =>
+          studio.perform(
+            { type: 'strip.set', id: strip.id, values: { panMode: target.value as PanMode } },
+            `Pan mode of ${strip.name}`,
+          )
+        }
+      >
+        <option value="balance">Balance</option>
+        <option value="stereo">Stereo</option>
+      </Form.Select>
+    </label>
   );
 }
 

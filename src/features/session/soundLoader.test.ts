@@ -111,6 +111,7 @@ describe('the order of sounds', () => {
       insertIds: [],
       outputId: 'main',
       frozen: 'p',
+      panMode: 'balance',
       monoLimitDb: 4,
       placeId: null,
       oppositeOf: null,

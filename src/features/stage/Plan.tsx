@@ -27,6 +27,7 @@ import {
   RINGS,
   toPlan,
   VIEW,
+  widthPath,
   wrapped,
 } from './geometry';
 import { Traces } from './Traces';
@@ -65,6 +66,8 @@ interface Drag {
 const signalOf = (document: SessionDocument, { id }: Track | Return) =>
   document.returns[id]?.role === 'return' ? 'wet' : 'dry';
 
+const sizeOf = (document: SessionDocument, strip: Track | Return) => Number(placeValues(document, strip).size);
+
 /** The way of a thing over a round, as it is set now. */
 function wayOf(document: SessionDocument, strip: Track | Return): { d: string; closed: boolean } | null {
   const values = placeValues(document, strip);
@@ -101,6 +104,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     larger,
   );
   const marks = useRef(new Map<string, SVGGElement>());
+  const widths = useRef(new Map<string, SVGPathElement>());
   useEffect(() => {
     const element = plan.current!;
     const fit = new ResizeObserver(() => {
@@ -138,6 +142,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
       const mark = marks.current.get(strip.id);
       const { x, y } = toPlan(spot);
       if (mark) mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
+      widths.current.get(strip.id)?.setAttribute('d', widthPath(spot, sizeOf(document, strip)));
     }
   });
 
@@ -300,6 +305,20 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
             )
           );
         })}
+        {things.map(
+          (strip, n) =>
+            sizeOf(document, strip) > 0 && (
+              <path
+                key={strip.id}
+                ref={(element) => {
+                  if (element) widths.current.set(strip.id, element);
+                  else widths.current.delete(strip.id);
+                }}
+                className={`thing-width plan-${signalOf(document, strip)} ${strip.mute ? 'thing-mute' : ''}`}
+                d={widthPath(base[n]!, sizeOf(document, strip))}
+              />
+            ),
+        )}
         {drawn.length > 1 && (
           <path className="plan-way plan-way-drawn" d={`M${drawn.map(({ x, y }) => `${x} ${y}`).join('L')}`} />
         )}

@@ -4,7 +4,7 @@ import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { channelOf, endBeat, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
-import { placeValues } from '@/core/session/places';
+import { firstPlace, isStereo, placeValues } from '@/core/session/places';
 import type { Command } from '@/core/session/commands';
 import { newId } from '../session/studio';
 import { oppositeCommand, oppositesFor, putOnStage, takeOffStage } from '../session/staging';
@@ -77,6 +77,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
     <div className="thing-bar" role="group" aria-label={strip.name}>
       <b>{strip.name}</b>
       {opposite && <span>moves opposite to {opposite.name}</span>}
+      {isStereo(document, strip) && <Width strip={strip} document={document} />}
       <Button
         variant="line"
         aria-pressed={strip.solo}
@@ -133,6 +134,30 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
         Off the stage
       </Button>
     </div>
+  );
+}
+
+/** How far the sides of a stereo sound stand apart. */
+function Width({ strip, document }: { readonly strip: Track | Return; readonly document: SessionDocument }) {
+  const studio = useStudio();
+  const size = Number(placeValues(document, strip).size);
+  if (size > 0) return <span>stereo, its sides {Number(size.toPrecision(2))} m apart</span>;
+  const { size: wide, spread } = firstPlace(document, strip);
+  return (
+    <>
+      <span>stereo, both sides in one point</span>
+      <Button
+        variant="line"
+        onClick={() =>
+          studio.perform(
+            { type: 'insert.set', id: strip.placeId!, values: { size: wide!, spread: spread! } },
+            `Width of ${strip.name}`,
+          )
+        }
+      >
+        Keep its width
+      </Button>
+    </>
   );
 }
 

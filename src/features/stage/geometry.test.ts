@@ -1,5 +1,16 @@
 import fc from 'fast-check';
-import { distanceOf, fromPlan, labelPlaces, placeWords, PLAN, radiusOf, toPlan, VIEW, wrapped } from './geometry';
+import {
+  distanceOf,
+  fromPlan,
+  labelPlaces,
+  placeWords,
+  PLAN,
+  radiusOf,
+  toPlan,
+  VIEW,
+  widthPath,
+  wrapped,
+} from './geometry';
 
 describe('the plan of the stage', () => {
   it('is read as it is drawn', () => {
@@ -41,5 +52,21 @@ describe('the plan of the stage', () => {
       }),
     );
     expect(box(5, 350, 0, 90).right).toBeLessThan(VIEW.left + VIEW.width);
+  });
+
+  it('shows how wide a thing is from one of its ends to the other, around the listener', () => {
+    const [from, to] = widthPath({ x: 0, y: 3, z: 4 }, 10)
+      .match(/^M(\S+) (\S+)A.* (\S+) (\S+)$/)!
+      .slice(1)
+      .reduce<number[][]>(
+        (pairs, one, n) => (n % 2 ? [...pairs.slice(0, -1), [...pairs.at(-1)!, +one]] : [...pairs, [+one]]),
+        [],
+      );
+    // 5 m to either side, 5 m away: 45 degrees.
+    expect(fromPlan({ x: from![0]!, y: from![1]! }).azimuth).toBeCloseTo(-45, 0);
+    expect(fromPlan({ x: to![0]!, y: to![1]! })).toEqual({
+      azimuth: expect.closeTo(45, 0) as number,
+      distance: expect.closeTo(3, 1) as number,
+    });
   });
 });

@@ -114,3 +114,19 @@ export function labelPlaces(
     return { dx: one.dx, dy: one.dy, anchor: one.anchor };
   });
 }
+
+/**
+ * What a thing takes up on the plan, as a path: an arc around the listener from one of its ends to the other.
+ * @param size how far its ends stand apart, in metres
+ */
+export function widthPath({ x, y, z }: Spot, size: number): string {
+  const flat = Math.hypot(x, y);
+  const half = Math.atan2(size / 2, Math.hypot(flat, z));
+  const end = (turn: number) => {
+    const spot = { x: x * Math.cos(turn) + y * Math.sin(turn), y: y * Math.cos(turn) - x * Math.sin(turn) };
+    const { x: right, y: down } = toPlan(spot);
+    return `${right.toFixed(1)} ${down.toFixed(1)}`;
+  };
+  const radius = radiusOf(flat).toFixed(1);
+  return `M${end(-half)}A${radius} ${radius} 0 0 1 ${end(half)}`;
+}
