@@ -37,6 +37,7 @@ import { duplicateClips, dropUnusedPrints, removeClip, removePrint, splitClip, u
 import { forget, need, removeLane } from './draft';
 import { PLACE } from './places';
 import { isReferred, placeLinked } from './prints';
+import { deleteTime, insertTime, type TimeEdit } from './timeEdits';
 
 enablePatches();
 
@@ -62,6 +63,8 @@ export type Command =
   | { type: 'clip.split'; id: string; atBeat: number; newId: string }
   | { type: 'clip.duplicate'; copies: readonly { id: string; newId: string }[] }
   | { type: 'clip.remove'; ids: readonly string[] }
+  /** Time of all tracks. */
+  | ({ type: 'time.insert' | 'time.delete' } & TimeEdit)
   | {
       type: 'insert.add';
       stripId: string;
@@ -424,6 +427,12 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'modulator.remove':
       need(draft.modulators[command.id], `modulator ${command.id}`);
       delete draft.modulators[command.id];
+      return;
+    case 'time.insert':
+      insertTime(draft, command);
+      return;
+    case 'time.delete':
+      deleteTime(draft, command);
       return;
     case 'comparison.choose':
       chooseSlot(draft, command.id, command.slot);

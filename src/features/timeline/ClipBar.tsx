@@ -20,15 +20,17 @@ import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchLine';
 import { Repairs } from './Repairs';
 import { SwellBar } from './SwellBar';
+import { WordChoice } from './Words';
 
 /** What can be done with the clip that is chosen. */
 export function ClipBar({ clip }: { readonly clip: Clip }) {
   const studio = useStudio();
-  const { document, word, pitched, course } = useStudioState((state) => {
+  const { document, word, onsets, pitched, course } = useStudioState((state) => {
     const pitched = state.pitchShown.includes(clip.trackId);
     return {
       document: state.document,
       word: state.word,
+      onsets: state.onsets[soundOf(state.document, clip.source) ?? ''],
       pitched,
       course: pitched ? state.pitches[soundOf(state.document, clip.source) ?? ''] : undefined,
     };
@@ -134,6 +136,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
           >
             Print this clip
           </Button>
+          {onsets && <WordChoice clip={clip} onsets={onsets} chosen={chosen} />}
           <Button
             variant="wet"
             title="A reversed reverb that grows towards it and ends where it begins"

@@ -20,6 +20,7 @@ import {
 } from '@/core/session/records';
 import { SWELL_PARAMETERS, swellValues, type SwellParameterId } from '@/core/session/swells';
 import { newId } from '../session/studio';
+import { insertBars } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
 import { useTiming } from '../session/useRecords';
@@ -206,6 +207,10 @@ export function SwellBar({
           Unlink
         </Button>
       </div>
+      <SwellRoom
+        print={print}
+        onLength={(length) => studio.perform(change({ ring: false, length }), `${name}: length`)}
+      />
       <div className="swell-rulers">
         <ButtonGroup className="swell-ways" aria-label="What feeds it">
           <Button
@@ -256,6 +261,42 @@ export function SwellBar({
           </Form.Select>
         </label>
       </div>
+    </div>
+  );
+}
+
+/** Says when a swell would begin before the session does, and what can be done about it. */
+function SwellRoom({ print, onLength }: { readonly print: PlacedPrint; readonly onLength: (seconds: number) => void }) {
+  const studio = useStudio();
+  const { roomSeconds, perBar, tempoBpm } = useStudioState(({ document }) => ({
+    roomSeconds: (landingBeat(document, print) * 60) / document.session.tempoBpm,
+    perBar: beatsPerBar(document.session),
+    tempoBpm: document.session.tempoBpm,
+  }));
+  const shortest = (parameterOf('length') as NumberParameter).min;
+  const takesSeconds = print.made?.landSeconds ?? shortest;
+  const missingSeconds = takesSeconds - roomSeconds;
+  if (missingSeconds < 0.001) return null;
+  const bars = Math.ceil((missingSeconds * tempoBpm) / 60 / perBar);
+  return (
+    <div className="swell-row swell-room" role="status">
+      <span>
+        {roomSeconds < shortest
+          ? 'There is no room before its landing: the session begins there.'
+          : `It takes ${takesSeconds.toFixed(2)} s, and there are ${roomSeconds.toFixed(2)} s before its landing: its beginning is cut off.`}
+      </span>
+      {roomSeconds >= shortest && (
+        <Button variant="plain" onClick={() => onLength(Math.floor(roomSeconds * 1000) / 1000)}>
+          Make it {roomSeconds.toFixed(2)} s long
+        </Button>
+      )}
+      <Button
+        variant="plain"
+        title="All tracks, notes, lanes and sections begin later"
+        onClick={() => insertBars(studio, 0, bars)}
+      >
+        Insert {bars === 1 ? 'a bar' : `${bars} bars`} at the start
+      </Button>
     </div>
   );
 }

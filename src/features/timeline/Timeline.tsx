@@ -4,12 +4,14 @@ import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type D
 import { flushSync } from 'react-dom';
 import { FilePlus2, ZoomIn, ZoomOut } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
+import Dropdown from 'react-bootstrap/Dropdown';
 import Form from 'react-bootstrap/Form';
 import { beatsPerBar, channels, MAIN_ID, type Lane } from '@/core/session/records';
 import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
 import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
+import { deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { FilePicker } from '../ui/FilePicker';
 import { useFrame } from '../ui/useFrame';
@@ -239,6 +241,22 @@ export function Timeline() {
         >
           Add section
         </Button>
+        <Dropdown>
+          <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
+            Time ▾
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item as="button" type="button" onClick={() => insertBarAtPlayhead(studio)}>
+              Insert a bar at the playhead
+            </Dropdown.Item>
+            <Dropdown.Item as="button" type="button" onClick={() => insertLoopTime(studio)}>
+              Insert the loop’s length at its start
+            </Dropdown.Item>
+            <Dropdown.Item as="button" type="button" onClick={() => deleteLoopTime(studio)}>
+              Delete the time of the loop
+            </Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
         <Button
           variant="plain"
           aria-pressed={notesFor !== null}

@@ -1,8 +1,9 @@
+import fc from 'fast-check';
 import { applyCommand } from '@/core/session/commands';
 import { newDocument, type SessionDocument } from '@/core/session/records';
 import { makeSwell, presetSpace } from '@/core/session/makeSwell';
 import type { SwellRecipe } from '@/core/session/records';
-import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, wordBeats, type Handle } from './geometry';
+import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, spreadOut, wordBeats, type Handle } from './geometry';
 
 const SOUND = 'b'.repeat(64);
 
@@ -157,5 +158,35 @@ describe('dragging a swell', () => {
     const words = wordBeats(document, document.clips.one!, [0.5, 1, 2.5, 3.9, 4.5]);
     expect(words).toEqual([2.25, 3.75, expect.closeTo(5.15, 9)]);
     expect([drawnTo(3.7, words, 0.1), drawnTo(3.5, words, 0.1), drawnTo(3, [], 1)]).toEqual([3.75, 3.5, 3]);
+  });
+});
+
+describe('marks that are spread out', () => {
+  it('stay where they are while they are far enough apart', () => {
+    expect(spreadOut([10, 30, 60], 12, 6, 100)).toEqual([10, 30, 60]);
+    expect(spreadOut([], 12, 6, 100)).toEqual([]);
+  });
+
+  it('move as little as they must: about their middle, and in from the ends', () => {
+    expect(spreadOut([50, 53], 12, 6, 100)).toEqual([45.5, 57.5]);
+    expect(spreadOut([0, 3, 80], 12, 6, 100)).toEqual([6, 18, 80]);
+    expect(spreadOut([97, 99], 12, 6, 100)).toEqual([88, 100]);
+  });
+
+  it('keep order, gap and ends, whatever there is', () => {
+    const places = fc.array(fc.double({ min: 0, max: 500, noNaN: true }), { maxLength: 60 });
+    fc.assert(
+      fc.property(places, fc.double({ min: 20, max: 500, noNaN: true }), (some, to) => {
+        const sorted = some.map((one) => Math.min(one, to)).sort((a, b) => a - b);
+        const spread = spreadOut(sorted, 12, 6, to);
+        const gap = Math.min(12, (to - 6) / Math.max(1, sorted.length - 1));
+        spread.forEach((place, n) => {
+          expect(place).toBeGreaterThan(6 - 1e-6);
+          expect(place).toBeLessThan(to + 1e-6);
+          if (n > 0) expect(place - spread[n - 1]!).toBeGreaterThan(gap - 1e-6);
+        });
+      }),
+      { numRuns: 200, seed: 3 },
+    );
   });
 });

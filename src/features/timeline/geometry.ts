@@ -172,3 +172,25 @@ function fadesWithin(clip: Clip, lengthSeconds: number): { fadeInSeconds: number
   const fadeInSeconds = Math.min(clip.fadeInSeconds, lengthSeconds);
   return { fadeInSeconds, fadeOutSeconds: Math.min(clip.fadeOutSeconds, lengthSeconds - fadeInSeconds) };
 }
+
+/**
+ * Places that are at least a gap apart and within two ends, as near to where they would be as can be (isotonic regression
+ * by pooling neighbours; Barlow et al., 1972). Where there is no room for the gap they stand evenly.
+ * @param places in rising order
+ */
+export function spreadOut(places: readonly number[], gap: number, from: number, to: number): number[] {
+  const step = Math.min(gap, Math.max(0, to - from) / Math.max(1, places.length - 1));
+  const pools: { sum: number; count: number }[] = [];
+  places.forEach((place, n) => {
+    let pool = { sum: place - n * step, count: 1 };
+    for (let last = pools.at(-1); last && last.sum / last.count > pool.sum / pool.count; last = pools.at(-1)) {
+      pool = { sum: pool.sum + last.sum, count: pool.count + last.count };
+      pools.pop();
+    }
+    pools.push(pool);
+  });
+  const latest = to - (places.length - 1) * step;
+  return pools
+    .flatMap(({ sum, count }) => Array<number>(count).fill(clamp(from, Math.max(from, latest), sum / count)))
+    .map((place, n) => place + n * step);
+}

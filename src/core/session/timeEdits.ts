@@ -1,0 +1,131 @@
+import { KinetikonError } from '../errors';
+import { SHORTEST_CLIP_SECONDS, removeClip, splitClip } from './clipEdits';
+import { cornersOf, heightAt, laneParameter, valueAtHeight } from './lanes';
+import { isPlaced } from './prints';
+import { SHORTEST_NOTE_BEATS, timingOf, type Clip, type Lane, type Point, type SessionDocument } from './records';
+
+/** Time of all tracks at once: clips, notes, lanes, sections and the loop. */
+
+/** The shortest piece of a section. */
+const SHORTEST_SECTION_BEATS = 0.25;
+
+/** Where a stretch of time is put in or taken out, and what new clips are called by. */
+export interface TimeEdit {
+  readonly atBeat: number;
+  readonly beats: number;
+  readonly newId: string;
+}
+
+/**
+ * Puts a stretch of silence in before everything that begins at a beat or later. Clips that lie across are split, notes and
+ * sections across last longer, lanes keep their value meanwhile.
+ * @throws KinetikonError session.command when the stretch is not longer than nothing
+ */
+export function insertTime(draft: SessionDocument, edit: TimeEdit): void {
+  const { atBeat, beats } = checked(edit);
+  splitAt(draft, atBeat, edit.newId);
+  for (const clip of ownClips(draft)) if (isBehind(draft, clip, atBeat)) clip.startBeat += beats;
+  for (const note of Object.values(draft.notes)) {
+    if (note.startBeat >= atBeat) note.startBeat += beats;
+    else if (note.startBeat + note.lengthBeats > atBeat) note.lengthBeats += beats;
+  }
+  for (const section of Object.values(draft.sections)) {
+    if (section.startBeat >= atBeat) section.startBeat += beats;
+    else if (section.startBeat + section.lengthBeats > atBeat) section.lengthBeats += beats;
+  }
+  for (const lane of sessionLanes(draft)) {
+    const held = pointAt(draft, lane, atBeat);
+    lane.points = [
+      ...lane.points.filter(({ beat }) => beat < atBeat),
+      ...(held && held.shape !== 'hold' && atBeat < lane.points.at(-1)!.beat
+        ? [held, { ...held, beat: atBeat + beats }]
+        : []),
+      ...lane.points.filter(({ beat }) => beat >= atBeat).map((one) => ({ ...one, beat: one.beat + beats })),
+    ];
+  }
+  const { session } = draft;
+  if (session.loopStartBeat >= atBeat) session.loopStartBeat += beats;
+  if (session.loopEndBeat > atBeat) session.loopEndBeat += beats;
+}
+
+/**
+ * Takes a stretch of time out, with what lies in it; what lies across loses that part, and what comes behind moves up.
+ * @throws KinetikonError session.command when the stretch is not longer than nothing
+ */
+export function deleteTime(draft: SessionDocument, edit: TimeEdit): void {
+  const { atBeat, beats } = checked(edit);
+  const to = atBeat + beats;
+  /** Where a beat is afterwards. */
+  const moved = (beat: number) => (beat >= to ? beat - beats : Math.min(beat, atBeat));
+  splitAt(draft, atBeat, `${edit.newId}-a`);
+  splitAt(draft, to, `${edit.newId}-b`);
+  for (const clip of ownClips(draft)) {
+    if (isBehind(draft, clip, to)) clip.startBeat = Math.max(atBeat, clip.startBeat - beats);
+    else if (isBehind(draft, clip, atBeat)) removeClip(draft, clip.id);
+  }
+  for (const [ones, shortest] of [
+    [draft.notes, SHORTEST_NOTE_BEATS],
+    [draft.sections, SHORTEST_SECTION_BEATS],
+  ] as const) {
+    for (const one of Object.values(ones)) {
+      const [start, end] = [moved(one.startBeat), moved(one.startBeat + one.lengthBeats)];
+      if (end - start < Math.min(shortest, one.lengthBeats)) delete ones[one.id];
+      else Object.assign(one, { startBeat: start, lengthBeats: end - start });
+    }
+  }
+  for (const lane of sessionLanes(draft)) {
+    // As it was where the stretch began and ended.
+    const edges = [pointAt(draft, lane, atBeat), pointAt(draft, lane, to)];
+    lane.points = [
+      ...lane.points.filter(({ beat }) => beat < atBeat),
+      ...edges.flatMap((one) => (one ? [{ ...one, beat: atBeat }] : [])),
+      ...lane.points.filter(({ beat }) => beat >= to).map((one) => ({ ...one, beat: one.beat - beats })),
+    ];
+  }
+  const { session } = draft;
+  const [start, end] = [moved(session.loopStartBeat), moved(session.loopEndBeat)];
+  if (end > start) Object.assign(session, { loopStartBeat: start, loopEndBeat: end });
+  else Object.assign(session, { loopOn: false });
+}
+
+function checked(edit: TimeEdit): TimeEdit {
+  if (edit.beats > 0 && edit.atBeat >= 0) return edit;
+  throw new KinetikonError('session.command', `Time takes more than 0 beats from beat 0 on, not ${edit.beats}.`, {
+    kept: 'Nothing was changed.',
+    next: 'Set a loop that is longer.',
+  });
+}
+
+/** Clips that lie where they were put; linked ones follow what they are made from. */
+function ownClips(draft: SessionDocument): Clip[] {
+  return Object.values(draft.clips).filter(
+    ({ source }) => source.kind !== 'print' || !isPlaced(draft.prints[source.printId]),
+  );
+}
+
+/** Within what a split leaves of a clip, it begins at the beat. */
+const isBehind = ({ session }: SessionDocument, clip: Clip, beat: number): boolean =>
+  ((clip.startBeat - beat) * 60) / session.tempoBpm > -SHORTEST_CLIP_SECONDS;
+
+function splitAt(draft: SessionDocument, atBeat: number, newId: string): void {
+  ownClips(draft).forEach((clip, n) => {
+    const into = ((atBeat - clip.startBeat) * 60) / draft.session.tempoBpm;
+    if (into < SHORTEST_CLIP_SECONDS || clip.lengthSeconds - into < SHORTEST_CLIP_SECONDS) return;
+    splitClip(draft, { id: clip.id, atBeat, newId: `${newId}-${n}` });
+  });
+}
+
+/** Lanes whose points count from the session's beginning; those of clips move along with them. */
+function sessionLanes(draft: SessionDocument): Lane[] {
+  return Object.values(draft.lanes).filter(({ ownerId }) => !draft.clips[ownerId]);
+}
+
+/** A point with the value that a lane has at a beat behind its first; none where there is one already. */
+function pointAt(draft: SessionDocument, lane: Lane, beat: number): Point | null {
+  const before = lane.points.findLast((one) => one.beat < beat);
+  const after = lane.points.find((one) => one.beat >= beat);
+  if (!before || after?.beat === beat) return null;
+  if (!after || before.shape === 'hold') return { ...before, beat };
+  const height = heightAt(cornersOf(draft, lane, timingOf(draft)), beat)!;
+  return { ...before, beat, value: valueAtHeight(laneParameter(draft, lane.ownerId, lane.parameter)!, height) };
+}
