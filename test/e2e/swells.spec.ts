@@ -95,6 +95,47 @@ test('a swell follows its space and its length, grows by its edge, is unlinked a
   await expect(grown).toBeVisible({ timeout: 30000 });
 });
 
+test('words are chosen by their marks however close these lie, and a swell without room gets some', async ({
+  page,
+}) => {
+  await newSession(page, 'No room');
+  await bringIn(page, 'words.wav', wordsFile());
+  await clip(page, 'words').click({ position: { x: 40, y: 30 } });
+  const mark = (n: number) => page.getByRole('button', { name: `Word ${n} of words` });
+  await expect(mark(3)).toBeVisible({ timeout: 20000 });
+  for (let step = 0; step < 30 && (await clip(page, 'words').boundingBox())!.width > 50; step++) {
+    await page.getByRole('button', { name: 'Zoom out' }).click();
+  }
+  for (const n of [1, 2, 3, 1]) {
+    const { x, y, width, height } = (await mark(n).boundingBox())!;
+    await page.mouse.click(x + width / 2, y + height / 2);
+    await expect(mark(n)).toHaveAttribute('aria-pressed', 'true');
+    await expect(page.getByLabel('Word of words')).toHaveValue(String(n - 1));
+  }
+  await page.getByLabel('Word of words').selectOption({ label: '2, at 1.25 s' });
+  await expect(mark(2)).toHaveAttribute('aria-pressed', 'true');
+  await page.getByLabel('Word of words').selectOption({ index: 1 });
+
+  await page.getByRole('button', { name: 'Swell into this word' }).click();
+  await upToDate(page);
+  const room = swell(page).getByText('its beginning is cut off');
+  await expect(room).toContainText('there are 0.50 s before its landing');
+  await page.getByRole('button', { name: 'Make it 0.50 s long' }).click();
+  await expect(room).toHaveCount(0, { timeout: 20000 });
+  await page.getByRole('button', { name: /^Undo: Swell into words: length/ }).click();
+  await expect(room).toBeVisible({ timeout: 20000 });
+  await swell(page)
+    .getByRole('button', { name: /^Insert .* at the start/ })
+    .click();
+  await expect(room).toHaveCount(0);
+  const start = Number(/from beat ([\d.]+)/.exec((await clip(page, 'words').getAttribute('aria-label'))!)![1]);
+  expect(start).toBeGreaterThan(4);
+  const grown = (await clip(page, 'swell into words').getAttribute('aria-label'))!;
+  expect(Number(/from beat ([\d.]+)/.exec(grown)![1])).toBeGreaterThan(1);
+  await page.getByRole('button', { name: /^Undo: Insert/ }).click();
+  await expect(room).toBeVisible();
+});
+
 test('a clip is reversed, muted, faded, normalised, freed of offset and rumble, and printed', async ({ page }) => {
   await newSession(page, 'Repairs');
   await bringIn(page, 'words.wav', wordsFile(true));

@@ -78,7 +78,8 @@ test('a drag on the beat ruler marks the loop, and playback goes round in it', a
 
 test('sections are added, renamed and removed', async ({ page }) => {
   await build(page, 'Sections');
-  await page.getByRole('button', { name: 'Add section' }).click();
+  await page.getByRole('button', { name: 'Time ▾' }).click();
+  await page.getByRole('button', { name: 'Add a section at the playhead’s bar' }).click();
   await page.getByRole('button', { name: 'section', exact: true }).dblclick();
   await page.getByLabel('New name of the section section').fill('ebb');
   await page.keyboard.press('Enter');
@@ -99,7 +100,19 @@ test('tempo is tapped, metre and key are chosen', async ({ page }) => {
   expect(tempo).toBeLessThan(140);
   await page.getByLabel('Metre').selectOption('6/8');
   await page.getByLabel('Tonic').selectOption('D');
-  await page.getByLabel('Mode').selectOption('dorian');
+  await page.getByLabel('Mode', { exact: true }).selectOption('dorian');
+  for (const [field, typed, range] of [
+    ['Loop from bar', '99', 'a start from bar 1 to before its end, bar'],
+    ['Loop from bar', 'soon', 'a start from bar 1 to before its end, bar'],
+    ['Loop to bar', '1', 'an end behind its start, bar 1, not "1"'],
+  ] as const) {
+    await page.getByLabel(field).fill(typed);
+    await page.getByLabel(field).press('Enter');
+    await expect(page.getByRole('alert').filter({ hasText: 'The loop takes' })).toContainText(range);
+  }
+  await page.getByLabel('Loop from bar').fill('2');
+  await page.getByLabel('Loop from bar').press('Enter');
+  await expect(page.getByRole('alert').filter({ hasText: 'The loop takes' })).toHaveCount(0);
   await page.getByLabel('Tempo in beats a minute').fill('900');
   await page.getByLabel('Tempo in beats a minute').press('Enter');
   await expect(page.getByRole('alert').filter({ hasText: 'the tempo' })).toContainText('20 to 300');

@@ -5,7 +5,7 @@ import { channels, stripOf } from '@/core/session/records';
 import { addEffect } from '../session/effectWork';
 import { SHORTCUTS } from '../session/shortcuts';
 import { addReturn, addTrack } from '../session/stripWork';
-import { deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
+import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import type { Studio } from '../session/studio';
 import { startTour } from '../session/tour';
 import { setTheme, THEMES } from '../ui/theme';
@@ -37,6 +37,7 @@ export function findsOf(studio: Studio): Find[] {
     command('Add a track', 'for a sound of its own', () => addTrack(studio)),
     command('Add a return', 'effects that several tracks share', () => addReturn(studio, 'return')),
     command('Add a group', 'tracks under one fader', () => addReturn(studio, 'group')),
+    command('Add a section', "from the playhead's bar on", () => addSection(studio)),
     command('Insert a bar', 'at the playhead, in all tracks', () => insertBarAtPlayhead(studio)),
     command("Insert the loop's time", 'at its start, in all tracks', () => insertLoopTime(studio)),
     command("Delete the loop's time", 'with what lies in it, in all tracks', () => deleteLoopTime(studio)),

@@ -179,6 +179,21 @@ describe('controls and their lanes', () => {
     expect(lane(studio)!.points.map((point) => point.beat)).toEqual([0, 1, 2]);
   });
 
+  it('what is chosen below the timeline is of the strip that is chosen', () => {
+    const { studio } = open();
+    const [trackId] = studio.state.document.session.trackIds;
+    const source = { kind: 'sound', assetId: SOUND } as const;
+    const clip = newClip({ id: 'word', trackId: trackId!, source, name: 'word', startBeat: 0, lengthSeconds: 1 });
+    const commands = [{ type: 'asset.add', asset } as const, { type: 'clip.add', clip } as const];
+    studio.perform({ type: 'all', commands }, 'Bring in');
+    studio.selectClip('word', false);
+    expect(studio.state).toMatchObject({ clipIds: ['word'], stripId: trackId });
+    studio.selectStrip(trackId!);
+    expect(studio.state.clipIds).toEqual(['word']);
+    studio.selectStrip('main');
+    expect(studio.state).toMatchObject({ clipIds: [], word: null, stripId: 'main' });
+  });
+
   it('presets are tried and taken back or kept', () => {
     const { studio } = open();
     studio.preview(setMix(77), 'Delay: one');

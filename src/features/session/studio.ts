@@ -522,13 +522,16 @@ export class Studio {
   selectStrip(stripId: string): void {
     const strip = stripOf(this.state.document, stripId);
     if (!strip) return;
-    const { laneId, document, notesFor } = this.state;
+    const { laneId, document, notesFor, clipIds } = this.state;
+    const clipsStay = clipIds.some((id) => document.clips[id]?.trackId === stripId);
     const lane = laneId === null ? undefined : document.lanes[laneId];
     const laneStays = lane && stripIdOfOwner(document, lane.ownerId) === stripId;
     this.set({
       stripId,
       insertId: strip.insertIds[0] ?? null,
       ...(laneStays ? {} : { laneId: null, pointIndices: [] }),
+      // What is shown below the timeline is of what is chosen.
+      ...(clipsStay ? {} : { clipIds: [], word: null }),
       // Open notes are those of what is chosen.
       ...(notesFor === null || stripId === notesFor
         ? {}

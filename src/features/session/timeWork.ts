@@ -24,3 +24,13 @@ export function deleteLoopTime(studio: Studio): void {
   const beats = loopEndBeat - atBeat;
   studio.perform({ type: 'time.delete', atBeat, beats, newId: newId() }, "Delete the loop's time");
 }
+
+/** Names four bars from the one that the playhead stands in. */
+export function addSection(studio: Studio): void {
+  const perBar = beatsPerBar(studio.state.document.session);
+  const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
+  studio.perform(
+    { type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } },
+    'Add a section',
+  );
+}

@@ -11,7 +11,7 @@ import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
 import type { Row, RowSize, Snap } from '../session/state';
 import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
-import { deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
+import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { FilePicker } from '../ui/FilePicker';
 import { useFrame } from '../ui/useFrame';
@@ -228,24 +228,14 @@ export function Timeline() {
         <Button variant="plain" disabled={chosenOnes} title="Delete: Delete" onClick={remove}>
           Delete
         </Button>
-        <Button
-          variant="plain"
-          title="Name the part that starts at the playhead's bar"
-          onClick={() => {
-            const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
-            studio.perform(
-              { type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } },
-              'Add a section',
-            );
-          }}
-        >
-          Add section
-        </Button>
         <Dropdown>
           <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
             Time ▾
           </Dropdown.Toggle>
           <Dropdown.Menu>
+            <Dropdown.Item as="button" type="button" onClick={() => addSection(studio)}>
+              Add a section at the playhead’s bar
+            </Dropdown.Item>
             <Dropdown.Item as="button" type="button" onClick={() => insertBarAtPlayhead(studio)}>
               Insert a bar at the playhead
             </Dropdown.Item>

@@ -5,6 +5,7 @@ import { Ear, Play, Repeat, SkipBack, Square } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
+import { KinetikonError } from '@/core/errors';
 import { METER } from '@/core/protocol/meters';
 import { MAIN_ID, beatsPerBar, MODES, TEMPO, TONICS, type SessionRecord } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -270,7 +271,25 @@ function Loop({ session }: { session: SessionRecord }) {
   const perBar = beatsPerBar(session);
   const set = (values: Partial<SessionRecord>) => studio.perform({ type: 'session.set', values }, 'Loop');
   const bar = (beat: number) => String(Number((beat / perBar + 1).toFixed(2)));
-  const beatOf = (text: string) => (Number(text.replace(',', '.')) - 1) * perBar;
+  /** Takes a bar up where it leaves the loop a start before its end, and says so where it does not. */
+  const take = (text: string, loopOf: (beat: number) => Pick<SessionRecord, 'loopStartBeat' | 'loopEndBeat'>) => {
+    const beat = (Number(text.replace(',', '.')) - 1) * perBar;
+    const loop = loopOf(beat);
+    if (beat >= 0 && loop.loopEndBeat > loop.loopStartBeat) {
+      if (set(loop)) studio.settled('loop');
+      return;
+    }
+    const range =
+      loop.loopStartBeat === session.loopStartBeat
+        ? `an end behind its start, bar ${bar(session.loopStartBeat)}`
+        : `a start from bar 1 to before its end, bar ${bar(session.loopEndBeat)}`;
+    studio.report(
+      new KinetikonError('parameter.range', `The loop takes ${range}, not "${text}".`, {
+        kept: 'Nothing was changed.',
+      }),
+      'loop',
+    );
+  };
   return (
     <span className="field">
       <span>loop, bars</span>
@@ -288,14 +307,14 @@ function Loop({ session }: { session: SessionRecord }) {
           label="Loop from bar"
           text={bar(session.loopStartBeat)}
           width={30}
-          onTyped={(text) => set({ loopStartBeat: beatOf(text) })}
+          onTyped={(text) => take(text, (loopStartBeat) => ({ loopStartBeat, loopEndBeat: session.loopEndBeat }))}
         />
         to
         <Typed
           label="Loop to bar"
           text={bar(session.loopEndBeat)}
           width={30}
-          onTyped={(text) => set({ loopEndBeat: beatOf(text) })}
+          onTyped={(text) => take(text, (loopEndBeat) => ({ loopStartBeat: session.loopStartBeat, loopEndBeat }))}
         />
       </span>
     </span>
