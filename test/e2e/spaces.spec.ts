@@ -65,6 +65,42 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
   await expect(page.getByText('Tiles on the walls', { exact: false })).toBeVisible();
   await expect(page.getByRole('img', { name: /Decay by octave.*1 kHz [1-4]\.\d\d s/ })).toBeVisible({ timeout: 40000 });
   await expect(chain(page).getByText('being prepared', { exact: false })).toHaveCount(0, { timeout: 40000 });
+  // Its end and its fades are dragged on its picture; another impulse comes as it is, this one as it was left.
+  const end = page.getByRole('slider', { name: 'End of the impulse' });
+  const grip = (await end.boundingBox())!;
+  await page.mouse.move(grip.x + grip.width / 2, grip.y + grip.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(grip.x - 120, grip.y + grip.height / 2, { steps: 6 });
+  await page.mouse.up();
+  const shortened = Number(await end.getAttribute('aria-valuenow'));
+  expect(shortened).toBeGreaterThan(60);
+  expect(shortened).toBeLessThan(85);
+  await page.getByRole('slider', { name: 'Fade in of the impulse' }).press('ArrowRight');
+  await expect(page.getByRole('slider', { name: 'Fade in of the impulse' })).toHaveAttribute('aria-valuenow', '5');
+  await page.getByRole('button', { name: 'Closet', exact: true }).click();
+  await expect(end).toHaveAttribute('aria-valuenow', '100');
+  await page.getByRole('button', { name: 'Washroom', exact: true }).click();
+  await expect(end).toHaveAttribute('aria-valuenow', String(shortened));
+  const file = { name: 'yard.wav', mimeType: 'audio/wav', buffer: voiceFile(2) };
+  await page.getByLabel('Impulse file').setInputFiles(file);
+  await expect(page.getByRole('button', { name: 'yard.wav', exact: true })).toHaveAttribute('aria-pressed', 'true', {
+    timeout: 30000,
+  });
+  await expect(end).toHaveAttribute('aria-valuenow', '100');
+  await page.getByRole('button', { name: 'Undo: Convolution: yard.wav' }).click();
+  const dropped = await page.evaluateHandle(
+    (bytes) => {
+      const data = new DataTransfer();
+      data.items.add(new File([Uint8Array.from(bytes)], 'cave.wav', { type: 'audio/wav' }));
+      return data;
+    },
+    [...voiceFile(3)],
+  );
+  await page.locator('.impulse-list').dispatchEvent('drop', { dataTransfer: dropped });
+  await expect(page.getByRole('button', { name: 'cave.wav', exact: true })).toHaveAttribute('aria-pressed', 'true', {
+    timeout: 30000,
+  });
+  await page.getByRole('button', { name: 'Undo: Convolution: cave.wav' }).click();
   // A thing rather than a place is told by its tone.
   await page.getByRole('button', { name: 'Telephone', exact: true }).click();
   await expect(page.getByRole('img', { name: /Response of the effect/ })).toBeVisible({ timeout: 20000 });
@@ -81,7 +117,7 @@ test('a place that is not there is measured by a sweep, kept, and a reverb is ma
   await page.getByLabel('Search impulses').fill('stone');
   await expect(page.getByRole('button', { name: 'Closet', exact: true })).toHaveCount(0);
   await page.getByLabel('Search impulses').fill('');
-  await page.getByRole('button', { name: 'Make an impulse' }).click();
+  await page.getByRole('button', { name: 'Make one' }).click();
   await page.getByRole('tab', { name: 'Measure a place' }).click();
   await typeValue(page.getByRole('slider', { name: 'Sweep Length' }), '2');
   const [sweep] = await Promise.all([
@@ -117,7 +153,7 @@ test('an impulse is worked out by a simulator, and the work can be given up', as
   await bringIn(page, 'voice.wav', voiceFile());
   await addEffect(page, 'Convolution');
   await openLarge(page, 'Convolution');
-  await page.getByRole('button', { name: 'Make an impulse' }).click();
+  await page.getByRole('button', { name: 'Make one' }).click();
   await typeValue(page.getByRole('slider', { name: 'Simulated Width' }), '50');
   await typeValue(page.getByRole('slider', { name: 'Simulated Length' }), '90');
   await page.getByRole('button', { name: 'Work it out and use it' }).click();

@@ -15,6 +15,8 @@ import { useStudio } from '../session/StudioContext';
 const SHORT = 0.5;
 const LONG = 2.5;
 const ROUNDS = 4;
+/** Less of a core than this is not told apart from none: what travels to a worker and back takes as long. */
+const LEAST_TOLD = 0.01;
 
 /** Part of one core's time that an effect takes here while it sounds. */
 async function loadOf(
@@ -62,17 +64,21 @@ export function QualityLoads({ insert }: { readonly insert: Insert }) {
         for (const [n, variant] of variants.entries()) {
           const load = await loadOf(studio.renderer, variant, document.session.sampleRateHz, giveUp.signal);
           least[n] = Math.min(least[n]!, load);
-          setLoads(least.filter(Number.isFinite));
         }
       }
       known.set(studio, least);
+      setLoads(least);
     };
     measure().catch((error: unknown) => studio.report(error));
     return () => giveUp.abort();
   }, [studio]);
-  const words = QUALITIES.map(({ name }, n) => {
-    const load = loads[n];
-    return `${name.toLowerCase()} ${load === undefined ? '…' : `${Math.max(1, Math.round(100 * load))} %`}`;
+  const words = loads.map((load, n) => {
+    const { name } = QUALITIES[n]!;
+    return `${name.toLowerCase()} ${load < LEAST_TOLD ? `under ${100 * LEAST_TOLD} %` : `${Math.round(100 * load)} %`}`;
   });
-  return <p className="quality-loads">Quality, of one core: {words.join(', ')}</p>;
+  return (
+    <p className="quality-loads" role="status">
+      Quality, of one core: {words.length === 0 ? 'measuring …' : words.join(', ')}
+    </p>
+  );
 }

@@ -3,8 +3,11 @@ import { formatUnit } from '@/core/effects/units';
 
 const round = (value: number, digits: number) => Number(value.toPrecision(digits));
 
-/** What a report on the room says beside its decay by octaves, measured on the engine's own answer. */
-export function RoomFigures({ room }: { readonly room: RoomMeasures | null }) {
+/**
+ * What a report on the room says beside its decay by octaves, measured on the engine's own answer.
+ * @param busy whether it is being measured anew, and what is shown is of before
+ */
+export function RoomFigures({ room, busy }: { readonly room: RoomMeasures | null; readonly busy: boolean }) {
   const seconds = (value: number | null | undefined) =>
     value === null || value === undefined ? '–' : formatUnit('s', round(value, 3));
   const ms = (value: number | null | undefined) =>
@@ -20,13 +23,18 @@ export function RoomFigures({ room }: { readonly room: RoomMeasures | null }) {
     ['Dense after', ms(room?.denseSeconds), 'When its echoes lie as close as in noise.'],
   ] as const;
   return (
-    <dl className="room-figures" aria-label="Measured on the engine’s answer to a click">
-      {rows.map(([name, value, help]) => (
-        <div key={name} title={help}>
-          <dt>{name}</dt>
-          <dd>{value}</dd>
-        </div>
-      ))}
-    </dl>
+    <div className={busy ? 'room-report room-report-old' : 'room-report'} aria-busy={busy}>
+      <dl className="room-figures" aria-label="Measured on the engine’s answer to a click">
+        {rows.map(([name, value, help]) => (
+          <div key={name} title={help}>
+            <dt>{name}</dt>
+            <dd>{value}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="room-state" role="status">
+        {busy ? 'measuring …' : ''}
+      </p>
+    </div>
   );
 }

@@ -6,6 +6,7 @@ import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
 import { describeSetting, HIGHEST_SEED, type Setting, type SoundSetting } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/spec';
+import { chooseSound } from '../session/soundChoice';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Typed } from '../ui/Typed';
 
@@ -24,7 +25,7 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
         setting={setting}
         value={String(value)}
         label={`${effect} ${setting.name.toLowerCase()}`}
-        onChosen={set}
+        onChosen={(sound) => chooseSound(studio, studio.state.document.inserts[insertId]!, setting, sound)}
       />
     );
   return (
@@ -54,7 +55,7 @@ function SoundChoice(props: {
   readonly setting: SoundSetting;
   readonly value: string;
   readonly label: string;
-  readonly onChosen: (id: string) => void;
+  readonly onChosen: (sound: { readonly id: string; readonly name: string }) => void;
 }) {
   const { setting, value, label, onChosen } = props;
   const sounds = useStudioState(({ document }) =>
@@ -62,10 +63,14 @@ function SoundChoice(props: {
       ({ frames, sampleRateHz }) => frames / sampleRateHz <= setting.longestSeconds,
     ),
   );
+  const choose = (id: string) => {
+    const chosen = [...setting.shipped, ...sounds].find((one) => one.id === id);
+    if (chosen) onChosen(chosen);
+  };
   return (
     <label className="choice" data-help={setting.help}>
       <span>{setting.name}</span>
-      <Form.Select aria-label={label} value={value} onChange={(event) => onChosen(event.target.value)}>
+      <Form.Select aria-label={label} value={value} onChange={(event) => choose(event.target.value)}>
         {setting.shipped.map(({ id, name }) => (
           <option key={id} value={id}>
             {name}

@@ -10,7 +10,7 @@ import { compileInserts } from '@/core/session/compile';
 import type { Insert, SessionDocument } from '@/core/session/records';
 import { timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { useTask } from './useTask';
+import { useTask, useTaskState, type TaskState } from './useTask';
 
 /** The chain as it stands, unbypassed where asked, without what moves it over time. */
 function chainOf(document: SessionDocument, insertIds: readonly string[], alone: boolean): PlanInsert[] {
@@ -124,7 +124,7 @@ export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.pic
 }
 
 /** The room that an effect makes, measured on its wet sound alone. */
-export function useRoom(insert: Insert): RoomMeasures | null {
+export function useRoom(insert: Insert): TaskState<RoomMeasures> {
   const document = useDrawn([insert.id]);
   const spec = findEffect(insert.effect)!;
   const mix = spec.parameters.findIndex(({ id }) => id === 'mix');
@@ -132,7 +132,7 @@ export function useRoom(insert: Insert): RoomMeasures | null {
     ...one,
     values: one.values.map((value, place) => (place === mix ? 100 : value)),
   }));
-  return useTask<'room'>(
+  return useTaskState<'room'>(
     inserts.length === 0 ? null : { kind: 'room', inserts, sampleRateHz: document.session.sampleRateHz },
   );
 }

@@ -28,7 +28,7 @@ jest.mock('lucide-react', () =>
     ]),
   ),
 );
-jest.mock('./useTask', () => ({ useTask: () => null }));
+jest.mock('./useTask', () => ({ useTask: () => null, useTaskState: () => ({ result: null, busy: true }) }));
 
 function open(effect: string, more: readonly Command[] = []) {
   const made = testStudio([...withEffect(effect), ...more]);

@@ -8,15 +8,26 @@ const WAIT_MS = 40;
 type PictureKind = 'echogram' | 'picture' | 'room';
 type PictureTask = Extract<Task, { kind: PictureKind }>;
 
+/** What came of a task, and whether it is still worked on since it changed. */
+export interface TaskState<R> {
+  readonly result: R | null;
+  readonly busy: boolean;
+}
+
+/** The result of a task that the worker does anew shortly after it changes; the last result stays until then. */
+export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> | null): JobResults[K] | null {
+  return useTaskState(task).result;
+}
+
 /**
- * The result of a task that the worker does anew shortly after it changes; the last result stays until then. The same
- * task in several places is done once, and what was done lately is there at once.
+ * The same with whether it is up to date. One task in several places is done once, and what was done lately is there at
+ * once.
  * @param task plain data, or null for nothing
  */
-export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> | null): JobResults[K] | null {
+export function useTaskState<K extends PictureKind>(task: Extract<Task, { kind: K }> | null): TaskState<JobResults[K]> {
   const studio = useStudio();
   const written = JSON.stringify(task);
-  const [result, setResult] = useState<JobResults[K] | null>(null);
+  const [done, setDone] = useState<{ readonly of: string; readonly result: JobResults[K] | null } | null>(null);
   useEffect(() => {
     const asked = JSON.parse(written) as PictureTask | null;
     if (asked === null) return;
@@ -31,9 +42,12 @@ export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> 
       });
       ({ leave } = work);
       work.result.then(
-        (done) => open && setResult(done as JobResults[K]),
+        (result) => open && setDone({ of: written, result: result as JobResults[K] }),
         (error: unknown) => {
-          if (open && !(error instanceof KinetikonError && error.code === 'work.cancelled')) studio.report(error);
+          if (!open || (error instanceof KinetikonError && error.code === 'work.cancelled')) return;
+          // Given up: what was found last stays.
+          setDone((before) => ({ of: written, result: before?.result ?? null }));
+          studio.report(error);
         },
       );
     };
@@ -44,5 +58,5 @@ export function useTask<K extends PictureKind>(task: Extract<Task, { kind: K }> 
       leave();
     };
   }, [studio, written]);
-  return result;
+  return { result: done?.result ?? null, busy: task !== null && done?.of !== written };
 }

@@ -13,7 +13,7 @@ import { newId } from '../session/studio';
 import { useShortcut } from '../session/shortcuts';
 import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { FilePicker } from '../ui/FilePicker';
+import { ACCEPTED_SOUNDS, FilePicker } from '../ui/FilePicker';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
 import { snapTo } from '../ui/music';
@@ -37,7 +37,6 @@ const ROW_SIZES = { fit: 'to fit', low: 'low', tall: 'tall' } as const;
 const GUTTER = 58;
 const CLOSEST = 400;
 const FARTHEST = 2;
-const ACCEPTED = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
 
 const SNAPS: readonly (readonly [string, Snap, string])[] = [
   ['bar', 'bar', 'bar'],
@@ -214,7 +213,7 @@ export function Timeline() {
         <FilePicker
           ref={files}
           label="Sound files"
-          accept={ACCEPTED}
+          accept={ACCEPTED_SOUNDS}
           multiple
           onPick={(list) => void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null)}
         />

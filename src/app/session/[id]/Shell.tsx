@@ -136,6 +136,16 @@ export function Shell() {
 
   useEffect(fetchPartsWhenIdle, []);
   useEffect(() => {
+    // A file that is dropped beside where it belongs must not replace the page.
+    const refuse = (event: DragEvent) => event.preventDefault();
+    window.addEventListener('dragover', refuse);
+    window.addEventListener('drop', refuse);
+    return () => {
+      window.removeEventListener('dragover', refuse);
+      window.removeEventListener('drop', refuse);
+    };
+  }, []);
+  useEffect(() => {
     document.title = `${name}, Kinetikon`;
     const warn = (event: BeforeUnloadEvent) => {
       if (studio.state.saveState === 'saved') return;

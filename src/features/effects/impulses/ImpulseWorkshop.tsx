@@ -3,34 +3,22 @@
 import Modal from 'react-bootstrap/Modal';
 import Tab from 'react-bootstrap/Tab';
 import Tabs from 'react-bootstrap/Tabs';
+import { effectById } from '@/core/effects/registry';
+import type { SoundSetting } from '@/core/effects/settings';
+import { findSetting } from '@/core/effects/spec';
+import { bringInSound } from '../../session/soundChoice';
 import { useStudio } from '../../session/StudioContext';
 import { MeasureTab } from './MeasureTab';
 import { SimulateTab } from './SimulateTab';
+
+const setting = findSetting(effectById('convolution'), 'impulse') as SoundSetting;
 
 /** Where impulses are made: worked out by simulators, or measured in a place. */
 export function ImpulseWorkshop({ insertId, onHide }: { readonly insertId: string; readonly onHide: () => void }) {
   const studio = useStudio();
   const made = async (name: string, bytes: Uint8Array) => {
-    const job = studio.startJob(`Taking ${name} in`);
-    try {
-      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, { type: 'audio/wav' });
-      const asset = await studio.takeIn(file, job.signal, job.progress);
-      const done = studio.perform(
-        {
-          type: 'all',
-          commands: [
-            { type: 'asset.add', asset: { ...asset } },
-            { type: 'insert.set', id: insertId, values: { impulse: asset.id } },
-          ],
-        },
-        `Convolution: ${name}`,
-      );
-      if (done) onHide();
-    } catch (error) {
-      studio.report(error);
-    } finally {
-      job.end();
-    }
+    const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, { type: 'audio/wav' });
+    if (await bringInSound(studio, insertId, setting, file)) onHide();
   };
   return (
     <Modal show centered size="xl" onHide={onHide} aria-labelledby="workshop-title" className="workshop">

@@ -10,7 +10,7 @@ import type { JobInputs, JobResults } from '@/core/jobs/kinds';
 import { useTiming } from '../../session/useRecords';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { DecayChart } from '../DecayChart';
-import { FilePicker } from '../../ui/FilePicker';
+import { ACCEPTED_SOUNDS, FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
 import { Ruler } from '../../ui/Ruler';
 import { TaskProgress } from './TaskProgress';
@@ -142,7 +142,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
           <FilePicker
             ref={file}
             label="Recording of the sweep"
-            accept=".wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac"
+            accept={ACCEPTED_SOUNDS}
             onPick={([one]) => void bringIn(one!)}
           />
           <h4>Or try it in a place that is not there</h4>

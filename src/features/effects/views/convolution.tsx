@@ -7,12 +7,13 @@ import Form from 'react-bootstrap/Form';
 import { writeWav } from '@/core/formats/wav';
 import type { JobResults } from '@/core/jobs/kinds';
 import { listPresets, setFavourite } from '@/runtime/client/api';
+import { ImpulseWave } from '../impulses/ImpulseWave';
 import { ImpulseWorkshop } from '../impulses/ImpulseWorkshop';
+import { bringInSound, chooseSound } from '../../session/soundChoice';
 import type { Samples } from '@/core/engine/plan';
 import { useWork } from '../../session/useWork';
-import { clearedCanvas } from '../../ui/clearedCanvas';
+import { ACCEPTED_SOUNDS, FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
-import { useTheme } from '../../ui/theme';
 import { MEASURED } from '@/core/effects/convolution/impulses/measured';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { effectById } from '@/core/effects/registry';
@@ -82,11 +83,12 @@ function useImpulse(id: string): JobResults['impulse'] | Samples | null {
 /** Impulses by kind, and what the chosen one, as it is edited, measures. */
 function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
-  const room = useRoom(insert);
-  const theme = useTheme();
+  const { result: room, busy } = useRoom(insert);
   const values = { ...defaultValues(spec), ...insert.values };
   const [search, setSearch] = useState('');
   const [making, setMaking] = useState(false);
+  const [dropping, setDropping] = useState(false);
+  const file = useRef<HTMLInputElement>(null);
   const list = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const chosen = list.current?.querySelector<HTMLElement>('[aria-pressed="true"]');
@@ -117,8 +119,10 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
     .filter(([, all]) => all.length > 0);
   const chosen = everything.find(({ id }) => id === values.impulse);
   const brief = room !== null && room.t30 !== null && room.t30 < BRIEF;
-  const choose = (id: string, name: string) =>
-    studio.perform({ type: 'insert.set', id: insert.id, values: { impulse: id } }, `Convolution: ${name}`);
+  const bringIn = (files: readonly File[]) => {
+    const [file] = files;
+    if (file) void bringInSound(studio, insert.id, setting, file);
+  };
   const save = () => {
     if (!impulse || !chosen) return;
     const bytes =
@@ -130,7 +134,20 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
   };
   const isLiked = chosen !== undefined && favourites.has(favouriteId(chosen.id));
   return (
-    <div className="room-picture">
+    <div
+      className={`room-picture ${dropping ? 'room-dropping' : ''}`}
+      onDragOver={(event) => {
+        if (!event.dataTransfer.types.includes('Files')) return;
+        event.preventDefault();
+        setDropping(true);
+      }}
+      onDragLeave={(event) => event.currentTarget === event.target && setDropping(false)}
+      onDrop={(event) => {
+        event.preventDefault();
+        setDropping(false);
+        bringIn([...event.dataTransfer.files]);
+      }}
+    >
       <div className="impulse-side">
         <Form.Control
           size="sm"
@@ -156,7 +173,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
                   aria-label={name}
                   aria-description={about}
                   title={about}
-                  onClick={() => choose(id, name)}
+                  onClick={() => chooseSound(studio, insert, setting, { id, name })}
                 >
                   <span>{name}</span>
                   <Measured id={id} />
@@ -166,9 +183,19 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
           ))}
           {groups.length === 0 && <p className="empty-hint">Nothing of that name.</p>}
         </div>
-        <Button variant="line" title="Simulate one, or measure a place" onClick={() => setMaking(true)}>
-          Make an impulse
-        </Button>
+        <div className="impulse-new">
+          <Button
+            variant="line"
+            title="A WAV or FLAC file of up to 20 s; it can be dropped here, too"
+            onClick={() => file.current!.click()}
+          >
+            Bring in an impulse
+          </Button>
+          <Button variant="line" title="Simulate one, or measure a place" onClick={() => setMaking(true)}>
+            Make one
+          </Button>
+        </div>
+        <FilePicker ref={file} label="Impulse file" accept={ACCEPTED_SOUNDS} onPick={bringIn} />
       </div>
       <div className="room-decay">
         <div className="impulse-about">
@@ -190,9 +217,9 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
             Save as WAV
           </Button>
         </div>
-        {impulse && <ImpulseWave impulse={impulse} sampleRateHz={sampleRateHz} theme={theme} />}
+        {impulse && <ImpulseWave insert={insert} impulse={impulse} sampleRateHz={sampleRateHz} />}
         {brief ? <Response insert={insert} /> : <DecayChart measured={room} wish={null} height={150} />}
-        <RoomFigures room={room} />
+        <RoomFigures room={room} busy={busy} />
       </div>
       {making && <ImpulseWorkshop insertId={insert.id} onHide={() => setMaking(false)} />}
     </div>
@@ -209,37 +236,6 @@ function Measured({ id }: { readonly id: string }) {
       <span className="figure">{t30 === null ? '–' : `${t30 < 1 ? t30.toFixed(2) : t30.toFixed(1)} s`}</span>
       <span className="figure">{c80 > 60 ? 'early' : formatUnit('dB', Math.round(c80))}</span>
     </>
-  );
-}
-
-const WAVE = { width: 600, height: 40 } as const;
-
-/** The impulse over time, in decibels, so that its tail is seen. */
-function ImpulseWave(props: { readonly impulse: Samples; readonly sampleRateHz: number; readonly theme: string }) {
-  const { impulse, sampleRateHz, theme } = props;
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const seconds = impulse.left.length / sampleRateHz;
-  useEffect(() => {
-    const context = clearedCanvas(canvas.current!, WAVE.width, WAVE.height);
-    const perPixel = impulse.left.length / WAVE.width;
-    for (let x = 0; x < WAVE.width; x++) {
-      let most = 0;
-      for (let n = Math.floor(x * perPixel); n < Math.min(impulse.left.length, (x + 1) * perPixel); n++) {
-        most = Math.max(most, Math.abs(impulse.left[n]!), Math.abs(impulse.right[n]!));
-      }
-      const tall = WAVE.height * Math.max(0, 1 + (20 * Math.log10(most + 1e-9)) / 80);
-      context.fillRect(x, WAVE.height - tall, 1, tall);
-    }
-  }, [impulse, theme]);
-  return (
-    <div className="impulse-wave">
-      <canvas
-        ref={canvas}
-        role="img"
-        aria-label={`Level of the impulse over its ${seconds.toFixed(2)} seconds, down to 80 decibels below full scale`}
-      />
-      <span>{seconds.toFixed(2)} s, down to −80 dB</span>
-    </div>
   );
 }
 

@@ -28,7 +28,7 @@ const PARTS = [
 function RoomPicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const [matching, setMatching] = useState(false);
-  const room = useRoom(insert);
+  const { result: room, busy } = useRoom(insert);
   const values = { ...defaultValues(spec), ...insert.values };
   const decay = Number(values.decay);
   const curve = resolveSetting(setting, values.decayCurve);
@@ -69,7 +69,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
       </div>
       <div className="room-side">
         <RoomPlan insert={insert} />
-        <RoomFigures room={room} />
+        <RoomFigures room={room} busy={busy} />
         <QualityLoads key={insert.id} insert={insert} />
         <div className="picture-choice" role="group" aria-label="Listen to">
           {PARTS.map(([id, name]) => (
