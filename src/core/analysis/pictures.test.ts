@@ -66,8 +66,31 @@ describe('pictures', () => {
     const picture = draw('compressor', { threshold: -20, ratio: 4, knee: 0 });
     expect(nearest(picture, -40)).toBeCloseTo(-40, 1);
     expect(nearest(picture, 0)).toBeCloseTo(-15, 0);
-    expect(nearest(draw('gate', { threshold: -30, range: -20 }), -50)).toBeCloseTo(-70, 0);
   });
+
+  it.each([
+    [-30, 4, -20],
+    [-61.5, 12, -100],
+    [-40, 0, -60],
+    [-12, 24, -9],
+  ])(
+    'show a gate at %d dB with a hysteresis of %d dB and a range of %d dB: where it opens, and where it closes',
+    (threshold, by, range) => {
+      // Its times are as long as they can be, and do not matter.
+      const times = { attack: 200, hold: 2000, release: 5000 };
+      const picture = draw('gate', { threshold, hysteresis: by, range, ...times });
+      expect(picture.lines.map(({ name }) => name)).toEqual(['rising', 'falling']);
+      const [rising, falling] = picture.lines.map(({ y }) => y) as [Float64Array, Float64Array];
+      const floor = range <= -100 ? -120 : -Infinity;
+      picture.x.forEach((level, n) => {
+        const closed = Math.max(level + range, floor);
+        if (Math.abs(level - threshold) > 0.26)
+          expect(rising[n]!).toBeCloseTo(Math.max(-120, level > threshold ? level : closed), 1);
+        if (Math.abs(level - threshold + by) > 0.26)
+          expect(falling[n]!).toBeCloseTo(Math.max(-120, level > threshold - by ? level : closed), 1);
+      });
+    },
+  );
 
   it('show output over input sample, movement and a burst', () => {
     const shape = draw('saturator', { drive: 24, curve: 'hard' });
@@ -77,7 +100,8 @@ describe('pictures', () => {
     expect(nearest(motion, 0.25, 0)).toBeCloseTo(1, 1);
     expect(nearest(motion, 0.25, 1)).toBeLessThan(0.1);
     const burst = draw('transient', { attack: 80 });
-    expect(nearest(burst, 0.055, 1) - nearest(burst, 0.055, 0)).toBeGreaterThan(5);
+    expect(burst.lines.map(({ name }) => name)).toEqual(['after', 'before']);
+    expect(nearest(burst, 0.055, 0) - nearest(burst, 0.055, 1)).toBeGreaterThan(5);
   });
 });
 

@@ -19,8 +19,13 @@ export interface Picture {
 const RESPONSE_POINTS = 240;
 const LOWEST_HZ = 20;
 const RESPONSE_FRAMES = 16384;
-const LEVEL_STEP_DB = 2;
+const LEVEL_STEP_DB = 1;
 const LOWEST_DB = -60;
+/** Stairs of a tone that rises and falls: their height, how long each lasts, and how much of its end is measured. */
+const STAIR_DB = 0.25;
+const LOWEST_STAIR_DB = -80;
+const STAIR_SECONDS = 0.016;
+const STAIR_END_SECONDS = 0.003;
 const SHAPE_POINTS = 201;
 const MOTION_POINTS = 400;
 const BURST_POINTS = 300;
@@ -57,9 +62,10 @@ const mono = (sound: Float32Array): Samples => ({ left: sound, right: sound });
  * What a chain does, drawn from what it makes of test sounds.
  * - response: dB over Hz, of a sound on both sides, and of one that differs between them where that is another
  * - levels: output over input level in dB, of a tone of 1 kHz
+ * - hysteresis: the same while the tone rises, and while it falls, with times as short as they can be
  * - shape: output over input sample, of a slow sine
  * - motion: gain of either side over the seconds of `span`
- * - burst: level in dB over seconds, of a burst that dies away, before and after
+ * - burst: level in dB over seconds, of a burst that dies away, after and before
  * - comb: dB over Hz at COMB_PLACES places of a sweep of `span` seconds, left and right by turns; of the last effect
  * - delays: delay in ms over the seconds of `span`, and the bend of pitch it makes in cents; of the last effect
  * @param span seconds to be shown
@@ -78,6 +84,8 @@ export function computePicture(
       return response(chain);
     case 'levels':
       return levels(chain);
+    case 'hysteresis':
+      return hysteresis(chain);
     case 'shape':
       return shape(chain);
     case 'motion':
@@ -150,6 +158,42 @@ function levels(chain: Chain): Picture {
   return { kind: 'levels', x: Float64Array.from(x), lines: [{ name: 'output', y: Float64Array.from(y) }] };
 }
 
+const TIMES: ReadonlySet<string> = new Set(['attack', 'hold', 'release']);
+
+/** An effect whose gain is settled at once, so that it shows its levels alone. */
+function withoutTimes(insert: PlanInsert): PlanInsert {
+  const { parameters } = effectById(insert.effect);
+  const values = parameters.map((parameter, n) =>
+    parameter.kind === 'number' && TIMES.has(parameter.id) ? parameter.min : insert.values[n]!,
+  );
+  return { ...insert, values };
+}
+
+function hysteresis({ inserts, sampleRate, sounds }: Chain): Picture {
+  const count = Math.round(-LOWEST_STAIR_DB / STAIR_DB) + 1;
+  const x = Float64Array.from({ length: count }, (_, n) => LOWEST_STAIR_DB + n * STAIR_DB);
+  const stair = Math.round(STAIR_SECONDS * sampleRate);
+  const levelAt = (n: number) => x[n < count ? n : 2 * count - 1 - n]!;
+  const tone = new Float32Array(2 * count * stair);
+  for (let n = 0; n < tone.length; n++) {
+    const amplitude = 10 ** (levelAt(Math.floor(n / stair)) / 20);
+    tone[n] = amplitude * Math.sin((2 * Math.PI * 1000 * n) / sampleRate);
+  }
+  const out = through({ inserts: inserts.map(withoutTimes), sampleRate, sounds }, mono(tone)).left;
+  const measured = Math.round(STAIR_END_SECONDS * sampleRate);
+  const at = (n: number) => {
+    let peak = 0;
+    for (let i = (n + 1) * stair - measured; i < (n + 1) * stair; i++) peak = Math.max(peak, Math.abs(out[i]!));
+    return inDb(peak);
+  };
+  const course = (name: string, of: (n: number) => number) => ({ name, y: x.map((_, n) => at(of(n))) });
+  return {
+    kind: 'hysteresis',
+    x,
+    lines: [course('rising', (n) => n), course('falling', (n) => 2 * count - 1 - n)],
+  };
+}
+
 function shape(chain: Chain): Picture {
   const { sampleRate } = chain;
   const hz = 150;
@@ -209,7 +253,7 @@ function burst(chain: Chain): Picture {
   return {
     kind: 'burst',
     x: Float64Array.from({ length: BURST_POINTS }, (_, i) => (i * slot) / sampleRate),
-    lines: [course('before', sound), course('after', out)],
+    lines: [course('after', out), course('before', sound)],
   };
 }
 

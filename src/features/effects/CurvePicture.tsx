@@ -75,7 +75,11 @@ export function CurvePicture({ picture, grips, live, onAdd, label, height = USUA
   );
 }
 
-const UNITY: Partial<Record<Picture['kind'], readonly [number, number]>> = { levels: [-60, 0], shape: [-1, 1] };
+const UNITY: Partial<Record<Picture['kind'], readonly [number, number]>> = {
+  levels: [-60, 0],
+  hysteresis: [-80, 0],
+  shape: [-1, 1],
+};
 
 function drawingOf(picture: Picture, timing: Timing): { x: ChartAxis; y: ChartAxis; lines: ChartLine[] } {
   const { x, y } = axesOf(picture);
@@ -90,6 +94,7 @@ function drawingOf(picture: Picture, timing: Timing): { x: ChartAxis; y: ChartAx
     ink: n === 0 ? 'wet' : 'ink',
     dashed: n > 0,
     marks: 'none',
+    straight: true,
     points: Array.from(line.y, (value, i) => ({ x: picture.x[i]!, y: value })),
     reading: (atX, atY) =>
       `${picture.lines.length > 1 ? `${line.name}: ` : ''}${word(y, Number(atY.toFixed(2)))} at ${word(x, atX)}`.replaceAll(

@@ -23,6 +23,7 @@ const OWN_NAMES: Record<PictureKind, string> = {
   echogram: 'Repeats',
   response: 'Response',
   levels: 'Levels',
+  hysteresis: 'Levels',
   shape: 'Shape',
   motion: 'Movement',
   burst: 'Burst',

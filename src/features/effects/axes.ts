@@ -1,14 +1,19 @@
 import type { Picture } from '@/core/analysis/pictures';
-import { decibels, evenly, frequencyAxis, minus, placeOn, type ChartAxis } from '../ui/axes';
+import { decibels, evenly, frequencyAxis, minus, placeOn, roundTicks, type ChartAxis } from '../ui/axes';
 
-const seconds = (max: number): ChartAxis => ({
-  title: max < 2 ? 'ms' : 's',
-  min: 0,
-  max,
-  scale: 'linear',
-  ticks: evenly(0, max, 5),
-  word: (value) => (max < 2 ? `${Math.round(value * 1000)}` : value.toFixed(1)),
-});
+/** Milliseconds below two seconds. */
+const seconds = (max: number): ChartAxis => {
+  const factor = max < 2 ? 1000 : 1;
+  const { ticks, digits } = roundTicks(0, max * factor, 6);
+  return {
+    title: max < 2 ? 'ms' : 's',
+    min: 0,
+    max,
+    scale: 'linear',
+    ticks: ticks.map((tick) => tick / factor),
+    word: (value) => (value * factor).toFixed(digits),
+  };
+};
 
 const units = (min: number, max: number, title: string): ChartAxis => ({
   title,
@@ -55,6 +60,8 @@ export function axesOf(picture: Picture): { x: ChartAxis; y: ChartAxis } {
     }
     case 'levels':
       return { x: decibels(-60, 0, 10, 'dB in'), y: decibels(-60, 0, 10, 'dB out') };
+    case 'hysteresis':
+      return { x: decibels(-80, 0, 10, 'dB in'), y: decibels(-80, 0, 10, 'dB out') };
     case 'shape':
       return { x: units(-1, 1, 'in'), y: units(-1, 1, 'out') };
     case 'motion':
@@ -63,7 +70,8 @@ export function axesOf(picture: Picture): { x: ChartAxis; y: ChartAxis } {
       return { x: frequencyAxis, y: decibels(-48, 12, 12, 'dB') };
     case 'delays': {
       const [low, high] = reachOf(picture.lines.slice(0, picture.lines.length / 2), 0.2);
-      return { x: seconds(last), y: { ...units(low, high, 'ms'), ticks: [] } };
+      const { ticks, digits } = roundTicks(low, high, 4);
+      return { x: seconds(last), y: { ...units(low, high, 'ms'), ticks, word: (value) => value.toFixed(digits) } };
     }
     case 'burst':
       return { x: seconds(last), y: decibels(-48, 12, 12, 'dB') };

@@ -1,6 +1,6 @@
 import { COMB_PLACES, type Picture } from '@/core/analysis/pictures';
 import { formatUnit } from '@/core/effects/units';
-import { evenly, minus, type ChartAxis } from '../ui/axes';
+import { roundTicks, minus, type ChartAxis } from '../ui/axes';
 import { formatPitch } from '../ui/music';
 import type { ChartLine } from '../ui/Chart';
 
@@ -85,6 +85,8 @@ function coursesOf(
   unit: string,
 ): Courses {
   const seconds = picture.x.at(-1)!;
+  const across = roundTicks(0, seconds, 6);
+  const up = roundTicks(low, high, 3);
   const digits = high - low < 2 ? 2 : high - low < 20 ? 1 : 0;
   const word = (value: number) => minus(value.toFixed(digits).replace(/^-(0(\.0+)?)$/, '$1'));
   return {
@@ -93,10 +95,17 @@ function coursesOf(
       min: 0,
       max: seconds,
       scale: 'linear',
-      ticks: evenly(0, seconds, 4),
-      word: (value) => value.toFixed(seconds < 10 ? 2 : 1),
+      ticks: across.ticks,
+      word: (value) => value.toFixed(across.digits),
     },
-    y: { title: unit, min: low, max: high, scale: 'linear', ticks: evenly(low, high, 2), word },
+    y: {
+      title: unit,
+      min: low,
+      max: high,
+      scale: 'linear',
+      ticks: up.ticks,
+      word: (value) => minus(value.toFixed(up.digits)),
+    },
     lines: lines.map((line, n) => ({
       name: line.name,
       ink: `shade-${(Math.floor(n / 2) % SHADES) + 1}`,

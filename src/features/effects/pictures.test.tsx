@@ -116,7 +116,7 @@ describe('pictures of what moves', () => {
 
   it('delays close to each other are drawn as they are, never below nothing', () => {
     const { delays, bends } = delaysOf(linesOf(1, 2));
-    expect([delays.y.title, delays.y.min, delays.y.word(0)]).toEqual(['ms', 0, '0.0']);
+    expect([delays.y.title, delays.y.min, delays.y.word(0)]).toEqual(['ms', 0, '0']);
     expect(delays.lines.map(({ name, points }) => [name, points[1]])).toEqual([
       ['1 left', { x: 1, y: 2 }],
       ['2 left', { x: 1, y: 3 }],

@@ -69,7 +69,7 @@ class MovedValues {
 }
 
 /** Pictures over an axis that stays as it is. */
-const FOLLOWED: readonly PictureKind[] = ['response', 'levels', 'shape', 'burst'];
+const FOLLOWED: readonly PictureKind[] = ['response', 'levels', 'hysteresis', 'shape', 'burst'];
 const isFollowed = (kind: PictureKind): kind is Picture['kind'] => FOLLOWED.includes(kind);
 
 /**

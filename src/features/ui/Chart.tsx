@@ -68,6 +68,8 @@ export interface ChartLine {
   readonly dashed?: boolean;
   /** Filled down to the bottom, without a line. */
   readonly filled?: boolean;
+  /** From point to point without a bend, as what is measured as finely as it is drawn. */
+  readonly straight?: boolean;
   /** What the hover reading says of a point. */
   readonly reading: (x: number, y: number) => string;
 }
@@ -305,7 +307,7 @@ const inkOf = (ink: Ink, inks: Inks): string =>
 
 /** @param live its points are moved in place, and it goes straight from one to the next */
 function datasetOf(line: ChartLine, inks: Inks, live: boolean): ChartDataset<'line'> {
-  const { name, ink, points, marks, dashed, filled, thin } = line;
+  const { name, ink, points, marks, dashed, filled, thin, straight } = line;
   const colour = thin ? `${inkOf(ink, inks)}55` : inkOf(ink, inks);
   return {
     label: name,
@@ -321,7 +323,7 @@ function datasetOf(line: ChartLine, inks: Inks, live: boolean): ChartDataset<'li
     pointStyle: marks === 'bars' ? 'line' : 'circle',
     pointBorderWidth: marks === 'bars' ? 2.5 : 1.5,
     parsing: false,
-    cubicInterpolationMode: live ? 'default' : 'monotone',
+    cubicInterpolationMode: live || straight ? 'default' : 'monotone',
   };
 }
 

@@ -28,6 +28,20 @@ export const frequencyAxis: ChartAxis = {
 export const evenly = (min: number, max: number, count: number) =>
   Array.from({ length: count + 1 }, (_, i) => min + ((max - min) * i) / count);
 
+/**
+ * Round values within an axis, so many at most: multiples of 1, 2 or 5 times a power of ten.
+ * @returns them with the digits behind the point that tell them apart
+ */
+export function roundTicks(min: number, max: number, most: number): { ticks: number[]; digits: number } {
+  const least = (max - min) / most;
+  const power = 10 ** Math.floor(Math.log10(least));
+  const step = [1, 2, 5, 10].map((one) => one * power).find((one) => one >= least * (1 - 1e-9))!;
+  const digits = Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+  const first = Math.ceil(min / step - 1e-9);
+  const count = Math.max(0, Math.floor(max / step + 1e-9) - first + 1);
+  return { ticks: Array.from({ length: count }, (_, n) => Number(((first + n) * step).toFixed(digits))), digits };
+}
+
 export const minus = (text: string) => text.replace('-', '−');
 
 export const decibels = (min: number, max: number, step: number, title: string): ChartAxis => ({

@@ -7,7 +7,7 @@ export const gateSpec = defineEffect({
   name: 'Gate',
   family: 'level',
   purpose: 'Closes when the sound, or a key, falls below a level: keeps pauses quiet, or opens one sound with another.',
-  picture: 'levels',
+  picture: 'hysteresis',
   tells: [REDUCTION],
   main: ['threshold', 'range', 'hold', 'release'],
   inputs: [keyOf('Key')],

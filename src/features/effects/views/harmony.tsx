@@ -7,7 +7,7 @@ import { keyOfHz } from '@/core/math/keys';
 import { TONICS, type Insert } from '@/core/session/records';
 import { scaleOf } from '@/core/session/scales';
 import { useStudio, useStudioState } from '../../session/StudioContext';
-import { evenly } from '../../ui/axes';
+import { roundTicks } from '../../ui/axes';
 import { Chart } from '../../ui/Chart';
 import { useFrame } from '../../ui/useFrame';
 import type { EffectExtras } from '../extras';
@@ -53,17 +53,11 @@ function Pitches(props: {
   const studio = useStudio();
   const tempo = useStudioState(({ document }) => document.session.tempoBpm);
   const [course, setCourse] = useState(() => new PitchCourse(NAMES, seconds, keysOf(scale), BEGIN_KEY));
-  const time = useMemo(
-    () => ({
-      title: 's',
-      min: 0,
-      max: seconds,
-      scale: 'linear' as const,
-      ticks: evenly(0, seconds, 4),
-      word: (value: number) => value.toFixed(1),
-    }),
-    [seconds],
-  );
+  const time = useMemo(() => {
+    const { ticks, digits } = roundTicks(0, seconds, 6);
+    const word = (value: number) => value.toFixed(digits);
+    return { title: 's', min: 0, max: seconds, scale: 'linear' as const, ticks, word };
+  }, [seconds]);
   const heard = useRef<number[]>([]);
   useFrame(() => {
     if (!studio.engine.playing) return;
