@@ -74,7 +74,9 @@ function list(terminal: Terminal): void {
 }
 
 /** What `measure --impulse` says of a room. */
-export function roomLines({ octaves, t30, edt, c50, c80, arrivalSeconds, denseSeconds }: RoomMeasures): string[] {
+export function roomLines(room: RoomMeasures): string[] {
+  if (room.silent) return ['decay         silence'];
+  const { octaves, t30, edt, c50, c80, arrivalSeconds, denseSeconds } = room;
   const seconds = (value: number | null) => (value === null ? 'not to be seen' : `${value.toFixed(2)} s`);
   return [
     `decay (T30)   ${seconds(t30)}, early decay ${seconds(edt)}`,

@@ -101,4 +101,11 @@ describe('decay of an impulse response', () => {
     expect(silent.t30).toBeNull();
     expect(silent.octaves.every(({ t30 }) => t30 === null)).toBe(true);
   });
+
+  it('says of silence that it is silent', () => {
+    const nothing = new Float32Array(48000);
+    expect(measureRoom([nothing, nothing], 48000)).toMatchObject({ silent: true, t30: null });
+    const click = Float32Array.from({ length: 48000 }, (_, n) => (n === 100 ? 1e-3 : 0));
+    expect(measureRoom([nothing, click], 48000).silent).toBe(false);
+  });
 });

@@ -26,6 +26,8 @@ export interface RoomMeasures {
   readonly t30: number | null;
   readonly edt: number | null;
   /** Early to late energy in dB, parted at 50 and 80 ms after the first arrival. */
+  /** Nothing is heard: the other figures are those of nothing. */
+  readonly silent: boolean;
   readonly c50: number;
   readonly c80: number;
   /** From the beginning to the first arrival. */
@@ -204,6 +206,15 @@ export function clarityOf(channels: Channels, seconds: number, sampleRate: numbe
   return POWER_DB * log(Math.max(early, 1e-30) / Math.max(late, 1e-30));
 }
 
+/** Peaks under this, -200 dBFS, are none. */
+const SILENCE = 1e-10;
+
+function peakOf(channel: ArrayLike<number>): number {
+  let peak = 0;
+  for (let n = 0; n < channel.length; n++) peak = Math.max(peak, Math.abs(channel[n]!));
+  return peak;
+}
+
 /**
  * What an acoustics report says of a room, from its impulse response.
  * @param channels one or more of the same length, up to what can be heard of them
@@ -212,6 +223,7 @@ export function measureRoom(channels: Channels, sampleRate: number): RoomMeasure
   const arrival = arrivalOf(channels);
   const whole = decayCurveOf(channels, arrival);
   return {
+    silent: channels.every((channel) => peakOf(channel) < SILENCE),
     octaves: octaveDecays(channels, octavesAt(sampleRate), sampleRate),
     t30: slopeOf(whole, -5, -35, sampleRate),
     edt: slopeOf(whole, 0, -10, sampleRate),

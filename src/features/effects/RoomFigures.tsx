@@ -7,7 +7,8 @@ const round = (value: number, digits: number) => Number(value.toPrecision(digits
  * What a report on the room says beside its decay by octaves, measured on the engine's own answer.
  * @param busy whether it is being measured anew, and what is shown is of before
  */
-export function RoomFigures({ room, busy }: { readonly room: RoomMeasures | null; readonly busy: boolean }) {
+export function RoomFigures({ room: measured, busy }: { readonly room: RoomMeasures | null; readonly busy: boolean }) {
+  const room = measured?.silent ? null : measured;
   const seconds = (value: number | null | undefined) =>
     value === null || value === undefined ? '–' : formatUnit('s', round(value, 3));
   const ms = (value: number | null | undefined) =>
@@ -33,7 +34,7 @@ export function RoomFigures({ room, busy }: { readonly room: RoomMeasures | null
         ))}
       </dl>
       <p className="room-state" role="status">
-        {busy ? 'measuring …' : ''}
+        {busy ? 'measuring …' : measured?.silent ? 'It answers a click with silence.' : ''}
       </p>
     </div>
   );
