@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, test, type Page } from '@playwright/test';
+import { faintFocus } from './focus';
 import { addEffect, newSession, openDemo, saved } from './studio';
 
 const look = (page: Page) => page.locator('html');
@@ -82,6 +83,25 @@ test.describe('no accessibility faults in either look', () => {
     expect(await faults(page)).toEqual([]);
   });
 
+  test('in an impulse and where one is made, and in notes of an empty track', async ({ page }) => {
+    await newSession(page, 'Scrollers');
+    await page.getByRole('button', { name: 'Add a track' }).first().click();
+    await addEffect(page, 'Convolution');
+    await page.getByRole('button', { name: 'Effect', exact: true }).click();
+    await expect(page.getByRole('slider', { name: 'End of the impulse' })).toBeVisible({ timeout: 20000 });
+    expect(await faults(page)).toEqual([]);
+    await page.getByRole('button', { name: 'Make one' }).click();
+    await page.getByRole('tab', { name: 'Measure a place' }).click();
+    await expect(page.getByRole('button', { name: 'Record there' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+    await page.getByRole('button', { name: 'Timeline', exact: true }).click();
+    await page.getByRole('button', { name: 'Notes', exact: true }).click();
+    await expect(page.getByRole('region', { name: 'Keys and beats' })).toBeVisible();
+    expect(await faults(page)).toEqual([]);
+  });
+
   test('in open notes and on the keyboard', async ({ page }) => {
     await openDemo(page);
     await page.getByRole('button', { name: 'Notes', exact: true }).click();
@@ -117,6 +137,43 @@ test.describe('no accessibility faults in either look', () => {
     expect(await faults(page)).toEqual([]);
   });
 });
+
+for (const colorScheme of ['light', 'dark'] as const) {
+  test.describe(`the focus is plain to see by ${colorScheme === 'light' ? 'day' : 'night'}`, () => {
+    test.use({ colorScheme, contextOptions: { reducedMotion: 'reduce' } });
+
+    test('on every kind of control', async ({ page }) => {
+      test.setTimeout(120000);
+      const known = new Set<string>();
+      await page.goto('/');
+      await expect(page.getByRole('button', { name: 'Open the demo' })).toBeVisible();
+      const faint = await faintFocus(page, known);
+      await openDemo(page);
+      const look = async () => faint.push(...(await faintFocus(page, known)));
+      await page.getByRole('button', { name: /^Clip low tide/ }).click();
+      await expect(page.getByRole('button', { name: 'Word 1 of low tide' })).toBeVisible({ timeout: 20000 });
+      await look();
+      for (const view of ['Effect', 'Stage', 'Routing', 'Compare']) {
+        await page.getByRole('button', { name: view, exact: true }).click();
+        await expect(page.locator('.waiting')).toHaveCount(0);
+        await look();
+      }
+      for (const drawer of ['Library', 'Modulators', 'Recipes']) {
+        await page.getByRole('button', { name: drawer, exact: true }).click();
+        await expect(page.getByRole('region', { name: drawer })).toBeVisible();
+        await look();
+      }
+      await page.getByRole('button', { name: 'Timeline', exact: true }).click();
+      await page.getByRole('button', { name: 'Notes', exact: true }).click();
+      await look();
+      await page.getByRole('button', { name: 'Bounce' }).click();
+      await expect(page.getByRole('dialog')).toBeVisible();
+      await look();
+      expect(known.size).toBeGreaterThan(60);
+      expect(faint).toEqual([]);
+    });
+  });
+}
 
 test('the look is the system’s, can be switched and is remembered', async ({ page }) => {
   await page.emulateMedia({ colorScheme: 'dark' });

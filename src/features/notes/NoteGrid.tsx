@@ -315,7 +315,14 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const meant = notes.find(({ id }) => id === tabbed);
   if (meant && !drawn.includes(meant)) drawn.push(meant);
   return (
-    <div className="note-scroll" ref={scroller} tabIndex={-1} onKeyDown={onKey}>
+    <div
+      className="note-scroll"
+      ref={scroller}
+      tabIndex={0}
+      role="region"
+      aria-label="Keys and beats"
+      onKeyDown={onKey}
+    >
       <div className="note-keys" style={{ height: KEYS.length * ROW }}>
         {KEYS.map((key) => {
           const degree = degreeOf(key, scale);

@@ -294,7 +294,7 @@ export function Timeline() {
           Fit
         </Button>
       </div>
-      <div className="timeline-scroll" ref={scroller} tabIndex={-1}>
+      <div className="timeline-scroll" ref={scroller} tabIndex={0} role="region" aria-label="Tracks over time">
         <div
           className="timeline-sheet"
           style={{ width, marginLeft: gutter }}

@@ -42,7 +42,9 @@ export function HelpTip() {
   }, []);
   return (
     <Overlay target={target} show={target !== null && target.isConnected} placement="top">
-      <Tooltip className="help-tip">{target?.dataset.help}</Tooltip>
+      <Tooltip className="help-tip" aria-hidden="true">
+        {target?.dataset.help}
+      </Tooltip>
     </Overlay>
   );
 }

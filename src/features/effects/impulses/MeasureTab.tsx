@@ -145,7 +145,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
             accept={ACCEPTED_SOUNDS}
             onPick={([one]) => void bringIn(one!)}
           />
-          <h4>Or try it in a place that is not there</h4>
+          <h3>Or try it in a place that is not there</h3>
           <Form.Select size="sm" aria-label="Simulated place" value={place} onChange={(e) => setPlace(e.target.value)}>
             {SHIPPED_IMPULSES.map(({ id, name }) => (
               <option key={id} value={id}>

@@ -160,11 +160,11 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
         <div ref={list} className="impulse-list" role="group" aria-label="Impulses">
           {groups.map(([group, impulses]) => (
             <div key={group} role="group" aria-label={group}>
-              <h4>
+              <h3>
                 <span>{group}</span>
                 <span title="Time in which it falls by 60 dB">T30</span>
                 <span title="Early to late energy, parted at 80 ms">C80</span>
-              </h4>
+              </h3>
               {impulses.map(({ id, name, about }) => (
                 <Button
                   key={id}
