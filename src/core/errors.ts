@@ -35,6 +35,8 @@ export type ErrorCode =
   | 'database.locked'
   | 'database.failed'
   | 'engine.stopped'
+  | 'engine.recovered'
+  | 'engine.fault'
   | 'engine.unavailable'
   | 'work.cancelled'
   | 'usage';

@@ -28,6 +28,53 @@ test('edits made while saves are slow end in one session', async ({ page }) => {
   await expect(page.getByLabel('Name of the session')).toHaveValue('Slow saves');
 });
 
+test('a lost audio device is noticed, said, and played on from the same place', async ({ page }) => {
+  await page.addInitScript(() => {
+    const Real = AudioContext;
+    const opened: AudioContext[] = [];
+    Object.assign(window, { opened });
+    window.AudioContext = class extends Real {
+      constructor(options?: AudioContextOptions) {
+        super(options);
+        opened.push(this);
+      }
+    };
+  });
+  await newSession(page, 'Device');
+  await bringIn(page, 'voice.wav', voiceFile(20));
+  const seconds = async () => {
+    const [bar, beat, part] = (await page.locator('.position').textContent())!.split('.').map(Number);
+    return ((bar! - 1) * 4 + beat! - 1 + part! / 100) * 0.6;
+  };
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect.poll(seconds, { timeout: 20000 }).toBeGreaterThan(2);
+  const lose = () =>
+    page.evaluate(async () => {
+      const context = (window as unknown as { opened: AudioContext[] }).opened.at(-1)!;
+      if (context.state !== 'closed') await context.close();
+    });
+  await lose();
+  const said = page.getByRole('alert').filter({ hasText: 'Sound stopped: the audio device was lost' });
+  await expect(said).toContainText('It was started again. It plays on from the same place.', { timeout: 20000 });
+  const back = await seconds();
+  expect(back).toBeGreaterThan(1.9);
+  await expect.poll(seconds, { timeout: 20000 }).toBeGreaterThan(back + 1);
+  const meter = page.locator('.main-meter .level').first();
+  await expect.poll(async () => (await meter.boundingBox())!.width, { timeout: 20000 }).toBeGreaterThan(20);
+  // What is lost again at once is not started for ever.
+  await expect(async () => {
+    await lose();
+    await expect(page.getByRole('alert').filter({ hasText: 'could not be started again' })).toContainText(
+      'press play',
+      {
+        timeout: 1000,
+      },
+    );
+  }).toPass({ timeout: 20000 });
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await expect.poll(seconds, { timeout: 20000 }).toBeGreaterThan(back + 1.5);
+});
+
 test('steps outlast a reload one by one', async ({ page }) => {
   await newSession(page, 'Steps');
   for (let turn = 0; turn < 3; turn++) await page.getByRole('button', { name: 'Add a track', exact: true }).click();

@@ -168,7 +168,8 @@ export interface EffectSpec {
  * frequency, output over input level, output over input sample, gain over time, the course of a burst, magnitude over
  * frequency at each place of a sweep, or delays over time.
  */
-export type PictureKind = 'echogram' | 'response' | 'levels' | 'hysteresis' | 'shape' | 'motion' | 'burst' | 'comb' | 'delays';
+export type PictureKind =
+  'echogram' | 'response' | 'levels' | 'hysteresis' | 'shape' | 'motion' | 'burst' | 'comb' | 'delays';
 
 export interface EffectDefinition extends Omit<EffectSpec, 'parameters' | 'lists'> {
   readonly lists?: readonly ListSpec[];

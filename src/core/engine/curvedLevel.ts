@@ -31,6 +31,12 @@ export class CurvedLevel {
     if (!this.reader) this.ramp.moveTo(level, frames);
   }
 
+  /** Comes from 0 to its level, where no curve moves it. */
+  comeIn(): void {
+    this.ramp.jumpTo(0);
+    this.ramp.moveTo(this.level, this.rampFrames);
+  }
+
   /** True while it stays at `now`. */
   get settled(): boolean {
     return this.ramp.settled && this.reader === null;

@@ -7,6 +7,29 @@ import type { Probe } from './probe';
 import { wasm } from '../wasm/module';
 import { Strip } from './strip';
 
+/** A strip that has thrown is built anew after so long, and after twice as long each time that it throws again soon. */
+const REBUILD_SECONDS = 0.05;
+const LONGEST_REBUILD_SECONDS = 5;
+const MOST_DOUBLINGS = 10;
+/** A strip that has worked for so long again counts as mended. */
+const MENDED_SECONDS = 10;
+
+/** Something that was thrown while sound runs. */
+export interface EngineFault {
+  readonly stripId: string;
+  /** The effect that was at work; null for the rest of a strip. */
+  readonly insertId: string | null;
+  readonly error: unknown;
+  /** How often this strip has thrown in a row. */
+  readonly count: number;
+}
+
+/** A strip that has thrown: when it is built anew, in frames since the engine began, and how often it has thrown. */
+interface Repair {
+  dueFrame: number;
+  count: number;
+}
+
 /** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
 const SILENCE = 1e-5;
 
@@ -32,6 +55,16 @@ export class Engine {
   private readonly samples = new Map<string, Samples>();
   private readonly resources = new Map<string, Prepared>();
   private readonly loops = wasm().loops;
+  /** By strip; those that are long mended go. */
+  private readonly repairs = new Map<string, Repair>();
+  private elapsed = 0;
+  /** How often a strip was built anew: who holds on to strips and effects takes them up again. */
+  rebuilt = 0;
+  /**
+   * Told when a strip has thrown: it is silent from this block on and built anew a little later, and everything else
+   * sounds on. Where nobody is told, as in a render, what is thrown ends it.
+   */
+  onFault: ((fault: EngineFault) => void) | null = null;
 
   constructor(readonly sampleRate: number) {}
 
@@ -106,7 +139,7 @@ export class Engine {
     const same = before?.framesPerBeat === plan.framesPerBeat && sameScale(before.scale, plan.scale);
     if (before && !same) for (const strip of this.strips) strip.follow(music);
     const next = plan.strips.map((planned) => {
-      const strip = known.get(planned.id) ?? new Strip(planned, this.sampleRate, this.samples, music, this.resources);
+      const strip = known.get(planned.id) ?? this.newStrip(plan, planned);
       if (strip.planned === planned && !strip.leaving) return strip;
       if (known.has(planned.id)) strip.update(planned);
       strip.source.setClips(planned.clips, this.position, fading);
@@ -316,8 +349,10 @@ export class Engine {
   }
 
   private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { strips, position, playing, loops } = this;
+    const { playing, loops } = this;
+    if (this.repairs.size > 0) this.mend(frames);
     if (this.latencyChanged()) this.arrangePaths(false);
+    const { strips } = this;
     for (const strip of strips) {
       loops.clearSides(strip.left.byteOffset, strip.right.byteOffset, frames);
       strip.fed = false;
@@ -325,14 +360,11 @@ export class Engine {
     let departed = false;
     for (let place = 0; place < strips.length; place++) {
       const strip = strips[place]!;
-      strip.process(frames, position, playing);
-      const after = position - this.outputLateness[place]!;
-      for (const path of this.outgoing[place]!) {
-        path.process(frames, after, playing);
-        if (path.gone) departed = true;
+      try {
+        if (this.renderStrip(place, frames)) departed = true;
+      } catch (error) {
+        this.breakOff(strip, error, frames);
       }
-      for (const key of this.keying[place]!) key.process(frames);
-      if (strip.gone) departed = true;
     }
     const heard = strips.at(-1);
     for (let i = 0; i < frames; i++) {
@@ -341,6 +373,87 @@ export class Engine {
     }
     if (departed) this.removeDeparted();
     if (playing) this.position += frames;
+  }
+
+  /** Lets a strip work and hands on what comes out of it; returns whether anything of it is to be taken away. */
+  private renderStrip(place: number, frames: number): boolean {
+    const { position, playing } = this;
+    const strip = this.strips[place]!;
+    let departed = false;
+    strip.process(frames, position, playing);
+    const after = position - this.outputLateness[place]!;
+    for (const path of this.outgoing[place]!) {
+      path.process(frames, after, playing);
+      if (path.gone) departed = true;
+    }
+    for (const key of this.keying[place]!) key.process(frames);
+    return departed || strip.gone;
+  }
+
+  private breakOff(strip: Strip, error: unknown, frames: number): void {
+    if (!this.onFault) throw error;
+    strip.broken = true;
+    strip.silence(frames);
+    const insertId = strip.working;
+    const insert = insertId === null ? undefined : strip.insert(insertId);
+    if (insert) insert.faults++;
+    const { count } = this.postpone(strip.id);
+    this.onFault({ stripId: strip.id, insertId, error, count });
+  }
+
+  /** A strip is built anew later, the later the more often it has thrown. */
+  private postpone(stripId: string): Repair {
+    const count = (this.repairs.get(stripId)?.count ?? 0) + 1;
+    const seconds = Math.min(LONGEST_REBUILD_SECONDS, REBUILD_SECONDS * (1 << Math.min(MOST_DOUBLINGS, count - 1)));
+    const repair = { count, dueFrame: this.elapsed + Math.round(seconds * this.sampleRate) };
+    this.repairs.set(stripId, repair);
+    return repair;
+  }
+
+  /** Builds strips anew whose time has come. Allocates, as a plan that is taken up does. */
+  private mend(frames: number): void {
+    this.elapsed += frames;
+    for (const [stripId, { dueFrame }] of [...this.repairs]) {
+      const strip = this.strip(stripId);
+      if (strip?.broken) {
+        if (this.elapsed >= dueFrame) this.rebuild(strip);
+      } else if (!strip || this.elapsed >= dueFrame + MENDED_SECONDS * this.sampleRate) this.repairs.delete(stripId);
+    }
+  }
+
+  private rebuild(broken: Strip): void {
+    const { plan } = this;
+    const planned = plan?.strips.find(({ id }) => id === broken.id);
+    if (!plan || !planned) {
+      // It was leaving: nothing of it is to be heard any more.
+      this.repairs.delete(broken.id);
+      this.strips = this.strips.filter((strip) => strip !== broken);
+    } else {
+      let strip: Strip;
+      try {
+        strip = this.newStrip(plan, planned);
+      } catch (error) {
+        const { count } = this.postpone(broken.id);
+        this.onFault?.({ stripId: broken.id, insertId: null, error, count });
+        return;
+      }
+      strip.source.setClips(planned.clips, this.position, false);
+      strip.planned = planned;
+      strip.replaces(broken);
+      strip.source.enter(this.position);
+      strip.locate(this.position);
+      this.strips = this.strips.map((one) => (one === broken ? strip : one));
+    }
+    if (plan) this.takePaths(plan, false);
+    broken.dispose();
+    this.arrangePaths(false);
+    this.attachProbes();
+    this.rebuilt++;
+  }
+
+  private newStrip(plan: Plan, planned: PlanStrip): Strip {
+    const music = { framesPerBeat: plan.framesPerBeat, scale: plan.scale ?? PLAIN_MUSIC.scale };
+    return new Strip(planned, this.sampleRate, this.samples, music, this.resources);
   }
 
   /** Whether an effect has taken another latency with a change of its parameters. */

@@ -50,6 +50,10 @@ export class Strip {
   /** Whether this block can hold anything but silence. */
   sounding = false;
   leaving = false;
+  /** It has thrown: it stays silent until another is built in its place. */
+  broken = false;
+  /** The effect at work, by id; null between effects. Where something throws, it is the one that did. */
+  working: string | null = null;
   /** The part of a plan that it has taken up as a whole; null when changes have come since. */
   planned: PlanStrip | null = null;
   private nodes: InsertNode[];
@@ -225,6 +229,10 @@ export class Strip {
   /** Takes in the clips, then works on the block in place. */
   process(frames: number, position: number, moving: boolean): void {
     const { left, right } = this;
+    if (this.broken) {
+      this.silence(frames);
+      return;
+    }
     const sourced = !this.source.silentFor(frames, position, moving);
     const playing = sourced || !this.sourceDelay.empty;
     const dipping = this.isDipping;
@@ -242,8 +250,10 @@ export class Strip {
         continue;
       }
       if (dipping) this.applyDip(frames);
+      this.working = node.id;
       node.process(left, right, frames, position, moving);
     }
+    this.working = null;
     if (dipping) this.applyDip(frames);
     if (this.tappedBeforeFader && this.sounding) {
       const { beforeLeft, beforeRight } = this;
@@ -264,6 +274,21 @@ export class Strip {
       this.mono.rest(frames);
     }
     this.probe?.after(left, right, frames);
+  }
+
+  /** Nothing comes out of this block. */
+  silence(frames: number): void {
+    for (const side of [this.left, this.right, this.beforeLeft, this.beforeRight]) side.fill(0, 0, frames);
+    this.sounding = false;
+    this.meter.rest(frames);
+    this.mono.rest(frames);
+  }
+
+  /** Takes over how often effects of the same ids have broken so far, and comes in out of silence. */
+  replaces(broken: Strip): void {
+    const counts = new Map(broken.inserts.map(({ id, faults }) => [id, faults]));
+    for (const node of this.inserts) node.faults = counts.get(node.id) ?? 0;
+    this.open.comeIn();
   }
 
   /** @param sourced false when its clips are silent, and only what is held back of them sounds */

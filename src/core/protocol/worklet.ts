@@ -31,11 +31,17 @@ export type ToWorklet =
   | { readonly kind: 'stop' }
   | { readonly kind: 'seek'; readonly frame: number };
 
-/** The engine threw while taking up a message: it plays on as before. */
-export interface FromWorklet {
-  readonly kind: 'failure';
-  readonly message: string;
-}
+export type FromWorklet =
+  /** The engine threw while taking up a message: it plays on as before. */
+  | { readonly kind: 'failure'; readonly message: string }
+  /** A strip threw while sound runs: it is silent and built anew a little later, of the plan as it is then. */
+  | {
+      readonly kind: 'fault';
+      readonly stripId: string;
+      readonly insertId: string | null;
+      readonly message: string;
+      readonly count: number;
+    };
 
 export interface EngineProcessorOptions {
   readonly meters: SharedArrayBuffer;

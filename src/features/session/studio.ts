@@ -1,4 +1,5 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
+import { effectById } from '@/core/effects/registry';
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
@@ -163,6 +164,7 @@ export class Studio {
         if (engineState === 'running') this.settled(TOPIC.engine);
       },
       onProblem: (error) => this.report(error, TOPIC.engine),
+      onFault: ({ stripId, insertId, message }) => this.report(this.faultOf(stripId, insertId, message), TOPIC.engine),
     });
     this.resources = new ResourceLoader({
       engine: this.engine,
@@ -257,6 +259,18 @@ export class Studio {
       }),
       TOPIC.room,
     );
+  }
+
+  /** What is said when something of a strip was thrown in the audio thread. */
+  private faultOf(stripId: string, insertId: string | null, message: string): KinetikonError {
+    const { document } = this.state;
+    const name = stripOf(document, stripId)?.name ?? 'What stands on the stage';
+    const effect = insertId === null ? undefined : document.inserts[insertId]?.effect;
+    const what = effect === undefined ? name : `${effectById(effect).name} on ${name}`;
+    return new KinetikonError('engine.fault', `${what} broke: ${message}. ${name} is silent until it is built anew.`, {
+      kept: 'Everything else sounds on; the session is untouched.',
+      next: 'If it comes again, bypass the effect or set it otherwise.',
+    });
   }
 
   /** @param topic the matter it is about; a message about the same one gives way */

@@ -34,7 +34,15 @@ const SILENT = { left: 0, right: 0 };
 export interface EngineEvents {
   onState(state: EngineState): void;
   onProblem(error: KinetikonError): void;
+  /** A strip threw; it is being built anew. */
+  onFault(fault: Extract<FromWorklet, { kind: 'fault' }>): void;
 }
+
+/** How often is looked whether sound runs, and how often in a row it must not for it to count as stopped. */
+const LOOK_MS = 500;
+const STILL_LOOKS = 5;
+/** What stops again within this time is not started again by itself. */
+const AGAIN_MS = 5000;
 
 /** Rest between two steps of the warm-up. */
 const WARM_PAUSE_MS = 20;
@@ -62,6 +70,8 @@ export class EngineClient {
   private guarded = true;
   private listening: Prepared | null = null;
   private starting: Promise<void> | null = null;
+  private watching: ReturnType<typeof setInterval> | undefined;
+  private recoveredAt = -Infinity;
 
   constructor(private readonly events: EngineEvents) {}
 
@@ -83,6 +93,8 @@ export class EngineClient {
   }
 
   private async load(rate: number): Promise<void> {
+    // As far as a context had come that was lost; the new one tells its own place as soon as it is there.
+    const frame = this.meters[METER.positionFrame]!;
     let context: AudioContext;
     try {
       context = new AudioContext({ sampleRate: rate, latencyHint: 'interactive' });
@@ -103,16 +115,28 @@ export class EngineClient {
       outputChannelCount: [2],
       processorOptions,
     });
-    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) =>
-      this.events.onProblem(new KinetikonError('engine.stopped', `The engine refused a change: ${data.message}`));
-    node.onprocessorerror = () => this.lost('the audio thread stopped');
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
+      if (data.kind === 'fault') {
+        // What the strip is built of anew is as it is set now.
+        this.sent = null;
+        if (this.plan) this.send(this.plan);
+        this.events.onFault(data);
+      } else
+        this.events.onProblem(new KinetikonError('engine.stopped', `The engine refused a change: ${data.message}`));
+    };
+    const gone = (reason: string) => {
+      if (this.context === context) void this.recover(reason);
+    };
+    node.onprocessorerror = () => gone('the audio thread stopped');
     context.onstatechange = () => {
-      if (context.state === 'closed') this.lost('the audio device was lost');
+      if (context.state === 'closed') gone('the audio device was lost');
       else this.events.onState(this.state);
     };
+    context.addEventListener('error', () => gone('the audio device was lost'));
     node.connect(context.destination);
     this.context = context;
     this.node = node;
+    this.watchFrom(context);
     for (const [assetId, sound] of this.samples)
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     for (const [key, prepared] of this.resources) this.post({ kind: 'resource', key, prepared });
@@ -121,6 +145,51 @@ export class EngineClient {
     for (const [targetId, { memory }] of this.watched) this.post({ kind: 'probe', targetId, memory });
     this.post({ kind: 'guard', on: this.guarded });
     if (this.listening) this.post({ kind: 'listen', prepared: this.listening });
+    if (frame > 0) this.post({ kind: 'seek', frame });
+  }
+
+  /** Looks whether sound that should run does: a device that is gone, or a machine that has slept, may stop it unsaid. */
+  private watchFrom(context: AudioContext): void {
+    let blocks = this.meters[METER.blocks]!;
+    let still = 0;
+    clearInterval(this.watching);
+    this.watching = setInterval(() => {
+      const now = this.meters[METER.blocks]!;
+      still = context.state === 'running' && now === blocks ? still + 1 : 0;
+      blocks = now;
+      if (still >= STILL_LOOKS) void this.recover('the audio device stopped');
+    }, LOOK_MS);
+  }
+
+  /** Builds the audio thread anew after it was lost, and plays on from where it was. */
+  private async recover(reason: string): Promise<void> {
+    const { playing } = this;
+    const wasRunning = this.context !== null;
+    if (!wasRunning) return;
+    const frame = this.meters[METER.positionFrame]!;
+    await this.dispose();
+    this.meters[METER.positionFrame] = frame;
+    this.events.onState('lost');
+    const recent = performance.now() - this.recoveredAt < AGAIN_MS;
+    this.recoveredAt = performance.now();
+    try {
+      if (recent) throw new Error('it stopped again at once');
+      await this.prepare();
+      if (playing) await this.play();
+      this.events.onProblem(
+        new KinetikonError('engine.recovered', `Sound stopped: ${reason}. It was started again.`, {
+          kept: playing ? 'It plays on from the same place.' : 'The session is untouched.',
+        }),
+      );
+    } catch (error) {
+      this.events.onProblem(
+        new KinetikonError('engine.stopped', `Sound stopped: ${reason}, and could not be started again.`, {
+          kept: 'The session is untouched.',
+          next: 'Check the audio device, then press play.',
+          cause: error,
+        }),
+      );
+    }
   }
 
   /** Lets the engine work through the plan unheard, a little at a time, until it is to sound. */
@@ -129,17 +198,6 @@ export class EngineClient {
       this.post({ kind: 'warm' });
       await new Promise((resolve) => setTimeout(resolve, WARM_PAUSE_MS));
     }
-  }
-
-  private lost(reason: string): void {
-    void this.dispose();
-    this.events.onState('lost');
-    this.events.onProblem(
-      new KinetikonError('engine.stopped', `Sound stopped: ${reason}.`, {
-        kept: 'The session is untouched.',
-        next: 'Press play to start it again.',
-      }),
-    );
   }
 
   private post(message: ToWorklet): void {
@@ -339,6 +397,7 @@ export class EngineClient {
     this.node = null;
     this.context = null;
     this.starting = null;
+    clearInterval(this.watching);
     this.meters[METER.playing] = 0;
     if (context) {
       context.onstatechange = null;

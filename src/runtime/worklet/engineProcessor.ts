@@ -56,20 +56,45 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly guard = new OutputGuard(sampleRate);
   private readonly monitor = new Monitor(sampleRate);
   private readonly dropOuts = new DropOuts(sampleRate);
+  /** How often strips were built anew when they were taken up. */
+  private rebuilt = 0;
   private busyMs = 0;
   private blocks = 0;
 
   constructor(options: AudioWorkletNodeOptions) {
     super(options);
     this.meters = new Float64Array((options.processorOptions as EngineProcessorOptions).meters);
+    this.engine.onFault = ({ stripId, insertId, error, count }) =>
+      this.tell({ kind: 'fault', stripId, insertId, message: messageOf(error), count });
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
       try {
         this.receive(data);
       } catch (error) {
-        const failure: FromWorklet = { kind: 'failure', message: messageOf(error) };
-        this.port.postMessage(failure);
+        this.tell({ kind: 'failure', message: messageOf(error) });
       }
     };
+  }
+
+  private tell(message: FromWorklet): void {
+    this.port.postMessage(message);
+  }
+
+  /** Takes up strips and effects whose meters are told. */
+  private takeNodes(plan: Plan): void {
+    this.strips = plan.strips.slice(0, MAXIMUM_STRIPS).map(({ id }) => this.engine.strip(id)!);
+    this.inserts = plan.strips
+      .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
+      .slice(0, MAXIMUM_INSERTS);
+    this.told = toldPlaces(plan.strips.flatMap((strip) => strip.inserts)).map(({ at, count }) =>
+      this.meters.subarray(at, at + count),
+    );
+    this.moved = movedParameters(plan)
+      .slice(0, MAXIMUM_MOVED)
+      .flatMap(({ insertId, index }) => {
+        const node = this.inserts.find((one) => one.id === insertId);
+        return node ? [{ node, index }] : [];
+      });
+    this.rebuilt = this.engine.rebuilt;
   }
 
   private receive(message: ToWorklet): void {
@@ -77,19 +102,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'plan':
         this.plan = withDelta(this.plan, message.plan);
         this.engine.applyPlan(this.plan);
-        this.strips = this.plan.strips.slice(0, MAXIMUM_STRIPS).map(({ id }) => this.engine.strip(id)!);
-        this.inserts = this.plan.strips
-          .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
-          .slice(0, MAXIMUM_INSERTS);
-        this.told = toldPlaces(this.plan.strips.flatMap((strip) => strip.inserts)).map(({ at, count }) =>
-          this.meters.subarray(at, at + count),
-        );
-        this.moved = movedParameters(this.plan)
-          .slice(0, MAXIMUM_MOVED)
-          .flatMap(({ insertId, index }) => {
-            const node = this.inserts.find((one) => one.id === insertId);
-            return node ? [{ node, index }] : [];
-          });
+        this.takeNodes(this.plan);
         this.meters[METER.plans]!++;
         return;
       case 'changes':
@@ -135,6 +148,7 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.engine.renderBlock(l, r, frames);
       this.monitor.process(l, r, frames);
     }
+    if (this.plan && this.rebuilt !== this.engine.rebuilt) this.takeNodes(this.plan);
     this.guard.process(left, right, left.length);
     this.heap.tidy(TIDY_BYTES);
     this.busyMs += Date.now() - before;
