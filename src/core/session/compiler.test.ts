@@ -98,7 +98,14 @@ describe('a compiler that remembers', () => {
     const track = Object.values(demo.tracks)[0]!;
     const louder = applyCommand(demo, { type: 'strip.set', id: track.id, values: { gainDb: -3 } }, 'edit').document;
     expect(changesBetween(plan, compile(louder))).toEqual([
-      { kind: 'level', stripId: track.id, gain: expect.closeTo(0.7079, 4), pan: track.pan / 100, audible: true },
+      {
+        kind: 'level',
+        stripId: track.id,
+        gain: expect.closeTo(0.7079, 4),
+        pan: track.pan / 100,
+        stereoPan: false,
+        audible: true,
+      },
     ]);
     expect(changesBetween(plan, compile(demo))).toEqual([]);
     const lane = Object.values(demo.lanes)[0]!;
