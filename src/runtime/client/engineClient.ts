@@ -40,7 +40,7 @@ export interface EngineEvents {
 
 /** How often is looked whether sound runs, and how often in a row it must not for it to count as stopped. */
 const LOOK_MS = 500;
-const STILL_LOOKS = 5;
+const STILL_LOOKS = 10;
 /** What stops again within this time is not started again by itself. */
 const AGAIN_MS = 5000;
 
