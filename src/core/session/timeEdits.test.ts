@@ -113,6 +113,27 @@ describe('time of all tracks', () => {
     );
   });
 
+  it('keeps the course of a lane whose points stand where the time is put in or taken out', () => {
+    const points = [point(0, -30), point(4, -6), point(4, -20), point(8, 0), point(12, -9)];
+    const stepped = does(session, { type: 'lane.set', id: 'gainDb', values: { points } }).document;
+    for (const at of [4, 8, 12]) {
+      const longer = does(stepped, time('time.insert', at, 2)).document;
+      const cut = does(stepped, time('time.delete', at - 2, 2)).document;
+      const ends = does(stepped, time('time.delete', at, 2)).document;
+      for (let beat = 0.1; beat < 12; beat += 0.2) {
+        const [was, shifted] = [height(stepped, 'gainDb', beat)!, beat < at ? beat : beat + 2];
+        expect(height(longer, 'gainDb', shifted)).toBeCloseTo(was, 6);
+        if (beat < at - 2) expect(height(cut, 'gainDb', beat)).toBeCloseTo(was, 6);
+        if (beat > at) expect(height(cut, 'gainDb', beat - 2)).toBeCloseTo(was, 6);
+        if (beat < at) expect(height(ends, 'gainDb', beat)).toBeCloseTo(was, 6);
+        if (beat > at + 2) expect(height(ends, 'gainDb', beat - 2)).toBeCloseTo(was, 6);
+      }
+      // Meanwhile it stays at what it had come to.
+      const come = height(stepped, 'gainDb', at - 1e-9)!;
+      for (const into of [0.1, 1, 1.9]) expect(height(longer, 'gainDb', at + into)).toBeCloseTo(come, 6);
+    }
+  });
+
   it('taken out, takes along what lies in it and cuts what lies across', () => {
     const { document, step } = does(session, time('time.delete', 4, 4));
     const [before, after] = [rendered(session, 12), rendered(document, 8)];
@@ -131,7 +152,7 @@ describe('time of all tracks', () => {
   });
 
   it('refuses what is no stretch of time', () => {
-    expect(() => does(session, time('time.insert', 3, 0))).toThrow('more than 0 beats');
+    expect(() => does(session, time('time.insert', 3, 0))).toThrow('more than 0 beats, not 0 beats at beat 3');
     expect(() => does(session, time('time.delete', 3, -1))).toThrow('more than 0 beats');
     expect(() => does(session, time('time.insert', 3, 1e9))).toThrow('startBeat takes');
   });

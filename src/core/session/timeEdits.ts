@@ -34,12 +34,10 @@ export function insertTime(draft: SessionDocument, edit: TimeEdit): void {
     else if (section.startBeat + section.lengthBeats > atBeat) section.lengthBeats += beats;
   }
   for (const lane of sessionLanes(draft)) {
-    const held = pointAt(draft, lane, atBeat);
+    const held = endAt(draft, lane, atBeat);
     lane.points = [
       ...lane.points.filter(({ beat }) => beat < atBeat),
-      ...(held && held.shape !== 'hold' && atBeat < lane.points.at(-1)!.beat
-        ? [held, { ...held, beat: atBeat + beats }]
-        : []),
+      ...(held && atBeat <= lane.points.at(-1)!.beat ? [held, { ...held, beat: atBeat + beats }] : []),
       ...lane.points.filter(({ beat }) => beat >= atBeat).map((one) => ({ ...one, beat: one.beat + beats })),
     ];
   }
@@ -56,7 +54,7 @@ export function deleteTime(draft: SessionDocument, edit: TimeEdit): void {
   const { atBeat, beats } = checked(edit);
   const to = atBeat + beats;
   /** Where a beat is afterwards. */
-  const moved = (beat: number) => (beat >= to ? beat - beats : Math.min(beat, atBeat));
+  const moved = (beat: number) => (beat >= to ? Math.max(atBeat, beat - beats) : Math.min(beat, atBeat));
   splitAt(draft, atBeat, `${edit.newId}-a`);
   splitAt(draft, to, `${edit.newId}-b`);
   for (const clip of ownClips(draft)) {
@@ -75,11 +73,11 @@ export function deleteTime(draft: SessionDocument, edit: TimeEdit): void {
   }
   for (const lane of sessionLanes(draft)) {
     // As it was where the stretch began and ended.
-    const edges = [pointAt(draft, lane, atBeat), pointAt(draft, lane, to)];
+    const edges = [endAt(draft, lane, atBeat), pointAt(draft, lane, to)];
     lane.points = [
       ...lane.points.filter(({ beat }) => beat < atBeat),
       ...edges.flatMap((one) => (one ? [{ ...one, beat: atBeat }] : [])),
-      ...lane.points.filter(({ beat }) => beat >= to).map((one) => ({ ...one, beat: one.beat - beats })),
+      ...lane.points.filter(({ beat }) => beat >= to).map((one) => ({ ...one, beat: moved(one.beat) })),
     ];
   }
   const { session } = draft;
@@ -90,10 +88,15 @@ export function deleteTime(draft: SessionDocument, edit: TimeEdit): void {
 
 function checked(edit: TimeEdit): TimeEdit {
   if (edit.beats > 0 && edit.atBeat >= 0) return edit;
-  throw new KinetikonError('session.command', `Time takes more than 0 beats from beat 0 on, not ${edit.beats}.`, {
-    kept: 'Nothing was changed.',
-    next: 'Set a loop that is longer.',
-  });
+  const given = `${edit.beats} beats at beat ${edit.atBeat}`;
+  throw new KinetikonError(
+    'session.command',
+    `Time is put in or taken out from beat 0 on, more than 0 beats, not ${given}.`,
+    {
+      kept: 'Nothing was changed.',
+      next: 'Set a loop that is longer.',
+    },
+  );
 }
 
 /** Clips that lie where they were put; linked ones follow what they are made from. */
@@ -128,4 +131,11 @@ function pointAt(draft: SessionDocument, lane: Lane, beat: number): Point | null
   if (!after || before.shape === 'hold') return { ...before, beat };
   const height = heightAt(cornersOf(draft, lane, timingOf(draft)), beat)!;
   return { ...before, beat, value: valueAtHeight(laneParameter(draft, lane.ownerId, lane.parameter)!, height) };
+}
+
+/** What the piece of a lane comes to that ends at a beat, before anything that begins there; none where none ends. */
+function endAt(draft: SessionDocument, lane: Lane, beat: number): Point | null {
+  const before = lane.points.findLast((one) => one.beat < beat);
+  if (!before || before.shape === 'hold') return null;
+  return lane.points.find((one) => one.beat === beat) ?? pointAt(draft, lane, beat);
 }

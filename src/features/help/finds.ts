@@ -39,8 +39,12 @@ export function findsOf(studio: Studio): Find[] {
     command('Add a group', 'tracks under one fader', () => addReturn(studio, 'group')),
     command('Add a section', "from the playhead's bar on", () => addSection(studio)),
     command('Insert a bar', 'at the playhead, in all tracks', () => insertBarAtPlayhead(studio)),
-    command("Insert the loop's time", 'at its start, in all tracks', () => insertLoopTime(studio)),
-    command("Delete the loop's time", 'with what lies in it, in all tracks', () => deleteLoopTime(studio)),
+    ...(document.session.loopOn
+      ? [
+          command("Insert the loop's time", 'at its start, in all tracks', () => insertLoopTime(studio)),
+          command("Delete the loop's time", 'with what lies in it, in all tracks', () => deleteLoopTime(studio)),
+        ]
+      : []),
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),

@@ -81,7 +81,7 @@ export function Timeline() {
   const perBar = beatsPerBar(document.session);
   const width = beats * pixelsPerBeat;
   const gutter = notesFor === null ? 0 : GUTTER;
-  const { trackIds } = document.session;
+  const { trackIds, loopOn } = document.session;
   const others = [...channels(document).filter((strip) => document.returns[strip.id]), document.main];
   const shownLanes = (id: string) => (id === stripId || lanesOpen.includes(id) ? lanesOf(id) : []);
   const shown = [...trackIds, ...others.map(({ id }) => id)].reduce((sum, id) => sum + shownLanes(id).length, 0);
@@ -238,10 +238,10 @@ export function Timeline() {
             <Dropdown.Item as="button" type="button" onClick={() => insertBarAtPlayhead(studio)}>
               Insert a bar at the playhead
             </Dropdown.Item>
-            <Dropdown.Item as="button" type="button" onClick={() => insertLoopTime(studio)}>
+            <Dropdown.Item as="button" type="button" disabled={!loopOn} onClick={() => insertLoopTime(studio)}>
               Insert the loop’s length at its start
             </Dropdown.Item>
-            <Dropdown.Item as="button" type="button" onClick={() => deleteLoopTime(studio)}>
+            <Dropdown.Item as="button" type="button" disabled={!loopOn} onClick={() => deleteLoopTime(studio)}>
               Delete the time of the loop
             </Dropdown.Item>
           </Dropdown.Menu>
