@@ -21,6 +21,8 @@ async function faults(page: Page): Promise<string[]> {
 }
 
 test.describe('no accessibility faults in either look', () => {
+  // Each page is scanned twice, by a scanner that takes seconds.
+  test.describe.configure({ timeout: 180000 });
   test.use({ colorScheme: 'light', contextOptions: { reducedMotion: 'reduce' } });
 
   test('on the start page and in an empty session', async ({ page }) => {
