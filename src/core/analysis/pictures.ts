@@ -43,6 +43,13 @@ const FASTEST_BEND = 0.5;
 
 const inDb = (x: number) => 20 * Math.log10(Math.max(FLOOR, x));
 
+/** The largest magnitude from a frame up to another. */
+function peakBetween(sound: Float32Array, from: number, to: number): number {
+  let peak = 0;
+  for (let n = from; n < to; n++) peak = Math.max(peak, Math.abs(sound[n]!));
+  return peak;
+}
+
 /** A chain, and the sounds that its effects work with, by id. */
 interface Chain {
   readonly inserts: readonly PlanInsert[];
@@ -150,14 +157,13 @@ function levels(chain: Chain): Picture {
       (_, n) => amplitude * Math.sin((2 * Math.PI * 1000 * n) / sampleRate),
     );
     const out = through(chain, mono(tone)).left;
-    let peak = 0;
-    for (let n = Math.round(0.8 * frames); n < frames; n++) peak = Math.max(peak, Math.abs(out[n]!));
     x.push(db);
-    y.push(inDb(peak));
+    y.push(inDb(peakBetween(out, Math.round(0.8 * frames), frames)));
   }
   return { kind: 'levels', x: Float64Array.from(x), lines: [{ name: 'output', y: Float64Array.from(y) }] };
 }
 
+/** Times of an effect that its static curve does not depend on. */
 const TIMES: ReadonlySet<string> = new Set(['attack', 'hold', 'release']);
 
 /** An effect whose gain is settled at once, so that it shows its levels alone. */
@@ -173,24 +179,22 @@ function hysteresis({ inserts, sampleRate, sounds }: Chain): Picture {
   const count = Math.round(-LOWEST_STAIR_DB / STAIR_DB) + 1;
   const x = Float64Array.from({ length: count }, (_, n) => LOWEST_STAIR_DB + n * STAIR_DB);
   const stair = Math.round(STAIR_SECONDS * sampleRate);
-  const levelAt = (n: number) => x[n < count ? n : 2 * count - 1 - n]!;
-  const tone = new Float32Array(2 * count * stair);
-  for (let n = 0; n < tone.length; n++) {
-    const amplitude = 10 ** (levelAt(Math.floor(n / stair)) / 20);
-    tone[n] = amplitude * Math.sin((2 * Math.PI * 1000 * n) / sampleRate);
-  }
+  const amplitudes = Array.from(x, (db) => 10 ** (db / 20));
+  const stairs = [...amplitudes, ...amplitudes.toReversed()];
+  const tone = Float32Array.from(
+    { length: stairs.length * stair },
+    (_, n) => stairs[Math.floor(n / stair)]! * Math.sin((2 * Math.PI * 1000 * n) / sampleRate),
+  );
   const out = through({ inserts: inserts.map(withoutTimes), sampleRate, sounds }, mono(tone)).left;
   const measured = Math.round(STAIR_END_SECONDS * sampleRate);
-  const at = (n: number) => {
-    let peak = 0;
-    for (let i = (n + 1) * stair - measured; i < (n + 1) * stair; i++) peak = Math.max(peak, Math.abs(out[i]!));
-    return inDb(peak);
-  };
-  const course = (name: string, of: (n: number) => number) => ({ name, y: x.map((_, n) => at(of(n))) });
+  const levels = stairs.map((_, n) => inDb(peakBetween(out, (n + 1) * stair - measured, (n + 1) * stair)));
   return {
     kind: 'hysteresis',
     x,
-    lines: [course('rising', (n) => n), course('falling', (n) => 2 * count - 1 - n)],
+    lines: [
+      { name: 'rising', y: Float64Array.from(levels.slice(0, count)) },
+      { name: 'falling', y: Float64Array.from(levels.slice(count).toReversed()) },
+    ],
   };
 }
 
@@ -242,13 +246,9 @@ function burst(chain: Chain): Picture {
   const slot = frames / BURST_POINTS;
   const course = (name: string, one: Float32Array) => ({
     name,
-    y: Float64Array.from({ length: BURST_POINTS }, (_, i) => {
-      let peak = 0;
-      for (let n = Math.floor(i * slot); n < Math.floor((i + 2) * slot) && n < frames; n++) {
-        peak = Math.max(peak, Math.abs(one[n]!));
-      }
-      return inDb(peak);
-    }),
+    y: Float64Array.from({ length: BURST_POINTS }, (_, i) =>
+      inDb(peakBetween(one, Math.floor(i * slot), Math.min(frames, Math.floor((i + 2) * slot)))),
+    ),
   });
   return {
     kind: 'burst',

@@ -21,8 +21,8 @@ export interface CrossSpectra {
   readonly re: Float64Array;
   readonly im: Float64Array;
   /**
-   * What `re` would be if both sides were in step: window by window the root of the product of their powers, by thirds
-   * of an octave. What is missing to it cancels; what is missing from it to the mean of both powers is panned.
+   * The cross power if both sides were in phase: per window and third of an octave, the geometric mean of their powers.
+   * `re` is smaller by what cancels; the arithmetic mean of the powers is larger by what is panned.
    */
   readonly inStep: Float64Array;
 }

@@ -7,6 +7,8 @@ const POWER_DB = 4.342944819032518;
 const ARRIVAL_DB = -20;
 /** What a decay is fitted over ends this far above the noise. */
 const OVER_NOISE_DB = 8;
+/** Peak under which an impulse response counts as silent: -200 dBFS. */
+const SILENCE = 1e-10;
 /** Shortest decay of an octave that is told, in cycles of its centre: the filter's own takes ten. */
 const SHORTEST_CYCLES = 12;
 const ECHO_WINDOW_SECONDS = 0.02;
@@ -47,10 +49,16 @@ function energyOf(channels: Channels): Float64Array {
   return energy;
 }
 
-/** Frame of the first arrival. */
-export function arrivalOf(channels: Channels): number {
+/** The largest magnitude of all channels. */
+function peakOf(channels: Channels): number {
   let peak = 0;
   for (const channel of channels) for (let n = 0; n < channel.length; n++) peak = Math.max(peak, Math.abs(channel[n]!));
+  return peak;
+}
+
+/** Frame of the first arrival. */
+export function arrivalOf(channels: Channels): number {
+  const peak = peakOf(channels);
   const enough = peak * dbToGain(ARRIVAL_DB);
   const length = channels[0]!.length;
   for (let n = 0; n < length; n++)
@@ -206,15 +214,6 @@ export function clarityOf(channels: Channels, seconds: number, sampleRate: numbe
   return POWER_DB * log(Math.max(early, 1e-30) / Math.max(late, 1e-30));
 }
 
-/** Peaks under this, -200 dBFS, are none. */
-const SILENCE = 1e-10;
-
-function peakOf(channel: ArrayLike<number>): number {
-  let peak = 0;
-  for (let n = 0; n < channel.length; n++) peak = Math.max(peak, Math.abs(channel[n]!));
-  return peak;
-}
-
 /**
  * What an acoustics report says of a room, from its impulse response.
  * @param channels one or more of the same length, up to what can be heard of them
@@ -223,7 +222,7 @@ export function measureRoom(channels: Channels, sampleRate: number): RoomMeasure
   const arrival = arrivalOf(channels);
   const whole = decayCurveOf(channels, arrival);
   return {
-    silent: channels.every((channel) => peakOf(channel) < SILENCE),
+    silent: peakOf(channels) < SILENCE,
     octaves: octaveDecays(channels, octavesAt(sampleRate), sampleRate),
     t30: slopeOf(whole, -5, -35, sampleRate),
     edt: slopeOf(whole, 0, -10, sampleRate),

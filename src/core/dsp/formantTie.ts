@@ -6,7 +6,7 @@ import { smoothstep } from '../math/smoothstep';
 const FREE_SHARE = 0.85;
 const TIED_SHARE = 0.9;
 
-/** How far formants follow the pitch, 0 to 1: one partial alone has no formants that could stay. */
+/** Weight of the pitch ratio in the formant ratio, 0 to 1, by the power share of the strongest partial: one alone has no formants. */
 export const formantTie = (share: number): number =>
   smoothstep(clamp(0, 1, (share - FREE_SHARE) / (TIED_SHARE - FREE_SHARE)));
 

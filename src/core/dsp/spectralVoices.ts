@@ -76,7 +76,7 @@ export class SpectralVoices {
   private readonly coming: Uint8Array;
   private readonly comingBefore: Uint8Array;
   private readonly arrived: Uint8Array;
-  /** How far formants follow the pitch, 0 to 1. */
+  /** Smoothed `formantTie` of the frame, 0 to 1. */
   private tie = 0;
   private readonly tieShare: number;
   private lifter = 1;

@@ -1,4 +1,4 @@
-import { PLAIN_MUSIC } from '../effects/kernel';
+import { PLAIN_MUSIC, type Music } from '../effects/kernel';
 import type { InsertNode } from './insertNode';
 import type { Prepared } from '../effects/prepare';
 import { KeyPath, Path } from './path';
@@ -20,14 +20,14 @@ export interface EngineFault {
   /** The effect that was at work; null for the rest of a strip. */
   readonly insertId: string | null;
   readonly error: unknown;
-  /** How often this strip has thrown in a row. */
+  /** Faults of this strip in a row. */
   readonly count: number;
 }
 
-/** A strip that has thrown: when it is built anew, in frames since the engine began, and how often it has thrown. */
+/** When a strip that has thrown is rebuilt, in frames of `elapsed`, and its faults in a row. */
 interface Repair {
-  dueFrame: number;
-  count: number;
+  readonly dueFrame: number;
+  readonly count: number;
 }
 
 /** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
@@ -57,8 +57,9 @@ export class Engine {
   private readonly loops = wasm().loops;
   /** By strip; those that are long mended go. */
   private readonly repairs = new Map<string, Repair>();
+  /** Frames rendered while repairs are due. */
   private elapsed = 0;
-  /** How often a strip was built anew: who holds on to strips and effects takes them up again. */
+  /** Number of strips rebuilt so far. When it changes, references to strips and effects are out of date. */
   rebuilt = 0;
   /**
    * Told when a strip has thrown: it is silent from this block on and built anew a little later, and everything else
@@ -134,12 +135,12 @@ export class Engine {
   /** @param fading clips that are taken away sound on for as long as they fade */
   private takeStrips(plan: Plan, fading: boolean): void {
     const known = new Map(this.strips.map((strip) => [strip.id, strip]));
-    const music = { framesPerBeat: plan.framesPerBeat, scale: plan.scale ?? PLAIN_MUSIC.scale };
+    const music = musicOf(plan);
     const before = this.plan;
     const same = before?.framesPerBeat === plan.framesPerBeat && sameScale(before.scale, plan.scale);
     if (before && !same) for (const strip of this.strips) strip.follow(music);
     const next = plan.strips.map((planned) => {
-      const strip = known.get(planned.id) ?? this.newStrip(plan, planned);
+      const strip = known.get(planned.id) ?? this.newStrip(planned, music);
       if (strip.planned === planned && !strip.leaving) return strip;
       if (known.has(planned.id)) strip.update(planned);
       strip.source.setClips(planned.clips, this.position, fading);
@@ -423,36 +424,43 @@ export class Engine {
 
   private rebuild(broken: Strip): void {
     const { plan } = this;
-    const planned = plan?.strips.find(({ id }) => id === broken.id);
-    if (!plan || !planned) {
+    if (!plan) return;
+    const planned = plan.strips.find(({ id }) => id === broken.id);
+    const strip = planned && this.successorOf(broken, plan, planned);
+    if (strip === null) return;
+    if (strip) this.strips = this.strips.map((one) => (one === broken ? strip : one));
+    else {
       // It was leaving: nothing of it is to be heard any more.
       this.repairs.delete(broken.id);
-      this.strips = this.strips.filter((strip) => strip !== broken);
-    } else {
-      let strip: Strip;
-      try {
-        strip = this.newStrip(plan, planned);
-      } catch (error) {
-        const { count } = this.postpone(broken.id);
-        this.onFault?.({ stripId: broken.id, insertId: null, error, count });
-        return;
-      }
-      strip.source.setClips(planned.clips, this.position, false);
-      strip.planned = planned;
-      strip.replaces(broken);
-      strip.source.enter(this.position);
-      strip.locate(this.position);
-      this.strips = this.strips.map((one) => (one === broken ? strip : one));
+      this.strips = this.strips.filter((one) => one !== broken);
     }
-    if (plan) this.takePaths(plan, false);
+    this.takePaths(plan, false);
     broken.dispose();
     this.arrangePaths(false);
     this.attachProbes();
     this.rebuilt++;
   }
 
-  private newStrip(plan: Plan, planned: PlanStrip): Strip {
-    const music = { framesPerBeat: plan.framesPerBeat, scale: plan.scale ?? PLAIN_MUSIC.scale };
+  /** The strip that takes the place of a broken one; null when it throws as well, and is tried again later. */
+  private successorOf(broken: Strip, plan: Plan, planned: PlanStrip): Strip | null {
+    let strip: Strip | null = null;
+    try {
+      strip = this.newStrip(planned, musicOf(plan));
+      strip.source.setClips(planned.clips, this.position, false);
+      strip.planned = planned;
+      strip.replaces(broken);
+      strip.source.enter(this.position);
+      strip.locate(this.position);
+      return strip;
+    } catch (error) {
+      strip?.dispose();
+      const { count } = this.postpone(broken.id);
+      this.onFault?.({ stripId: broken.id, insertId: null, error, count });
+      return null;
+    }
+  }
+
+  private newStrip(planned: PlanStrip, music: Music): Strip {
     return new Strip(planned, this.sampleRate, this.samples, music, this.resources);
   }
 
@@ -474,6 +482,9 @@ export class Engine {
     this.arrangePaths(false);
   }
 }
+
+/** Tempo and key that effects of a plan follow. */
+const musicOf = ({ framesPerBeat, scale = PLAIN_MUSIC.scale }: Plan): Music => ({ framesPerBeat, scale });
 
 /** False for a strip that is muted throughout. */
 const isHeard = ({ audible, curves }: PlanStrip): boolean => audible || curves?.audible !== undefined;

@@ -84,7 +84,7 @@ describe('something that is thrown while sound runs', () => {
     const [silent, other] = [play(15), alone.play(15)];
     expect(faults).toMatchObject([{ stripId: 'low', insertId: 'one', count: 1 }]);
     expect(String(faults[0]!.error)).toContain('the sky fell');
-    // What else sounds goes on with the same bits.
+    // The other strips give the same bits as without it.
     expect(firstDifference(silent, other)).toBe(-1);
     expect(engine.strip('low')!.meter.left).toBeLessThan(0.3);
     play(30);
@@ -157,6 +157,20 @@ describe('something that is thrown while sound runs', () => {
       [null, 2],
       [null, 3],
     ]);
+    play(2000);
+    expect(engine.rebuilt).toBe(1);
+    engine.dispose();
+  });
+
+  it('while the new strip takes its place in the session is caught, too', () => {
+    const real = kernels.utility!;
+    const { engine, faults, play, hear } = playing(plan());
+    hear();
+    engine.strip('low')!.insert('one')!.kernel.process = broken;
+    kernels.utility = (context) => Object.assign(real(context), { locate: broken });
+    expect(largest(play(100))).toBeGreaterThan(0.2);
+    kernels.utility = real;
+    expect(faults.map(({ count }) => count)).toEqual([1, 2, 3]);
     play(2000);
     expect(engine.rebuilt).toBe(1);
     engine.dispose();

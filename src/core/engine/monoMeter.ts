@@ -10,8 +10,8 @@ const SILENCE = 1e-9;
 export const ALL_LOST_DB = 60;
 
 /**
- * How much of a stereo sound cancels when both sides are averaged, over the last seconds. What is only louder on one side
- * is softer in mono, but not lost: beside it stands what the average would be if both sides were in step.
+ * Cancellation in mono over the last seconds: power of the average of both sides against what it would be were they in
+ * phase. A sound that is only panned loses nothing by this measure.
  */
 export class MonoMeter {
   private inStep = 0;
@@ -33,8 +33,9 @@ export class MonoMeter {
     const { powers } = this;
     powers.fill(0);
     wasm().loops.addPowers(left.byteOffset, right.byteOffset, powers.byteOffset, frames);
-    const [l, r, sum] = [powers[0]!, powers[1]!, powers[2]!];
-    this.take((l + r + 2 * Math.sqrt(l * r)) / (4 * frames), sum / (4 * frames), frames);
+    const l = powers[0]!;
+    const r = powers[1]!;
+    this.take((l + r + 2 * Math.sqrt(l * r)) / (4 * frames), powers[2]! / (4 * frames), frames);
   }
 
   /** Forgets as in silence. */

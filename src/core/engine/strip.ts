@@ -50,9 +50,9 @@ export class Strip {
   /** Whether this block can hold anything but silence. */
   sounding = false;
   leaving = false;
-  /** It has thrown: it stays silent until another is built in its place. */
+  /** It has thrown, and stays silent until it is replaced. */
   broken = false;
-  /** The effect at work, by id; null between effects. Where something throws, it is the one that did. */
+  /** Id of the effect that is processing; null between effects. After a fault, the effect that threw. */
   working: string | null = null;
   /** The part of a plan that it has taken up as a whole; null when changes have come since. */
   planned: PlanStrip | null = null;
@@ -325,11 +325,12 @@ export class Strip {
     this.gain.fill(gains, frames, place, moving);
     this.pan.fill(pans, frames, place, moving);
     this.open.fill(opens, frames, place, moving);
-    this.crossing.fill(crossings, frames, place, moving);
+    const crosses = !this.crossing.settled || this.crossing.now > 0;
+    if (crosses) this.crossing.fill(crossings, frames, place, moving);
     if (!this.sounding) return;
     const { loops } = wasm();
     loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
-    if (this.crossing.now > 0 || !this.crossing.settled) this.crossMoving(frames);
+    if (crosses) this.crossMoving(frames);
     loops.levelFloats(
       left.byteOffset,
       right.byteOffset,
@@ -353,7 +354,8 @@ export class Strip {
   private crossMoving(frames: number): void {
     const { left, right, crossings, sideLeft, sideRight } = this;
     for (let i = 0; i < frames; i++) {
-      const [l, r] = [left[i]!, right[i]!];
+      const l = left[i]!;
+      const r = right[i]!;
       left[i] = l + crossings[i]! * taken(sideRight[i]!) * r;
       right[i] = r + crossings[i]! * taken(sideLeft[i]!) * l;
     }

@@ -27,6 +27,7 @@ export const MAIN_ID = 'main';
 const LONGEST_SECONDS = 36000;
 /** A tick of the finest MIDI file. */
 export const SHORTEST_NOTE_BEATS = 1 / 15360;
+export const SHORTEST_SECTION_BEATS = 0.25;
 
 export const sessionSchema = record({
   name: name(),
@@ -66,7 +67,7 @@ export const sectionSchema = record({
   id: id(),
   name: name(),
   startBeat: figure(0, LONGEST_BEATS),
-  lengthBeats: figure(0.25, LONGEST_BEATS),
+  lengthBeats: figure(SHORTEST_SECTION_BEATS, LONGEST_BEATS),
 });
 
 export const PAN_MODES = ['balance', 'stereo'] as const;

@@ -2,12 +2,17 @@ import { KinetikonError } from '../errors';
 import { SHORTEST_CLIP_SECONDS, removeClip, splitClip } from './clipEdits';
 import { cornersOf, heightAt, laneParameter, valueAtHeight } from './lanes';
 import { isPlaced } from './prints';
-import { SHORTEST_NOTE_BEATS, timingOf, type Clip, type Lane, type Point, type SessionDocument } from './records';
+import {
+  SHORTEST_NOTE_BEATS,
+  SHORTEST_SECTION_BEATS,
+  timingOf,
+  type Clip,
+  type Lane,
+  type Point,
+  type SessionDocument,
+} from './records';
 
 /** Time of all tracks at once: clips, notes, lanes, sections and the loop. */
-
-/** The shortest piece of a section. */
-const SHORTEST_SECTION_BEATS = 0.25;
 
 /** Where a stretch of time is put in or taken out, and what new clips are called by. */
 export interface TimeEdit {

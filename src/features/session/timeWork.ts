@@ -12,17 +12,14 @@ export function insertBars(studio: Studio, atBeat: number, bars: number): void {
 export const insertBarAtPlayhead = (studio: Studio): void => insertBars(studio, studio.heardBeat, 1);
 
 /** Puts as much silence as the loop is long in at its start. */
-export function insertLoopTime(studio: Studio): void {
-  const { loopStartBeat: atBeat, loopEndBeat } = studio.state.document.session;
-  const beats = loopEndBeat - atBeat;
-  studio.perform({ type: 'time.insert', atBeat, beats, newId: newId() }, "Insert the loop's time");
-}
+export const insertLoopTime = (studio: Studio): void => editLoopTime(studio, 'time.insert', "Insert the loop's time");
 
 /** Takes what lies in the loop out of all tracks, and closes the gap. */
-export function deleteLoopTime(studio: Studio): void {
+export const deleteLoopTime = (studio: Studio): void => editLoopTime(studio, 'time.delete', "Delete the loop's time");
+
+function editLoopTime(studio: Studio, type: 'time.insert' | 'time.delete', label: string): void {
   const { loopStartBeat: atBeat, loopEndBeat } = studio.state.document.session;
-  const beats = loopEndBeat - atBeat;
-  studio.perform({ type: 'time.delete', atBeat, beats, newId: newId() }, "Delete the loop's time");
+  studio.perform({ type, atBeat, beats: loopEndBeat - atBeat, newId: newId() }, label);
 }
 
 /** Names four bars from the one that the playhead stands in. */

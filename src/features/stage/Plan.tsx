@@ -66,8 +66,6 @@ interface Drag {
 const signalOf = (document: SessionDocument, { id }: Track | Return) =>
   document.returns[id]?.role === 'return' ? 'wet' : 'dry';
 
-const sizeOf = (document: SessionDocument, strip: Track | Return) => Number(placeValues(document, strip).size);
-
 /** The way of a thing over a round, as it is set now. */
 function wayOf(document: SessionDocument, strip: Track | Return): { d: string; closed: boolean } | null {
   const values = placeValues(document, strip);
@@ -89,9 +87,10 @@ function wayOf(document: SessionDocument, strip: Track | Return): { d: string; c
 export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
-  const { things, base } = useMemo(() => {
+  const { things, base, sizes } = useMemo(() => {
     const things = placed(document);
-    return { things, base: things.map((strip) => spotAtBeat(document, strip, studio.heardBeat)) };
+    const base = things.map((strip) => spotAtBeat(document, strip, studio.heardBeat));
+    return { things, base, sizes: things.map((strip) => Number(placeValues(document, strip).size)) };
   }, [document, studio]);
   const chosen = things.some(({ id }) => id === stripId) ? [stripId, ...more.filter((id) => id !== stripId)] : more;
   const plan = useRef<SVGSVGElement>(null);
@@ -135,15 +134,15 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     const beat = studio.heardBeat;
     const same = seen.current?.document === document && seen.current.beat === beat;
     seen.current = { document, beat };
-    for (const strip of things) {
+    things.forEach((strip, n) => {
       const known = same ? spots.current.get(strip.id) : undefined;
       const spot = toldSpot(strip) ?? known ?? spotAtBeat(document, strip, beat);
       spots.current.set(strip.id, spot);
       const mark = marks.current.get(strip.id);
       const { x, y } = toPlan(spot);
       if (mark) mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
-      widths.current.get(strip.id)?.setAttribute('d', widthPath(spot, sizeOf(document, strip)));
-    }
+      widths.current.get(strip.id)?.setAttribute('d', widthPath(spot, sizes[n]!));
+    });
   });
 
   const pointed = (event: Pointed): { x: number; y: number } => {
@@ -307,7 +306,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
         })}
         {things.map(
           (strip, n) =>
-            sizeOf(document, strip) > 0 && (
+            sizes[n]! > 0 && (
               <path
                 key={strip.id}
                 ref={(element) => {
@@ -315,7 +314,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
                   else widths.current.delete(strip.id);
                 }}
                 className={`thing-width plan-${signalOf(document, strip)} ${strip.mute ? 'thing-mute' : ''}`}
-                d={widthPath(base[n]!, sizeOf(document, strip))}
+                d={widthPath(base[n]!, sizes[n]!)}
               />
             ),
         )}

@@ -38,10 +38,10 @@ export interface EngineEvents {
   onFault(fault: Extract<FromWorklet, { kind: 'fault' }>): void;
 }
 
-/** How often is looked whether sound runs, and how often in a row it must not for it to count as stopped. */
+/** Interval of the check that blocks are rendered, in ms, and checks without any after which sound counts as stopped. */
 const LOOK_MS = 500;
 const STILL_LOOKS = 10;
-/** What stops again within this time is not started again by itself. */
+/** A second loss within this time, in ms, is not recovered from without Play. */
 const AGAIN_MS = 5000;
 
 /** Rest between two steps of the warm-up. */
@@ -117,7 +117,7 @@ export class EngineClient {
     });
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
       if (data.kind === 'fault') {
-        // What the strip is built of anew is as it is set now.
+        // The strip is rebuilt from the plan it has: it gets the one of now, with all changes since.
         this.sent = null;
         if (this.plan) this.send(this.plan);
         this.events.onFault(data);
@@ -136,7 +136,7 @@ export class EngineClient {
     node.connect(context.destination);
     this.context = context;
     this.node = node;
-    this.watchFrom(context);
+    this.watchBlocks(context);
     for (const [assetId, sound] of this.samples)
       this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
     for (const [key, prepared] of this.resources) this.post({ kind: 'resource', key, prepared });
@@ -148,8 +148,8 @@ export class EngineClient {
     if (frame > 0) this.post({ kind: 'seek', frame });
   }
 
-  /** Looks whether sound that should run does: a device that is gone, or a machine that has slept, may stop it unsaid. */
-  private watchFrom(context: AudioContext): void {
+  /** Checks that blocks are rendered: a lost device or a machine that slept may stop them without an event. */
+  private watchBlocks(context: AudioContext): void {
     let blocks = this.meters[METER.blocks]!;
     let still = 0;
     clearInterval(this.watching);
@@ -163,9 +163,8 @@ export class EngineClient {
 
   /** Builds the audio thread anew after it was lost, and plays on from where it was. */
   private async recover(reason: string): Promise<void> {
-    const { playing } = this;
-    const wasRunning = this.context !== null;
-    if (!wasRunning) return;
+    const { playing, context } = this;
+    if (!context) return;
     const frame = this.meters[METER.positionFrame]!;
     await this.dispose();
     this.meters[METER.positionFrame] = frame;

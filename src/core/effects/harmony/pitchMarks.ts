@@ -16,7 +16,7 @@ export interface Mark {
   at: number;
   period: number;
   voiced: boolean;
-  /** How far formants follow the pitch here, 0 to 1; 0 without a pitch, or where marks are not exact. */
+  /** `formantTie` at the mark, 0 to 1; 0 without a pitch or an exact mark. */
   tie: number;
 }
 
