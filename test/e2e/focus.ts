@@ -1,24 +1,26 @@
-import type { ElementHandle, Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 
-/** Around a control, in CSS pixels: as far as its focus is looked for. */
+/** How far around a control its focus ring is looked for, in CSS pixels. */
 const AROUND = 8;
-/** WCAG 2.2, 2.4.13: pixels that change by this contrast count, and are to be as many as a line of this width around it. */
+/** WCAG 2.2, 2.4.13: as many pixels change by this contrast as a line of this width (CSS pixels) around the control has. */
 const CONTRAST = 3;
 const LINE = 2;
 
-/** Controls that are in sight, one of each kind that is not known yet: of one tag and role in one set of classes. */
-async function kindsOf(page: Page, known: Set<string>): Promise<ElementHandle<HTMLElement | SVGElement>[]> {
-  const all = await page.evaluateHandle(
+interface Control {
+  kind: string;
+  name: string;
+  /** In CSS pixels, within the view. */
+  box: { left: number; top: number; right: number; bottom: number };
+}
+
+/** Marks one control in sight of each kind (tag, role, type and classes) that is not known yet, in the order returned. */
+const markControls = (page: Page, known: Set<string>): Promise<Control[]> =>
+  page.evaluate(
     (before) => {
       const seen = new Set(before);
       const kindOf = (element: Element) =>
-        [
-          element.tagName,
-          element.getAttribute('role'),
-          element.getAttribute('type'),
-          element.getAttribute('class'),
-        ].join();
-      return [
+        [element.tagName, ...['role', 'type', 'class'].map((name) => element.getAttribute(name))].join();
+      const controls = [
         ...document.querySelectorAll<HTMLElement | SVGElement>(
           'a[href], button, input, select, textarea, [tabindex="0"]',
         ),
@@ -34,79 +36,124 @@ async function kindsOf(page: Page, known: Set<string>): Promise<ElementHandle<HT
         const kind = kindOf(element);
         if (seen.has(kind)) return false;
         seen.add(kind);
-        element.dataset.kind = kind;
         return true;
+      });
+      return controls.map((element, index) => {
+        element.dataset.focusProbe = String(index);
+        const { left, top, right, bottom } = element.getBoundingClientRect();
+        const label = element.getAttribute('aria-label') ?? element.textContent;
+        return {
+          kind: kindOf(element),
+          name: `${element.tagName.toLowerCase()}.${element.getAttribute('class') ?? ''} "${label.slice(0, 40)}"`,
+          box: {
+            left: Math.max(0, left),
+            top: Math.max(0, top),
+            right: Math.min(innerWidth, right),
+            bottom: Math.min(innerHeight, bottom),
+          },
+        };
       });
     },
     [...known],
   );
-  const controls = [...(await all.getProperties()).values()].flatMap((one) => one.asElement() ?? []) as ElementHandle<
-    HTMLElement | SVGElement
-  >[];
-  for (const control of controls) known.add(await control.evaluate(({ dataset }) => dataset.kind!));
-  return controls;
+
+/** Splits controls into as few groups as it finds in which no focus ring can reach the surroundings of another. */
+function apart(controls: readonly Control[]): number[][] {
+  const groups: number[][] = [];
+  const meet = (a: Control['box'], b: Control['box']) =>
+    a.left - b.right < 2 * AROUND &&
+    b.left - a.right < 2 * AROUND &&
+    a.top - b.bottom < 2 * AROUND &&
+    b.top - a.bottom < 2 * AROUND;
+  controls.forEach(({ box }, index) => {
+    const group = groups.find((others) => !others.some((other) => meet(box, controls[other]!.box)));
+    if (group) group.push(index);
+    else groups.push([index]);
+  });
+  return groups;
 }
 
-/** How many pixels differ between two pictures by the contrast that is asked for. */
-const changed = (page: Page, pictures: readonly Buffer[]): Promise<number> =>
+/** For each box, how many pixels in it and `AROUND` it differ between two pictures by the contrast that counts. */
+const changed = (page: Page, pictures: readonly Buffer[], boxes: readonly Control['box'][]): Promise<number[]> =>
   page.evaluate(
-    async ([sources, contrast]) => {
+    async ([sources, areas, contrast, around]) => {
       const [one, other] = await Promise.all(
         sources.map(async (source) => {
           const bytes = Uint8Array.from(atob(source), (c) => c.charCodeAt(0));
           const bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
           const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d')!;
           context.drawImage(bitmap, 0, 0);
-          return context.getImageData(0, 0, bitmap.width, bitmap.height).data;
+          return context.getImageData(0, 0, bitmap.width, bitmap.height);
         }),
       );
       const linear = (byte: number) =>
         byte / 255 <= 0.04045 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4;
       const luminance = (data: Uint8ClampedArray, at: number) =>
         0.2126 * linear(data[at]!) + 0.7152 * linear(data[at + 1]!) + 0.0722 * linear(data[at + 2]!);
-      let count = 0;
-      for (let at = 0; at < one!.length; at += 4) {
-        const [a, b] = [luminance(one!, at), luminance(other!, at)];
-        if ((Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05) >= contrast) count++;
-      }
-      return count;
+      return areas.map(({ left, top, right, bottom }) => {
+        let count = 0;
+        for (let y = Math.max(0, Math.floor(top - around)); y < Math.min(one!.height, bottom + around); y++)
+          for (let x = Math.max(0, Math.floor(left - around)); x < Math.min(one!.width, right + around); x++) {
+            const at = 4 * (y * one!.width + x);
+            const [a, b] = [luminance(one!.data, at), luminance(other!.data, at)];
+            if ((Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05) >= contrast) count++;
+          }
+        return count;
+      });
     },
-    [pictures.map((one) => one.toString('base64')), CONTRAST] as const,
+    [pictures.map((one) => one.toString('base64')), boxes, CONTRAST, AROUND] as const,
   );
 
 /**
  * Controls whose focus is not plain to see: what they are, and how many pixels changed of how many that should.
+ * Their styles are told that they have the focus, many at once, so that a view takes a few pictures.
  * @param known kinds of controls that have been looked at, to which those here are added
  */
 export async function faintFocus(page: Page, known: Set<string>): Promise<string[]> {
+  const blur = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await blur();
   // A key, so that what has the focus shows it.
   await page.keyboard.press('Shift');
+  const controls = await markControls(page, known);
+  const browser = await page.context().newCDPSession(page);
+  await browser.send('DOM.enable');
+  await browser.send('CSS.enable');
+  const { root } = await browser.send('DOM.getDocument', { depth: 0 });
+  const nodes = await Promise.all(
+    controls.map(async (_, index) => {
+      const selector = `[data-focus-probe="${index}"]`;
+      return (await browser.send('DOM.querySelector', { nodeId: root.nodeId, selector })).nodeId;
+    }),
+  );
+  const force = (group: readonly number[], forcedPseudoClasses: string[]) =>
+    Promise.all(
+      group.map((index) => browser.send('CSS.forcePseudoState', { nodeId: nodes[index]!, forcedPseudoClasses })),
+    );
+  const picture = () => page.screenshot({ animations: 'disabled', caret: 'hide' });
   const faint: string[] = [];
-  for (const control of await kindsOf(page, known)) {
-    const box = await control.boundingBox();
-    if (!box) continue;
-    const view = page.viewportSize()!;
-    const [x, y] = [Math.max(0, box.x - AROUND), Math.max(0, box.y - AROUND)];
-    const clip = {
-      ...{ x, y },
-      width: Math.min(view.width, box.x + box.width + AROUND) - x,
-      height: Math.min(view.height, box.y + box.height + AROUND) - y,
-    };
-    const picture = () => page.screenshot({ clip, animations: 'disabled', caret: 'hide' });
-    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  for (const group of apart(controls)) {
     const before = await picture();
-    await control.evaluate((element) => element.focus({ preventScroll: true }));
+    await force(group, ['focus', 'focus-visible']);
     const after = await picture();
-    const wanted = LINE * (Math.min(view.width, box.width) + Math.min(view.height, box.height));
-    const found = await changed(page, [before, after]);
-    if (found < wanted) {
-      const name = await control.evaluate(
-        (element) =>
-          `${element.tagName.toLowerCase()}.${element.getAttribute('class') ?? ''} "${(element.getAttribute('aria-label') ?? element.textContent).slice(0, 40)}"`,
-      );
-      faint.push(`${name}: ${found} of ${Math.round(wanted)} pixels`);
+    await force(group, []);
+    const boxes = group.map((index) => controls[index]!.box);
+    const found = await changed(page, [before, after], boxes);
+    for (const [at, index] of group.entries()) {
+      const { name, box } = controls[index]!;
+      const wanted = LINE * (box.right - box.left + box.bottom - box.top);
+      if (found[at]! >= wanted) continue;
+      // What is drawn by script, not by style, shows only with the focus itself.
+      await page.locator(`[data-focus-probe="${index}"]`).evaluate((element) => element.focus({ preventScroll: true }));
+      const [pixels] = await changed(page, [before, await picture()], [box]);
+      await blur();
+      if (pixels! < wanted) faint.push(`${name}: ${pixels} of ${Math.round(wanted)} pixels`);
     }
   }
-  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await browser.detach();
+  await page.evaluate(() => {
+    for (const element of document.querySelectorAll<HTMLElement>('[data-focus-probe]'))
+      delete element.dataset.focusProbe;
+  });
+  for (const { kind } of controls) known.add(kind);
   return faint;
 }
