@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { firstDifference } from '../../../test/support/render';
 import { Arena } from '../wasm/arena';
 import { DelayLine } from './delayLine';
 import { HalfBandTwin } from './halfBandTwin';
@@ -6,7 +7,7 @@ import { Ring } from './ring';
 import { LFO_SHAPES, LowFrequencyOscillator } from './lowFrequencyOscillator';
 import { Noise } from './noise';
 import { Ramp } from './ramp';
-import { resample } from './resampler';
+import { resample, resampleStretch } from './resampler';
 import { StateVariableFilter, type FilterType } from './stateVariableFilter';
 import { truePeakOf } from './truePeak';
 
@@ -256,6 +257,57 @@ describe('resampler', () => {
       const folded = resample(high, from, to)!.slice(2000, -2000);
       expect(db(Math.max(...folded.map(Math.abs)))).toBeLessThan(-100);
     }
+  });
+
+  it.each([
+    [44100, 48000],
+    [48000, 44100],
+    [96000, 48000],
+    [48000, 96000],
+    [8000, 192000],
+    [192000, 8000],
+    [22050, 48000],
+    [44099.5, 48000],
+  ])('%d to %d keeps the highs of a sound that begins on its first frame', (from, to) => {
+    const lowest = Math.min(from, to);
+    const impulse = new Float32Array(4000);
+    impulse[0] = 1;
+    const one = resample(impulse, from, to)!.subarray(0, (3000 * to) / from);
+    for (const part of [0.002, 0.1, 0.25, 0.4, 0.44, 0.45]) {
+      const { magnitude } = response(one, (part * lowest) / to);
+      expect(Math.abs(db((magnitude * from) / to))).toBeLessThan(0.05);
+    }
+  });
+
+  it.each([
+    [44100, 48000],
+    [96000, 48000],
+  ])('%d to %d keeps the power of noise that begins on the first frame', (from, to) => {
+    for (const part of [0.05, 0.2, 0.35, 0.45]) {
+      let [cut, whole] = [0, 0];
+      for (let seed = 1; seed <= 20; seed++) {
+        const noise = new Noise(seed);
+        const sound = Float32Array.from({ length: 200 }, () => noise.white());
+        const powerFrom = (start: number) => {
+          const input = new Float32Array(start + 400);
+          input.set(sound, start);
+          return response(resample(input, from, to)!, (part * Math.min(from, to)) / to).magnitude ** 2;
+        };
+        cut += powerFrom(0);
+        whole += powerFrom(600);
+      }
+      expect(Math.abs(10 * Math.log10(cut / whole))).toBeLessThan(0.5);
+    }
+  });
+
+  it('gives the same frames whole and bit by bit', () => {
+    const noise = new Noise(5);
+    const input = Float32Array.from({ length: 9000 }, () => noise.white());
+    const whole = resample(input, 44100, 48000)!;
+    const bits = new Float32Array(whole.length);
+    for (let at = 0; at < bits.length; at += 333)
+      resampleStretch(input, 44100, 48000, bits, at, Math.min(bits.length, at + 333));
+    expect(firstDifference(bits, whole)).toBe(-1);
   });
 
   it('stops when told', () => {

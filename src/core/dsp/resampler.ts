@@ -1,6 +1,9 @@
 import { Arena, type Doubles, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
+import { cos, log, sin } from '../math/elementary';
+import { powerOfTwoFrom } from '../math/powerOfTwo';
 import { kaiser, kaiserBeta, sinc } from '../math/windows';
+import { FourierTransform } from './fft';
 
 /** Zero crossings of the sinc on each side: with the Kaiser window below, over 100 dB of stopband. */
 const ZERO_CROSSINGS = 48;
@@ -14,7 +17,8 @@ const STRETCH = 65536;
 /**
  * Converts a whole channel between sample rates by windowed-sinc interpolation (Smith, "Digital audio resampling
  * home page", 2002). Length becomes round(frames * to / from); no delay is added. Flat within 0.05 dB to 0.9 of the
- * lower Nyquist frequency, aliases and images under -100 dB.
+ * lower Nyquist frequency, aliases and images under -100 dB. The first frames have no room for the part of the filter
+ * that comes before them: they go through its minimum-phase form, less than two input frames late, and keep their highs.
  * @param input samples at `fromHz`
  * @param onProgress called with 0 to 1 about every 65536 output frames; return false to stop, which yields null
  */
@@ -55,13 +59,74 @@ export function resampleStretch(
   if (fromHz === toHz) return output.set(input.subarray(from, to), from);
   const phases = phasesOf(fromHz, toHz);
   if (phases) throughPhases(input, phases, output, from, to);
-  else throughTable(input, fromHz, toHz, output, from, to);
+  else for (let frame = from; frame < to; frame++) output[frame] = throughTable(input, fromHz, toHz, frame);
+  correctHead(input, fromHz, toHz, output, from, to);
 }
 
 const cutoffOf = (fromHz: number, toHz: number) => Math.min(1, toHz / fromHz) * ((1 + PASSBAND) / 2);
 
-/** Taps worked out frame by frame from the table, for rates of which one is no simple multiple of the other. */
-function throughTable(
+/** One output frame from the table: for rates of which one is no simple multiple of the other. */
+function throughTable(input: ArrayLike<number>, fromHz: number, toHz: number, frame: number): number {
+  const cutoff = cutoffOf(fromHz, toHz);
+  const reach = ZERO_CROSSINGS / cutoff;
+  const centre = (frame * fromHz) / toHz;
+  const first = Math.max(0, Math.ceil(centre - reach));
+  const last = Math.min(input.length - 1, Math.floor(centre + reach));
+  let sum = 0;
+  for (let i = first; i <= last; i++) sum += input[i]! * tapAt(i - centre, cutoff);
+  return sum;
+}
+
+/** From the minimum-phase filter to the one without delay it goes in so many steps of so many input frames. */
+const HEAD_STEPS = 8;
+const HEAD_STEP_FRAMES = 64;
+/** The low-pass counts as no weaker than this against its passband where its minimum phase is worked out. */
+const FLOOR = 1e-5;
+
+/** What turns the low-pass without delay into its minimum-phase form, at the output's rate. */
+interface HeadFilter {
+  readonly transform: FourierTransform;
+  /** Output frames that the low-pass reaches before and after an input frame. */
+  readonly reach: number;
+  /** Between the two forms, by frequency, in radians. */
+  readonly phase: Float64Array;
+}
+
+const headFilters = new Map<string, HeadFilter>();
+
+/** By the folded cepstrum (Oppenheim and Schafer, "Discrete-time signal processing", 1989, section 12.2). */
+function headFilterOf(fromHz: number, toHz: number): HeadFilter {
+  const name = `${fromHz}/${toHz}`;
+  const known = headFilters.get(name);
+  if (known) return known;
+  const cutoff = cutoffOf(fromHz, toHz);
+  const reach = Math.ceil((ZERO_CROSSINGS / cutoff) * (toHz / fromHz));
+  const frames = Math.ceil((HEAD_STEPS * HEAD_STEP_FRAMES * toHz) / fromHz) + 2 * reach;
+  const transform = new FourierTransform(powerOfTwoFrom(4 * frames));
+  const { size } = transform;
+  const re = new Float64Array(size);
+  const phase = new Float64Array(size);
+  for (let n = -reach; n <= reach; n++) re[(n + size) % size] = tapAt((n * fromHz) / toHz, cutoff);
+  transform.forward(re, phase);
+  const floor = FLOOR * Math.abs(re[0]!);
+  for (let k = 0; k < size; k++) re[k] = log(Math.max(floor, Math.abs(re[k]!))) / size;
+  phase.fill(0);
+  // The cepstrum of the magnitude, which is even; folded onto the frames from 0 on, it is that of the minimum phase.
+  transform.forward(re, phase);
+  for (let n = 1; n < size / 2; n++) re[n] = 2 * re[n]!;
+  re.fill(0, size / 2 + 1);
+  phase.fill(0);
+  transform.forward(re, phase);
+  const filter = { transform, reach, phase };
+  headFilters.set(name, filter);
+  return filter;
+}
+
+/**
+ * Adds to the output frames from `from` up to `to` what the minimum-phase filter changes in the beginning of the input.
+ * Its phase goes back step by step, since two forms of a sound that are mixed would cancel where they differ.
+ */
+function correctHead(
   input: Float32Array,
   fromHz: number,
   toHz: number,
@@ -69,17 +134,35 @@ function throughTable(
   from: number,
   to: number,
 ): void {
-  const cutoff = cutoffOf(fromHz, toHz);
-  const reach = ZERO_CROSSINGS / cutoff;
-  const step = fromHz / toHz;
-  for (let frame = from; frame < to; frame++) {
-    const centre = frame * step;
-    const first = Math.max(0, Math.ceil(centre - reach));
-    const last = Math.min(input.length - 1, Math.floor(centre + reach));
-    let sum = 0;
-    for (let i = first; i <= last; i++) sum += input[i]! * tapAt(i - centre, cutoff);
-    output[frame] = sum;
+  const { transform, reach, phase } = headFilterOf(fromHz, toHz);
+  const { size } = transform;
+  if (from >= size / 2) return;
+  const sumRe = new Float64Array(size);
+  const sumIm = new Float64Array(size);
+  for (let step = 0; step < HEAD_STEPS; step++) {
+    const centre = step * HEAD_STEP_FRAMES;
+    const head = new Float64Array(Math.min(input.length, centre + HEAD_STEP_FRAMES));
+    const first = Math.max(0, centre - HEAD_STEP_FRAMES);
+    for (let n = first; n < head.length; n++) {
+      head[n] = input[n]! * (0.5 + 0.5 * cos((Math.PI * (n - centre)) / HEAD_STEP_FRAMES));
+    }
+    if (head.every((x) => x === 0)) continue;
+    const re = new Float64Array(size);
+    const im = new Float64Array(size);
+    const end = Math.ceil((head.length * toHz) / fromHz) + reach;
+    for (let n = Math.floor((first * toHz) / fromHz) - reach; n < end; n++) {
+      re[(n + size) % size] = throughTable(head, fromHz, toHz, n) / size;
+    }
+    transform.forward(re, im);
+    const share = 1 - step / HEAD_STEPS;
+    for (let k = 0; k < size; k++) {
+      const [c, s] = [cos(share * phase[k]!) - 1, sin(share * phase[k]!)];
+      sumRe[k] = sumRe[k]! + re[k]! * c - im[k]! * s;
+      sumIm[k] = sumIm[k]! + re[k]! * s + im[k]! * c;
+    }
   }
+  transform.forward(sumIm, sumRe);
+  for (let n = from; n < Math.min(to, size / 2); n++) output[n] = output[n]! + sumRe[n]!;
 }
 
 /** Taps of each place between two input frames that an output frame can have. */
