@@ -93,26 +93,31 @@ export class LoudnessMatch {
    * @param follows `off` goes back to 0 dB, `held` stays
    */
   follow(before: Sides, after: Sides, gains: Float64Array, frames: number, follows: 'off' | 'on' | 'held'): void {
-    const { weighting, sums } = this;
+    const { weighting } = this;
     if (follows === 'on') {
       if (!this.listens) this.begin();
       weighting[0].process(before[0], before[1], frames);
       weighting[1].process(after[0], after[1], frames);
     }
     this.listens = follows === 'on' || (follows === 'held' && this.listens);
-    for (let i = 0; i < frames; i++) {
+    for (let start = 0; start < frames;) {
       if (follows === 'off' && this.stands) {
-        gains[i] = 1;
+        gains.fill(1, start, frames);
         this.offset = 0;
-        continue;
+        return;
       }
       if (this.offset === 0) this.look(follows);
-      this.offset = (this.offset + 1) % TICK;
-      gains[i] = this.gain;
-      this.gain += this.step;
-      if (follows !== 'on') continue;
-      sums[0] = sums[0]! + before[0][i]! * before[0][i]! + before[1][i]! * before[1][i]!;
-      sums[1] = sums[1]! + after[0][i]! * after[0][i]! + after[1][i]! * after[1][i]!;
+      const end = Math.min(frames, start + TICK - this.offset);
+      for (let i = start; i < end; i++) {
+        gains[i] = this.gain;
+        this.gain += this.step;
+      }
+      if (follows === 'on') {
+        this.sums[0] = plusPower(this.sums[0]!, before, start, end);
+        this.sums[1] = plusPower(this.sums[1]!, after, start, end);
+      }
+      this.offset = (this.offset + end - start) % TICK;
+      start = end;
     }
   }
 
@@ -165,4 +170,11 @@ export class LoudnessMatch {
     if (this.heard <= pace.wait) return this.gain;
     return Math.min(FURTHEST, Math.max(1 / FURTHEST, Math.sqrt(powers[0]! / powers[1]!)));
   }
+}
+
+/** A sum of squares and what the frames `start` up to `end` of both sides add to it. */
+function plusPower(sum: number, [left, right]: Sides, start: number, end: number): number {
+  let whole = sum;
+  for (let i = start; i < end; i++) whole = whole + left[i]! * left[i]! + right[i]! * right[i]!;
+  return whole;
 }

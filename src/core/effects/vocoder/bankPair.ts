@@ -31,6 +31,13 @@ const WEIGHT_TICKS = 8;
 /** Most by which a band of the carrier is lifted: 24 dB. Its strongest is lowered by 6 dB. */
 const MOST_LIFT = 15.85;
 const STRONGEST_GAIN = 0.5;
+/** Bands let something into so many on each side. */
+const NEAREST = 3;
+/** Most that the weights owe to that: 12 dB. */
+const MOST_OWED = 16;
+/** Places over which leaks are summed up, in half widths of a band. */
+const REACH = 8;
+const STEP = 0.125;
 /** Mean power of a voice or a carrier under which it is none: -70 dB. */
 export const PRESENT = 1e-7;
 
@@ -77,6 +84,12 @@ export class BankPair {
   private readonly weights = new Float64Array(MOST_BANDS).fill(1);
   /** Power of the carrier by band, while the voice is in that band. */
   private readonly carrierPart = new Float64Array(MOST_BANDS);
+  /** Power by band of what a bank would find in what comes out, against what it found in the voice. */
+  private readonly found = new Float64Array(MOST_BANDS);
+  /** Factors on power that the weights owe to what bands let into one another. */
+  private readonly owed = new Float64Array(MOST_BANDS).fill(1);
+  /** Power that a band finds of what another one let through, by how many bands lie between their middles. */
+  private readonly leaks = new Float64Array(NEAREST + 1);
   private readonly made: Sides;
   private readonly going: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
@@ -110,6 +123,7 @@ export class BankPair {
     for (const powers of Object.values(this.means)) powers.fill(0);
     this.meanSeconds = 0;
     this.weights.fill(1);
+    this.owed.fill(1);
   }
 
   get bands(): number {
@@ -168,6 +182,7 @@ export class BankPair {
     bank.divide(layout);
     bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
     bank.measures = false;
+    this.leaks.forEach((_, away) => (this.leaks[away] = leakOf(away, layout)));
     this.forgetMeans();
     this.tuned = false;
     this.tuneRates();
@@ -240,7 +255,7 @@ export class BankPair {
    * nothing the carrier alone tells.
    */
   private judgeBands(): void {
-    const { bank, carrierPart, weights } = this;
+    const { bank, carrierPart, owed, weights } = this;
     const { carrier, spoken, voice } = this.means;
     let [strongest, loudest] = [0, 0];
     for (let band = 0; band < bank.bands; band++) loudest = Math.max(loudest, voice[band]!);
@@ -250,9 +265,10 @@ export class BankPair {
       strongest = Math.max(strongest, carrierPart[band]!);
     }
     if (strongest === 0 || this.meanSeconds < LEAST_SECONDS) return;
+    this.judgeLeaks(loudest);
     let [before, after] = [0, 0];
     for (let band = 0; band < bank.bands; band++) {
-      const wanted = STRONGEST_GAIN * Math.sqrt(strongest / Math.max(carrierPart[band]!, 1e-30));
+      const wanted = STRONGEST_GAIN * Math.sqrt((owed[band]! * strongest) / Math.max(carrierPart[band]!, 1e-30));
       weights[band] = Math.min(MOST_LIFT, wanted);
       before += spoken[band]!;
       after += spoken[band]! * weights[band]! * weights[band]!;
@@ -260,6 +276,30 @@ export class BankPair {
     // All of them together stay about as strong.
     const level = after > before ? Math.sqrt(before / after) : 1;
     for (let band = 0; band < bank.bands; band++) weights[band]! *= level;
+  }
+
+  /** Takes the weights a step nearer to where each band of what comes out, with what others let into it, is the voice's. */
+  private judgeLeaks(loudest: number): void {
+    const { bank, carrierPart, leaks, found, owed } = this;
+    const { spoken, voice } = this.means;
+    const { bands } = bank;
+    let [all, wanted] = [0, 0];
+    for (let band = 0; band < bands; band++) {
+      let power = 0;
+      for (let other = Math.max(0, band - NEAREST); other <= Math.min(bands - 1, band + NEAREST); other++)
+        power +=
+          (leaks[Math.abs(other - band)]! * owed[other]! * spoken[other]!) / Math.max(carrierPart[other]!, 1e-30);
+      found[band] = power;
+      if (voice[band]! <= FAINT * loudest) continue;
+      all += power;
+      wanted += voice[band]!;
+    }
+    if (all === 0) return;
+    for (let band = 0; band < bands; band++) {
+      const told = voice[band]! > FAINT * loudest && found[band]! > 0;
+      const step = told ? Math.sqrt((voice[band]! * all) / (wanted * found[band]!)) : 1;
+      owed[band] = Math.min(MOST_OWED, Math.max(1 / MOST_OWED, owed[band]! * step));
+    }
   }
 
   /** Sends the bands to their weights, as far as the carrier is to be evened. */
@@ -298,6 +338,20 @@ export class BankPair {
     }
     return made;
   }
+}
+
+/**
+ * Power that a band finds of what another one let through, so many bands away: Butterworth band-passes of one width, by the
+ * low-pass they are made of.
+ */
+function leakOf(away: number, { order, bandwidth }: BandLayout): number {
+  const power = (place: number) => 1 / (1 + pow(place * place, order / 2));
+  let [both, one] = [0, 0];
+  for (let place = -REACH; place <= REACH; place += STEP) {
+    both += power(place) * power(place - (2 * away) / bandwidth);
+    one += power(place);
+  }
+  return both / one;
 }
 
 function sameLayout(a: BandLayout, b: BandLayout): boolean {
