@@ -37,3 +37,13 @@ export class KWeighting {
     this.lowCut.process(left, right, frames);
   }
 }
+
+const square = (x: number) => x * x;
+
+/** Power of a K-weighting at a frequency, by its analogue prototypes; 1 for 0 dB. */
+export function kPowerAt(hz: number): number {
+  const poles = (corner: number, q: number) => square(corner * corner - hz * hz) + square((corner * hz) / q);
+  const { hz: corner, q, high, band } = K_SHELF;
+  const shelf = square(corner * corner - high * hz * hz) + square((band * corner * hz) / q);
+  return (shelf / poles(corner, q)) * (square(hz * hz) / poles(K_LOW_CUT.hz, K_LOW_CUT.q));
+}

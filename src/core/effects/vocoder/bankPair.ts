@@ -1,5 +1,6 @@
 import type { Sides } from '../../dsp/sides';
 import { BandBank, bandCentres, bandPlace, MOST_BANDS, type BandLayout } from '../../dsp/bandBank';
+import { kPowerAt } from '../../dsp/kWeighting';
 import { Ramp } from '../../dsp/ramp';
 import { exp, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
@@ -8,6 +9,8 @@ import { MAXIMUM_BLOCK } from '../kernel';
 
 /** Frames between two looks at what moves. */
 export const TICK = 64;
+/** One tick in so many is measured. */
+export const MEASURED = 4;
 /** One division of the spectrum gives way to another in this time. */
 const CHANGE_SECONDS = 0.06;
 /**
@@ -19,8 +22,6 @@ const WARM_PART = 0.5;
 const PRODUCT_GAIN = 4;
 /** Levels shown are means over about this long. */
 const SHOWN_SECONDS = 0.08;
-/** One tick in so many is measured for that. */
-const MEASURED = 4;
 /** The carrier is evened by means over about this long; at first over what there is. */
 const EVEN_SECONDS = 2;
 const LEAST_SECONDS = 0.1;
@@ -81,6 +82,13 @@ export class BankPair {
   };
   /** Seconds that these means are over. */
   private meanSeconds = 0;
+  /**
+   * What was measured with the last tick, K-weighted, both sides summed: mean squares of the voice in all bands and of what
+   * they make of the carrier. Null where the last tick measured nothing.
+   */
+  heard: { readonly voice: number; readonly made: number } | null = null;
+  /** Powers of a K-weighting in the middles of the bands. */
+  private weightings: readonly number[] = [];
   private readonly weights = new Float64Array(MOST_BANDS).fill(1);
   /** Power of the carrier by band, while the voice is in that band. */
   private readonly carrierPart = new Float64Array(MOST_BANDS);
@@ -179,6 +187,7 @@ export class BankPair {
     const { bank } = this;
     this.layout = layout;
     this.centres = bandCentres(layout);
+    this.weightings = this.centres.map(kPowerAt);
     bank.divide(layout);
     bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
     bank.measures = false;
@@ -224,10 +233,20 @@ export class BankPair {
       }
       this.hearBands(bank);
       this.judgeBands();
+      this.heard = this.loudnessOf(bank);
       bank.clearPowers();
-    }
+    } else this.heard = null;
     this.ticks = (this.ticks + 1) % MEASURED;
     bank.measures = this.ticks === 0;
+  }
+
+  private loudnessOf(bank: BandBank) {
+    let [voice, made] = [0, 0];
+    for (let band = 0; band < bank.bands; band++) {
+      voice += 2 * this.weightings[band]! * bank.powerFollowed(band);
+      made += this.weightings[band]! * bank.powerAfter(band);
+    }
+    return { voice: voice / TICK, made: (bank.gain * bank.gain * made) / TICK };
   }
 
   /** Takes what was measured into the means that the carrier is evened by, but in pauses of voice or carrier. */
@@ -295,10 +314,15 @@ export class BankPair {
       wanted += voice[band]!;
     }
     if (all === 0) return;
+    // All of them together owe nothing.
+    let sum = 0;
     for (let band = 0; band < bands; band++) {
       const told = voice[band]! > FAINT * loudest && found[band]! > 0;
-      const step = told ? Math.sqrt((voice[band]! * all) / (wanted * found[band]!)) : 1;
-      owed[band] = Math.min(MOST_OWED, Math.max(1 / MOST_OWED, owed[band]! * step));
+      if (told) owed[band] = owed[band]! * Math.sqrt((voice[band]! * all) / (wanted * found[band]!));
+      if (voice[band]! > FAINT * loudest) sum += owed[band]! * voice[band]!;
+    }
+    for (let band = 0; band < bands; band++) {
+      owed[band] = Math.min(MOST_OWED, Math.max(1 / MOST_OWED, (owed[band]! * wanted) / sum));
     }
   }
 

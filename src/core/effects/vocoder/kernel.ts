@@ -1,6 +1,6 @@
 import { MOST_BANDS, SPACINGS, type BandLayout } from '../../dsp/bandBank';
 import { FilterPair } from '../../dsp/filterPair';
-import { LoudnessMatch, UNHEARD } from '../../dsp/loudnessMatch';
+import { LoudnessGain, UNHEARD } from '../../dsp/loudnessGain';
 import { Noise } from '../../dsp/noise';
 import { Ramp } from '../../dsp/ramp';
 import { takeMiddle, takeSides, type Sides } from '../../dsp/sides';
@@ -26,7 +26,7 @@ import { placesOf } from '../places';
 import type { ResolvedSetting } from '../settings';
 import { WAVES } from '../synth/tone';
 import { MOST_VOICES } from '../synth/voices';
-import { BankPair, PRESENT, TICK } from './bankPair';
+import { BankPair, MEASURED, PRESENT, TICK } from './bankPair';
 import { BuiltInCarrier, NOTE_SOURCES } from './builtInCarrier';
 import { Cuts } from './cuts';
 import { CUT_OFF_LOW, vocoderSpec } from './spec';
@@ -118,7 +118,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private wanted: BandLayout;
   private readonly mix: EqualPowerMix;
   /** Brings what comes out of the bands to the loudness of the voice, as far as the carrier is evened. */
-  private readonly match: LoudnessMatch;
+  private readonly match: LoudnessGain;
   private readonly matchGains = new Float64Array(MAXIMUM_BLOCK);
   private readonly formants = new Ramp(0);
   private readonly level = new Ramp(0);
@@ -140,9 +140,6 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly passed: Sides;
   private readonly wet: Sides;
   private readonly beside: Sides;
-  /** The voice as it comes and what the bands make of it, to be weighted for their loudness. */
-  private readonly heardVoice: Sides;
-  private readonly heardBands: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels: Doubles;
   private presence = 0;
@@ -174,9 +171,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.passed = [block(), block()];
     this.wet = [block(), block()];
     this.beside = [block(), block()];
-    this.heardVoice = [block(), block()];
-    this.heardBands = [block(), block()];
-    this.match = new LoudnessMatch(memory, sampleRate, UNHEARD);
+    this.match = new LoudnessGain(sampleRate, MEASURED * TICK, UNHEARD);
     this.presenceRate = 1 - exp(-1 / (PRESENCE_SECONDS * sampleRate));
     if (settings.notes) this.set('notes', settings.notes);
     this.reset();
@@ -300,6 +295,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.banks.even = gliding.at(P.even) / 100;
     const before = formants.value;
     if (this.banks.tick(this.wanted, before, formants.skip(TICK))) this.match.giveUp();
+    this.matchLoudness();
     const ready = v[P.inputChain] === 1;
     const lowCut = ready ? gliding.at(P.inputLowCut) : CUT_OFF_LOW;
     this.chain.aim(lowCut, ready ? gliding.at(P.inputLevelling) / 100 : 0, TICK);
@@ -328,15 +324,13 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private piece(left: Floats, right: Floats, start: number, frames: number, key: KeySound | null): void {
     const { voice, spare, chain, carrier, sides, levels, passed, wet, loops } = this;
     takeMiddle(voice, left, right, frames, start);
-    if (this.matches) for (const side of this.heardVoice) for (let i = 0; i < frames; i++) side[i] = voice[i]!;
     chain.process(voice, spare, frames);
     carrier.hear(voice, frames);
     this.fillCarrier(key ? key.left : left, key ? key.right : right, start, frames);
     this.keepPassed(left, right, start, frames);
     this.hissInto(frames);
-    this.level.fill(levels, frames);
+    this.fillLevels(frames);
     const made = this.banks.work(voice, sides, this.offset, frames);
-    this.matchLoudness(made, frames);
     for (const side of [0, 1] as const) {
       const at = wet[side].byteOffset + 8 * start;
       const beside = passed[side].byteOffset;
@@ -345,18 +339,21 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     if (this.heard.sibilance) this.addSibilance(start, frames);
   }
 
-  private get matches(): boolean {
-    return this.banks.even > 0 || !this.match.stands;
+  /** Levels of what comes out of the bands, with what is made good of its loudness. */
+  private fillLevels(frames: number): void {
+    const { match, matchGains, levels, banks } = this;
+    this.level.fill(levels, frames);
+    if (banks.even === 0 && match.stands) return;
+    match.fill(matchGains, 0, frames);
+    for (let i = 0; i < frames; i++) levels[i] = levels[i]! * (1 + banks.even * (matchGains[i]! - 1));
   }
 
-  /** Makes good what the bands have lost of the voice's loudness, or won. A mouth that is held says nothing of it. */
-  private matchLoudness(made: Sides, frames: number): void {
-    if (!this.matches) return;
-    const { match, matchGains, heardBands, heardVoice, levels, v, banks } = this;
-    for (const side of [0, 1] as const) for (let i = 0; i < frames; i++) heardBands[side][i] = made[side][i]!;
+  /** Looks what the bands have lost of the voice's loudness, or won. A mouth that is held says nothing of it. */
+  private matchLoudness(): void {
+    const { match, banks, chain, v } = this;
+    if (!banks.heard) return;
     const follows = banks.even === 0 ? 'off' : v[P.freeze] === 1 ? 'held' : 'on';
-    match.follow(heardVoice, heardBands, matchGains, frames, follows);
-    for (let i = 0; i < frames; i++) levels[i] = levels[i]! * (1 + banks.even * (matchGains[i]! - 1));
+    match.look(follows, banks.heard.voice / (chain.lift * chain.lift), banks.heard.made);
   }
 
   private fillCarrier(keyLeft: Floats, keyRight: Floats, start: number, frames: number): void {

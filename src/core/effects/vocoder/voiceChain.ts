@@ -100,6 +100,11 @@ export class VoiceChain {
     }
   }
 
+  /** What its level is multiplied by, now. */
+  get lift(): number {
+    return this.gain;
+  }
+
   /** How far it hisses, 0 to 1, so many frames after the last look. */
   hissAt(passed: number): number {
     return this.hiss + passed * this.hissStep;
