@@ -89,6 +89,34 @@ export function organ(notes: readonly Note[], seconds: number): [Float32Array, F
   return sides;
 }
 
+/** A stopped pipe on a long wind: odd partials, the lowest by far the strongest, that swell with the tide, and some wind. */
+export function pedal(notes: readonly Note[], seconds: number): Float32Array {
+  const out = blank(seconds);
+  const random = new SeededRandom(41);
+  let wind = 0;
+  let calm = 0;
+  for (const note of notes) {
+    const start = at(note.beat);
+    const length = Math.round((note.beats + 0.3) * SECONDS_PER_BEAT * RATE);
+    const turn = (2 * Math.PI * hz(note.pitch)) / RATE;
+    for (let i = 0; i < length && start + i < out.length; i++) {
+      const t = i / RATE;
+      const edge = Math.min(1, t / 0.14) * Math.min(1, (length - i) / (0.3 * SECONDS_PER_BEAT * RATE));
+      const tide = 0.86 + 0.14 * Math.sin((2 * Math.PI * (start + i)) / (6 * SECONDS_PER_BEAT * RATE));
+      // Upper partials speak a little later, as in a pipe.
+      const spoken = 1 - Math.exp(-t / 0.09);
+      let sum = Math.sin(turn * i);
+      for (let k = 2; k <= 12; k++) {
+        sum += (k % 2 === 1 ? 0.9 : 0.3) * spoken * k ** -1.8 * Math.sin(turn * k * i + 0.7 * k * k);
+      }
+      wind += 0.08 * (random.bipolar() - wind);
+      calm += 0.01 * (wind - calm);
+      out[start + i]! += (sum + 0.05 * (wind - calm)) * note.level * tide * edge * edge * (3 - 2 * edge) * 0.4;
+    }
+  }
+  return out;
+}
+
 /** A bowed blade: one strong mode with faint others, sliding between notes, vibrato that opens, and the bow's rosin. */
 export function saw(notes: readonly Note[], seconds: number): Float32Array {
   const out = blank(seconds);

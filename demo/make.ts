@@ -23,7 +23,7 @@ import { runJob } from '../src/core/jobs/jobs';
 import type { Task } from '../src/core/jobs/kinds';
 import { readWav } from '../src/core/formats/wav';
 import { readSound } from '../src/core/formats/readSound';
-import { bell, blank, harp, normalise, organ, saw, tin } from './instruments';
+import { bell, harp, normalise, organ, pedal, saw, tin } from './instruments';
 import { MIX } from './mix';
 import {
   BARS,
@@ -32,6 +32,7 @@ import {
   HARP,
   NOTICE,
   ORGAN,
+  PEDAL,
   RATE,
   SAW,
   SECONDS_PER_BEAT,
@@ -39,7 +40,7 @@ import {
   TEMPO,
   TIN,
 } from './score';
-import { sing, speak } from './voice';
+import { announce, sing } from './voice';
 
 const FOLDER = new URL('./sounds/', import.meta.url).pathname;
 const LENGTH = BARS * BEATS_PER_BAR * SECONDS_PER_BEAT;
@@ -55,13 +56,6 @@ interface Part {
   readonly pan: number;
   /** Passages as [first beat, last beat]; each becomes a clip. */
   readonly clips: readonly (readonly [from: number, to: number, name: string])[];
-}
-
-function announcer(): Float32Array {
-  const out = blank(LENGTH + RING);
-  const speech = speak(NOTICE.text, RATE, ['-v', 'en+f4', '-s', '145', '-p', '38']);
-  out.set(speech.subarray(0, out.length), Math.round(NOTICE.beat * SECONDS_PER_BEAT * RATE));
-  return out;
 }
 
 const END = BARS * BEATS_PER_BAR + RING / SECONDS_PER_BEAT;
@@ -84,7 +78,7 @@ const parts: Part[] = [
     id: 'announcer',
     name: 'Harbour announcer',
     file: 'announcer.flac',
-    make: () => [announcer()],
+    make: () => [announce(NOTICE.text, NOTICE.beat * SECONDS_PER_BEAT, LENGTH + RING)],
     peakDb: -8,
     gainDb: -3,
     pan: 35,
@@ -143,6 +137,16 @@ const parts: Part[] = [
     gainDb: -14,
     pan: -12,
     clips: [[0, END, 'low bell']],
+  },
+  {
+    id: 'pedal',
+    name: 'Tide pedal',
+    file: 'tide-pedal.flac',
+    make: () => [pedal(PEDAL, LENGTH + RING)],
+    peakDb: -6,
+    gainDb: -16,
+    pan: 0,
+    clips: [[3, END, 'pedal']],
   },
 ];
 

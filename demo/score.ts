@@ -103,6 +103,18 @@ export const ORGAN: readonly Note[] = CHORDS.flatMap((chord, bar) =>
   })),
 );
 
+/** The pedal of the tide: the root of every chord, low, from the second bar on; notes that stay are held. */
+export const PEDAL: readonly Note[] = CHORDS.reduce<Note[]>((notes, [root], bar) => {
+  const pitch = pitchOf(`${root![0]}2`);
+  const held = notes.at(-1);
+  if (bar === 0) return notes;
+  if (held?.pitch === pitch) {
+    return [...notes.slice(0, -1), { ...held, beats: held.beats + BEATS_PER_BAR }];
+  }
+  const level = bar < 6 ? 0.7 : bar < 12 ? 0.85 : 1;
+  return [...notes, { beat: bar * BEATS_PER_BAR, beats: BEATS_PER_BAR, pitch, level }];
+}, []);
+
 /** The saw answers the voice where it rests. */
 export const SAW: readonly Note[] = [
   ['A4', 14.5, 1.4],

@@ -2,9 +2,12 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { pitchCourse } from '../src/core/analysis/pitch';
+import { StateVariableFilter, type FilterType } from '../src/core/dsp/stateVariableFilter';
 import { resample } from '../src/core/dsp/resampler';
 import { readWav } from '../src/core/formats/wav';
 import { SeededRandom } from '../src/core/math/random';
+import { sinc } from '../src/core/math/windows';
 import { blank } from './instruments';
 import { pitchOf, RATE, SECONDS_PER_BEAT, SONG } from './score';
 
@@ -12,16 +15,46 @@ import { pitchOf, RATE, SECONDS_PER_BEAT, SONG } from './score';
 const ANALYSIS_RATE = 24000;
 const ORDER = 26;
 const HOP = 120;
+const HOP_SECONDS = HOP / ANALYSIS_RATE;
 const WINDOW = 600;
 const EMPHASIS = 0.92;
 /** Periods of a speaking voice, in frames. */
-const SHORTEST_PERIOD = 105;
+const SHORTEST_PERIOD = 70;
 const LONGEST_PERIOD = 360;
 /** Crossings of zero within a window above which a sound hisses. */
 const HISSING = 170;
+/** Frames on each side of a pulse of the folds. */
+const PULSE_SIDE = 12;
+/** Breath against the pulses: through the tract, in the upper voice and, where the folds are open, in the air above. */
+const BREATH = 0.1;
+/**
+ * The speech program's vowels end at 4 kHz: above that the pulses go through resonances of our own, as in a tube of 17 cm, as
+ * strong as the vowel is between 2.4 and 3.6 kHz.
+ */
+const UPPER_HZ = 3800;
+const UPPER_GAIN = 0.55;
+const RESONANCES: readonly (readonly [hz: number, q: number, gain: number])[] = [
+  [4300, 9, 1],
+  [5300, 9, -0.8],
+  [6400, 8, 0.6],
+  [7600, 8, -0.45],
+  [9000, 7, 0.3],
+  [10800, 6, -0.2],
+  [13000, 5, 0.14],
+];
+const VOWEL_HZ = [2400, 2700, 3000, 3300, 3600];
+/** Hisses of our own go on above this, where the analysis ends, up to `AIR_END_HZ`, as strong as they are at `AIR_FROM_HZ`. */
+const AIR_HZ = 10200;
+const AIR_END_HZ = 14500;
+const AIR_FROM_HZ = 9800;
+const AIR_CUTS = [
+  ['highPass', AIR_HZ],
+  ['highPass', AIR_HZ],
+  ['lowPass', AIR_END_HZ],
+] as const;
 
 /** Lets Debian's espeak-ng speak a text; its samples at a rate. */
-export function speak(text: string, rate: number, options: readonly string[]): Float32Array {
+function speak(text: string, rate: number, options: readonly string[]): Float32Array {
   const folder = mkdtempSync(join(tmpdir(), 'voice-'));
   const path = join(folder, 'speech.wav');
   execFileSync('espeak-ng', [...options, '-w', path, text]);
@@ -36,6 +69,10 @@ interface Frame {
   readonly level: number;
   /** 0 noise to 1 tone. */
   readonly voiced: number;
+  /** How strong breath comes out at the upper end of what is analysed, against what goes in at level 1. */
+  readonly air: number;
+  /** The same of pulses, just under where its vowels end. */
+  readonly upper: number;
 }
 
 /** Linear prediction by the autocorrelation method (Makhoul, "Linear prediction: a tutorial review", 1975). */
@@ -84,18 +121,33 @@ function analyse(speech: Float32Array): Frame[] {
       best = Math.max(best, sum / Math.sqrt(one * two));
     }
     const tonal = Math.max(0, Math.min(1, (best - 0.35) * 3)) * (crossings > HISSING ? 0.1 : 1);
-    frames.push({ tract: reflections, level: Math.sqrt(error / WINDOW) * (power > 1e-4 ? 1 : 0.2), voiced: tonal });
+    const level = Math.sqrt(error / WINDOW) * (power > 1e-4 ? 1 : 0.2);
+    const response = (hz: number) => responseAt(a, hz / ANALYSIS_RATE);
+    const upper = Math.hypot(...VOWEL_HZ.map(response)) / Math.sqrt(VOWEL_HZ.length);
+    frames.push({ tract: reflections, level, voiced: tonal, air: response(AIR_FROM_HZ), upper });
   }
   return frames;
 }
 
-/** Plays a word's frames over a length: beginning and end at their own pace, the vowel stretched. */
+/** How strong a frequency, in turns a frame, comes out of a tract and of what takes the emphasis back. */
+function responseAt(a: Float64Array, turns: number): number {
+  const sum = (taps: ArrayLike<number>) => {
+    let [re, im] = [0, 0];
+    for (let n = 0; n < taps.length; n++) {
+      re += taps[n]! * Math.cos(2 * Math.PI * turns * n);
+      im += taps[n]! * Math.sin(2 * Math.PI * turns * n);
+    }
+    return Math.hypot(re, im);
+  };
+  return 1 / (sum(a) * sum([1, -EMPHASIS]));
+}
+
+/** Where in a word's frames a time lies: beginning and end go at their own pace, the vowel is stretched. */
 function frameAt(frames: readonly Frame[], t: number, seconds: number): number {
-  const step = HOP / ANALYSIS_RATE;
   const loud = frames.map((frame) => frame.level * frame.voiced);
   const peak = loud.indexOf(Math.max(...loud));
-  const before = peak * step;
-  const after = (frames.length - 1 - peak) * step;
+  const before = peak * HOP_SECONDS;
+  const after = (frames.length - 1 - peak) * HOP_SECONDS;
   const squeeze = Math.min(1, (seconds * 0.9) / (before + after));
   const lead = before * squeeze;
   const tail = after * squeeze;
@@ -113,88 +165,190 @@ function framesOf(word: string): Frame[] {
   return all.slice(first, last + 1);
 }
 
+/** How a stretch of speech is uttered: by the seconds since it began. */
+interface Utterance {
+  readonly start: number;
+  readonly seconds: number;
+  readonly frames: readonly Frame[];
+  readonly place: (t: number) => number;
+  /** Of the folds, in Hz. */
+  readonly pitch: (t: number) => number;
+}
+
 /**
- * The sung voice: each word of espeak-ng is analysed as a vocal tract, and pulses on the melody's pitch, with slides, a
- * late vibrato and breath, are sent through it (lattice synthesis, Markel and Gray 1976). What linear prediction leaves
- * of speech is flat, so that the pulses are nearly flat too.
+ * Speaks what has been analysed: pulses of a pitch and breath go through the vocal tract (lattice synthesis, Markel and Gray,
+ * "Linear prediction of speech", 1976). What linear prediction leaves of speech is flat, so the pulses are, too; they hold
+ * nothing above half the rate (Stilson and Smith, "Alias-free digital synthesis of classic analog waveforms", 1996).
  */
-export function sing(seconds: number): Float32Array {
-  const low = new Float32Array(Math.round(seconds * ANALYSIS_RATE));
-  const hissing = new Float32Array(low.length);
-  const random = new SeededRandom(21);
-  const words = new Map<string, Frame[]>();
-  let phase = 0;
-  let lastPitch = pitchOf('A3');
-  for (const [word, beat, beats, name] of SONG) {
-    let frames = words.get(word);
-    if (!frames) words.set(word, (frames = framesOf(word)));
-    const length = beats * SECONDS_PER_BEAT;
-    const pitch = pitchOf(name);
-    const start = Math.round(beat * SECONDS_PER_BEAT * ANALYSIS_RATE);
+class Mouth {
+  /** What comes through the tract, and how strong the air above it is, at the rate of the analysis. */
+  private readonly low: Float32Array;
+  private readonly airs: Float32Array;
+  /** What goes through the upper resonances, at the rate of the demo. */
+  private readonly upper: Float64Array;
+  /** Pulses of the folds from the frame on that comes next. */
+  private readonly pulses = new Float64Array(2 * PULSE_SIDE);
+  private readonly random: SeededRandom;
+  private phase = 0;
+
+  constructor(
+    private readonly seconds: number,
+    seed: number,
+  ) {
+    this.low = new Float32Array(Math.round(seconds * ANALYSIS_RATE));
+    this.airs = new Float32Array(this.low.length);
+    this.upper = new Float64Array(Math.round(seconds * RATE));
+    this.random = new SeededRandom(seed);
+  }
+
+  /**
+   * What the folds give with a frame, of power 1.
+   * @param step turns of the folds in a frame
+   * @param above takes a pulse into the upper voice: frames since it
+   */
+  private fold(step: number, above: (late: number) => void): number {
+    const { pulses } = this;
+    pulses.copyWithin(0, 1);
+    pulses[2 * PULSE_SIDE - 1] = 0;
+    this.phase += step;
+    if (this.phase >= 1) {
+      this.phase -= 1;
+      const late = this.phase / step;
+      addPulse(pulses, 0, PULSE_SIDE - late, 1 / Math.sqrt(step));
+      above(late);
+    }
+    return pulses[0]!;
+  }
+
+  utter({ start, seconds, frames, place, pitch }: Utterance): void {
+    const { low, airs, upper, random } = this;
+    const first = Math.round(start * ANALYSIS_RATE);
+    const twice = RATE / ANALYSIS_RATE;
     const backward = new Float64Array(ORDER + 1);
-    let gain = 0;
-    let emphasis = 0;
-    let carried = 0;
-    let soft = 0;
-    for (let i = 0; i < length * ANALYSIS_RATE && start + i < low.length; i++) {
+    let [gain, emphasis] = [0, 0];
+    for (let i = 0; i < seconds * ANALYSIS_RATE && first + i < low.length; i++) {
       const t = i / ANALYSIS_RATE;
-      const place = frameAt(frames, t, length);
-      const a = frames[Math.floor(place)]!;
-      const b = frames[Math.min(frames.length - 1, Math.floor(place) + 1)]!;
-      const mixing = place - Math.floor(place);
-      const slide = Math.exp(-t / 0.045);
-      const vibrato = 0.22 * Math.max(0, Math.min(1, (t - 0.35) / 0.5)) * Math.sin(2 * Math.PI * 5.1 * t);
-      const drift = 0.04 * Math.sin(2 * Math.PI * 0.9 * t + beat);
-      const step =
-        (440 * 2 ** ((pitch + (lastPitch - pitch) * slide * 0.6 + vibrato + drift - 69) / 12)) / ANALYSIS_RATE;
-      phase += step;
-      // A pulse between two frames is shared out between them.
-      let pulse = carried;
-      carried = 0;
-      if (phase >= 1) {
-        phase -= 1;
-        const late = phase / step;
-        pulse += (1 - late) / Math.sqrt(step);
-        carried = late / Math.sqrt(step);
-      }
-      soft += 0.55 * (pulse - soft);
-      const breath = 1.7 * random.bipolar();
-      const voiced = a.voiced + mixing * (b.voiced - a.voiced);
+      const at = Math.min(frames.length - 1, place(t));
+      const a = frames[Math.floor(at)]!;
+      const b = frames[Math.min(frames.length - 1, Math.floor(at) + 1)]!;
+      const between = (x: number, y: number) => x + (at - Math.floor(at)) * (y - x);
+      const voiced = between(a.voiced, b.voiced);
+      const edge = Math.min(1, t / 0.006, (seconds - t) / 0.05);
+      gain += 0.02 * (between(a.level, b.level) - gain);
+      const step = pitch(t) / ANALYSIS_RATE;
+      const strength = UPPER_GAIN * voiced * gain * edge * between(a.upper, b.upper);
+      const pulse = this.fold(step, (late) => {
+        addPulse(upper, twice * (first + i), twice * (PULSE_SIDE - late), strength * Math.sqrt(twice / step));
+      });
       // Breath sounds most where the folds are open.
-      const source = voiced * (soft * 1.3 + 0.1 * phase * breath) + (1 - voiced) * breath;
-      gain += 0.02 * (a.level + mixing * (b.level - a.level) - gain);
+      const breath = 1.7 * random.bipolar();
+      const open = BREATH * this.phase;
+      for (let n = 0; n < twice; n++)
+        upper[twice * (first + i + PULSE_SIDE) + n]! += strength * open * 1.7 * random.bipolar();
+      const source = voiced * (pulse + open * breath) + (1 - voiced) * breath;
       let forward = source * gain;
       for (let m = ORDER - 1; m >= 0; m--) {
-        const k = a.tract[m]! + mixing * (b.tract[m]! - a.tract[m]!);
+        const k = between(a.tract[m]!, b.tract[m]!);
         forward -= k * backward[m]!;
         backward[m + 1] = backward[m]! + k * forward;
       }
       backward[0] = forward;
       emphasis = forward + EMPHASIS * emphasis;
-      const edge = Math.min(1, t / 0.006, (length - t) / 0.05);
-      low[start + i]! += emphasis * edge;
-      hissing[start + i]! += (1.2 * voiced * phase + (1 - voiced)) * gain * edge;
+      low[first + i]! += emphasis * edge;
+      airs[first + i]! += between(a.air, b.air) * gain * edge * (voiced * open + (1 - voiced));
     }
-    lastPitch = pitch;
   }
-  return withAir(resample(low, ANALYSIS_RATE, RATE)!, resample(hissing, ANALYSIS_RATE, RATE)!, blank(seconds), random);
+
+  /** All that was uttered at the rate of the demo, with what lies above the analysis. */
+  sound(): Float32Array {
+    const { low, airs, upper, random, seconds } = this;
+    const voice = resample(low, ANALYSIS_RATE, RATE)!;
+    const strength = resample(airs, ANALYSIS_RATE, RATE)!;
+    const out = blank(seconds);
+    for (let n = 0; n < 2; n++) filtered(upper, 'highPass', UPPER_HZ, Math.SQRT1_2);
+    for (const [hz, q, gain] of RESONANCES) {
+      const resonance = filtered(upper.slice(), 'bandPass', hz, q);
+      for (let i = 0; i < out.length; i++) out[i]! += gain * resonance[i]!;
+    }
+    // Twice the rate holds half the power in as wide a band.
+    const air = Float64Array.from({ length: out.length }, () => 1.7 * Math.SQRT2 * random.bipolar());
+    for (const [type, hz] of AIR_CUTS) filtered(air, type, hz, Math.SQRT1_2);
+    let [blocked, before] = [0, 0];
+    for (let i = 0; i < Math.min(out.length, voice.length); i++) {
+      // Offsets go.
+      blocked = 0.995 * (blocked + voice[i]! - before);
+      before = voice[i]!;
+      out[i]! += blocked + air[i]! * Math.max(0, strength[i]!);
+    }
+    return out;
+  }
 }
 
-/** Adds the air above what the analysis carries, as loud as the breath is, and takes any offset away. */
-function withAir(voice: Float32Array, hissing: Float32Array, out: Float32Array, random: SeededRandom): Float32Array {
-  let once = 0;
-  let twice = 0;
-  let blocked = 0;
-  let lastIn = 0;
-  for (let i = 0; i < Math.min(out.length, voice.length); i++) {
-    // Two high-passes at 6 kHz.
-    const noise = random.bipolar();
-    once += 0.54 * (noise - once);
-    const high = noise - once;
-    twice += 0.54 * (high - twice);
-    blocked = 0.995 * (blocked + voice[i]! - lastIn);
-    lastIn = voice[i]!;
-    out[i] = blocked + (high - twice) * Math.max(0, hissing[i]!) * 5;
+/** Filters a whole sound at the rate of the demo, in place. */
+function filtered(sound: Float64Array, type: FilterType, hz: number, q: number): Float64Array {
+  const filter = new StateVariableFilter(RATE);
+  filter.configure(type, hz, q);
+  filter.process(sound, sound.length);
+  return sound;
+}
+
+/** Adds a pulse that holds nothing above half the rate, `place` frames after the frame `from`. */
+function addPulse(out: Float64Array, from: number, place: number, level: number): void {
+  const nearest = Math.round(place);
+  for (let n = nearest - PULSE_SIDE; n <= nearest + PULSE_SIDE; n++) {
+    const away = n - place;
+    if (Math.abs(away) >= PULSE_SIDE || from + n < 0 || from + n >= out.length) continue;
+    out[from + n]! += level * sinc(away) * (0.5 + 0.5 * Math.cos((Math.PI * away) / PULSE_SIDE));
   }
-  return out;
+}
+
+/** The sung voice: the words of espeak-ng on the melody's pitch, with slides, a late vibrato and breath. */
+export function sing(seconds: number): Float32Array {
+  const mouth = new Mouth(seconds, 21);
+  const words = new Map<string, Frame[]>();
+  let lastPitch = pitchOf('A3');
+  for (const [word, beat, beats, name] of SONG) {
+    const frames = words.get(word) ?? framesOf(word);
+    words.set(word, frames);
+    const length = beats * SECONDS_PER_BEAT;
+    const pitch = pitchOf(name);
+    const from = lastPitch;
+    mouth.utter({
+      start: beat * SECONDS_PER_BEAT,
+      seconds: length,
+      frames,
+      place: (t) => frameAt(frames, t, length),
+      pitch: (t) => {
+        const slide = (from - pitch) * 0.6 * Math.exp(-t / 0.045);
+        const vibrato = 0.22 * Math.max(0, Math.min(1, (t - 0.35) / 0.5)) * Math.sin(2 * Math.PI * 5.1 * t);
+        const drift = 0.04 * Math.sin(2 * Math.PI * 0.9 * t + beat);
+        return 440 * 2 ** ((pitch + slide + vibrato + drift - 69) / 12);
+      },
+    });
+    lastPitch = pitch;
+  }
+  return mouth.sound();
+}
+
+/** The announcer, who speaks a text at the pace and pitch of espeak-ng. */
+export function announce(text: string, start: number, seconds: number): Float32Array {
+  const speech = speak(text, ANALYSIS_RATE, ['-v', 'en+f4', '-s', '145', '-p', '38']);
+  const frames = analyse(speech);
+  const course = pitchCourse(speech, ANALYSIS_RATE, 120, 400);
+  // Where nothing has a pitch the last one goes on.
+  const pitches = course.hz.slice();
+  pitches.forEach((hz, n) => (pitches[n] = hz || pitches[n - 1] || course.hz.find((one) => one > 0)!));
+  const mouth = new Mouth(seconds, 22);
+  mouth.utter({
+    start,
+    seconds: speech.length / ANALYSIS_RATE,
+    frames,
+    place: (t) => Math.max(0, t / HOP_SECONDS - WINDOW / HOP / 2),
+    pitch: (t) => {
+      const at = Math.min(pitches.length - 1.001, t / course.hopSeconds);
+      const [a, b] = [pitches[Math.floor(at)]!, pitches[Math.floor(at) + 1]!];
+      return a + (at - Math.floor(at)) * (b - a);
+    },
+  });
+  return mouth.sound();
 }

@@ -53,7 +53,7 @@ test.describe('no accessibility faults in either look', () => {
     await expect(page.getByRole('button', { name: 'Into lanes' })).toBeVisible();
     expect(await faults(page)).toEqual([]);
     await page.getByRole('button', { name: 'Routing', exact: true }).click();
-    await expect(page.locator('.strip-node')).toHaveCount(16);
+    await expect(page.locator('.strip-node')).toHaveCount(17);
     expect(await faults(page)).toEqual([]);
     await page.getByRole('button', { name: 'Compare', exact: true }).click();
     expect(await faults(page)).toEqual([]);

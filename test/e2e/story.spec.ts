@@ -17,7 +17,7 @@ import {
 
 test('the demo opens from the list, plays, moves its meters and stops', async ({ page }) => {
   await openDemo(page);
-  await expect(page.locator('[data-track]')).toHaveCount(8);
+  await expect(page.locator('[data-track]')).toHaveCount(9);
   await page.getByRole('button', { name: 'Play' }).click();
   const position = page.getByLabel('Position');
   await expect(position).not.toHaveText(/^1\.1/, { timeout: 15000 });

@@ -62,6 +62,27 @@ describe('onsets', () => {
     expect(falseOnes / truth.length).toBeLessThanOrEqual(0.05);
   });
 
+  it('a vowel that follows a held hiss is none, and a tone after a short one is', () => {
+    const rate = 48000;
+    const after = (hissed: (t: number) => number) => {
+      const random = new SeededRandom(9);
+      let before = 0;
+      const sound = Float32Array.from({ length: rate }, (_, n) => {
+        const t = n / rate - 0.3;
+        const noise = random.bipolar();
+        const high = noise - before;
+        before = noise;
+        let tone = 0;
+        for (let k = 1; k <= 20; k++) tone += Math.sin(2 * Math.PI * 160 * k * t) / k;
+        return t < 0 ? 0 : t < 0.11 ? 0.04 * hissed(t) * high : 0.2 * tone;
+      });
+      // It ends without a fade.
+      return findOnsets(sound, sound, rate).seconds.filter((one) => one < 0.9);
+    };
+    expect(after(() => 1)).toEqual([expect.closeTo(0.3, 1)]);
+    expect(after((t) => 8 * Math.exp(-t / 0.02))).toEqual([expect.closeTo(0.3, 1), expect.closeTo(0.41, 1)]);
+  });
+
   it('are none in silence, in a steady tone and in its vibrato', () => {
     const rate = 48000;
     expect(findOnsets(new Float32Array(rate), new Float32Array(rate), rate).seconds).toEqual([]);

@@ -25,6 +25,9 @@ const SHORTEST_GAP_SECONDS = 0.08;
 /** ... and up to here only what comes in nearly as strongly: a vowel after its consonant is no beginning. */
 const SYLLABLE_SECONDS = 0.2;
 const AS_STRONG = 0.8;
+/** A consonant hisses: most of its power lies above this, and it holds its level within so much up to the vowel. */
+const HISS_HZ = 3000;
+const HELD_DB = 10;
 /** Below the loud parts by this much nothing is heard to begin. */
 const BELOW_LOUD_DB = 30;
 const SILENCE_DB = -70;
@@ -36,6 +39,8 @@ interface Course {
   readonly flux: Float64Array;
   /** RMS level of each frame in dB. */
   readonly level: Float64Array;
+  /** Whether most of the power of each frame lies above `HISS_HZ`: 1 for yes. */
+  readonly hisses: Uint8Array;
   /** Samples between frames. */
   readonly hop: number;
   readonly size: number;
@@ -64,6 +69,7 @@ function courseOf(left: Float32Array, right: Float32Array, sampleRate: number): 
   const frames = Math.max(0, Math.ceil(left.length / hop));
   const flux = new Float64Array(frames);
   const level = new Float64Array(frames);
+  const hisses = new Uint8Array(frames);
   const past = Array.from({ length: LAG + 1 }, () => new Float64Array(bands).fill(-120));
   for (let frame = 0; frame < frames; frame++) {
     const start = frame * hop - size / 2;
@@ -78,9 +84,12 @@ function courseOf(left: Float32Array, right: Float32Array, sampleRate: number): 
     transform.forward(re, im);
     level[frame] = 10 * Math.log10(sum / (0.375 * size) + 1e-12);
     const now = past[frame % past.length]!;
+    let [low, high] = [0, 0];
     for (let band = 0; band < bands; band++) {
       let power = 0;
       for (let bin = edges[band]!; bin < edges[band + 1]!; bin++) power += re[bin]! * re[bin]! + im[bin]! * im[bin]!;
+      if (edges[band]! * sampleRate < HISS_HZ * size) low += power;
+      else high += power;
       now[band] = 10 * Math.log10(power / (size * size) + 1e-9);
     }
     const before = past[(frame + 1) % past.length]!;
@@ -90,11 +99,13 @@ function courseOf(left: Float32Array, right: Float32Array, sampleRate: number): 
       rise += Math.max(0, now[band]! - was);
     }
     flux[frame] = rise / bands;
+    hisses[frame] = high > low ? 1 : 0;
   }
-  return { flux, level, hop, size };
+  return { flux, level, hisses, hop, size };
 }
 
-function peaksOf({ flux, level }: Course, hopSeconds: number): number[] {
+function peaksOf(course: Course, hopSeconds: number): number[] {
+  const { flux, level } = course;
   const around = Math.round(AROUND_SECONDS / hopSeconds);
   const surroundings = Math.round(MEAN_SECONDS / hopSeconds);
   const gap = Math.round(SHORTEST_GAP_SECONDS / hopSeconds);
@@ -119,11 +130,20 @@ function peaksOf({ flux, level }: Course, hopSeconds: number): number[] {
     if (later.length > 0 && later.reduce((a, b) => a + b, 0) / later.length < floor) continue;
     const last = peaks.at(-1);
     if (last !== undefined) {
-      if (frame - last < gap || (frame - last < syllable && value < AS_STRONG * flux[last]!)) continue;
+      if (frame - last < gap) continue;
+      if (frame - last < syllable && (value < AS_STRONG * flux[last]! || isConsonant(course, last, frame))) continue;
     }
     peaks.push(frame);
   }
   return peaks;
+}
+
+/** Whether what began with a frame is a hiss that is held until another begins. */
+function isConsonant({ level, hisses }: Course, from: number, to: number): boolean {
+  for (let frame = from + LAG; frame < to - LAG; frame++) {
+    if (!hisses[frame] || level[frame]! < level[from + LAG]! - HELD_DB) return false;
+  }
+  return true;
 }
 
 /**
