@@ -58,6 +58,19 @@ describe('recipes', () => {
     expect(screen.getByText('A return with a delay of 1/2 note, wet only.')).toBeTruthy();
   });
 
+  it('begins with the section that the recipe prefers', () => {
+    const section = (id: string, startBeat: number, lengthBeats: number): Command => ({
+      type: 'section.add',
+      section: { id, name: id, startBeat, lengthBeats },
+    });
+    const { question } = drawer([...TRACKS, section('verse', 0, 24), section('chorus', 24, 24), section('end', 48, 6)]);
+    const open = (name: RegExp) => fireEvent.click(screen.getByRole('button', { name }));
+    open(/^Verse room, chorus hall/);
+    expect(question('Which section has the hall?').value).toBe('chorus');
+    open(/^Swell into a word/);
+    expect(question('The first word of which section?').value).toBe('verse');
+  });
+
   it('listens, builds in one step, shows what it built and takes it back', async () => {
     const { looks, chosen, ended, performed, store, studio } = drawer();
     let undone = 0;

@@ -40,8 +40,8 @@ function offered(question: Question, { session, tracks, sections }: SessionDocum
 }
 
 /**
- * What is answered as long as nothing was chosen: the selected track, for a second one another than the first, and the first
- * of each choice.
+ * What is answered as long as nothing was chosen: the selected track, for a second one another than the first, the section
+ * that the recipe prefers, and the first of each choice.
  */
 function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, chosen: Answers): Answers {
   const answers: Record<string, string> = {};
@@ -49,7 +49,8 @@ function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, 
     const choices = offered(question, document);
     const free = choices.filter(({ id }) => !Object.values(answers).includes(id));
     const [first] = question.kind === 'choice' || free.length === 0 ? choices : free;
-    const selected = free.find(({ id }) => id === stripId) ?? first;
+    const wanted = question.kind === 'section' ? question.preselect?.(document) : stripId;
+    const selected = free.find(({ id }) => id === wanted) ?? first;
     const answer = choices.find(({ id }) => id === chosen[question.id]) ?? selected;
     answers[question.id] = answer?.id ?? '';
   }

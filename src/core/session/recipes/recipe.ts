@@ -16,13 +16,21 @@ export type Question = {
   readonly when?: { readonly id: string; readonly is: string };
 } & (
   | { readonly kind: 'track' }
-  | { readonly kind: 'section' }
+  | {
+      readonly kind: 'section';
+      /** The section that is chosen to begin with; the first without it. */
+      readonly preselect?: (document: SessionDocument) => string | undefined;
+    }
   | { readonly kind: 'choice'; readonly choices: readonly { readonly id: string; readonly name: string }[] }
 );
 
 export interface Answers {
   readonly [question: string]: string;
 }
+
+/** The longest section; of those as long the last. */
+export const largestSection = ({ sections }: SessionDocument): string | undefined =>
+  Object.values(sections).sort((a, b) => b.lengthBeats - a.lengthBeats || b.startBeat - a.startBeat)[0]?.id;
 
 /** What the track is called whose voice is asked for. */
 export const voiceName = (document: SessionDocument, answers: Answers): string =>

@@ -22,12 +22,17 @@ import type { Answers, Kitchen, Recipe } from './recipe';
 import { RECIPES } from './recipes';
 
 const RATE = 48000;
+/** Frames of a beat, of which the session has 84 in a minute. */
+const BEAT = Math.round((60 / 84) * RATE);
 let count = 0;
 const newId = () => `id-${count++}`;
 
 let demo: SessionDocument;
 let samples: Map<string, Samples>;
 let phrases: Phrases;
+/** The demo with the voice alone, without effects, and its phrases. */
+let dry: SessionDocument;
+let sung: Phrases;
 let regions: readonly Region[];
 let onsets: Record<string, readonly number[]>;
 
@@ -40,12 +45,19 @@ beforeAll(async () => {
   }
   const voice = tap(demo, 'lamp-keeper');
   phrases = findPhrases(voice.left, voice.right, RATE);
+  const only = emptied(demo);
+  dry = only.tracks['lamp-keeper']!.insertIds.reduce(
+    (rest, id) => applyCommand(rest, { type: 'insert.remove', id }, '').document,
+    only,
+  );
+  const plain = tap(dry, 'lamp-keeper');
+  sung = findPhrases(plain.left, plain.right, RATE);
   ({ regions } = portraitOf(voice.left, voice.right, RATE));
-  const sung = Object.values(demo.clips).find(({ trackId }) => trackId === 'lamp-keeper')!.source as {
+  const take = Object.values(demo.clips).find(({ trackId }) => trackId === 'lamp-keeper')!.source as {
     assetId: string;
   };
-  const { left, right } = samples.get(sung.assetId)!;
-  onsets = { [sung.assetId]: findOnsets(left, right, RATE).seconds };
+  const { left, right } = samples.get(take.assetId)!;
+  onsets = { [take.assetId]: findOnsets(left, right, RATE).seconds };
 });
 
 /** What a strip puts out, up to a time. */
@@ -191,6 +203,61 @@ describe('recipes', () => {
         newId,
       }),
     ).toThrow('no section to switch rooms by');
+  });
+
+  it.each(['modest', 'large', 'stone'])(
+    'a %s hall opens the chorus to the sides, and is there behind its words',
+    (hall) => {
+      const recipe = RECIPES.find(({ id }) => id === 'rooms-by-section')!;
+      const question = recipe.questions.find(({ kind }) => kind === 'section')!;
+      // All sections are as long as one another: the last is meant.
+      expect(question.kind === 'section' && question.preselect?.(demo)).toBe('flood');
+      const longer: Command = { type: 'section.set', id: 'slack', values: { lengthBeats: 17.5 } };
+      const shorter: Command = { type: 'section.set', id: 'flood', values: { lengthBeats: 12 } };
+      const changed = applyCommand(demo, { type: 'all', commands: [longer, shorter] }, '').document;
+      expect(question.kind === 'section' && question.preselect?.(changed)).toBe('ebb');
+
+      const answers = { voice: 'lamp-keeper', section: 'flood', hall };
+      const build = { document: dry, answers, phrases: sung, regions, onsets, chords: [], newId };
+      const { document } = applyCommand(dry, recipe.build(build).command, '');
+      const mix = renderPlan(compileBounce(document), samples, { fromFrame: 0, toFrame: 54 * BEAT, tailSeconds: 0 })!;
+      const sideToMid = (from: number, to: number) => {
+        let [mid, side] = [0, 0];
+        for (let n = from * BEAT; n < to * BEAT; n++) {
+          mid += (mix.left[n]! + mix.right[n]!) ** 2;
+          side += (mix.left[n]! - mix.right[n]!) ** 2;
+        }
+        return 10 * Math.log10(side / mid);
+      };
+      expect(sideToMid(36, 54)).toBeGreaterThan(3 + Math.max(sideToMid(3, 14), sideToMid(19, 30)));
+      const voice = tap(dry, 'lamp-keeper');
+      const wet = tap(document, document.session.returnIds.at(-1)!);
+      const lines = sung.phrases.filter(({ start }) => start * RATE > 35 * BEAT);
+      expect(lines.length).toBeGreaterThan(2);
+      for (const { end } of lines)
+        expect(rms(wet, end + 0.19, end + 0.21)).toBeGreaterThan(rms(voice, end - 0.4, end - 0.1) - 20);
+    },
+  );
+
+  it('a word that is held across the end of its section has the hall to its end', () => {
+    const recipe = RECIPES.find(({ id }) => id === 'rooms-by-section')!;
+    const cut = (id: string, lengthBeats: number, heard: Record<string, readonly number[]>) => {
+      const document = applyCommand(dry, { type: 'section.set', id, values: { lengthBeats } }, '').document;
+      const answers = { voice: 'lamp-keeper', section: id, hall: 'large' };
+      const build = { document, answers, phrases: sung, regions, onsets: heard, chords: [], newId };
+      const { command } = recipe.build(build);
+      const changed = applyCommand(document, command, '').document;
+      const send = Object.values(changed.sends).find(({ toId }) => toId === changed.session.returnIds.at(-1))!;
+      return Object.values(changed.lanes)
+        .find(({ ownerId }) => ownerId === send.id)!
+        .points.at(-1)!.beat;
+    };
+    // “home” is sung from beat 51 to beat 53.8; on beat 37 “tide” follows “slow” without a pause.
+    expect(cut('flood', 16, onsets)).toBeCloseTo(53.8, 1);
+    expect(cut('slack', 18.5, onsets)).toBeCloseTo(37, 1);
+    expect(cut('slack', 18.5, {})).toBeGreaterThan(43);
+    expect(cut('slack', 18, onsets)).toBe(36);
+    expect(cut('ebb', 18, onsets)).toBe(18);
   });
 
   it('a short room is far under the voice, and a bright one has its de-esser first', () => {

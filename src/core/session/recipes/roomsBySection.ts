@@ -1,7 +1,7 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
 import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
-import { madeName, voiceName, type Answers, type Recipe } from './recipe';
+import { largestSection, madeName, onsetsOfTrack, voiceName, type Answers, type Kitchen, type Recipe } from './recipe';
 
 const HALLS = {
   modest: { name: 'a modest hall', size: 24, decay: 1.8 },
@@ -10,7 +10,8 @@ const HALLS = {
 } as const;
 
 const ROOM_DB = -10;
-const HALL_DB = -9;
+/** A chorus in it is at least 3 dB wider, side to mid, than a verse in the room. */
+const HALL_DB = -7;
 const CLOSED_DB = -100;
 /** As far as the send is open when the last line begins. */
 const AJAR_DB = -30;
@@ -24,6 +25,22 @@ const sectionOf = (document: SessionDocument, answers: Answers) => document.sect
 const hold = (beat: number, value: number): Point => ({ beat, value, shape: 'hold', bend: 0 });
 const line = (beat: number, value: number): Point => ({ beat, value, shape: 'straight', bend: 0 });
 
+const beatsOf = (document: SessionDocument, seconds: number) =>
+  Number(((seconds * document.session.tempoBpm) / 60).toFixed(4));
+
+/** Words that begin so many beats before a section ends are of the next one. */
+const EARLY_BEATS = 0.1;
+
+/** Where the last word of a section has ended, in beats: at its end, or where a word that is held across it ends. */
+function lastWordEnd(kitchen: Kitchen, voiceId: string, until: number): number {
+  const { document, phrases } = kitchen;
+  const beats = (seconds: number) => beatsOf(document, seconds);
+  const held = phrases.phrases.find(({ start, end }) => beats(start) < until - EARLY_BEATS && beats(end) > until);
+  if (!held) return until;
+  const next = onsetsOfTrack(kitchen, voiceId).find((seconds) => beats(seconds) > until - EARLY_BEATS);
+  return Math.max(until, Math.min(beats(held.end), next === undefined ? Infinity : beats(next)));
+}
+
 const ROOM = 'Room of';
 const HALL = 'Hall of';
 
@@ -33,7 +50,7 @@ export const roomsBySection: Recipe = {
   outcome: 'A small room for the verse opens through its last line into a hall for the chorus.',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose voice?' },
-    { id: 'section', kind: 'section', text: 'Which section has the hall?' },
+    { id: 'section', kind: 'section', text: 'Which section has the hall?', preselect: largestSection },
     {
       id: 'hall',
       kind: 'choice',
@@ -53,7 +70,8 @@ export const roomsBySection: Recipe = {
       effects: ['reverb'],
       fedBy: ['send'],
     })),
-  build: ({ document, answers, phrases, newId }) => {
+  build: (kitchen) => {
+    const { document, answers, phrases, newId } = kitchen;
     const voice = stripOf(document, answers.voice!)!;
     const section = sectionOf(document, answers);
     if (!section) {
@@ -65,7 +83,8 @@ export const roomsBySection: Recipe = {
     const { name: hallName, size, decay } = HALLS[answers.hall as keyof typeof HALLS];
     const { startBeat: from } = section;
     const until = from + section.lengthBeats;
-    const beats = (seconds: number) => Number(((seconds * document.session.tempoBpm) / 60).toFixed(4));
+    const beats = (seconds: number) => beatsOf(document, seconds);
+    const closes = lastWordEnd(kitchen, voice.id, until);
     // The last line that begins before the section does.
     const last = phrases.phrases.filter(({ start }) => beats(start) < from - 0.5).at(-1);
     const opens = Math.max(0, last ? beats(last.start) : from - LEAD_BEATS);
@@ -94,18 +113,18 @@ export const roomsBySection: Recipe = {
       space(ids.hall, newId(), { size, decay, shape: 'hall', earlyLate: 68, preDelay: 40 }),
       send(ids.roomSend, ids.room, ROOM_DB),
       send(ids.hallSend, ids.hall, HALL_DB),
-      lane(ids.roomSend, 'gainDb', [hold(0, ROOM_DB), hold(from, CLOSED_DB), hold(until, ROOM_DB)]),
+      lane(ids.roomSend, 'gainDb', [hold(0, ROOM_DB), hold(from, CLOSED_DB), hold(closes, ROOM_DB)]),
       lane(ids.hallSend, 'gainDb', [
         ...begin(CLOSED_DB),
         line(opens, AJAR_DB),
         hold(from, HALL_DB),
-        hold(until, CLOSED_DB),
+        hold(closes, CLOSED_DB),
       ]),
       lane(ids.space, 'size', [
         ...begin(ROOM_METRES),
         line(opens, ROOM_METRES),
         hold(from, GROWN_METRES),
-        hold(until, ROOM_METRES),
+        hold(closes, ROOM_METRES),
       ]),
     ];
     return {
@@ -113,7 +132,7 @@ export const roomsBySection: Recipe = {
       command: { type: 'all', commands },
       built: [
         `The return “${madeName(ROOM, document, answers)}”: ${ROOM_METRES} m, bright and short, heard outside “${section.name}”.`,
-        `The return “${madeName(HALL, document, answers)}”: ${hallName}, heard in “${section.name}” alone.`,
+        `The return “${madeName(HALL, document, answers)}”: ${hallName}, heard in “${section.name}” alone, to the end of its last word.`,
         `${last ? 'Through the last line before it' : `Over the last ${LEAD_BEATS} beats before it`} the room grows to ${GROWN_METRES} m and the hall comes in; both are lanes to be moved.`,
       ],
     };
