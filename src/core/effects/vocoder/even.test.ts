@@ -42,11 +42,16 @@ describe('a vocoder that evens its carrier', () => {
     },
   };
 
-  it.each(Object.keys(carriers))('gives the voice its spectrum and loudness, by %s', async (name) => {
-    const voice = await shipped('announcer.flac', RATE, 10);
+  const loudness = (sides: readonly Float32Array[]) => integratedLoudness(sides, RATE);
+  let voice: Float32Array;
+  let wanted: ReturnType<typeof bandsOf>;
+  beforeAll(async () => {
+    voice = await shipped('announcer.flac', RATE, 10);
+    wanted = bandsOf([voice, voice]);
+  });
+
+  it.each(Object.keys(carriers))('gives the voice its spectrum and loudness, by %s', (name) => {
     const { values, sound } = carriers[name]!;
-    const loudness = (sides: readonly Float32Array[]) => integratedLoudness(sides, RATE);
-    const wanted = bandsOf([voice, voice]);
     /**
      * Of the bands from 150 Hz to 8 kHz the furthest from the voice, and the mean of all, in dB, at equal loudness; the furthest
      * of those, too, into which the slopes of a band 10 dB stronger reach.
