@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { shippedStereo } from '../test/support/shipped';
 import { largest } from '../test/support/render';
 import { integratedLoudness } from '@/core/analysis/loudness';
 import { effectById } from '@/core/effects/registry';
@@ -6,8 +6,6 @@ import { resolveValues } from '@/core/effects/resolve';
 import { chainPlan } from '@/core/engine/plans';
 import type { Samples } from '@/core/engine/plan';
 import { renderPlan } from '@/core/engine/render';
-import { readSound } from '@/core/formats/readSound';
-import { stereoOf } from '@/core/formats/sound';
 
 const SECONDS = 10;
 const RATE = 48000;
@@ -26,8 +24,7 @@ async function soundFor(purpose: string): Promise<Samples> {
   const name = SOUNDS.find(([words]) => words.test(purpose))![1];
   const known = sounds.get(name);
   if (known) return known;
-  const file = `${name}.flac`;
-  const { left } = stereoOf(await readSound(new Uint8Array(readFileSync(`demo/sounds/${file}`)), file));
+  const { left } = await shippedStereo(`${name}.flac`);
   const power = (from: number) => {
     let sum = 0;
     for (let n = from; n < Math.min(left.length, from + RATE * SECONDS); n += 16) sum += left[n]! ** 2;

@@ -1,18 +1,12 @@
-import { readFileSync } from 'node:fs';
+import { shippedSession, shippedStereo } from '../test/support/shipped';
 import { pitchCourse } from '../src/core/analysis/pitch';
 import { FourierTransform } from '../src/core/dsp/fft';
 import { renderPlan } from '../src/core/engine/render';
-import { readSound } from '../src/core/formats/readSound';
-import { stereoOf } from '../src/core/formats/sound';
 import { hann } from '../src/core/math/windows';
 import { compile } from '../src/core/session/compile';
-import { validateDocument } from '../src/core/session/document';
 import { PEDAL, pitchOf, RATE, SECONDS_PER_BEAT, SONG } from './score';
 
-const soundOf = async (name: string) =>
-  stereoOf(await readSound(new Uint8Array(readFileSync(`demo/sounds/${name}`)), name));
-
-/** Power by frequency of a stretch, through a Hann window, and sums of it. */
+/** Spectrum of a stretch through a Hann window: powers of the bins between two frequencies, and their sum in dB. */
 function spectrumOf(sound: Float32Array, from: number, frames: number, size: number) {
   const re = new Float64Array(size);
   const im = new Float64Array(size);
@@ -27,19 +21,23 @@ function spectrumOf(sound: Float32Array, from: number, frames: number, size: num
 
 const median = (values: readonly number[]) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
 
-/** Of a word of the song, the stretch in which its vowel is held. */
+/** Frames of the held part of a word's vowel. */
 function vowelOf([, beat, beats]: (typeof SONG)[number]) {
   const frame = (part: number) => Math.round((beat + part * beats) * SECONDS_PER_BEAT * RATE);
   return { from: frame(0.35), to: frame(0.7) };
 }
 
 describe('the sounds of the demo', () => {
+  let left: Float32Array;
+  beforeAll(async () => {
+    ({ left } = await shippedStereo('lamp-keeper.flac'));
+  });
+
   const held = SONG.filter(([, , beats]) => beats >= 1);
 
   it.each(held.map((word) => [`${word[0]} on beat ${word[1]}`, word] as const))(
     'sing %s with harmonics up to 8 kHz',
-    async (_, word) => {
-      const { left } = await soundOf('lamp-keeper.flac');
+    (_, word) => {
       const { from, to } = vowelOf(word);
       const whole = spectrumOf(left, from, to - from, 65536);
       expect(whole.db(4000, 8000) - whole.db(1000, 2000)).toBeGreaterThan(-26);
@@ -64,8 +62,7 @@ describe('the sounds of the demo', () => {
     },
   );
 
-  it('hiss up to 14 kHz', async () => {
-    const { left } = await soundOf('lamp-keeper.flac');
+  it('hiss up to 14 kHz', () => {
     for (const [word, beat] of SONG.filter(([word]) => word[0] === 's')) {
       const { db } = spectrumOf(left, Math.round((beat * SECONDS_PER_BEAT + 0.02) * RATE), 2048, 2048);
       expect([word, db(11000, 14000) - db(5000, 10000) > -25]).toEqual([word, true]);
@@ -73,19 +70,16 @@ describe('the sounds of the demo', () => {
   });
 
   it('have a pedal in tune, as strong as the middle of the mix', async () => {
-    const pedal = await soundOf('tide-pedal.flac');
+    const pedal = await shippedStereo('tide-pedal.flac');
     const { hz, hopSeconds } = pitchCourse(pedal.left, RATE, 50, 200);
     for (const { beat, beats, pitch } of PEDAL) {
       const at = Math.round(((beat + beats / 2) * SECONDS_PER_BEAT) / hopSeconds);
       expect(Math.abs(1200 * Math.log2(hz[at]! / (440 * 2 ** ((pitch - 69) / 12))))).toBeLessThan(5);
     }
-    const document = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
-    const sounds = await Promise.all(
-      Object.values(document.assets).map(async ({ id, name }) => [id, await soundOf(name)] as const),
-    );
+    const { document, samples } = await shippedSession();
     const range = { fromFrame: 20 * RATE, toFrame: 30 * RATE, tailSeconds: 0 };
-    const { left } = renderPlan(compile(document), new Map(sounds), range)!;
-    const { db } = spectrumOf(left, 4 * RATE, 262144, 262144);
+    const mix = renderPlan(compile(document), samples, range)!;
+    const { db } = spectrumOf(mix.left, 4 * RATE, 262144, 262144);
     expect(Math.abs(db(60, 120) - db(354, 707))).toBeLessThan(8);
   });
 });

@@ -25,11 +25,11 @@ const LONGEST_PERIOD = 360;
 const HISSING = 170;
 /** Frames on each side of a pulse of the folds. */
 const PULSE_SIDE = 12;
-/** Breath against the pulses: through the tract, in the upper voice and, where the folds are open, in the air above. */
+/** Level of the breath noise against the pulses, while the folds are open. */
 const BREATH = 0.1;
 /**
- * The speech program's vowels end at 4 kHz: above that the pulses go through resonances of our own, as in a tube of 17 cm, as
- * strong as the vowel is between 2.4 and 3.6 kHz.
+ * The speech program's vowels end at 4 kHz. Above that the pulses pass through formants of our own, about 1 kHz apart as those
+ * of a 17 cm tube; their level follows the vowel's between 2.4 and 3.6 kHz.
  */
 const UPPER_HZ = 3800;
 const UPPER_GAIN = 0.55;
@@ -43,7 +43,7 @@ const RESONANCES: readonly (readonly [hz: number, q: number, gain: number])[] = 
   [13000, 5, 0.14],
 ];
 const VOWEL_HZ = [2400, 2700, 3000, 3300, 3600];
-/** Hisses of our own go on above this, where the analysis ends, up to `AIR_END_HZ`, as strong as they are at `AIR_FROM_HZ`. */
+/** Noise of our own from where the analysis ends to `AIR_END_HZ`, at the level that the tract has at `AIR_FROM_HZ`. */
 const AIR_HZ = 10200;
 const AIR_END_HZ = 14500;
 const AIR_FROM_HZ = 9800;
@@ -69,9 +69,9 @@ interface Frame {
   readonly level: number;
   /** 0 noise to 1 tone. */
   readonly voiced: number;
-  /** How strong breath comes out at the upper end of what is analysed, against what goes in at level 1. */
+  /** Gain of the tract at `AIR_FROM_HZ`. */
   readonly air: number;
-  /** The same of pulses, just under where its vowels end. */
+  /** Gain of the tract over `VOWEL_HZ`, RMS. */
   readonly upper: number;
 }
 
@@ -129,7 +129,7 @@ function analyse(speech: Float32Array): Frame[] {
   return frames;
 }
 
-/** How strong a frequency, in turns a frame, comes out of a tract and of what takes the emphasis back. */
+/** Gain of an all-pole tract with de-emphasis at a frequency in cycles per sample. */
 function responseAt(a: Float64Array, turns: number): number {
   const sum = (taps: ArrayLike<number>) => {
     let [re, im] = [0, 0];
@@ -142,8 +142,8 @@ function responseAt(a: Float64Array, turns: number): number {
   return 1 / (sum(a) * sum([1, -EMPHASIS]));
 }
 
-/** Where in a word's frames a time lies: beginning and end go at their own pace, the vowel is stretched. */
-function frameAt(frames: readonly Frame[], t: number, seconds: number): number {
+/** Place in a word's frames by time, with the vowel stretched to fill `seconds`; beginning and end keep their pace. */
+function stretched(frames: readonly Frame[], seconds: number): (t: number) => number {
   const loud = frames.map((frame) => frame.level * frame.voiced);
   const peak = loud.indexOf(Math.max(...loud));
   const before = peak * HOP_SECONDS;
@@ -151,10 +151,12 @@ function frameAt(frames: readonly Frame[], t: number, seconds: number): number {
   const squeeze = Math.min(1, (seconds * 0.9) / (before + after));
   const lead = before * squeeze;
   const tail = after * squeeze;
-  if (t < lead) return (t / lead) * peak;
-  if (t > seconds - tail) return peak + ((t - (seconds - tail)) / tail) * (frames.length - 1 - peak);
-  const held = (t - lead) / Math.max(1e-6, seconds - tail - lead);
-  return peak + Math.sin(held * Math.PI) * Math.min(2, frames.length - 1 - peak);
+  return (t) => {
+    if (t < lead) return (t / lead) * peak;
+    if (t > seconds - tail) return peak + ((t - (seconds - tail)) / tail) * (frames.length - 1 - peak);
+    const held = (t - lead) / Math.max(1e-6, seconds - tail - lead);
+    return peak + Math.sin(held * Math.PI) * Math.min(2, frames.length - 1 - peak);
+  };
 }
 
 /** The frames of a word as espeak-ng speaks it, without the silence around it. */
@@ -165,13 +167,14 @@ function framesOf(word: string): Frame[] {
   return all.slice(first, last + 1);
 }
 
-/** How a stretch of speech is uttered: by the seconds since it began. */
+/** A stretch of speech to be synthesised; `place` and `pitch` take seconds since its start. */
 interface Utterance {
   readonly start: number;
   readonly seconds: number;
   readonly frames: readonly Frame[];
+  /** Index into `frames`, with a fraction. */
   readonly place: (t: number) => number;
-  /** Of the folds, in Hz. */
+  /** Fundamental frequency in Hz. */
   readonly pitch: (t: number) => number;
 }
 
@@ -181,10 +184,10 @@ interface Utterance {
  * nothing above half the rate (Stilson and Smith, "Alias-free digital synthesis of classic analog waveforms", 1996).
  */
 class Mouth {
-  /** What comes through the tract, and how strong the air above it is, at the rate of the analysis. */
+  /** Output of the tract, and level of the noise above it, at `ANALYSIS_RATE`. */
   private readonly low: Float32Array;
   private readonly airs: Float32Array;
-  /** What goes through the upper resonances, at the rate of the demo. */
+  /** Input of the upper formants, at `RATE`. */
   private readonly upper: Float64Array;
   /** Pulses of the folds from the frame on that comes next. */
   private readonly pulses = new Float64Array(2 * PULSE_SIDE);
@@ -317,7 +320,7 @@ export function sing(seconds: number): Float32Array {
       start: beat * SECONDS_PER_BEAT,
       seconds: length,
       frames,
-      place: (t) => frameAt(frames, t, length),
+      place: stretched(frames, length),
       pitch: (t) => {
         const slide = (from - pitch) * 0.6 * Math.exp(-t / 0.045);
         const vibrato = 0.22 * Math.max(0, Math.min(1, (t - 0.35) / 0.5)) * Math.sin(2 * Math.PI * 5.1 * t);

@@ -9,7 +9,7 @@ const LINE = 2;
 interface Control {
   kind: string;
   name: string;
-  /** In CSS pixels, within the view. */
+  /** In CSS pixels. */
   box: { left: number; top: number; right: number; bottom: number };
 }
 
@@ -45,19 +45,14 @@ const markControls = (page: Page, known: Set<string>): Promise<Control[]> =>
         return {
           kind: kindOf(element),
           name: `${element.tagName.toLowerCase()}.${element.getAttribute('class') ?? ''} "${label.slice(0, 40)}"`,
-          box: {
-            left: Math.max(0, left),
-            top: Math.max(0, top),
-            right: Math.min(innerWidth, right),
-            bottom: Math.min(innerHeight, bottom),
-          },
+          box: { left, top, right, bottom },
         };
       });
     },
     [...known],
   );
 
-/** Splits controls into as few groups as it finds in which no focus ring can reach the surroundings of another. */
+/** Groups of controls, by index, whose surroundings do not overlap. */
 function apart(controls: readonly Control[]): number[][] {
   const groups: number[][] = [];
   const meet = (a: Control['box'], b: Control['box']) =>
@@ -73,7 +68,7 @@ function apart(controls: readonly Control[]): number[][] {
   return groups;
 }
 
-/** For each box, how many pixels in it and `AROUND` it differ between two pictures by the contrast that counts. */
+/** Pixels in and `AROUND` each box that differ between two pictures by `CONTRAST` or more. */
 const changed = (page: Page, pictures: readonly Buffer[], boxes: readonly Control['box'][]): Promise<number[]> =>
   page.evaluate(
     async ([sources, areas, contrast, around]) => {
@@ -105,8 +100,8 @@ const changed = (page: Page, pictures: readonly Buffer[], boxes: readonly Contro
   );
 
 /**
- * Controls whose focus is not plain to see: what they are, and how many pixels changed of how many that should.
- * Their styles are told that they have the focus, many at once, so that a view takes a few pictures.
+ * Controls whose focus ring is too faint, with the pixels that changed and those required. The styles of many controls are
+ * forced into the focused state at once, so that a view takes a few screenshots.
  * @param known kinds of controls that have been looked at, to which those here are added
  */
 export async function faintFocus(page: Page, known: Set<string>): Promise<string[]> {
@@ -130,6 +125,7 @@ export async function faintFocus(page: Page, known: Set<string>): Promise<string
       group.map((index) => browser.send('CSS.forcePseudoState', { nodeId: nodes[index]!, forcedPseudoClasses })),
     );
   const picture = () => page.screenshot({ animations: 'disabled', caret: 'hide' });
+  const view = page.viewportSize()!;
   const faint: string[] = [];
   for (const group of apart(controls)) {
     const before = await picture();
@@ -140,7 +136,7 @@ export async function faintFocus(page: Page, known: Set<string>): Promise<string
     const found = await changed(page, [before, after], boxes);
     for (const [at, index] of group.entries()) {
       const { name, box } = controls[index]!;
-      const wanted = LINE * (box.right - box.left + box.bottom - box.top);
+      const wanted = LINE * (Math.min(view.width, box.right - box.left) + Math.min(view.height, box.bottom - box.top));
       if (found[at]! >= wanted) continue;
       // What is drawn by script, not by style, shows only with the focus itself.
       await page.locator(`[data-focus-probe="${index}"]`).evaluate((element) => element.focus({ preventScroll: true }));

@@ -1,6 +1,4 @@
-import { readFileSync } from 'node:fs';
-import { readSound } from '../formats/readSound';
-import { stereoOf } from '../formats/sound';
+import { shippedStereo } from '../../../test/support/shipped';
 import { beginningOf, fusionLimit, fusionOf } from './fusion';
 import { findOnsets } from './onsets';
 
@@ -50,7 +48,7 @@ describe('how late a copy may be', () => {
 
   it('puts the sounds of the demo in order: tin before harp before a voice', async () => {
     const limit = async (name: string) => {
-      const { left, right } = stereoOf(await readSound(new Uint8Array(readFileSync(`demo/sounds/${name}`)), name));
+      const { left, right } = await shippedStereo(name);
       return fusionLimit(beginningOf(left, right, RATE, findOnsets(left, right, RATE).seconds));
     };
     const [tin, harp, voice] = [await limit('tin.flac'), await limit('harp.flac'), await limit('lamp-keeper.flac')];

@@ -1,6 +1,5 @@
-import { readFileSync } from 'node:fs';
+import { shippedSound } from '../../../test/support/shipped';
 import { HARP, SECONDS_PER_BEAT, SONG } from '../../../demo/score';
-import { readSound } from '../formats/readSound';
 import { SeededRandom } from '../math/random';
 import { findOnsets } from './onsets';
 
@@ -20,7 +19,7 @@ function compare(found: readonly number[], truth: readonly number[]) {
 }
 
 const demo = async (name: string) => {
-  const { channels, sampleRateHz } = await readSound(new Uint8Array(readFileSync(`demo/sounds/${name}.flac`)), name);
+  const { channels, sampleRateHz } = await shippedSound(`${name}.flac`);
   return findOnsets(channels[0]!, channels[0]!, sampleRateHz).seconds;
 };
 

@@ -25,7 +25,7 @@ const SHORTEST_GAP_SECONDS = 0.08;
 /** ... and up to here only what comes in nearly as strongly: a vowel after its consonant is no beginning. */
 const SYLLABLE_SECONDS = 0.2;
 const AS_STRONG = 0.8;
-/** A consonant hisses: most of its power lies above this, and it holds its level within so much up to the vowel. */
+/** A fricative has most of its power above this, and falls by no more than this many dB before its vowel. */
 const HISS_HZ = 3000;
 const HELD_DB = 10;
 /** Below the loud parts by this much nothing is heard to begin. */
@@ -39,7 +39,7 @@ interface Course {
   readonly flux: Float64Array;
   /** RMS level of each frame in dB. */
   readonly level: Float64Array;
-  /** Whether most of the power of each frame lies above `HISS_HZ`: 1 for yes. */
+  /** 1 for frames with most of their power above `HISS_HZ`. */
   readonly hisses: Uint8Array;
   /** Samples between frames. */
   readonly hop: number;
@@ -131,15 +131,15 @@ function peaksOf(course: Course, hopSeconds: number): number[] {
     const last = peaks.at(-1);
     if (last !== undefined) {
       if (frame - last < gap) continue;
-      if (frame - last < syllable && (value < AS_STRONG * flux[last]! || isConsonant(course, last, frame))) continue;
+      if (frame - last < syllable && (value < AS_STRONG * flux[last]! || isFricative(course, last, frame))) continue;
     }
     peaks.push(frame);
   }
   return peaks;
 }
 
-/** Whether what began with a frame is a hiss that is held until another begins. */
-function isConsonant({ level, hisses }: Course, from: number, to: number): boolean {
+/** True for a fricative that begins at frame `from` and is held until `to`. */
+function isFricative({ level, hisses }: Course, from: number, to: number): boolean {
   for (let frame = from + LAG; frame < to - LAG; frame++) {
     if (!hisses[frame] || level[frame]! < level[from + LAG]! - HELD_DB) return false;
   }

@@ -1,5 +1,4 @@
-import { readFileSync } from 'node:fs';
-import { readSound } from '../formats/readSound';
+import { shippedSound } from '../../../test/support/shipped';
 import { SeededRandom } from '../math/random';
 import { SECONDS_PER_BEAT, SONG, pitchOf } from '../../../demo/score';
 import { pitchCourse } from './pitch';
@@ -38,8 +37,7 @@ describe('the pitch of a sound', () => {
   });
 
   it('of the demo’s voice is what its score says: gross errors under 1 %, octaves told apart', async () => {
-    const file = 'lamp-keeper.flac';
-    const { channels, sampleRateHz } = await readSound(new Uint8Array(readFileSync(`demo/sounds/${file}`)), file);
+    const { channels, sampleRateHz } = await shippedSound('lamp-keeper.flac');
     const { hz, hopSeconds } = pitchCourse(channels[0]!, sampleRateHz, 80, 800);
     let [looks, gross, octaves] = [0, 0, 0];
     hz.forEach((one, n) => {

@@ -1,4 +1,4 @@
-/** Times in seconds over which levels are taken, and in which a gain gets there. */
+/** Time constants in seconds of the levels and of the gain. */
 export interface Pace {
   readonly level: number;
   readonly gain: number;
@@ -16,14 +16,15 @@ export const STEADY: Pace = { level: 0.4, gain: 0.2, begin: Infinity, wait: 0, a
 export const UNHEARD: Pace = { level: 1, gain: 1.2, begin: 0.3, wait: 0.1, alarm: 0.03, pause: 1e-7 };
 /** Below this mean square, about -70 LUFS, nothing is followed. */
 const GATE = 1e-7;
+/** Highest gain, and inverse of the lowest: 24 dB. */
 const FURTHEST = 16;
-/** Power over that of what goes in at which it gives way at once: 12 dB. */
+/** Power ratio of output to input at which the gain gives way at once: 12 dB. */
 const ALARM = 16;
 
 /** `off` goes back to 0 dB, `held` stays. */
 export type Follows = 'off' | 'on' | 'held';
 
-/** The gain by which what comes out of something gets the loudness of what went in, from weighted powers of both. */
+/** Gain that brings an output to the loudness of its input, within 24 dB, from weighted powers of both. */
 export class LoudnessGain {
   private readonly powers = new Float64Array(2);
   /** Mean powers of the last hundredths of a second. */

@@ -1,6 +1,7 @@
 import { Arena, type Doubles, type Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { cos, log, sin } from '../math/elementary';
+import { keepNewest } from '../math/keepNewest';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import { kaiser, kaiserBeta, sinc } from '../math/windows';
 import { FourierTransform } from './fft';
@@ -77,18 +78,18 @@ function throughTable(input: ArrayLike<number>, fromHz: number, toHz: number, fr
   return sum;
 }
 
-/** From the minimum-phase filter to the one without delay it goes in so many steps of so many input frames. */
+/** Steps in which the phase goes from minimum phase to zero phase, and input frames of each. */
 const HEAD_STEPS = 8;
 const HEAD_STEP_FRAMES = 64;
-/** The low-pass counts as no weaker than this against its passband where its minimum phase is worked out. */
+/** Least magnitude of the low-pass against its passband in the cepstrum: -100 dB. */
 const FLOOR = 1e-5;
 
-/** What turns the low-pass without delay into its minimum-phase form, at the output's rate. */
+/** All-pass between the zero-phase low-pass and its minimum-phase form, at the output's rate. */
 interface HeadFilter {
   readonly transform: FourierTransform;
-  /** Output frames that the low-pass reaches before and after an input frame. */
+  /** Output frames on each side of the low-pass's impulse response. */
   readonly reach: number;
-  /** Between the two forms, by frequency, in radians. */
+  /** Phase of the all-pass by bin, in radians. */
   readonly phase: Float64Array;
 }
 
@@ -119,12 +120,13 @@ function headFilterOf(fromHz: number, toHz: number): HeadFilter {
   transform.forward(re, phase);
   const filter = { transform, reach, phase };
   headFilters.set(name, filter);
+  keepNewest(headFilters, MOST_KEPT);
   return filter;
 }
 
 /**
- * Adds to the output frames from `from` up to `to` what the minimum-phase filter changes in the beginning of the input.
- * Its phase goes back step by step, since two forms of a sound that are mixed would cancel where they differ.
+ * Adds to the output frames from `from` up to `to` the difference that minimum phase makes to the beginning of the input.
+ * The phase goes back to zero in small steps, since a crossfade of the two forms would cancel where their phases differ.
  */
 function correctHead(
   input: Float32Array,
@@ -173,6 +175,8 @@ interface Phases {
   /** Taps before the place, and as many after it. */
   readonly side: number;
   readonly taps: Doubles;
+  /** Holds all of this. */
+  readonly memory: Arena;
   /** Room for the input of a piece, and for the piece. */
   readonly segment: Floats;
   readonly piece: Floats;
@@ -182,6 +186,8 @@ interface Phases {
 const PIECE = 2048;
 /** The most taps that are laid out. */
 const MOST_TAPS = 1 << 20;
+/** Pairs of rates for which taps, or filters of a head, are kept. */
+const MOST_KEPT = 8;
 const laidOut = new Map<string, Phases>();
 
 /** Null for rates that are no whole numbers, or have too many places between their frames. */
@@ -204,8 +210,9 @@ function phasesOf(fromHz: number, toHz: number): Phases | null {
     }
   }
   const segment = memory.floats(Math.ceil((PIECE * down) / up) + 2 * side + 2);
-  const phases = { up, down, side, taps, segment, piece: memory.floats(PIECE) };
+  const phases = { up, down, side, taps, memory, segment, piece: memory.floats(PIECE) };
   laidOut.set(name, phases);
+  keepNewest(laidOut, MOST_KEPT, (oldest) => oldest.memory.free());
   return phases;
 }
 

@@ -1,6 +1,7 @@
 import { asc, eq, sql } from 'drizzle-orm';
 import { freeze } from 'immer';
 import { KinetikonError, messageOf } from '@/core/errors';
+import { keepNewest } from '@/core/math/keepNewest';
 import { applyChanges, type Change } from '@/core/session/changes';
 import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records';
 import type { Database } from '../db/client';
@@ -39,7 +40,7 @@ const folds = (shared.kinetikonFolds ??= new Map());
 export function keepDocument(id: string, current: CurrentDocument | null): void {
   kept.delete(id);
   if (current) kept.set(id, current);
-  for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - MOST_KEPT))) kept.delete(oldest);
+  keepNewest(kept, MOST_KEPT);
 }
 
 /** @throws KinetikonError session.missing */

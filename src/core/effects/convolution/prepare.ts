@@ -2,6 +2,7 @@ import { decayCurveOf, decaySeconds } from '../../dsp/decay';
 import { impulseSpectra } from '../../dsp/impulseSpectra';
 import { resample } from '../../dsp/resampler';
 import { KinetikonError } from '../../errors';
+import { keepNewest } from '../../math/keepNewest';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import { placesOf } from '../places';
@@ -42,8 +43,8 @@ function simulated(id: string, sampleRate: number): Simulated {
   const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
   const raw = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
   const made = { raw, heard: highPassed(raw, sampleRate) };
-  for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size + 1 - MOST_KEPT))) kept.delete(oldest);
   kept.set(key, made);
+  keepNewest(kept, MOST_KEPT);
   return made;
 }
 

@@ -6,6 +6,7 @@ import { exp, pow } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
+import { CarrierEvening } from './carrierEvening';
 
 /** Frames between two looks at what moves. */
 export const TICK = 64;
@@ -22,26 +23,8 @@ const WARM_PART = 0.5;
 const PRODUCT_GAIN = 4;
 /** Levels shown are means over about this long. */
 const SHOWN_SECONDS = 0.08;
-/** The carrier is evened by means over about this long; at first over what there is. */
-const EVEN_SECONDS = 2;
-const LEAST_SECONDS = 0.1;
-/** Power of a band of the voice against its loudest that tells something: -50 dB. */
-const FAINT = 1e-5;
 /** A band goes an eighth of its way to its weight with every tick. */
 const WEIGHT_TICKS = 8;
-/** Most by which a band of the carrier is lifted: 24 dB. Its strongest is lowered by 6 dB. */
-const MOST_LIFT = 15.85;
-const STRONGEST_GAIN = 0.5;
-/** Bands let something into so many on each side. */
-const NEAREST = 3;
-/** Most that the weights owe to that: 12 dB. */
-const MOST_OWED = 16;
-/** Places over which leaks are summed up, in half widths of a band. */
-const REACH = 8;
-const STEP = 0.125;
-/** Mean power of a voice or a carrier under which it is none: -70 dB. */
-export const PRESENT = 1e-7;
-
 /** How bands follow a voice: in milliseconds, and from where to where, in Hz, they are held while they are frozen. */
 export interface Mouth {
   attack: number;
@@ -74,30 +57,11 @@ export class BankPair {
   private readonly shownRate: number;
   /** How far the carrier is evened, 0 to 1; taken up with the next tick. */
   even = 0;
-  /** Mean powers of the bands of carrier and voice, and of what comes out unevened, while both sound. */
-  private readonly means = {
-    carrier: new Float64Array(MOST_BANDS),
-    voice: new Float64Array(MOST_BANDS),
-    spoken: new Float64Array(MOST_BANDS),
-  };
-  /** Seconds that these means are over. */
-  private meanSeconds = 0;
-  /**
-   * What was measured with the last tick, K-weighted, both sides summed: mean squares of the voice in all bands and of what
-   * they make of the carrier. Null where the last tick measured nothing.
-   */
-  heard: { readonly voice: number; readonly made: number } | null = null;
-  /** Powers of a K-weighting in the middles of the bands. */
+  private readonly evening: CarrierEvening;
+  /** K-weighted mean squares over all bands, both sides added: `made` is the output. Old unless the last tick measured. */
+  readonly loudness = { fresh: false, voice: 0, made: 0 };
+  /** Power of a K-weighting in the middle of each band. */
   private weightings: readonly number[] = [];
-  private readonly weights = new Float64Array(MOST_BANDS).fill(1);
-  /** Power of the carrier by band, while the voice is in that band. */
-  private readonly carrierPart = new Float64Array(MOST_BANDS);
-  /** Power by band of what a bank would find in what comes out, against what it found in the voice. */
-  private readonly found = new Float64Array(MOST_BANDS);
-  /** Factors on power that the weights owe to what bands let into one another. */
-  private readonly owed = new Float64Array(MOST_BANDS).fill(1);
-  /** Power that a band finds of what another one let through, by how many bands lie between their middles. */
-  private readonly leaks = new Float64Array(NEAREST + 1);
   private readonly made: Sides;
   private readonly going: Sides;
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
@@ -111,6 +75,7 @@ export class BankPair {
     this.bank = new BandBank(memory, sampleRate);
     this.other = new BandBank(memory, sampleRate);
     this.layout = layout;
+    this.evening = new CarrierEvening(sampleRate, TICK, MEASURED * TICK);
     this.changeFrames = Math.round(CHANGE_SECONDS * sampleRate);
     this.made = [block(), block()];
     this.going = [block(), block()];
@@ -124,14 +89,6 @@ export class BankPair {
     this.carrierPowers.fill(0);
     this.outPowers.fill(0);
     this.ticks = 0;
-    this.forgetMeans();
-  }
-
-  private forgetMeans(): void {
-    for (const powers of Object.values(this.means)) powers.fill(0);
-    this.meanSeconds = 0;
-    this.weights.fill(1);
-    this.owed.fill(1);
   }
 
   get bands(): number {
@@ -191,8 +148,7 @@ export class BankPair {
     bank.divide(layout);
     bank.gain = PRODUCT_GAIN * Math.sqrt(bank.bands);
     bank.measures = false;
-    this.leaks.forEach((_, away) => (this.leaks[away] = leakOf(away, layout)));
-    this.forgetMeans();
+    this.evening.divide(layout);
     this.tuned = false;
     this.tuneRates();
     this.aimPlaces(formants, 0);
@@ -225,105 +181,29 @@ export class BankPair {
   /** Takes up what has been measured in the last tick, and says whether the next is measured: one in a few tells enough. */
   private showPowers(bank: BandBank): void {
     const { carrierPowers, outPowers, shownRate } = this;
+    this.loudness.fresh = bank.measures;
     if (bank.measures) {
       for (let band = 0; band < bank.bands; band++) {
         // Both sides are summed up.
         carrierPowers[band]! += shownRate * (bank.powerBefore(band) / (2 * TICK) - carrierPowers[band]!);
         outPowers[band]! += shownRate * (bank.powerAfter(band) / (2 * TICK) - outPowers[band]!);
       }
-      this.hearBands(bank);
-      this.judgeBands();
-      this.heard = this.loudnessOf(bank);
+      this.evening.hear(bank);
+      this.measureLoudness(bank);
       bank.clearPowers();
-    } else this.heard = null;
+    }
     this.ticks = (this.ticks + 1) % MEASURED;
     bank.measures = this.ticks === 0;
   }
 
-  private loudnessOf(bank: BandBank) {
+  private measureLoudness(bank: BandBank): void {
     let [voice, made] = [0, 0];
     for (let band = 0; band < bank.bands; band++) {
       voice += 2 * this.weightings[band]! * bank.powerFollowed(band);
       made += this.weightings[band]! * bank.powerAfter(band);
     }
-    return { voice: voice / TICK, made: (bank.gain * bank.gain * made) / TICK };
-  }
-
-  /** Takes what was measured into the means that the carrier is evened by, but in pauses of voice or carrier. */
-  private hearBands(bank: BandBank): void {
-    const { carrier, spoken, voice } = this.means;
-    const seconds = (MEASURED * TICK) / this.sampleRate;
-    let [carrierPower, voicePower] = [0, 0];
-    for (let band = 0; band < bank.bands; band++) {
-      carrierPower += bank.powerBefore(band) / (2 * TICK);
-      voicePower += bank.powerFollowed(band) / TICK;
-    }
-    if (carrierPower < PRESENT || voicePower < PRESENT) return;
-    this.meanSeconds = Math.min(EVEN_SECONDS, this.meanSeconds + seconds);
-    const share = Math.min(1, seconds / this.meanSeconds);
-    for (let band = 0; band < bank.bands; band++) {
-      const weight = bank.weightOf(band);
-      carrier[band]! += share * (bank.powerBefore(band) / (2 * TICK) - carrier[band]!);
-      spoken[band]! += share * (bank.powerAfter(band) / (2 * TICK * weight * weight) - spoken[band]!);
-      voice[band]! += share * (bank.powerFollowed(band) / TICK - voice[band]!);
-    }
-  }
-
-  /**
-   * Works out the weights by which what comes out is as strong against the voice in all bands. Where the voice has next to
-   * nothing the carrier alone tells.
-   */
-  private judgeBands(): void {
-    const { bank, carrierPart, owed, weights } = this;
-    const { carrier, spoken, voice } = this.means;
-    let [strongest, loudest] = [0, 0];
-    for (let band = 0; band < bank.bands; band++) loudest = Math.max(loudest, voice[band]!);
-    for (let band = 0; band < bank.bands; band++) {
-      const told = voice[band]! > FAINT * loudest && spoken[band]! > 0;
-      carrierPart[band] = told ? spoken[band]! / voice[band]! : carrier[band]!;
-      strongest = Math.max(strongest, carrierPart[band]!);
-    }
-    if (strongest === 0 || this.meanSeconds < LEAST_SECONDS) return;
-    this.judgeLeaks(loudest);
-    let [before, after] = [0, 0];
-    for (let band = 0; band < bank.bands; band++) {
-      const wanted = STRONGEST_GAIN * Math.sqrt((owed[band]! * strongest) / Math.max(carrierPart[band]!, 1e-30));
-      weights[band] = Math.min(MOST_LIFT, wanted);
-      before += spoken[band]!;
-      after += spoken[band]! * weights[band]! * weights[band]!;
-    }
-    // All of them together stay about as strong.
-    const level = after > before ? Math.sqrt(before / after) : 1;
-    for (let band = 0; band < bank.bands; band++) weights[band]! *= level;
-  }
-
-  /** Takes the weights a step nearer to where each band of what comes out, with what others let into it, is the voice's. */
-  private judgeLeaks(loudest: number): void {
-    const { bank, carrierPart, leaks, found, owed } = this;
-    const { spoken, voice } = this.means;
-    const { bands } = bank;
-    let [all, wanted] = [0, 0];
-    for (let band = 0; band < bands; band++) {
-      let power = 0;
-      for (let other = Math.max(0, band - NEAREST); other <= Math.min(bands - 1, band + NEAREST); other++)
-        power +=
-          (leaks[Math.abs(other - band)]! * owed[other]! * spoken[other]!) / Math.max(carrierPart[other]!, 1e-30);
-      found[band] = power;
-      if (voice[band]! <= FAINT * loudest) continue;
-      all += power;
-      wanted += voice[band]!;
-    }
-    if (all === 0) return;
-    // All of them together owe nothing.
-    let sum = 0;
-    for (let band = 0; band < bands; band++) {
-      const told = voice[band]! > FAINT * loudest && found[band]! > 0;
-      if (told) owed[band] = owed[band]! * Math.sqrt((voice[band]! * all) / (wanted * found[band]!));
-      if (voice[band]! > FAINT * loudest) sum += owed[band]! * voice[band]!;
-    }
-    for (let band = 0; band < bands; band++) {
-      owed[band] = Math.min(MOST_OWED, Math.max(1 / MOST_OWED, (owed[band]! * wanted) / sum));
-    }
+    this.loudness.voice = voice / TICK;
+    this.loudness.made = (bank.gain * bank.gain * made) / TICK;
   }
 
   /** Sends the bands to their weights, as far as the carrier is to be evened. */
@@ -333,7 +213,10 @@ export class BankPair {
   }
 
   private weightOf(band: number): number {
-    const { even, weights } = this;
+    const {
+      even,
+      evening: { weights },
+    } = this;
     return even === 0 ? 1 : even === 1 ? weights[band]! : pow(weights[band]!, even);
   }
 
@@ -362,20 +245,6 @@ export class BankPair {
     }
     return made;
   }
-}
-
-/**
- * Power that a band finds of what another one let through, so many bands away: Butterworth band-passes of one width, by the
- * low-pass they are made of.
- */
-function leakOf(away: number, { order, bandwidth }: BandLayout): number {
-  const power = (place: number) => 1 / (1 + pow(place * place, order / 2));
-  let [both, one] = [0, 0];
-  for (let place = -REACH; place <= REACH; place += STEP) {
-    both += power(place) * power(place - (2 * away) / bandwidth);
-    one += power(place);
-  }
-  return both / one;
 }
 
 function sameLayout(a: BandLayout, b: BandLayout): boolean {

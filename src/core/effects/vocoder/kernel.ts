@@ -26,8 +26,9 @@ import { placesOf } from '../places';
 import type { ResolvedSetting } from '../settings';
 import { WAVES } from '../synth/tone';
 import { MOST_VOICES } from '../synth/voices';
-import { BankPair, MEASURED, PRESENT, TICK } from './bankPair';
+import { BankPair, MEASURED, TICK } from './bankPair';
 import { BuiltInCarrier, NOTE_SOURCES } from './builtInCarrier';
+import { PRESENT } from './carrierEvening';
 import { Cuts } from './cuts';
 import { CUT_OFF_LOW, vocoderSpec } from './spec';
 import { VoiceChain } from './voiceChain';
@@ -339,7 +340,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     if (this.heard.sibilance) this.addSibilance(start, frames);
   }
 
-  /** Levels of what comes out of the bands, with what is made good of its loudness. */
+  /** Fills `levels` with the output level times the gain that matches the loudness. */
   private fillLevels(frames: number): void {
     const { match, matchGains, levels, banks } = this;
     this.level.fill(levels, frames);
@@ -348,12 +349,13 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     for (let i = 0; i < frames; i++) levels[i] = levels[i]! * (1 + banks.even * (matchGains[i]! - 1));
   }
 
-  /** Looks what the bands have lost of the voice's loudness, or won. A mouth that is held says nothing of it. */
+  /** Follows the loudness of voice and output, but not while bands are frozen. */
   private matchLoudness(): void {
     const { match, banks, chain, v } = this;
-    if (!banks.heard) return;
+    const { fresh, voice, made } = banks.loudness;
+    if (!fresh) return;
     const follows = banks.even === 0 ? 'off' : v[P.freeze] === 1 ? 'held' : 'on';
-    match.look(follows, banks.heard.voice / (chain.lift * chain.lift), banks.heard.made);
+    match.look(follows, voice / (chain.lift * chain.lift), made);
   }
 
   private fillCarrier(keyLeft: Floats, keyRight: Floats, start: number, frames: number): void {

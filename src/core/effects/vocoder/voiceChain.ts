@@ -100,7 +100,7 @@ export class VoiceChain {
     }
   }
 
-  /** What its level is multiplied by, now. */
+  /** Gain of the levelling now, linear. */
   get lift(): number {
     return this.gain;
   }

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { shippedSession } from '../../../../test/support/shipped';
 import { finished } from '../../math/steps';
 import { amplitudeAt, db } from '../../../../test/support/render';
 import type { FoundChord } from '../../analysis/chordFinder';
@@ -8,12 +8,9 @@ import { portraitOf, type Region } from '../../analysis/portrait';
 import { measureField } from '../../analysis/stereoField';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
-import { readSound } from '../../formats/readSound';
-import { stereoOf } from '../../formats/sound';
 import { renderField } from '../../engine/field';
 import { applyCommand, type Command } from '../commands';
 import { compileBounce, compileTap } from '../compile';
-import { validateDocument } from '../document';
 import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
 import { channelOf, channels, stripOf, type SessionDocument } from '../records';
@@ -37,12 +34,7 @@ let regions: readonly Region[];
 let onsets: Record<string, readonly number[]>;
 
 beforeAll(async () => {
-  demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
-  samples = new Map();
-  for (const asset of Object.values(demo.assets)) {
-    const bytes = new Uint8Array(readFileSync(`demo/sounds/${asset.name}`));
-    samples.set(asset.id, stereoOf(await readSound(bytes, asset.name)));
-  }
+  ({ document: demo, samples } = await shippedSession());
   const voice = tap(demo, 'lamp-keeper');
   phrases = findPhrases(voice.left, voice.right, RATE);
   const only = emptied(demo);

@@ -28,10 +28,10 @@ const line = (beat: number, value: number): Point => ({ beat, value, shape: 'str
 const beatsOf = (document: SessionDocument, seconds: number) =>
   Number(((seconds * document.session.tempoBpm) / 60).toFixed(4));
 
-/** Words that begin so many beats before a section ends are of the next one. */
+/** A word that begins up to so many beats before the end of a section belongs to the next one. */
 const EARLY_BEATS = 0.1;
 
-/** Where the last word of a section has ended, in beats: at its end, or where a word that is held across it ends. */
+/** End of a section in beats, or of the word that is held across it. */
 function lastWordEnd(kitchen: Kitchen, voiceId: string, until: number): number {
   const { document, phrases } = kitchen;
   const beats = (seconds: number) => beatsOf(document, seconds);
