@@ -37,10 +37,20 @@ export class MakeUpGain {
     this.ramp.moveTo(1, 0);
   }
 
-  /** Takes in the sums of squares of source and processed signal, before the gain, for frames of the same sound. */
-  measure(source: number, processed: number): void {
-    this.sourceSum += source;
-    this.processedSum += processed;
+  /**
+   * Measures up to a tick of the processed signal and applies the gain to it, in place.
+   * @param sourcePower sum of squares of the source over the same frames
+   */
+  process(block: Float64Array, frames: number, sourcePower: number): void {
+    const { ramp } = this;
+    let power = 0;
+    for (let i = 0; i < frames; i++) {
+      const x = block[i]!;
+      power += x * x;
+      block[i] = ramp.next() * x;
+    }
+    this.sourceSum += sourcePower;
+    this.processedSum += power;
   }
 
   /** Aims the gain by what was measured since the last tick. */
@@ -53,10 +63,5 @@ export class MakeUpGain {
     const wanted = Math.sqrt(this.source / Math.max(this.processed, this.source / (highest * highest)));
     const gain = Math.max(1 / highest, wanted);
     ramp.moveTo(ramp.value + this.gainShare * (gain - ramp.value), tickFrames);
-  }
-
-  /** The gain of the next frame. */
-  next(): number {
-    return this.ramp.next();
   }
 }

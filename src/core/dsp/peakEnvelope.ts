@@ -36,8 +36,9 @@ export class PeakEnvelope {
   private readonly envelope: Float64Array;
   /** Bins to each side within which a peak must be the strongest. */
   private readonly neighbours: number;
-  /** Bins of the peaks that make up the envelope. */
+  /** Bins and levels of the peaks that make up the envelope. */
   private readonly nodes: Int32Array;
+  private readonly nodeLevels: Float64Array;
 
   /** @param size of the transform that the spectra come from */
   constructor(memory: Arena, sampleRate: number, size: number) {
@@ -48,6 +49,7 @@ export class PeakEnvelope {
     [this.levels, this.envelope] = [new Float64Array(points), new Float64Array(points)];
     this.neighbours = Math.round(size / (NEIGHBOUR_SECONDS * sampleRate));
     this.nodes = new Int32Array(this.half + 1);
+    this.nodeLevels = new Float64Array(this.half + 1);
   }
 
   /**
@@ -98,20 +100,21 @@ export class PeakEnvelope {
 
   /** Draws the lines between the nodes. */
   private joinNodes(powers: Float64Array, count: number): void {
-    const { nodes, levels } = this;
+    const { nodes, nodeLevels, levels } = this;
     if (count === 0) {
       levels.fill(0);
       return;
     }
-    const level = (node: number) => 0.5 * log(powers[nodes[node]!]!);
+    for (let node = 0; node < count; node++) nodeLevels[node] = 0.5 * log(powers[nodes[node]!]!);
     let node = 0;
     for (let k = 0; k < levels.length; k++) {
       const bin = COARSE * k;
       while (node < count && nodes[node]! < bin) node++;
-      if (node === 0 || node === count) levels[k] = level(Math.min(node, count - 1));
+      if (node === 0 || node === count) levels[k] = nodeLevels[Math.min(node, count - 1)]!;
       else {
         const [from, to] = [nodes[node - 1]!, nodes[node]!];
-        levels[k] = level(node - 1) + ((bin - from) / (to - from)) * (level(node) - level(node - 1));
+        const [level, next] = [nodeLevels[node - 1]!, nodeLevels[node]!];
+        levels[k] = level + ((bin - from) / (to - from)) * (next - level);
       }
     }
   }

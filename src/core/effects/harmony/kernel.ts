@@ -364,8 +364,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       voice.fill(0, 0, frames);
       if (polyphonic) {
         spectral.read(n, voice, frames);
-        makeUp.measure(sourcePower, powerOf(voice, frames));
-        for (let i = 0; i < frames; i++) voice[i] = makeUp.next() * voice[i]!;
+        makeUp.process(voice, frames, sourcePower);
         late.write(voice, frames, false);
         late.read(voice, singer.lateFrames, singer.lateStep, this.offset, SINC_NEAREST, frames, frames);
       } else grains.render(voice, this.frame, frames);
@@ -415,13 +414,6 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       right[start + i] = dry[1][i]!;
     }
   }
-}
-
-/** Sum of squares. */
-function powerOf(block: Doubles, frames: number): number {
-  let sum = 0;
-  for (let i = 0; i < frames; i++) sum += block[i]! * block[i]!;
-  return sum;
 }
 
 /** Sum of squares of the middle of both sides. */
