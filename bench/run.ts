@@ -9,7 +9,7 @@ import { renderSwell } from '../src/core/engine/swell';
 import { lineEchograms } from '../src/core/analysis/echogram';
 import { impulseSpectra } from '../src/core/dsp/impulseSpectra';
 import { resample } from '../src/core/dsp/resampler';
-import { MAXIMUM_BLOCK, PLAIN_MUSIC, type Kernel } from '../src/core/effects/kernel';
+import { MAXIMUM_BLOCK, DEFAULT_MUSICAL_CONTEXT, type Kernel } from '../src/core/effects/kernel';
 import { KERNELS } from '../src/core/effects/kernels.generated';
 import { PREPARERS } from '../src/core/effects/preparers.generated';
 import { EFFECTS, effectById } from '../src/core/effects/registry';
@@ -75,8 +75,8 @@ function kernel(
     values: resolveValues(spec, values, TIMING),
     settings: resolveSettings(spec, values) ?? {},
   };
-  const unit = KERNELS[effect]!({ ...made, music: PLAIN_MUSIC, memory: new Arena() });
-  if (spec.prepares) unit.take!(PREPARERS[effect]!({ ...made, sound: null }));
+  const unit = KERNELS[effect]!({ ...made, music: DEFAULT_MUSICAL_CONTEXT, memory: new Arena() });
+  if (spec.prepares) unit.setResource!(PREPARERS[effect]!({ ...made, sound: null }));
   begin(unit);
   const memory = new Arena();
   const [blockLeft, blockRight] = [memory.floats(LIVE_BLOCK), memory.floats(LIVE_BLOCK)];
@@ -113,7 +113,7 @@ function spread(name: string, unit: Kernel, free: number): number {
   times.sort();
   const at = (part: number) => times[Math.min(count - 1, Math.floor(part * count))]!;
   memory.free();
-  const held = (free - heapOfThread().free) / 1048576;
+  const held = (free - heapOfThread().freeBytes) / 1048576;
   const figures = [at(0.5), at(0.99), at(0.999), at(1)].map((time) => time.toFixed(0));
   blockRows.push([name, ...figures, (at(1) / at(0.5)).toFixed(2), held.toFixed(0)]);
   return (count * LIVE_BLOCK) / RATE / (sum / 1e6);
@@ -130,15 +130,15 @@ function noiseImpulse(seconds: number): [Float32Array, Float32Array] {
 function convolution(seconds: number, aim: string): void {
   const name = `convolution, ${seconds} s in stereo`;
   if (!wanted(name)) return;
-  const free = heapOfThread().free;
+  const free = heapOfThread().freeBytes;
   const unit = KERNELS.convolution!({
     sampleRate: RATE,
     values: resolveValues(effectById('convolution'), { mix: 100 }, TIMING),
     settings: resolveSettings(effectById('convolution'), {}) ?? {},
-    music: PLAIN_MUSIC,
+    music: DEFAULT_MUSICAL_CONTEXT,
     memory: new Arena(),
   });
-  unit.take!(impulseSpectra(noiseImpulse(seconds)));
+  unit.setResource!(impulseSpectra(noiseImpulse(seconds)));
   const factor = spread(name, unit, free);
   rows.push([name, factor.toFixed(0), aim]);
   convolved.push([seconds, factor]);
@@ -162,12 +162,12 @@ function blocksOf(
 ): void {
   if (!wanted(name)) return;
   const spec = effectById(effect);
-  const free = heapOfThread().free;
+  const free = heapOfThread().freeBytes;
   const unit = KERNELS[effect]!({
     sampleRate: RATE,
     values: resolveValues(spec, values, TIMING),
     settings: resolveSettings(spec, values) ?? {},
-    music: PLAIN_MUSIC,
+    music: DEFAULT_MUSICAL_CONTEXT,
     memory: new Arena(),
   });
   begin(unit);
@@ -232,13 +232,13 @@ function blockTimes(plan: Plan, samples: Map<string, Samples>, runs: number): { 
   const times = new Float64Array(blocks).fill(Infinity);
   const left = new Float32Array(LIVE_BLOCK);
   const right = new Float32Array(LIVE_BLOCK);
-  const free = heapOfThread().free;
+  const free = heapOfThread().freeBytes;
   let bytes = 0;
   for (let run = 0; run < runs; run++) {
     const engine = new Engine(RATE);
     for (const [id, sound] of samples) engine.setSamples(id, sound);
     engine.applyPlan(plan);
-    bytes = free - heapOfThread().free;
+    bytes = free - heapOfThread().freeBytes;
     engine.play();
     for (let block = 0; block < blocks; block++) {
       const began = performance.now();
@@ -352,7 +352,7 @@ async function main(): Promise<void> {
   );
   kernel('delay, one line after another, eight of them', 'delay', { ...eight({}), routing: 'series' });
   const sixteen = (unit: Kernel) => {
-    for (let n = 0; n < 16; n++) unit.happens!({ kind: 'noteOn', key: 40 + 3 * n, velocity: 1 }, 0);
+    for (let n = 0; n < 16; n++) unit.handleEvent!({ kind: 'noteOn', key: 40 + 3 * n, velocity: 1 }, 0);
   };
   kernel('synth, sixteen notes', 'synth', {}, 'over 60', sixteen);
   kernel('synth, sixteen notes of seven copies', 'synth', { unison: 7 }, '', sixteen);

@@ -15,10 +15,10 @@ const browser: BuildOptions = {
   external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
 };
 
-/** The loops in WebAssembly, as a module that every part of the application can import. */
+/** The kernels in WebAssembly, as a module that every part of the application can import. */
 function compileWasm(): void {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
-  const outFile = join(folder, 'loops.wasm');
+  const outFile = join(folder, 'kernels.wasm');
   const options = ['-O3', '--runtime', 'stub', '--noAssert', '--enable', 'simd'];
   const memory = ['--importMemory', '--initialMemory', '4096', '--maximumMemory', '32768'];
   const compiler = 'node_modules/assemblyscript/bin/asc.js';

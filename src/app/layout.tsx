@@ -11,7 +11,7 @@ import '@/features/ui/drawer.css';
 import '@/features/ui/scope.css';
 import '@/features/ui/table.css';
 import '@/features/notes/notes.css';
-import '@/features/cast/cast.css';
+import '@/features/trackList/trackList.css';
 import '@/features/effects/chain.css';
 import '@/features/effects/effect.css';
 import '@/features/effects/presets.css';

@@ -1,9 +1,9 @@
-import { PLAIN_MUSIC, type Kernel } from '@/core/effects/kernel';
+import { DEFAULT_MUSICAL_CONTEXT, type Kernel } from '@/core/effects/kernel';
 import { KERNELS } from '@/core/effects/kernels.generated';
 import { PREPARERS } from '@/core/effects/preparers.generated';
 import type { Prepared } from '@/core/effects/prepare';
 import { resourceFor } from '@/core/effects/resource';
-import { readingAt, toldBy, type ReadingKind } from '@/core/effects/readings';
+import { meterSlots, meterSlotCount, type MeterKind } from '@/core/effects/meters';
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '@/core/effects/resolve';
 import { Arena, type Floats } from '@/core/wasm/arena';
@@ -28,14 +28,14 @@ export function kernelOf(effect: string, values: ParameterValues, sampleRate = 4
   const spec = effectById(effect);
   const settings = resolveSettings(spec, values) ?? {};
   const resolved = resolveValues(spec, values, TIMING);
-  const kernel = KERNELS[effect]!({ sampleRate, values: resolved, settings, music: PLAIN_MUSIC, memory });
+  const kernel = KERNELS[effect]!({ sampleRate, values: resolved, settings, music: DEFAULT_MUSICAL_CONTEXT, memory });
   // What it works with is there before it sounds, as in a print.
   if (spec.prepares) {
     const { key } = resourceFor(spec, sampleRate, resolved, settings)!;
     let known = prepared.get(key);
     if (!known)
       prepared.set(key, (known = PREPARERS[effect]!({ sampleRate, values: resolved, settings, sound: null })));
-    kernel.take!(known);
+    kernel.setResource!(known);
   }
   return kernel;
 }
@@ -52,11 +52,11 @@ export function setValue(kernel: Kernel, effect: string, id: string, value: Para
 }
 
 /** A reading that a kernel tells now. */
-export function told(kernel: Kernel, effect: string, kind: ReadingKind): number[] {
+export function readMeter(kernel: Kernel, effect: string, kind: MeterKind): number[] {
   const spec = effectById(effect);
-  const out = new Float64Array(toldBy(spec));
-  kernel.tell!(out);
-  const { at, count } = readingAt(spec, kind)!;
+  const out = new Float64Array(meterSlotCount(spec));
+  kernel.readMeters!(out);
+  const { at, count } = meterSlots(spec, kind)!;
   return [...out.subarray(at, at + count)];
 }
 
@@ -98,7 +98,7 @@ export function inMemory({ left, right }: Sides, work: (sound: Sides<Floats>) =>
   return out;
 }
 
-/** A part of what lies in the memory of the loops. */
+/** A part of what lies in WebAssembly memory. */
 export const partOf = (block: Floats, from: number, to: number): Floats => block.subarray(from, to) as Floats;
 
 /** So many frames where kernels work, for as long as the test runs. */

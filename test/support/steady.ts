@@ -14,7 +14,7 @@ export class Steady implements Kernel {
   setParameter(): void {}
   locate(): void {}
   reset(): void {}
-  take([first]: Prepared): void {
+  setResource([first]: Prepared): void {
     Steady.taken++;
     this.value = first![0]!;
   }

@@ -1,5 +1,5 @@
 import { DelayLine } from '../dsp/delayLine';
-import { MAXIMUM_BLOCK, type Kernel, type LineShare, PLAIN_MUSIC } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type Kernel, type LineShare, DEFAULT_MUSICAL_CONTEXT } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels.generated';
 import { Arena } from '../wasm/arena';
 import type { PlanInsert, Samples } from '../engine/plan';
@@ -161,7 +161,7 @@ export function* lineEchograms(
 ): Generator<number, Echogram[]> {
   const memory = new Arena();
   try {
-    const kernel = KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory });
+    const kernel = KERNELS[effect]!({ sampleRate, values, settings, music: DEFAULT_MUSICAL_CONTEXT, memory });
     return yield* echogramsOf(kernel, memory, effect, sampleRate, most, slots);
   } finally {
     memory.free();

@@ -1,7 +1,7 @@
 import { FourierTransform } from '../dsp/fft';
 import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
 import { withKernel } from '../effects/kernels';
-import { readingAt, toldBy } from '../effects/readings';
+import { meterSlots, meterSlotCount } from '../effects/meters';
 import { effectById } from '../effects/registry';
 import type { EffectSpec, PictureKind } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
@@ -328,8 +328,8 @@ function delaysOver(
   span: number,
 ): { seconds: number; delays: number[] }[] {
   kernel.locate(0);
-  const told = new Float64Array(toldBy(spec));
-  const { at, count } = readingAt(spec, 'delays')!;
+  const told = new Float64Array(meterSlotCount(spec));
+  const { at, count } = meterSlots(spec, 'delays')!;
   const silence = [memory.floats(MAXIMUM_BLOCK), memory.floats(MAXIMUM_BLOCK)] as const;
   let frame = 0;
   return Array.from({ length: DELAY_POINTS }, (_, point) => {
@@ -340,7 +340,7 @@ function delaysOver(
       for (const block of silence) block.fill(0);
       frame += frames;
     }
-    kernel.tell!(told);
+    kernel.readMeters!(told);
     return { seconds: frame / sampleRate, delays: [...told.slice(at, at + count)] };
   });
 }

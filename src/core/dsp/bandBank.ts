@@ -70,7 +70,7 @@ export class BandBank {
   gain = 1;
   /** Whether it sums up how strong the bands are that are weighed. */
   measures = true;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly coefficients: Floats;
   /** Of the sound that is followed, and of those that are weighed. */
   private readonly followed: Floats;
@@ -198,9 +198,9 @@ export class BandBank {
    * how blocks are cut
    */
   follow(input: Doubles, frames: number, settles = true): void {
-    const { loops, coefficients, followed, rates, levels, inputs, quads, sections } = this;
-    loops.toFloats(inputs[0].byteOffset, input.byteOffset, frames);
-    loops.followBands(
+    const { wasmKernels, coefficients, followed, rates, levels, inputs, quads, sections } = this;
+    wasmKernels.toFloats(inputs[0].byteOffset, input.byteOffset, frames);
+    wasmKernels.followBands(
       inputs[0].byteOffset,
       coefficients.byteOffset,
       followed.byteOffset,
@@ -226,7 +226,7 @@ export class BandBank {
   /** Lets each band have the level of its place, up to the next `follow`; `offset` frames after these were aimed. */
   shift(offset: number, frames: number): void {
     const { levels, shifted, places } = this;
-    this.loops.shiftBands(levels.byteOffset, shifted.byteOffset, this.bands, places.byteOffset, offset, frames);
+    this.wasmKernels.shiftBands(levels.byteOffset, shifted.byteOffset, this.bands, places.byteOffset, offset, frames);
   }
 
   /**
@@ -242,11 +242,11 @@ export class BandBank {
     frames: number,
     settles = true,
   ): void {
-    const { loops, coefficients, weighed, rates, levels, shifted, sums, powers, inputs, quads, sections } = this;
+    const { wasmKernels, coefficients, weighed, rates, levels, shifted, sums, powers, inputs, quads, sections } = this;
     for (const side of sums) side.fill(0, 0, LANES * frames);
-    loops.toFloats(inputs[0].byteOffset, left.byteOffset, frames);
-    loops.toFloats(inputs[1].byteOffset, right.byteOffset, frames);
-    loops.weighBands(
+    wasmKernels.toFloats(inputs[0].byteOffset, left.byteOffset, frames);
+    wasmKernels.toFloats(inputs[1].byteOffset, right.byteOffset, frames);
+    wasmKernels.weighBands(
       inputs[0].byteOffset,
       inputs[1].byteOffset,
       coefficients.byteOffset,
@@ -263,7 +263,7 @@ export class BandBank {
       frames,
       settles,
     );
-    loops.joinSums(sums[0].byteOffset, outLeft.byteOffset, this.gain, frames);
-    loops.joinSums(sums[1].byteOffset, outRight.byteOffset, this.gain, frames);
+    wasmKernels.joinSums(sums[0].byteOffset, outLeft.byteOffset, this.gain, frames);
+    wasmKernels.joinSums(sums[1].byteOffset, outRight.byteOffset, this.gain, frames);
   }
 }

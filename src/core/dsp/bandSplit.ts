@@ -47,7 +47,7 @@ export class BandSplit {
   /** What the last block was taken apart into. */
   readonly band: Sides;
   readonly rest: Sides;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly transform: BlockFourier;
   private readonly shape: Doubles;
   private readonly weights: Doubles;
@@ -103,14 +103,14 @@ export class BandSplit {
 
   /** Takes in a part of a block; leaves band and rest of the sound `window` frames ago. */
   process(left: Floats, right: Floats, start: number, frames: number): void {
-    const { window, loops, inLeft, inRight, outLeft, outRight, band, rest } = this;
+    const { window, wasmKernels, inLeft, inRight, outLeft, outRight, band, rest } = this;
     const half = window / 2;
     for (let i = 0; i < frames;) {
       const { at } = this;
       const count = Math.min(frames - i, half - (at % half));
       const [place, to, from] = [8 * at, 8 * i, 4 * (start + i)];
       for (const side of [0, 1] as const) {
-        loops.splitRing(
+        wasmKernels.splitRing(
           (side === 0 ? inLeft : inRight).byteOffset + place,
           (side === 0 ? outLeft : outRight).byteOffset + place,
           band[side].byteOffset + to,
@@ -127,12 +127,12 @@ export class BandSplit {
 
   /** The window that has just been filled, from the oldest frame on. */
   private transformWindow(): void {
-    const { window, loops, shape, weights, shares, re, im } = this;
+    const { window, wasmKernels, shape, weights, shares, re, im } = this;
     this.unrolled(re, this.inLeft, shape, false);
     this.unrolled(im, this.inRight, shape, false);
     this.transform.forward(re, im);
-    loops.multiply(re.byteOffset, re.byteOffset, shares.byteOffset, window, false);
-    loops.multiply(im.byteOffset, im.byteOffset, shares.byteOffset, window, false);
+    wasmKernels.multiply(re.byteOffset, re.byteOffset, shares.byteOffset, window, false);
+    wasmKernels.multiply(im.byteOffset, im.byteOffset, shares.byteOffset, window, false);
     // The inverse is the forward transform with both parts exchanged.
     this.transform.forward(im, re);
     this.unrolled(re, this.outLeft, weights, true);
@@ -146,8 +146,8 @@ export class BandSplit {
       const inBlock = block.byteOffset + n * half;
       const inRing = ring.byteOffset + ((8 * this.at + n * half) % (2 * half));
       const weight = weights.byteOffset + n * half;
-      if (back) this.loops.multiply(inRing, inBlock, weight, this.window / 2, true);
-      else this.loops.multiply(inBlock, inRing, weight, this.window / 2, false);
+      if (back) this.wasmKernels.multiply(inRing, inBlock, weight, this.window / 2, true);
+      else this.wasmKernels.multiply(inBlock, inRing, weight, this.window / 2, false);
     }
   }
 }

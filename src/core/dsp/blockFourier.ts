@@ -39,9 +39,9 @@ function tablesIn(size: number, memory: Arena): Tables {
 
 const tablesOf = sharedBySize(tablesIn);
 
-/** The transform of `FourierTransform` in WebAssembly, in the memory of the loops. */
+/** The transform of `FourierTransform` in WebAssembly, in WebAssembly memory. */
 export class BlockFourier {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly tables: Tables;
 
   /**
@@ -59,7 +59,7 @@ export class BlockFourier {
   /** Transforms in place; with both parts exchanged it is the inverse, times the size. */
   forward(re: Doubles, im: Doubles): void {
     const { twiddles, pairs } = this.tables;
-    this.loops.fourier(
+    this.wasmKernels.fourier(
       re.byteOffset,
       im.byteOffset,
       this.size,

@@ -1,5 +1,5 @@
 import { SeededRandom } from '../math/random';
-import { Arena, heapOfThread, lend } from '../wasm/arena';
+import { Arena, heapOfThread, withArena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { BlockFourier } from './blockFourier';
 import { FourierTransform } from './fft';
@@ -17,7 +17,7 @@ const block = (length = 128) => {
   return made;
 };
 
-describe('loops over blocks in WebAssembly give the bits of the same in TypeScript', () => {
+describe('block operations in WebAssembly give the bits of the same in TypeScript', () => {
   it.each([4, 8, 64, 256, 1024, 4096, 16384])('transform of %d', (size) => {
     const [re, im] = [block(size), block(size)];
     const [reTwin, imTwin] = [re.slice(), im.slice()];
@@ -30,8 +30,8 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
   it('a long transform takes its tables from memory that is lent to it, and leaves nothing there', () => {
     const size = 1 << 17;
     const whole = { re: Float64Array.from(block(size)), im: Float64Array.from(block(size)) };
-    const around = heapOfThread().free;
-    const { re, im } = lend((lent) => {
+    const around = heapOfThread().freeBytes;
+    const { re, im } = withArena((lent) => {
       const parts = { re: lent.doubles(size), im: lent.doubles(size) };
       parts.re.set(whole.re);
       parts.im.set(whole.im);
@@ -41,14 +41,14 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
     new FourierTransform(size).forward(whole.re, whole.im);
     expect(re.findIndex((x, n) => x !== whole.re[n])).toBe(-1);
     expect(im.findIndex((x, n) => x !== whole.im[n])).toBe(-1);
-    expect(heapOfThread().free).toBe(around);
+    expect(heapOfThread().freeBytes).toBe(around);
     const givenUp = () =>
-      lend((lent) => {
+      withArena((lent) => {
         lent.doubles(size);
         throw new Error('given up');
       });
     expect(givenUp).toThrow('given up');
-    expect(heapOfThread().free).toBe(around);
+    expect(heapOfThread().freeBytes).toBe(around);
   });
 
   it('refuses a transform whose size is no power of two', () => {
@@ -108,7 +108,7 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
   });
 
   it('a chain of filters is the same as one after the other, and a gliding one is stepped frame by frame', () => {
-    const { loops } = wasm();
+    const { kernels } = wasm();
     const states = Array.from({ length: 5 }, () => memory.doubles(16));
     const places = memory.integers(5);
     const room = memory.doubles(5 * 14);
@@ -122,26 +122,26 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
       const [left, right] = [block(), block()];
       const before = states.map((state) => state.slice());
       const [l, r] = [left.slice(), right.slice()];
-      loops.filterChain(places.byteOffset, 5, room.byteOffset, left.byteOffset, right.byteOffset, frames);
+      kernels.filterChain(places.byteOffset, 5, room.byteOffset, left.byteOffset, right.byteOffset, frames);
       const chained = [...left, ...right];
       left.set(l);
       right.set(r);
       states.forEach((state, n) => state.set(before[n]!));
-      for (const state of states) loops.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
+      for (const state of states) kernels.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
       expect([...left, ...right]).toEqual(chained);
 
       const [state] = states as [(typeof states)[0]];
       const at = state.slice();
       left.set(l);
       right.set(r);
-      loops.filterGliding(state.byteOffset, steps.byteOffset, left.byteOffset, right.byteOffset, frames);
+      kernels.filterGliding(state.byteOffset, steps.byteOffset, left.byteOffset, right.byteOffset, frames);
       const glided = [...left, ...right];
       state.set(at);
       left.set(l);
       right.set(r);
       for (let i = 0; i < frames; i++) {
         for (let c = 0; c < 12; c++) state[4 + c] = state[4 + c]! + steps[c]!;
-        loops.filterPair(state.byteOffset, left.byteOffset + 8 * i, right.byteOffset + 8 * i, 1);
+        kernels.filterPair(state.byteOffset, left.byteOffset + 8 * i, right.byteOffset + 8 * i, 1);
       }
       expect([...left, ...right]).toEqual(glided);
     }
@@ -171,16 +171,16 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
   });
 
   it('sums at gains, still and on the move, of any length, and nothing beyond it', () => {
-    const { loops } = wasm();
+    const { kernels } = wasm();
     for (let frames = 1; frames < 20; frames++) {
       const [first, second, gains, out] = [block(), block(), block(), block()] as const;
       const at = (view: Float64Array) => view.byteOffset;
       const before = out.slice();
-      loops.addScaled(at(out), at(first), 0.3, 0, frames);
+      kernels.addScaled(at(out), at(first), 0.3, 0, frames);
       out.forEach((x, n) => expect(x).toBe(n < frames ? before[n]! + 0.3 * first[n]! : before[n]));
-      loops.mixScaled(at(out), at(first), 0, at(gains), at(second), -0.7, frames);
+      kernels.mixScaled(at(out), at(first), 0, at(gains), at(second), -0.7, frames);
       for (let n = 0; n < frames; n++) expect(out[n]).toBe(first[n]! * gains[n]! + -0.7 * second[n]!);
-      loops.addScaled(at(out), at(second), 0, at(gains), frames);
+      kernels.addScaled(at(out), at(second), 0, at(gains), frames);
       for (let n = 0; n < frames; n++) {
         expect(out[n]).toBe(first[n]! * gains[n]! + -0.7 * second[n]! + gains[n]! * second[n]!);
       }
@@ -188,41 +188,41 @@ describe('loops over blocks in WebAssembly give the bits of the same in TypeScri
   });
 
   it('guarded, at a gain that moves, and with middle and side at their gains, of any length, and nothing beyond it', () => {
-    const { loops } = wasm();
+    const { kernels } = wasm();
     const at = (view: Float64Array) => view.byteOffset;
     for (let frames = 1; frames < 20; frames++) {
       const [left, right, out, other] = [block(), block(), block(), block()] as const;
       const [l, r, beyond] = [left.slice(), right.slice(), out.slice()];
-      loops.widen(at(left), at(right), at(out), at(other), 0.8, 1.7, frames);
+      kernels.widen(at(left), at(right), at(out), at(other), 0.8, 1.7, frames);
       for (let n = 0; n < frames; n++) {
         const middle = 0.5 * 0.8 * (l[n]! + r[n]!);
         const side = 0.5 * 1.7 * (l[n]! - r[n]!);
         expect([out[n], other[n]]).toEqual([middle + side, middle - side]);
       }
       expect(out.subarray(frames)).toEqual(beyond.subarray(frames));
-      loops.scaleMoving(at(out), at(right), 0.3, -0.01, 37, frames);
+      kernels.scaleMoving(at(out), at(right), 0.3, -0.01, 37, frames);
       for (let n = 0; n < frames; n++) expect(out[n]).toBe((0.3 + -0.01 * (37 + n)) * r[n]!);
       const dry = memory.floats(20);
       for (let n = 0; n < 20; n++) dry[n] = random.bipolar();
       const kept = dry.slice();
       const [dryGains, wetGains] = [block(), block()];
-      loops.blendFloats(dry.byteOffset, at(right), at(dryGains), at(wetGains), frames);
+      kernels.blendFloats(dry.byteOffset, at(right), at(dryGains), at(wetGains), frames);
       const blended = (n: number) => Math.fround(kept[n]! * dryGains[n]! + r[n]! * wetGains[n]!);
       dry.forEach((x, n) => expect(x).toBe(n < frames ? blended(n) : kept[n]));
-      loops.guardSides(at(left), at(right), frames);
+      kernels.guardSides(at(left), at(right), frames);
       left.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(l[n]!) : l[n]));
       right.forEach((x, n) => expect(x).toBe(n < frames ? guardHeard(r[n]!) : r[n]));
     }
   });
 
   it('what is heard of a line: lifted, guarded, turned from middle and sides, at its gains', () => {
-    const { loops } = wasm();
+    const { kernels } = wasm();
     for (let turn = 0; turn < 40; turn++) {
       const frames = 1 + Math.floor(random.uniform() * 128);
       const [l, r, ol, or, li, si, g, m] = Array.from({ length: 8 }, (): Float64Array => block());
       const [lifted, sided, moving] = [turn & 1, turn & 2, turn & 4].map(Boolean);
       const before = [ol!.slice(), or!.slice()];
-      loops.addHeard(
+      kernels.addHeard(
         l!.byteOffset,
         r!.byteOffset,
         ol!.byteOffset,

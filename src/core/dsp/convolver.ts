@@ -29,7 +29,7 @@ const LONGEST_TICKS = PART_KINDS.at(-1)!.block / TICK;
  * the first did, and is crossfaded to.
  */
 export class Convolver {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly inputs: readonly InputSpectra[];
   private readonly courses: readonly Course[] = PART_KINDS.map(() => ({ unit: Infinity, done: 0, total: 0 }));
   /** The tick before and the one that comes in, of both sides. */
@@ -137,14 +137,14 @@ export class Convolver {
     from: number,
     count: number,
   ): void {
-    const { heard, offset, sums, others, loops } = this;
+    const { heard, offset, sums, others, wasmKernels } = this;
     const at = 4 * (TICK + offset);
-    loops.toFloats(heard[0].byteOffset + at, left.byteOffset + 8 * from, count);
-    loops.toFloats(heard[1].byteOffset + at, right.byteOffset + 8 * from, count);
+    wasmKernels.toFloats(heard[0].byteOffset + at, left.byteOffset + 8 * from, count);
+    wasmKernels.toFloats(heard[1].byteOffset + at, right.byteOffset + 8 * from, count);
     this.sound(this.impulse, sums, count);
     if (this.next === null || this.phase !== 'fading') {
-      loops.toDoubles(outLeft.byteOffset + 8 * from, sums[0].byteOffset, count);
-      loops.toDoubles(outRight.byteOffset + 8 * from, sums[1].byteOffset, count);
+      wasmKernels.toDoubles(outLeft.byteOffset + 8 * from, sums[0].byteOffset, count);
+      wasmKernels.toDoubles(outRight.byteOffset + 8 * from, sums[1].byteOffset, count);
       return;
     }
     this.sound(this.next, others, count);

@@ -60,7 +60,7 @@ export function offsetPole(sampleRate: number): number {
 
 /** The taps of all stages in one row. */
 const STAGE_TAPS = STAGES.flatMap((pairs, n) => [...halfBandTaps(pairs, STOPBANDS_DB[n]!)]);
-/** Lengths are rounded up to four floats, as the loops copy them. */
+/** Lengths are rounded up to four floats, as the WebAssembly kernels copy them. */
 const fours = (floats: number) => 4 * Math.ceil(floats / 4);
 /**
  * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, what is held back, the
@@ -82,7 +82,7 @@ let ready = false;
  * uneven curve leaves are taken out. In single precision, in WebAssembly; `DriveTwin` does the same in TypeScript.
  */
 export class DriveStage {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly state: Floats;
   private readonly curves: [number, number] = [-1, -1];
   private readonly pole: number;
@@ -90,7 +90,7 @@ export class DriveStage {
   private times: Times = 8;
 
   constructor(memory: Arena, sampleRate: number) {
-    if (!ready) new Float32Array(wasm().buffer, this.loops.driveTaps(), STAGE_TAPS.length).set(STAGE_TAPS);
+    if (!ready) new Float32Array(wasm().buffer, this.wasmKernels.driveTaps(), STAGE_TAPS.length).set(STAGE_TAPS);
     ready = true;
     this.state = memory.floats(HOLDS);
     this.pole = offsetPole(sampleRate);
@@ -118,7 +118,7 @@ export class DriveStage {
    * @param amounts how much of the sound is driven, 0 to 1, for every frame
    */
   process(block: Doubles, frames: number, firstGains: Doubles, secondGains: Doubles, amounts: Doubles): void {
-    this.loops.drive(
+    this.wasmKernels.drive(
       this.state.byteOffset,
       block.byteOffset,
       frames,

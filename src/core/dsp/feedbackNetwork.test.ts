@@ -6,7 +6,7 @@ import { prepareReads, Ring } from './ring';
 
 const memory = new Arena();
 afterAll(() => memory.free());
-const { loops } = wasm();
+const { kernels } = wasm();
 const random = new SeededRandom(41);
 const FRAMES = 128;
 const PAIR = 264;
@@ -24,7 +24,7 @@ const lineOf = (blocks: Float64Array, line: number, frames = FRAMES) =>
   Array.from({ length: frames }, (_, i) => blocks[(line >> 1) * PAIR + 2 * i + (line & 1)]!);
 const place = (of: { byteOffset: number }) => of.byteOffset;
 
-describe('loops of a feedback delay network give the bits of the same in TypeScript', () => {
+describe('a feedback delay network in WebAssembly gives the bits of the same in TypeScript', () => {
   it('reads and writes of lines, whole and moving, crossfading, over their seams', () => {
     prepareReads();
     const size = 700;
@@ -49,7 +49,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
       }
       const fadeStep = 1 / 2560;
       const fade = 0.9 * random.uniform();
-      loops.readNetwork(
+      kernels.readNetwork(
         place(rings),
         4 * stride,
         size,
@@ -78,7 +78,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
         expect(lineOf(blocks!, line, frames)).toEqual(expected);
       }
       const [left, right, fresh] = [filled(FRAMES, 1.5), filled(FRAMES), filled(8 * PAIR, 2)];
-      loops.writeNetwork(
+      kernels.writeNetwork(
         place(rings),
         4 * stride,
         size,
@@ -126,7 +126,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
         }
         return samples;
       });
-      loops.filterNetwork(place(blocks), 8, place(table), BANDS, place(order), 3, moving, FRAMES);
+      kernels.filterNetwork(place(blocks), 8, place(table), BANDS, place(order), 3, moving, FRAMES);
       for (let line = 0; line < LINES; line++) expect(lineOf(blocks, line)).toEqual(expected[line]);
     }
   });
@@ -148,7 +148,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
       }
       return x;
     });
-    loops.mixNetwork(place(blocks), pairs, place(turns), 7, FRAMES);
+    kernels.mixNetwork(place(blocks), pairs, place(turns), 7, FRAMES);
     for (let line = 0; line < lines; line++) expect(lineOf(blocks, line)).toEqual(frames.map((frame) => frame[line]!));
     const energy = (x: readonly number[]) => x.reduce((sum, one) => sum + one * one, 0);
     frames.forEach((frame, i) => {
@@ -158,7 +158,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
 
   it('what is heard of all lines, taps of a sound, and states too small to matter', () => {
     const [blocks, exits, left, right] = [filled(8 * PAIR), filled(2 * LINES), filled(FRAMES), filled(FRAMES)];
-    loops.gatherNetwork(place(blocks), 8, place(exits), place(left), place(right), FRAMES);
+    kernels.gatherNetwork(place(blocks), 8, place(exits), place(left), place(right), FRAMES);
     for (const [side, out] of [left, right].entries()) {
       for (let i = 0; i < FRAMES; i++) {
         const sums = [0, 1].map((lane) => {
@@ -182,7 +182,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
       gains[4 * tap + 2] = random.bipolar();
     }
     const [l, r] = [memory.floats(144), memory.floats(144)];
-    loops.addTaps(place(ring), size, 410, place(taps), 3, place(l), place(r), 77);
+    kernels.addTaps(place(ring), size, 410, place(taps), 3, place(l), place(r), 77);
     for (let i = 0; i < 77; i++) {
       for (const [side, out] of [l, r].entries()) {
         let sum = 0;
@@ -195,7 +195,7 @@ describe('loops of a feedback delay network give the bits of the same in TypeScr
     }
 
     const table = memory.doubles(8 * TABLE).fill(1e-300);
-    loops.settleNetwork(place(table), 8, BANDS);
+    kernels.settleNetwork(place(table), 8, BANDS);
     expect(table[4 + 20]).toBe(0);
     expect(table[4 + 19]).toBe(1e-300);
   });

@@ -49,7 +49,7 @@ export class FeedbackNetwork {
   swayDepth = 0;
   swingHz = 1;
 
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly pairs: number;
   private readonly size: number;
   private readonly stride: number;
@@ -209,11 +209,11 @@ export class FeedbackNetwork {
     from: number,
     count: number,
   ): void {
-    const { loops, rings, stride, size, writeIndex, pairs, offset, fade } = this;
+    const { wasmKernels, rings, stride, size, writeIndex, pairs, offset, fade } = this;
     const blocks = this.blocks.byteOffset;
     const scratch = this.scratch.byteOffset;
     const at = 8 * from;
-    loops.readNetwork(
+    wasmKernels.readNetwork(
       rings.byteOffset,
       4 * stride,
       size,
@@ -231,7 +231,7 @@ export class FeedbackNetwork {
     if (this.pitch.works) {
       this.pitch.read(rings.byteOffset, 4 * stride, size, writeIndex, offset, count, blocks, 8 * BLOCK_LENGTH, scratch);
     }
-    loops.filterNetwork(
+    wasmKernels.filterNetwork(
       blocks,
       pairs,
       this.table.byteOffset,
@@ -241,9 +241,16 @@ export class FeedbackNetwork {
       this.moving > 0,
       count,
     );
-    loops.gatherNetwork(blocks, pairs, this.exits.byteOffset, outLeft.byteOffset + at, outRight.byteOffset + at, count);
-    loops.mixNetwork(blocks, pairs, this.turned ? this.turns.byteOffset : 0, offset, count);
-    loops.writeNetwork(
+    wasmKernels.gatherNetwork(
+      blocks,
+      pairs,
+      this.exits.byteOffset,
+      outLeft.byteOffset + at,
+      outRight.byteOffset + at,
+      count,
+    );
+    wasmKernels.mixNetwork(blocks, pairs, this.turned ? this.turns.byteOffset : 0, offset, count);
+    wasmKernels.writeNetwork(
       rings.byteOffset,
       4 * stride,
       size,
@@ -287,7 +294,7 @@ export class FeedbackNetwork {
       this.watched--;
       this.chooseBands();
     }
-    this.loops.settleNetwork(this.table.byteOffset, pairs, DECAY_BANDS);
+    this.wasmKernels.settleNetwork(this.table.byteOffset, pairs, DECAY_BANDS);
   }
 
   /** Lets a group of lines at a time crossfade to their lengths, so that little energy is lost while they do. */

@@ -9,7 +9,7 @@ const COEFFICIENTS = 12;
 
 /** Two channels of the filter of `StateVariableFilter`, of one type and each with its own cutoff. */
 export class FilterPair {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly state: Doubles;
   private readonly coefficients: Doubles;
   /** What they move by each frame; null for one that is set at once. */
@@ -82,11 +82,11 @@ export class FilterPair {
 
   /** Filters both blocks in place. */
   process(left: Doubles, right: Doubles, frames: number): void {
-    const { loops, state, steps } = this;
+    const { wasmKernels, state, steps } = this;
     if (this.gliding) {
-      loops.filterGliding(state.byteOffset, steps!.byteOffset, left.byteOffset, right.byteOffset, frames);
+      wasmKernels.filterGliding(state.byteOffset, steps!.byteOffset, left.byteOffset, right.byteOffset, frames);
     } else {
-      loops.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
+      wasmKernels.filterPair(state.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
   }
 
@@ -105,13 +105,13 @@ export class FilterPair {
     offset: number,
     frames: number,
   ): void {
-    const { loops, state } = this;
+    const { wasmKernels, state } = this;
     const [l, r] = [left.byteOffset, right.byteOffset];
     if (!this.gliding) {
-      loops.filterSpent(state.byteOffset, outLeft, outRight, l, r, gain, step, offset, frames);
+      wasmKernels.filterSpent(state.byteOffset, outLeft, outRight, l, r, gain, step, offset, frames);
       return;
     }
     this.process(left, right, frames);
-    loops.spendSides(outLeft, outRight, l, r, gain, step, offset, frames);
+    wasmKernels.spendSides(outLeft, outRight, l, r, gain, step, offset, frames);
   }
 }

@@ -72,7 +72,7 @@ export class InputSpectra {
   /** Adds products of what came in `ago` blocks ago and before, of one side, with some parts in a row. */
   addProducts(sum: Floats, side: 0 | 1, ago: number, spectra: number, parts: number): void {
     const { slots, count, newest, pair } = this;
-    wasm().loops.addProducts(sum.byteOffset, slots.byteOffset, count, newest, side, ago, spectra, parts, pair.size);
+    wasm().kernels.addProducts(sum.byteOffset, slots.byteOffset, count, newest, side, ago, spectra, parts, pair.size);
   }
 
   reset(): void {
@@ -175,13 +175,13 @@ export class Parts {
 
   add(left: Floats, right: Floats, at: number, frames: number): void {
     const [outLeft, outRight] = this.outs[0];
-    const { loops } = wasm();
-    loops.addFloats(left.byteOffset, outLeft.byteOffset + 4 * at, frames);
-    loops.addFloats(right.byteOffset, outRight.byteOffset + 4 * at, frames);
+    const { kernels } = wasm();
+    kernels.addFloats(left.byteOffset, outLeft.byteOffset + 4 * at, frames);
+    kernels.addFloats(right.byteOffset, outRight.byteOffset + 4 * at, frames);
   }
 }
 
-/** An impulse in the memory of the loops. */
+/** An impulse in WebAssembly memory. */
 export class Impulse {
   readonly parts: readonly Parts[];
   private readonly heads: readonly Floats[];
@@ -231,18 +231,18 @@ export class Impulse {
 
   /** What the head gives of the past and these frames, put into both sides. */
   direct(inLeft: number, inRight: number, left: Floats, right: Floats, frames: number): void {
-    const { loops } = wasm();
+    const { kernels } = wasm();
     left.fill(0, 0, frames + 15);
     right.fill(0, 0, frames + 15);
     const { heads, paths } = this;
     if (paths === 4) {
-      loops.addDirect(inLeft, heads[0]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
-      loops.addDirect(inLeft, heads[1]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
-      loops.addDirect(inRight, heads[2]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
-      loops.addDirect(inRight, heads[3]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
+      kernels.addDirect(inLeft, heads[0]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
+      kernels.addDirect(inLeft, heads[1]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
+      kernels.addDirect(inRight, heads[2]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
+      kernels.addDirect(inRight, heads[3]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
       return;
     }
-    loops.addDirect(inLeft, heads[0]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
-    loops.addDirect(inRight, heads[paths - 1]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
+    kernels.addDirect(inLeft, heads[0]!.byteOffset, HEAD_TAPS, left.byteOffset, frames);
+    kernels.addDirect(inRight, heads[paths - 1]!.byteOffset, HEAD_TAPS, right.byteOffset, frames);
   }
 }

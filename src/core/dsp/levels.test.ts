@@ -14,7 +14,7 @@ const block = (make: (n: number) => number) => {
   for (let n = 0; n < FRAMES; n++) made[n] = make(n);
   return made;
 };
-const { loops } = wasm();
+const { kernels } = wasm();
 /** Over the whole range of doubles, with values that come twice in a row. */
 const wide = () => 10 ** (600 * random.uniform() - 300);
 
@@ -23,14 +23,14 @@ describe('levels of blocks in WebAssembly give the bits of the same in TypeScrip
     let last = 1;
     const levels = block((n) => (n % 5 === 0 ? last : n % 97 === 0 ? 0 : (last = wide())));
     const expected = [...levels].map((level) => (level <= 1e-6 ? -120 : gainToDb(level)));
-    loops.decibels(levels.byteOffset, FRAMES, 1e-6, -120);
+    kernels.decibels(levels.byteOffset, FRAMES, 1e-6, -120);
     expect([...levels]).toEqual(expected);
   });
 
   it('sides of any pan', () => {
     const pans = block((n) => (n % 9 === 0 ? Math.sign(random.bipolar()) : n % 17 === 0 ? 0 : random.bipolar()));
     const [left, right] = [memory.doubles(FRAMES), memory.doubles(FRAMES)];
-    loops.balances(pans.byteOffset, left.byteOffset, right.byteOffset, FRAMES);
+    kernels.balances(pans.byteOffset, left.byteOffset, right.byteOffset, FRAMES);
     expect([...left]).toEqual([...pans].map((pan) => balance(pan).left));
     expect([...right]).toEqual([...pans].map((pan) => balance(pan).right));
   });
@@ -62,7 +62,7 @@ describe('levels of blocks in WebAssembly give the bits of the same in TypeScrip
     );
     const whole = db.slice();
     const asked = [...db];
-    loops.gains(db.byteOffset, FRAMES);
+    kernels.gains(db.byteOffset, FRAMES);
     asked.forEach((one, n) => {
       const wanted = one < -700 ? 0 : dbToGain(one);
       // Half a step of single precision at 120 dB, of its octaves and of its series.
@@ -72,7 +72,7 @@ describe('levels of blocks in WebAssembly give the bits of the same in TypeScrip
     const cut = memory.doubles(FRAMES);
     cut.set(whole);
     for (let at = 0, frames = 1; at < FRAMES; at += frames, frames = (frames % 9) + 1) {
-      loops.gains(cut.byteOffset + 8 * at, Math.min(frames, FRAMES - at));
+      kernels.gains(cut.byteOffset + 8 * at, Math.min(frames, FRAMES - at));
     }
     expect([...cut]).toEqual([...db]);
   });

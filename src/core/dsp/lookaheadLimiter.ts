@@ -42,7 +42,7 @@ export class LookaheadLimiter {
   readonly latencyFrames: number;
   /** Level taken away at the deepest point of the last block, in dB, 0 and down. */
   reductionDb = 0;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly maximumWindow: number;
   private readonly ceiling = new Ramp(1);
   private readonly ceilings: Doubles;
@@ -57,12 +57,12 @@ export class LookaheadLimiter {
     private readonly sampleRate: number,
     maximumMs: number,
   ) {
-    const { loops } = this;
+    const { wasmKernels } = this;
     readyPeaks();
     this.maximumWindow = this.windowFrames(maximumMs);
     this.latencyFrames = this.maximumWindow + PEAK_LATENCY;
     const size = powerOfTwoFrom(Math.max(256, this.latencyFrames + 8));
-    const head = loops.limiterBytes() / 8;
+    const head = wasmKernels.limiterBytes() / 8;
     this.ceilings = memory.doubles(LONGEST_BLOCK);
     this.state = memory.doubles(head + RINGS * size);
     this.rings = Array.from({ length: RINGS }, (_, n) => this.state.subarray(head + n * size, head + (n + 1) * size));
@@ -112,7 +112,14 @@ export class LookaheadLimiter {
   process(left: Doubles, right: Doubles, frames: number): void {
     const { state, ceilings } = this;
     this.ceiling.fill(ceilings, frames);
-    this.loops.limit(state.byteOffset, left.byteOffset, right.byteOffset, ceilings.byteOffset, this.floor, frames);
+    this.wasmKernels.limit(
+      state.byteOffset,
+      left.byteOffset,
+      right.byteOffset,
+      ceilings.byteOffset,
+      this.floor,
+      frames,
+    );
     const most = state[At.most]!;
     this.reductionDb = most < 1 ? gainToDb(most) : 0;
   }

@@ -55,7 +55,7 @@ const FIRST = 4;
  * as a state-variable filter with trapezoidal integrators and mixed outputs, which stays stable while it is retuned.
  */
 export class MatchedFilter {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly state: Doubles;
   /** What the coefficients gain with each frame on their way to those of the last configuration. */
   private readonly steps: Doubles;
@@ -81,7 +81,7 @@ export class MatchedFilter {
     return this.gliding === 0;
   }
 
-  /** Where its state is, for loops over several sections. */
+  /** Where its state is, for kernels over several sections. */
   get place(): number {
     return this.state.byteOffset;
   }
@@ -194,17 +194,17 @@ export class MatchedFilter {
 
   /** Filters `frames` frames of both blocks from `start` on in place. */
   process(left: Doubles, right: Doubles, frames: number, start: number): void {
-    const { loops, state, steps } = this;
+    const { wasmKernels, state, steps } = this;
     const moving = Math.min(frames, this.gliding);
     const first = left.byteOffset + 8 * start;
     const second = right.byteOffset + 8 * start;
     if (moving > 0) {
-      loops.filterGliding(state.byteOffset, steps.byteOffset, first, second, moving);
+      wasmKernels.filterGliding(state.byteOffset, steps.byteOffset, first, second, moving);
       this.gliding -= moving;
       if (this.gliding === 0) this.arrive();
     }
     if (frames > moving) {
-      loops.filterPair(state.byteOffset, first + 8 * moving, second + 8 * moving, frames - moving);
+      wasmKernels.filterPair(state.byteOffset, first + 8 * moving, second + 8 * moving, frames - moving);
     }
   }
 }

@@ -13,7 +13,7 @@ export function bucketTopHz(cells: number, delaySeconds: number): number {
 
 /** Loss of lows and highs in two channels, 6 dB an octave each, by a one-pole filter at each end. */
 export class Narrowing {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   /** By pairs, left and right: memory of the high end, of the low end, and the factors of both. */
   private readonly state: Doubles;
   /** What the channels are tuned to. */
@@ -48,6 +48,6 @@ export class Narrowing {
 
   /** Narrows both blocks in place. */
   process(left: Doubles, right: Doubles, frames: number): void {
-    this.loops.narrow(this.state.byteOffset, left.byteOffset, right.byteOffset, frames);
+    this.wasmKernels.narrow(this.state.byteOffset, left.byteOffset, right.byteOffset, frames);
   }
 }

@@ -22,7 +22,7 @@ const LENGTH = 8;
 export class PitchTaps {
   /** Frames beyond a line's length that are read at most. */
   readonly reach: number;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly taps: Doubles;
   private readonly ticksOfWindow: number;
   private readonly scatter: number;
@@ -115,7 +115,7 @@ export class PitchTaps {
       const ring = rings + (2 * n + 1) * stride;
       const taps = this.taps.byteOffset + 8 * LENGTH * n;
       const block = blocks + n * pair + 8;
-      this.loops.shiftLine(ring, size, index, taps, offset, this.now, this.step, frames, block, scratch);
+      this.wasmKernels.shiftLine(ring, size, index, taps, offset, this.now, this.step, frames, block, scratch);
     }
   }
 }

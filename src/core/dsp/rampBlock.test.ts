@@ -4,7 +4,7 @@ import { wasm } from '../wasm/module';
 import { Ramp } from './ramp';
 import { RampBlock } from './rampBlock';
 
-describe('a ramp whose values the loops read', () => {
+describe('a ramp whose values the WebAssembly kernels read', () => {
   const memory = new Arena();
   afterAll(() => memory.free());
 

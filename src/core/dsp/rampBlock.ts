@@ -2,7 +2,7 @@ import type { Arena, Doubles } from '../wasm/arena';
 import { Ramp } from './ramp';
 import { LONGEST_BLOCK } from './longestBlock';
 
-/** A ramp whose values the loops read, block by block. */
+/** A ramp whose values the WebAssembly kernels read, block by block. */
 export class RampBlock extends Ramp {
   private readonly block: Doubles;
   /** What all of the block holds; NaN where it holds several values. */

@@ -222,7 +222,7 @@ function greatestDivisor(a: number, b: number): number {
 
 function throughPhases(input: Float32Array, phases: Phases, output: Float32Array, from: number, to: number): void {
   const { up, down, side, taps, segment, piece } = phases;
-  const { loops } = wasm();
+  const { kernels } = wasm();
   for (let start = from; start < to; start += PIECE) {
     const frames = Math.min(PIECE, to - start);
     const origin = Math.floor((start * down) / up) + 1 - side;
@@ -231,7 +231,7 @@ function throughPhases(input: Float32Array, phases: Phases, output: Float32Array
     segment.fill(0, 0, end - origin);
     const first = Math.max(0, origin);
     if (end > first) segment.set(input.subarray(first, Math.max(first, end)), first - origin);
-    loops.polyphase(segment.byteOffset, origin, taps.byteOffset, up, down, side, piece.byteOffset, start, frames);
+    kernels.polyphase(segment.byteOffset, origin, taps.byteOffset, up, down, side, piece.byteOffset, start, frames);
     output.set(piece.subarray(0, frames), start);
   }
 }

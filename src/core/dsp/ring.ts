@@ -9,21 +9,21 @@ export const SINC_NEAREST = SINC_AHEAD + 1;
 
 let ready = false;
 
-/** Puts the weights of band-limited reads where the loops look for them. */
+/** Puts the weights of band-limited reads where the WebAssembly kernels look for them. */
 export function prepareReads(): void {
   if (ready) return;
   const table = new Arena().floats(SINC_TABLE.length);
   table.set(SINC_TABLE);
-  wasm().loops.setSincTable(table.byteOffset);
+  wasm().kernels.setSincTable(table.byteOffset);
   ready = true;
 }
 
 /**
- * A ring of samples in the memory of the loops, written and read in blocks. A delay counts from the frame that is to be
+ * A ring of samples in WebAssembly memory, written and read in blocks. A delay counts from the frame that is to be
  * written next: what was written last has the delay 1.
  */
 export class Ring {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly samples: Floats;
   private readonly size: number;
   private writeIndex = 0;
@@ -62,9 +62,19 @@ export class Ring {
     written: number,
     start = 0,
   ): void {
-    const { loops, samples, size } = this;
+    const { wasmKernels, samples, size } = this;
     const index = this.before(written);
-    loops.readRing(samples.byteOffset, size, index, from, step, offset, least, frames, out.byteOffset + 8 * start);
+    wasmKernels.readRing(
+      samples.byteOffset,
+      size,
+      index,
+      from,
+      step,
+      offset,
+      least,
+      frames,
+      out.byteOffset + 8 * start,
+    );
   }
 
   /** Reads this ring and another that is written with it at one delay; as two of `read`. */
@@ -79,7 +89,7 @@ export class Ring {
     frames: number,
     written: number,
   ): void {
-    this.loops.readRingTwice(
+    this.wasmKernels.readRingTwice(
       this.samples.byteOffset,
       other.samples.byteOffset,
       this.size,
@@ -96,14 +106,14 @@ export class Ring {
 
   /** @param delay whole frames */
   readWhole(out: Doubles, delay: number, frames: number, written: number): void {
-    this.loops.readWhole(this.samples.byteOffset, this.size, this.before(written), delay, frames, out.byteOffset);
+    this.wasmKernels.readWhole(this.samples.byteOffset, this.size, this.before(written), delay, frames, out.byteOffset);
   }
 
   /** @param guarded each sample as `guardLoop` leaves it */
   write(block: Doubles, frames: number, guarded: boolean): void {
-    const { loops, samples, size, writeIndex } = this;
-    if (guarded) loops.putGuarded(samples.byteOffset, size, writeIndex, block.byteOffset, frames);
-    else loops.putHeld(samples.byteOffset, size, writeIndex, block.byteOffset, frames);
+    const { wasmKernels, samples, size, writeIndex } = this;
+    if (guarded) wasmKernels.putGuarded(samples.byteOffset, size, writeIndex, block.byteOffset, frames);
+    else wasmKernels.putHeld(samples.byteOffset, size, writeIndex, block.byteOffset, frames);
     this.advance(frames);
   }
 
@@ -122,7 +132,7 @@ export class Ring {
     frames: number,
     start = 0,
   ): void {
-    this.loops.putRound(
+    this.wasmKernels.putRound(
       this.samples.byteOffset,
       this.size,
       this.writeIndex,

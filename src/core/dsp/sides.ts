@@ -12,15 +12,15 @@ export type Sides = readonly [Doubles, Doubles];
  */
 export function takeSides(out: Sides, left: Floats, right: Floats, frames: number, gain = 1, start = 0): void {
   const at = 4 * start;
-  const { loops } = wasm();
-  loops.takeSides(out[0].byteOffset, out[1].byteOffset, left.byteOffset + at, right.byteOffset + at, gain, frames);
+  const { kernels } = wasm();
+  kernels.takeSides(out[0].byteOffset, out[1].byteOffset, left.byteOffset + at, right.byteOffset + at, gain, frames);
 }
 
 /** Puts it back into single precision, at a gain. */
 export function putSides(left: Floats, right: Floats, from: Sides, frames: number, gain = 1, start = 0): void {
   const at = 4 * start;
-  const { loops } = wasm();
-  loops.putSides(left.byteOffset + at, right.byteOffset + at, from[0].byteOffset, from[1].byteOffset, gain, frames);
+  const { kernels } = wasm();
+  kernels.putSides(left.byteOffset + at, right.byteOffset + at, from[0].byteOffset, from[1].byteOffset, gain, frames);
 }
 
 /**
@@ -44,5 +44,5 @@ export function crossSides(
 /** The middle of a part of a stereo block: half of both sides' sum. */
 export function takeMiddle(out: Doubles, left: Floats, right: Floats, frames: number, start = 0): void {
   const at = 4 * start;
-  wasm().loops.takeMiddle(out.byteOffset, left.byteOffset + at, right.byteOffset + at, frames);
+  wasm().kernels.takeMiddle(out.byteOffset, left.byteOffset + at, right.byteOffset + at, frames);
 }

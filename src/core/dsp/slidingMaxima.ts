@@ -14,7 +14,7 @@ const LINES = 2;
  * octaves). Nothing of the past depends on the window, so that it can change at any time.
  */
 export class SlidingMaxima {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly state: Doubles;
 
   /** @param longest longest window in values */
@@ -43,7 +43,7 @@ export class SlidingMaxima {
 
   /** Puts the maxima in the place of up to LONGEST_BLOCK values. */
   process(block: Doubles, frames: number): void {
-    this.loops.slideMaxima(this.state.byteOffset, block.byteOffset, frames);
+    this.wasmKernels.slideMaxima(this.state.byteOffset, block.byteOffset, frames);
   }
 
   /** The same of minima: an instance is used for either. */
@@ -59,6 +59,6 @@ export class SlidingMaxima {
 
   /** The maxima of the louder side. */
   ofSides(left: Doubles, right: Doubles, out: Doubles, frames: number): void {
-    this.loops.slidingPeaks(this.state.byteOffset, left.byteOffset, right.byteOffset, out.byteOffset, frames);
+    this.wasmKernels.slidingPeaks(this.state.byteOffset, left.byteOffset, right.byteOffset, out.byteOffset, frames);
   }
 }

@@ -23,7 +23,7 @@ export const stepsOf = (size: number): number => 30 - Math.clz32(size);
  * bins of each sound, real parts first, then imaginary ones; the very first is what lies at 0 Hz and at half the rate.
  */
 export class SpectrumPair {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly twiddles: number;
 
   /** @param size power of two, 16 and up */
@@ -34,26 +34,26 @@ export class SpectrumPair {
   /** Step `step` of `stepsOf(size)` of the transform, in place. */
   forwardStep(re: Floats, im: Floats, step: number): void {
     const half = this.size >> (step + 1);
-    this.loops.transformStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, half, half);
+    this.wasmKernels.transformStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, half, half);
   }
 
   /** Step `step` of `stepsOf(size)` of the inverse, in place; all of them leave the sound times the size. */
   inverseStep(re: Floats, im: Floats, step: number): void {
     const half = step === 0 ? 2 : 2 << step;
-    this.loops.inverseStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, half, half === 2 ? 2 : half);
+    this.wasmKernels.inverseStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, half, half === 2 ? 2 : half);
   }
 
   forward(re: Floats, im: Floats): void {
-    this.loops.transformStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, this.size >> 1, 2);
+    this.wasmKernels.transformStages(re.byteOffset, im.byteOffset, this.size, this.twiddles, this.size >> 1, 2);
   }
 
   /** @param out bytes where the spectra of both sounds go, `size` floats each, one behind the other */
   part(re: Floats, im: Floats, out: number): void {
-    this.loops.partSpectra(re.byteOffset, im.byteOffset, this.size, out);
+    this.wasmKernels.partSpectra(re.byteOffset, im.byteOffset, this.size, out);
   }
 
   join(left: Floats, right: Floats, re: Floats, im: Floats): void {
-    this.loops.joinSpectra(left.byteOffset, right.byteOffset, this.size, re.byteOffset, im.byteOffset);
+    this.wasmKernels.joinSpectra(left.byteOffset, right.byteOffset, this.size, re.byteOffset, im.byteOffset);
   }
 }
 

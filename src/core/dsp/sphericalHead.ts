@@ -21,7 +21,7 @@ const angleOf = (cosine: number) => atan2(Math.sqrt(Math.max(0, 1 - cosine * cos
  * @param cosine of the angle between the axis of the ear and the direction of the sound, -1 to 1
  * @returns seconds, from -1 to 1.571 times the time for one radius
  */
-export function earLateness(cosine: number): number {
+export function earDelaySeconds(cosine: number): number {
   return RADIUS_SECONDS * (cosine > 0 ? -cosine : angleOf(cosine) - HALF_PI);
 }
 
@@ -45,7 +45,7 @@ const TIMELY = 4000 / SHADOW_HZ;
  * to a half, as those of a sphere are (Kuhn, "Model for the interaural time differences in the azimuthal plane", 1977).
  * @returns seconds
  */
-export function shadowLateness(alpha: number): number {
+export function shadowDelaySeconds(alpha: number): number {
   const square = TIMELY * TIMELY;
   return (RADIUS_SECONDS / 2) * (1 / (1 + square) - alpha / (1 + alpha * alpha * square));
 }

@@ -91,11 +91,11 @@ function foldedWeights(): number[] {
 
 let ready = false;
 
-/** Gives the loops their weights; once is enough. */
+/** Gives the WebAssembly kernels their weights; once is enough. */
 export function readyPeaks(): void {
   if (ready) return;
   const weights = foldedWeights();
-  new Float32Array(wasm().buffer, wasm().loops.peakWeights(), weights.length).set(weights);
+  new Float32Array(wasm().buffer, wasm().kernels.peakWeights(), weights.length).set(weights);
   ready = true;
 }
 
@@ -108,15 +108,15 @@ export function readyPeaks(): void {
 export function truePeakOf(samples: Float32Array): number {
   readyPeaks();
   const memory = new Arena();
-  const { loops } = wasm();
-  const line = memory.doubles(loops.peakBytes() / 8);
+  const { kernels } = wasm();
+  const line = memory.doubles(kernels.peakBytes() / 8);
   const block = memory.doubles(LONGEST_BLOCK);
   let peak = 0;
   for (let at = 0; at < samples.length + PEAK_LATENCY; at += LONGEST_BLOCK) {
     block.fill(0);
     block.set(samples.subarray(at, at + LONGEST_BLOCK));
     for (const x of block) peak = Math.max(peak, Math.abs(x));
-    peak = Math.max(peak, loops.truePeak(line.byteOffset, block.byteOffset, LONGEST_BLOCK, peak / HIGHEST_RISE));
+    peak = Math.max(peak, kernels.truePeak(line.byteOffset, block.byteOffset, LONGEST_BLOCK, peak / HIGHEST_RISE));
   }
   memory.free();
   return peak;

@@ -9,7 +9,7 @@ const memory = new Arena();
 afterAll(() => memory.free());
 
 describe('oscillators in WebAssembly', () => {
-  const { loops } = wasm();
+  const { kernels } = wasm();
   const random = new SeededRandom(9);
   const tables = new WaveTables();
   const stateOf = (pulse: boolean) => {
@@ -34,15 +34,15 @@ describe('oscillators in WebAssembly', () => {
       const places = [left.byteOffset, right.byteOffset] as const;
       if (kind === 'noise') {
         const counter = random.nextUint32();
-        loops.addNoise(state.byteOffset, counter, offset, frames, ...places);
+        kernels.addNoise(state.byteOffset, counter, offset, frames, ...places);
         addNoiseTwin(twin.state, counter, offset, frames, twin.left, twin.right);
       } else if (kind === 'modulated') {
-        loops.addModulated(state.byteOffset, tables.sine.byteOffset, 1.7, offset, frames, ...places);
+        kernels.addModulated(state.byteOffset, tables.sine.byteOffset, 1.7, offset, frames, ...places);
         addModulatedTwin(twin.state, tables.sine, 1.7, offset, frames, twin.left, twin.right);
       } else {
         tables.choose(0.004 * (1 + turn));
         const { near, far } = tables;
-        loops.addWave(state.byteOffset, near.byteOffset, far.byteOffset, tables.blend, offset, frames, ...places);
+        kernels.addWave(state.byteOffset, near.byteOffset, far.byteOffset, tables.blend, offset, frames, ...places);
         addWaveTwin(twin.state, near, far, tables.blend, offset, frames, twin.left, twin.right);
       }
       expect([...left]).toEqual([...twin.left]);
@@ -61,7 +61,7 @@ describe('oscillators in WebAssembly', () => {
       number,
       number,
     ];
-    loops.spendSides(...places, 0.5, 0.01, 3, 50);
+    kernels.spendSides(...places, 0.5, 0.01, 3, 50);
     expect([...outLeft]).toEqual([...wanted]);
     expect(Math.max(...left.subarray(0, 50).map(Math.abs))).toBe(0);
     expect([...right.subarray(50)]).toEqual([...rest]);
@@ -84,7 +84,7 @@ describe('oscillators in WebAssembly', () => {
       one.spend(left, right, outLeft.byteOffset, outRight.byteOffset, 0.5, 0.003, 5, 61);
       other.process(copies[0], copies[1], 61);
       const [l, r, toLeft, toRight] = copies.map(({ byteOffset }) => byteOffset) as [number, number, number, number];
-      loops.spendSides(toLeft, toRight, l, r, 0.5, 0.003, 5, 61);
+      kernels.spendSides(toLeft, toRight, l, r, 0.5, 0.003, 5, 61);
       [left, right, outLeft, outRight].forEach((made, n) => expect([...made]).toEqual([...copies[n]!]));
     }
   });

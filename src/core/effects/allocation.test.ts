@@ -47,7 +47,7 @@ describe('no memory is made while sound runs', () => {
       const random = new SeededRandom(seed * 104729);
       const kernel = kernelOf(id, randomValues(id, random), RATE);
       const events = randomEvents(id, random, sound.length, 60);
-      EFFECTS.find((spec) => spec.id === id)!.parameters.forEach((_, index) => kernel.prepare?.(index));
+      EFFECTS.find((spec) => spec.id === id)!.parameters.forEach((_, index) => kernel.prepareAutomation?.(index));
       const there = { left: floats(sound.length), right: floats(sound.length) };
       const key = { left: floats(128), right: floats(128) };
       there.left.set(sound);

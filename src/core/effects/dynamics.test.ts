@@ -13,10 +13,10 @@ import {
   setValue,
   sine,
   TIMING,
-  told,
+  readMeter,
 } from '../../../test/support/render';
 import { staticReduction } from './compressor/kernel';
-import type { KeySound } from './kernel';
+import type { SidechainBlock } from './kernel';
 import { formatValue, parseValue } from './parameterText';
 import { effectById } from './registry';
 import { findParameter, type ParameterValues } from './spec';
@@ -49,7 +49,7 @@ function gainUnderKey(
 ) {
   const kernel = kernelOf(effect, values, rate);
   const steady = new Float32Array(key.length).fill(0.5);
-  const keyBlock: KeySound = { left: floats(128), right: floats(128) };
+  const keyBlock: SidechainBlock = { left: floats(128), right: floats(128) };
   const { left: out } = inMemory({ left: steady, right: steady }, ({ left, right }) => {
     for (let at = 0; at < key.length; at += 128) {
       const end = Math.min(key.length, at + 128);
@@ -140,7 +140,7 @@ describe('compressor', () => {
   it('tells what it takes away', () => {
     const kernel = kernelOf('compressor', { threshold: -20, ratio: 4, knee: 0 });
     run(kernel, sine(1000, 48000, 48000, 0.5));
-    expect(told(kernel, 'compressor', 'reduction')[0]).toBeCloseTo(-0.75 * (20 + db(0.5)), 1);
+    expect(readMeter(kernel, 'compressor', 'reduction')[0]).toBeCloseTo(-0.75 * (20 + db(0.5)), 1);
   });
 
   it('changes every parameter without a click', () => {
@@ -345,6 +345,6 @@ describe('limiter', () => {
   it('tells what it takes away', () => {
     const kernel = kernelOf('limiter', { ceiling: -6 });
     run(kernel, sine(997, 48000, 48000, 1));
-    expect(told(kernel, 'limiter', 'reduction')[0]).toBeCloseTo(-6, 0);
+    expect(readMeter(kernel, 'limiter', 'reduction')[0]).toBeCloseTo(-6, 0);
   });
 });

@@ -17,11 +17,11 @@ export interface Kernel {
    * Whether nothing of the past is left once it has heard silence for longer than its tail: it is passed over then until
    * sound comes again. False while it sounds or holds something of its own; effects that never rest do not tell.
    */
-  readonly rests?: boolean;
+  readonly canSleep?: boolean;
   /** It is passed over from now on: the next `locate` goes to its place at once, as before any sound. */
-  beginRest?(): void;
+  suspend?(): void;
   /** Writes the readings that the spec names, as they are at this moment. */
-  tell?(out: Float64Array): void;
+  readMeters?(out: Float64Array): void;
   /**
    * Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click.
    * @param frames automation asks to arrive after just this many frames; otherwise the kernel takes its own time
@@ -35,24 +35,24 @@ export interface Kernel {
    */
   splitLines?(into: readonly LineShare[]): number;
   /** Takes up what has been prepared for it, without a click; before the first time it is not heard. */
-  take?(prepared: Prepared): void;
+  setResource?(prepared: Prepared): void;
   /** A parameter is going to be moved while sound runs: what any of its values needs is made ready now. */
-  prepare?(index: number): void;
+  prepareAutomation?(index: number): void;
   /**
    * Takes up something that happens, which is due so many frames into what `process` is given next. Effects that play
    * notes have it.
    */
-  happens?(event: KernelEvent, offset: number): void;
+  handleEvent?(event: KernelEvent, offset: number): void;
   /** Takes up another tempo and key of the session. */
-  follow?(music: Music): void;
+  setMusicalContext?(music: MusicalContext): void;
   /** Takes up another setting, without a click; effects with settings have it. */
-  set?(id: string, setting: ResolvedSetting): void;
+  setSetting?(id: string, setting: ResolvedSetting): void;
   /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
   locate(frame: number): void;
   /** Forgets all sound and goes to all parameter targets at once. */
   reset(): void;
   /**
-   * Works in place, in the memory of the loops.
+   * Works in place, in WebAssembly memory.
    * @param frames 1 to MAXIMUM_BLOCK
    * @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there
    */
@@ -66,18 +66,21 @@ export type KernelEvent = { readonly byHand?: true } & (
 );
 
 /** What of a session tells notes their time and their place in a scale. */
-export interface Music {
+export interface MusicalContext {
   readonly framesPerBeat: number;
   /** Keys of the scale as steps over C, 0 to 11, from its tonic up. */
   readonly scale: readonly number[];
 }
 
 /** Where no session says otherwise: two beats a second at 48 kHz, every key. */
-export const PLAIN_MUSIC: Music = { framesPerBeat: 24000, scale: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11] };
+export const DEFAULT_MUSICAL_CONTEXT: MusicalContext = {
+  framesPerBeat: 24000,
+  scale: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11],
+};
 
-export type Inputs = readonly (KeySound | null)[];
+export type Inputs = readonly (SidechainBlock | null)[];
 
-export interface KeySound {
+export interface SidechainBlock {
   readonly left: Floats;
   readonly right: Floats;
 }
@@ -95,8 +98,8 @@ export interface KernelContext {
   readonly values: readonly number[];
   /** What its spec names beside the parameters. */
   readonly settings: ResolvedSettings;
-  readonly music: Music;
-  /** Where it takes memory for its loops; it is given back whole when the kernel goes. */
+  readonly music: MusicalContext;
+  /** Where it takes memory for its WebAssembly kernels; it is given back whole when the kernel goes. */
   readonly memory: Arena;
 }
 

@@ -1,5 +1,5 @@
 import { Arena } from '../wasm/arena';
-import { PLAIN_MUSIC, type Kernel } from './kernel';
+import { DEFAULT_MUSICAL_CONTEXT, type Kernel } from './kernel';
 import type { ResolvedSettings } from './settings';
 import { KERNELS } from './kernels.generated';
 
@@ -17,7 +17,7 @@ export function withKernel<T>(
 ): T {
   const memory = new Arena();
   try {
-    return ask(KERNELS[effect]!({ sampleRate, values, settings, music: PLAIN_MUSIC, memory }), memory);
+    return ask(KERNELS[effect]!({ sampleRate, values, settings, music: DEFAULT_MUSICAL_CONTEXT, memory }), memory);
   } finally {
     memory.free();
   }

@@ -1,4 +1,4 @@
-import { MAXIMUM_BLOCK, type KeySound } from './kernel';
+import { MAXIMUM_BLOCK, type SidechainBlock } from './kernel';
 import { FilterPair } from '../dsp/filterPair';
 import { takeSides, type Sides } from '../dsp/sides';
 import type { Arena, Floats } from '../wasm/arena';
@@ -74,7 +74,7 @@ export class KeyInput {
     this.high.reset();
   }
 
-  take(left: Floats, right: Floats, frames: number, key: KeySound | null | undefined): void {
+  take(left: Floats, right: Floats, frames: number, key: SidechainBlock | null | undefined): void {
     const { sides } = this;
     takeSides(sides, key ? key.left : left, key ? key.right : right, frames);
     if (this.lowOn) this.low.process(sides[0], sides[1], frames);

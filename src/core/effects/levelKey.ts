@@ -18,7 +18,7 @@ export class LevelKey {
 
   /** Levels of the last block in dB. */
   readonly db: Doubles;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly peaks: SlidingMaxima;
   private readonly squares: Float64Array;
   private at = 0;
@@ -50,7 +50,7 @@ export class LevelKey {
   /** Reads peaks into `db`. */
   readPeaks(left: Doubles, right: Doubles, frames: number): void {
     this.peaks.ofSides(left, right, this.db, frames);
-    this.loops.decibels(this.db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
+    this.wasmKernels.decibels(this.db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
   }
 
   /** Reads mean power into `db`. */
@@ -68,6 +68,6 @@ export class LevelKey {
       }
       db[i] = Math.sqrt(Math.max(0, this.sum) / squares.length);
     }
-    this.loops.decibels(db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
+    this.wasmKernels.decibels(db.byteOffset, frames, FLOOR, LevelKey.FLOOR_DB);
   }
 }

@@ -12,7 +12,7 @@ import { wasm } from '../wasm/module';
 export class EqualPowerMix {
   private readonly dry: RampBlock;
   private readonly wet: RampBlock;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   /** @param percent 0 to 100 */
   constructor(memory: Arena, percent: number) {
@@ -38,8 +38,8 @@ export class EqualPowerMix {
     const dryGains = this.dry.take(frames);
     const wetGains = this.wet.take(frames);
     const at = 4 * start;
-    this.loops.blendFloats(left.byteOffset + at, wet[0].byteOffset, dryGains, wetGains, frames);
-    this.loops.blendFloats(right.byteOffset + at, wet[1].byteOffset, dryGains, wetGains, frames);
+    this.wasmKernels.blendFloats(left.byteOffset + at, wet[0].byteOffset, dryGains, wetGains, frames);
+    this.wasmKernels.blendFloats(right.byteOffset + at, wet[1].byteOffset, dryGains, wetGains, frames);
   }
 
   /**
@@ -52,7 +52,7 @@ export class EqualPowerMix {
     for (const side of [0, 1] as const) {
       const out = (side === 0 ? left : right).byteOffset + 4 * start;
       const [from, beside, made] = [band[side].byteOffset, rest[side].byteOffset, wet[side].byteOffset];
-      this.loops.blendBand(out, from, beside, made, dryGains, wetGains, frames);
+      this.wasmKernels.blendBand(out, from, beside, made, dryGains, wetGains, frames);
     }
   }
 

@@ -8,7 +8,7 @@ export abstract class ParameterKernel {
   protected readonly v: number[];
   protected readonly rampFrames: number;
   /** It has worked since it was made, reset or passed over: what moves must not leap. */
-  protected sounding = false;
+  protected isSounding = false;
 
   protected readonly sampleRate: number;
 
@@ -23,8 +23,8 @@ export abstract class ParameterKernel {
     this.aim(frames);
   }
 
-  beginRest(): void {
-    this.sounding = false;
+  suspend(): void {
+    this.isSounding = false;
   }
 
   /** Sends everything on its way to where the values say, to arrive after `frames` frames. */

@@ -18,7 +18,7 @@ const level = (sound: Float32Array) => db(Math.sqrt(sound.reduce((sum, x) => sum
 describe.each(RATES)('at %i Hz', (rate) => {
   it.each(EFFECTS.map(({ id }) => id))('%s sounds, and is finite', (id) => {
     const kernel = kernelOf(id, {}, rate);
-    if (id === 'synth') kernel.happens!({ kind: 'noteOn', key: 57, velocity: 100, byHand: true }, 0);
+    if (id === 'synth') kernel.handleEvent!({ kind: 'noteOn', key: 57, velocity: 100, byHand: true }, 0);
     const { left, right } = run(kernel, voiceLike(rate));
     expect(left.every(Number.isFinite) && right.every(Number.isFinite)).toBe(true);
     expect(Math.max(level(left), level(right))).toBeGreaterThan(-40);

@@ -1,4 +1,4 @@
-import type { Reading } from './readings';
+import type { MeterSpec } from './meters';
 import type { Setting } from './settings';
 import type { Unit } from './units';
 import type { Needs, ParameterValue, ParameterValues } from './values';
@@ -119,8 +119,8 @@ export interface EffectSpec {
   /** Sounds of other tracks that it can listen to, beside what goes through it. */
   readonly inputs?: readonly InputSpec[];
   readonly picture: PictureKind;
-  /** What its kernel tells of itself while it works, in this order. */
-  readonly tells?: readonly Reading[];
+  /** Meters that the kernel writes, in this order. */
+  readonly meters?: readonly MeterSpec[];
   /** It plays notes: those of its strip, its own, or another's. */
   readonly playsNotes?: boolean;
   /** Its notes sound though nothing comes in, so that it does not rest while it has any. */

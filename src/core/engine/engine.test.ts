@@ -364,7 +364,7 @@ describe('routing', () => {
     ];
     const { engine, play } = live(routed(strips, [out('a', 'late'), out('late', 'wet'), out('wet')]));
     engine.play();
-    const sounding = () => strips.map(({ id }) => engine.strip(id)!.sounding);
+    const sounding = () => strips.map(({ id }) => engine.strip(id)!.isSounding);
     expect(largest(play(4096))).toBeGreaterThan(0.2);
     expect(sounding()).toEqual([true, true, true, true]);
     play(4 * RATE - 8192);

@@ -1,7 +1,7 @@
-import { PLAIN_MUSIC, type Music } from '../effects/kernel';
+import { DEFAULT_MUSICAL_CONTEXT, type MusicalContext } from '../effects/kernel';
 import type { InsertNode } from './insertNode';
 import type { Prepared } from '../effects/prepare';
-import { KeyPath, Path } from './path';
+import { SidechainRoute, Route } from './route';
 import { keysOf, neededBy, type Plan, type PlanChange, type PlanStrip, type Samples } from './plan';
 import type { Probe } from './probe';
 import { wasm } from '../wasm/module';
@@ -45,22 +45,22 @@ export class Engine {
   private plan: Plan | null = null;
   /** In signal order; the last is what is heard. */
   private strips: Strip[] = [];
-  private paths: Path[] = [];
-  private keys: KeyPath[] = [];
+  private routes: Route[] = [];
+  private sidechains: SidechainRoute[] = [];
   /** By place of the strip: what leaves it. */
-  private outgoing: Path[][] = [];
-  private keying: KeyPath[][] = [];
-  private outputLateness: number[] = [];
+  private routesByStrip: Route[][] = [];
+  private sidechainsByStrip: SidechainRoute[][] = [];
+  private outputLatencies: number[] = [];
   private readonly probes = new Map<string, Probe>();
   private readonly samples = new Map<string, Samples>();
   private readonly resources = new Map<string, Prepared>();
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   /** By strip; those that are long mended go. */
   private readonly repairs = new Map<string, Repair>();
   /** Frames rendered while repairs are due. */
-  private elapsed = 0;
+  private elapsedFrames = 0;
   /** Number of strips rebuilt so far. When it changes, references to strips and effects are out of date. */
-  rebuilt = 0;
+  rebuildCount = 0;
   /**
    * Told when a strip has thrown: it is silent from this block on and built anew a little later, and everything else
    * sounds on. Where nobody is told, as in a render, what is thrown ends it.
@@ -98,23 +98,23 @@ export class Engine {
       const moved = Math.round(this.position * stretch);
       if (this.playing) for (const strip of this.strips) strip.source.leave(this.position);
       this.position = moved;
-      this.arrive();
+      this.locate();
     }
-    this.takeStrips(plan, this.playing && stretch === 1);
-    this.takePaths(plan, fresh);
+    this.updateStrips(plan, this.playing && stretch === 1);
+    this.updateRoutes(plan, fresh);
     this.plan = plan;
     if (!fresh) this.dropResources(neededBy(plan));
-    this.arrangePaths(fresh);
+    this.compensateLatencies(fresh);
     this.attachProbes();
   }
 
   /** Gives all memory back; the engine has nothing to play after that. */
   dispose(): void {
-    for (const key of this.keys) key.dispose();
+    for (const key of this.sidechains) key.dispose();
     for (const strip of this.strips) strip.dispose();
     this.strips = [];
-    this.paths = [];
-    this.keys = [];
+    this.routes = [];
+    this.sidechains = [];
     this.plan = null;
   }
 
@@ -133,91 +133,93 @@ export class Engine {
   }
 
   /** @param fading clips that are taken away sound on for as long as they fade */
-  private takeStrips(plan: Plan, fading: boolean): void {
+  private updateStrips(plan: Plan, fading: boolean): void {
     const known = new Map(this.strips.map((strip) => [strip.id, strip]));
     const music = musicOf(plan);
     const before = this.plan;
     const same = before?.framesPerBeat === plan.framesPerBeat && sameScale(before.scale, plan.scale);
-    if (before && !same) for (const strip of this.strips) strip.follow(music);
+    if (before && !same) for (const strip of this.strips) strip.setMusicalContext(music);
     const next = plan.strips.map((planned) => {
       const strip = known.get(planned.id) ?? this.newStrip(planned, music);
-      if (strip.planned === planned && !strip.leaving) return strip;
+      if (strip.appliedPlan === planned && !strip.isLeaving) return strip;
       if (known.has(planned.id)) strip.update(planned);
       strip.source.setClips(planned.clips, this.position, fading);
-      strip.planned = planned;
+      strip.appliedPlan = planned;
       return strip;
     });
     // What leaves keeps its place ahead of what it fed while it fades.
     for (let index = this.strips.length - 1; index >= 0; index--) {
       const strip = this.strips[index]!;
       if (next.includes(strip)) continue;
-      strip.leave();
+      strip.fadeOut();
       const follower = this.strips.slice(index + 1).find((one) => next.includes(one));
       next.splice(follower ? next.indexOf(follower) : 0, 0, strip);
     }
     this.strips = next;
   }
 
-  private takePaths(plan: Plan, fresh: boolean): void {
-    const known = new Map(this.paths.map((path) => [path.id, path]));
-    const next: Path[] = [];
+  private updateRoutes(plan: Plan, fresh: boolean): void {
+    const known = new Map(this.routes.map((path) => [path.id, path]));
+    const next: Route[] = [];
     for (const edge of plan.edges) {
       const from = this.strip(edge.fromId)!;
       const to = this.strip(edge.toId)!;
       const path = known.get(edge.id);
-      if (path && path.from === from && path.to === to && path.tap === edge.tap) {
+      if (path && path.source === from && path.destination === to && path.tap === edge.tap) {
         path.update(edge);
         next.push(path);
       } else {
-        next.push(new Path(edge, from, to, edge.tap, this.sampleRate, fresh));
+        next.push(new Route(edge, from, to, edge.tap, this.sampleRate, fresh));
       }
     }
-    for (const path of this.paths) {
+    for (const path of this.routes) {
       if (next.includes(path)) continue;
-      if (!this.strips.includes(path.from) || !this.strips.includes(path.to)) {
+      if (!this.strips.includes(path.source) || !this.strips.includes(path.destination)) {
         path.dispose();
         continue;
       }
-      path.leave();
+      path.fadeOut();
       next.push(path);
     }
-    this.paths = next;
-    const keys: KeyPath[] = [];
+    this.routes = next;
+    const keys: SidechainRoute[] = [];
     for (const planned of plan.strips) {
       for (const one of planned.inserts) {
         const insert = this.strip(planned.id)!.insert(one.id)!;
         const wanted = keysOf(one).flatMap(({ slot, key }) => {
           const from = this.strip(key.stripId);
           if (!from) return [];
-          const same = this.keys.find(
-            (path) => path.insert === insert && path.slot === slot && path.from === from && path.key.tap === key.tap,
+          const same = this.sidechains.find(
+            (path) => path.insert === insert && path.slot === slot && path.source === from && path.key.tap === key.tap,
           );
-          return [same ?? new KeyPath(key, from, insert, slot)];
+          return [same ?? new SidechainRoute(key, from, insert, slot)];
         });
-        insert.listenTo(new Map(wanted.map((path) => [path.slot, path])));
+        insert.setSidechains(new Map(wanted.map((path) => [path.slot, path])));
         keys.push(...wanted);
       }
     }
-    for (const key of this.keys) if (!keys.includes(key)) key.dispose();
-    this.keys = keys;
+    for (const key of this.sidechains) if (!keys.includes(key)) key.dispose();
+    this.sidechains = keys;
   }
 
   /** Sorts paths by where they begin and works out how long each holds its sound back. */
-  private arrangePaths(fresh: boolean): void {
-    const { strips, paths, keys } = this;
-    this.outgoing = strips.map((strip) => paths.filter((path) => path.from === strip));
-    this.keying = strips.map((strip) => keys.filter((key) => key.from === strip));
+  private compensateLatencies(fresh: boolean): void {
+    const { strips, routes, sidechains } = this;
+    this.routesByStrip = strips.map((strip) => routes.filter((path) => path.source === strip));
+    this.sidechainsByStrip = strips.map((strip) => sidechains.filter((key) => key.source === strip));
     const leaves = new Map<Strip, number>();
-    this.outputLateness = strips.map((strip, place) => {
-      strip.tappedBeforeFader =
-        this.outgoing[place]!.some((path) => path.tap === 'beforeFader') ||
-        this.keying[place]!.some((key) => key.key.tap === 'beforeFader');
-      const arrivals = paths.filter((path) => path.to === strip && !path.leaving);
-      let late = Math.max(0, ...arrivals.map((path) => leaves.get(path.from) ?? 0));
-      for (const { from, ahead } of keysInto(strip, keys)) late = Math.max(late, (leaves.get(from) ?? 0) - ahead);
-      strip.setLateness(late, fresh);
-      for (const path of paths) if (path.to === strip) path.delay.setDelay(late - (leaves.get(path.from) ?? 0), fresh);
-      for (const { path, from, ahead } of keysInto(strip, keys)) {
+    this.outputLatencies = strips.map((strip, place) => {
+      strip.hasPreFaderTap =
+        this.routesByStrip[place]!.some((path) => path.tap === 'beforeFader') ||
+        this.sidechainsByStrip[place]!.some((key) => key.key.tap === 'beforeFader');
+      const arrivals = routes.filter((path) => path.destination === strip && !path.isLeaving);
+      let late = Math.max(0, ...arrivals.map((path) => leaves.get(path.source) ?? 0));
+      for (const { from, ahead } of sidechainsInto(strip, sidechains))
+        late = Math.max(late, (leaves.get(from) ?? 0) - ahead);
+      strip.setUpstreamLatency(late, fresh);
+      for (const path of routes)
+        if (path.destination === strip) path.delay.setDelay(late - (leaves.get(path.source) ?? 0), fresh);
+      for (const { path, from, ahead } of sidechainsInto(strip, sidechains)) {
         path.delay.setDelay(late + ahead - (leaves.get(from) ?? 0), fresh);
       }
       leaves.set(strip, late + strip.latencyFrames);
@@ -227,12 +229,12 @@ export class Engine {
 
   /** Frames by which the output is behind the sources. */
   get latencyFrames(): number {
-    return this.outputLateness.at(-1) ?? 0;
+    return this.outputLatencies.at(-1) ?? 0;
   }
 
   /** Frames by which what leaves a strip is behind the sources. */
-  latenessOf(stripId: string): number {
-    return this.outputLateness[this.strips.findIndex(({ id }) => id === stripId)] ?? 0;
+  outputLatencyOf(stripId: string): number {
+    return this.outputLatencies[this.strips.findIndex(({ id }) => id === stripId)] ?? 0;
   }
 
   /** Seconds for which the effects outlast the sources, along the longest path that carries sound. */
@@ -249,9 +251,10 @@ export class Engine {
           toId === strip.id &&
           tails.has(fromId) &&
           (gain > 0 || curve !== undefined) &&
-          (tap === 'beforeFader' || isHeard(planned.get(fromId)!)),
+          (tap === 'beforeFader' || canBeHeard(planned.get(fromId)!)),
       );
-      const isFed = arriving.length > 0 || own.clips.length > 0 || strip.inserts.some((insert) => insert.soundsUnfed);
+      const isFed =
+        arriving.length > 0 || own.clips.length > 0 || strip.inserts.some((insert) => insert.soundsWithoutInput);
       if (isFed)
         tails.set(strip.id, Math.max(0, ...arriving.map((edge) => tails.get(edge.fromId)!)) + strip.tailSeconds);
     }
@@ -262,35 +265,35 @@ export class Engine {
     switch (change.kind) {
       case 'level': {
         const strip = this.strip(change.stripId);
-        if (strip) strip.planned = null;
+        if (strip) strip.appliedPlan = null;
         return strip?.setLevel(change);
       }
       case 'edge':
-        return this.paths.find((path) => path.id === change.edgeId && !path.leaving)?.setGain(change.gain);
+        return this.routes.find((path) => path.id === change.edgeId && !path.isLeaving)?.setGain(change.gain);
       case 'parameter':
-        return this.touch(change.insertId, (insert) => insert.setParameter(change.index, change.value));
+        return this.updateInsert(change.insertId, (insert) => insert.setParameter(change.index, change.value));
       case 'setting':
-        return this.touch(change.insertId, (insert) => insert.set(change.id, change.setting));
+        return this.updateInsert(change.insertId, (insert) => insert.setSetting(change.id, change.setting));
       case 'event':
-        for (const strip of this.strips) strip.insert(change.insertId)?.happens(change.event);
+        for (const strip of this.strips) strip.insert(change.insertId)?.handleEvent(change.event);
         return;
       case 'hand':
         for (const strip of this.strips) {
-          for (const insert of strip.inserts) insert.moveHand(change.id, change.part);
-          strip.planned = null;
+          for (const insert of strip.inserts) insert.moveMacro(change.id, change.part);
+          strip.appliedPlan = null;
         }
         return;
       case 'bypass':
-        return this.touch(change.insertId, (insert) => insert.setBypass(change.bypass));
+        return this.updateInsert(change.insertId, (insert) => insert.setBypass(change.bypass));
     }
   }
 
   /** Changes an effect beside the plan that its strip has taken up. */
-  private touch(insertId: string, change: (insert: InsertNode) => void): void {
+  private updateInsert(insertId: string, change: (insert: InsertNode) => void): void {
     for (const strip of this.strips) {
       const insert = strip.insert(insertId);
       if (!insert) continue;
-      strip.planned = null;
+      strip.appliedPlan = null;
       change(insert);
     }
   }
@@ -302,18 +305,18 @@ export class Engine {
   play(): void {
     if (this.playing) return;
     const silent = this.strips.every((strip) => strip.meter.left < SILENCE && strip.meter.right < SILENCE);
-    if (silent) this.forget();
+    if (silent) this.resetState();
     this.playing = true;
-    this.arrive();
+    this.locate();
   }
 
   /** Lets all effects begin from silence where the session is. */
-  forget(): void {
+  resetState(): void {
     for (const strip of this.strips) strip.reset(this.position);
     this.strips.forEach((_, place) => {
-      for (const path of this.outgoing[place]!) path.reset(this.position - this.outputLateness[place]!);
+      for (const path of this.routesByStrip[place]!) path.reset(this.position - this.outputLatencies[place]!);
     });
-    this.arrive();
+    this.locate();
   }
 
   stop(): void {
@@ -325,10 +328,10 @@ export class Engine {
   seek(frame: number): void {
     if (this.playing) for (const strip of this.strips) strip.source.leave(this.position);
     this.position = Math.max(0, Math.round(frame));
-    this.arrive();
+    this.locate();
   }
 
-  private arrive(): void {
+  private locate(): void {
     for (const strip of this.strips) {
       strip.source.enter(this.position);
       strip.locate(this.position);
@@ -340,23 +343,23 @@ export class Engine {
     const loop = this.plan?.loop;
     if (this.playing && loop && this.position < loop.endFrame && this.position + frames > loop.endFrame) {
       const first = loop.endFrame - this.position;
-      this.renderStretch(left, right, 0, first);
+      this.renderPart(left, right, 0, first);
       this.seek(loop.startFrame);
-      this.renderStretch(left, right, first, frames - first);
+      this.renderPart(left, right, first, frames - first);
       return;
     }
-    this.renderStretch(left, right, 0, frames);
+    this.renderPart(left, right, 0, frames);
     if (this.playing && loop && this.position === loop.endFrame) this.seek(loop.startFrame);
   }
 
-  private renderStretch(left: Float32Array, right: Float32Array, start: number, frames: number): void {
-    const { playing, loops } = this;
-    if (this.repairs.size > 0) this.mend(frames);
-    if (this.latencyChanged()) this.arrangePaths(false);
+  private renderPart(left: Float32Array, right: Float32Array, start: number, frames: number): void {
+    const { playing, wasmKernels } = this;
+    if (this.repairs.size > 0) this.rebuildBroken(frames);
+    if (this.refreshLatencies()) this.compensateLatencies(false);
     const { strips } = this;
     for (const strip of strips) {
-      loops.clearSides(strip.left.byteOffset, strip.right.byteOffset, frames);
-      strip.fed = false;
+      wasmKernels.clearSides(strip.left.byteOffset, strip.right.byteOffset, frames);
+      strip.isFed = false;
     }
     let departed = false;
     for (let place = 0; place < strips.length; place++) {
@@ -364,7 +367,7 @@ export class Engine {
       try {
         if (this.renderStrip(place, frames)) departed = true;
       } catch (error) {
-        this.breakOff(strip, error, frames);
+        this.silenceBroken(strip, error, frames);
       }
     }
     const heard = strips.at(-1);
@@ -372,61 +375,62 @@ export class Engine {
       left[start + i] = heard ? heard.left[i]! : 0;
       right[start + i] = heard ? heard.right[i]! : 0;
     }
-    if (departed) this.removeDeparted();
+    if (departed) this.removeGone();
     if (playing) this.position += frames;
   }
 
   /** Lets a strip work and hands on what comes out of it; returns whether anything of it is to be taken away. */
-  private renderStrip(place: number, frames: number): boolean {
+  private renderStrip(index: number, frames: number): boolean {
     const { position, playing } = this;
-    const strip = this.strips[place]!;
+    const strip = this.strips[index]!;
     let departed = false;
     strip.process(frames, position, playing);
-    const after = position - this.outputLateness[place]!;
-    for (const path of this.outgoing[place]!) {
+    const after = position - this.outputLatencies[index]!;
+    for (const path of this.routesByStrip[index]!) {
       path.process(frames, after, playing);
-      if (path.gone) departed = true;
+      if (path.isGone) departed = true;
     }
-    for (const key of this.keying[place]!) key.process(frames);
-    return departed || strip.gone;
+    for (const key of this.sidechainsByStrip[index]!) key.process(frames);
+    return departed || strip.isGone;
   }
 
-  private breakOff(strip: Strip, error: unknown, frames: number): void {
+  private silenceBroken(strip: Strip, error: unknown, frames: number): void {
     if (!this.onFault) throw error;
-    strip.broken = true;
+    strip.isBroken = true;
     strip.silence(frames);
-    const insertId = strip.working;
+    const insertId = strip.processingInsertId;
     const insert = insertId === null ? undefined : strip.insert(insertId);
     if (insert) insert.faults++;
-    const { count } = this.postpone(strip.id);
+    const { count } = this.scheduleRepair(strip.id);
     this.onFault({ stripId: strip.id, insertId, error, count });
   }
 
   /** A strip is built anew later, the later the more often it has thrown. */
-  private postpone(stripId: string): Repair {
+  private scheduleRepair(stripId: string): Repair {
     const count = (this.repairs.get(stripId)?.count ?? 0) + 1;
     const seconds = Math.min(LONGEST_REBUILD_SECONDS, REBUILD_SECONDS * (1 << Math.min(MOST_DOUBLINGS, count - 1)));
-    const repair = { count, dueFrame: this.elapsed + Math.round(seconds * this.sampleRate) };
+    const repair = { count, dueFrame: this.elapsedFrames + Math.round(seconds * this.sampleRate) };
     this.repairs.set(stripId, repair);
     return repair;
   }
 
   /** Builds strips anew whose time has come. Allocates, as a plan that is taken up does. */
-  private mend(frames: number): void {
-    this.elapsed += frames;
+  private rebuildBroken(frames: number): void {
+    this.elapsedFrames += frames;
     for (const [stripId, { dueFrame }] of [...this.repairs]) {
       const strip = this.strip(stripId);
-      if (strip?.broken) {
-        if (this.elapsed >= dueFrame) this.rebuild(strip);
-      } else if (!strip || this.elapsed >= dueFrame + MENDED_SECONDS * this.sampleRate) this.repairs.delete(stripId);
+      if (strip?.isBroken) {
+        if (this.elapsedFrames >= dueFrame) this.replaceBroken(strip);
+      } else if (!strip || this.elapsedFrames >= dueFrame + MENDED_SECONDS * this.sampleRate)
+        this.repairs.delete(stripId);
     }
   }
 
-  private rebuild(broken: Strip): void {
+  private replaceBroken(broken: Strip): void {
     const { plan } = this;
     if (!plan) return;
     const planned = plan.strips.find(({ id }) => id === broken.id);
-    const strip = planned && this.successorOf(broken, plan, planned);
+    const strip = planned && this.rebuildStrip(broken, plan, planned);
     if (strip === null) return;
     if (strip) this.strips = this.strips.map((one) => (one === broken ? strip : one));
     else {
@@ -434,70 +438,76 @@ export class Engine {
       this.repairs.delete(broken.id);
       this.strips = this.strips.filter((one) => one !== broken);
     }
-    this.takePaths(plan, false);
+    this.updateRoutes(plan, false);
     broken.dispose();
-    this.arrangePaths(false);
+    this.compensateLatencies(false);
     this.attachProbes();
-    this.rebuilt++;
+    this.rebuildCount++;
   }
 
   /** The strip that takes the place of a broken one; null when it throws as well, and is tried again later. */
-  private successorOf(broken: Strip, plan: Plan, planned: PlanStrip): Strip | null {
+  private rebuildStrip(broken: Strip, plan: Plan, planned: PlanStrip): Strip | null {
     let strip: Strip | null = null;
     try {
       strip = this.newStrip(planned, musicOf(plan));
       strip.source.setClips(planned.clips, this.position, false);
-      strip.planned = planned;
-      strip.replaces(broken);
+      strip.appliedPlan = planned;
+      strip.takeOverFrom(broken);
       strip.source.enter(this.position);
       strip.locate(this.position);
       return strip;
     } catch (error) {
       strip?.dispose();
-      const { count } = this.postpone(broken.id);
+      const { count } = this.scheduleRepair(broken.id);
       this.onFault?.({ stripId: broken.id, insertId: null, error, count });
       return null;
     }
   }
 
-  private newStrip(planned: PlanStrip, music: Music): Strip {
+  private newStrip(planned: PlanStrip, music: MusicalContext): Strip {
     return new Strip(planned, this.sampleRate, this.samples, music, this.resources);
   }
 
   /** Whether an effect has taken another latency with a change of its parameters. */
-  private latencyChanged(): boolean {
+  private refreshLatencies(): boolean {
     let changed = false;
     for (const strip of this.strips) if (strip.refreshLatency()) changed = true;
     return changed;
   }
 
-  private removeDeparted(): void {
-    for (const strip of this.strips) if (strip.gone) strip.dispose();
-    this.strips = this.strips.filter((strip) => !strip.gone);
-    this.paths = this.paths.filter((path) => {
-      const stays = !path.gone && this.strips.includes(path.from) && this.strips.includes(path.to);
+  private removeGone(): void {
+    for (const strip of this.strips) if (strip.isGone) strip.dispose();
+    this.strips = this.strips.filter((strip) => !strip.isGone);
+    this.routes = this.routes.filter((path) => {
+      const stays = !path.isGone && this.strips.includes(path.source) && this.strips.includes(path.destination);
       if (!stays) path.dispose();
       return stays;
     });
-    this.arrangePaths(false);
+    this.compensateLatencies(false);
   }
 }
 
 /** Tempo and key that effects of a plan follow. */
-const musicOf = ({ framesPerBeat, scale = PLAIN_MUSIC.scale }: Plan): Music => ({ framesPerBeat, scale });
+const musicOf = ({ framesPerBeat, scale = DEFAULT_MUSICAL_CONTEXT.scale }: Plan): MusicalContext => ({
+  framesPerBeat,
+  scale,
+});
 
 /** False for a strip that is muted throughout. */
-const isHeard = ({ audible, curves }: PlanStrip): boolean => audible || curves?.audible !== undefined;
+const canBeHeard = ({ audible, curves }: PlanStrip): boolean => audible || curves?.audible !== undefined;
 
 function sameScale(a: readonly number[] | undefined, b: readonly number[] | undefined): boolean {
   return JSON.stringify(a) === JSON.stringify(b);
 }
 
 /** The keys that steer effects of a strip, and by how much the effects before each delay the sound. */
-function* keysInto(strip: Strip, keys: readonly KeyPath[]): Generator<{ path: KeyPath; from: Strip; ahead: number }> {
+function* sidechainsInto(
+  strip: Strip,
+  keys: readonly SidechainRoute[],
+): Generator<{ path: SidechainRoute; from: Strip; ahead: number }> {
   let ahead = 0;
   for (const node of strip.inserts) {
-    for (const path of keys) if (path.insert === node) yield { path, from: path.from, ahead };
+    for (const path of keys) if (path.insert === node) yield { path, from: path.source, ahead };
     ahead += node.latencyFrames;
   }
 }

@@ -25,7 +25,7 @@ export function* renderField(
       .filter(({ toId }) => toId === main.id)
       .map(({ fromId }) => ({
         kernel: engine.strip(fromId)!.inserts[0]!.kernel as FieldKernel,
-        late: engine.latenessOf(fromId),
+        late: engine.outputLatencyOf(fromId),
         channels: Array.from({ length: fieldChannels(order) }, () => new Float64Array(MAXIMUM_BLOCK)),
       }));
     const lateFrames = Math.max(0, ...sources.map(({ late }) => late));

@@ -1,6 +1,6 @@
-import { amplitudeAt, db, firstDifference, floats, largest, sine, told } from '../../../test/support/render';
+import { amplitudeAt, db, firstDifference, floats, largest, sine, readMeter } from '../../../test/support/render';
 import { Noise } from '../dsp/noise';
-import { MAXIMUM_BLOCK, PLAIN_MUSIC } from '../effects/kernel';
+import { MAXIMUM_BLOCK, DEFAULT_MUSICAL_CONTEXT } from '../effects/kernel';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
@@ -18,7 +18,7 @@ function nodeOf(effect: string, values: ParameterValues, more: Partial<PlanInser
     values: resolveValues(effectById(effect), values, { tempoBpm: 84, beatsPerBar: 3 }),
     ...more,
   };
-  const node = new InsertNode(plan, RATE, PLAIN_MUSIC, new Map(), true);
+  const node = new InsertNode(plan, RATE, DEFAULT_MUSICAL_CONTEXT, new Map(), true);
   node.locate(0);
   const { kernel } = node;
   const work = kernel.process.bind(kernel);
@@ -86,7 +86,7 @@ describe('an effect at rest', () => {
       const out = play(node, sound);
       expect(worked()).toBeLessThan(5.5 * RATE);
       const awake = nodeOf(effect, values);
-      Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
+      Object.defineProperty(awake.node.kernel, 'canSleep', { value: undefined });
       const wanted = play(awake.node, sound);
       expect(awake.worked()).toBe(7 * RATE);
       // It does something to the sound on both sides of the silence.
@@ -103,7 +103,7 @@ describe('an effect at rest', () => {
     expect(worked()).toBeGreaterThan(1.2 * RATE);
     // The same effect, kept from resting.
     const awake = nodeOf(effect, values);
-    Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
+    Object.defineProperty(awake.node.kernel, 'canSleep', { value: undefined });
     const wanted = play(awake.node, sound);
     expect(awake.worked()).toBe(4 * RATE);
     expect(largest(wanted.slice(3 * RATE))).toBeGreaterThan(0.05);
@@ -145,11 +145,11 @@ describe('an effect at rest', () => {
     const index = effectById('flanger').parameters.findIndex(({ id }) => id === 'depth');
     play(node, new Float32Array(RATE), [128], false);
     const before = worked();
-    const [depth, place] = [node.valueOf(index), told(node.kernel, 'flanger', 'place')[0]!];
+    const [depth, place] = [node.valueOf(index), readMeter(node.kernel, 'flanger', 'place')[0]!];
     play(node, new Float32Array(RATE / 4), [128], false);
     expect(worked()).toBe(before);
     expect(Math.abs(node.valueOf(index) - depth)).toBeGreaterThan(10);
-    expect(Math.abs(told(node.kernel, 'flanger', 'place')[0]! - place)).toBeCloseTo(0.125, 2);
+    expect(Math.abs(readMeter(node.kernel, 'flanger', 'place')[0]! - place)).toBeCloseTo(0.125, 2);
   });
 
   it.each([
@@ -176,7 +176,7 @@ describe('an effect at rest', () => {
     const keyed = nodeOf('delay', { 'lines.1.timeLeft': 5, 'lines.1.feedback': 0 });
     play(keyed.node, new Float32Array(RATE), [128], false);
     const rested = keyed.worked();
-    keyed.node.listenTo(new Map([['key', { left: floats(128), right: floats(128) }]]));
+    keyed.node.setSidechains(new Map([['key', { left: floats(128), right: floats(128) }]]));
     play(keyed.node, new Float32Array(RATE), [128], false);
     expect(keyed.worked()).toBe(rested + RATE);
   });
@@ -202,7 +202,7 @@ describe('an effect at rest', () => {
       const out = play(node, voice);
       expect(worked()).toBeLessThan(3 * RATE);
       const awake = nodeOf(effect, values, { notes });
-      Object.defineProperty(awake.node.kernel, 'rests', { value: undefined });
+      Object.defineProperty(awake.node.kernel, 'canSleep', { value: undefined });
       const wanted = play(awake.node, voice);
       const strength = (sound: Float32Array, key: number) => {
         const piece = sound.subarray(3.4 * RATE);

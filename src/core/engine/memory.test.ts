@@ -37,7 +37,7 @@ describe('the memory of an engine', () => {
     const first = new Engine(RATE);
     first.applyPlan(planOf(EFFECTS.map(({ id }) => insertOf(id, id))));
     first.dispose();
-    const before = heap.free;
+    const before = heap.freeBytes;
     const engine = new Engine(RATE);
     const [left, right] = [new Float32Array(128), new Float32Array(128)];
     let chain: PlanInsert[] = [];
@@ -52,14 +52,14 @@ describe('the memory of an engine', () => {
       }
       engine.applyPlan(planOf(chain));
       engine.renderBlock(left, right, 128);
-      heap.tidy(32768);
-      if (turn < 5000) least = Math.min(least, heap.free);
-      else leastInTime = Math.min(leastInTime, heap.free);
+      heap.zeroFreed(32768);
+      if (turn < 5000) least = Math.min(least, heap.freeBytes);
+      else leastInTime = Math.min(leastInTime, heap.freeBytes);
     }
     // What is there at one time differs from turn to turn: a reverb takes a hundred times as much as an equalizer.
     expect(leastInTime).toBeGreaterThan(least - (before - least));
     engine.dispose();
-    expect(heap.free).toBe(before);
+    expect(heap.freeBytes).toBe(before);
   });
 
   it('goes back when an effect that there is no memory for is refused', () => {
@@ -68,16 +68,16 @@ describe('the memory of an engine', () => {
     const taken: number[] = [];
     const size = 1 << 24;
     try {
-      for (;;) taken.push(heap.take(size));
+      for (;;) taken.push(heap.allocate(size));
     } catch {
-      const before = heap.free;
+      const before = heap.freeBytes;
       const lines = Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`lines.${n + 1}.on`, true]));
       const spec = EFFECTS.find(({ id }) => id === 'delay')!;
       const many = { ...insertOf('delay', 'd'), values: resolveValues(spec, lines, TIMING) };
       expect(() => engine.applyPlan(planOf([many]))).toThrow('no memory left');
-      expect(heap.free).toBe(before);
+      expect(heap.freeBytes).toBe(before);
     } finally {
-      for (const at of taken) heap.release(at, size);
+      for (const at of taken) heap.free(at, size);
     }
   });
 });

@@ -6,7 +6,7 @@ import { wasm } from '../wasm/module';
 const memory = new Arena();
 afterAll(() => memory.free());
 const random = new SeededRandom(5);
-const { loops } = wasm();
+const { kernels } = wasm();
 
 function block(): Floats {
   const made = memory.floats(128);
@@ -25,7 +25,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const sum = (out: Floats, one: Floats) =>
         Float32Array.from(out, (x, n) => (n < frames ? x + one[n]! * at(n) : x));
       const expected = [sum(outLeft, left), sum(outRight, right)];
-      loops.mixFloats(
+      kernels.mixFloats(
         outLeft.byteOffset,
         outRight.byteOffset,
         left.byteOffset,
@@ -45,7 +45,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const [gainLeft, gainRight] = [random.bipolar(), random.bipolar()];
       const scaled = (one: Floats, gain: number) => Float32Array.from(one, (x, n) => (n < frames ? x * gain : x));
       const expected = [scaled(left, gainLeft), scaled(right, gainRight)];
-      loops.scaleFloats(left.byteOffset, right.byteOffset, gainLeft, gainRight, frames);
+      kernels.scaleFloats(left.byteOffset, right.byteOffset, gainLeft, gainRight, frames);
       expect([...left]).toEqual([...expected[0]!]);
       expect([...right]).toEqual([...expected[1]!]);
     }
@@ -55,7 +55,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
     const out = memory.doubles(2);
     for (let frames = 0; frames <= 128; frames++) {
       const [left, right] = [block(), block()];
-      loops.peakFloats(left.byteOffset, right.byteOffset, out.byteOffset, frames);
+      kernels.peakFloats(left.byteOffset, right.byteOffset, out.byteOffset, frames);
       const most = (one: Floats) => Math.max(0, ...one.subarray(0, frames).map((x) => Math.abs(x)));
       expect([...out]).toEqual([most(left), most(right)]);
     }
@@ -66,7 +66,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
     for (let frames = 0; frames <= 128; frames++) {
       const [left, right] = [block(), block()];
       out.set([3, 4, 5]);
-      loops.addPowers(left.byteOffset, right.byteOffset, out.byteOffset, frames);
+      kernels.addPowers(left.byteOffset, right.byteOffset, out.byteOffset, frames);
       const sum = (of: (l: number, r: number) => number) =>
         left.subarray(0, frames).reduce((all, l, n) => all + of(l, right[n]!), 0);
       expect(out[0]).toBeCloseTo(3 + sum((l) => l * l), 3);
@@ -81,7 +81,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       for (const side of [0, 1]) {
         for (let frames = 1; frames <= 128; frames++) {
           const sides = [block(), block()];
-          const seen = () => loops.isFinite(sides[0]!.byteOffset, sides[1]!.byteOffset, frames) === 0;
+          const seen = () => kernels.isFinite(sides[0]!.byteOffset, sides[1]!.byteOffset, frames) === 0;
           if (frames < 128) sides[side]![frames] = bad;
           expect(seen()).toBe(false);
           sides[side]![Math.floor(random.uniform() * frames)] = bad;
@@ -102,7 +102,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
         Float32Array.from(one, (x, n) => (n < frames ? x * (first![n]! * second![n]!) * side[n]! : x));
       const expected = [levelled(left, sideLeft!), levelled(right, sideRight!)];
       const places = [left, right, first!, second!, sideLeft!, sideRight!].map((one) => one.byteOffset);
-      loops.levelFloats(...(places as [number, number, number, number, number, number]), frames);
+      kernels.levelFloats(...(places as [number, number, number, number, number, number]), frames);
       expect([...left]).toEqual([...expected[0]!]);
       expect([...right]).toEqual([...expected[1]!]);
     }
@@ -115,14 +115,14 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const gain = random.bipolar();
       for (const one of doubles) one.fill(7);
       const [toLeft, toRight] = [doubles[0]!.byteOffset, doubles[1]!.byteOffset];
-      loops.takeSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, frames);
+      kernels.takeSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, frames);
       const wide = (one: Floats) => Array.from({ length: 130 }, (_, n) => (n < frames ? one[n]! * gain : 7));
       expect(doubles.map((one) => [...one])).toEqual([wide(left), wide(right)]);
       const [outLeft, outRight] = [block(), block()];
       const narrow = (wide: Float64Array, before: Floats) =>
         Float32Array.from(before, (x, n) => (n < frames ? wide[n]! * gain : x));
       const expected = [narrow(doubles[0]!, outLeft), narrow(doubles[1]!, outRight)].map((one) => [...one]);
-      loops.putSides(outLeft.byteOffset, outRight.byteOffset, toLeft, toRight, gain, frames);
+      kernels.putSides(outLeft.byteOffset, outRight.byteOffset, toLeft, toRight, gain, frames);
       expect([[...outLeft], [...outRight]]).toEqual(expected);
     }
   });
@@ -132,7 +132,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
     for (let frames = 0; frames <= 128; frames++) {
       const [left, right] = [block(), block()];
       middle.fill(7);
-      loops.takeMiddle(middle.byteOffset, left.byteOffset, right.byteOffset, frames);
+      kernels.takeMiddle(middle.byteOffset, left.byteOffset, right.byteOffset, frames);
       const halves = Array.from({ length: 130 }, (_, n) => (n < frames ? (left[n]! + right[n]!) / 2 : 7));
       expect([...middle]).toEqual(halves);
       // From far under the knee to far over the limit.
@@ -140,7 +140,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const guarded = [left, right].map((one) =>
         [...one].map((x, n) => (n < frames ? Math.fround(guardOutput(x)) : x)),
       );
-      loops.guardOutputs(left.byteOffset, right.byteOffset, frames);
+      kernels.guardOutputs(left.byteOffset, right.byteOffset, frames);
       expect([[...left], [...right]]).toEqual(guarded);
     }
   });
@@ -157,14 +157,14 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const moved = (one: Floats, from: number, by: number) =>
         [...one].map((x, n) => (n < frames ? Math.fround(x * (from + by * (5 + n))) : x));
       const expected = [moved(left, gain, step), moved(right, other, otherStep)];
-      loops.scaleFloatsMoving(left.byteOffset, right.byteOffset, gain, step, other, otherStep, 5, frames);
+      kernels.scaleFloatsMoving(left.byteOffset, right.byteOffset, gain, step, other, otherStep, 5, frames);
       expect([[...left], [...right]]).toEqual(expected);
       const [otherLeft, otherRight] = [block(), block()];
       const before = [otherLeft.slice(), otherRight.slice()];
-      loops.copySides(otherLeft.byteOffset, otherRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+      kernels.copySides(otherLeft.byteOffset, otherRight.byteOffset, left.byteOffset, right.byteOffset, frames);
       const copied = before.map((side, n) => [...side].map((x, i) => (i < frames ? expected[n]![i]! : x)));
       expect([[...otherLeft], [...otherRight]]).toEqual(copied);
-      loops.clearSides(left.byteOffset, right.byteOffset, frames);
+      kernels.clearSides(left.byteOffset, right.byteOffset, frames);
       const silent = expected.map((side) => side.map((x, n) => (n < frames ? 0 : x)));
       expect([[...left], [...right]]).toEqual(silent);
     }
@@ -181,7 +181,14 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const sound = block();
       const [wasIn, wasOut] = [input.slice(), output.slice()];
       const within = (one: Float64Array) => [...one.subarray(0, frames)];
-      loops.splitRing(input.byteOffset, output.byteOffset, band.byteOffset, rest.byteOffset, sound.byteOffset, frames);
+      kernels.splitRing(
+        input.byteOffset,
+        output.byteOffset,
+        band.byteOffset,
+        rest.byteOffset,
+        sound.byteOffset,
+        frames,
+      );
       expect(within(band)).toEqual(within(wasOut));
       expect(within(rest)).toEqual(within(wasIn.map((x, n) => x - wasOut[n]!)));
       expect(within(input)).toEqual([...sound.subarray(0, frames)]);
@@ -195,7 +202,7 @@ describe('mixing in WebAssembly gives the bits of the same in TypeScript, over b
       const out = block();
       const before = [...out];
       const places = [out, band, rest, wet, dryGains, wetGains].map((one) => one.byteOffset);
-      loops.blendBand(...(places as [number, number, number, number, number, number]), frames);
+      kernels.blendBand(...(places as [number, number, number, number, number, number]), frames);
       const blended = before.map((x, n) => {
         if (n >= frames) return x;
         const dry = Math.fround(band[n]!);

@@ -3,7 +3,7 @@ import { exactValueAt, positionOf } from '../effects/scale';
 import { dbToGain, exp, gainToDb } from '../math/elementary';
 import { settled } from '../math/settled';
 import { smoothstep } from '../math/smoothstep';
-import type { KeySound } from '../effects/kernel';
+import type { SidechainBlock } from '../effects/kernel';
 import type { PlanModulation, PlanSource } from './plan';
 
 /** A follower reads levels from this far below full scale up to it. */
@@ -12,7 +12,7 @@ const FLOOR = 1e-6;
 /** Jumps of a pattern are taken in this time. */
 const EDGE_SECONDS = 0.008;
 /** Rates of the three parts of a random walk, against its own, and their weights. */
-const WALK = [
+const RANDOM_WALK = [
   [1, 0.6],
   [0.37, 0.9],
   [2.7, 0.25],
@@ -24,9 +24,9 @@ const WALK = [
 const SLOW_HZ = 4;
 const SLOW_SECONDS = 0.01;
 /** What a hand moves goes on at least so smoothly: controllers tell 128 places. */
-const HAND_SECONDS = 0.03;
+const MACRO_SECONDS = 0.03;
 const SMOOTH_SHAPES: readonly LfoShape[] = ['sine', 'smoothRandom'];
-const WALK_SUM = WALK.reduce((sum, [, weight]) => sum + weight, 0);
+const RANDOM_WALK_WEIGHT = RANDOM_WALK.reduce((sum, [, weight]) => sum + weight, 0);
 
 /**
  * One source at work on one parameter. Oscillators, patterns and walks are pure functions of the place in the session,
@@ -34,14 +34,14 @@ const WALK_SUM = WALK.reduce((sum, [, weight]) => sum + weight, 0);
  */
 export class Modulation {
   /** Sound that a follower listens to. */
-  sound: KeySound | null = null;
+  input: SidechainBlock | null = null;
   private readonly oscillators: readonly LowFrequencyOscillator[];
   private level = 0;
-  private smooth = NaN;
+  private smoothed = NaN;
   private at = NaN;
   private last = 0;
   /** Where a hand has left it, -1 to 1. */
-  private hand = 0;
+  private macroPosition = 0;
 
   constructor(
     readonly plan: PlanModulation,
@@ -49,21 +49,21 @@ export class Modulation {
     before?: Modulation,
   ) {
     this.oscillators = oscillatorsOf(plan.source, sampleRate);
-    if (plan.source.kind === 'hand') this.moveHand(plan.source.id, plan.source.part);
+    if (plan.source.kind === 'hand') this.moveMacro(plan.source.id, plan.source.part);
     if (!before) return;
     this.level = before.level;
-    this.smooth = before.smooth;
-    this.sound = before.sound;
+    this.smoothed = before.smoothed;
+    this.input = before.input;
   }
 
   /** Its course bends so little that it need not be looked at in every tick. */
-  get slow(): boolean {
+  get isSlow(): boolean {
     const { source } = this.plan;
     switch (source.kind) {
       case 'oscillator':
         return source.rateHz <= SLOW_HZ && SMOOTH_SHAPES.includes(source.shape);
       case 'walk':
-        return source.rateHz * Math.max(...WALK.map(([rate]) => rate)) <= SLOW_HZ;
+        return source.rateHz * Math.max(...RANDOM_WALK.map(([rate]) => rate)) <= SLOW_HZ;
       case 'pattern':
         return false;
       case 'follower':
@@ -74,14 +74,14 @@ export class Modulation {
   }
 
   /** A hand has moved what is called so, 0 to 1. */
-  moveHand(id: string, part: number): void {
+  moveMacro(id: string, part: number): void {
     const { source } = this.plan;
-    if (source.kind === 'hand' && source.id === id) this.hand = 2 * part - 1;
+    if (source.kind === 'hand' && source.id === id) this.macroPosition = 2 * part - 1;
   }
 
   /** Goes to its course at once when it is next asked. */
   reset(): void {
-    this.smooth = NaN;
+    this.smoothed = NaN;
     this.at = NaN;
     this.level = 0;
   }
@@ -90,10 +90,10 @@ export class Modulation {
    * Lets a follower hear `frames` frames of its sound, from `start` on.
    * @param own what goes into the effect, for a follower of that; null while it is silent
    */
-  listen(start: number, frames: number, own: KeySound | null): void {
+  follow(start: number, frames: number, own: SidechainBlock | null): void {
     const { source } = this.plan;
     if (source.kind !== 'follower') return;
-    const sound = source.key === null ? own : this.sound;
+    const sound = source.key === null ? own : this.input;
     if (sound === null && source.key !== null) return;
     const rise = 1 - exp(-1 / (source.attackSeconds * this.sampleRate));
     const fall = 1 - exp(-1 / (source.releaseSeconds * this.sampleRate));
@@ -111,22 +111,22 @@ export class Modulation {
    * What it adds to the place on the ruler, -1 to 1, at a frame of the session.
    * @param elapsed frames since the frame asked for before, for the smoothing
    */
-  shiftAt(frame: number, elapsed: number): number {
+  offsetAt(frame: number, elapsed: number): number {
     if (frame === this.at) return this.last;
     const { depth, polarity, source } = this.plan;
     const set = this.plan.smoothingSeconds;
-    const smoothingSeconds = source.kind === 'hand' ? Math.max(set, HAND_SECONDS) : set;
-    const course = this.courseAt(frame);
-    if (smoothingSeconds === 0 || Number.isNaN(this.smooth)) this.smooth = course;
-    else this.smooth += (course - this.smooth) * (1 - exp(-elapsed / (smoothingSeconds * this.sampleRate)));
-    const u = 0.5 + 0.5 * this.smooth;
-    this.last = depth * (polarity === 'both' ? this.smooth : polarity === 'up' ? u : -u);
+    const smoothingSeconds = source.kind === 'hand' ? Math.max(set, MACRO_SECONDS) : set;
+    const course = this.valueAt(frame);
+    if (smoothingSeconds === 0 || Number.isNaN(this.smoothed)) this.smoothed = course;
+    else this.smoothed += (course - this.smoothed) * (1 - exp(-elapsed / (smoothingSeconds * this.sampleRate)));
+    const u = 0.5 + 0.5 * this.smoothed;
+    this.last = depth * (polarity === 'both' ? this.smoothed : polarity === 'up' ? u : -u);
     this.at = frame;
     return this.last;
   }
 
   /** -1 to 1. */
-  private courseAt(frame: number): number {
+  private valueAt(frame: number): number {
     const { source } = this.plan;
     const { oscillators, sampleRate } = this;
     switch (source.kind) {
@@ -135,9 +135,9 @@ export class Modulation {
         return oscillators[0]!.read(source.phase);
       case 'walk': {
         let sum = 0;
-        WALK.forEach(([, weight], part) => {
+        RANDOM_WALK.forEach(([, weight], part) => {
           oscillators[part]!.locate(frame, 0, false);
-          sum += (weight / WALK_SUM) * oscillators[part]!.read(source.phase);
+          sum += (weight / RANDOM_WALK_WEIGHT) * oscillators[part]!.read(source.phase);
         });
         return sum;
       }
@@ -156,7 +156,7 @@ export class Modulation {
         return 2 * Math.min(1, Math.max(0, 1 + db / FOLLOWER_RANGE_DB)) - 1;
       }
       case 'hand':
-        return this.hand;
+        return this.macroPosition;
     }
   }
 }
@@ -168,7 +168,7 @@ function oscillatorsOf(source: PlanSource, sampleRate: number): LowFrequencyOsci
     return [oscillator];
   }
   if (source.kind === 'walk') {
-    return WALK.map(([rate], part) => {
+    return RANDOM_WALK.map(([rate], part) => {
       const oscillator = new LowFrequencyOscillator(sampleRate, source.seed + 31 * part);
       oscillator.configure('smoothRandom', source.rateHz * rate);
       return oscillator;
@@ -182,7 +182,7 @@ export function modulated(base: number, modulations: readonly Modulation[], fram
   if (modulations.length === 0) return base;
   const { ruler, stepped } = modulations[0]!.plan;
   let position = positionOf(ruler, base);
-  for (const modulation of modulations) position += modulation.shiftAt(frame, elapsed);
+  for (const modulation of modulations) position += modulation.offsetAt(frame, elapsed);
   const value = exactValueAt(ruler, Math.min(1, Math.max(0, position)));
   return stepped ? Math.round(value) : value;
 }

@@ -32,7 +32,7 @@ export class MonoMeter {
   process(left: Floats, right: Floats, frames: number): void {
     const { powers } = this;
     powers.fill(0);
-    wasm().loops.addPowers(left.byteOffset, right.byteOffset, powers.byteOffset, frames);
+    wasm().kernels.addPowers(left.byteOffset, right.byteOffset, powers.byteOffset, frames);
     const l = powers[0]!;
     const r = powers[1]!;
     this.take((l + r + 2 * Math.sqrt(l * r)) / (4 * frames), powers[2]! / (4 * frames), frames);

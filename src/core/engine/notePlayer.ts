@@ -28,7 +28,7 @@ export class NotePlayer {
 
   /** Lets all notes end; the next start begins those that are under way there. */
   stop(): void {
-    for (const { key } of this.sounding) this.kernel.happens?.({ kind: 'noteOff', key }, 0);
+    for (const { key } of this.sounding) this.kernel.handleEvent?.({ kind: 'noteOff', key }, 0);
     this.sounding.length = 0;
     this.expected = NaN;
   }
@@ -45,20 +45,20 @@ export class NotePlayer {
       sounding.copyWithin(n, n + 1);
       sounding.length--;
       n--;
-      this.kernel.happens?.({ kind: 'noteOff', key: note.key }, Math.max(0, at - frame));
+      this.kernel.handleEvent?.({ kind: 'noteOff', key: note.key }, Math.max(0, at - frame));
     }
     for (; this.next < notes.length && notes[this.next]!.startFrame < end; this.next++) {
       const note = notes[this.next]!;
       this.begin(note, note.startFrame - frame);
       const at = note.startFrame + note.lengthFrames;
       if (at >= end) sounding.push(note);
-      else this.kernel.happens?.({ kind: 'noteOff', key: note.key }, at - frame);
+      else this.kernel.handleEvent?.({ kind: 'noteOff', key: note.key }, at - frame);
     }
     this.expected = end;
   }
 
   private begin({ key, velocity }: PlanNote, offset: number): void {
-    this.kernel.happens?.({ kind: 'noteOn', key, velocity }, offset);
+    this.kernel.handleEvent?.({ kind: 'noteOn', key, velocity }, offset);
   }
 
   private jump(frame: number): void {
@@ -71,7 +71,7 @@ export class NotePlayer {
     for (const note of notes) if (lasts(note)) sounding.push(note);
     const same = (a: PlanNote, b: PlanNote) => a.key === b.key && a.startFrame === b.startFrame;
     for (const note of before) {
-      if (!sounding.some((one) => same(one, note))) this.kernel.happens?.({ kind: 'noteOff', key: note.key }, 0);
+      if (!sounding.some((one) => same(one, note))) this.kernel.handleEvent?.({ kind: 'noteOff', key: note.key }, 0);
     }
     for (const note of sounding) if (!before.some((one) => same(one, note))) this.begin(note, 0);
   }

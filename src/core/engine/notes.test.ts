@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import type { Kernel, KernelContext, KernelEvent, Music } from '../effects/kernel';
+import type { Kernel, KernelContext, KernelEvent, MusicalContext } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels.generated';
 import { EFFECTS } from '../effects/registry';
 import { defineEffect, type EffectSpec } from '../effects/spec';
@@ -10,7 +10,7 @@ import { planStrip } from './plans';
 /** An instrument that puts out the number of its keys that are down, and takes down what it is told. */
 class Counter implements Kernel {
   static told: { frame: number; event: KernelEvent }[] = [];
-  static music: Music[] = [];
+  static music: MusicalContext[] = [];
   static passed = 0;
   readonly latencyFrames = 0;
   private readonly due: { event: KernelEvent; offset: number }[] = [];
@@ -23,10 +23,10 @@ class Counter implements Kernel {
   setParameter(): void {}
   locate(): void {}
   reset(): void {}
-  follow(music: Music): void {
+  setMusicalContext(music: MusicalContext): void {
     Counter.music.push(music);
   }
-  happens(event: KernelEvent, offset: number): void {
+  handleEvent(event: KernelEvent, offset: number): void {
     this.due.push({ event, offset });
   }
   process(left: Float32Array, right: Float32Array, frames: number): void {

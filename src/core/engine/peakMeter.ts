@@ -8,7 +8,7 @@ const FALL_DB_PER_SECOND = 24;
 export class PeakMeter {
   left = 0;
   right = 0;
-  overs = 0;
+  clippedSamples = 0;
   private readonly fallPerFrame: number;
   private usualFrames = 0;
   private fall = 1;
@@ -22,14 +22,14 @@ export class PeakMeter {
 
   process(left: Floats, right: Floats, frames: number): void {
     const { peaks } = this;
-    wasm().loops.peakFloats(left.byteOffset, right.byteOffset, peaks.byteOffset, frames);
+    wasm().kernels.peakFloats(left.byteOffset, right.byteOffset, peaks.byteOffset, frames);
     const peakLeft = peaks[0]!;
     const peakRight = peaks[1]!;
     this.rest(frames);
     if (peakLeft > this.left) this.left = peakLeft;
     if (peakRight > this.right) this.right = peakRight;
     if (peakLeft <= 1 && peakRight <= 1) return;
-    for (let i = 0; i < frames; i++) if (Math.abs(left[i]!) > 1 || Math.abs(right[i]!) > 1) this.overs++;
+    for (let i = 0; i < frames; i++) if (Math.abs(left[i]!) > 1 || Math.abs(right[i]!) > 1) this.clippedSamples++;
   }
 
   /** Lets the peaks fall as in silence. */

@@ -1,11 +1,11 @@
 import { SmoothRamp } from '../dsp/smoothRamp';
 import { balance } from '../dsp/balance';
-import { MAXIMUM_BLOCK, type Music } from '../effects/kernel';
+import { MAXIMUM_BLOCK, type MusicalContext } from '../effects/kernel';
 import type { Prepared } from '../effects/prepare';
 import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { ClipSource } from './clipSource';
-import { Compensation } from '../dsp/compensation';
+import { LatencyCompensator } from '../dsp/latencyCompensator';
 import { CurvedLevel } from './curvedLevel';
 import { InsertNode } from './insertNode';
 import { MonoMeter } from './monoMeter';
@@ -17,7 +17,7 @@ const RAMP_SECONDS = 0.015;
 const DIP_SECONDS = 0.01;
 
 /** The sine of a cosine: how much of a side goes over when so much of it stays. */
-const taken = (stays: number): number => Math.sqrt(1 - stays * stays);
+const crossShare = (stays: number): number => Math.sqrt(1 - stays * stays);
 
 /**
  * A track, a return, a group or the main output: clips and what edges bring, inserts, fader, pan and mute. Pan lowers
@@ -36,53 +36,53 @@ export class Strip {
   readonly left = this.memory.floats(MAXIMUM_BLOCK);
   readonly right = this.memory.floats(MAXIMUM_BLOCK);
   /** The sound after the effects and before the fader, where somebody listens there. */
-  readonly beforeLeft = this.memory.floats(MAXIMUM_BLOCK);
-  readonly beforeRight = this.memory.floats(MAXIMUM_BLOCK);
+  readonly preFaderLeft = this.memory.floats(MAXIMUM_BLOCK);
+  readonly preFaderRight = this.memory.floats(MAXIMUM_BLOCK);
   /** Room for a path to hold the sound back in, and for its gains. */
-  readonly heldLeft = this.memory.floats(MAXIMUM_BLOCK);
-  readonly heldRight = this.memory.floats(MAXIMUM_BLOCK);
-  readonly pathGains = this.memory.doubles(MAXIMUM_BLOCK);
-  tappedBeforeFader = false;
+  readonly delayedLeft = this.memory.floats(MAXIMUM_BLOCK);
+  readonly delayedRight = this.memory.floats(MAXIMUM_BLOCK);
+  readonly routeGains = this.memory.doubles(MAXIMUM_BLOCK);
+  hasPreFaderTap = false;
   /** Somebody watches the sound before its effects and after its fader. */
   probe: Probe | null = null;
   /** Whether an edge has added anything to this block. */
-  fed = false;
+  isFed = false;
   /** Whether this block can hold anything but silence. */
-  sounding = false;
-  leaving = false;
+  isSounding = false;
+  isLeaving = false;
   /** It has thrown, and stays silent until it is replaced. */
-  broken = false;
+  isBroken = false;
   /** Id of the effect that is processing; null between effects. After a fault, the effect that threw. */
-  working: string | null = null;
+  processingInsertId: string | null = null;
   /** The part of a plan that it has taken up as a whole; null when changes have come since. */
-  planned: PlanStrip | null = null;
+  appliedPlan: PlanStrip | null = null;
   private nodes: InsertNode[];
-  private waiting: InsertNode[] | null = null;
-  private late = 0;
+  private pendingNodes: InsertNode[] | null = null;
+  private upstreamLatencyFrames = 0;
   private readonly sourceLeft = this.memory.floats(MAXIMUM_BLOCK);
   private readonly sourceRight = this.memory.floats(MAXIMUM_BLOCK);
-  private readonly sourceDelay = new Compensation(this.memory);
+  private readonly sourceDelay = new LatencyCompensator(this.memory);
   private readonly dip = new SmoothRamp(1);
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
   private readonly gains = this.memory.doubles(MAXIMUM_BLOCK);
-  private readonly opens = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly muteGains = this.memory.doubles(MAXIMUM_BLOCK);
   /** Pans of the frames of a block, and what they make of either side. */
   private readonly pans = this.memory.doubles(MAXIMUM_BLOCK);
-  private readonly crossings = this.memory.doubles(MAXIMUM_BLOCK);
+  private readonly crossGains = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideLeft = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideRight = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly gain: CurvedLevel;
   private readonly pan: CurvedLevel;
   /** How much of what pan takes from a side goes to the other, 0 to 1. */
-  private readonly crossing: CurvedLevel;
-  private readonly open: CurvedLevel;
+  private readonly crossLevel: CurvedLevel;
+  private readonly muteLevel: CurvedLevel;
   private readonly dipFrames: number;
 
   constructor(
     plan: PlanStrip,
     private readonly sampleRate: number,
     samples: ReadonlyMap<string, Samples>,
-    private music: Music,
+    private music: MusicalContext,
     private readonly resources: ReadonlyMap<string, Prepared>,
   ) {
     this.id = plan.id;
@@ -100,44 +100,44 @@ export class Strip {
     const rampFrames = Math.round(RAMP_SECONDS * sampleRate);
     this.gain = new CurvedLevel(plan.gain, rampFrames, plan.curves?.gain);
     this.pan = new CurvedLevel(plan.pan, rampFrames, plan.curves?.pan);
-    this.crossing = new CurvedLevel(plan.stereoPan ? 1 : 0, rampFrames);
-    this.open = new CurvedLevel(plan.audible ? 1 : 0, rampFrames, plan.curves?.audible);
+    this.crossLevel = new CurvedLevel(plan.stereoPan ? 1 : 0, rampFrames);
+    this.muteLevel = new CurvedLevel(plan.audible ? 1 : 0, rampFrames, plan.curves?.audible);
   }
 
   setLevel({ gain, pan, stereoPan, audible }: PlanLevel): void {
     this.gain.moveTo(gain);
     this.pan.moveTo(pan);
-    this.crossing.moveTo(stereoPan ? 1 : 0);
-    this.open.moveTo(audible ? 1 : 0);
+    this.crossLevel.moveTo(stereoPan ? 1 : 0);
+    this.muteLevel.moveTo(audible ? 1 : 0);
   }
 
-  leave(): void {
-    this.leaving = true;
-    this.open.setCurve(undefined);
-    this.open.moveTo(0);
+  fadeOut(): void {
+    this.isLeaving = true;
+    this.muteLevel.setCurve(undefined);
+    this.muteLevel.moveTo(0);
   }
 
-  get gone(): boolean {
-    return this.leaving && this.open.settled;
+  get isGone(): boolean {
+    return this.isLeaving && this.muteLevel.settled;
   }
 
   /** Gives its memory and that of its effects back. */
   dispose(): void {
     this.memory.free();
-    for (const node of new Set([...this.nodes, ...(this.waiting ?? [])])) node.dispose();
+    for (const node of new Set([...this.nodes, ...(this.pendingNodes ?? [])])) node.dispose();
   }
 
   update(plan: PlanStrip): void {
-    this.leaving = false;
+    this.isLeaving = false;
     this.gain.setCurve(plan.curves?.gain);
     this.pan.setCurve(plan.curves?.pan);
-    this.open.setCurve(plan.curves?.audible);
+    this.muteLevel.setCurve(plan.curves?.audible);
     this.setLevel(plan);
-    this.arrange(plan.inserts);
+    this.updateInserts(plan.inserts);
   }
 
-  private arrange(inserts: readonly PlanInsert[]): void {
-    const current = this.waiting ?? this.nodes;
+  private updateInserts(inserts: readonly PlanInsert[]): void {
+    const current = this.pendingNodes ?? this.nodes;
     const known = new Map(current.map((node) => [node.id, node]));
     const wanted = new Set(inserts.map((insert) => insert.id));
     const next = inserts.map((insert) => {
@@ -150,13 +150,13 @@ export class Strip {
     const reordered = next.filter((node) => known.has(node.id)).some((node, place) => node.id !== stayed[place]);
     current.forEach((node, place) => {
       if (wanted.has(node.id)) return;
-      node.leave();
+      node.fadeOut();
       const before = current.slice(0, place).findLast((one) => next.includes(one));
       next.splice(before ? next.indexOf(before) + 1 : 0, 0, node);
     });
     // The dip acts once an effect, so their number stays while it lasts.
-    if (reordered || this.waiting || this.isDipping) {
-      this.waiting = next;
+    if (reordered || this.pendingNodes || this.isDipping) {
+      this.pendingNodes = next;
       this.dip.moveTo(0, this.dipFrames);
     } else {
       this.nodes = next;
@@ -173,17 +173,17 @@ export class Strip {
   }
 
   /** Takes up another tempo and key of the session. */
-  follow(music: Music): void {
+  setMusicalContext(music: MusicalContext): void {
     this.music = music;
-    for (const node of this.inserts) node.follow(music);
+    for (const node of this.inserts) node.setMusicalContext(music);
   }
 
   insert(id: string): InsertNode | undefined {
-    return (this.waiting ?? this.nodes).find((node) => node.id === id);
+    return (this.pendingNodes ?? this.nodes).find((node) => node.id === id);
   }
 
   get inserts(): readonly InsertNode[] {
-    return this.waiting ?? this.nodes;
+    return this.pendingNodes ?? this.nodes;
   }
 
   get latencyFrames(): number {
@@ -206,12 +206,12 @@ export class Strip {
   }
 
   /** @param frames by which what edges bring is behind the session */
-  setLateness(frames: number, fresh: boolean): void {
-    this.late = frames;
+  setUpstreamLatency(frames: number, fresh: boolean): void {
+    this.upstreamLatencyFrames = frames;
     this.sourceDelay.setDelay(frames, fresh);
     let late = frames;
     for (const node of this.inserts) {
-      node.lateFrames = late;
+      node.upstreamLatencyFrames = late;
       late += node.latencyFrames;
     }
   }
@@ -221,52 +221,52 @@ export class Strip {
   }
 
   reset(position: number): void {
-    const place = position - this.late - this.latencyFrames;
-    for (const level of [this.gain, this.pan, this.crossing, this.open]) level.reset(place);
+    const place = position - this.upstreamLatencyFrames - this.latencyFrames;
+    for (const level of [this.gain, this.pan, this.crossLevel, this.muteLevel]) level.reset(place);
     for (const node of this.nodes) node.reset(position);
   }
 
   /** Takes in the clips, then works on the block in place. */
   process(frames: number, position: number, moving: boolean): void {
     const { left, right } = this;
-    if (this.broken) {
+    if (this.isBroken) {
       this.silence(frames);
       return;
     }
     const sourced = !this.source.silentFor(frames, position, moving);
-    const playing = sourced || !this.sourceDelay.empty;
+    const playing = sourced || !this.sourceDelay.isSilent;
     const dipping = this.isDipping;
-    this.sounding = this.fed || playing || dipping || !this.sleepsFor(frames);
+    this.isSounding = this.isFed || playing || dipping || !this.staysAsleep(frames);
     if (!sourced) this.source.skip(frames, moving);
-    if (playing) this.play(sourced, frames, position, moving);
+    if (playing) this.playSource(sourced, frames, position, moving);
     this.probe?.before(left, right, frames);
     if (dipping) for (let i = 0; i < frames; i++) this.dipGains[i] = this.dip.next();
     for (let place = 0; place < this.nodes.length; place++) {
       const node = this.nodes[place]!;
-      if (node.gone && !dipping) {
+      if (node.isGone && !dipping) {
         node.dispose();
         this.nodes.splice(place, 1);
         place--;
         continue;
       }
       if (dipping) this.applyDip(frames);
-      this.working = node.id;
+      this.processingInsertId = node.id;
       node.process(left, right, frames, position, moving);
     }
-    this.working = null;
+    this.processingInsertId = null;
     if (dipping) this.applyDip(frames);
-    if (this.tappedBeforeFader && this.sounding) {
-      const { beforeLeft, beforeRight } = this;
-      const { loops } = wasm();
-      loops.copySides(beforeLeft.byteOffset, beforeRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+    if (this.hasPreFaderTap && this.isSounding) {
+      const { preFaderLeft, preFaderRight } = this;
+      const { kernels } = wasm();
+      kernels.copySides(preFaderLeft.byteOffset, preFaderRight.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
-    this.applyFader(frames, position - this.late - this.latencyFrames, moving);
-    if (this.waiting && this.dip.settled) {
-      this.nodes = this.waiting;
-      this.waiting = null;
+    this.applyFader(frames, position - this.upstreamLatencyFrames - this.latencyFrames, moving);
+    if (this.pendingNodes && this.dip.settled) {
+      this.nodes = this.pendingNodes;
+      this.pendingNodes = null;
       this.dip.moveTo(1, this.dipFrames);
     }
-    if (this.sounding) {
+    if (this.isSounding) {
       this.meter.process(left, right, frames);
       this.mono.process(left, right, frames);
     } else {
@@ -278,64 +278,64 @@ export class Strip {
 
   /** Nothing comes out of this block. */
   silence(frames: number): void {
-    for (const side of [this.left, this.right, this.beforeLeft, this.beforeRight]) side.fill(0, 0, frames);
-    this.sounding = false;
+    for (const side of [this.left, this.right, this.preFaderLeft, this.preFaderRight]) side.fill(0, 0, frames);
+    this.isSounding = false;
     this.meter.rest(frames);
     this.mono.rest(frames);
   }
 
   /** Takes over how often effects of the same ids have broken so far, and comes in out of silence. */
-  replaces(broken: Strip): void {
+  takeOverFrom(broken: Strip): void {
     const counts = new Map(broken.inserts.map(({ id, faults }) => [id, faults]));
     for (const node of this.inserts) node.faults = counts.get(node.id) ?? 0;
-    this.open.comeIn();
+    this.muteLevel.comeIn();
   }
 
   /** @param sourced false when its clips are silent, and only what is held back of them sounds */
-  private play(sourced: boolean, frames: number, position: number, moving: boolean): void {
+  private playSource(sourced: boolean, frames: number, position: number, moving: boolean): void {
     const { left, right, sourceLeft, sourceRight, sourceDelay } = this;
-    const { loops } = wasm();
-    if (!sourceDelay.holds) {
+    const { kernels } = wasm();
+    if (!sourceDelay.hasHistory) {
       this.source.render(left, right, frames, position, moving);
       return;
     }
     if (sourced) {
-      loops.clearSides(sourceLeft.byteOffset, sourceRight.byteOffset, frames);
+      kernels.clearSides(sourceLeft.byteOffset, sourceRight.byteOffset, frames);
       this.source.render(sourceLeft, sourceRight, frames, position, moving);
     }
     sourceDelay.process(sourceLeft, sourceRight, sourced, sourceLeft, sourceRight, frames);
     const [toLeft, toRight] = [left.byteOffset, right.byteOffset];
-    loops.mixFloats(toLeft, toRight, sourceLeft.byteOffset, sourceRight.byteOffset, 1, 0, frames);
+    kernels.mixFloats(toLeft, toRight, sourceLeft.byteOffset, sourceRight.byteOffset, 1, 0, frames);
   }
 
   private applyFader(frames: number, place: number, moving: boolean): void {
-    const { left, right, gains, opens, pans, crossings, sideLeft, sideRight } = this;
-    if (this.gain.settled && this.pan.settled && this.crossing.settled && this.open.settled) {
-      if (!this.sounding) return;
-      if (this.crossing.now > 0 && this.pan.now !== 0) this.cross(frames);
-      const level = this.gain.now * this.open.now;
+    const { left, right, gains, muteGains, pans, crossGains, sideLeft, sideRight } = this;
+    if (this.gain.settled && this.pan.settled && this.crossLevel.settled && this.muteLevel.settled) {
+      if (!this.isSounding) return;
+      if (this.crossLevel.now > 0 && this.pan.now !== 0) this.addCrossPan(frames);
+      const level = this.gain.now * this.muteLevel.now;
       const sides = balance(this.pan.now);
       const gainLeft = level * sides.left;
       const gainRight = level * sides.right;
       if (gainLeft !== 1 || gainRight !== 1) {
-        wasm().loops.scaleFloats(left.byteOffset, right.byteOffset, gainLeft, gainRight, frames);
+        wasm().kernels.scaleFloats(left.byteOffset, right.byteOffset, gainLeft, gainRight, frames);
       }
       return;
     }
     this.gain.fill(gains, frames, place, moving);
     this.pan.fill(pans, frames, place, moving);
-    this.open.fill(opens, frames, place, moving);
-    const crosses = !this.crossing.settled || this.crossing.now > 0;
-    if (crosses) this.crossing.fill(crossings, frames, place, moving);
-    if (!this.sounding) return;
-    const { loops } = wasm();
-    loops.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
-    if (crosses) this.crossMoving(frames);
-    loops.levelFloats(
+    this.muteLevel.fill(muteGains, frames, place, moving);
+    const crosses = !this.crossLevel.settled || this.crossLevel.now > 0;
+    if (crosses) this.crossLevel.fill(crossGains, frames, place, moving);
+    if (!this.isSounding) return;
+    const { kernels } = wasm();
+    kernels.balances(pans.byteOffset, sideLeft.byteOffset, sideRight.byteOffset, frames);
+    if (crosses) this.addMovingCrossPan(frames);
+    kernels.levelFloats(
       left.byteOffset,
       right.byteOffset,
       gains.byteOffset,
-      opens.byteOffset,
+      muteGains.byteOffset,
       sideLeft.byteOffset,
       sideRight.byteOffset,
       frames,
@@ -343,28 +343,28 @@ export class Strip {
   }
 
   /** Adds to the near side what pan takes from the far one. */
-  private cross(frames: number): void {
+  private addCrossPan(frames: number): void {
     const sides = balance(this.pan.now);
     const [near, far] = this.pan.now < 0 ? [this.left, this.right] : [this.right, this.left];
-    const share = this.crossing.now * taken(this.pan.now < 0 ? sides.right : sides.left);
+    const share = this.crossLevel.now * crossShare(this.pan.now < 0 ? sides.right : sides.left);
     for (let i = 0; i < frames; i++) near[i] = near[i]! + share * far[i]!;
   }
 
   /** The same while anything moves. */
-  private crossMoving(frames: number): void {
-    const { left, right, crossings, sideLeft, sideRight } = this;
+  private addMovingCrossPan(frames: number): void {
+    const { left, right, crossGains, sideLeft, sideRight } = this;
     for (let i = 0; i < frames; i++) {
       const l = left[i]!;
       const r = right[i]!;
-      left[i] = l + crossings[i]! * taken(sideRight[i]!) * r;
-      right[i] = r + crossings[i]! * taken(sideLeft[i]!) * l;
+      left[i] = l + crossGains[i]! * crossShare(sideRight[i]!) * r;
+      right[i] = r + crossGains[i]! * crossShare(sideLeft[i]!) * l;
     }
   }
 
   /** Whether silence in surely gives silence out within the next frames. */
-  private sleepsFor(frames: number): boolean {
-    if (this.waiting) return false;
-    for (const node of this.nodes) if (!node.sleepsFor(frames)) return false;
+  private staysAsleep(frames: number): boolean {
+    if (this.pendingNodes) return false;
+    for (const node of this.nodes) if (!node.staysAsleep(frames)) return false;
     return true;
   }
 

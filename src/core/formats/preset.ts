@@ -1,4 +1,4 @@
-import '../wording';
+import '../yupLocale';
 import * as yup from 'yup';
 import { effectById } from '../effects/registry';
 import { validateValues } from '../effects/resolve';

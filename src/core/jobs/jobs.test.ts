@@ -93,12 +93,12 @@ describe('a job', () => {
     expect(seen[0]).toBeGreaterThan(0);
     expect(seen[0]).toBeLessThan(0.2);
     await expect(runJob(task(new Uint8Array(file.subarray(0, 300000))))).rejects.toThrow('the file was cut short');
-    const before = heapOfThread().free;
+    const before = heapOfThread().freeBytes;
     const giveUp = (step: JobStep) => {
       if (typeof step === 'number') throw new Error('enough');
     };
     await expect(runJob(task(new Uint8Array(file)), giveUp)).rejects.toThrow('enough');
-    expect(heapOfThread().free).toBe(before);
+    expect(heapOfThread().freeBytes).toBe(before);
   });
 
   it('decodes a sound into memory that is there before it is full', async () => {
@@ -114,7 +114,7 @@ describe('a job', () => {
   });
 
   it('gives back all it holds when it is given up, and says why', async () => {
-    const before = heapOfThread().free;
+    const before = heapOfThread().freeBytes;
     const giveUp = () => {
       throw new Error('enough');
     };
@@ -122,7 +122,7 @@ describe('a job', () => {
     const inserts = plan.strips[0]!.inserts;
     const picture = { kind: 'echogram', inserts, apart: true, sampleRateHz: RATE, seconds: 2, slots: 100 } as const;
     await expect(runJob(picture, giveUp)).rejects.toThrow('enough');
-    expect(heapOfThread().free).toBe(before);
+    expect(heapOfThread().freeBytes).toBe(before);
   });
 
   it('is known for every kind', () => {

@@ -1,5 +1,5 @@
 import type { Sides } from '../dsp/sides';
-import { Compensation } from '../dsp/compensation';
+import { LatencyCompensator } from '../dsp/latencyCompensator';
 import { Convolver } from '../dsp/convolver';
 import { LoudnessMatch } from '../dsp/loudnessMatch';
 import { Ramp } from '../dsp/ramp';
@@ -29,7 +29,7 @@ export class Monitor {
   /** How much of the sound a new place hears: it begins softly, so that no echo of it begins with a click. */
   private readonly fed = new Ramp(0);
   private readonly match: LoudnessMatch;
-  private readonly lead = new Compensation(this.memory);
+  private readonly lead = new LatencyCompensator(this.memory);
   private readonly lateLeft = this.memory.floats(MAXIMUM_BLOCK);
   private readonly lateRight = this.memory.floats(MAXIMUM_BLOCK);
   /** Another place has been heard. */

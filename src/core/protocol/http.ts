@@ -1,4 +1,4 @@
-import '../wording';
+import '../yupLocale';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
 import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';

@@ -1,4 +1,4 @@
-import { toldBy } from '../effects/readings';
+import { meterSlotCount } from '../effects/meters';
 import { effectById } from '../effects/registry';
 import type { PlanInsert } from '../engine/plan';
 
@@ -27,24 +27,24 @@ export const METER_HEADER = 12;
 export const MAXIMUM_STRIPS = 256;
 export const MAXIMUM_INSERTS = 1024;
 /** Where the values of modulated parameters are told, in the order of `movedParameters`. */
-export const METER_MOVED = METER_HEADER + 2 * MAXIMUM_STRIPS;
-export const MAXIMUM_MOVED = 512;
+export const MODULATED_VALUES = METER_HEADER + 2 * MAXIMUM_STRIPS;
+export const MAXIMUM_MODULATED = 512;
 /** Samples of each strip beyond full scale, in the order of the plan. */
-export const METER_OVERS = METER_MOVED + MAXIMUM_MOVED;
+export const CLIPPED_SAMPLES = MODULATED_VALUES + MAXIMUM_MODULATED;
 /** How often each effect put out what is no number and was reset, in the order of the plan. */
-export const METER_FAULTS = METER_OVERS + MAXIMUM_STRIPS;
+export const INSERT_FAULTS = CLIPPED_SAMPLES + MAXIMUM_STRIPS;
 /** Part of the power of each strip that is left in mono, in the order of the plan. */
-export const METER_MONO = METER_FAULTS + MAXIMUM_INSERTS;
+export const MONO_SHARES = INSERT_FAULTS + MAXIMUM_INSERTS;
 /** What effects tell of themselves, one after the other in the order of the plan. */
-export const METER_TOLD = METER_MONO + MAXIMUM_STRIPS;
-export const MAXIMUM_TOLD = 16384;
-export const METER_SLOTS = METER_TOLD + MAXIMUM_TOLD;
+export const EFFECT_METERS = MONO_SHARES + MAXIMUM_STRIPS;
+export const MAXIMUM_EFFECT_METERS = 16384;
+export const METER_SLOTS = EFFECT_METERS + MAXIMUM_EFFECT_METERS;
 
 /** Where each of the first effects of a plan tells its readings, for as many as there is room for. */
-export function toldPlaces(inserts: readonly PlanInsert[]): { readonly at: number; readonly count: number }[] {
-  let at = METER_TOLD;
+export function effectMeterSlots(inserts: readonly PlanInsert[]): { readonly at: number; readonly count: number }[] {
+  let at = EFFECT_METERS;
   return inserts.slice(0, MAXIMUM_INSERTS).flatMap(({ effect }) => {
-    const count = toldBy(effectById(effect));
+    const count = meterSlotCount(effectById(effect));
     const place = { at, count };
     at += count;
     return at <= METER_SLOTS ? [place] : [];

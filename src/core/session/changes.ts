@@ -1,7 +1,7 @@
 import { applyPatches, enablePatches, type Patch } from 'immer';
 import { KinetikonError } from '../errors';
 import { quoted } from '../text';
-import { need } from './draft';
+import { need } from './commandHelpers';
 import {
   COLLECTIONS,
   validateRecord,

@@ -1,5 +1,5 @@
 import { KinetikonError } from '../errors';
-import { forget, need } from './draft';
+import { forget, need } from './commandHelpers';
 import { isPlaced, soundOf, soundPlace } from './prints';
 import { channels, type Clip, type ClipSource, type SessionDocument } from './records';
 

@@ -34,8 +34,8 @@ import {
   type Track,
 } from './records';
 import { duplicateClips, dropUnusedPrints, removeClip, removePrint, splitClip, unlink } from './clipEdits';
-import { forget, need, removeLane } from './draft';
-import { PLACE } from './places';
+import { forget, need, removeLane } from './commandHelpers';
+import { PLACE_EFFECT } from './stagePlacement';
 import { isReferred, placeLinked } from './prints';
 import { deleteTime, insertTime, type TimeEdit } from './timeEdits';
 
@@ -353,7 +353,7 @@ function execute(draft: SessionDocument, command: Command): void {
     case 'place.add': {
       const strip = need(channelOf(draft, command.stripId), `track ${command.stripId}`);
       if (strip.placeId !== null) removeInsert(draft, strip.placeId);
-      addInsert(draft, command.id, PLACE, command.values);
+      addInsert(draft, command.id, PLACE_EFFECT, command.values);
       strip.placeId = command.id;
       return;
     }

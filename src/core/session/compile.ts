@@ -20,7 +20,7 @@ import { wetOnly } from '../engine/swell';
 import { dbToGain } from '../math/elementary';
 import { fingerprint } from '../math/hash';
 import type { Timing } from '../effects/noteValues';
-import { isFollowed, leadingPlace, PLACE, placeValues } from './places';
+import { isFollowed, leadingPlace, PLACE_EFFECT, placeValues } from './stagePlacement';
 import { frozenSound, soundOf } from './prints';
 import { cornersOf, curveOf, laneParameter } from './lanes';
 import { Memo } from './memo';
@@ -346,7 +346,7 @@ function compilePlace(work: Work, stripId: string): PlanStrip | null {
     ...(work.lanes.get(own.id) ?? []).filter(({ parameter }) => !followed(parameter)),
     ...(own === leader ? [] : (work.lanes.get(leader.id) ?? []).filter(({ parameter }) => followed(parameter))),
   ];
-  const spec = effectById(PLACE);
+  const spec = effectById(PLACE_EFFECT);
   const compiled = compileMoved(work, insert, false, lanes, () => {
     const follows = ({ index }: PlanModulation) => followed(spec.parameters[index]!.id);
     const others = own === leader ? [] : modulationsOf(document, leader.id).filter(follows);
@@ -546,19 +546,19 @@ const PAIR = { size: 1.155, spread: 0, distance: 1, distanceLevel: 0, air: 0 } a
  */
 function asField(plan: Plan): Plan {
   const main = plan.strips.at(-1)!;
-  const spec = effectById(PLACE);
+  const spec = effectById(PLACE_EFFECT);
   const values = resolveValues(spec, PAIR, { tempoBpm: 120, beatsPerBar: 4 });
   const settings = resolveSettings(spec, {});
   const strips: PlanStrip[] = [];
   const isPlace = ({ inserts }: PlanStrip) =>
-    inserts.length === 1 && inserts[0]!.effect === PLACE && !inserts[0]!.bypass;
+    inserts.length === 1 && inserts[0]!.effect === PLACE_EFFECT && !inserts[0]!.bypass;
   const known = new Map(plan.strips.map((strip) => [strip.id, strip]));
   const edges = plan.edges.flatMap((edge): PlanEdge[] => {
     if (edge.toId !== main.id || (edge.fromId.endsWith(PLACED) && isPlace(known.get(edge.fromId)!))) return [edge];
     const id = `${edge.fromId}>pair`;
     strips.push(
       planStrip(id, {
-        inserts: [{ id: `${id} place`, effect: PLACE, bypass: false, values, ...given('settings', settings) }],
+        inserts: [{ id: `${id} place`, effect: PLACE_EFFECT, bypass: false, values, ...given('settings', settings) }],
       }),
     );
     return [

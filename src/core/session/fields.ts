@@ -1,4 +1,4 @@
-import '../wording';
+import '../yupLocale';
 import * as yup from 'yup';
 import { quoted, textFlaw, textLength } from '../text';
 

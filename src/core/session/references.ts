@@ -20,7 +20,7 @@ import {
   type SessionDocument,
   type Track,
 } from './records';
-import { PLACE } from './places';
+import { PLACE_EFFECT } from './stagePlacement';
 import { soundsOf } from './prints';
 import { signalOrder } from './routing';
 
@@ -62,7 +62,7 @@ export function validateReferences(document: SessionDocument): void {
 }
 
 function validatePlace(document: SessionDocument, { name, placeId, oppositeOf }: Track | Return): void {
-  if (placeId !== null && document.inserts[placeId]!.effect !== PLACE) {
+  if (placeId !== null && document.inserts[placeId]!.effect !== PLACE_EFFECT) {
     throw refusal(`${name} stands nowhere: ${placeId} is no place.`);
   }
   if (oppositeOf === null) return;

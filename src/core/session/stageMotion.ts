@@ -10,7 +10,7 @@ import { atan2, cos, sin } from '../math/elementary';
 import type { Command } from './commands';
 import { thin, type Range } from './laneEdits';
 import { cornersOf, heightAt, laneOf, valueAtHeight } from './lanes';
-import { isFollowed, leadingPlace, PLACE, placeValues } from './places';
+import { isFollowed, leadingPlace, PLACE_EFFECT, placeValues } from './stagePlacement';
 import { timingOf, type Point, type Return, type SessionDocument, type Track } from './records';
 
 const RADIAN = 0.017453292519943295;
@@ -21,7 +21,7 @@ const TOLERANCE = 0.002;
 const PATH_POINTS = 32;
 const MOST_POINTS = 16000;
 
-const parameter = (id: string) => findParameter(effectById(PLACE), id) as NumberParameter;
+const parameter = (id: string) => findParameter(effectById(PLACE_EFFECT), id) as NumberParameter;
 
 /** Where a thing stands and how it moves, as it is set, with its lanes at a beat but without modulators. */
 export function courseAt(document: SessionDocument, strip: Track | Return, beat: number): Course {
@@ -31,10 +31,10 @@ export function courseAt(document: SessionDocument, strip: Track | Return, beat:
     const ownerId = isFollowed(strip, id) ? leadingPlace(document, strip)!.id : strip.placeId!;
     const lane = laneOf(document, ownerId, id);
     const height = lane?.on ? heightAt(cornersOf(document, lane, timing), beat) : null;
-    const value = height === null ? values[id]! : valueAtHeight(findParameter(effectById(PLACE), id)!, height);
-    return resolveValue(findParameter(effectById(PLACE), id)!, value, timing);
+    const value = height === null ? values[id]! : valueAtHeight(findParameter(effectById(PLACE_EFFECT), id)!, height);
+    return resolveValue(findParameter(effectById(PLACE_EFFECT), id)!, value, timing);
   };
-  const path = resolveSettings(effectById(PLACE), values)!.path!;
+  const path = resolveSettings(effectById(PLACE_EFFECT), values)!.path!;
   return {
     azimuth: figure('azimuth'),
     distance: figure('distance'),

@@ -2,7 +2,7 @@ import { Heap } from './heap';
 import { wasm } from './module';
 
 declare const inMemory: unique symbol;
-/** Numbers that lie where the loops can work on them; their place is `byteOffset`. */
+/** Numbers that lie where the WebAssembly kernels can work on them; their place is `byteOffset`. */
 export type Floats = Float32Array & { readonly [inMemory]: true };
 export type Integers = Int32Array & { readonly [inMemory]: true };
 export type Doubles = Float64Array & { readonly [inMemory]: true };
@@ -12,14 +12,14 @@ let heap: Heap | null = null;
 /** The heap of this thread. */
 export function heapOfThread(): Heap {
   if (!heap) {
-    const { loops, buffer } = wasm();
-    heap = new Heap(buffer, loops.heapBase(), buffer.byteLength);
+    const { kernels, buffer } = wasm();
+    heap = new Heap(buffer, kernels.heapBase(), buffer.byteLength);
   }
   return heap;
 }
 
 /** Lends memory to some work and takes it back at its end, however that comes. */
-export function lend<T>(work: (memory: Arena) => T): T {
+export function withArena<T>(work: (memory: Arena) => T): T {
   const memory = new Arena();
   try {
     return work(memory);
@@ -47,21 +47,21 @@ export class Arena {
 
   /** @returns as many zeros */
   floats(length: number): Floats {
-    return this.heap.floats(this.take(4 * length), length) as Floats;
+    return this.heap.floats(this.allocate(4 * length), length) as Floats;
   }
 
   /** @returns as many zeros */
   doubles(length: number): Doubles {
-    return this.heap.doubles(this.take(8 * length), length) as Doubles;
+    return this.heap.doubles(this.allocate(8 * length), length) as Doubles;
   }
 
   /** @returns as many zeros */
   integers(length: number): Integers {
-    return this.heap.integers(this.take(4 * length), length) as Integers;
+    return this.heap.integers(this.allocate(4 * length), length) as Integers;
   }
 
-  private take(size: number): number {
-    const at = this.heap.take(size);
+  private allocate(size: number): number {
+    const at = this.heap.allocate(size);
     this.pieces.push({ at, size });
     return at;
   }
@@ -69,7 +69,7 @@ export class Arena {
   /** Gives everything back; nothing of it may be used after that. */
   free(): void {
     for (const part of this.parts) part.free();
-    for (const { at, size } of this.pieces) this.heap.release(at, size);
+    for (const { at, size } of this.pieces) this.heap.free(at, size);
     this.pieces.length = 0;
     this.whole?.parts.delete(this);
   }

@@ -25,7 +25,7 @@ export class Heap {
   }
 
   /** Bytes that are free. */
-  get free(): number {
+  get freeBytes(): number {
     return this.gaps.reduce((sum, { from, to }) => sum + to - from, 0);
   }
 
@@ -33,7 +33,7 @@ export class Heap {
    * @returns the place of a piece of zeros, at a multiple of 16
    * @throws RangeError when no gap is long enough
    */
-  take(size: number): number {
+  allocate(size: number): number {
     const length = aligned(Math.max(1, size));
     const { gaps } = this;
     let first = 0;
@@ -54,7 +54,7 @@ export class Heap {
   }
 
   /** Takes back what `take` gave for `size` bytes at `from`. */
-  release(from: number, size: number): void {
+  free(from: number, size: number): void {
     const to = from + aligned(Math.max(1, size));
     const { gaps } = this;
     let place = gaps.findIndex((gap) => gap.from >= to);
@@ -64,7 +64,7 @@ export class Heap {
   }
 
   /** Clears up to `budget` bytes of what came back. */
-  tidy(budget: number): void {
+  zeroFreed(budget: number): void {
     const { gaps } = this;
     const place = gaps.findIndex(({ clean }) => !clean);
     const gap = gaps[place];

@@ -1,7 +1,7 @@
 import { MODULE } from './module.generated';
 
-/** What `index.as.ts` gives: loops that work at places of the memory, and where their tables are. */
-export interface Loops {
+/** What `index.as.ts` exports: functions that work at byte addresses of the memory, and where their tables are. */
+export interface WasmKernels {
   readonly heapBase: () => number;
   readonly addHeard: (
     left: number,
@@ -492,7 +492,7 @@ export interface Loops {
 }
 
 export interface Wasm {
-  readonly loops: Loops;
+  readonly kernels: WasmKernels;
   readonly buffer: ArrayBuffer;
 }
 
@@ -539,7 +539,7 @@ export function wasm(): Wasm {
   if (!instance) {
     const memory = newMemory();
     const made = new WebAssembly.Instance(new WebAssembly.Module(moduleBytes()), { env: { memory } });
-    instance = { loops: made.exports as unknown as Loops, buffer: memory.buffer };
+    instance = { kernels: made.exports as unknown as WasmKernels, buffer: memory.buffer };
   }
   return instance;
 }

@@ -5,11 +5,11 @@ import Button from 'react-bootstrap/Button';
 import { centreHz, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
 import { compileBehind, compileHeard } from '@/core/session/compile';
 import { stripOf, type SessionDocument } from '@/core/session/records';
-import { portraitsOf } from '../session/portraits';
+import { portraitsOf } from '../session/bandProfile';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
 import { DataTable, type DataShape } from '../ui/DataTable';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 
 const hertz = (band: FieldBand) => Number(centreHz(band).toPrecision(2));
 const figure = (value: number | null, digits: number) => (value === null ? '–' : minus(value.toFixed(digits)));
@@ -72,7 +72,7 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
         <h3>{insertId === null ? 'In mono' : 'In mono, out of this effect'}</h3>
         <span data-help="While it plays, its row in the cast is marked when mono takes more than this of it.">
           marked in the cast from
-          <Typed
+          <EditableText
             label={`Decibels from which ${name} is marked`}
             text={`${limit} dB`}
             width={56}

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import { readingAt } from '@/core/effects/readings';
+import { meterSlots } from '@/core/effects/meters';
 import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects/spec';
 import { stripOfInsert, type Insert, timingOf } from '@/core/session/records';
 import { useStudioState } from '../session/StudioContext';
@@ -39,7 +39,7 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
   const parts = VIEWS[insert.effect]?.parts;
   const choices: readonly (readonly [PictureChoice, string])[] = [
     ['own', VIEWS[insert.effect]?.pictureName ?? OWN_NAMES[spec.picture]],
-    ...(readingAt(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
+    ...(meterSlots(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
     ...(spec.picture === 'echogram' && !VIEWS[insert.effect]?.Picture ? [] : [['impulse', 'Impulse'] as const]),
     ['chain', `Impulse of all on ${strip.name}`],
   ];

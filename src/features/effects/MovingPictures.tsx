@@ -35,7 +35,7 @@ export function CombPicture(props: CombProps) {
 function Comb({ picture, insertId, label }: CombProps & { readonly picture: Picture }) {
   const studio = useStudio();
   const course = useMemo(() => new CombCourse(picture), [picture]);
-  useFrame(() => course.move(studio.engine.told(insertId, 'place') ?? 0));
+  useFrame(() => course.move(studio.engine.meterValue(insertId, 'place') ?? 0));
   return (
     <figure className="curve-picture">
       <Chart
@@ -118,7 +118,7 @@ function Delays({ picture, insertId, label, periodic, cycles }: DelaysProps & { 
     return { ...courses, marks: [new NowLine(courses.delays.y), new NowLine(courses.bends.y)] as const };
   }, [picture]);
   useFrame(() => {
-    const place = studio.engine.told(insertId, 'place') ?? 0;
+    const place = studio.engine.meterValue(insertId, 'place') ?? 0;
     for (const mark of marks) mark.move((place / cycles) * delays.x.max);
   });
   return (

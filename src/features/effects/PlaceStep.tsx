@@ -4,12 +4,12 @@ import { Power } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { controlsOf, defaultValues, isActive } from '@/core/effects/spec';
 import { effectById } from '@/core/effects/registry';
-import { isFollowed, PLACE, placeValues } from '@/core/session/places';
+import { isFollowed, PLACE_EFFECT, placeValues } from '@/core/session/stagePlacement';
 import { channelOf, type Return, type Track } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { ParameterControl } from './ParameterControl';
 
-const SPEC = effectById(PLACE);
+const SPEC = effectById(PLACE_EFFECT);
 /** Of a thing on the stage the session says what it is heard through. */
 const SESSIONS = ['render', 'law'];
 

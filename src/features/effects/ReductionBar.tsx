@@ -13,7 +13,7 @@ export function ReductionBar({ insertId }: { insertId: string }) {
   const bar = useRef<HTMLSpanElement>(null);
   const figure = useRef<HTMLElement>(null);
   useFrame(() => {
-    const db = studio.engine.told(insertId, 'reduction') ?? 0;
+    const db = studio.engine.meterValue(insertId, 'reduction') ?? 0;
     if (bar.current) bar.current.style.transform = `scaleX(${Math.min(1, -db / DEEPEST_DB).toFixed(3)})`;
     if (figure.current) figure.current.textContent = db < -0.05 ? `${db.toFixed(1)} dB` : '0 dB';
   });

@@ -8,7 +8,7 @@ import { describeSetting, HIGHEST_SEED, type Setting, type SoundSetting } from '
 import type { ParameterValue } from '@/core/effects/spec';
 import { chooseSound } from '../session/soundChoice';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 
 const WIDTHS = { curve: 260, path: 260, notes: 160, seed: 56 } as const;
 
@@ -31,7 +31,7 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
   return (
     <div className="setting" data-help={`${setting.help} Takes ${describeSetting(setting)}.`}>
       <span>{setting.name}</span>
-      <Typed
+      <EditableText
         label={`${effect} ${setting.name.toLowerCase()}`}
         text={String(value)}
         width={WIDTHS[setting.kind]}

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import { keyName } from '@/core/effects/pitchNames';
-import { readingAt } from '@/core/effects/readings';
+import { meterSlots } from '@/core/effects/meters';
 import { effectById } from '@/core/effects/registry';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
@@ -12,11 +12,11 @@ export function useSoundingKeys(insertId: string, effect: string): string | null
   const studio = useStudio();
   const [shown, setShown] = useState<string | null>(null);
   useFrame(() => {
-    const count = readingAt(effectById(effect), 'keys')!.count;
+    const count = meterSlots(effectById(effect), 'keys')!.count;
     const keys: string[] = [];
     let runs = false;
     for (let n = 0; n < count; n++) {
-      const key = studio.engine.told(insertId, 'keys', n);
+      const key = studio.engine.meterValue(insertId, 'keys', n);
       if (key === null) break;
       runs = true;
       if (Number.isNaN(key)) break;

@@ -21,7 +21,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
 import { Ruler } from '../ui/Ruler';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 
 const figure = (
   id: string,
@@ -97,7 +97,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
         >
           {open ? '▾' : '▸'}
         </Button>
-        <Typed
+        <EditableText
           label={`Name of ${name}`}
           text={name}
           width={120}

@@ -12,14 +12,14 @@ import {
   wholeBars,
   type Answers,
   type Dish,
-  type Kitchen,
+  type RecipeContext,
   type Question,
   type Recipe,
 } from '@/core/session/recipes/recipe';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import { beatsPerBar, type SessionDocument } from '@/core/session/records';
 import { scaleOf } from '@/core/session/scales';
-import { problemFrom } from '../session/problems';
+import { errorNotification } from '../session/notifications';
 import { newId, type Studio } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../ui/Drawer';
@@ -96,7 +96,7 @@ async function chordsOf(
   studio: Studio,
   trackId: string | null,
   { signal, progress }: ReturnType<Studio['startJob']>,
-): Promise<Kitchen['chords']> {
+): Promise<RecipeContext['chords']> {
   if (trackId === null) return [];
   const { document } = studio.state;
   const { session } = document;
@@ -162,7 +162,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
       }
     } catch (caught) {
       if (!(caught instanceof KinetikonError && caught.code === 'work.cancelled')) {
-        const { message, next } = problemFrom(caught);
+        const { message, next } = errorNotification(caught);
         setError(`${message} ${next ?? ''}`);
       }
     } finally {

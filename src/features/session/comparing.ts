@@ -3,7 +3,7 @@ import type { Plan } from '@/core/engine/plan';
 import { applyCommand } from '@/core/session/commands';
 import { compileTap } from '@/core/session/compile';
 import { stripOf, stripOfInsert, type SessionDocument, type SlotName } from '@/core/session/records';
-import { stretchOf } from './portraits';
+import { stretchOf } from './bandProfile';
 import type { Studio } from './studio';
 
 export const SLOTS: readonly SlotName[] = ['A', 'B', 'C', 'D'];

@@ -1,16 +1,16 @@
 import { findParameter, type ParameterValue } from '@/core/effects/spec';
 import { effectById } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
-import { firstPlace, leadingPlace, PLACE, placed, placeValues } from '@/core/session/places';
+import { firstPlace, leadingPlace, PLACE_EFFECT, placed, placeValues } from '@/core/session/stagePlacement';
 import { channelOf, timingOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { resolveValue } from '@/core/effects/resolve';
 import { newId, type Studio } from './studio';
-import type { Turn } from './writing';
+import type { Turn } from './automationRecording';
 
 type Thing = Track | Return;
 
 const within = (id: string, value: number): number => {
-  const parameter = findParameter(effectById(PLACE), id)!;
+  const parameter = findParameter(effectById(PLACE_EFFECT), id)!;
   return parameter.kind === 'number' ? Math.min(parameter.max, Math.max(parameter.min, value)) : value;
 };
 
@@ -53,7 +53,7 @@ export function turnsOf(document: SessionDocument, strips: readonly Thing[], mov
     const leader = leadingPlace(document, strip)!;
     if (moved.has(leader.id)) continue;
     moved.add(leader.id);
-    const parameterOf = (id: string) => findParameter(effectById(PLACE), id)!;
+    const parameterOf = (id: string) => findParameter(effectById(PLACE_EFFECT), id)!;
     const figure = (id: string) => resolveValue(parameterOf(id), leader.values[id]!, timing);
     const set = (id: string, value: number) =>
       turns.push({ ownerId: leader.id, parameter: parameterOf(id), value: Number(within(id, value).toFixed(4)) });

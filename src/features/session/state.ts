@@ -5,7 +5,7 @@ import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID, type Note, type Point, type SessionDocument } from '@/core/session/records';
-import type { Problem } from './problems';
+import type { Notification } from './notifications';
 
 export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';
 
@@ -46,7 +46,7 @@ export interface StudioState {
   /** Names of the sounds that are played and not whole in the engine yet. */
   readonly missingSounds: readonly string[];
   readonly peaks: Readonly<Record<string, Int8Array>>;
-  readonly problems: readonly Problem[];
+  readonly problems: readonly Notification[];
   readonly jobs: readonly Job[];
   /** Effects whose sounds are still being prepared: until then the dry sound is heard in their place. */
   readonly waitingInserts: readonly string[];

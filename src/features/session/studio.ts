@@ -28,15 +28,15 @@ import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from 
 import { EngineClient } from '@/runtime/client/engineClient';
 import { takeDecoders } from '@/runtime/client/decoders';
 import { WorkerClient } from '@/runtime/client/workerClient';
-import { problemFrom } from './problems';
+import { errorNotification } from './notifications';
 import { Saver, type SessionStore } from './saver';
 import { KeyPlayer } from './keyPlayer';
 import { PrintQueue } from './printQueue';
 import { ResourceLoader } from './resourceLoader';
 import { SharedTasks } from './sharedTasks';
-import { SoundLooks } from './soundLooks';
+import { SoundAnalyses } from './soundAnalyses';
 import { FIRST_SOUNDS, idlestOf, SoundLoader, soundsToLoad } from './soundLoader';
-import { addPoint, overrideCommand, takeCommand, type Take, type Turn } from './writing';
+import { addPoint, overrideCommand, takeCommand, type Take, type Turn } from './automationRecording';
 import { initialState, type StudioState } from './state';
 
 const SAVE_AFTER_MS = 500;
@@ -102,7 +102,7 @@ export class Studio {
   private readonly loader: SoundLoader;
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
-  private readonly looks: SoundLooks;
+  private readonly looks: SoundAnalyses;
   private readonly soundsById = new Map<string, Samples>();
 
   /** @param drafts where unsaved work is kept; null where there is no such place */
@@ -176,7 +176,7 @@ export class Studio {
       },
       onProblem: (error) => this.report(error),
     });
-    this.looks = new SoundLooks({
+    this.looks = new SoundAnalyses({
       store: this.store,
       worker: this.worker,
       samplesOf: (assetIds, signal) => this.samplesOf(assetIds, signal),
@@ -277,7 +277,7 @@ export class Studio {
   report(error: unknown, topic?: string): void {
     if (error instanceof KinetikonError && error.code === 'work.cancelled') return;
     const others = this.state.problems.filter((problem) => topic === undefined || problem.topic !== topic);
-    this.set({ problems: [...others, problemFrom(error, topic)].slice(-4) });
+    this.set({ problems: [...others, errorNotification(error, topic)].slice(-4) });
   }
 
   /** A matter is settled: what was said about it leaves. */

@@ -10,7 +10,7 @@ import {
   type PointerEvent as Pointed,
 } from 'react';
 import { spotAt, type Spot } from '@/core/effects/place/motion';
-import { placed, placeValues } from '@/core/session/places';
+import { placed, placeValues } from '@/core/session/stagePlacement';
 import { placedStrip } from '@/core/session/compile';
 import { beatsPerBar, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { courseAt, pathThrough, spotAtBeat } from '@/core/session/stageMotion';
@@ -122,7 +122,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     const { engine } = studio;
     const { left, right } = engine.level(placedStrip(id));
     if (!engine.playing || drag.current !== null || left + right < FAINT) return null;
-    const [x, y, z] = [0, 1, 2].map((figure) => engine.told(placeId!, 'position', figure) ?? 0) as [
+    const [x, y, z] = [0, 1, 2].map((figure) => engine.meterValue(placeId!, 'position', figure) ?? 0) as [
       number,
       number,
       number,

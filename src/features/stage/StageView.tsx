@@ -5,7 +5,7 @@ import Button from 'react-bootstrap/Button';
 import ButtonGroup from 'react-bootstrap/ButtonGroup';
 import Dropdown from 'react-bootstrap/Dropdown';
 import Form from 'react-bootstrap/Form';
-import { placed } from '@/core/session/places';
+import { placed } from '@/core/session/stagePlacement';
 import { channels, type SessionRecord } from '@/core/session/records';
 import { putOnStage } from '../session/staging';
 import { useStudio, useStudioState } from '../session/StudioContext';

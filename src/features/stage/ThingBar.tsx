@@ -4,7 +4,7 @@ import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { channelOf, endBeat, type Return, type SessionDocument, type Track } from '@/core/session/records';
 import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
-import { firstPlace, isStereo, placeValues } from '@/core/session/places';
+import { firstPlace, isStereo, placeValues } from '@/core/session/stagePlacement';
 import type { Command } from '@/core/session/commands';
 import { newId } from '../session/studio';
 import { oppositeCommand, oppositesFor, putOnStage, takeOffStage } from '../session/staging';

@@ -7,7 +7,7 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import type { SessionSummary } from '@/core/protocol/http';
 import { freeName } from '@/core/session/freeName';
 import { changeSession, duplicateSession } from '@/runtime/client/api';
-import { fetchAhead } from '../session/opening';
+import { fetchAhead } from '../session/prefetch';
 import { formatSeconds } from '../ui/music';
 import { RenameInput } from '../ui/RenameInput';
 

@@ -6,8 +6,8 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { SessionSummary } from '@/core/protocol/http';
 import { listSessions, openDemo } from '@/runtime/client/api';
-import { fetchAhead } from '../session/opening';
-import { problemFrom, type Problem } from '../session/problems';
+import { fetchAhead } from '../session/prefetch';
+import { errorNotification, type Notification } from '../session/notifications';
 import { ThemeButton } from '../ui/ThemeButton';
 import { Bin } from './Bin';
 import { NewSession } from './NewSession';
@@ -42,12 +42,12 @@ interface Props {
 export function StartPage({ initial, demo }: Props) {
   const router = useRouter();
   const [sessions, setSessions] = useState(initial);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Notification | null>(null);
   const [search, setSearch] = useState('');
   const [order, setOrder] = useState<keyof typeof ORDERS>('changed');
   const [opening, setOpening] = useState(false);
 
-  const report = useCallback((error: unknown) => setProblem(problemFrom(error)), []);
+  const report = useCallback((error: unknown) => setProblem(errorNotification(error)), []);
   const look = useCallback(() => listSessions().then(setSessions, report), [report]);
   useEffect(() => {
     void look();

@@ -15,7 +15,7 @@ import { printClip, swellInto } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchLine';
 import { Repairs } from './Repairs';
@@ -63,7 +63,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
     return (
       <div key={id} className="lane-field">
         <span>fade {way}</span>
-        <Typed
+        <EditableText
           label={`Fade ${way} of ${clip.name}`}
           text={`${Math.round(clip[`${id}Seconds`] * 1000)} ms`}
           width={58}

@@ -21,7 +21,7 @@ import {
 import { heightOf, laneOrigin, laneName, laneParameter, stripIdOfOwner } from '@/core/session/lanes';
 import { beatsPerBar, stripOf, type Lane, type Point, timingOf } from '@/core/session/records';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 
 const SHAPE_WORDS: Record<LaneShape, string> = {
   sine: 'Sine',
@@ -99,7 +99,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
         <>
           <label className="lane-field">
             <span>beat</span>
-            <Typed
+            <EditableText
               label="Beat of the first chosen point"
               width={52}
               text={String(Number((first.beat + origin).toFixed(3)))}
@@ -122,7 +122,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
           </label>
           <label className="lane-field">
             <span>value</span>
-            <Typed
+            <EditableText
               label="Value of the chosen points"
               width={84}
               text={formatValue(parameter, first.value, timing)}
@@ -149,7 +149,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
           {first.shape === 'curved' && (
             <label className="lane-field">
               <span>bend</span>
-              <Typed
+              <EditableText
                 label="Bend, -1 late to 1 early"
                 width={40}
                 text={first.bend.toFixed(2)}
@@ -176,7 +176,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
           </Button>
           <label className="lane-field" title="Makes the movement larger or smaller">
             <span>scale</span>
-            <Typed
+            <EditableText
               label="Scale the movement, per cent"
               width={42}
               text="100 %"
@@ -187,7 +187,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
           </label>
           <label className="lane-field" title="Makes it last longer or shorter">
             <span>stretch</span>
-            <Typed
+            <EditableText
               label="Stretch in time, per cent"
               width={42}
               text="100 %"
@@ -358,7 +358,7 @@ function MirrorChoice({ lane }: { lane: Lane }) {
       {lane.mirrorOf !== null && (
         <label className="lane-field">
           <span>by</span>
-          <Typed
+          <EditableText
             label="Part of the other movement, per cent"
             width={46}
             text={`${lane.mirrorAmount} %`}

@@ -8,7 +8,7 @@ import type { Portrait, Region } from '@/core/analysis/portrait';
 import { bandsOnto, contrastBands } from '@/core/session/contrast';
 import { compileTap } from '@/core/session/compile';
 import { channels, stripOf, type Return, type SessionDocument, type Track } from '@/core/session/records';
-import { portraitsOf } from '../session/portraits';
+import { portraitsOf } from '../session/bandProfile';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis, minus } from './axes';

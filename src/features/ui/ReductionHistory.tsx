@@ -19,7 +19,7 @@ export function ReductionHistory({ insertId }: { readonly insertId: string }) {
   const [course] = useState(() => new PastCourse(SECONDS, 'taken away', 'key', (value, ago) => `${value} dB, ${ago}`));
   const [live] = useState(() => [course.line]);
   useFrame(() => {
-    const db = studio.engine.told(insertId, 'reduction') ?? 0;
+    const db = studio.engine.meterValue(insertId, 'reduction') ?? 0;
     const tells = studio.engine.playing || (course.last ?? 0) < -0.05;
     course.move(performance.now() / 1000, tells ? Math.max(-DEEPEST_DB, db) : null);
   });

@@ -1,5 +1,5 @@
 import type { KernelEvent } from '@/core/effects/kernel';
-import { readingAt, type ReadingKind } from '@/core/effects/readings';
+import { meterSlots, type MeterKind } from '@/core/effects/meters';
 import { effectById } from '@/core/effects/registry';
 import type { Prepared } from '@/core/effects/prepare';
 import { movedParameters, neededBy, type Plan, type PlanInsert, type Samples } from '@/core/engine/plan';
@@ -10,13 +10,13 @@ import { KinetikonError, messageOf } from '@/core/errors';
 import {
   GUARD_STATES,
   METER,
-  METER_FAULTS,
+  INSERT_FAULTS,
   METER_HEADER,
-  METER_MONO,
-  METER_MOVED,
-  METER_OVERS,
+  MONO_SHARES,
+  MODULATED_VALUES,
+  CLIPPED_SAMPLES,
   METER_SLOTS,
-  toldPlaces,
+  effectMeterSlots,
 } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
@@ -232,10 +232,10 @@ export class EngineClient {
     this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, place]));
     this.insertSlots = new Map(inserts.map(({ id }, place) => [id, place]));
     this.toldSlots = new Map(
-      toldPlaces(inserts).map(({ at }, place) => [inserts[place]!.id, { at, effect: inserts[place]!.effect }]),
+      effectMeterSlots(inserts).map(({ at }, place) => [inserts[place]!.id, { at, effect: inserts[place]!.effect }]),
     );
     this.movedSlots = new Map(
-      movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, METER_MOVED + place]),
+      movedParameters(plan).map(({ insertId, index }, place) => [`${insertId} ${index}`, MODULATED_VALUES + place]),
     );
   }
 
@@ -314,19 +314,19 @@ export class EngineClient {
   /** Decibels that a strip has lost in mono over the last seconds; 0 while nothing is known. */
   monoLoss(stripId: string): number {
     const place = this.stripSlots.get(stripId);
-    return place === undefined || this.state !== 'running' ? 0 : lossOf(this.meters[METER_MONO + place]!);
+    return place === undefined || this.state !== 'running' ? 0 : lossOf(this.meters[MONO_SHARES + place]!);
   }
 
   /** Samples of a strip beyond full scale so far. */
   overs(stripId: string): number {
     const place = this.stripSlots.get(stripId);
-    return place === undefined ? 0 : this.meters[METER_OVERS + place]!;
+    return place === undefined ? 0 : this.meters[CLIPPED_SAMPLES + place]!;
   }
 
   /** How often an effect broke and was reset. */
   faults(insertId: string): number {
     const place = this.insertSlots.get(insertId);
-    return place === undefined ? 0 : this.meters[METER_FAULTS + place]!;
+    return place === undefined ? 0 : this.meters[INSERT_FAULTS + place]!;
   }
 
   /** The guard of the output has stopped the sound. */
@@ -361,9 +361,9 @@ export class EngineClient {
    * @param figure place within a reading of several figures
    * @returns null while nothing runs, and for what it does not tell
    */
-  told(insertId: string, kind: ReadingKind, figure = 0): number | null {
+  meterValue(insertId: string, kind: MeterKind, figure = 0): number | null {
     const slot = this.toldSlots.get(insertId);
-    const reading = slot && readingAt(effectById(slot.effect), kind);
+    const reading = slot && meterSlots(effectById(slot.effect), kind);
     if (!reading || this.state !== 'running') return null;
     return this.meters[slot.at + reading.at + figure]!;
   }

@@ -14,15 +14,15 @@ import { WarmUp } from './warmUp';
 import {
   GUARD_STATES,
   MAXIMUM_INSERTS,
-  MAXIMUM_MOVED,
+  MAXIMUM_MODULATED,
   MAXIMUM_STRIPS,
   METER,
-  METER_FAULTS,
+  INSERT_FAULTS,
   METER_HEADER,
-  METER_MONO,
-  METER_MOVED,
-  METER_OVERS,
-  toldPlaces,
+  MONO_SHARES,
+  MODULATED_VALUES,
+  CLIPPED_SAMPLES,
+  effectMeterSlots,
 } from '@/core/protocol/meters';
 import {
   ENGINE_PROCESSOR,
@@ -51,7 +51,7 @@ class EngineProcessor extends AudioWorkletProcessor {
   private strips: readonly Strip[] = [];
   private inserts: readonly InsertNode[] = [];
   /** Where each of the inserts tells its readings. */
-  private told: readonly Float64Array[] = [];
+  private meterViews: readonly Float64Array[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
   private readonly guard = new OutputGuard(sampleRate);
   private readonly monitor = new Monitor(sampleRate);
@@ -85,16 +85,16 @@ class EngineProcessor extends AudioWorkletProcessor {
     this.inserts = plan.strips
       .flatMap((strip) => strip.inserts.map(({ id }) => this.engine.strip(strip.id)!.insert(id)!))
       .slice(0, MAXIMUM_INSERTS);
-    this.told = toldPlaces(plan.strips.flatMap((strip) => strip.inserts)).map(({ at, count }) =>
+    this.meterViews = effectMeterSlots(plan.strips.flatMap((strip) => strip.inserts)).map(({ at, count }) =>
       this.meters.subarray(at, at + count),
     );
     this.moved = movedParameters(plan)
-      .slice(0, MAXIMUM_MOVED)
+      .slice(0, MAXIMUM_MODULATED)
       .flatMap(({ insertId, index }) => {
         const node = this.inserts.find((one) => one.id === insertId);
         return node ? [{ node, index }] : [];
       });
-    this.rebuilt = this.engine.rebuilt;
+    this.rebuilt = this.engine.rebuildCount;
   }
 
   private receive(message: ToWorklet): void {
@@ -121,7 +121,7 @@ class EngineProcessor extends AudioWorkletProcessor {
         this.guard.on = message.on;
         return;
       case 'resume':
-        this.engine.forget();
+        this.engine.resetState();
         return this.guard.resume();
       case 'warm':
         if (this.plan) this.warmUp.step(this.plan, this.engine.sounds);
@@ -148,9 +148,9 @@ class EngineProcessor extends AudioWorkletProcessor {
       this.engine.renderBlock(l, r, frames);
       this.monitor.process(l, r, frames);
     }
-    if (this.plan && this.rebuilt !== this.engine.rebuilt) this.takeNodes(this.plan);
+    if (this.plan && this.rebuilt !== this.engine.rebuildCount) this.takeNodes(this.plan);
     this.guard.process(left, right, left.length);
-    this.heap.tidy(TIDY_BYTES);
+    this.heap.zeroFreed(TIDY_BYTES);
     this.busyMs += Date.now() - before;
     if (this.engine.playing) this.dropOuts.take(before, left.length);
     else this.dropOuts.rest();
@@ -170,18 +170,19 @@ class EngineProcessor extends AudioWorkletProcessor {
       const { meter, mono } = this.strips[index]!;
       meters[METER_HEADER + 2 * index] = meter.left;
       meters[METER_HEADER + 2 * index + 1] = meter.right;
-      meters[METER_OVERS + index] = meter.overs;
-      meters[METER_MONO + index] = mono.left;
+      meters[CLIPPED_SAMPLES + index] = meter.clippedSamples;
+      meters[MONO_SHARES + index] = mono.left;
     }
     for (let index = 0; index < this.inserts.length; index++) {
-      meters[METER_FAULTS + index] = this.inserts[index]!.faults;
+      meters[INSERT_FAULTS + index] = this.inserts[index]!.faults;
     }
     if (this.blocks % TELL_BLOCKS === 0) {
-      for (let index = 0; index < this.told.length; index++) this.inserts[index]!.kernel.tell?.(this.told[index]!);
+      for (let index = 0; index < this.meterViews.length; index++)
+        this.inserts[index]!.kernel.readMeters?.(this.meterViews[index]!);
     }
     for (let place = 0; place < this.moved.length; place++) {
       const { node, index } = this.moved[place]!;
-      meters[METER_MOVED + place] = node.valueOf(index);
+      meters[MODULATED_VALUES + place] = node.valueOf(index);
     }
     meters[METER.blocks]!++;
     this.blocks++;

@@ -29,22 +29,22 @@ describe('warming up', () => {
   beforeAll(prepareReads);
 
   it('comes to an end and gives back what it held', () => {
-    const before = heapOfThread().free;
+    const before = heapOfThread().freeBytes;
     const warmUp = new WarmUp();
     let steps = 1;
     while (warmUp.step(plan, samples)) steps++;
     expect(steps).toBe(50);
-    expect(heapOfThread().free).toBe(before);
+    expect(heapOfThread().freeBytes).toBe(before);
     expect(warmUp.step(plan, samples)).toBe(false);
   });
 
   it('can be broken off, and stays so', () => {
-    const before = heapOfThread().free;
+    const before = heapOfThread().freeBytes;
     const warmUp = new WarmUp();
     expect(warmUp.step(plan, samples)).toBe(true);
-    expect(heapOfThread().free).toBeLessThan(before);
+    expect(heapOfThread().freeBytes).toBeLessThan(before);
     warmUp.end();
-    expect(heapOfThread().free).toBe(before);
+    expect(heapOfThread().freeBytes).toBe(before);
     expect(warmUp.step(plan, samples)).toBe(false);
   });
 });

@@ -5,8 +5,8 @@ import Link from 'next/link';
 import { KinetikonError } from '@/core/errors';
 import { runsWasm } from '@/core/wasm/module';
 import { Drafts, thisTab } from '@/features/session/drafts';
-import { openSession } from '@/features/session/opening';
-import { problemFrom, type Problem } from '@/features/session/problems';
+import { openSession } from '@/features/session/prefetch';
+import { errorNotification, type Notification } from '@/features/session/notifications';
 import { openWithDrafts } from '@/features/session/recovery';
 import { newId, storeSession, Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';
@@ -23,7 +23,7 @@ const NO_DRAFTS = { left: async () => [], remove: async () => {} };
 /** Loads a session and keeps it open while the page is. */
 export function SessionPage({ id }: { id: string }) {
   const [studio, setStudio] = useState<Studio | null>(null);
-  const [problem, setProblem] = useState<Problem | null>(null);
+  const [problem, setProblem] = useState<Notification | null>(null);
 
   useEffect(() => {
     let opened: Studio | null = null;
@@ -42,7 +42,7 @@ export function SessionPage({ id }: { id: string }) {
         setStudio(opened);
         return opened.open();
       })
-      .catch((error: unknown) => setProblem(problemFrom(error)));
+      .catch((error: unknown) => setProblem(errorNotification(error)));
     return () => {
       gone = true;
       opened?.close();

@@ -7,20 +7,20 @@ import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import Button from 'react-bootstrap/Button';
 import Nav from 'react-bootstrap/Nav';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
-import { Cast } from '@/features/cast/Cast';
+import { TrackList } from '@/features/trackList/TrackList';
 import { Chain } from '@/features/effects/Chain';
 import { EffectView } from '@/features/effects/EffectView';
 import type { DrawerName, SaveState, View } from '@/features/session/state';
 import { useShortcut } from '@/features/session/shortcuts';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { Timeline } from '@/features/timeline/Timeline';
-import { ListeningStrip } from '@/features/transport/ListeningStrip';
+import { TransportBar } from '@/features/transport/TransportBar';
 import { HelpTip } from '@/features/ui/HelpTip';
 import { fetchPartsWhenIdle, lazyPart } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/ui/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
 import { typeAhead } from '@/features/ui/typeAhead';
-import { Typed } from '@/features/ui/Typed';
+import { EditableText } from '@/features/ui/EditableText';
 import { ThemeButton } from '@/features/ui/ThemeButton';
 
 const VIEWS: readonly (readonly [View, string])[] = [
@@ -48,7 +48,9 @@ const ContrastDialog = lazyPart('The contrast', () =>
 const NoteEditor = lazyPart('The notes', () => import('@/features/notes/NoteEditor').then((part) => part.NoteEditor));
 const Keyboard = lazyPart('The keyboard', () => import('@/features/notes/Keyboard').then((part) => part.Keyboard));
 const KeySheet = lazyPart('The list of keys', () => import('@/features/help/KeySheet').then((part) => part.KeySheet));
-const FindSheet = lazyPart('The search', () => import('@/features/help/FindSheet').then((part) => part.FindSheet));
+const FindSheet = lazyPart('The search', () =>
+  import('@/features/help/CommandPalette').then((part) => part.CommandPalette),
+);
 
 const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
   library: lazyPart('The library', () => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
@@ -165,7 +167,7 @@ export function Shell() {
         <Link href="/" className="brand">
           Kinetikon
         </Link>
-        <Typed
+        <EditableText
           label="Name of the session"
           text={name}
           width={220}
@@ -234,7 +236,7 @@ export function Shell() {
         <h1 className="visually-hidden">{`${name}: ${view}`}</h1>
         <Panel id="cast" order={1} defaultSize={15.625} minSize={12} maxSize={30} collapsible>
           <PartBoundary name="The cast">
-            <Cast />
+            <TrackList />
           </PartBoundary>
         </Panel>
         <PanelResizeHandle
@@ -274,7 +276,7 @@ export function Shell() {
         </Panel>
       </PanelGroup>
       <PartBoundary name="The listening strip">
-        <ListeningStrip />
+        <TransportBar />
       </PartBoundary>
       {bouncing && <BounceDialog onClose={() => studio.set({ bouncing: false })} />}
       {contrasting && <ContrastDialog onClose={() => studio.set({ contrasting: false })} />}

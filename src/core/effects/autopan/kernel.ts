@@ -5,10 +5,10 @@ import type { Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import type { Kernel, KernelContext, KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { autopanSpec } from './spec';
 
-const P = placesOf(autopanSpec, ['rate', 'shape', 'depth', 'phase', 'smooth']);
+const P = parameterIndices(autopanSpec, ['rate', 'shape', 'depth', 'phase', 'smooth']);
 
 /** Frames between two readings of the oscillator. */
 const TICK = 8;
@@ -19,7 +19,7 @@ const TICK = 8;
  */
 class AutopanKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly oscillator: LowFrequencyOscillator;
   private readonly depth = new Ramp(0);
   private readonly phase = new Ramp(0);
@@ -32,7 +32,7 @@ class AutopanKernel extends ParameterKernel implements Kernel {
   private smoothLeft = 1;
   private smoothRight = 1;
   private offset = TICK;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(context: KernelContext) {
     super(context);
@@ -46,13 +46,13 @@ class AutopanKernel extends ParameterKernel implements Kernel {
   }
 
   locate(frame: number): void {
-    this.oscillator.locate(frame, 0, this.sounding);
-    if (!this.sounding) this.settle();
+    this.oscillator.locate(frame, 0, this.isSounding);
+    if (!this.isSounding) this.settle();
   }
 
   reset(): void {
     this.aim(0);
-    this.sounding = false;
+    this.isSounding = false;
     this.settle();
   }
 
@@ -80,7 +80,7 @@ class AutopanKernel extends ParameterKernel implements Kernel {
 
   private tick(): void {
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
     this.oscillator.advance(TICK);
     this.depth.pass(TICK);
     this.phase.pass(TICK);
@@ -95,11 +95,11 @@ class AutopanKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number): void {
-    const { loops } = this;
+    const { wasmKernels } = this;
     for (let start = 0; start < frames;) {
       if (this.offset === TICK) this.tick();
       const count = Math.min(frames - start, TICK - this.offset);
-      loops.scaleFloatsMoving(
+      wasmKernels.scaleFloatsMoving(
         left.byteOffset + 4 * start,
         right.byteOffset + 4 * start,
         this.gainLeft,

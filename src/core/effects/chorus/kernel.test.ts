@@ -10,7 +10,7 @@ import {
   run,
   setValue,
   sine,
-  told,
+  readMeter,
 } from '../../../../test/support/render';
 import { BandSplit } from '../../dsp/bandSplit';
 import { Noise } from '../../dsp/noise';
@@ -213,7 +213,7 @@ describe('chorus', () => {
     const kernel = kernelOf('chorus', { mix: 100, voices: '6', shape, rate: 5, depth: 50, spread: 90 });
     const courses: number[][] = Array.from({ length: 6 }, () => []);
     run(kernel, new Float32Array(48000 * 8), undefined, [128], () => {
-      const delays = told(kernel, 'chorus', 'delays');
+      const delays = readMeter(kernel, 'chorus', 'delays');
       courses.forEach((course, voice) => course.push(delays[2 * voice]!));
     });
     const centred = courses.map((course) => {

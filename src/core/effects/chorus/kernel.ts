@@ -10,14 +10,14 @@ import { settled } from '../../math/settled';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { GrainVoice, type PlaceOfGrain } from './grains';
 import { chorusSpec, HIGHEST_BAND_HZ, LOWEST_BAND_HZ, MOST_VOICES, movingBand, WINDOWS } from './spec';
 import { SplitBand } from './splitBand';
 
-const P = placesOf(chorusSpec, [
+const P = parameterIndices(chorusSpec, [
   'voices',
   'delay',
   'rate',
@@ -78,7 +78,7 @@ interface Voice {
  * untouched, in phase and not mixed.
  */
 class ChorusKernel extends ParameterKernel implements Kernel {
-  private readonly wasmLoops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly rings: readonly [Ring, Ring];
   private readonly voices: readonly Voice[];
   private readonly narrowing: Narrowing;
@@ -110,7 +110,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private grained = false;
   private continuous = true;
   private worn = false;
-  private loops = false;
+  private hasFeedback = false;
   /** What is written into the rings where copies go round. */
   private readonly fed: Sides;
   private readonly copies: Doubles;
@@ -169,14 +169,14 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
   }
 
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.noise] === 0;
   }
 
   locate(frame: number): void {
-    for (const { oscillator } of this.voices) oscillator.locate(frame, 0, this.sounding);
+    for (const { oscillator } of this.voices) oscillator.locate(frame, 0, this.isSounding);
     this.frame = frame;
-    if (!this.sounding) this.settle();
+    if (!this.isSounding) this.settle();
   }
 
   reset(): void {
@@ -186,11 +186,11 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     for (const { grains } of this.voices) grains.reset();
     this.moving.reset(this.wantedWindow, exp(this.low.value), exp(this.high.value));
     this.envelope = 0;
-    this.sounding = false;
+    this.isSounding = false;
     this.settle();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.voices[0]!.oscillator.place;
     const count = this.v[P.voices]! + 1;
     const inGrains = this.v[P.motion] === 1;
@@ -269,7 +269,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   }
 
   private tick(): void {
-    const elapsed = this.sounding ? TICK : 0;
+    const elapsed = this.isSounding ? TICK : 0;
     const { ahead } = this;
     const bandMoved = !this.low.settled || !this.high.settled;
     for (const ramp of [this.delay, this.depth, this.spread, this.low, this.high, this.late]) ramp.skip(elapsed);
@@ -299,9 +299,9 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     this.grained = !this.grainy.idle;
     this.continuous = !full(this.grainy);
     this.worn = !this.wear.idle || !this.noise.idle;
-    this.loops = !this.feedback.idle;
+    this.hasFeedback = !this.feedback.idle;
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   process(left: Floats, right: Floats, frames: number): void {
@@ -310,7 +310,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       this.grained ||= !this.grainy.idle;
       this.continuous ||= !full(this.grainy);
       this.worn ||= !this.wear.idle || !this.noise.idle;
-      this.loops ||= !this.feedback.idle;
+      this.hasFeedback ||= !this.feedback.idle;
       for (let n = 0; n < this.voices.length; n++) {
         const voice = this.voices[n]!;
         if (voice.heard || voice.gain.idle) continue;
@@ -318,7 +318,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
         voice.heard = true;
       }
       let count = Math.min(frames - start, TICK - this.offset);
-      if (this.loops) count = Math.min(count, this.readable());
+      if (this.hasFeedback) count = Math.min(count, this.readable());
       this.moving.take(left, right, start, count);
       this.copy(count);
       this.putTogether(left, right, start, count);
@@ -342,12 +342,12 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** Reads all copies of the band and writes it; where nothing goes round it is written first, and copies can be near. */
   private copy(count: number): void {
-    const { wasmLoops, voices, rings, wet, fed, copies, offset, gains } = this;
+    const { wasmKernels, voices, rings, wet, fed, copies, offset, gains } = this;
     const { band } = this.moving;
-    const written = this.loops ? 0 : count;
+    const written = this.hasFeedback ? 0 : count;
     for (const block of wet) block.fill(0, 0, count);
     if (this.grained) for (const block of this.inGrains) block.fill(0, 0, count);
-    if (!this.loops) for (const side of [0, 1] as const) rings[side].write(band[side], count, true);
+    if (!this.hasFeedback) for (const side of [0, 1] as const) rings[side].write(band[side], count, true);
     for (let n = 0; n < voices.length; n++) {
       const { gain, delays, steps, heard } = voices[n]!;
       if (!heard) continue;
@@ -358,7 +358,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
         const channel = side as 0 | 1;
         const out = wet[channel];
         rings[channel].read(copies, delays[channel], steps[channel], offset, NEAREST, count, written);
-        wasmLoops.addScaled(out.byteOffset, copies.byteOffset, steady, given, count);
+        wasmKernels.addScaled(out.byteOffset, copies.byteOffset, steady, given, count);
       }
       if (this.grained) this.grain(n, written, count);
     }
@@ -370,7 +370,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
       }
     }
     if (this.worn) this.wearOut(count);
-    if (!this.loops) return;
+    if (!this.hasFeedback) return;
     this.feedback.fill(gains, count);
     for (const side of [0, 1] as const) {
       for (let i = 0; i < count; i++) fed[side][i] = band[side][i]! + gains[i]! * wet[side][i]!;
@@ -414,17 +414,17 @@ class ChorusKernel extends ParameterKernel implements Kernel {
 
   /** Mixes the band with its copies and adds the rest. */
   private putTogether(left: Floats, right: Floats, start: number, count: number): void {
-    const { wet, width, wasmLoops } = this;
+    const { wet, width, wasmKernels } = this;
     const [wetLeft, wetRight] = [wet[0].byteOffset, wet[1].byteOffset];
-    wasmLoops.guardSides(wetLeft, wetRight, count);
+    wasmKernels.guardSides(wetLeft, wetRight, count);
     if (!width.settled) this.widen(count);
-    else if (width.value !== 1) wasmLoops.widen(wetLeft, wetRight, wetLeft, wetRight, 1, width.value, count);
+    else if (width.value !== 1) wasmKernels.widen(wetLeft, wetRight, wetLeft, wetRight, 1, width.value, count);
     const { whole, band, rest } = this.moving;
     if (whole) this.mix.blend(left, right, wet, count, start);
     else this.mix.blendBand(left, right, band, rest, wet, count, start);
     // Band and rest can each be louder than the sound they come from; unmixed they are left as they are.
     if (this.mix.wetGain === 0) return;
-    wasmLoops.guardOutputs(left.byteOffset + 4 * start, right.byteOffset + 4 * start, count);
+    wasmKernels.guardOutputs(left.byteOffset + 4 * start, right.byteOffset + 4 * start, count);
   }
 
   /** The copies at a width that moves. */

@@ -1,5 +1,5 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
-import { delaysOf, SWEEP } from '../readings';
+import { delayMeters, SWEEP_METER } from '../meters';
 import { choice, defineEffect, group, mixParameter, widthParameter, number } from '../spec';
 
 export const LOWEST_BAND_HZ = 20;
@@ -21,7 +21,7 @@ export const chorusSpec = defineEffect({
   family: 'movement',
   purpose: 'Copies that drift in time and pitch, of all of the sound or of one band of it.',
   picture: 'delays',
-  tells: [SWEEP, delaysOf(MOST_VOICES)],
+  meters: [SWEEP_METER, delayMeters(MOST_VOICES)],
   main: ['rate', 'depth', 'voices', 'mix'],
   exaggerates: ['depth', 'feedback', 'wear'],
   parameters: [

@@ -1,4 +1,4 @@
-import { Compensation } from '../../dsp/compensation';
+import { LatencyCompensator } from '../../dsp/latencyCompensator';
 import { Ramp } from '../../dsp/ramp';
 import { RampBlock } from '../../dsp/rampBlock';
 import { crossSides, putSides } from '../../dsp/sides';
@@ -10,11 +10,11 @@ import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { LevelKey } from '../levelKey';
 import { compressorSpec, INFINITE_RATIO, LONGEST_LOOKAHEAD_MS } from './spec';
 
-const P = placesOf(compressorSpec, [
+const P = parameterIndices(compressorSpec, [
   'threshold',
   'ratio',
   'knee',
@@ -58,8 +58,8 @@ class CompressorKernel extends ParameterKernel implements Kernel {
   private readonly level: LevelKey;
   private readonly deepest: SlidingMaxima;
   /** Sound and key wait for as long as the longest look-ahead, the gains for what is left of it. */
-  private readonly sound: Compensation;
-  private readonly keys: Compensation;
+  private readonly sound: LatencyCompensator;
+  private readonly keys: LatencyCompensator;
   private readonly waiting: Floats;
   private at = 0;
   private wait = 0;
@@ -77,7 +77,7 @@ class CompressorKernel extends ParameterKernel implements Kernel {
   private release = 0;
   /** The reduction now and the deepest of the last block, in dB. */
   private readonly reduction: Doubles;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(context: KernelContext) {
     super(context);
@@ -86,8 +86,8 @@ class CompressorKernel extends ParameterKernel implements Kernel {
     this.key = new KeyInput(memory, sampleRate);
     this.level = new LevelKey(memory, sampleRate);
     this.deepest = new SlidingMaxima(memory, this.latencyFrames + 1);
-    this.sound = new Compensation(memory);
-    this.keys = new Compensation(memory);
+    this.sound = new LatencyCompensator(memory);
+    this.keys = new LatencyCompensator(memory);
     for (const one of [this.sound, this.keys]) one.setDelay(this.latencyFrames, true);
     this.waiting = memory.floats(powerOfTwoFrom(this.latencyFrames + MAXIMUM_BLOCK));
     this.work = memory.doubles(MAXIMUM_BLOCK);
@@ -103,7 +103,7 @@ class CompressorKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.reduction[1]!;
   }
 
@@ -112,7 +112,7 @@ class CompressorKernel extends ParameterKernel implements Kernel {
   }
 
   /** Once it has let go. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.reduction[0] === 0;
   }
 
@@ -163,9 +163,9 @@ class CompressorKernel extends ParameterKernel implements Kernel {
 
   /** Works out the gain of each frame from its level. */
   private reduce(frames: number): void {
-    const { loops, work, level, threshold, slope, knee, deepest } = this;
+    const { wasmKernels, work, level, threshold, slope, knee, deepest } = this;
     const at = work.byteOffset;
-    loops.staticReductions(
+    wasmKernels.staticReductions(
       level.db.byteOffset,
       threshold.take(frames),
       slope.take(frames),
@@ -174,20 +174,20 @@ class CompressorKernel extends ParameterKernel implements Kernel {
       frames,
     );
     if (this.wait < this.latencyFrames) deepest.leastOf(work, frames);
-    loops.followReductions(this.reduction.byteOffset, at, this.attack, this.release, frames);
-    loops.gains(at, frames);
+    wasmKernels.followReductions(this.reduction.byteOffset, at, this.attack, this.release, frames);
+    wasmKernels.gains(at, frames);
   }
 
   /** Lets the gains meet the sound that they were worked out for. */
   private apply(left: Floats, right: Floats, frames: number): void {
-    const { loops, work, gains, waiting, at, wait, heard, key } = this;
-    loops.toFloats(gains.byteOffset, work.byteOffset, frames);
-    loops.holdFloats(waiting.byteOffset, waiting.length, at, wait, gains.byteOffset, gains.byteOffset, frames);
+    const { wasmKernels, work, gains, waiting, at, wait, heard, key } = this;
+    wasmKernels.toFloats(gains.byteOffset, work.byteOffset, frames);
+    wasmKernels.holdFloats(waiting.byteOffset, waiting.length, at, wait, gains.byteOffset, gains.byteOffset, frames);
     this.at = (at + frames) & (waiting.length - 1);
     putSides(heard[0], heard[1], key.sides, frames);
     this.keys.process(heard[0], heard[1], true, heard[0], heard[1], frames);
     this.sound.process(left, right, true, left, right, frames);
-    loops.weighSides(
+    wasmKernels.weighSides(
       left.byteOffset,
       right.byteOffset,
       gains.byteOffset,

@@ -1,6 +1,6 @@
 import { keyOf, keyParameters } from '../keyInput';
 import { blendParameter, choice, defineEffect, group, number, toggle } from '../spec';
-import { REDUCTION } from '../readings';
+import { GAIN_REDUCTION_METER } from '../meters';
 
 /** From this ratio on the level above the threshold does not rise at all. */
 export const INFINITE_RATIO = 100;
@@ -12,7 +12,7 @@ export const compressorSpec = defineEffect({
   family: 'level',
   purpose: 'Lowers what is loud, by its own level or by that of another track.',
   picture: 'levels',
-  tells: [REDUCTION],
+  meters: [GAIN_REDUCTION_METER],
   main: ['threshold', 'ratio', 'attack', 'release'],
   exaggerates: ['ratio'],
   inputs: [keyOf('Key')],

@@ -52,7 +52,7 @@ describe('convolution', () => {
     const resolved = resolveValues(spec, values, TIMING);
     const settings = resolveSettings(spec, values)!;
     const sound = { left, right, more: [third, fourth] as const };
-    kernel.take!(prepareConvolution({ sampleRate: RATE, values: resolved, settings, sound }));
+    kernel.setResource!(prepareConvolution({ sampleRate: RATE, values: resolved, settings, sound }));
     const click = impulse(6000);
     const out = run(kernel, click, new Float32Array(6000));
     const paths = edited(values, sound);
@@ -130,7 +130,7 @@ describe('convolution', () => {
     const steady = noise(RATE, 5);
     const levels: number[] = [];
     for (let turn = 0; turn < 12; turn++) {
-      if (turn === 4) kernel.take!(prepared('closet'));
+      if (turn === 4) kernel.setResource!(prepared('closet'));
       levels.push(10 * Math.log10(power(run(kernel, steady.slice(0, RATE / 4)).left)));
     }
     expect(Math.max(...levels.slice(1)) - Math.min(...levels.slice(1))).toBeLessThan(3);

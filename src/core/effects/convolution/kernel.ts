@@ -11,12 +11,12 @@ import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import type { Prepared } from '../prepare';
 import { ToneStage } from '../toneStage';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
-const P = placesOf(convolutionSpec, MOVES, EDITS);
+const P = parameterIndices(convolutionSpec, MOVES, EDITS);
 
 const TICK = 128;
 const LONGEST_PRE_DELAY = 0.5;
@@ -27,8 +27,8 @@ const KEPT_SECONDS = 4;
 /** Convolution with what `prepare.ts` has made of an impulse; until that is there the sound passes as it is. */
 class ConvolutionKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
-  private readonly loops = wasm().loops;
+  readonly canSleep = true;
+  private readonly wasmKernels = wasm().kernels;
   private readonly convolver: Convolver;
   private readonly preDelay: CrossfadedDelay;
   private readonly tone: ToneStage;
@@ -64,10 +64,10 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     return this.v[P.preDelay]! / 1000 + this.impulseSeconds + 0.05;
   }
 
-  take(prepared: Prepared): void {
+  setResource(prepared: Prepared): void {
     this.convolver.take(prepared);
     this.impulseSeconds = framesIn(prepared) / this.sampleRate;
-    if (!this.sounding) this.arrived.moveTo(1, 0);
+    if (!this.isSounding) this.arrived.moveTo(1, 0);
   }
 
   locate(): void {}
@@ -79,7 +79,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     this.tone.reset();
     this.arrived.moveTo(this.convolver.ready ? 1 : 0, 0);
     this.offset = TICK;
-    this.sounding = false;
+    this.isSounding = false;
   }
 
   protected aim(frames: number): void {
@@ -94,14 +94,14 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number): void {
-    this.sounding = true;
+    this.isSounding = true;
     const { taken, wet, dryLeft, dryRight, convolver, arrived } = this;
     const [inLeft, inRight] = taken;
     const [wetLeft, wetRight] = wet;
     takeSides(taken, left, right, frames);
     const here = arrived.settled && arrived.value === 1;
     if (!here) {
-      this.loops.copySides(dryLeft.byteOffset, dryRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+      this.wasmKernels.copySides(dryLeft.byteOffset, dryRight.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
     this.preDelay.process(inLeft, inRight, frames);
     convolver.process(inLeft, inRight, wetLeft, wetRight, frames);
@@ -132,7 +132,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
     const [wetLeft, wetRight] = wet;
     if (gain.settled && width.settled) {
       const [left, right] = [wetLeft.byteOffset, wetRight.byteOffset];
-      this.loops.widen(left, right, left, right, gain.value, gain.value * width.value, frames);
+      this.wasmKernels.widen(left, right, left, right, gain.value, gain.value * width.value, frames);
       return;
     }
     for (let i = 0; i < frames; i++) {

@@ -5,14 +5,14 @@ import { KinetikonError } from '../../errors';
 import { keepNewest } from '../../math/keepNewest';
 import { exp } from '../../math/elementary';
 import { smoothstep } from '../../math/smoothstep';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import type { Preparer } from '../prepare';
 import { BAND_HZ, sumOfBands } from './impulses/bands';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
 import { figuresOf, highPassed, LONGEST_SECONDS, type Paths } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
-const P = placesOf(convolutionSpec, EDITS, MOVES);
+const P = parameterIndices(convolutionSpec, EDITS, MOVES);
 
 const LN_1000 = 6.907755278982137;
 /** Octaves that count as lows and as highs. */

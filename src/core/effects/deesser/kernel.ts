@@ -9,11 +9,11 @@ import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { LevelKey } from '../levelKey';
 import { deesserSpec } from './spec';
 
-const P = placesOf(deesserSpec, ['frequency', 'width', 'listen', 'threshold', 'amount']);
+const P = parameterIndices(deesserSpec, ['frequency', 'width', 'listen', 'threshold', 'amount']);
 
 const ATTACK_SECONDS = 0.001;
 const RELEASE_SECONDS = 0.06;
@@ -48,7 +48,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   private cutQ = 1;
   /** The reduction now and the deepest of the last stretch, in dB. */
   private readonly reduction: Doubles;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private most = 0;
   private sinceTick = 0;
   /** The band moved since its filter was tuned last. */
@@ -71,7 +71,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.most;
   }
 
@@ -80,7 +80,7 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   }
 
   /** Once it has let go. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.reduction[0] === 0;
   }
 
@@ -128,23 +128,31 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   }
 
   private stretch(left: Floats, right: Floats, start: number, count: number): void {
-    const { band, cut, level, loops, listen } = this;
+    const { band, cut, level, wasmKernels, listen } = this;
     const partLeft = left.byteOffset + 4 * start;
     const partRight = right.byteOffset + 4 * start;
-    loops.takeSides(cut[0].byteOffset, cut[1].byteOffset, partLeft, partRight, 1, count);
-    loops.takeSides(band[0].byteOffset, band[1].byteOffset, partLeft, partRight, 1, count);
+    wasmKernels.takeSides(cut[0].byteOffset, cut[1].byteOffset, partLeft, partRight, 1, count);
+    wasmKernels.takeSides(band[0].byteOffset, band[1].byteOffset, partLeft, partRight, 1, count);
     this.logFrequency.pass(count);
     this.octaves.pass(count);
     this.filter.process(band[0], band[1], count);
     level.readPeaks(band[0], band[1], count);
     const gains = level.db.byteOffset;
-    loops.boundedReductions(gains, this.threshold.take(count), this.amount.take(count), count);
-    loops.followReductions(this.reduction.byteOffset, gains, this.attack, this.release, count);
+    wasmKernels.boundedReductions(gains, this.threshold.take(count), this.amount.take(count), count);
+    wasmKernels.followReductions(this.reduction.byteOffset, gains, this.attack, this.release, count);
     this.most = Math.min(this.most, this.reduction[1]!);
-    loops.gains(gains, count);
-    loops.cutBell(this.states.byteOffset, cut[0].byteOffset, cut[1].byteOffset, gains, this.cutG, 1 / this.cutQ, count);
+    wasmKernels.gains(gains, count);
+    wasmKernels.cutBell(
+      this.states.byteOffset,
+      cut[0].byteOffset,
+      cut[1].byteOffset,
+      gains,
+      this.cutG,
+      1 / this.cutQ,
+      count,
+    );
     if (listen.idle) {
-      loops.putSides(partLeft, partRight, cut[0].byteOffset, cut[1].byteOffset, 1, count);
+      wasmKernels.putSides(partLeft, partRight, cut[0].byteOffset, cut[1].byteOffset, 1, count);
       return;
     }
     for (let i = 0; i < count; i++) {

@@ -1,5 +1,5 @@
 import { defineEffect, group, number, toggle } from '../spec';
-import { REDUCTION } from '../readings';
+import { GAIN_REDUCTION_METER } from '../meters';
 
 export const deesserSpec = defineEffect({
   id: 'deesser',
@@ -7,7 +7,7 @@ export const deesserSpec = defineEffect({
   family: 'level',
   purpose: 'Lowers esses while they are loud, so that reverbs and repeats behind it do not smear them.',
   picture: 'response',
-  tells: [REDUCTION],
+  meters: [GAIN_REDUCTION_METER],
   main: ['frequency', 'threshold', 'amount'],
   exaggerates: ['amount'],
   parameters: [

@@ -8,24 +8,24 @@ import {
   type LineShare,
 } from '../kernel';
 import { RAMP_SECONDS } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { EqualPowerMix } from '../mixer';
 import { takeSides, type Sides } from '../../dsp/sides';
 import type { Arena, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { TICK } from './delayTap';
 import { Ducker } from '../ducker';
-import { EchoLine, L, type Surroundings } from './echoLine';
+import { FeedbackDelayLine, L, type SharedBlock } from './feedbackDelayLine';
 import { ARRANGEMENTS, FEED_IDS, feedsOf, LINES, type Feeds } from './routing';
 import { Safety } from './safety';
 import { delaySpec } from './spec';
-import { Wear, WEAR_KINDS, type WearSettings } from './wear';
+import { Degradation, DEGRADATION_KINDS, type DegradationSettings } from './degradation';
 
 /** Repeats count as gone 90 dB down. */
 const GONE = 3.16e-5;
 const MOST_PASSES = 20000;
 const LINE_PARAMETERS = delaySpec.lists[0]!.parameters.length;
-const P = placesOf(
+const P = parameterIndices(
   delaySpec,
   [
     'routing',
@@ -66,7 +66,7 @@ class DelayKernel implements Kernel {
   private readonly v: number[];
   private readonly rampFrames: number;
   /** Lines are made when they are first switched on. */
-  private readonly lines: (EchoLine | null)[] = Array.from({ length: LINES }, () => null);
+  private readonly lines: (FeedbackDelayLine | null)[] = Array.from({ length: LINES }, () => null);
   /** Lines at work: switched on, or fading. */
   private active: number[] = [];
   /** Of those, what comes back into itself; and what sound only runs through, in the order of feeding. */
@@ -81,7 +81,7 @@ class DelayKernel implements Kernel {
   private readonly fromInput = ramps();
   private readonly fromAll = ramps();
   private readonly fromLine = Array.from({ length: LINES }, ramps);
-  private readonly wear: Wear;
+  private readonly wear: Degradation;
   private readonly ducker: Ducker;
   private readonly safety: Safety;
   private readonly holdRamp = new Ramp(0);
@@ -95,12 +95,12 @@ class DelayKernel implements Kernel {
   private shares: readonly LineShare[] = [];
   private readonly taken: Sides;
   private readonly wet: Sides;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   /** What all lines put out as it is fed to others; null while that is what is heard of them. */
   private plain: Sides | null = null;
   private readonly plainSum: Sides;
   private readonly share: Sides;
-  private readonly around: { -readonly [K in keyof Surroundings]: Surroundings[K] };
+  private readonly around: { -readonly [K in keyof SharedBlock]: SharedBlock[K] };
 
   constructor({ sampleRate, values, memory }: KernelContext) {
     this.sampleRate = sampleRate;
@@ -111,7 +111,7 @@ class DelayKernel implements Kernel {
     this.wet = [block(), block()];
     this.plainSum = [block(), block()];
     this.share = [block(), block()];
-    this.wear = new Wear(memory, sampleRate, this.wearSettings());
+    this.wear = new Degradation(memory, sampleRate, this.wearSettings());
     this.ducker = new Ducker(sampleRate);
     this.safety = new Safety(memory, sampleRate, this.rampFrames);
     this.mix = new EqualPowerMix(memory, values[P.mix]!);
@@ -123,7 +123,7 @@ class DelayKernel implements Kernel {
       holding: false,
       sides: block(),
       sided: false,
-      wear: this.wear,
+      degradation: this.wear,
     };
     this.reset();
   }
@@ -187,14 +187,14 @@ class DelayKernel implements Kernel {
   }
 
   /** Hiss and hum go on in silence, and ducking lets go slowly. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     const { hiss, hum } = this.wearSettings();
     return hiss === 0 && hum === 0 && this.ducker.reductionDb === 0;
   }
 
-  beginRest(): void {
+  suspend(): void {
     this.sounding = false;
-    for (const line of this.lines) line?.beginRest();
+    for (const line of this.lines) line?.suspend();
   }
 
   locate(frame: number): void {
@@ -220,7 +220,7 @@ class DelayKernel implements Kernel {
     this.sounding = false;
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.ducker.reductionDb + this.safety.reductionDb;
     const { active } = this;
     for (let n = 0; n < 2 * LINES; n++) {
@@ -264,7 +264,7 @@ class DelayKernel implements Kernel {
       if (!on || this.active.includes(line)) return;
       if (this.lines[line]) this.lines[line].reset(this.wear.shift);
       else this.makeLine(line);
-      this.lines[line]!.setWorn(this.worn);
+      this.lines[line]!.setDegraded(this.worn);
       this.lines[line]!.setAudible(false, 0);
       this.active = [...this.active, line].sort((a, b) => a - b);
     });
@@ -273,11 +273,11 @@ class DelayKernel implements Kernel {
 
   private makeLine(line: number): void {
     const values = this.v.slice(line * LINE_PARAMETERS, (line + 1) * LINE_PARAMETERS);
-    this.lines[line] = new EchoLine(this.memory, this.sampleRate, values, 101 + line);
+    this.lines[line] = new FeedbackDelayLine(this.memory, this.sampleRate, values, 101 + line);
   }
 
   /** A line that may be switched on while sound runs has its memory before. */
-  prepare(index: number): void {
+  prepareAutomation(index: number): void {
     const line = Math.floor(index / LINE_PARAMETERS);
     if (line < LINES && index % LINE_PARAMETERS === L.on && !this.lines[line]) this.makeLine(line);
   }
@@ -291,9 +291,9 @@ class DelayKernel implements Kernel {
     }
   }
 
-  private wearSettings(): WearSettings {
+  private wearSettings(): DegradationSettings {
     const { v } = this;
-    const kind = WEAR_KINDS[v[P.wear]!]!;
+    const kind = DEGRADATION_KINDS[v[P.wear]!]!;
     const amount = (place: number, on: number) => (kind === 'off' || v[on] === 0 ? 0 : v[place]! / 100);
     return {
       kind,
@@ -314,7 +314,7 @@ class DelayKernel implements Kernel {
   private configure(frames: number): void {
     const { v } = this;
     this.wear.set(this.wearSettings());
-    for (const line of this.active) this.lines[line]!.setWorn(this.worn);
+    for (const line of this.active) this.lines[line]!.setDegraded(this.worn);
     this.ducker.configure(v[P.duckAmount]!, v[P.duckThreshold]!, v[P.duckRelease]!);
     this.safety.setCeiling(v[P.safetyCeiling]!, frames);
   }
@@ -333,7 +333,7 @@ class DelayKernel implements Kernel {
       start += count;
     }
     // Several lines, or middle and sides, add up: their sum is guarded as each of them is.
-    this.loops.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
+    this.wasmKernels.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
     if (ducked) {
       const { gains } = this.ducker;
       for (let i = 0; i < frames; i++) {
@@ -423,9 +423,9 @@ class DelayKernel implements Kernel {
     const { active, lines, round, through, ways } = this;
     round.length = 0;
     through.length = 0;
-    const { holding, wear } = this.around;
+    const { holding, degradation } = this.around;
     this.orderedHolding = holding;
-    const fromSound = wear.noisy && wear.rising;
+    const fromSound = degradation.noisy && degradation.rising;
     for (const line of active) {
       ways[line] = 0;
       for (const source of active) if (!this.fromLine[line]![source]!.idle) ways[line]! |= 1 << source;
@@ -434,7 +434,7 @@ class DelayKernel implements Kernel {
     for (const over of active) for (const line of active) if (ways[line]! & (1 << over)) ways[line]! |= ways[over]!;
     for (const line of active) {
       const own = (ways[line]! & (1 << line)) !== 0;
-      if (own || holding || fromSound || lines[line]!.loops || !this.fromAll[line]!.idle) round.push(line);
+      if (own || holding || fromSound || lines[line]!.hasFeedback || !this.fromAll[line]!.idle) round.push(line);
     }
     while (round.length + through.length < active.length) {
       for (const line of active)
@@ -489,13 +489,13 @@ class DelayKernel implements Kernel {
     if (all && !this.fromAll[target]!.idle) line.take(all, start, count, this.fromAll[target]!);
     for (const source of active) {
       const gain = this.fromLine[target]![source]!;
-      if (!gain.idle) line.take(lines[source]!.heard, 0, count, gain);
+      if (!gain.idle) line.take(lines[source]!.output, 0, count, gain);
     }
     line.finish(start, count, around);
   }
 
   /** What a line has in the wet sound, put down apart and added. */
-  private sendShare(line: EchoLine, { left, right }: LineShare, start: number, count: number): void {
+  private sendShare(line: FeedbackDelayLine, { left, right }: LineShare, start: number, count: number): void {
     const { share, wet } = this;
     for (const block of share) block.fill(0, start, start + count);
     line.send(share, start, count, this.around, this.plain);

@@ -13,13 +13,13 @@ import {
   run,
   setValue,
   sine,
-  told,
+  readMeter,
 } from '../../../../test/support/render';
 import { delayTrack, pitchTrack } from '../../../../test/support/pitch';
 import { Noise } from '../../dsp/noise';
 import { resample } from '../../dsp/resampler';
 import type { ParameterValues } from '../spec';
-import { WOW_DEVIATION, WOW_HZ } from './wear';
+import { WOW_DEVIATION, WOW_HZ } from './degradation';
 
 const line = (n: number, timeMs: number, more: ParameterValues = {}): ParameterValues =>
   Object.fromEntries(
@@ -251,7 +251,7 @@ describe('the ducking of a delay', () => {
   it('comes back with the release that is set', () => {
     const rate = 48000;
     const kernel = kernelOf('delay', { ...wet, ...line(1, 10), duckAmount: 20, duckThreshold: -60, duckRelease: 200 });
-    const reduction = () => told(kernel, 'delay', 'reduction')[0]!;
+    const reduction = () => readMeter(kernel, 'delay', 'reduction')[0]!;
     run(kernel, sine(500, rate, rate, 0.8));
     expect(reduction()).toBeCloseTo(-20, 0);
     run(kernel, new Float32Array(rate / 2));

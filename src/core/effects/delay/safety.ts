@@ -1,4 +1,4 @@
-import { Compensation } from '../../dsp/compensation';
+import { LatencyCompensator } from '../../dsp/latencyCompensator';
 import { LookaheadLimiter } from '../../dsp/lookaheadLimiter';
 import { Ramp } from '../../dsp/ramp';
 import { putSides, takeSides, type Sides } from '../../dsp/sides';
@@ -18,7 +18,7 @@ export class Safety {
   readonly latencyFrames: number;
   private readonly limiter: LookaheadLimiter;
   /** What would leave unlimited, as late as what is limited. */
-  private readonly late: Compensation;
+  private readonly late: LatencyCompensator;
   private readonly lateLeft: Floats;
   private readonly lateRight: Floats;
   private readonly safe: Sides;
@@ -36,7 +36,7 @@ export class Safety {
   ) {
     this.limiter = new LookaheadLimiter(memory, sampleRate, LOOKAHEAD_MS);
     this.latencyFrames = this.limiter.latencyFrames;
-    this.late = new Compensation(memory);
+    this.late = new LatencyCompensator(memory);
     this.late.setDelay(this.latencyFrames, true);
     this.lateLeft = memory.floats(MAXIMUM_BLOCK);
     this.lateRight = memory.floats(MAXIMUM_BLOCK);

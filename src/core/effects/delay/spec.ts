@@ -1,7 +1,7 @@
 import { SHAPE_CHOICES } from '../oscillatorShapes';
 import { duckParameters } from '../ducker';
 import { keyOf } from '../keyInput';
-import { delaysOf, REDUCTION } from '../readings';
+import { delayMeters, GAIN_REDUCTION_METER } from '../meters';
 import { choice, defineEffect, group, mixParameter, number, toggle, type Parameter } from '../spec';
 import { DELAY_PRESETS } from './presets';
 import { ARRANGEMENTS, FEED_IDS, LINES, type Arrangement } from './routing';
@@ -312,7 +312,7 @@ export const delaySpec = defineEffect({
     'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
   picture: 'echogram',
   inputs: [keyOf('Duck')],
-  tells: [REDUCTION, delaysOf(LINES)],
+  meters: [GAIN_REDUCTION_METER, delayMeters(LINES)],
   reduces: ({ duckAmount = 0, safety = false }) => Number(duckAmount) > 0 || safety === true,
   suitsReturns: true,
   cyclesHz: (figure) => {

@@ -1,5 +1,15 @@
 import fc from 'fast-check';
-import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, sine, told } from '../../../../test/support/render';
+import {
+  amplitudeAt,
+  db,
+  impulse,
+  kernelOf,
+  largest,
+  RATES,
+  run,
+  sine,
+  readMeter,
+} from '../../../../test/support/render';
 import { measureField } from '../../analysis/stereoField';
 import { Noise } from '../../dsp/noise';
 import type { ParameterValues } from '../spec';
@@ -19,7 +29,7 @@ function course(values: ParameterValues, seconds: number): number[][] {
   const block = new Float32Array(128);
   return Array.from({ length: Math.round((seconds * RATE) / 128) }, () => {
     run(kernel, block);
-    return told(kernel, 'doubler', 'delays');
+    return readMeter(kernel, 'doubler', 'delays');
   });
 }
 
@@ -132,7 +142,7 @@ describe('doubler', () => {
     const late = kernelOf('doubler', values);
     late.locate(128 * 700);
     run(late, new Float32Array(128 * 100));
-    const [one, other] = [told(whole, 'doubler', 'delays'), told(late, 'doubler', 'delays')];
+    const [one, other] = [readMeter(whole, 'doubler', 'delays'), readMeter(late, 'doubler', 'delays')];
     one.forEach((x, n) => {
       if (!Number.isNaN(x)) expect(Math.abs(x - other[n]!)).toBeLessThan(2e-7);
     });

@@ -10,10 +10,10 @@ import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { doublerSpec, LONGEST_MS, LOW_MONO_OFF, MOST_COPIES } from './spec';
 
-const P = placesOf(doublerSpec, [
+const P = parameterIndices(doublerSpec, [
   'mode',
   'voices',
   'side',
@@ -68,8 +68,8 @@ interface Copy {
  */
 class DoublerKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
-  private readonly loops = wasm().loops;
+  readonly canSleep = true;
+  private readonly wasmKernels = wasm().kernels;
   private readonly ring: Ring;
   private readonly copies: readonly Copy[];
   private readonly longest: number;
@@ -141,21 +141,21 @@ class DoublerKernel extends ParameterKernel implements Kernel {
 
   locate(frame: number): void {
     for (const { wander, level } of this.copies) {
-      wander.locate(frame, 0, this.sounding);
-      level.locate(frame, 0, this.sounding);
+      wander.locate(frame, 0, this.isSounding);
+      level.locate(frame, 0, this.isSounding);
     }
-    if (!this.sounding) this.settle();
+    if (!this.isSounding) this.settle();
   }
 
   reset(): void {
     this.ring.clear();
     this.aim(0);
     for (const filter of [this.low, this.high, this.scoop]) filter.reset();
-    this.sounding = false;
+    this.isSounding = false;
     this.settle();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     for (let n = 0; n < MOST_COPIES; n++) {
       const { delay, step, left, right } = this.copies[n]!;
       const late = (delay + step * this.offset) / this.sampleRate;
@@ -211,7 +211,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   }
 
   /** Frames that a copy is late by, so many frames from now. */
-  private lateness(copy: Copy, ahead: number): number {
+  private delayOf(copy: Copy, ahead: number): number {
     const { wander, stagger } = copy;
     const swung = 1 + this.wander.value * wander.read(ahead * wander.cyclesAFrame);
     return Math.min(this.longest, Math.max(SINC_NEAREST + 1, this.time.value * stagger.value * swung));
@@ -226,21 +226,21 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   private settle(): void {
     this.offset = TICK;
     for (const copy of this.copies) {
-      copy.delay = this.lateness(copy, 0);
+      copy.delay = this.delayOf(copy, 0);
       copy.gain = this.levelOf(copy, 0);
       copy.step = copy.gainStep = 0;
     }
   }
 
   private tick(): void {
-    const elapsed = this.sounding ? TICK : 0;
+    const elapsed = this.isSounding ? TICK : 0;
     for (const ramp of [this.time, this.wander, this.wanderDb]) ramp.skip(elapsed);
     for (const copy of this.copies) {
       copy.wander.advance(elapsed);
       copy.level.advance(elapsed);
       copy.stagger.skip(elapsed);
       const silent = copy.left.idle && copy.right.idle;
-      const late = this.lateness(copy, TICK);
+      const late = this.delayOf(copy, TICK);
       const gain = this.levelOf(copy, TICK);
       copy.delay = silent ? late : copy.delay + copy.step * elapsed;
       copy.gain = silent ? gain : copy.gain + copy.gainStep * elapsed;
@@ -250,7 +250,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     }
     this.tuneFilters(elapsed);
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   private tuneFilters(elapsed: number): void {
@@ -352,14 +352,14 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   }
 
   private addCopy(copy: Copy, frames: number): void {
-    const { ring, copied, offset, loops } = this;
+    const { ring, copied, offset, wasmKernels } = this;
     const [l, r] = this.blocks;
     ring.read(copied, copy.delay, copy.step, offset, SINC_NEAREST, frames, frames);
     if (copy.left.settled && copy.right.settled) {
       const [place, toLeft, toRight] = [copied.byteOffset, copy.left.value, copy.right.value];
-      loops.scaleMoving(place, place, copy.gain, copy.gainStep, offset, frames);
-      loops.addScaled(l.byteOffset, place, toLeft, 0, frames);
-      loops.addScaled(r.byteOffset, place, toRight, 0, frames);
+      wasmKernels.scaleMoving(place, place, copy.gain, copy.gainStep, offset, frames);
+      wasmKernels.addScaled(l.byteOffset, place, toLeft, 0, frames);
+      wasmKernels.addScaled(r.byteOffset, place, toRight, 0, frames);
       return;
     }
     for (let i = 0; i < frames; i++) {

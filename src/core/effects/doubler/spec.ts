@@ -1,5 +1,5 @@
 import { choice, defineEffect, group, mixParameter, number, widthParameter } from '../spec';
-import { delaysOf } from '../readings';
+import { delayMeters } from '../meters';
 
 export const MOST_COPIES = 4;
 /** The value of `lowMono` at which everything is widened. */
@@ -13,7 +13,7 @@ export const doublerSpec = defineEffect({
   family: 'stereo',
   purpose: 'Makes two of one: a late copy on the other side, or copies around it that never stay quite in step.',
   picture: 'delays',
-  tells: [delaysOf(MOST_COPIES)],
+  meters: [delayMeters(MOST_COPIES)],
   main: ['time', 'width', 'drift', 'mix'],
   exaggerates: ['drift', 'detune', 'width'],
   parameters: [

@@ -6,15 +6,15 @@ import type { Arena, Doubles, Floats, Integers } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { RAMP_SECONDS } from '../parameterKernel';
-import { itemPlacesOf, placesOf } from '../places';
+import { itemParameterIndices, parameterIndices } from '../parameterIndices';
 import { Band, MOST_SECTIONS, sameShape, type BandShape } from '../toneBand';
 import { EQ_CHANNELS, EQ_SLOPES, EQ_TYPES, eqSpec } from './spec';
 
 const LIST = eqSpec.lists[0]!;
 const BANDS = LIST.count;
 const PARAMETERS = LIST.parameters.length;
-const P = placesOf(eqSpec, ['output']);
-const B = itemPlacesOf(LIST, ['on', 'type', 'frequency', 'gain', 'q', 'slope', 'channel']);
+const P = parameterIndices(eqSpec, ['output']);
+const B = itemParameterIndices(LIST, ['on', 'type', 'frequency', 'gain', 'q', 'slope', 'channel']);
 
 /** Doubles that the chain works in for each filter. */
 const LINK = 14;
@@ -238,12 +238,12 @@ class BandSlot {
 /** Bands one after the other, then a level. Bands that are off cost nothing and leave every bit as it is. */
 class EqKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly rampFrames: number;
   private readonly slots: readonly BandSlot[];
   private readonly output: Ramp;
   private outputDb: number;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly sides: Sides;
   /** Places of the filters that are worked on in one go. */
   private readonly places: Integers;
@@ -301,10 +301,10 @@ class EqKernel implements Kernel {
 
   /** Works on the filters that are listed; none is then. */
   private work(listed: number, frames: number): number {
-    const { loops, places, room } = this;
+    const { wasmKernels, places, room } = this;
     const [left, right] = this.sides;
     if (listed > 0) {
-      loops.filterChain(places.byteOffset, listed, room.byteOffset, left.byteOffset, right.byteOffset, frames);
+      wasmKernels.filterChain(places.byteOffset, listed, room.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
     return 0;
   }

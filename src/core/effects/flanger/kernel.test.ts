@@ -8,7 +8,7 @@ import {
   run,
   setValue,
   sine,
-  told,
+  readMeter,
 } from '../../../../test/support/render';
 import { delayTrack, pitchTrack } from '../../../../test/support/pitch';
 import { Noise } from '../../dsp/noise';
@@ -127,7 +127,7 @@ describe('flanger', () => {
   it('holds the sweep where it is and goes on from there', () => {
     const rate = 48000;
     const kernel = kernelOf('flanger', { delay: 2, depth: 80, rate: 1, mix: 100, stereoPhase: 0 });
-    const at = () => told(kernel, 'flanger', 'delays')[0]!;
+    const at = () => readMeter(kernel, 'flanger', 'delays')[0]!;
     run(kernel, new Float32Array(rate * 0.1));
     setValue(kernel, 'flanger', 'holdSweep', true);
     run(kernel, new Float32Array(64));

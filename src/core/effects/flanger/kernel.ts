@@ -8,12 +8,12 @@ import { exp, log } from '../../math/elementary';
 import type { Arena, Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { flangerSpec } from './spec';
 
-const P = placesOf(flangerSpec, [
+const P = parameterIndices(flangerSpec, [
   'delay',
   'rate',
   'depth',
@@ -82,7 +82,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   private readonly inputs: Sides;
   private readonly dries: Sides;
   private readonly wets: Sides;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly oscillator: LowFrequencyOscillator;
   /** By how much everything is held back through zero, in frames. */
   private readonly lag: number;
@@ -142,20 +142,20 @@ class FlangerKernel extends ParameterKernel implements Kernel {
   }
 
   /** A held sweep would be lost. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.holdSweep] === 0;
   }
 
   locate(frame: number): void {
-    this.oscillator.locate(frame, 0, this.sounding);
-    if (!this.sounding) this.settle();
+    this.oscillator.locate(frame, 0, this.isSounding);
+    if (!this.isSounding) this.settle();
   }
 
   reset(): void {
     this.aim(0);
     this.takeFilter();
     for (const side of this.sides) side.reset();
-    this.sounding = false;
+    this.isSounding = false;
     this.settle();
   }
 
@@ -175,7 +175,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     return Math.max(0, this.delay.value * (1 + swing));
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.oscillator.place;
     for (let n = 0; n < 2; n++) {
       const side = this.sides[n]!;
@@ -208,7 +208,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     if (this.wantedFilter === null) return;
     this.filter = this.wantedFilter;
     for (const side of this.sides) side.filter.reset();
-    this.filtered.moveTo(1, this.sounding ? this.rampFrames : 0);
+    this.filtered.moveTo(1, this.isSounding ? this.rampFrames : 0);
   }
 
   /** Sends everything that moves towards where it is at the end of the tick, `elapsed` frames after the last call. */
@@ -228,7 +228,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
     });
     this.tune();
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   private get throughFilter(): boolean {
@@ -252,7 +252,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
       side.ahead.readWhole(side.dry, NEAREST, frames, frames);
     }
     for (let start = 0; start < frames;) {
-      if (this.offset === TICK) this.tick(this.sounding ? TICK : 0);
+      if (this.offset === TICK) this.tick(this.isSounding ? TICK : 0);
       const count = Math.min(frames - start, TICK - this.offset);
       const passes = !this.through.settled || this.through.value > 0;
       if (passes) this.through.fill(this.throughs, count);
@@ -261,7 +261,7 @@ class FlangerKernel extends ParameterKernel implements Kernel {
       if (passes) for (const side of sides) this.holdBack(side, start, count, frames - start);
       for (const side of sides) this.comb(side, start, count);
       const at = 8 * start;
-      this.loops.guardSides(wets[0].byteOffset + at, wets[1].byteOffset + at, count);
+      this.wasmKernels.guardSides(wets[0].byteOffset + at, wets[1].byteOffset + at, count);
       if (this.filtering) for (const side of sides) this.tone(side, start, count);
       this.offset += count;
       start += count;

@@ -1,5 +1,5 @@
 import { choice, defineEffect, group, mixParameter, number, toggle, type ParameterValues } from '../spec';
-import { delaysOf, SWEEP } from '../readings';
+import { delayMeters, SWEEP_METER } from '../meters';
 
 /** The fastest rate that a note value comes to: 1/64 triplet at 300 BPM. */
 const FASTEST_HZ = 120;
@@ -10,7 +10,7 @@ export const flangerSpec = defineEffect({
   family: 'movement',
   purpose: 'A copy that sweeps close behind the sound, so that a comb of notches moves through it.',
   picture: 'comb',
-  tells: [SWEEP, delaysOf(1)],
+  meters: [SWEEP_METER, delayMeters(1)],
   main: ['delay', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
   completes: (before, change, figure): ParameterValues =>

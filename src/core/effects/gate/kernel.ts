@@ -7,11 +7,11 @@ import { wasm } from '../../wasm/module';
 import { KeyInput } from '../keyInput';
 import type { Kernel, KernelContext, KernelFactory, Inputs } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { LevelKey } from '../levelKey';
 import { gateSpec } from './spec';
 
-const P = placesOf(gateSpec, [
+const P = parameterIndices(gateSpec, [
   'threshold',
   'hysteresis',
   'range',
@@ -41,7 +41,7 @@ class GateKernel extends ParameterKernel implements Kernel {
   private readonly floor: RampBlock;
   /** Whether it is open, frames for which it is held so, and its gain. */
   private readonly state: Doubles;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private openingStep = 0;
   private closingFactor = 1;
 
@@ -55,7 +55,7 @@ class GateKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     const gain = this.state[GAIN]!;
     out[0] = gain >= 1 ? 0 : Math.max(SILENT_DB, gainToDb(gain));
   }
@@ -65,7 +65,7 @@ class GateKernel extends ParameterKernel implements Kernel {
   }
 
   /** Once it is closed. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     const { state, floor } = this;
     return state[OPEN] === 0 && floor.settled && state[GAIN] === floor.value;
   }
@@ -94,11 +94,11 @@ class GateKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void {
-    const { key, v, level, loops, state, listen } = this;
+    const { key, v, level, wasmKernels, state, listen } = this;
     const [keyLeft, keyRight] = key.sides;
     key.take(left, right, frames, inputs?.[0]);
     level.readPeaks(keyLeft, keyRight, frames);
-    loops.gateGains(
+    wasmKernels.gateGains(
       state.byteOffset,
       level.db.byteOffset,
       this.floor.take(frames),
@@ -109,7 +109,7 @@ class GateKernel extends ParameterKernel implements Kernel {
       this.closingFactor,
       frames,
     );
-    loops.scaleSides(left.byteOffset, right.byteOffset, level.db.byteOffset, frames);
+    wasmKernels.scaleSides(left.byteOffset, right.byteOffset, level.db.byteOffset, frames);
     if (!listen.idle) crossSides(left, right, key.sides, listen, frames);
   }
 }

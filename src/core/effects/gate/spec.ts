@@ -1,6 +1,6 @@
 import { keyOf, keyParameters } from '../keyInput';
 import { defineEffect, group, number } from '../spec';
-import { REDUCTION } from '../readings';
+import { GAIN_REDUCTION_METER } from '../meters';
 
 export const gateSpec = defineEffect({
   id: 'gate',
@@ -8,7 +8,7 @@ export const gateSpec = defineEffect({
   family: 'level',
   purpose: 'Closes when the sound, or a key, falls below a level: keeps pauses quiet, or opens one sound with another.',
   picture: 'hysteresis',
-  tells: [REDUCTION],
+  meters: [GAIN_REDUCTION_METER],
   main: ['threshold', 'range', 'hold', 'release'],
   inputs: [keyOf('Key')],
   parameters: [

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { amplitudeAt, db, kernelOf, largest, RATES, run, setValue, told } from '../../../../test/support/render';
+import { amplitudeAt, db, kernelOf, largest, RATES, run, setValue, readMeter } from '../../../../test/support/render';
 import { alone } from '../../../../test/support/harmony';
 import { shipped } from '../../../../test/support/shipped';
 import { SeededRandom } from '../../math/random';
@@ -169,10 +169,10 @@ describe('harmonies', () => {
     );
     const { left } = run(kernel, sound, undefined, [128], (frame) => {
       if (frame === 24064) {
-        kernel.happens!({ kind: 'noteOn', key: 64, velocity: 1 }, 0);
-        kernel.happens!({ kind: 'noteOn', key: 59, velocity: 1 }, 0);
+        kernel.handleEvent!({ kind: 'noteOn', key: 64, velocity: 1 }, 0);
+        kernel.handleEvent!({ kind: 'noteOn', key: 59, velocity: 1 }, 0);
       }
-      if (frame === 57600) kernel.happens!({ kind: 'noteOff', key: 64 }, 0);
+      if (frame === 57600) kernel.handleEvent!({ kind: 'noteOff', key: 64 }, 0);
     });
     const late = latency(kernel);
     expect(largest(left.subarray(4800, 24064 + late))).toBeLessThan(1e-3);
@@ -182,7 +182,7 @@ describe('harmonies', () => {
     expect(at(31200, 57600, 64)).toBeGreaterThan(0.01);
     expect(at(64000, 76000, 64)).toBeLessThan(0.1 * at(31200, 57600, 64));
     expect(
-      told(kernel, 'harmony', 'pitch')
+      readMeter(kernel, 'harmony', 'pitch')
         .slice(1, 3)
         .map((hz) => Math.round(12 * Math.log2(hz / 440) + 69)),
     ).toEqual([59, NaN]);
@@ -231,7 +231,7 @@ describe('harmonies', () => {
       const pitches: number[] = [];
       const { left } = run(kernel, voice, undefined, [128], () => {
         const out = new Float64Array(1 + MOST_HARMONIES);
-        kernel.tell!(out);
+        kernel.readMeters!(out);
         pitches.push(out[1]!);
       });
       for (let block = 100; block + 16 < pitches.length; block += 16) {
@@ -332,7 +332,7 @@ describe('harmonies', () => {
         const kernel = kernelOf('harmony', first, rate);
         run(kernel, voice);
         for (const [id, value] of Object.entries(second)) setValue(kernel, 'harmony', id, value);
-        kernel.happens!({ kind: 'noteOn', key: 62, velocity: 1 }, 0);
+        kernel.handleEvent!({ kind: 'noteOn', key: 62, velocity: 1 }, 0);
         const { left, right } = run(kernel, voice);
         expect(Math.max(largest(left), largest(right))).toBeLessThan(6);
         expect(left.every((x) => Number.isFinite(x))).toBe(true);

@@ -12,16 +12,16 @@ import { smoothstep } from '../../math/smoothstep';
 import type { Doubles, Floats } from '../../wasm/arena';
 import {
   MAXIMUM_BLOCK,
-  PLAIN_MUSIC,
+  DEFAULT_MUSICAL_CONTEXT,
   type Kernel,
   type KernelContext,
   type KernelEvent,
   type KernelFactory,
-  type Music,
+  type MusicalContext,
 } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { itemPlacesOf, placesOf } from '../places';
+import { itemParameterIndices, parameterIndices } from '../parameterIndices';
 import { chosenScale, type Scale } from '../scaleKeys';
 import { DelayedChanges } from './delayedChanges';
 import { GrainVoice, type Singing } from './grains';
@@ -29,7 +29,7 @@ import { PitchMarks } from './pitchMarks';
 import { harmonySpec, LONGEST_DELAY_MS, LOWEST_HZ, MOST_HARMONIES, SCALE_CHOICES, VOICES } from './spec';
 import { FOLLOWS, LOOSE_SECONDS, SourceKey, Target, type Part } from './targets';
 
-const P = placesOf(harmonySpec, [
+const P = parameterIndices(harmonySpec, [
   'key',
   'scale',
   'method',
@@ -41,7 +41,7 @@ const P = placesOf(harmonySpec, [
   'dry',
   'mix',
 ]);
-const V = itemPlacesOf(VOICES, [
+const V = itemParameterIndices(VOICES, [
   'on',
   'follow',
   'interval',
@@ -95,7 +95,7 @@ interface Singer {
  * is heard that it was meant for.
  */
 class HarmonyKernel extends ParameterKernel implements Kernel {
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly ring: Ring;
   private readonly marks: PitchMarks;
   private readonly spectral: SpectralVoices;
@@ -112,8 +112,8 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
   private readonly voiceLatency: number;
   /** Keys that are held, the lowest first. */
   private readonly held: number[] = [];
-  private music: Music;
-  private scale: Scale = PLAIN_MUSIC.scale;
+  private music: MusicalContext;
+  private scale: Scale = DEFAULT_MUSICAL_CONTEXT.scale;
   /** Values of key and scale that it is made of. */
   private scaleFor: readonly [number, number] = [NaN, NaN];
   /** Whether it works by the spectrum, and how far it is heard while that changes. */
@@ -172,37 +172,37 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     return Math.max(...delays) / 1000 + LOOSE_SECONDS + 2 / LOWEST_HZ;
   }
 
-  override beginRest(): void {
+  override suspend(): void {
     this.changes.applyUntil(Infinity, this.change, this.hear);
-    this.sounding = false;
+    this.isSounding = false;
   }
 
   override setParameter(index: number, value: number, frames = this.rampFrames): void {
-    if (this.sounding) this.changes.addParameter(this.frame, index, value, frames);
+    if (this.isSounding) this.changes.addParameter(this.frame, index, value, frames);
     else {
       this.v[index] = value;
       this.aim(0);
     }
   }
 
-  happens(event: KernelEvent, offset: number): void {
+  handleEvent(event: KernelEvent, offset: number): void {
     this.changes.addEvent(this.frame + offset, event);
   }
 
-  follow(music: Music): void {
+  setMusicalContext(music: MusicalContext): void {
     this.music = music;
     this.takeScale();
   }
 
   locate(frame: number): void {
     const heard = frame - this.latencyFrames;
-    for (const { target } of this.singers) target.locate(heard, this.sounding);
+    for (const { target } of this.singers) target.locate(heard, this.isSounding);
   }
 
   reset(): void {
     // What waits is taken up at once.
     this.changes.applyUntil(Infinity, this.change, this.hear);
-    this.sounding = false;
+    this.isSounding = false;
     this.polyphonic = this.v[P.method] === 1;
     this.marks.exact = !this.polyphonic;
     this.presence.moveTo(1, 0);
@@ -222,7 +222,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.hz > 0 ? this.hz : NaN;
     for (let n = 0; n < MOST_HARMONIES; n++) {
       const { target, left, right } = this.singers[n]!;
@@ -297,7 +297,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       const { part } = target;
       const sung = part.on && part.follow === 'notes' ? (this.held[note++] ?? null) : null;
       target.advance(n === SOURCE ? 0 : source.wanted(part, scale, sung), source.corrected, TICK, seconds);
-      sounds.moveTo(target.sings ? 1 : 0, this.sounding ? this.rampFrames : 0);
+      sounds.moveTo(target.sings ? 1 : 0, this.isSounding ? this.rampFrames : 0);
       const silent = (left.idle && right.idle) || sounds.idle;
       singer.silent = silent;
       if (silent) for (const ramp of [left, right]) ramp.skip(TICK);
@@ -308,11 +308,11 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
       if (this.polyphonic || silent) grains.stop();
       else grains.lay(frame, frame + TICK, this.voiceLatency, singing);
       const late = NEAREST + singing.late;
-      singer.lateFrames = this.sounding ? singer.lateFrames + TICK * singer.lateStep : late;
+      singer.lateFrames = this.isSounding ? singer.lateFrames + TICK * singer.lateStep : late;
       singer.lateStep = (late - singer.lateFrames) / TICK;
     });
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   /** Takes up the other method while nothing is heard. */

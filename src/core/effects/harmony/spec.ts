@@ -9,7 +9,7 @@ import {
   type ListSpec,
   type ParameterValues,
 } from '../spec';
-import type { Reading } from '../readings';
+import type { MeterSpec } from '../meters';
 
 export const MOST_HARMONIES = 6;
 export const LONGEST_DELAY_MS = 200;
@@ -17,7 +17,7 @@ export const LONGEST_DELAY_MS = 200;
 export const LOWEST_HZ = 60;
 
 /** The pitch of the source and of each voice, NaN where there is none. */
-const PITCH: Reading = { kind: 'pitch', name: 'Pitch of source and voices', count: 1 + MOST_HARMONIES };
+const PITCH: MeterSpec = { kind: 'pitch', name: 'Pitch of source and voices', count: 1 + MOST_HARMONIES };
 
 export const KEY_CHOICES = ['session', 'C', 'C#', 'D', 'Eb', 'E', 'F', 'F#', 'G', 'Ab', 'A', 'Bb', 'B'] as const;
 export const SCALE_CHOICES = [
@@ -181,7 +181,7 @@ export const harmonySpec: EffectSpec = defineEffect({
   family: 'pitch',
   purpose: 'Lets up to six voices sing with one: in the key, at an interval, or by notes.',
   picture: 'response',
-  tells: [PITCH],
+  meters: [PITCH],
   playsNotes: true,
   usesNotes: (values) =>
     Array.from({ length: MOST_HARMONIES }, (_, n) => `voices.${n + 1}.`).some(

@@ -5,10 +5,10 @@ import { dbToGain } from '../../math/elementary';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { limiterSpec } from './spec';
 
-const P = placesOf(limiterSpec, ['gain', 'ceiling', 'release', 'lookahead']);
+const P = parameterIndices(limiterSpec, ['gain', 'ceiling', 'release', 'lookahead']);
 
 const MAXIMUM_LOOKAHEAD_MS = 10;
 
@@ -29,7 +29,7 @@ class LimiterKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.limiter.reductionDb;
   }
 
@@ -38,7 +38,7 @@ class LimiterKernel extends ParameterKernel implements Kernel {
   }
 
   /** Once it has let go. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.limiter.idle;
   }
 

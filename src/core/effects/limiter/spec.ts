@@ -1,5 +1,5 @@
 import { defineEffect, group, number } from '../spec';
-import { REDUCTION } from '../readings';
+import { GAIN_REDUCTION_METER } from '../meters';
 
 export const limiterSpec = defineEffect({
   id: 'limiter',
@@ -7,7 +7,7 @@ export const limiterSpec = defineEffect({
   family: 'level',
   purpose: 'Keeps every peak, also those between samples, under a ceiling.',
   picture: 'levels',
-  tells: [REDUCTION],
+  meters: [GAIN_REDUCTION_METER],
   main: ['gain', 'ceiling', 'release'],
   exaggerates: ['gain'],
   parameters: [

@@ -7,7 +7,7 @@ import { dbToGain, gainToDb } from '../../math/elementary';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { PathPair, type PathAim } from './paths';
 import { HIGH_CUT_OFF, LOW_CUT_OFF, midsideSpec, PATHS, type PathId } from './spec';
 import { cutAt } from './transfer';
@@ -24,7 +24,7 @@ const KEYS: readonly PathKey[] = [
   'solo',
   'mute',
 ];
-const P = placesOf(
+const P = parameterIndices(
   midsideSpec,
   ['amount', 'loop', 'inputFormat', 'outputFormat', 'autoLevel', 'holdLevel'],
   PATHS.flatMap(({ id }) => KEYS.map((key) => `${id}.${key}`)),
@@ -102,7 +102,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   }
 
   /** What it follows is something of the past. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.autoLevel] === 0 && this.match.stands;
   }
 
@@ -128,7 +128,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.across.reset();
     this.match.reset();
     this.quiet = Infinity;
-    this.sounding = false;
+    this.isSounding = false;
     this.offset = 0;
     this.look();
   }
@@ -170,7 +170,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number): void {
-    this.sounding = true;
+    this.isSounding = true;
     const { v, match, before, after, gains } = this;
     const follows = v[P.autoLevel] === 0 ? 'off' : v[P.holdLevel] === 0 ? 'on' : 'held';
     const matched = follows !== 'off' || !match.stands;
@@ -201,8 +201,8 @@ class MidsideKernel extends ParameterKernel implements Kernel {
 
   /** Sends everything that moves on to where it is after the next frames. */
   private look(): void {
-    this.direct.tick(this.sounding ? TICK : 0);
-    this.across.tick(this.sounding ? TICK : 0);
+    this.direct.tick(this.isSounding ? TICK : 0);
+    this.across.tick(this.isSounding ? TICK : 0);
     this.formats.moving = !this.input.settled || !this.output.settled;
     this.formats.same = this.input.value === this.output.value;
   }

@@ -7,12 +7,12 @@ import { settled } from '../../math/settled';
 import { smoothstep } from '../../math/smoothstep';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
 import { phaserSpec, STAGE_COUNTS } from './spec';
 
-const P = placesOf(phaserSpec, [
+const P = parameterIndices(phaserSpec, [
   'centre',
   'rate',
   'depth',
@@ -119,7 +119,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.oscillator.place;
   }
 
@@ -129,13 +129,13 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   }
 
   /** A held sweep would be lost. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.holdSweep] === 0;
   }
 
   locate(frame: number): void {
-    this.oscillator.locate(frame, 0, this.sounding);
-    if (!this.sounding) this.tune(0, 0);
+    this.oscillator.locate(frame, 0, this.isSounding);
+    if (!this.isSounding) this.tune(0, 0);
   }
 
   reset(): void {
@@ -143,7 +143,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     this.chains = this.newChains();
     this.oldChains = null;
     this.arriving.moveTo(1, 0);
-    this.sounding = false;
+    this.isSounding = false;
     this.offset = TICK;
     this.tune(0, 0);
   }
@@ -165,7 +165,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
   }
 
   private tick(): void {
-    const elapsed = this.sounding ? TICK : 0;
+    const elapsed = this.isSounding ? TICK : 0;
     if (this.v[P.holdSweep] === 0) this.oscillator.advance(elapsed);
     for (const ramp of [this.centre, this.depth, this.phase, this.spread]) ramp.skip(elapsed);
     if (this.oldChains && this.arriving.settled) this.oldChains = null;
@@ -178,7 +178,7 @@ class PhaserKernel extends ParameterKernel implements Kernel {
     }
     this.tune(elapsed, TICK);
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   private tune(elapsed: number, frames: number): void {

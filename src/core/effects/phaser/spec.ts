@@ -1,5 +1,5 @@
 import { choice, defineEffect, group, mixParameter, number, toggle } from '../spec';
-import { SWEEP } from '../readings';
+import { SWEEP_METER } from '../meters';
 
 export const STAGE_COUNTS = [2, 4, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24] as const;
 
@@ -9,7 +9,7 @@ export const phaserSpec = defineEffect({
   family: 'movement',
   purpose: 'All-pass stages beside the sound, whose notches move through the spectrum.',
   picture: 'comb',
-  tells: [SWEEP],
+  meters: [SWEEP_METER],
   main: ['centre', 'rate', 'depth', 'feedback'],
   exaggerates: ['depth', 'feedback'],
   parameters: [

@@ -9,7 +9,7 @@ import {
   run,
   setValue,
   sine,
-  told,
+  readMeter,
 } from '../../../../test/support/render';
 import { airLossDb, SOUND_SPEED } from '../../dsp/airAbsorption';
 import { SeededRandom } from '../../math/random';
@@ -299,7 +299,7 @@ describe('a place that moves', () => {
     const where = (mirror: string) => {
       const kernel = kernelOf('place', { azimuth: 40, distance: 3, height: 1, mirror });
       run(kernel, new Float32Array(128));
-      return told(kernel, 'place', 'position');
+      return readMeter(kernel, 'place', 'position');
     };
     const [x, y, z] = where('none') as [number, number, number];
     expect([Math.hypot(x, y), Math.atan2(x, y) / RADIAN, z].map((one) => Number(one.toFixed(6)))).toEqual([3, 40, 1]);
@@ -312,10 +312,10 @@ describe('a place that moves', () => {
   it('is at once where it is set while it rests', () => {
     const kernel = kernelOf('place', { azimuth: -60, distance: 2 });
     run(kernel, noise(4800));
-    kernel.beginRest!();
+    kernel.suspend!();
     setValue(kernel, 'place', 'azimuth', 90);
     setValue(kernel, 'place', 'distance', 4);
-    expect(told(kernel, 'place', 'position').map((one) => Number(one.toFixed(6)))).toEqual([4, 0, 0]);
+    expect(readMeter(kernel, 'place', 'position').map((one) => Number(one.toFixed(6)))).toEqual([4, 0, 0]);
   });
 
   it('goes the shorter way when its azimuth is turned past behind', () => {
@@ -325,7 +325,7 @@ describe('a place that moves', () => {
     let ahead = -1;
     for (let n = 0; n < 100; n++) {
       run(kernel, new Float32Array(128));
-      ahead = Math.max(ahead, told(kernel, 'place', 'position')[1]!);
+      ahead = Math.max(ahead, readMeter(kernel, 'place', 'position')[1]!);
     }
     expect(ahead).toBeLessThan(-0.95);
   });

@@ -8,13 +8,13 @@ import { smoothstep } from '../../math/smoothstep';
 import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import type { ResolvedSetting } from '../settings';
 import { MIRRORS, MOTIONS, spotAt, type Course, type Spot } from './motion';
 import { Source } from './source';
 import { NEAREST, placeSpec } from './spec';
 
-const P = placesOf(placeSpec, [
+const P = parameterIndices(placeSpec, [
   'azimuth',
   'distance',
   'height',
@@ -85,7 +85,7 @@ class AllPass {
  */
 class PlaceKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames: number;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly glideFrames: number;
   private readonly airFilters: AirFilters;
   private readonly ends: readonly [Source, Source];
@@ -200,11 +200,11 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     if (turnsOver && value !== this.v[index]) this.leap(() => (this.v[index] = value));
     this.v[index] = value;
     // While nothing sounds it is at once where it is to be: the next sound begins there.
-    if (this.sounding) this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
+    if (this.isSounding) this.aim(frames ?? this.rampFrames, frames ?? this.glideFrames);
     else this.aim(0);
   }
 
-  set(id: string, setting: ResolvedSetting): void {
+  setSetting(id: string, setting: ResolvedSetting): void {
     if (id === 'path') this.leap(() => this.draw(setting));
   }
 
@@ -214,7 +214,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
 
   locate(frame: number): void {
     const rounds = (frame * this.v[P.motionRate]!) / this.sampleRate;
-    if (this.sounding) this.leap(() => (this.rounds = rounds));
+    if (this.isSounding) this.leap(() => (this.rounds = rounds));
     else {
       this.rounds = rounds;
       this.offset = TICK;
@@ -227,11 +227,11 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     for (const states of this.airStates) states.fill(0);
     this.aim(0);
     this.behindLeft = 0;
-    this.sounding = false;
+    this.isSounding = false;
     this.offset = TICK;
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     this.find(0);
     out[0] = this.spot.x;
     out[1] = this.spot.y;
@@ -279,7 +279,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.behind.x = x - this.spot.x;
     this.behind.y = y - this.spot.y;
     this.behind.z = z - this.spot.z;
-    this.behindLeft = this.sounding ? 1 : 0;
+    this.behindLeft = this.isSounding ? 1 : 0;
   }
 
   /** Where it is so many frames from the last tick. */
@@ -303,7 +303,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   }
 
   private tick(): void {
-    const elapsed = this.sounding ? TICK : 0;
+    const elapsed = this.isSounding ? TICK : 0;
     for (const ramp of this.moving) ramp.skip(TICK);
     this.rounds += (elapsed * this.v[P.motionRate]!) / this.sampleRate;
     this.behindLeft = Math.max(0, this.behindLeft - elapsed / (CATCH_UP_SECONDS * this.sampleRate));
@@ -357,7 +357,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
       }
     }
     this.offset = 0;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   /** Lets the sections of the air go from where they are to some metres of it by the next tick. */

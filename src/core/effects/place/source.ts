@@ -1,13 +1,13 @@
 import { encodeDirection, fieldChannels, HIGHEST_ORDER } from '../../dsp/ambisonics';
 import { Ring, SINC_NEAREST } from '../../dsp/ring';
 import {
-  earLateness,
+  earDelaySeconds,
   PINNA,
   pinnaDelay,
   RADIUS_SECONDS,
   SHADOW_HZ,
   shadowAlpha,
-  shadowLateness,
+  shadowDelaySeconds,
   SHOULDER_LEVEL,
   shoulderDelay,
 } from '../../dsp/sphericalHead';
@@ -157,7 +157,7 @@ export class Source {
       const cosine = ear === RIGHT ? toRight : -toRight;
       const alpha = shadowAlpha(cosine);
       this.alphas.aim(ear, elapsed, alpha, ticks);
-      const beside = (earLateness(cosine) - shadowLateness(alpha)) * this.sampleRate;
+      const beside = (earDelaySeconds(cosine) - shadowDelaySeconds(alpha)) * this.sampleRate;
       this.delays.aim(ear, elapsed, lateness + this.headFrames + beside, ticks);
     }
     this.earLevel.aim(0, elapsed, listening.ears, ticks);

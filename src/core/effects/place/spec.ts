@@ -1,11 +1,11 @@
 import { choice, defineEffect, group, number, type EffectSpec, type Parameter } from '../spec';
-import type { Reading } from '../readings';
+import type { MeterSpec } from '../meters';
 import type { PathSetting } from '../settings';
 
 export const NEAREST = 0.3;
 export const FARTHEST = 50;
 /** Where it stands now, in metres: to the right, ahead, up. */
-const POSITION: Reading = { kind: 'position', name: 'Where it stands', count: 3 };
+const POSITION: MeterSpec = { kind: 'position', name: 'Where it stands', count: 3 };
 
 const moves = { id: 'motion', not: 'none' } as const;
 
@@ -259,7 +259,7 @@ export const placeSpec: EffectSpec = defineEffect({
   family: 'movement',
   purpose: 'Puts the sound somewhere around the listener, near or far, and moves it there.',
   picture: 'motion',
-  tells: [POSITION],
+  meters: [POSITION],
   cyclesHz: (figure) => (figure('motion') === 0 ? null : figure('motionRate')),
   main: ['azimuth', 'distance', 'motion', 'size'],
   exaggerates: ['motionSize', 'doppler'],

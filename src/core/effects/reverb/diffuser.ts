@@ -18,7 +18,7 @@ const LN_1000 = 6.907755278982137;
 
 /** One all-pass section: its echoes come at a length that crossfades. */
 class Section {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly ring: Doubles;
   private readonly mask: number;
   private at = 0;
@@ -51,7 +51,20 @@ class Section {
   process(block: Doubles, frames: number, offset: number, fade: number, fadeStep: number): void {
     const { ring, mask, at, length, next, gain, gainStep } = this;
     const place = block.byteOffset;
-    this.loops.passAll(ring.byteOffset, mask, at, length, next, offset, fade, fadeStep, gain, gainStep, place, frames);
+    this.wasmKernels.passAll(
+      ring.byteOffset,
+      mask,
+      at,
+      length,
+      next,
+      offset,
+      fade,
+      fadeStep,
+      gain,
+      gainStep,
+      place,
+      frames,
+    );
     this.at = (at + frames) & mask;
   }
 }

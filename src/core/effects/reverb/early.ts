@@ -74,12 +74,12 @@ class Pattern {
  * crossfades from the old pattern to the new.
  */
 export class EarlyReflections {
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly longest: number;
   private readonly size: number;
   /** The sound as heard from the left and from the right. */
   private readonly rings: readonly [Floats, Floats];
-  /** Of each layer both sides, and room that the loops write over. */
+  /** Of each layer both sides, and room that the WebAssembly kernels write over. */
   private readonly sums: Floats;
   private readonly otherLeft: Doubles;
   private readonly otherRight: Doubles;
@@ -174,7 +174,7 @@ export class EarlyReflections {
 
   private write(left: Doubles, right: Doubles, frames: number): void {
     const [near, far] = this.rings;
-    this.loops.feedSides(
+    this.wasmKernels.feedSides(
       near.byteOffset,
       far.byteOffset,
       this.size,
@@ -191,7 +191,7 @@ export class EarlyReflections {
 
   /** What all taps of a pattern give. */
   private sumUp(pattern: Pattern, states: Doubles, left: Doubles, right: Doubles, frames: number): void {
-    const { sums, rings, size, share, loops } = this;
+    const { sums, rings, size, share, wasmKernels } = this;
     const first = this.at - frames < 0 ? this.at - frames + size : this.at - frames;
     const bytes = 4 * SUM_LENGTH;
     sums.fill(0);
@@ -201,10 +201,10 @@ export class EarlyReflections {
         const start = pattern.starts[2 * layer + side]!;
         const count = pattern.starts[2 * layer + side + 1]! - start;
         const words = pattern.words.byteOffset + 4 * TAP * start;
-        loops.addTaps(rings[side as 0 | 1].byteOffset, size, first, words, count, sum, sum + bytes, frames);
+        wasmKernels.addTaps(rings[side as 0 | 1].byteOffset, size, first, words, count, sum, sum + bytes, frames);
       }
     }
-    loops.dullLayers(
+    wasmKernels.dullLayers(
       states.byteOffset,
       share,
       pattern.dull,

@@ -13,7 +13,7 @@ import { Ducker } from '../ducker';
 import { MAXIMUM_BLOCK, type Inputs, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import type { ResolvedSetting } from '../settings';
 import { ToneStage } from '../toneStage';
 import { curveAt } from './decayCurve';
@@ -25,7 +25,7 @@ import { lineFrames, linePattern, longestLineSeconds, middleLineSeconds } from '
 import { ROOMS } from './rooms';
 import { QUALITIES, reverbSpec } from './spec';
 
-const P = placesOf(reverbSpec, [
+const P = parameterIndices(reverbSpec, [
   'preDelay',
   'inputGain',
   'lowCut',
@@ -116,7 +116,7 @@ class Tail {
  */
 class ReverbKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly tails: readonly Tail[];
   private readonly early: EarlyReflections;
   private readonly diffuser: Diffuser;
@@ -209,7 +209,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     out[0] = this.ducker.reductionDb;
   }
 
@@ -222,15 +222,15 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     return v[P.preDelay]! / 1000 + 1.2 * longestLineSeconds(v[P.size]!) + ring + OFFSET_TAIL_SECONDS + 0.3;
   }
 
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.hold] === 0 && this.ducker.reductionDb === 0;
   }
 
   locate(frame: number): void {
-    for (const { network } of this.tails) network.locate(frame, this.sounding);
+    for (const { network } of this.tails) network.locate(frame, this.isSounding);
   }
 
-  set(id: string, setting: ResolvedSetting): void {
+  setSetting(id: string, setting: ResolvedSetting): void {
     this.aimed = true;
     if (id === 'seed' && setting.kind === 'seed') this.seed = setting.value;
     if (id === 'decayCurve' && setting.kind === 'curve') {
@@ -259,7 +259,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.envelope.reset();
     this.ducker.reset();
     this.levelGoal = this.levelNow();
-    this.sounding = false;
+    this.isSounding = false;
   }
 
   protected aim(frames: number): void {
@@ -267,7 +267,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.aimed = true;
     const held = v[P.hold]! > 0 ? 1 : 0;
     const glides = v[P.timeChange] === 0;
-    const byHand = glides && frames === this.rampFrames && this.sounding;
+    const byHand = glides && frames === this.rampFrames && this.isSounding;
     this.logSize.moveTo(log(v[P.size]!), byHand ? Math.round(GLIDE_SECONDS * this.sampleRate) : frames);
     this.logDecay.moveTo(log(v[P.decay]!), frames);
     for (let band = 0; band < DECAY_BANDS; band++) {
@@ -348,13 +348,14 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     early.tick();
     this.diffuser.aim(this.seed);
     this.diffuser.tick(this.diffusion.skip(NETWORK_TICK), exp(this.logDecay.value));
-    if (!this.deEssFrequency.settled || !this.sounding) this.deesser.tune(exp(this.deEssFrequency.skip(NETWORK_TICK)));
+    if (!this.deEssFrequency.settled || !this.isSounding)
+      this.deesser.tune(exp(this.deEssFrequency.skip(NETWORK_TICK)));
     this.cuts.tick(NETWORK_TICK);
     this.tone.tick(NETWORK_TICK);
     this.level = this.levelGoal;
     this.levelGoal = this.levelNow();
     this.levelStep = (this.levelGoal - this.level) / NETWORK_TICK;
-    this.sounding = true;
+    this.isSounding = true;
   }
 
   /** Tells the early reflections where everything stands, if anything has moved. */
@@ -427,7 +428,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       start += count;
     }
     this.envelope.process(wetLeft, wetRight, left, right, frames);
-    this.loops.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
+    this.wasmKernels.guardSides(wetLeft.byteOffset, wetRight.byteOffset, frames);
     for (let i = 0; ducked && i < frames; i++) {
       wetLeft[i] = wetLeft[i]! * ducker.gains[i]!;
       wetRight[i] = wetRight[i]! * ducker.gains[i]!;
@@ -454,9 +455,9 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.cuts.process(inputLeft, inputRight, count);
     this.preDelay.process(inputLeft, inputRight, count);
     this.early.process(inputLeft, inputRight, earlyLeft, earlyRight, count, this.offset);
-    const { loops, level, levelStep, offset } = this;
-    loops.scaleMoving(fedLeft.byteOffset, inputLeft.byteOffset, level, levelStep, offset, count);
-    loops.scaleMoving(fedRight.byteOffset, inputRight.byteOffset, level, levelStep, offset, count);
+    const { wasmKernels, level, levelStep, offset } = this;
+    wasmKernels.scaleMoving(fedLeft.byteOffset, inputLeft.byteOffset, level, levelStep, offset, count);
+    wasmKernels.scaleMoving(fedRight.byteOffset, inputRight.byteOffset, level, levelStep, offset, count);
     this.diffuser.process(fedLeft, fedRight, count, this.offset);
     this.runTails(count);
     this.blendParts(start, count);
@@ -487,8 +488,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
       else network.process(shareLeft, shareRight, outLeft, outRight, count);
       tail.quiet = fed || this.isHeard(outLeft, outRight, count) ? 0 : tail.quiet + count;
       if (sounding) {
-        this.loops.addScaled(lateLeft.byteOffset, tailLeft.byteOffset, 1, 0, count);
-        this.loops.addScaled(lateRight.byteOffset, tailRight.byteOffset, 1, 0, count);
+        this.wasmKernels.addScaled(lateLeft.byteOffset, tailLeft.byteOffset, 1, 0, count);
+        this.wasmKernels.addScaled(lateRight.byteOffset, tailRight.byteOffset, 1, 0, count);
       }
       sounding = true;
     }
@@ -501,13 +502,13 @@ class ReverbKernel extends ParameterKernel implements Kernel {
 
   /** Early reflections and tail at their levels, with tone and width, into the wet blocks from `start` on. */
   private blendParts(start: number, count: number): void {
-    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wet, loops } = this;
+    const { earlyLeft, earlyRight, lateLeft, lateRight, earlyGain, lateGain, width, wet, wasmKernels } = this;
     const [wetLeft, wetRight] = wet;
     if (earlyGain.settled && lateGain.settled) {
       const [early, late] = [earlyGain.value, lateGain.value];
       const [left, right] = [earlyLeft.byteOffset, earlyRight.byteOffset];
-      loops.mixScaled(left, left, early, 0, lateLeft.byteOffset, late, count);
-      loops.mixScaled(right, right, early, 0, lateRight.byteOffset, late, count);
+      wasmKernels.mixScaled(left, left, early, 0, lateLeft.byteOffset, late, count);
+      wasmKernels.mixScaled(right, right, early, 0, lateRight.byteOffset, late, count);
     } else {
       for (let i = 0; i < count; i++) {
         const early = earlyGain.next();
@@ -520,7 +521,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     if (width.settled) {
       const at = 8 * start;
       const [left, right] = [wetLeft.byteOffset + at, wetRight.byteOffset + at];
-      loops.widen(earlyLeft.byteOffset, earlyRight.byteOffset, left, right, 1, width.value, count);
+      wasmKernels.widen(earlyLeft.byteOffset, earlyRight.byteOffset, left, right, 1, width.value, count);
       return;
     }
     for (let i = 0; i < count; i++) {

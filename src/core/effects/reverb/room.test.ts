@@ -5,7 +5,7 @@ import { wasm } from '../../wasm/module';
 
 const memory = new Arena();
 afterAll(() => memory.free());
-const { loops } = wasm();
+const { kernels } = wasm();
 const random = new SeededRandom(43);
 const place = (of: { byteOffset: number }) => of.byteOffset;
 const doubles = (length: number) => {
@@ -14,7 +14,7 @@ const doubles = (length: number) => {
   return made;
 };
 
-describe('loops around a tail give the bits of the same in TypeScript', () => {
+describe('WebAssembly around a tail give the bits of the same in TypeScript', () => {
   it('an all-pass section, over the seam of its ring, crossfading, in blocks of any length', () => {
     const ring = memory.doubles(512);
     const twin = new Float64Array(512);
@@ -38,7 +38,7 @@ describe('loops around a tail give the bits of the same in TypeScript', () => {
         twin[(at + i) & 511] = settled(written);
         return late - factor * written;
       });
-      loops.passAll(place(ring), 511, at, length, next, 20, fade, fadeStep, gain, gainStep, place(block), frames);
+      kernels.passAll(place(ring), 511, at, length, next, 20, fade, fadeStep, gain, gainStep, place(block), frames);
       expect(block).toEqual(expected);
       at = (at + frames) & 511;
     }
@@ -49,7 +49,7 @@ describe('loops around a tail give the bits of the same in TypeScript', () => {
     const size = 300;
     const [near, far] = [memory.floats(size + 144), memory.floats(size + 144)];
     const [left, right] = [doubles(128), doubles(128)];
-    loops.feedSides(place(near), place(far), size, 230, 144, 0.3, place(left), place(right), 128);
+    kernels.feedSides(place(near), place(far), size, 230, 144, 0.3, place(left), place(right), 128);
     for (let i = 0; i < 128; i++) {
       const at = (230 + i) % size;
       expect(near[at]).toBe(Math.fround(left[i]! + 0.3 * (right[i]! - left[i]!)));
@@ -62,7 +62,7 @@ describe('loops around a tail give the bits of the same in TypeScript', () => {
     const states = doubles(6);
     const held = states.slice();
     const outs = [doubles(128), doubles(128)] as const;
-    loops.dullLayers(place(states), 0.2, 0.6, place(sums), 4 * 144, place(outs[0]), place(outs[1]), 77);
+    kernels.dullLayers(place(states), 0.2, 0.6, place(sums), 4 * 144, place(outs[0]), place(outs[1]), 77);
     for (const side of [0, 1] as const) {
       for (let i = 0; i < 77; i++) {
         let sound = 0;

@@ -1,6 +1,6 @@
 import { duckParameters } from '../ducker';
 import { keyOf } from '../keyInput';
-import { REDUCTION } from '../readings';
+import { GAIN_REDUCTION_METER } from '../meters';
 import { choice, defineEffect, group, mixParameter, number } from '../spec';
 import { wetToneParameters } from '../wetTone';
 import { REVERB_PRESETS } from './presets';
@@ -26,7 +26,7 @@ export const reverbSpec = defineEffect({
   picture: 'echogram',
   main: ['size', 'decay', 'earlyLate', 'mix'],
   inputs: [keyOf('Duck')],
-  tells: [REDUCTION],
+  meters: [GAIN_REDUCTION_METER],
   reduces: ({ duckAmount = 0 }) => Number(duckAmount) > 0,
   suitsReturns: true,
   finest: { quality: 'fine' },

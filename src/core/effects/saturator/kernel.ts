@@ -1,4 +1,4 @@
-import { Compensation } from '../../dsp/compensation';
+import { LatencyCompensator } from '../../dsp/latencyCompensator';
 import { DRIVE_LATENCY, driveAmount, driveLift, DriveStage, driveTail } from '../../dsp/driveStage';
 import { Ramp } from '../../dsp/ramp';
 import { StateVariableFilter } from '../../dsp/stateVariableFilter';
@@ -8,10 +8,10 @@ import { settled } from '../../math/settled';
 import type { Arena, Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { saturatorSpec, CURVE_IDS, HIGHEST_CUT_HZ, LOWEST_CUT_HZ } from './spec';
 
-const P = placesOf(saturatorSpec, ['drive', 'curve', 'lowCut', 'highCut', 'mix']);
+const P = parameterIndices(saturatorSpec, ['drive', 'curve', 'lowCut', 'highCut', 'mix']);
 
 const TICK = 16;
 /** Tape: highs above this are lifted ahead of the curve and lowered after it. */
@@ -79,9 +79,9 @@ class Channel {
 /** A drive between two cuts, with the dry sound held back by its latency beside it. */
 class SaturatorKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = DRIVE_LATENCY;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly channels: readonly [Channel, Channel];
-  private readonly held: Compensation;
+  private readonly held: LatencyCompensator;
   private readonly drive = new Ramp(1);
   private readonly lift = new Ramp(1);
   private readonly amount = new Ramp(0);
@@ -111,7 +111,7 @@ class SaturatorKernel extends ParameterKernel implements Kernel {
     this.drives = memory.doubles(MAXIMUM_BLOCK);
     this.amounts = memory.doubles(MAXIMUM_BLOCK);
     this.channels = [new Channel(memory, sampleRate), new Channel(memory, sampleRate)];
-    this.held = new Compensation(memory);
+    this.held = new LatencyCompensator(memory);
     this.held.setDelay(DRIVE_LATENCY, true);
     this.curve = values[P.curve]!;
     this.reset();

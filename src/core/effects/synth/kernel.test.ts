@@ -29,8 +29,8 @@ function play(kernel: Kernel, notes: readonly Played[], frames: number, sizes: r
     for (let at = 0, turn = 0; at < frames; turn++) {
       const count = Math.min(sizes[turn % sizes.length]!, frames - at);
       for (const { key, from, to, velocity = 1 } of notes) {
-        if (to >= at && to < at + count) kernel.happens!({ kind: 'noteOff', key }, to - at);
-        if (from >= at && from < at + count) kernel.happens!({ kind: 'noteOn', key, velocity }, from - at);
+        if (to >= at && to < at + count) kernel.handleEvent!({ kind: 'noteOff', key }, to - at);
+        if (from >= at && from < at + count) kernel.handleEvent!({ kind: 'noteOn', key, velocity }, from - at);
       }
       kernel.process(partOf(left, at, at + count), partOf(right, at, at + count), count);
       at += count;
@@ -210,7 +210,7 @@ describe('synth', () => {
     const sound = Float32Array.from({ length: 128 }, (_, n) => Math.sin(n));
     expect([...run(kernel, sound).left]).toEqual([...sound]);
     expect(kernel.tailSeconds()).toBe(0);
-    kernel.happens!({ kind: 'noteOn', key: 60, velocity: 1 }, 0);
+    kernel.handleEvent!({ kind: 'noteOn', key: 60, velocity: 1 }, 0);
     run(kernel, sound);
     expect(kernel.tailSeconds()).toBe(Infinity);
   });

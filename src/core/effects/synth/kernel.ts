@@ -5,12 +5,12 @@ import type { Doubles, Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelEvent, type KernelFactory } from '../kernel';
 import { GlidingValues } from '../glidingValues';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { synthSpec } from './spec';
 import { VOICE_FILTERS, WAVES, type Tone } from './tone';
 import { MOST_VOICES, Voices } from './voices';
 
-const P = placesOf(synthSpec, [
+const P = parameterIndices(synthSpec, [
   'wave',
   'pulseWidth',
   'fmRatio',
@@ -69,7 +69,7 @@ const GLIDING = [
  */
 class SynthKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly tone = {
     envelope: { attack: 0.01, decay: 0.1, sustain: 1, release: 0.1 },
     filterEnvelope: { attack: 0.01, decay: 0.1, sustain: 1, release: 0.1 },
@@ -100,7 +100,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     return plays || !this.voices.silent ? 2 * (this.v[P.release]! / 1000) + RINGS_SECONDS : 0;
   }
 
-  happens(event: KernelEvent, offset: number): void {
+  handleEvent(event: KernelEvent, offset: number): void {
     const { softness } = this;
     this.voices.happens(
       event.kind === 'noteOn' ? { ...event, velocity: SOFTEST + (1 - SOFTEST) * pow(event.velocity, softness) } : event,
@@ -115,7 +115,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
     this.voices.silence();
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     this.voices.tellKeys(out, 0, MOST_VOICES);
   }
 

@@ -1,5 +1,5 @@
 import { choice, defineEffect, group, number, type NumberParameter, type Parameter } from '../spec';
-import type { Reading } from '../readings';
+import type { MeterSpec } from '../meters';
 import { MOST_VOICES } from './voices';
 import { WAVE_CHOICES } from './tone';
 
@@ -10,7 +10,7 @@ const seconds = (
 
 const filtered = { id: 'filterType', not: 'off' } as const;
 /** Keys that sound now. */
-const KEYS: Reading = { kind: 'keys', name: 'Keys that sound', count: MOST_VOICES };
+const KEYS: MeterSpec = { kind: 'keys', name: 'Keys that sound', count: MOST_VOICES };
 
 const envelope = (what: string, prefix: string, needs?: Parameter['needs']): Parameter[] => {
   const id = (name: string) => (prefix ? prefix + name[0]!.toUpperCase() + name.slice(1) : name);
@@ -52,7 +52,7 @@ export const synthSpec = defineEffect({
   purpose:
     'Plays notes: a small instrument of up to sixteen voices, for carriers, pads and basses. What comes in passes.',
   picture: 'response',
-  tells: [KEYS],
+  meters: [KEYS],
   playsNotes: true,
   soundsAlone: true,
   main: ['wave', 'cutoff', 'attack', 'level'],

@@ -52,7 +52,7 @@ export class Voice {
   age = 0;
   /** Its key is held. */
   down = false;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   /** Of each wave. */
   private readonly tables = Array.from({ length: MOST_UNISON * PARTS }, () => new WaveTables());
   private readonly waves: readonly Doubles[];
@@ -169,7 +169,7 @@ export class Voice {
 
   /** Adds its sound to a part of two blocks. */
   render(tone: Tone, outLeft: Doubles, outRight: Doubles, from: number, to: number): void {
-    const { loops, left, right, level } = this;
+    const { wasmKernels, left, right, level } = this;
     for (let start = from; start < to;) {
       if (this.due === 0) this.tick(tone);
       if (this.ended) return;
@@ -178,7 +178,7 @@ export class Voice {
       const [toLeft, toRight] = [outLeft.byteOffset + 8 * start, outRight.byteOffset + 8 * start];
       const [gain, step] = [level[0]!, level[1]!];
       if (this.build.filter !== 'off') this.filter.spend(left, right, toLeft, toRight, gain, step, this.offset, count);
-      else loops.spendSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, step, this.offset, count);
+      else wasmKernels.spendSides(toLeft, toRight, left.byteOffset, right.byteOffset, gain, step, this.offset, count);
       this.offset += count;
       this.elapsed += count;
       this.due -= count;
@@ -187,23 +187,31 @@ export class Voice {
   }
 
   private addWaves({ fmRatio }: Tone, frames: number): void {
-    const { loops, tables, waves, noise, offset, left, right } = this;
+    const { wasmKernels, tables, waves, noise, offset, left, right } = this;
     const { wave, unison } = this.build;
     const parts = wave === 'stack' ? PARTS : 1;
     const [toLeft, toRight] = [left.byteOffset, right.byteOffset];
     for (let n = 0; n < unison * parts && wave !== 'noise'; n++) {
       const state = waves[n]!;
       if (wave === 'fm') {
-        loops.addModulated(state.byteOffset, tables[n]!.sine.byteOffset, fmRatio, offset, frames, toLeft, toRight);
+        wasmKernels.addModulated(
+          state.byteOffset,
+          tables[n]!.sine.byteOffset,
+          fmRatio,
+          offset,
+          frames,
+          toLeft,
+          toRight,
+        );
         continue;
       }
       const table = tables[n]!;
       table.choose(state[WAVE.increment]!);
       const { near, far, blend } = table;
-      loops.addWave(state.byteOffset, near.byteOffset, far.byteOffset, blend, offset, frames, toLeft, toRight);
+      wasmKernels.addWave(state.byteOffset, near.byteOffset, far.byteOffset, blend, offset, frames, toLeft, toRight);
     }
     if (noise[WAVE.left]! > 0 || noise[WAVE.left + 1]! > 0) {
-      loops.addNoise(noise.byteOffset, this.counter, offset, frames, toLeft, toRight);
+      wasmKernels.addNoise(noise.byteOffset, this.counter, offset, frames, toLeft, toRight);
     }
     this.counter = (this.counter + 2 * frames) >>> 0;
   }

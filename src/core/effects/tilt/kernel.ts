@@ -5,10 +5,10 @@ import { settled } from '../../math/settled';
 import type { Floats } from '../../wasm/arena';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { tiltSpec } from './spec';
 
-const P = placesOf(tiltSpec, ['slope', 'pivot', 'output']);
+const P = parameterIndices(tiltSpec, ['slope', 'pivot', 'output']);
 
 /** Decibels by which a first-order filter rises in an octave. */
 const FULL_SLOPE_DB = 6.020599913279624;
@@ -26,7 +26,7 @@ const TICK = 16;
  */
 class TiltKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly slope = new Ramp(0);
   private readonly pivot = new Ramp(0);
   private readonly output = new Ramp(0);

@@ -5,11 +5,11 @@ import type { Doubles, Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { LevelKey } from '../levelKey';
 import { transientSpec } from './spec';
 
-const P = placesOf(transientSpec, ['attack', 'sustain', 'output']);
+const P = parameterIndices(transientSpec, ['attack', 'sustain', 'output']);
 
 /** The two followers that part at beginnings ... */
 const RISE_FAST = 0.0008;
@@ -39,7 +39,7 @@ class TransientKernel extends ParameterKernel implements Kernel {
   private readonly state: Doubles;
   private readonly factors: Doubles;
   private readonly sides: Sides;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(context: KernelContext) {
     super(context);
@@ -61,7 +61,7 @@ class TransientKernel extends ParameterKernel implements Kernel {
   }
 
   /** Once its followers are as good as in silence. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     const { state } = this;
     for (let n = 0; n < FOLLOWERS; n++) if (Math.abs(state[n]! - LEAST_DB) > NEAR_DB) return false;
     return Math.abs(state[FOLLOWERS]!) < NEAR_DB;
@@ -83,11 +83,11 @@ class TransientKernel extends ParameterKernel implements Kernel {
   }
 
   process(left: Floats, right: Floats, frames: number): void {
-    const { level, sides, loops, output } = this;
+    const { level, sides, wasmKernels, output } = this;
     takeSides(sides, left, right, frames);
     level.readPeaks(sides[0], sides[1], frames);
     const shaped = level.db.byteOffset;
-    loops.shapeTransients(
+    wasmKernels.shapeTransients(
       this.state.byteOffset,
       this.factors.byteOffset,
       shaped,
@@ -97,9 +97,9 @@ class TransientKernel extends ParameterKernel implements Kernel {
       MOST_DB,
       frames,
     );
-    loops.gains(shaped, frames);
-    loops.multiply(shaped, shaped, output.take(frames), frames + (frames & 1), false);
-    loops.scaleSides(left.byteOffset, right.byteOffset, shaped, frames);
+    wasmKernels.gains(shaped, frames);
+    wasmKernels.multiply(shaped, shaped, output.take(frames), frames + (frames & 1), false);
+    wasmKernels.scaleSides(left.byteOffset, right.byteOffset, shaped, frames);
   }
 }
 

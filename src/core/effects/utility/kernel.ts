@@ -1,4 +1,4 @@
-import { Compensation } from '../../dsp/compensation';
+import { LatencyCompensator } from '../../dsp/latencyCompensator';
 import { FilterPair } from '../../dsp/filterPair';
 import { Ramp } from '../../dsp/ramp';
 import { crossSides, takeSides, type Sides } from '../../dsp/sides';
@@ -7,10 +7,18 @@ import type { Floats } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK, type Kernel, type KernelContext, type KernelFactory } from '../kernel';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import { utilitySpec } from './spec';
 
-const P = placesOf(utilitySpec, ['gain', 'polarityLeft', 'polarityRight', 'swap', 'mono', 'delaySamples', 'lowCut']);
+const P = parameterIndices(utilitySpec, [
+  'gain',
+  'polarityLeft',
+  'polarityRight',
+  'swap',
+  'mono',
+  'delaySamples',
+  'lowCut',
+]);
 
 const MAXIMUM_DELAY = 4800;
 const LOWEST_CUT = 10;
@@ -21,21 +29,21 @@ const LOWEST_CUT = 10;
  */
 class UtilityKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  readonly rests = true;
+  readonly canSleep = true;
   private readonly matrix = [new Ramp(1), new Ramp(0), new Ramp(0), new Ramp(1)] as const;
-  private readonly delay: Compensation;
+  private readonly delay: LatencyCompensator;
   private readonly lowCut: FilterPair;
   private readonly cutAmount = new Ramp(0);
   private readonly cutoff: Ramp;
   private readonly low: Sides;
   /** Room for a frame by itself. */
   private readonly frame: Sides;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(context: KernelContext) {
     super(context);
     const { sampleRate, values, memory } = context;
-    this.delay = new Compensation(memory, this.rampFrames);
+    this.delay = new LatencyCompensator(memory, this.rampFrames);
     this.delay.setDelay(MAXIMUM_DELAY, true);
     this.lowCut = new FilterPair(memory, sampleRate);
     this.low = [memory.doubles(MAXIMUM_BLOCK), memory.doubles(MAXIMUM_BLOCK)];
@@ -94,7 +102,7 @@ class UtilityKernel extends ParameterKernel implements Kernel {
     const [ll, lr, rl, rr] = this.matrix;
     if (ll.settled && lr.idle && rl.idle && rr.settled) {
       if (ll.value === 1 && rr.value === 1) return;
-      this.loops.scaleFloats(left.byteOffset, right.byteOffset, ll.value, rr.value, frames);
+      this.wasmKernels.scaleFloats(left.byteOffset, right.byteOffset, ll.value, rr.value, frames);
       return;
     }
     for (let i = 0; i < frames; i++) {

@@ -1,7 +1,7 @@
 import { PitchTracker } from '../../dsp/pitchTracker';
 import { keyOfHz } from '../../math/keys';
 import type { Arena, Doubles } from '../../wasm/arena';
-import type { KernelEvent, Music } from '../kernel';
+import type { KernelEvent, MusicalContext } from '../kernel';
 import { nearestInScale } from '../scaleKeys';
 import type { Tone } from '../synth/tone';
 import { MOST_VOICES, Voices } from '../synth/voices';
@@ -47,7 +47,7 @@ export class BuiltInCarrier {
   constructor(
     memory: Arena,
     sampleRate: number,
-    private music: Music,
+    private music: MusicalContext,
   ) {
     this.voices = new Voices(memory, sampleRate, this.tone);
     this.tracker = new PitchTracker(memory, sampleRate, LOWEST_HZ);
@@ -84,7 +84,7 @@ export class BuiltInCarrier {
     if (source === 'chord') this.hold(this.chord);
   }
 
-  follow(music: Music): void {
+  follow(music: MusicalContext): void {
     this.music = music;
   }
 

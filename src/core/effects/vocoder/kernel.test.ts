@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { amplitudeAt, db, kernelOf, largest, RATES, setValue, told } from '../../../../test/support/render';
+import { amplitudeAt, db, kernelOf, largest, RATES, setValue, readMeter } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
 import { speak, throughBand } from '../../../../test/support/vocoder';
 import { bandCentres, bandEdges, MOST_BANDS } from '../../dsp/bandBank';
@@ -125,22 +125,22 @@ describe('vocoder', () => {
       const phase = (2 * Math.PI * 203 * n) / 48000;
       return 0.2 * (Math.sin(phase) + Math.sin(2 * phase) + Math.sin(3 * phase) + Math.sin(4 * phase));
     });
-    const keys = (kernel: Kernel) => told(kernel, 'vocoder', 'keys').filter((key) => !Number.isNaN(key));
+    const keys = (kernel: Kernel) => readMeter(kernel, 'vocoder', 'keys').filter((key) => !Number.isNaN(key));
     const chord = kernelOf('vocoder', { notes: 'Dm7', transpose: 2 });
     speak(chord, voice.subarray(0, 9600));
     expect(keys(chord)).toEqual([52, 55, 59, 62]);
     const lane = kernelOf('vocoder', { noteSource: 'lane' });
-    lane.happens!({ kind: 'noteOn', key: 60, velocity: 1 }, 5);
+    lane.handleEvent!({ kind: 'noteOn', key: 60, velocity: 1 }, 5);
     speak(lane, voice.subarray(0, 9600));
     expect(keys(lane)).toEqual([60]);
     const hand = kernelOf('vocoder', { noteSource: 'midi' });
-    hand.happens!({ kind: 'noteOn', key: 60, velocity: 1 }, 0);
-    hand.happens!({ kind: 'noteOn', key: 64, velocity: 1, byHand: true }, 0);
+    hand.handleEvent!({ kind: 'noteOn', key: 60, velocity: 1 }, 0);
+    hand.handleEvent!({ kind: 'noteOn', key: 64, velocity: 1, byHand: true }, 0);
     speak(hand, voice.subarray(0, 9600));
     expect(keys(hand)).toEqual([64]);
     const follow = kernelOf('vocoder', { noteSource: 'follow', transpose: -12 });
     // 203 Hz lie a quarter of a semitone under G sharp; in C major G and A are the nearest.
-    follow.follow!({ framesPerBeat: 24000, scale: [0, 2, 4, 5, 7, 9, 11] });
+    follow.setMusicalContext!({ framesPerBeat: 24000, scale: [0, 2, 4, 5, 7, 9, 11] });
     const { left } = speak(follow, voice);
     expect(keys(follow)).toEqual([55 - 12]);
     expect(amplitudeAt(left.subarray(24000), keyHz(43) * 4, 48000)).toBeGreaterThan(0.01);
@@ -186,7 +186,7 @@ describe('vocoder', () => {
     speak(kernel, voice.subarray(0, 960), carrier.subarray(0, 960));
     expect(kernel.tailSeconds()).toBe(Infinity);
     const { left } = speak(kernel, new Float32Array(38400), carrier.subarray(9600));
-    const levels = told(kernel, 'vocoder', 'bands').slice(0, MOST_BANDS);
+    const levels = readMeter(kernel, 'vocoder', 'bands').slice(0, MOST_BANDS);
     const centres = bandCentres({ bands: 24, order: 4, spacing: 'bark', lowHz: 90, highHz: 10000, bandwidth: 1 });
     centres.forEach((hz, band) => expect([hz, levels[band]! > -60]).toEqual([hz, hz <= 1000]));
     expect(largest(left.subarray(30000))).toBeGreaterThan(0.01);
@@ -227,7 +227,7 @@ describe('vocoder', () => {
     const centres = bandCentres(layout);
     const kernel = kernelOf('vocoder', values);
     speak(kernel, tone(centres[5]!, 0.5), tone(centres[5]!, 0.25));
-    const levels = told(kernel, 'vocoder', 'bands');
+    const levels = readMeter(kernel, 'vocoder', 'bands');
     const [voice, carrier, out] = [0, 1, 2].map((n) => levels.slice(n * MOST_BANDS, n * MOST_BANDS + 16));
     expect(voice!.indexOf(Math.max(...voice!))).toBe(5);
     expect(carrier![5]).toBeCloseTo(db(0.25 / Math.SQRT2), 0);

@@ -16,13 +16,13 @@ import {
   type KernelContext,
   type KernelEvent,
   type KernelFactory,
-  type KeySound,
-  type Music,
+  type SidechainBlock,
+  type MusicalContext,
 } from '../kernel';
 import { GlidingValues } from '../glidingValues';
 import { EqualPowerMix } from '../mixer';
 import { ParameterKernel } from '../parameterKernel';
-import { placesOf } from '../places';
+import { parameterIndices } from '../parameterIndices';
 import type { ResolvedSetting } from '../settings';
 import { WAVES } from '../synth/tone';
 import { MOST_VOICES } from '../synth/voices';
@@ -33,7 +33,7 @@ import { Cuts } from './cuts';
 import { CUT_OFF_LOW, vocoderSpec } from './spec';
 import { VoiceChain } from './voiceChain';
 
-const P = placesOf(vocoderSpec, [
+const P = parameterIndices(vocoderSpec, [
   'carrier',
   'carrierWave',
   'carrierVoices',
@@ -110,7 +110,7 @@ const levelDb = (gain: number) => (gain > 1e-6 ? gainToDb(gain) : SILENT_DB);
  */
 class VocoderKernel extends ParameterKernel implements Kernel {
   readonly latencyFrames = 0;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
   private readonly carrier: BuiltInCarrier;
   private readonly chain: VoiceChain;
   private readonly noise = new Noise(77);
@@ -174,35 +174,35 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.beside = [block(), block()];
     this.match = new LoudnessGain(sampleRate, MEASURED * TICK, UNHEARD);
     this.presenceRate = 1 - exp(-1 / (PRESENCE_SECONDS * sampleRate));
-    if (settings.notes) this.set('notes', settings.notes);
+    if (settings.notes) this.setSetting('notes', settings.notes);
     this.reset();
   }
 
   /** It holds a mouth, and so sound, for as long as bands are frozen. */
-  get rests(): boolean {
+  get canSleep(): boolean {
     return this.v[P.freeze] === 0;
   }
 
   tailSeconds(): number {
-    if (!this.rests) return Infinity;
+    if (!this.canSleep) return Infinity;
     // Levels fall by the base of logarithms in a release.
     return (11 * this.v[P.release]!) / 1000 + RINGS_SECONDS / Math.min(1, this.v[P.bandwidth]!);
   }
 
-  set(id: string, setting: ResolvedSetting): void {
+  setSetting(id: string, setting: ResolvedSetting): void {
     if (id === 'notes' && setting.kind === 'notes') this.carrier.setChord(setting.keys);
   }
 
-  override beginRest(): void {
-    super.beginRest();
+  override suspend(): void {
+    super.suspend();
     this.carrier.rest();
   }
 
-  follow(music: Music): void {
+  setMusicalContext(music: MusicalContext): void {
     this.carrier.follow(music);
   }
 
-  happens(event: KernelEvent, offset: number): void {
+  handleEvent(event: KernelEvent, offset: number): void {
     this.carrier.happens(event, offset);
   }
 
@@ -222,7 +222,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.offset = TICK;
   }
 
-  tell(out: Float64Array): void {
+  readMeters(out: Float64Array): void {
     const { banks } = this;
     const outGain = banks.gain * this.level.value * (1 + banks.even * (this.match.value - 1));
     for (let band = 0; band < MOST_BANDS; band++) {
@@ -322,8 +322,8 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     this.mix.blend(left, right, this.wet, frames);
   }
 
-  private piece(left: Floats, right: Floats, start: number, frames: number, key: KeySound | null): void {
-    const { voice, spare, chain, carrier, sides, levels, passed, wet, loops } = this;
+  private piece(left: Floats, right: Floats, start: number, frames: number, key: SidechainBlock | null): void {
+    const { voice, spare, chain, carrier, sides, levels, passed, wet, wasmKernels } = this;
     takeMiddle(voice, left, right, frames, start);
     chain.process(voice, spare, frames);
     carrier.hear(voice, frames);
@@ -335,7 +335,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     for (const side of [0, 1] as const) {
       const at = wet[side].byteOffset + 8 * start;
       const beside = passed[side].byteOffset;
-      loops.mixScaled(at, made[side].byteOffset, 0, levels.byteOffset, beside, 1, frames);
+      wasmKernels.mixScaled(at, made[side].byteOffset, 0, levels.byteOffset, beside, 1, frames);
     }
     if (this.heard.sibilance) this.addSibilance(start, frames);
   }

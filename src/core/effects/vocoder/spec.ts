@@ -1,6 +1,6 @@
 import { choice, defineEffect, group, mixParameter, number, toggle, type EffectSpec, type Parameter } from '../spec';
 import type { NotesSetting } from '../settings';
-import type { Reading } from '../readings';
+import type { MeterSpec } from '../meters';
 import { MOST_BANDS } from '../../dsp/bandBank';
 import { MOST_VOICES } from '../synth/voices';
 import { WAVE_CHOICES } from '../synth/tone';
@@ -10,10 +10,10 @@ export const CUT_OFF_LOW = 20;
 export const CUT_OFF_HIGH = 20000;
 
 /** Levels by band of the voice, of the carrier and of what comes out. */
-const BANDS: Reading = { kind: 'bands', name: 'Voice, carrier and output by band', count: 3 * MOST_BANDS };
-const KEYS: Reading = { kind: 'keys', name: 'Keys that sound', count: MOST_VOICES };
+const BANDS: MeterSpec = { kind: 'bands', name: 'Voice, carrier and output by band', count: 3 * MOST_BANDS };
+const KEYS: MeterSpec = { kind: 'keys', name: 'Keys that sound', count: MOST_VOICES };
 /** How loud the voice is behind its chain. */
-const VOICE: Reading = { kind: 'level', name: 'Voice', count: 1 };
+const VOICE: MeterSpec = { kind: 'level', name: 'Voice', count: 1 };
 
 const synth = { id: 'carrier', oneOf: ['synth'] } as const;
 
@@ -70,7 +70,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
   family: 'pitch',
   purpose: 'Lets another sound speak: what the voice does in each band of the spectrum is done to a carrier.',
   picture: 'response',
-  tells: [BANDS, KEYS, VOICE],
+  meters: [BANDS, KEYS, VOICE],
   playsNotes: true,
   usesNotes: ({ carrier, noteSource }) => carrier !== 'key' && (noteSource === 'lane' || noteSource === 'midi'),
   main: ['bands', 'formantShift', 'unvoiced', 'mix'],

@@ -1,4 +1,4 @@
-import { placeInsert } from '../places';
+import { placeInsert } from '../stagePlacement';
 import { contrastBands, equalizerWith } from '../contrast';
 import { madeName, voiceName, type Recipe } from './recipe';
 import { returnFor } from './returnFor';

@@ -41,7 +41,7 @@ export const madeName = (what: string, document: SessionDocument, answers: Answe
   cutText(`${what} ${voiceName(document, answers)}`, NAME_LENGTH);
 
 /** What a recipe knows when it builds. */
-export interface Kitchen {
+export interface RecipeContext {
   readonly document: SessionDocument;
   readonly answers: Answers;
   /** Phrases of the track that was named, in seconds of the session. */
@@ -62,7 +62,7 @@ export function wholeBars(document: SessionDocument): number {
 }
 
 /** Where words and notes of a track begin, in seconds of the session. */
-export function onsetsOfTrack({ document, onsets }: Kitchen, trackId: string): number[] {
+export function onsetsOfTrack({ document, onsets }: RecipeContext, trackId: string): number[] {
   const seconds = 60 / document.session.tempoBpm;
   return Object.values(document.clips)
     .filter((clip) => clip.trackId === trackId && !clip.mute)
@@ -105,5 +105,5 @@ export interface Recipe {
   /** What that adds to the routing, to be drawn beforehand. */
   readonly sketch: (document: SessionDocument, answers: Answers) => readonly Sketched[];
   /** @throws KinetikonError session.command when the track has nothing to work with */
-  readonly build: (kitchen: Kitchen) => Dish;
+  readonly build: (kitchen: RecipeContext) => Dish;
 }

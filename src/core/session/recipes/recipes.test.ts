@@ -15,7 +15,7 @@ import { landingBeat, type PlacedPrint } from '../prints';
 import { SONG } from '../../../../demo/score';
 import { channelOf, channels, stripOf, type SessionDocument } from '../records';
 import { connectionsOf } from '../routing';
-import type { Answers, Kitchen, Recipe } from './recipe';
+import type { Answers, RecipeContext, Recipe } from './recipe';
 import { RECIPES } from './recipes';
 
 const RATE = 48000;
@@ -65,7 +65,7 @@ function rms({ left }: Samples, from: number, to: number): number {
   return db(Math.sqrt(sum / ((to - from) * RATE)) + 1e-9);
 }
 
-const cook = (recipe: Recipe, answers: Answers, chords: Kitchen['chords'] = []) => {
+const cook = (recipe: Recipe, answers: Answers, chords: RecipeContext['chords'] = []) => {
   const dish = recipe.build({ document: demo, answers, phrases, regions, onsets, chords, newId });
   return { dish, document: applyCommand(demo, dish.command, recipe.name).document };
 };

@@ -1,11 +1,11 @@
 import type { ParameterValues } from '../../effects/values';
 import type { Command } from '../commands';
 import { stripOf } from '../records';
-import type { Kitchen } from './recipe';
+import type { RecipeContext } from './recipe';
 
 /** A return with some effects, the space last, and a send of the voice into it. */
 export function returnFor(
-  { document, answers, newId }: Kitchen,
+  { document, answers, newId }: RecipeContext,
   name: string,
   effects: readonly (readonly [effect: string, values: ParameterValues])[],
   gainDb: number,

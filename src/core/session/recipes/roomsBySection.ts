@@ -1,7 +1,15 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
 import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
-import { largestSection, madeName, onsetsOfTrack, voiceName, type Answers, type Kitchen, type Recipe } from './recipe';
+import {
+  largestSection,
+  madeName,
+  onsetsOfTrack,
+  voiceName,
+  type Answers,
+  type RecipeContext,
+  type Recipe,
+} from './recipe';
 
 const HALLS = {
   modest: { name: 'a modest hall', size: 24, decay: 1.8 },
@@ -32,7 +40,7 @@ const beatsOf = (document: SessionDocument, seconds: number) =>
 const EARLY_BEATS = 0.1;
 
 /** End of a section in beats, or of the word that is held across it. */
-function lastWordEnd(kitchen: Kitchen, voiceId: string, until: number): number {
+function lastWordEnd(kitchen: RecipeContext, voiceId: string, until: number): number {
   const { document, phrases } = kitchen;
   const beats = (seconds: number) => beatsOf(document, seconds);
   const held = phrases.phrases.find(({ start, end }) => beats(start) < until - EARLY_BEATS && beats(end) > until);

@@ -2,7 +2,7 @@ import { KinetikonError } from '../../errors';
 import { makeSwell, presetSpace, swellTrackName, wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import type { Clip, SessionDocument } from '../records';
-import { voiceName, type Kitchen, type Recipe } from './recipe';
+import { voiceName, type RecipeContext, type Recipe } from './recipe';
 
 const SPACES = {
   hall: { name: 'a large hall', effect: 'reverb', preset: 'large-hall' },
@@ -11,11 +11,11 @@ const SPACES = {
   stone: { name: 'a nave of stone', effect: 'convolution', preset: 'sung-in-stone' },
 } as const;
 
-const spaceOf = (answers: Kitchen['answers']) => SPACES[answers.space as keyof typeof SPACES];
+const spaceOf = (answers: RecipeContext['answers']) => SPACES[answers.space as keyof typeof SPACES];
 const sectionName = (document: SessionDocument, id: string | undefined) => document.sections[id ?? '']?.name ?? '';
 
 /** The first word on a track from a beat on: its clip, and where it is in that. */
-function firstWord({ document, answers, onsets }: Kitchen, fromBeat: number) {
+function firstWord({ document, answers, onsets }: RecipeContext, fromBeat: number) {
   const beats = document.session.tempoBpm / 60;
   const beatOf = (clip: Clip, seconds: number) => clip.startBeat + soundPlace(clip, seconds) * beats;
   const found = Object.values(document.clips)

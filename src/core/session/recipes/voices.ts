@@ -7,7 +7,7 @@ import type { ParameterValue } from '../../effects/values';
 import type { Command } from '../commands';
 import { beatsPerBar, channelOf, TONICS, type Note, type Point, type SessionDocument } from '../records';
 import { scaleOf } from '../scales';
-import { madeName, voiceName, wholeBars, type Answers, type Kitchen, type Recipe } from './recipe';
+import { madeName, voiceName, wholeBars, type Answers, type RecipeContext, type Recipe } from './recipe';
 import { returnFor } from './returnFor';
 
 /** The key's tonic nearest over an octave's C. */
@@ -129,7 +129,7 @@ function tonicChord(document: SessionDocument): Held[] {
 }
 
 /** What was found bar by bar; bars with the same chord are one. */
-function foundChords({ document, chords }: Kitchen): Held[] {
+function foundChords({ document, chords }: RecipeContext): Held[] {
   const perBar = beatsPerBar(document.session);
   const held: Held[] = [];
   chords.forEach((chord, bar) => {

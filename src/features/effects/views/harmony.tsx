@@ -61,7 +61,7 @@ function Pitches(props: {
   const heard = useRef<number[]>([]);
   useFrame(() => {
     if (!studio.engine.playing) return;
-    const keys = NAMES.map((_, n) => keyOf(studio.engine.told(insert.id, 'pitch', n)));
+    const keys = NAMES.map((_, n) => keyOf(studio.engine.meterValue(insert.id, 'pitch', n)));
     const second = ((studio.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
     course.put(loopOn ? second : second % seconds, keys);
     if (Number.isNaN(keys[0]!)) return;

@@ -60,7 +60,8 @@ function BandsPicture({ insert }: { readonly insert: Insert }) {
   const frame = useRef(0);
   const [warnings, setWarnings] = useState<readonly string[]>([]);
   useFrame(() => {
-    const read = (course: number, band: number) => studio.engine.told(insert.id, 'bands', course * MOST_BANDS + band);
+    const read = (course: number, band: number) =>
+      studio.engine.meterValue(insert.id, 'bands', course * MOST_BANDS + band);
     courses.forEach((points, course) =>
       points.forEach((point, band) => {
         point.y = Math.max(FLOOR, read(course, band) ?? FLOOR);

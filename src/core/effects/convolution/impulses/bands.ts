@@ -1,6 +1,6 @@
 import { BlockFourier } from '../../../dsp/blockFourier';
 import { log } from '../../../math/elementary';
-import { lend, type Arena, type Doubles } from '../../../wasm/arena';
+import { withArena, type Arena, type Doubles } from '../../../wasm/arena';
 
 /** Octaves that rooms are worked out in, by their centres in Hz. */
 export const BAND_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
@@ -25,7 +25,7 @@ export function sumOfBands(
   sampleRate: number,
   work: (add: (bands: readonly number[], left: Float64Array, right: Float64Array) => void) => void,
 ): [Float32Array, Float32Array] {
-  return lend((memory) => {
+  return withArena((memory) => {
     const sum = new BandSum(memory, frames, sampleRate);
     work((bands, left, right) => sum.add(bands, left, right));
     return sum.finish();

@@ -8,20 +8,20 @@ import { LONGEST_BLOCK } from './longestBlock';
 const FADE_FRAMES = 256;
 
 /** Holds a stereo signal back by whole frames, so that paths of different latency meet; changes crossfade. */
-export class Compensation {
-  private room: Arena | null = null;
+export class LatencyCompensator {
+  private rings: Arena | null = null;
   private left!: Floats;
   private right!: Floats;
   private size = 0;
   private index = 0;
   /** Frames of silence that went in last. */
-  private quiet = Infinity;
+  private silentFrames = Infinity;
   private from = 0;
   private to = 0;
   /** The delay that is asked for; a change under way is finished first. */
-  private wanted = 0;
+  private targetFrames = 0;
   private fade: number;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   /**
    * @param memory that its rings are part of
@@ -37,9 +37,9 @@ export class Compensation {
   /** Allocates when the delay is longer than any before: to be called when a plan arrives, not while rendering. */
   setDelay(frames: number, fresh: boolean): void {
     // Where nothing sounds there is nothing to fade.
-    const atOnce = fresh || (this.holds && this.empty);
+    const atOnce = fresh || (this.hasHistory && this.isSilent);
     if (frames > 0 && frames + LONGEST_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + LONGEST_BLOCK));
-    this.wanted = frames;
+    this.targetFrames = frames;
     if (!atOnce) return;
     this.from = this.to = frames;
     this.fade = this.fadeFrames;
@@ -53,8 +53,8 @@ export class Compensation {
       for (let n = 0; n < this.size; n++) ring[n] = old[(this.index + n) & (this.size - 1)]!;
       return ring;
     });
-    this.room?.free();
-    this.room = room;
+    this.rings?.free();
+    this.rings = room;
     [this.left, this.right] = rings as [Floats, Floats];
     this.index = this.size;
     this.size = size;
@@ -65,27 +65,27 @@ export class Compensation {
     if (this.size === 0) return;
     this.left.fill(0);
     this.right.fill(0);
-    this.quiet = Infinity;
+    this.silentFrames = Infinity;
   }
 
   /** Gives its memory back. */
   dispose(): void {
-    this.room?.free();
-    this.room = null;
+    this.rings?.free();
+    this.rings = null;
   }
 
   /** Whether it holds anything back, or did. */
-  get holds(): boolean {
+  get hasHistory(): boolean {
     return this.size > 0;
   }
 
   /** Whether nothing but silence is left in it. */
-  get empty(): boolean {
-    return this.quiet >= this.size;
+  get isSilent(): boolean {
+    return this.silentFrames >= this.size;
   }
 
-  get delay(): number {
-    return this.wanted;
+  get delayFrames(): number {
+    return this.targetFrames;
   }
 
   /**
@@ -94,14 +94,14 @@ export class Compensation {
    * @param outLeft,outRight what comes out; they may be what goes in
    */
   process(left: Floats, right: Floats, sounding: boolean, outLeft: Floats, outRight: Floats, frames: number): void {
-    if (this.fade >= this.fadeFrames) this.turn();
-    this.quiet = sounding ? 0 : this.quiet + frames;
+    if (this.fade >= this.fadeFrames) this.startCrossfade();
+    this.silentFrames = sounding ? 0 : this.silentFrames + frames;
     const { size, index } = this;
     if (size === 0) {
       this.pass(left, right, sounding, outLeft, outRight, frames);
       return;
     }
-    this.loops.holdSides(
+    this.wasmKernels.holdSides(
       this.left.byteOffset,
       this.right.byteOffset,
       size,
@@ -126,10 +126,10 @@ export class Compensation {
     outRight: Floats,
     frames: number,
   ): void {
-    const { loops } = this;
-    if (!sounding) loops.clearSides(outLeft.byteOffset, outRight.byteOffset, frames);
+    const { wasmKernels } = this;
+    if (!sounding) wasmKernels.clearSides(outLeft.byteOffset, outRight.byteOffset, frames);
     else if (left !== outLeft || right !== outRight) {
-      loops.copySides(outLeft.byteOffset, outRight.byteOffset, left.byteOffset, right.byteOffset, frames);
+      wasmKernels.copySides(outLeft.byteOffset, outRight.byteOffset, left.byteOffset, right.byteOffset, frames);
     }
   }
 
@@ -138,7 +138,7 @@ export class Compensation {
     const { left, right, fadeFrames } = this;
     const mask = this.size - 1;
     for (let i = 0; i < frames; i++) {
-      if (this.fade >= fadeFrames) this.turn();
+      if (this.fade >= fadeFrames) this.startCrossfade();
       const part = this.fade++ / fadeFrames;
       const now = (index + i - this.to) & mask;
       if (part >= 1) {
@@ -154,10 +154,10 @@ export class Compensation {
   }
 
   /** Sets out for the delay that is asked for. */
-  private turn(): void {
-    if (this.wanted === this.to) return;
+  private startCrossfade(): void {
+    if (this.targetFrames === this.to) return;
     this.from = this.to;
-    this.to = this.wanted;
+    this.to = this.targetFrames;
     this.fade = 0;
   }
 }

@@ -7,7 +7,7 @@ import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileBehind, compileHeard, placedStrip } from './compile';
 import { validateDocument } from './document';
-import { firstPlace, isStereo, placed, placeValues } from './places';
+import { firstPlace, isStereo, placed, placeValues } from './stagePlacement';
 import { connectionsOf } from './routing';
 import { newClip, newDocument, newModulator, newSend, type SessionDocument } from './records';
 

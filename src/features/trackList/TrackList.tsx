@@ -26,7 +26,7 @@ type Kind = 'track' | 'return' | 'group' | 'main';
  * Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about.
  * Beside the timeline it lines up with its rows and scrolls along.
  */
-export function Cast() {
+export function TrackList() {
   const studio = useStudio();
   const { session, tracks, returns, main, stripId, rows, lanesOpen, aligned } = useStudioState((state) => ({
     session: state.document.session,

@@ -1,7 +1,7 @@
 import { effectById } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
 import { newDocument } from '@/core/session/records';
-import { addPoint, takeCommand, type Take } from './writing';
+import { addPoint, takeCommand, type Take } from './automationRecording';
 
 const take = (effect: string, id: string): Take => ({
   ownerId: 'x',

@@ -7,7 +7,7 @@ import { wasm } from '../wasm/module';
 const memory = new Arena();
 afterAll(() => memory.free());
 const random = new SeededRandom(41);
-const { loops } = wasm();
+const { kernels } = wasm();
 const doubles = (make: (n: number) => number): Doubles => {
   const block = memory.doubles(128);
   for (let n = 0; n < 128; n++) block[n] = make(n);
@@ -23,14 +23,14 @@ const level = () => 60 * random.uniform() - 60;
 const LENGTHS = Array.from({ length: 128 }, (_, n) => n + 1);
 const first = <T extends Float32Array | Float64Array>(block: T, frames: number) => [...block.subarray(0, frames)];
 
-describe('loops of the dynamics in WebAssembly give the bits of the same in TypeScript', () => {
+describe('dynamics in WebAssembly give the bits of the same in TypeScript', () => {
   it('static reductions, whatever threshold, ratio and knee, none too', () => {
     for (const frames of LENGTHS) {
       const [levels, thresholds, slopes] = [doubles(level), doubles(level), doubles(() => random.uniform())];
       const knees = doubles((n) => (n % 3 === 0 ? 0 : 24 * random.uniform()));
       const out = doubles(() => 0);
       const places = [levels, thresholds, slopes, knees, out].map((one) => one.byteOffset);
-      loops.staticReductions(...(places as [number, number, number, number, number]), frames);
+      kernels.staticReductions(...(places as [number, number, number, number, number]), frames);
       const wanted = first(levels, frames).map((db, n) => staticReduction(db, thresholds[n]!, slopes[n]!, knees[n]!));
       // Nothing is nothing on either side of zero.
       expect(first(out, frames).map((x) => x + 0)).toEqual(wanted.map((x) => x + 0));
@@ -49,7 +49,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
         most = Math.min(most, reduction);
         return reduction;
       });
-      loops.followReductions(state.byteOffset, block.byteOffset, 0.9, 0.99, frames);
+      kernels.followReductions(state.byteOffset, block.byteOffset, 0.9, 0.99, frames);
       expect(first(block, frames)).toEqual(wanted);
       expect([...state]).toEqual([reduction, most]);
     }
@@ -59,7 +59,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
     for (const frames of LENGTHS) {
       const [levels, thresholds, amounts] = [doubles(level), doubles(level), doubles(() => 12 * random.uniform())];
       const wanted = first(levels, frames).map((db, n) => -Math.min(amounts[n]!, Math.max(0, db - thresholds[n]!)));
-      loops.boundedReductions(levels.byteOffset, thresholds.byteOffset, amounts.byteOffset, frames);
+      kernels.boundedReductions(levels.byteOffset, thresholds.byteOffset, amounts.byteOffset, frames);
       expect(first(levels, frames)).toEqual(wanted);
     }
   });
@@ -73,10 +73,10 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
         first(block, frames).map((x, n) => Math.fround(x * (1 - mixes[n]! + mixes[n]! * (gains[n]! * makeups[n]!))));
       let wanted = [weighed(left), weighed(right)];
       const places = [left, right, gains, makeups, mixes].map((one) => one.byteOffset);
-      loops.weighSides(...(places as [number, number, number, number, number]), frames);
+      kernels.weighSides(...(places as [number, number, number, number, number]), frames);
       expect([first(left, frames), first(right, frames)]).toEqual(wanted);
       wanted = [left, right].map((block) => first(block, frames).map((x, n) => Math.fround(x * mixes[n]!)));
-      loops.scaleSides(left.byteOffset, right.byteOffset, mixes.byteOffset, frames);
+      kernels.scaleSides(left.byteOffset, right.byteOffset, mixes.byteOffset, frames);
       expect([first(left, frames), first(right, frames)]).toEqual(wanted);
     }
   });
@@ -105,7 +105,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
         return gain;
       });
       const { byteOffset } = state;
-      loops.gateGains(
+      kernels.gateGains(
         byteOffset,
         block.byteOffset,
         floors.byteOffset,
@@ -144,7 +144,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
         return shaped;
       });
       const places = [state, factors, block, attacks, sustains].map((one) => one.byteOffset);
-      loops.shapeTransients(...(places as [number, number, number, number, number]), -80, 18, frames);
+      kernels.shapeTransients(...(places as [number, number, number, number, number]), -80, 18, frames);
       expect(first(block, frames)).toEqual(wanted);
     }
   });
@@ -174,7 +174,7 @@ describe('loops of the dynamics in WebAssembly give the bits of the same in Type
         }),
       );
       const places = [state, sides[0]!, sides[1]!, gains].map((one) => one.byteOffset);
-      loops.cutBell(...(places as [number, number, number, number]), g, inverseQ, frames);
+      kernels.cutBell(...(places as [number, number, number, number]), g, inverseQ, frames);
       expect(sides.map((side) => first(side, frames))).toEqual(wanted);
     }
   });

@@ -7,23 +7,23 @@ import ListGroup from 'react-bootstrap/ListGroup';
 import Modal from 'react-bootstrap/Modal';
 import { useStudio } from '../session/StudioContext';
 import { typeAhead } from '../ui/typeAhead';
-import { findsOf, search, type Find } from './finds';
+import { paletteEntries, search, type PaletteEntry } from './commandPalette';
 
 /** Of one of them, in pixels. */
 const HEIGHT = 34;
 const KINDS = { command: 'command', place: 'go to', effect: 'effect', recipe: 'recipe' } as const;
 
 /** A search of everything that can be done or gone to. */
-export function FindSheet() {
+export function CommandPalette() {
   const studio = useStudio();
   const [text, setText] = useState('');
   const field = useRef<HTMLInputElement>(null);
   const [at, setAt] = useState(0);
-  const [finds] = useState(() => findsOf(studio));
+  const [finds] = useState(() => paletteEntries(studio));
   const list = useRef<HTMLDivElement>(null);
   const found = search(finds, text);
   const close = () => studio.set({ help: null });
-  const run = (find: Find | undefined) => {
+  const run = (find: PaletteEntry | undefined) => {
     if (!find) return;
     close();
     find.run();

@@ -1,7 +1,7 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { Arena } from '../wasm/arena';
 import { wasm } from '../wasm/module';
-import { Compensation } from '../dsp/compensation';
+import { LatencyCompensator } from '../dsp/latencyCompensator';
 import { CurvedLevel } from './curvedLevel';
 import type { InsertNode } from './insertNode';
 import type { PlanEdge, PlanKey, Tap } from './plan';
@@ -10,29 +10,29 @@ import type { Strip } from './strip';
 const RAMP_SECONDS = 0.015;
 
 /** An output or a send: sound of one strip, held back to meet the others, with its level into the next strip. */
-export class Path {
+export class Route {
   readonly id: string;
-  leaving = false;
-  readonly delay: Compensation;
+  isLeaving = false;
+  readonly delay: LatencyCompensator;
   private readonly level: CurvedLevel;
-  private readonly loops = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(
     edge: PlanEdge,
-    readonly from: Strip,
-    readonly to: Strip,
+    readonly source: Strip,
+    readonly destination: Strip,
     readonly tap: Tap,
     sampleRate: number,
     fresh: boolean,
   ) {
     this.id = edge.id;
-    this.delay = new Compensation(from.memory);
+    this.delay = new LatencyCompensator(source.memory);
     this.level = new CurvedLevel(fresh ? edge.gain : 0, Math.round(RAMP_SECONDS * sampleRate), edge.curve);
     this.setGain(edge.gain);
   }
 
   update(edge: PlanEdge): void {
-    this.leaving = false;
+    this.isLeaving = false;
     this.level.setCurve(edge.curve);
     this.level.moveTo(edge.gain);
   }
@@ -41,14 +41,14 @@ export class Path {
     this.level.moveTo(gain);
   }
 
-  leave(): void {
-    this.leaving = true;
+  fadeOut(): void {
+    this.isLeaving = true;
     this.level.setCurve(undefined);
     this.level.moveTo(0);
   }
 
-  get gone(): boolean {
-    return this.leaving && this.level.settled;
+  get isGone(): boolean {
+    return this.isLeaving && this.level.settled;
   }
 
   reset(place: number): void {
@@ -61,44 +61,44 @@ export class Path {
 
   /** @param place in the session of what leaves the strip now */
   process(frames: number, place: number, moving: boolean): void {
-    const { from, to, level, delay } = this;
-    const { pathGains, sounding } = from;
+    const { source, destination, level, delay } = this;
+    const { routeGains, isSounding } = source;
     const still = level.settled;
-    if (!still) level.fill(pathGains, frames, place, moving);
-    if (!sounding && delay.empty) return;
+    if (!still) level.fill(routeGains, frames, place, moving);
+    if (!isSounding && delay.isSilent) return;
     const before = this.tap === 'beforeFader';
-    let left = before ? from.beforeLeft : from.left;
-    let right = before ? from.beforeRight : from.right;
-    if (delay.holds) {
-      const { heldLeft, heldRight } = from;
-      delay.process(left, right, sounding, heldLeft, heldRight, frames);
-      left = heldLeft;
-      right = heldRight;
+    let left = before ? source.preFaderLeft : source.left;
+    let right = before ? source.preFaderRight : source.right;
+    if (delay.hasHistory) {
+      const { delayedLeft, delayedRight } = source;
+      delay.process(left, right, isSounding, delayedLeft, delayedRight, frames);
+      left = delayedLeft;
+      right = delayedRight;
     }
     if (still && level.now === 0) return;
-    to.fed = true;
-    this.loops.mixFloats(
-      to.left.byteOffset,
-      to.right.byteOffset,
+    destination.isFed = true;
+    this.wasmKernels.mixFloats(
+      destination.left.byteOffset,
+      destination.right.byteOffset,
       left.byteOffset,
       right.byteOffset,
       level.now,
-      still ? 0 : pathGains.byteOffset,
+      still ? 0 : routeGains.byteOffset,
       frames,
     );
   }
 }
 
 /** The sound of a strip on its way into the key of an effect, held back to meet what the effect works on. */
-export class KeyPath {
+export class SidechainRoute {
   private readonly memory = new Arena();
-  readonly delay = new Compensation(this.memory);
+  readonly delay = new LatencyCompensator(this.memory);
   readonly left = this.memory.floats(MAXIMUM_BLOCK);
   readonly right = this.memory.floats(MAXIMUM_BLOCK);
 
   constructor(
     readonly key: PlanKey,
-    readonly from: Strip,
+    readonly source: Strip,
     readonly insert: InsertNode,
     readonly slot: string,
   ) {}
@@ -108,10 +108,10 @@ export class KeyPath {
   }
 
   process(frames: number): void {
-    const { from, left, right } = this;
+    const { source, left, right } = this;
     const before = this.key.tap === 'beforeFader';
-    const sourceLeft = before ? from.beforeLeft : from.left;
-    const sourceRight = before ? from.beforeRight : from.right;
-    this.delay.process(sourceLeft, sourceRight, from.sounding, left, right, frames);
+    const sourceLeft = before ? source.preFaderLeft : source.left;
+    const sourceRight = before ? source.preFaderRight : source.right;
+    this.delay.process(sourceLeft, sourceRight, source.isSounding, left, right, frames);
   }
 }

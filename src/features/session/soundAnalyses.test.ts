@@ -1,7 +1,7 @@
 import { createStore } from 'zustand/vanilla';
 import { KinetikonError } from '@/core/errors';
 import { newDocument } from '@/core/session/records';
-import { SoundLooks } from './soundLooks';
+import { SoundAnalyses } from './soundAnalyses';
 import type { StudioState } from './state';
 
 interface Asked {
@@ -19,7 +19,7 @@ function desk() {
   );
   const asked: Asked[] = [];
   const reported: [string, string][] = [];
-  const looks = new SoundLooks({
+  const looks = new SoundAnalyses({
     store,
     worker: {
       run: (task, { signal, onProgress } = {}) =>

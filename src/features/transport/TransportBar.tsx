@@ -13,7 +13,7 @@ import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
 import { meterPosition } from '../ui/levels';
 import { formatPosition } from '../ui/music';
-import { Typed } from '../ui/Typed';
+import { EditableText } from '../ui/EditableText';
 
 const HOLD_MS = 1500;
 const TAP_RESET_MS = 2500;
@@ -33,7 +33,7 @@ const METRES = [
 ] as const;
 
 /** Play, position, tempo, metre, key, loop and the main meter. */
-export function ListeningStrip() {
+export function TransportBar() {
   const studio = useStudio();
   const { session, missing, engineState, armed, punch } = useStudioState((state) => ({
     session: state.document.session,
@@ -252,7 +252,7 @@ function Tempo({ tempo }: { tempo: number }) {
     <span className="field">
       <span>tempo</span>
       <span className="field-pair">
-        <Typed
+        <EditableText
           label="Tempo in beats a minute"
           text={String(tempo)}
           width={44}
@@ -303,14 +303,14 @@ function Loop({ session }: { session: SessionRecord }) {
         >
           <Repeat size={14} aria-hidden="true" />
         </Button>
-        <Typed
+        <EditableText
           label="Loop from bar"
           text={bar(session.loopStartBeat)}
           width={30}
           onTyped={(text) => take(text, (loopStartBeat) => ({ loopStartBeat, loopEndBeat: session.loopEndBeat }))}
         />
         to
-        <Typed
+        <EditableText
           label="Loop to bar"
           text={bar(session.loopEndBeat)}
           width={30}

@@ -2,7 +2,7 @@ import type { StoredSession } from '@/core/protocol/http';
 import { applyCommand } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newClip, newDocument } from '@/core/session/records';
-import type * as Opening from './opening';
+import type * as Opening from './prefetch';
 
 const ids = ['a', 'b', 'c'].map((letter) => letter.repeat(64));
 
@@ -53,7 +53,7 @@ describe('opening a session', () => {
     jest.resetModules();
     jest.resetAllMocks();
     fetchAsset.mockResolvedValue(new ArrayBuffer(0));
-    opening = await import('./opening');
+    opening = await import('./prefetch');
   });
 
   it('takes what has been fetched ahead, with the sounds that are played first, once', async () => {

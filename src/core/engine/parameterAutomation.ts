@@ -1,4 +1,4 @@
-import type { Kernel, KeySound } from '../effects/kernel';
+import type { Kernel, SidechainBlock } from '../effects/kernel';
 import { CurveReader, sameCurve } from './curve';
 import { modulated, Modulation } from './modulation';
 import type { PlanInsert } from './plan';
@@ -7,41 +7,41 @@ import type { PlanInsert } from './plan';
 const TICK = 32;
 const SLOW_TICK = 128;
 /** A leap of an automated parameter is taken within this time. */
-const LEAP_SECONDS = 0.02;
+const JUMP_SECONDS = 0.02;
 
 /** A parameter that automation moves, or modulations, or both. */
-interface Driven {
+interface AutomatedParameter {
   readonly index: number;
   readonly reader: CurveReader | null;
   readonly modulations: readonly Modulation[];
   value: number;
   /** Frames between two looks at where it is to be, and the frame of the next one. */
-  readonly tick: number;
-  due: number;
+  readonly tickFrames: number;
+  nextUpdate: number;
   /** Where it is to be then, and how long it takes there. */
-  next: number;
-  frames: number;
+  target: number;
+  rampFrames: number;
   /** Session frame up to which a leap is being smoothed. */
-  until: number;
+  smoothUntil: number;
 }
 
 /** Does the work of an effect on a part of the block while nothing that is driven changes its course. */
-export interface DrivenWork {
-  work(from: number, frames: number): void;
+export interface PartProcessor {
+  processPart(from: number, frames: number): void;
 }
 
 /**
  * The parameters of an effect: set by hand, moved along curves, moved by modulators. Those that move are exact at every
  * tick and corner and go between in straight lines; the block is cut only where one of them changes its course.
  */
-export class Driving {
+export class ParameterAutomation {
   private values: number[];
-  private driven: readonly Driven[] = [];
+  private automated: readonly AutomatedParameter[] = [];
   private modulations: readonly Modulation[] = [];
-  private expected = NaN;
+  private expectedFrame = NaN;
   /** Modulators go on while the session stands still: the frame they are at. */
   clock = 0;
-  private readonly leapFrames: number;
+  private readonly jumpFrames: number;
 
   constructor(
     insert: PlanInsert,
@@ -49,18 +49,18 @@ export class Driving {
     private readonly sampleRate: number,
   ) {
     this.values = [...insert.values];
-    this.leapFrames = Math.round(LEAP_SECONDS * sampleRate);
-    this.drive(insert);
+    this.jumpFrames = Math.round(JUMP_SECONDS * sampleRate);
+    this.setAutomation(insert);
   }
 
   update(insert: PlanInsert): void {
     insert.values.forEach((value, index) => this.set(index, value));
-    this.drive(insert);
+    this.setAutomation(insert);
   }
 
-  private drive(insert: PlanInsert): void {
+  private setAutomation(insert: PlanInsert): void {
     const { curves = [], modulations = [] } = insert;
-    const before = this.driven;
+    const before = this.automated;
     this.modulations = modulations.map((plan) => {
       const old = this.modulations.find((one) => one.plan.id === plan.id);
       return old && JSON.stringify(old.plan) === JSON.stringify(plan)
@@ -68,7 +68,7 @@ export class Driving {
         : new Modulation(plan, this.sampleRate, old);
     });
     const places = [...new Set([...curves, ...modulations].map(({ index }) => index))].sort((a, b) => a - b);
-    this.driven = places.map((index) => {
+    this.automated = places.map((index) => {
       const curve = curves.find((one) => one.index === index)?.curve;
       const old = before.find((one) => one.index === index);
       const reader = !curve
@@ -79,53 +79,53 @@ export class Driving {
       const own = this.modulations.filter((one) => one.plan.index === index);
       const same = old && old.reader === reader && old.modulations.length === own.length;
       if (same && own.every((one, n) => one === old.modulations[n])) return old;
-      const tick = !reader && own.every(({ slow }) => slow) ? SLOW_TICK : TICK;
-      const start = { due: -Infinity, value: NaN, next: NaN, frames: 0, until: -Infinity };
-      return { index, reader, modulations: own, tick, ...start };
+      const tickFrames = !reader && own.every(({ isSlow }) => isSlow) ? SLOW_TICK : TICK;
+      const start = { nextUpdate: -Infinity, value: NaN, target: NaN, rampFrames: 0, smoothUntil: -Infinity };
+      return { index, reader, modulations: own, tickFrames, ...start };
     });
-    for (const index of places) this.kernel.prepare?.(index);
+    for (const index of places) this.kernel.prepareAutomation?.(index);
     // What is new is taken up as softly as a leap.
-    if (this.driven.some((one) => !before.includes(one))) this.expected = NaN;
+    if (this.automated.some((one) => !before.includes(one))) this.expectedFrame = NaN;
     for (const { index } of before) {
-      if (!this.driven.some((one) => one.index === index)) this.kernel.setParameter(index, this.values[index]!);
+      if (!this.automated.some((one) => one.index === index)) this.kernel.setParameter(index, this.values[index]!);
     }
   }
 
   /** Gives followers what they listen to, by the id of their modulation. */
-  listenTo(sounds: ReadonlyMap<string, KeySound>): void {
-    for (const modulation of this.modulations) modulation.sound = sounds.get(modulation.plan.id) ?? null;
+  setFollowerInputs(sounds: ReadonlyMap<string, SidechainBlock>): void {
+    for (const modulation of this.modulations) modulation.input = sounds.get(modulation.plan.id) ?? null;
   }
 
   /** A hand has moved a modulator. */
-  moveHand(id: string, part: number): void {
-    for (const modulation of this.modulations) modulation.moveHand(id, part);
+  moveMacro(id: string, part: number): void {
+    for (const modulation of this.modulations) modulation.moveMacro(id, part);
   }
 
   set(index: number, value: number): void {
     if (this.values[index] === value) return;
     this.values[index] = value;
-    const driven = this.driven.find((one) => one.index === index);
+    const driven = this.automated.find((one) => one.index === index);
     if (!driven) this.kernel.setParameter(index, value);
-    else if (!driven.reader) this.expected = NaN;
+    else if (!driven.reader) this.expectedFrame = NaN;
   }
 
   /** Where automation or modulation has a parameter now; its set value where neither moves it. */
   valueOf(index: number): number {
-    for (const one of this.driven) if (one.index === index) return one.value;
+    for (const one of this.automated) if (one.index === index) return one.value;
     return this.values[index]!;
   }
 
   /** Everything goes at once to where it is at a frame of the session. */
   reset(frame: number): void {
     for (const modulation of this.modulations) modulation.reset();
-    for (const one of this.driven) {
+    for (const one of this.automated) {
       const base = one.reader ? one.reader.valueAt(frame) : this.values[one.index]!;
       one.value = modulated(base, one.modulations, frame, 0);
-      one.until = -Infinity;
-      one.due = -Infinity;
+      one.smoothUntil = -Infinity;
+      one.nextUpdate = -Infinity;
       this.kernel.setParameter(one.index, one.value);
     }
-    this.expected = frame;
+    this.expectedFrame = frame;
   }
 
   /**
@@ -134,38 +134,44 @@ export class Driving {
    * @param frame of the session that the sound comes from
    * @param doing null while the effect is passed over
    */
-  move(sound: KeySound | null, frames: number, frame: number, moving: boolean, doing: DrivenWork | null): void {
+  process(
+    sound: SidechainBlock | null,
+    frames: number,
+    frame: number,
+    moving: boolean,
+    doing: PartProcessor | null,
+  ): void {
     // While the session stands still modulators go on by a clock of their own.
     const returned = moving && this.clock !== frame;
     if (returned) this.clock = frame;
     const begin = this.clock;
     this.clock = begin + frames;
-    if (this.driven.length === 0) {
-      doing?.work(0, frames);
+    if (this.automated.length === 0) {
+      doing?.processPart(0, frames);
       return;
     }
-    if (returned || frame !== this.expected) {
-      for (const one of this.driven) {
-        one.until = begin + this.leapFrames;
-        one.due = -Infinity;
+    if (returned || frame !== this.expectedFrame) {
+      for (const one of this.automated) {
+        one.smoothUntil = begin + this.jumpFrames;
+        one.nextUpdate = -Infinity;
       }
     }
-    this.expected = moving ? frame + frames : frame;
+    this.expectedFrame = moving ? frame + frames : frame;
     let from = 0;
     for (let done = 0; done < frames;) {
       const at = begin + done;
       let end = tickAfter(at, TICK);
-      if (moving) for (const { reader } of this.driven) if (reader) end = Math.min(end, reader.cornerAfter(at));
-      if (this.aim(at, end, moving ? null : frame)) {
-        if (done > from) doing?.work(from, done - from);
+      if (moving) for (const { reader } of this.automated) if (reader) end = Math.min(end, reader.cornerAfter(at));
+      if (this.updateTargets(at, end, moving ? null : frame)) {
+        if (done > from) doing?.processPart(from, done - from);
         from = done;
-        this.send();
+        this.applyTargets();
       }
       const count = Math.min(frames - done, end - at);
-      for (const modulation of this.modulations) modulation.listen(done, count, sound);
+      for (const modulation of this.modulations) modulation.follow(done, count, sound);
       done += count;
     }
-    doing?.work(from, frames - from);
+    doing?.processPart(from, frames - from);
   }
 
   /**
@@ -173,31 +179,31 @@ export class Driving {
    * @param still frame at which the session stands still, null while it moves
    * @returns whether one of them goes on otherwise than before
    */
-  private aim(at: number, end: number, still: number | null): boolean {
+  private updateTargets(at: number, end: number, still: number | null): boolean {
     let changed = false;
-    for (const one of this.driven) {
-      if (at < one.due) continue;
+    for (const one of this.automated) {
+      if (at < one.nextUpdate) continue;
       const { reader, modulations } = one;
-      if (still === null && reader?.jumpsAt(at)) one.until = at + this.leapFrames;
-      one.due = one.tick === TICK ? end : tickAfter(at, one.tick);
-      const arrival = Math.max(one.due, one.until);
+      if (still === null && reader?.jumpsAt(at)) one.smoothUntil = at + this.jumpFrames;
+      one.nextUpdate = one.tickFrames === TICK ? end : tickAfter(at, one.tickFrames);
+      const arrival = Math.max(one.nextUpdate, one.smoothUntil);
       const base = !reader
         ? this.values[one.index]!
         : still === null
           ? reader.valueBefore(arrival)
           : reader.valueAt(still);
-      one.next = modulated(base, modulations, arrival, one.due - at);
-      one.frames = modulations[0]?.plan.stepped ? this.leapFrames : arrival - at;
-      if (one.next !== one.value) changed = true;
+      one.target = modulated(base, modulations, arrival, one.nextUpdate - at);
+      one.rampFrames = modulations[0]?.plan.stepped ? this.jumpFrames : arrival - at;
+      if (one.target !== one.value) changed = true;
     }
     return changed;
   }
 
-  private send(): void {
-    for (const one of this.driven) {
-      if (one.next === one.value) continue;
-      one.value = one.next;
-      this.kernel.setParameter(one.index, one.value, one.frames);
+  private applyTargets(): void {
+    for (const one of this.automated) {
+      if (one.target === one.value) continue;
+      one.value = one.target;
+      this.kernel.setParameter(one.index, one.value, one.rampFrames);
     }
   }
 }

@@ -1,7 +1,7 @@
 import { SmoothRamp } from '../dsp/smoothRamp';
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import type { Arena, Floats } from '../wasm/arena';
-import { Compensation } from '../dsp/compensation';
+import { LatencyCompensator } from '../dsp/latencyCompensator';
 import { LevelMatch } from './levelMatch';
 
 const FADE_SECONDS = 0.015;
@@ -10,18 +10,18 @@ const FADE_SECONDS = 0.015;
  * The dry sound of an effect, held back by the effect's own latency: bypass, arrival and removal fade between the two,
  * and "difference" takes it out of what the effect makes of it.
  */
-export class DryBlend {
+export class BypassCrossfade {
   private readonly amount: SmoothRamp;
-  private readonly apart = new SmoothRamp(0);
+  private readonly difference = new SmoothRamp(0);
   private readonly match: LevelMatch;
   private readonly fadeFrames: number;
-  private readonly dry: Compensation;
+  private readonly dry: LatencyCompensator;
   private readonly left: Floats;
   private readonly right: Floats;
 
   /** @param amount of the effect to begin with, 0 or 1 */
   constructor(memory: Arena, sampleRate: number, latencyFrames: number, amount: number) {
-    this.dry = new Compensation(memory);
+    this.dry = new LatencyCompensator(memory);
     this.left = memory.floats(MAXIMUM_BLOCK);
     this.right = memory.floats(MAXIMUM_BLOCK);
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
@@ -37,11 +37,11 @@ export class DryBlend {
 
   /** @param difference whether only what the effect adds and takes away is heard */
   setDifference(difference: boolean, atOnce: boolean): void {
-    this.apart.moveTo(difference ? 1 : 0, atOnce ? 0 : this.fadeFrames);
+    this.difference.moveTo(difference ? 1 : 0, atOnce ? 0 : this.fadeFrames);
   }
 
   get latencyFrames(): number {
-    return this.dry.delay;
+    return this.dry.delayFrames;
   }
 
   set latencyFrames(frames: number) {
@@ -52,24 +52,24 @@ export class DryBlend {
     return this.amount.settled;
   }
 
-  private get wetOnly(): boolean {
+  private get isWetOnly(): boolean {
     return this.amount.settled && this.amount.value === 1;
   }
 
-  private get whole(): boolean {
-    return this.apart.idle;
+  private get isWholeSignal(): boolean {
+    return this.difference.idle;
   }
 
   /** Keeps what goes into the effect, where it will be needed. */
-  before(left: Floats, right: Floats, frames: number): void {
-    if (this.wetOnly && this.whole && this.dry.delay === 0) return;
+  captureDry(left: Floats, right: Floats, frames: number): void {
+    if (this.isWetOnly && this.isWholeSignal && this.dry.delayFrames === 0) return;
     this.dry.process(left, right, true, this.left, this.right, frames);
   }
 
   /** Blends what the effect made of the same block. */
-  after(left: Float32Array, right: Float32Array, frames: number): void {
-    if (!this.whole) this.takeApart(left, right, frames);
-    if (this.wetOnly) return;
+  blend(left: Float32Array, right: Float32Array, frames: number): void {
+    if (!this.isWholeSignal) this.subtractDry(left, right, frames);
+    if (this.isWetOnly) return;
     const { amount } = this;
     for (let i = 0; i < frames; i++) {
       const weight = amount.next();
@@ -79,17 +79,17 @@ export class DryBlend {
   }
 
   /** Silence goes in and comes out. */
-  passOver(frames: number): void {
+  skip(frames: number): void {
     this.amount.skip(frames);
-    this.apart.skip(frames);
+    this.difference.skip(frames);
   }
 
   /** Takes the dry sound out at the level at which it cancels best. */
-  private takeApart(left: Float32Array, right: Float32Array, frames: number): void {
-    const { match, apart } = this;
+  private subtractDry(left: Float32Array, right: Float32Array, frames: number): void {
+    const { match, difference } = this;
     for (let i = 0; i < frames; i++) {
       const gain = match.next(this.left[i]!, this.right[i]!, left[i]!, right[i]!);
-      const weight = apart.next();
+      const weight = difference.next();
       left[i] = left[i]! - weight * gain * this.left[i]!;
       right[i] = right[i]! - weight * gain * this.right[i]!;
     }

@@ -1,7 +1,7 @@
 import { act, fireEvent, screen, within } from '@testing-library/react';
 import { nextFrame, renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import type { Command } from '@/core/session/commands';
-import { Cast } from './Cast';
+import { TrackList } from './TrackList';
 
 /** Three tracks, a return with a compressor that listens to one of them; nothing sounds. */
 const BUILT: Command[] = [
@@ -32,7 +32,7 @@ function cast(heard: { overs?: number; monoLoss?: number; playing?: boolean } = 
   });
   Element.prototype.scrollIntoView = () => {};
   test.studio.set({ view: 'routing', stripId: 'voice' });
-  renderIn(test.studio, <Cast />);
+  renderIn(test.studio, <TrackList />);
   return { ...test, at, chosen, session: () => test.store.getState().document.session };
 }
 
@@ -143,7 +143,7 @@ describe('the cast', () => {
   it('says what to do where there is nothing yet', () => {
     const { studio } = testStudio([], { engine: { level: () => ({ left: 0, right: 0 }), overs: () => 0 } });
     studio.set({ view: 'routing' });
-    renderIn(studio, <Cast />);
+    renderIn(studio, <TrackList />);
     expect(screen.getByText(/^No tracks yet\. Drop a sound onto the timeline/)).toBeTruthy();
     expect(screen.getByText(/^None yet\. A return is one effect for many tracks/)).toBeTruthy();
   });

@@ -9,7 +9,7 @@ const STEREO_SIZE = 6;
 const KEEPS_MONO: ReadonlySet<string> = new Set(['level', 'tone', 'tools']);
 
 /** The effect that a strip's place on the stage is. */
-export const PLACE = 'place';
+export const PLACE_EFFECT = 'place';
 
 const FOLLOWED: ReadonlySet<string> = new Set(COURSE);
 
@@ -41,7 +41,7 @@ export function placeValues(document: SessionDocument, strip: Track | Return): R
   const leader = strip.oppositeOf === null ? undefined : placeInsert(document, strip.oppositeOf);
   const course = leader
     ? Object.fromEntries(
-        effectById(PLACE)
+        effectById(PLACE_EFFECT)
           .parameters.filter(({ id }) => FOLLOWED.has(id))
           .map(({ id }) => [id, leader.values[id]!]),
       )

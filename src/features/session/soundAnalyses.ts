@@ -18,7 +18,7 @@ interface Look {
 }
 
 /** What is found out about sounds: once for all who ask, again after it failed or was given up. */
-export class SoundLooks {
+export class SoundAnalyses {
   private readonly looks = new Map<string, Look>();
 
   constructor(private readonly around: Surroundings) {}

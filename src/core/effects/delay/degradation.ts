@@ -8,11 +8,11 @@ import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { TICK } from './delayTap';
 
-export const WEAR_KINDS = ['off', 'tape', 'bucket'] as const;
+export const DEGRADATION_KINDS = ['off', 'tape', 'bucket'] as const;
 
 /** What is wrong with the medium; amounts from 0 to 1, 0 also when switched off. */
-export interface WearSettings {
-  readonly kind: (typeof WEAR_KINDS)[number];
+export interface DegradationSettings {
+  readonly kind: (typeof DEGRADATION_KINDS)[number];
   readonly wow: number;
   readonly flutter: number;
   readonly hiss: number;
@@ -46,7 +46,7 @@ const LN10 = log(10);
  * highs as its clock slows down for longer delays, and its compander lets the hiss rise with the sound (Raffel and
  * Smith, "Practical modeling of bucket-brigade device circuits", 2010).
  */
-export class Wear {
+export class Degradation {
   /** Frames by which all reads are late or early at the end of the tick. */
   shift = 0;
   /** Drive of the medium at the end of the tick, 1 and up. */
@@ -56,7 +56,7 @@ export class Wear {
   /** Hiss and hum of this stretch, to be written into every line. */
   readonly left: Doubles;
   readonly right: Doubles;
-  private settings: WearSettings;
+  private settings: DegradationSettings;
   private wow = 0;
   private flutter = 0;
   private hiss = 0;
@@ -79,7 +79,7 @@ export class Wear {
   constructor(
     memory: Arena,
     private readonly sampleRate: number,
-    settings: WearSettings,
+    settings: DegradationSettings,
   ) {
     this.left = memory.doubles(MAXIMUM_BLOCK);
     this.right = memory.doubles(MAXIMUM_BLOCK);
@@ -94,7 +94,7 @@ export class Wear {
     this.reset();
   }
 
-  set(settings: WearSettings): void {
+  set(settings: DegradationSettings): void {
     this.settings = settings;
     const turn = (TWO_PI * settings.humHz) / this.sampleRate;
     this.turnCos = cos(turn);

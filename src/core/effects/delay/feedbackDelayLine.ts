@@ -12,14 +12,14 @@ import type { Arena, Doubles } from '../../wasm/arena';
 import { wasm } from '../../wasm/module';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { RAMP_SECONDS } from '../parameterKernel';
-import { itemPlacesOf } from '../places';
+import { itemParameterIndices } from '../parameterIndices';
 import { DelayTap, TICK } from './delayTap';
 import { DRIVE_CURVES, delaySpec, LONGEST_MS, SHORTEST_MS } from './spec';
 import { Drive, DriveCourse, LinePath, sameArrangement, type ToneArrangement } from './tone';
-import type { Wear } from './wear';
+import type { Degradation } from './degradation';
 
 /** Places of a line's parameters. */
-export const L = itemPlacesOf(delaySpec.lists[0]!, [
+export const L = itemParameterIndices(delaySpec.lists[0]!, [
   'on',
   'timeLeft',
   'timeRight',
@@ -55,7 +55,7 @@ const PLACES = ['both', 'heard', 'loop'] as const;
 const TONE_SECONDS = 0.02;
 
 /** What all lines of a delay share in a stretch. */
-export interface Surroundings {
+export interface SharedBlock {
   readonly inputLeft: Doubles;
   readonly inputRight: Doubles;
   /** 0 turning to 1 while the lines are held. */
@@ -65,7 +65,7 @@ export interface Surroundings {
   readonly sides: Doubles;
   /** Whether `sides` is anything but 0. */
   readonly sided: boolean;
-  readonly wear: Wear;
+  readonly degradation: Degradation;
 }
 
 /**
@@ -73,9 +73,9 @@ export interface Surroundings {
  * stretches, never longer than the shortest delay among the lines, so that each stage is a plain loop and the result
  * does not depend on the block length.
  */
-export class EchoLine {
+export class FeedbackDelayLine {
   /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
-  readonly heard: Sides;
+  readonly output: Sides;
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
   private readonly values: number[];
@@ -99,7 +99,7 @@ export class EchoLine {
   private logCutoff = 0;
   private q = 1;
   private readonly drive = new Drive();
-  private readonly wearDrive = new Drive();
+  private readonly degradationDrive = new Drive();
   private readonly course: DriveCourse;
   private logDrive = 0;
   private driveGain = 1;
@@ -110,7 +110,7 @@ export class EchoLine {
   private logCutoffTarget = 0;
   private logDriveTarget = 0;
   private arrangement: ToneArrangement;
-  private worn = false;
+  private isDegraded = false;
   private sounding = false;
   private readonly loop: Sides;
   private readonly raw: Sides;
@@ -119,7 +119,7 @@ export class EchoLine {
   private readonly oldLoop: Sides;
   private readonly gains: Doubles;
   private readonly moreGains: Doubles;
-  private readonly work = wasm().loops;
+  private readonly wasmKernels = wasm().kernels;
 
   constructor(
     memory: Arena,
@@ -128,7 +128,7 @@ export class EchoLine {
     seed: number,
   ) {
     const block = () => memory.doubles(MAXIMUM_BLOCK);
-    this.heard = [block(), block()];
+    this.output = [block(), block()];
     this.loop = [block(), block()];
     this.raw = [block(), block()];
     this.fed = [block(), block()];
@@ -174,14 +174,14 @@ export class EchoLine {
   }
 
   /** Whether the medium saturates. */
-  setWorn(worn: boolean): void {
-    if (worn === this.worn) return;
-    this.worn = worn;
+  setDegraded(worn: boolean): void {
+    if (worn === this.isDegraded) return;
+    this.isDegraded = worn;
     this.aim(this.rampFrames);
   }
 
   /** The next `locate` goes to its place at once. */
-  beginRest(): void {
+  suspend(): void {
     this.sounding = false;
   }
 
@@ -204,7 +204,7 @@ export class EchoLine {
     this.q = v[L.resonance]!;
     this.driveGain = exp(this.logDrive);
     this.drive.aim(this.driveCurve, this.driveGain, 0, 0);
-    this.wearDrive.aim('tape', 1, 0, 0);
+    this.degradationDrive.aim('tape', 1, 0, 0);
     this.depth = v[L.modDepth]! / 100;
     this.cutoffDepth = v[L.cutoffModDepth]!;
     this.taps[0].reset(this.restFrames(0), this.depth * this.oscillator.read(0), shift);
@@ -221,7 +221,7 @@ export class EchoLine {
 
   /** By how much what goes round is louder where it is heard. */
   get heardGain(): number {
-    return this.drive.lift * this.wearDrive.lift;
+    return this.drive.lift * this.degradationDrive.lift;
   }
 
   private get driveCurve() {
@@ -251,8 +251,8 @@ export class EchoLine {
       place: PLACES[v[L.filterPlace]!]!,
       filterFirst: v[L.filterOrder] === 0,
       curve,
-      worn: this.worn,
-      times: timesFor(curve, dbToGain(drive), this.worn ? 'tape' : null),
+      worn: this.isDegraded,
+      times: timesFor(curve, dbToGain(drive), this.isDegraded ? 'tape' : null),
     };
   }
 
@@ -276,7 +276,7 @@ export class EchoLine {
   }
 
   /** Prepares the next TICK frames, `elapsed` frames after the last call. */
-  tick(elapsed: number, glide: boolean, wear: Wear): void {
+  tick(elapsed: number, glide: boolean, wear: Degradation): void {
     const v = this.values;
     this.depth = this.towards(this.depth, v[L.modDepth]! / 100);
     this.cutoffDepth = this.towards(this.cutoffDepth, v[L.cutoffModDepth]!);
@@ -286,7 +286,7 @@ export class EchoLine {
     if (logDrive !== this.logDrive) this.driveGain = exp(logDrive);
     this.logDrive = logDrive;
     this.drive.aim(this.driveCurve, this.driveGain, elapsed, TICK);
-    this.wearDrive.aim('tape', wear.warmth, elapsed, TICK);
+    this.degradationDrive.aim('tape', wear.warmth, elapsed, TICK);
 
     if (this.oldPath && this.pathFade.settled) {
       this.spare = this.oldPath;
@@ -319,7 +319,7 @@ export class EchoLine {
       !wear.active &&
       this.oldPath === null &&
       this.drive.step === 0 &&
-      this.wearDrive.step === 0 &&
+      this.degradationDrive.step === 0 &&
       this.depth === v[L.modDepth]! / 100 &&
       this.cutoffDepth === v[L.cutoffModDepth] &&
       this.logCutoff === this.logCutoffTarget &&
@@ -350,7 +350,7 @@ export class EchoLine {
   }
 
   /** Whether none of what it puts out comes back into it by itself. */
-  get loops(): boolean {
+  get hasFeedback(): boolean {
     return !this.feedback.settled || this.feedback.value !== 0;
   }
 
@@ -367,11 +367,11 @@ export class EchoLine {
   read(offset: number, count: number, holding: boolean, written: number): void {
     const { path, oldPath, oldHeard, oldLoop, course } = this;
     const saturates = path.lead > 0 || (oldPath?.lead ?? 0) > 0;
-    if (saturates) course.lay(this.drive, this.wearDrive, offset, count);
+    if (saturates) course.lay(this.drive, this.degradationDrive, offset, count);
     else course.lifted = false;
     const [left, right] = this.taps;
-    DelayTap.readBoth(left, right, this.heard[0], this.heard[1], offset, count, path.lead, written);
-    path.process(this.heard, this.loop, count, course);
+    DelayTap.readBoth(left, right, this.output[0], this.output[1], offset, count, path.lead, written);
+    path.process(this.output, this.loop, count, course);
     if (holding) {
       left.readRound(this.raw[0], count);
       right.readRound(this.raw[1], count);
@@ -383,7 +383,7 @@ export class EchoLine {
     const fadeAt = this.pathFade.value;
     const fadeSlope = 1 / this.rampFrames;
     for (const side of [0, 1] as const) {
-      const [heard, oldSide] = [this.heard[side], oldHeard[side]];
+      const [heard, oldSide] = [this.output[side], oldHeard[side]];
       const loop = this.loop[side];
       const before = oldPath.apart ? oldLoop[side] : oldSide;
       const after = path.apart ? loop : heard;
@@ -400,7 +400,7 @@ export class EchoLine {
 
   /** What goes round. */
   private get rounds(): Sides {
-    return this.path.apart || this.oldPath ? this.loop : this.heard;
+    return this.path.apart || this.oldPath ? this.loop : this.output;
   }
 
   /** Whether it is heard louder than it feeds others, to make good what its drive does to the loudness. */
@@ -412,7 +412,7 @@ export class EchoLine {
    * Adds what is heard to the output, at this line's level and pan.
    * @param plain takes the same without the loudness made good, for lines that are fed by all of them; null when none is
    */
-  send(out: Sides, start: number, count: number, around: Surroundings, plain: Sides | null): void {
+  send(out: Sides, start: number, count: number, around: SharedBlock, plain: Sides | null): void {
     const { gains, moreGains, gainLeft, gainRight, course } = this;
     const steady = gainLeft.settled && gainRight.settled;
     const first = gainLeft.value;
@@ -430,16 +430,16 @@ export class EchoLine {
     out: Sides,
     start: number,
     count: number,
-    { sides, sided }: Surroundings,
+    { sides, sided }: SharedBlock,
     steady: boolean,
     first: number,
     second: number,
     lift: number,
   ): void {
-    const { heard, gains, moreGains } = this;
-    this.work.addHeard(
-      heard[0].byteOffset,
-      heard[1].byteOffset,
+    const { output, gains, moreGains } = this;
+    this.wasmKernels.addHeard(
+      output[0].byteOffset,
+      output[1].byteOffset,
       out[0].byteOffset + 8 * start,
       out[1].byteOffset + 8 * start,
       first,
@@ -453,7 +453,7 @@ export class EchoLine {
   }
 
   /** Begins what is written: input and feedback. */
-  begin(start: number, count: number, around: Surroundings, input: Ramp): void {
+  begin(start: number, count: number, around: SharedBlock, input: Ramp): void {
     const { fed, feedback, swap, inputLeft, inputRight, gains, rounds } = this;
     const steady = feedback.settled && swap.settled && inputLeft.settled && inputRight.settled;
     const open = input.settled;
@@ -465,7 +465,7 @@ export class EchoLine {
         const from = (side === 0 ? around.inputLeft : around.inputRight).byteOffset + 8 * start;
         const given = open ? 0 : gains.byteOffset;
         const round = rounds[exchanged === (side === 0) ? 1 : 0].byteOffset;
-        this.work.mixScaled(fed[side].byteOffset, from, gain, given, round, feedback.value, count);
+        this.wasmKernels.mixScaled(fed[side].byteOffset, from, gain, given, round, feedback.value, count);
       }
       return;
     }
@@ -491,24 +491,24 @@ export class EchoLine {
 
   /** Adds to what is written; `from` is where the two blocks begin. */
   take([left, right]: Sides, from: number, count: number, gain: Ramp): void {
-    const { fed, gains, work } = this;
+    const { fed, gains, wasmKernels } = this;
     const steady = gain.settled;
     const { value } = gain;
     if (!steady) gain.fill(gains, count);
     const given = steady ? 0 : gains.byteOffset;
-    work.addScaled(fed[0].byteOffset, left.byteOffset + 8 * from, value, given, count);
-    work.addScaled(fed[1].byteOffset, right.byteOffset + 8 * from, value, given, count);
+    wasmKernels.addScaled(fed[0].byteOffset, left.byteOffset + 8 * from, value, given, count);
+    wasmKernels.addScaled(fed[1].byteOffset, right.byteOffset + 8 * from, value, given, count);
   }
 
   /** Writes what it was fed into the line; a held line writes what it holds. */
-  finish(start: number, count: number, around: Surroundings): void {
-    const { fed, narrowing, work } = this;
-    const { wear } = around;
-    if (wear.noisy) {
-      work.addScaled(fed[0].byteOffset, wear.left.byteOffset, 1, 0, count);
-      work.addScaled(fed[1].byteOffset, wear.right.byteOffset, 1, 0, count);
+  finish(start: number, count: number, around: SharedBlock): void {
+    const { fed, narrowing, wasmKernels } = this;
+    const { degradation } = around;
+    if (degradation.noisy) {
+      wasmKernels.addScaled(fed[0].byteOffset, degradation.left.byteOffset, 1, 0, count);
+      wasmKernels.addScaled(fed[1].byteOffset, degradation.right.byteOffset, 1, 0, count);
     }
-    if (wear.narrow) narrowing.process(fed[0], fed[1], count);
+    if (degradation.narrow) narrowing.process(fed[0], fed[1], count);
     else narrowing.rest(fed[0][count - 1]!, fed[1][count - 1]!);
     if (around.holding) this.hold(start, count, around.hold);
     this.taps[0].write(fed[0], count, !around.holding);

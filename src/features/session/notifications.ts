@@ -1,7 +1,7 @@
 import { KinetikonError, messageOf } from '@/core/errors';
 
 /** Something the user should read: what happened, what was kept, what to do. */
-export interface Problem {
+export interface Notification {
   readonly id: number;
   readonly message: string;
   readonly kept: string | undefined;
@@ -12,7 +12,7 @@ export interface Problem {
 
 let lastId = 0;
 
-export function problemFrom(error: unknown, topic?: string): Problem {
+export function errorNotification(error: unknown, topic?: string): Notification {
   const known = error instanceof KinetikonError ? error : null;
   return { id: ++lastId, message: messageOf(error), kept: known?.kept, next: known?.next, topic };
 }

@@ -1,9 +1,9 @@
 import { testStudio } from '../../../test/support/studio';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import { EFFECTS } from '@/core/effects/registry';
-import { findsOf, search, type Find } from './finds';
+import { paletteEntries, search, type PaletteEntry } from './commandPalette';
 
-const find = (name: string, about = ''): Find => ({ kind: 'command', name, about, run: () => {} });
+const find = (name: string, about = ''): PaletteEntry => ({ kind: 'command', name, about, run: () => {} });
 
 describe('the search of commands', () => {
   it('puts names that begin with it first, then names that have it, then what has it elsewhere', () => {
@@ -18,7 +18,7 @@ describe('the search of commands', () => {
     const chosen: string[] = [];
     const { studio } = testStudio([], { selectStrip: (id: string) => chosen.push(id) });
     const { document } = studio.state;
-    const finds = findsOf(studio);
+    const finds = paletteEntries(studio);
     const named = (name: string) => finds.find((one) => one.name === name)!;
     for (const { name } of EFFECTS) expect(named(`Add ${name}`).kind).toBe('effect');
     for (const { name } of RECIPES) expect(named(name).kind).toBe('recipe');

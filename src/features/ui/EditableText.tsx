@@ -11,7 +11,7 @@ interface Props {
 }
 
 /** A figure that can be typed over: Enter takes it, Escape leaves it. */
-export function Typed({ label, text, width, onTyped }: Props) {
+export function EditableText({ label, text, width, onTyped }: Props) {
   const [draft, setDraft] = useState<string | null>(null);
   return (
     <Form.Control

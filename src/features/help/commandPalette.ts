@@ -11,7 +11,7 @@ import { startTour } from '../session/tour';
 import { setTheme, THEMES } from '../ui/theme';
 
 /** Something that can be done or gone to, found by its words. */
-export interface Find {
+export interface PaletteEntry {
   readonly kind: 'command' | 'place' | 'effect' | 'recipe';
   readonly name: string;
   /** What it does, or where it is. */
@@ -22,11 +22,16 @@ export interface Find {
 const LOOKS = { system: 'as the system', paper: 'paper', night: 'night' } as const;
 
 /** Everything that can be found in a session as it is now. */
-export function findsOf(studio: Studio): Find[] {
+export function paletteEntries(studio: Studio): PaletteEntry[] {
   const { document, stripId, history } = studio.state;
   const strip = stripOf(document, stripId)!;
-  const command = (name: string, about: string, run: () => void): Find => ({ kind: 'command', name, about, run });
-  const go = (name: string, about: string, run: () => void): Find => ({ kind: 'place', name, about, run });
+  const command = (name: string, about: string, run: () => void): PaletteEntry => ({
+    kind: 'command',
+    name,
+    about,
+    run,
+  });
+  const go = (name: string, about: string, run: () => void): PaletteEntry => ({ kind: 'place', name, about, run });
   const strips = [...channels(document), document.main];
   return [
     command('Play or stop', SHORTCUTS.play.shown, () => studio.togglePlay()),
@@ -72,7 +77,7 @@ export function findsOf(studio: Studio): Find[] {
     ...Object.values(document.sections).map(({ name, startBeat }) =>
       go(name, 'section', () => studio.seekBeat(startBeat)),
     ),
-    ...EFFECTS.map((spec): Find => ({
+    ...EFFECTS.map((spec): PaletteEntry => ({
       kind: 'effect',
       name: `Add ${spec.name}`,
       about: `to ${strip.name}: ${spec.purpose}`,
@@ -83,7 +88,7 @@ export function findsOf(studio: Studio): Find[] {
         studio.set({ drawer: 'effect', about: spec.id }),
       ),
     ),
-    ...RECIPES.map(({ id, name, outcome }): Find => ({
+    ...RECIPES.map(({ id, name, outcome }): PaletteEntry => ({
       kind: 'recipe',
       name,
       about: outcome,
@@ -93,10 +98,10 @@ export function findsOf(studio: Studio): Find[] {
 }
 
 /** Those that have all words, the nearest first: names that begin with what is searched, then names, then the rest. */
-export function search(finds: readonly Find[], text: string): Find[] {
+export function search(finds: readonly PaletteEntry[], text: string): PaletteEntry[] {
   const wanted = text.trim().toLowerCase();
   const words = wanted.split(/\s+/).filter(Boolean);
-  const rank = ({ name, about }: Find) => {
+  const rank = ({ name, about }: PaletteEntry) => {
     const low = name.toLowerCase();
     if (low.startsWith(wanted)) return 0;
     if (words.every((word) => low.includes(word))) return 1;

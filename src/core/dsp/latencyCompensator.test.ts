@@ -1,11 +1,16 @@
 import { largest } from '../../../test/support/render';
-import { Noise } from '../dsp/noise';
+import { Noise } from './noise';
 import { SeededRandom } from '../math/random';
 import { Arena, heapOfThread } from '../wasm/arena';
-import { Compensation } from './compensation';
+import { LatencyCompensator } from './latencyCompensator';
 
 /** Plays a sound through, its right side upside down, in blocks of random length; `before` is told where each begins. */
-function held(delay: Compensation, sound: Float32Array, before: (at: number) => void = () => {}, inPlace = false) {
+function held(
+  delay: LatencyCompensator,
+  sound: Float32Array,
+  before: (at: number) => void = () => {},
+  inPlace = false,
+) {
   const memory = new Arena();
   const random = new SeededRandom(2);
   const [left, right, otherLeft, otherRight] = Array.from({ length: 4 }, () => memory.floats(128));
@@ -41,7 +46,7 @@ describe('what holds a path back', () => {
   it.each([0, 1, 7, 127, 128, 129, 1000, 4096])('gives out what went in %i frames ago, to the bit', (frames) => {
     const sound = broken(12000);
     for (const inPlace of [false, true]) {
-      const delay = new Compensation(memory);
+      const delay = new LatencyCompensator(memory);
       delay.setDelay(frames, true);
       const [left, right] = held(delay, sound, undefined, inPlace);
       const late = sound.map((_, n) => (n < frames ? 0 : sound[n - frames]!));
@@ -51,7 +56,7 @@ describe('what holds a path back', () => {
   });
 
   it('crossfades from one delay to a longer one with what it remembers, and back', () => {
-    const delay = new Compensation(memory);
+    const delay = new LatencyCompensator(memory);
     delay.setDelay(100, true);
     const sound = new Float32Array(12000).fill(0.5);
     const steps = new Map([
@@ -63,11 +68,11 @@ describe('what holds a path back', () => {
     });
     // A steady sound shows every frame that is missing.
     expect(largest(left!.slice(100).map((x) => x - 0.5))).toBeLessThan(1e-7);
-    expect(delay.delay).toBe(90);
+    expect(delay.delayFrames).toBe(90);
   });
 
   it('takes another delay at once while it is silent', () => {
-    const delay = new Compensation(memory);
+    const delay = new LatencyCompensator(memory);
     delay.setDelay(100, true);
     const sound = new Float32Array(6000).fill(0.5, 4000);
     const [left] = held(delay, sound, (at) => {
@@ -79,27 +84,27 @@ describe('what holds a path back', () => {
   });
 
   it('knows when nothing is left in it', () => {
-    const delay = new Compensation(memory);
-    expect([delay.holds, delay.empty]).toEqual([false, true]);
+    const delay = new LatencyCompensator(memory);
+    expect([delay.hasHistory, delay.isSilent]).toEqual([false, true]);
     delay.setDelay(500, true);
-    expect([delay.holds, delay.empty]).toEqual([true, true]);
+    expect([delay.hasHistory, delay.isSilent]).toEqual([true, true]);
     held(delay, new Float32Array(600).fill(1));
-    expect(delay.empty).toBe(false);
+    expect(delay.isSilent).toBe(false);
     const [rest] = held(delay, new Float32Array(400));
-    expect(delay.empty).toBe(false);
+    expect(delay.isSilent).toBe(false);
     expect([...rest!]).toEqual(new Array(400).fill(1));
     held(delay, new Float32Array(1000));
-    expect(delay.empty).toBe(true);
+    expect(delay.isSilent).toBe(true);
   });
 
   it('gives its memory back', () => {
-    const { free } = heapOfThread();
+    const { freeBytes } = heapOfThread();
     const own = new Arena();
-    const delay = new Compensation(own);
+    const delay = new LatencyCompensator(own);
     for (const frames of [100, 5000, 300, 70000]) delay.setDelay(frames, false);
-    expect(heapOfThread().free).toBeLessThan(free - 2 * 4 * 70000);
-    expect(heapOfThread().free).toBeGreaterThan(free - 2 * 4 * 140000);
+    expect(heapOfThread().freeBytes).toBeLessThan(freeBytes - 2 * 4 * 70000);
+    expect(heapOfThread().freeBytes).toBeGreaterThan(freeBytes - 2 * 4 * 140000);
     delay.dispose();
-    expect(heapOfThread().free).toBe(free);
+    expect(heapOfThread().freeBytes).toBe(freeBytes);
   });
 });

@@ -4,35 +4,35 @@
  * bands in dB, from the lowest up; a position from the listener in metres, to the right, ahead and up; keys that sound,
  * with parts of a semitone, NaN behind the last.
  */
-export type ReadingKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position' | 'keys';
+export type MeterKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position' | 'keys';
 
 /** Something an effect tells of itself while it works. */
-export interface Reading {
-  readonly kind: ReadingKind;
+export interface MeterSpec {
+  readonly kind: MeterKind;
   readonly name: string;
   /** Figures it consists of. */
   readonly count: number;
 }
 
-export const REDUCTION: Reading = { kind: 'reduction', name: 'Level taken away', count: 1 };
-export const SWEEP: Reading = { kind: 'place', name: 'Place of the sweep', count: 1 };
+export const GAIN_REDUCTION_METER: MeterSpec = { kind: 'reduction', name: 'Level taken away', count: 1 };
+export const SWEEP_METER: MeterSpec = { kind: 'place', name: 'Place of the sweep', count: 1 };
 
-interface Telling {
-  readonly tells?: readonly Reading[];
+interface HasMeters {
+  readonly meters?: readonly MeterSpec[];
 }
 
 /** Delays of `copies` copies on either side. */
-export const delaysOf = (copies: number): Reading => ({ kind: 'delays', name: 'Delays', count: 2 * copies });
+export const delayMeters = (copies: number): MeterSpec => ({ kind: 'delays', name: 'Delays', count: 2 * copies });
 
 /** Figures that the kernel of an effect tells. */
-export function toldBy(spec: Telling): number {
-  return (spec.tells ?? []).reduce((sum, { count }) => sum + count, 0);
+export function meterSlotCount(spec: HasMeters): number {
+  return (spec.meters ?? []).reduce((sum, { count }) => sum + count, 0);
 }
 
 /** Where a reading begins among the figures that a kernel tells, and their number; null when it does not tell it. */
-export function readingAt(spec: Telling, kind: ReadingKind): { readonly at: number; readonly count: number } | null {
+export function meterSlots(spec: HasMeters, kind: MeterKind): { readonly at: number; readonly count: number } | null {
   let at = 0;
-  for (const reading of spec.tells ?? []) {
+  for (const reading of spec.meters ?? []) {
     if (reading.kind === kind) return { at, count: reading.count };
     at += reading.count;
   }

@@ -1,7 +1,7 @@
 import type { EffectSpec, ListSpec } from './spec';
 
 /** Places by id. */
-export type Places<Id extends string> = Readonly<Record<Id, number>>;
+export type ParameterIndices<Id extends string> = Readonly<Record<Id, number>>;
 
 /**
  * Where the parameters of an effect that stand outside of lists are among the values that its kernel is given.
@@ -9,18 +9,21 @@ export type Places<Id extends string> = Readonly<Record<Id, number>>;
  * @param others those that it finds by itself
  * @throws Error when the spec has another, or has not one of these
  */
-export function placesOf<Id extends string>(
+export function parameterIndices<Id extends string>(
   spec: EffectSpec,
   ids: readonly Id[],
   others: readonly string[] = [],
-): Places<Id> {
+): ParameterIndices<Id> {
   const listed = spec.lists.reduce((sum, { count, parameters }) => sum + count * parameters.length, 0);
   const own = spec.parameters.slice(listed).map(({ id }) => id);
   return among(spec.id, own, listed, ids, others);
 }
 
 /** The same for the parameters of an item of a list, counted from the first of the item. */
-export function itemPlacesOf<Id extends string>({ id, parameters }: ListSpec, ids: readonly Id[]): Places<Id> {
+export function itemParameterIndices<Id extends string>(
+  { id, parameters }: ListSpec,
+  ids: readonly Id[],
+): ParameterIndices<Id> {
   return among(
     id,
     parameters.map((parameter) => parameter.id),
@@ -36,9 +39,9 @@ function among<Id extends string>(
   first: number,
   ids: readonly Id[],
   others: readonly string[],
-): Places<Id> {
+): ParameterIndices<Id> {
   const used = new Set<string>([...ids, ...others]);
   for (const id of used) if (!known.includes(id)) throw new Error(`${name} has no parameter ${id}`);
   for (const id of known) if (!used.has(id)) throw new Error(`The kernel of ${name} does not know ${id}`);
-  return Object.fromEntries(ids.map((id) => [id, first + known.indexOf(id)])) as Places<Id>;
+  return Object.fromEntries(ids.map((id) => [id, first + known.indexOf(id)])) as ParameterIndices<Id>;
 }

@@ -2,15 +2,15 @@ import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
 import type { Arena, Floats } from '../wasm/arena';
 
 /** Whether an effect is at rest is looked at after every so many frames of silence. */
-const REST_CHECK = 8192;
+const CHECK_FRAMES = 8192;
 /** Twice a tail is 180 dB; filters and ramps take this much longer. */
 const SETTLE_SECONDS = 0.05;
 
 /** What an effect does while it works, while it is passed over, and when it wakes. Places are those of the session. */
-export interface Restable {
-  workOn(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void;
-  passOver(frames: number, position: number, moving: boolean): void;
-  beginRest(): void;
+export interface Suspendable {
+  processAwake(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void;
+  skipSilence(frames: number, position: number, moving: boolean): void;
+  suspend(): void;
   wake(position: number, moving: boolean): void;
 }
 
@@ -18,10 +18,10 @@ export interface Restable {
  * Passes over an effect while silence goes in and nothing of the past is left in it, from and to just the frame, however
  * the sound is cut into blocks.
  */
-export class Resting {
+export class SilenceGate {
   /** Frames of silence that have come in. */
-  private quiet = 0;
-  private resting = false;
+  private silentFrames = 0;
+  private asleep = false;
   private readonly left: Floats;
   private readonly right: Floats;
 
@@ -35,13 +35,15 @@ export class Resting {
   }
 
   /** Whether so many frames of silence go by without its being looked after. */
-  sleepsFor(frames: number): boolean {
-    return this.resting && this.kernel.rests !== undefined && (this.quiet % REST_CHECK) + frames < REST_CHECK;
+  staysAsleep(frames: number): boolean {
+    return (
+      this.asleep && this.kernel.canSleep !== undefined && (this.silentFrames % CHECK_FRAMES) + frames < CHECK_FRAMES
+    );
   }
 
   /** @param listens whether it hears other sounds, in which case it has to be awake */
   process(
-    effect: Restable,
+    effect: Suspendable,
     left: Floats,
     right: Floats,
     frames: number,
@@ -49,46 +51,46 @@ export class Resting {
     moving: boolean,
     listens: boolean,
   ): void {
-    const restless = listens || this.kernel.rests === undefined;
-    if (restless && !this.resting) {
-      effect.workOn(left, right, frames, position, moving);
+    const restless = listens || this.kernel.canSleep === undefined;
+    if (restless && !this.asleep) {
+      effect.processAwake(left, right, frames, position, moving);
       return;
     }
     for (let at = 0; at < frames;) {
       const place = moving ? position + at : position;
       const silent = silentFrom(left, right, at, frames);
-      if (this.resting && (silent === 0 || restless)) this.wake(effect, place, moving);
-      const untilCheck = REST_CHECK - (this.quiet % REST_CHECK);
+      if (this.asleep && (silent === 0 || restless)) this.wake(effect, place, moving);
+      const untilCheck = CHECK_FRAMES - (this.silentFrames % CHECK_FRAMES);
       const checks = silent >= untilCheck;
-      const count = checks ? untilCheck : this.resting ? silent : frames - at;
-      const quiet = silent >= count ? this.quiet + count : silentAtEnd(left, right, at + count);
-      if (this.resting) effect.passOver(count, place, moving);
-      else if (count === frames) effect.workOn(left, right, frames, place, moving);
-      else this.workOnPart(effect, left, right, at, count, place, moving);
-      this.quiet = quiet;
+      const count = checks ? untilCheck : this.asleep ? silent : frames - at;
+      const quiet = silent >= count ? this.silentFrames + count : silentAtEnd(left, right, at + count);
+      if (this.asleep) effect.skipSilence(count, place, moving);
+      else if (count === frames) effect.processAwake(left, right, frames, place, moving);
+      else this.processPart(effect, left, right, at, count, place, moving);
+      this.silentFrames = quiet;
       at += count;
       if (!checks || restless) continue;
-      const rested = this.hasRested;
-      if (this.resting && !rested) this.wake(effect, moving ? position + at : position, moving);
-      if (!this.resting && rested) effect.beginRest();
-      this.resting = rested;
+      const rested = this.isTailOver;
+      if (this.asleep && !rested) this.wake(effect, moving ? position + at : position, moving);
+      if (!this.asleep && rested) effect.suspend();
+      this.asleep = rested;
     }
   }
 
   /** Whether nothing of what it heard is left; looked at now and then, since parameters change meanwhile. */
-  private get hasRested(): boolean {
-    const { kernel, quiet, sampleRate } = this;
-    if (!kernel.rests) return false;
-    return quiet >= (2 * kernel.tailSeconds() + SETTLE_SECONDS) * sampleRate + kernel.latencyFrames;
+  private get isTailOver(): boolean {
+    const { kernel, silentFrames, sampleRate } = this;
+    if (!kernel.canSleep) return false;
+    return silentFrames >= (2 * kernel.tailSeconds() + SETTLE_SECONDS) * sampleRate + kernel.latencyFrames;
   }
 
-  private wake(effect: Restable, position: number, moving: boolean): void {
-    this.resting = false;
+  private wake(effect: Suspendable, position: number, moving: boolean): void {
+    this.asleep = false;
     effect.wake(position, moving);
   }
 
-  private workOnPart(
-    effect: Restable,
+  private processPart(
+    effect: Suspendable,
     left: Floats,
     right: Floats,
     at: number,
@@ -100,7 +102,7 @@ export class Resting {
       this.left[i] = left[at + i]!;
       this.right[i] = right[at + i]!;
     }
-    effect.workOn(this.left, this.right, count, place, moving);
+    effect.processAwake(this.left, this.right, count, place, moving);
     for (let i = 0; i < count; i++) {
       left[at + i] = this.left[i]!;
       right[at + i] = this.right[i]!;
