@@ -1,7 +1,11 @@
-/** Adds the counts of the checks, Jest and Playwright; the exit code tells whether everything passed. */
+/**
+ * Prints the ten slowest tests, the time the run took, and the counts of the checks, Jest and Playwright in its last line.
+ * The exit code is 0 if everything passed.
+ */
 import { existsSync, readFileSync } from 'node:fs';
+import { relative } from 'node:path';
 
-const [folder, checks, broken, jestExit, playwrightExit] = process.argv.slice(2);
+const [folder, checks, broken, jestExit, playwrightExit, seconds, cpuBefore, cpuAfter] = process.argv.slice(2);
 const read = (name) => (existsSync(`${folder}/${name}`) ? JSON.parse(readFileSync(`${folder}/${name}`, 'utf8')) : null);
 const jest = read('jest.json');
 const playwright = read('playwright.json');
@@ -16,5 +20,31 @@ failed += playwright?.stats.unexpected ?? 0;
 if (Number(jestExit) !== 0 && !(jest && failed > 0)) failed++;
 if (Number(playwrightExit) !== 0 && !(playwright?.stats.unexpected > 0)) failed++;
 
+/** Tests of a Playwright suite and of those in it. */
+const testsIn = ({ specs = [], suites = [] }) => [
+  ...specs.flatMap(({ file, title, tests }) =>
+    tests.map(({ results }) => ({
+      name: `${file}: ${title}`,
+      seconds: results.reduce((sum, { duration }) => sum + duration, 0) / 1000,
+    })),
+  ),
+  ...suites.flatMap(testsIn),
+];
+const tests = [
+  ...(jest?.testResults ?? []).flatMap(({ name, assertionResults }) =>
+    assertionResults.map(({ fullName, duration }) => ({
+      name: `${relative(process.cwd(), name)}: ${fullName}`,
+      seconds: (duration ?? 0) / 1000,
+    })),
+  ),
+  ...(playwright?.suites ?? []).flatMap(testsIn),
+];
+console.log('== ten slowest tests');
+for (const { name, seconds } of tests.sort((a, b) => b.seconds - a.seconds).slice(0, 10)) {
+  console.log(`${seconds.toFixed(1).padStart(6)} s  ${name}`);
+}
+const minutes = (Number(seconds) / 60).toFixed(1);
+const coreMinutes = cpuBefore && cpuAfter ? `, ${((cpuAfter - cpuBefore) / 60e6).toFixed(1)} core-minutes` : '';
+console.log(`${minutes} minutes${coreMinutes}, SEED=${process.env.SEED}`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exitCode = failed === 0 ? 0 : 1;

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { damaged } from '../../test/support/damaged';
 import { tamperedWith } from '../../test/support/hostile';
 import { sine } from '../../test/support/render';
+import { RUNS_ALL } from '../../test/support/sweep';
 import { writeFlac } from '@/core/formats/flac';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
@@ -22,8 +23,8 @@ import { changeSession, createSession, loadSession, removeSession, saveSession }
 
 jest.setTimeout(3600000);
 
-/** Inputs in all; `KINETIKON_FUZZ=20000` for the long form. */
-const INPUTS = Number(process.env.KINETIKON_FUZZ ?? 1000);
+/** Inputs in all. */
+const INPUTS = RUNS_ALL ? 20000 : 1000;
 
 const ask = (method: string, body: unknown, headers: Record<string, string> = {}) =>
   new Request('http://127.0.0.1/api', {

@@ -1,3 +1,4 @@
+import { RUNS_ALL } from '../../test/support/sweep';
 import { spawn } from 'node:child_process';
 import { createHash, randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
@@ -376,32 +377,28 @@ describe('the database', () => {
     const part = new Float32Array(48000 * 30);
     for (let n = 0; n < part.length; n++) part[n] = Math.sin(n / 30) * 0.3;
     const piece = Buffer.from(part.buffer);
-    const parts = 24;
+    const parts = RUNS_ALL ? 24 : 6;
     const head = writeWav({ sampleRateHz: 48000, channels: [new Float32Array(1)] }, '32f').slice(0, 58);
     const view = new DataView(head.buffer);
     view.setUint32(4, 0xffffffff, true);
     view.setUint32(54, 0xffffffff, true);
     let most = 0;
-    let longestWait = 0;
-    let last = performance.now();
-    const watch = setInterval(() => {
-      longestWait = Math.max(longestWait, performance.now() - last);
-      last = performance.now();
-    }, 5);
+    let answered = 0;
     async function* body() {
       yield head;
       for (let n = 0; n < parts; n++) {
         for (let at = 0; at < piece.length; at += 65536) yield piece.subarray(at, at + 65536);
+        void sessions.listSessions(open.db).then(() => answered++);
         most = Math.max(most, process.memoryUsage().arrayBuffers);
       }
     }
     const before = process.memoryUsage().arrayBuffers;
     const asset = await storeAsset(open.db, 'long.wav', body());
-    clearInterval(watch);
+    // Requests that came in between did not wait for its end; the last may still be under way.
+    expect(answered).toBeGreaterThanOrEqual(parts - 2);
     expect(asset.frames).toBe(parts * part.length);
-    // 138 MB came; half of it was never there at once.
+    // Half of what came was never there at once.
     expect(most - before).toBeLessThan((parts * piece.length) / 2);
-    expect(longestWait).toBeLessThan(1500);
   });
 
   it('finds what readSound finds, however the file is cut into parts', async () => {

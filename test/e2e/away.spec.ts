@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 import { newSession, saved } from './studio';
 
 /** Lets saves fail, as when the server is away. */

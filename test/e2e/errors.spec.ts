@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 import { addEffect, bringIn, meterWidth, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 
 test('a broken file is refused with the reason, and nothing changes', async ({ page }) => {

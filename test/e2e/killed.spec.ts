@@ -1,4 +1,3 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -6,33 +5,10 @@ import { expect, test } from '@playwright/test';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 import { newDocument } from '@/core/session/records';
+import { FIRST_PORT, startServer, stopServer } from './server';
 
-const PORT = 3187;
+const PORT = FIRST_PORT - 1;
 const BASE = `http://127.0.0.1:${PORT}`;
-
-async function serve(folder: string): Promise<ChildProcess> {
-  const server = spawn(process.execPath, ['dist/serve.cjs', '--port', String(PORT)], {
-    env: { ...process.env, KINETIKON_DATA: folder, KINETIKON_DEMO: '', NODE_ENV: 'production' },
-    stdio: 'ignore',
-  });
-  for (let turn = 0; turn < 240; turn++) {
-    if (
-      await fetch(`${BASE}/api/sessions`).then(
-        (response) => response.ok,
-        () => false,
-      )
-    )
-      return server;
-    await new Promise((resolve) => setTimeout(resolve, 250));
-  }
-  throw new Error('the server did not start');
-}
-
-async function kill(server: ChildProcess): Promise<void> {
-  const ended = new Promise((resolve) => server.on('exit', resolve));
-  server.kill('SIGKILL');
-  await ended;
-}
 
 function soundFile(seed: number): Uint8Array {
   const random = new SeededRandom(seed);
@@ -45,7 +21,7 @@ function soundFile(seed: number): Uint8Array {
 test('killed while saving and uploading, the server loses nothing it had acknowledged', async () => {
   test.setTimeout(180000);
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-kill-'));
-  let server = await serve(folder);
+  let server = await startServer(PORT, folder, false);
   const send = (path: string, method: string, body: unknown) =>
     fetch(`${BASE}${path}`, { method, body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } });
   const created = (await (await send('/api/sessions', 'POST', { name: 'Storm' })).json()) as { id: string };
@@ -84,10 +60,10 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
     };
     const work = Promise.all([save(), upload()]);
     await new Promise((resolve) => setTimeout(resolve, 2500 + 370 * round));
-    await kill(server);
+    await stopServer(server, 'SIGKILL');
     running = false;
     await work;
-    server = await serve(folder);
+    server = await startServer(PORT, folder, false);
 
     const stored = (await (await fetch(`${BASE}/api/sessions/${created.id}`)).json()) as { revision: number };
     // The last save may have been done and not yet answered.
@@ -100,6 +76,6 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
     const bytes = new Uint8Array(await (await fetch(`${BASE}/api/assets/${sound.id}`)).arrayBuffer());
     expect(Buffer.compare(bytes, soundFile(sound.seed))).toBe(0);
   }
-  await kill(server);
+  await stopServer(server, 'SIGKILL');
   rmSync(folder, { recursive: true });
 });

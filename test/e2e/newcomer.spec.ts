@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { loaded, saved } from './studio';
 
 const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });

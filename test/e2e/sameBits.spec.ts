@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
 import { resourceFor } from '@/core/effects/resource';

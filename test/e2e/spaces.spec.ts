@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { addEffect, bringIn, newSession, saved, typeValue, voiceFile } from './studio';
 
 const chain = (page: Page) => page.locator('.chain');

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { writeWav } from '@/core/formats/wav';
 import type { SessionDocument } from '@/core/session/records';
 import { bounce, bringIn, drag, meterWidth, newSession, saved, typeValue } from './studio';

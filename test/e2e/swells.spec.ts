@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { writeWav } from '@/core/formats/wav';
 import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { addEffect, bringIn, drag, newSession, saved, voiceFile } from './studio';
 
 const clips = (page: Page) => page.getByRole('button', { name: /^Clip voice/ });

@@ -1,5 +1,6 @@
 import { connect } from 'node:net';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 import type { StoredSession } from '@/core/protocol/http';
 import { addEffect, bringIn, clickFile, loaded, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
 

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
+import { test } from './server';
 import { readFileSync } from 'node:fs';
 import { writeMidiFile } from '@/core/formats/midi';
 import { writeWav } from '@/core/formats/wav';

@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './server';
 import { addEffect, bounce, bringIn, newSession, saved, typeValue, voiceFile } from './studio';
 
 const RATE = 48000;

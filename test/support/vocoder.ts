@@ -16,16 +16,17 @@ export function speak(kernel: Kernel, voice: Float32Array, carrier?: Float32Arra
 
 /** A sound through a band-pass, section by section. */
 export function throughBand({ sections, gain }: BandPass, sound: Float32Array): Float64Array {
-  const states = sections.map(() => [0, 0]);
-  return Float64Array.from(sound, (sample) => {
-    let x = sample;
-    sections.forEach(({ a1, a2 }, n) => {
-      const state = states[n]!;
-      const y = x + state[0]!;
-      state[0] = state[1]! - a1 * y;
-      state[1] = -x - a2 * y;
-      x = y;
-    });
-    return gain * x;
-  });
+  const out = Float64Array.from(sound);
+  for (const { a1, a2 } of sections) {
+    let [z1, z2] = [0, 0];
+    for (let n = 0; n < out.length; n++) {
+      const x = out[n]!;
+      const y = x + z1;
+      z1 = z2 - a1 * y;
+      z2 = -x - a2 * y;
+      out[n] = y;
+    }
+  }
+  for (let n = 0; n < out.length; n++) out[n] = gain * out[n]!;
+  return out;
 }

@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resolveSetting } from '../effects/settings';
 import { effectById } from '../effects/registry';
@@ -21,7 +22,7 @@ function matched(paths: readonly Float32Array[]): RoomMatch {
 }
 
 describe('a room that is matched to an impulse', () => {
-  it.each(['rehearsal', 'theatre', 'plate-dark'])(
+  it.each(drawn('matched rooms', ['rehearsal', 'theatre', 'plate-dark']))(
     'rings as %s does, within a tenth in every octave it claims',
     (id) => {
       const match = matched(shippedImpulse(id, RATE).slice(0, 2));

@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import { db } from '../../../test/support/render';
 import { octaveDecays } from '../dsp/decay';
 import { octaveEnergies } from '../dsp/octaves';
@@ -46,12 +47,14 @@ describe('a sweep', () => {
     expect(signal.length).toBe(from + Math.round((4 + 1.5 + 1) * rate));
   });
 
-  it.each([
-    [44100, 0, -90, 0],
-    [48000, 35, -66, 0.02],
-    [48000, -120, -60, 0.05],
-    [96000, 12, -70, 0.01],
-  ])(
+  it.each(
+    drawn('recordings', [
+      [44100, 0, -90, 0],
+      [48000, 35, -66, 0.02],
+      [48000, -120, -60, 0.05],
+      [96000, 12, -70, 0.01],
+    ] as const),
+  )(
     'is divided out of a recording at %s Hz whose clock is off by %s ppm, with noise at %s dB',
     (rate, ppm, noiseDb, distortion) => {
       const own = [roomOf(0.5, rate, 3), roomOf(0.5, rate, 4)];

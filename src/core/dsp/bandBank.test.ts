@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { amplitudeAt, db, RATES } from '../../../test/support/render';
 import { exp, log } from '../math/elementary';
@@ -97,7 +98,7 @@ describe('a bank of bands', () => {
         }
         own.free();
       }),
-      { numRuns: 12 },
+      { numRuns: thinned(12) },
     );
   });
 
@@ -212,7 +213,7 @@ describe('a bank of bands', () => {
         expect(most).toBeGreaterThan(1e-4);
         expect(most).toBeLessThan(layout.bands * 4);
       }),
-      { numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 });

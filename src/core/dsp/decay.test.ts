@@ -18,19 +18,27 @@ function decaying(seconds: number, length: number, seed: number, floorDb = -Infi
   );
 }
 
-/** A sound through an ideal band-pass. */
-function bandOf(sound: Float64Array, fromHz: number, toHz: number): Float64Array {
+/** A sound through ideal band-passes an octave wide. */
+function octavesOf(sound: Float64Array, centres: readonly number[]): Float64Array[] {
   const size = powerOfTwoFrom(sound.length);
+  const transform = new FourierTransform(size);
   const [re, im] = [new Float64Array(size), new Float64Array(size)];
   re.set(sound);
-  const transform = new FourierTransform(size);
   transform.forward(re, im);
-  for (let k = 0; k < size; k++) {
-    const hz = (Math.min(k, size - k) * RATE) / size;
-    if (hz < fromHz || hz >= toHz) re[k] = im[k] = 0;
-  }
-  transform.forward(im, re);
-  return re.subarray(0, sound.length).map((x) => x / size);
+  return centres.map((centre) => {
+    const [bandRe, bandIm] = [new Float64Array(size), new Float64Array(size)];
+    for (const [from, to] of [
+      [centre * Math.SQRT1_2, centre * Math.SQRT2],
+      [RATE - centre * Math.SQRT2, RATE - centre * Math.SQRT1_2],
+    ] as const) {
+      for (let k = Math.ceil((from * size) / RATE); k < (to * size) / RATE; k++) {
+        bandRe[k] = re[k]!;
+        bandIm[k] = im[k]!;
+      }
+    }
+    transform.forward(bandIm, bandRe);
+    return bandRe.subarray(0, sound.length).map((x) => x / size);
+  });
 }
 
 describe('decay of an impulse response', () => {
@@ -53,11 +61,11 @@ describe('decay of an impulse response', () => {
       const room = [0, 1].map(() => {
         const white = Float64Array.from({ length: 2.4 * RATE }, () => noise.white());
         const side = new Float64Array(white.length);
-        octaves.forEach((centre, n) => {
-          const rate = -3 / RATE / secondsOf(n);
-          bandOf(white, centre * Math.SQRT1_2, centre * Math.SQRT2).forEach(
-            (x, frame) => (side[frame] = side[frame]! + x * 10 ** (rate * frame)),
-          );
+        octavesOf(white, octaves).forEach((band, n) => {
+          const fall = 10 ** (-3 / RATE / secondsOf(n));
+          let gain = 1;
+          for (let frame = 0; frame < side.length; frame++, gain *= fall)
+            side[frame] = side[frame]! + band[frame]! * gain;
         });
         return side;
       });

@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { RATES } from '../../../test/support/render';
 import { SeededRandom } from '../math/random';
@@ -91,7 +92,7 @@ describe('the pitch of a sound as it comes', () => {
         const right = looks.filter((look) => look.voiced && Math.abs(cents(look.hz, hz)) < 20);
         expect(right.length / looks.length).toBeGreaterThan(0.95);
       }),
-      { numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 
@@ -117,7 +118,7 @@ describe('the pitch of a sound as it comes', () => {
           }
         },
       ),
-      { numRuns: 60 },
+      { numRuns: thinned(60) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { SmoothRamp } from './smoothRamp';
 import { smoothstep } from '../math/smoothstep';
@@ -31,7 +32,7 @@ describe('a smooth ramp', () => {
         expect(Math.max(...bends)).toBeLessThan(20 / 200 ** 2);
         expect(ramp.value).toBe(all.at(-1)![0]);
       }),
-      { numRuns: 50 },
+      { numRuns: thinned(50) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import { amplitudeAt, db, impulse, kernelOf, largest, RATES, run, sine } from '../../../test/support/render';
 import { CURVE_NAMES } from '../dsp/curves';
 import { Noise } from '../dsp/noise';
@@ -102,23 +103,25 @@ describe('a loop with drive and wear', () => {
 });
 
 describe('a drive', () => {
-  it.each(LINE_CURVES.flatMap((curve) => [12, 24].map((drive) => [curve, drive] as const)))(
-    'in a delay keeps false tones of a full-scale tone under -80 dBFS: %s at %d dB',
-    (curve, drive) => {
-      const rate = 48000;
-      for (const hz of [1000, 3000, 5000, 7000]) {
-        const out = run(kernelOf('delay', driven(drive, curve, 0)), sine(hz, rate, rate + 9600, 1)).left.slice(9600);
-        for (let alias = 500; alias < 20000; alias += 500) {
-          if (alias % hz !== 0) expect(db(amplitudeAt(out, alias, rate))).toBeLessThan(-80);
-        }
+  it.each(
+    drawn(
+      'driven lines',
+      LINE_CURVES.flatMap((curve) => [12, 24].map((drive) => [curve, drive] as const)),
+    ),
+  )('in a delay keeps false tones of a full-scale tone under -80 dBFS: %s at %d dB', (curve, drive) => {
+    const rate = 48000;
+    for (const hz of [1000, 3000, 5000, 7000]) {
+      const out = run(kernelOf('delay', driven(drive, curve, 0)), sine(hz, rate, rate + 9600, 1)).left.slice(9600);
+      for (let alias = 500; alias < 20000; alias += 500) {
+        if (alias % hz !== 0) expect(db(amplitudeAt(out, alias, rate))).toBeLessThan(-80);
       }
-    },
-  );
+    }
+  });
 
   it.each(CURVES)('at 44.1 kHz keeps false tones up to 19.1 kHz 80 dB under a full-scale tone: %s', (curve) => {
     const rate = 44100;
     for (const drive of [12, 24, 36]) {
-      for (const hz of [3000, 5000, 7300, 9500]) {
+      for (const hz of drawn(`${curve} at ${drive} dB`, [3000, 5000, 7300, 9500])) {
         const kernel = kernelOf('saturator', { drive, curve, mix: 100 }, rate);
         const out = run(kernel, sine(hz, rate, rate, 1)).left.slice(9600);
         // A fold can take the tone itself away: there full scale counts.

@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { KinetikonError } from '../errors';
 import {
@@ -88,7 +89,7 @@ describe('every effect', () => {
     '%s: moves every parameter while sounding without a click',
     (id) => {
       const tone = sine(100, 48000, 4800, 0.4);
-      for (const one of effectById(id).parameters) {
+      for (const one of drawn(`moves of ${id}`, effectById(id).parameters)) {
         // A level that is made good over a second still rises when it has long moved.
         const steady: ParameterValues = id === 'vocoder' ? { even: 0 } : {};
         const kernel = kernelOf(id, { ...inUse[id], ...steady });
@@ -142,7 +143,7 @@ describe('every effect', () => {
     const noise = new Noise(1);
     const sound = Float32Array.from({ length: 4000 }, () => noise.white());
     for (const spec of EFFECTS) {
-      for (const one of spec.parameters) {
+      for (const one of drawn(`${spec.id} ${rate}`, spec.parameters)) {
         const ends =
           one.kind === 'number'
             ? [one.min, one.max]

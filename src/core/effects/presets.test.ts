@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import { kernelOf, largest, run } from '../../../test/support/render';
 import { integratedLoudness } from '../analysis/loudness';
 import { Noise } from '../dsp/noise';
@@ -13,7 +14,7 @@ describe('every effect', () => {
         (_, n) => (Math.floor(n / 9000) % 3 === 0 ? 0.35 : 0.02) * noise.pink(),
       );
       const before = integratedLoudness([dry, dry], 48000);
-      for (const preset of effectById(id).presets) {
+      for (const preset of drawn(`presets of ${id}`, effectById(id).presets)) {
         const out = run(kernelOf(id, preset.values), dry);
         expect(largest(out.left)).toBeLessThan(1);
         const change = integratedLoudness([out.left, out.right], 48000) - before;

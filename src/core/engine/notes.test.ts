@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import type { Kernel, KernelContext, KernelEvent, MusicalContext } from '../effects/kernel';
 import { KERNELS } from '../effects/kernels.generated';
@@ -131,7 +132,7 @@ describe('notes of an instrument', () => {
           expect(out).toEqual(out.map((_, i) => keysAt(notes, from + i)));
         },
       ),
-      { seed: 5, numRuns: 60 },
+      { numRuns: thinned(60) },
     );
   });
 

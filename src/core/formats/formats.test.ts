@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { KinetikonError } from '../errors';
 import { parsePreset, writePreset, type PresetFile } from './preset';
@@ -106,7 +107,7 @@ describe('WAV', () => {
           expect(error).toBeInstanceOf(KinetikonError);
         }
       }),
-      { numRuns: 500 },
+      { numRuns: thinned(500) },
     );
   });
 });

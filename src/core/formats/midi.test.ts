@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { damaged } from '../../../test/support/damaged';
 import { writeMidi, type MidiEvent } from 'midi-file';
@@ -59,7 +60,7 @@ describe('MIDI files', () => {
         expect(song.parts).toEqual(parts);
         expect(writeMidiFile(song.parts, TIMING)).toEqual(writeMidiFile(parts, TIMING));
       }),
-      { numRuns: 40 },
+      { numRuns: thinned(40) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { drawn } from '../../../test/support/sweep';
 import { amplitudeAt, db, largest, largestBend, RATES, sine } from '../../../test/support/render';
 import { integratedLoudness } from '../analysis/loudness';
 import { Noise } from '../dsp/noise';
@@ -115,7 +116,7 @@ describe('listening places', () => {
     expect(out.right.subarray(LEAD)).toEqual(right.subarray(0, -LEAD));
   });
 
-  it.each(RATES)('is as late as the plain sound, at %d Hz', (rate) => {
+  it.each(drawn('latency of listening places', RATES))('is as late as the plain sound, at %d Hz', (rate) => {
     for (const place of BUILT) {
       const paths = listeningImpulse(place, rate);
       const loudest = Math.max(...paths.map((path) => largest(path)));

@@ -1,5 +1,5 @@
 import { KinetikonError } from '../errors';
-import { forget, need } from './commandHelpers';
+import { removeOwned, need } from './commandHelpers';
 import { isPlaced, soundOf, soundPlace } from './prints';
 import { channels, type Clip, type ClipSource, type SessionDocument } from './records';
 
@@ -11,7 +11,7 @@ export const SHORTEST_CLIP_SECONDS = 0.01;
 export function removeClip(draft: SessionDocument, id: string): void {
   need(draft.clips[id], `clip ${id}`);
   delete draft.clips[id];
-  forget(draft, id);
+  removeOwned(draft, id);
   for (const print of Object.values(draft.prints)) {
     const { recipe } = print;
     if ('clipId' in recipe && recipe.clipId === id) release(draft, print.id);

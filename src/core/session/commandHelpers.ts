@@ -18,7 +18,7 @@ export function removeLane(draft: SessionDocument, id: string): void {
 }
 
 /** Takes away what belongs to a record that is going. */
-export function forget(draft: SessionDocument, ownerId: string): void {
+export function removeOwned(draft: SessionDocument, ownerId: string): void {
   for (const lane of Object.values(draft.lanes)) if (lane.ownerId === ownerId) removeLane(draft, lane.id);
   for (const note of Object.values(draft.notes)) if (note.ownerId === ownerId) delete draft.notes[note.id];
   delete draft.comparisons[ownerId];

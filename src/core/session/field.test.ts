@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { finished } from '../math/steps';
 import { encodeDirection, fieldChannels } from '../dsp/ambisonics';
@@ -86,7 +87,7 @@ describe('a sound field', () => {
           expect(Math.hypot(across, found.elevation - elevation)).toBeLessThan(1);
         },
       ),
-      { numRuns: 8 },
+      { numRuns: thinned(8) },
     );
   });
 

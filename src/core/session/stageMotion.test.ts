@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { MOTIONS } from '../effects/place/motion';
 import { applyCommand, type Command } from './commands';
@@ -43,7 +44,7 @@ describe('motion on the stage', () => {
           expect(apart(before, after)).toBeLessThan(0.05);
         },
       ),
-      { numRuns: 25 },
+      { numRuns: thinned(25) },
     );
   });
 

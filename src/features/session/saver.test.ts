@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import { randomUUID } from 'node:crypto';
 import fc from 'fast-check';
 import { KinetikonError } from '@/core/errors';
@@ -212,7 +213,7 @@ describe('saving', () => {
         expect(there.document).toEqual(window.document);
         expect(there.history).toEqual(window.history);
       }),
-      { numRuns: 150 },
+      { numRuns: thinned(150) },
     );
   });
 
@@ -241,7 +242,7 @@ describe('saving', () => {
           expect(there.history).toEqual(window.history);
         }
       }),
-      { numRuns: 100 },
+      { numRuns: thinned(100) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { applyCommand } from '@/core/session/commands';
 import { newDocument, type SessionDocument } from '@/core/session/records';
@@ -186,7 +187,7 @@ describe('marks that are spread out', () => {
           if (n > 0) expect(place - spread[n - 1]!).toBeGreaterThan(gap - 1e-6);
         });
       }),
-      { numRuns: 200, seed: 3 },
+      { numRuns: thinned(200) },
     );
   });
 });

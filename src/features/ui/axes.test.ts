@@ -1,3 +1,4 @@
+import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { roundTicks } from './axes';
 
@@ -27,7 +28,7 @@ describe('round ticks', () => {
           }
         },
       ),
-      { numRuns: 300, seed: 4 },
+      { numRuns: thinned(300) },
     );
   });
 });

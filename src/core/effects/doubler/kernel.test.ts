@@ -1,3 +1,4 @@
+import { thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import {
   amplitudeAt,
@@ -54,7 +55,7 @@ describe('doubler', () => {
           return left.every((x, n) => out.left[n] === x) && right.every((x, n) => out.right[n] === x);
         },
       ),
-      { seed: 6, numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 

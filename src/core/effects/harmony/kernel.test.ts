@@ -1,3 +1,4 @@
+import { drawn, thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import { amplitudeAt, db, kernelOf, largest, RATES, run, setValue, readMeter } from '../../../../test/support/render';
 import { alone } from '../../../../test/support/harmony';
@@ -59,7 +60,7 @@ describe('harmonies', () => {
   it.each(METHODS)('by %s, are 1 to 12 semitones away within 3 cents, at all rates', (method) => {
     for (const rate of RATES) {
       const intervals = rate === 48000 ? [-12, -7, -1, 1, 4, 9, 12] : [-7, 5];
-      for (const interval of intervals) {
+      for (const interval of drawn(`${method} at ${rate}`, intervals)) {
         const hz = method === 'voice' ? 196 : 247;
         const sound = vowel(rate, 0.85, () => hz);
         const { left } = run(kernelOf('harmony', alone({ method, 'voices.1.interval': interval }), rate), sound);
@@ -91,8 +92,11 @@ describe('harmonies', () => {
         return sum / weight;
       });
     const source = peaks(sound);
-    for (const method of METHODS) {
-      for (const interval of [-7, 7]) {
+    for (const [method, interval] of drawn(
+      'formants',
+      METHODS.flatMap((method) => [-7, 7].map((interval) => [method, interval] as const)),
+    )) {
+      {
         const { left } = run(kernelOf('harmony', alone({ method, 'voices.1.interval': interval })), sound);
         peaks(left).forEach((hz, n) => {
           expect([method, interval, n, Math.abs(hz / source[n]! - 1) < 0.05]).toEqual([method, interval, n, true]);
@@ -337,7 +341,7 @@ describe('harmonies', () => {
         expect(Math.max(largest(left), largest(right))).toBeLessThan(6);
         expect(left.every((x) => Number.isFinite(x))).toBe(true);
       }),
-      { numRuns: 15 },
+      { numRuns: thinned(15) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import { db, kernelOf, largest, RATES, run, setValue } from '../../../../test/support/render';
 import { integratedLoudness } from '../../analysis/loudness';
@@ -64,7 +65,7 @@ describe('middle and sides', () => {
         }
         return true;
       }),
-      { seed: 3, numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 
@@ -101,7 +102,7 @@ describe('middle and sides', () => {
         }
         return db(off / most) < -120;
       }),
-      { seed: 4, numRuns: 60 },
+      { numRuns: thinned(60) },
     );
   });
 
@@ -136,7 +137,7 @@ describe('middle and sides', () => {
           );
         });
       }),
-      { seed: 9, numRuns: 60 },
+      { numRuns: thinned(60) },
     );
   });
 
@@ -176,7 +177,7 @@ describe('middle and sides', () => {
         const rest = run(kernel, new Float32Array(Math.ceil(tail * RATE)));
         return Math.max(largest(rest.left.slice(-2000)), largest(rest.right.slice(-2000))) < most * 10 ** (-80 / 20);
       }),
-      { seed: 2, numRuns: 12 },
+      { numRuns: thinned(12) },
     );
   });
 

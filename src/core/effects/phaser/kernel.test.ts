@@ -1,3 +1,4 @@
+import { drawn } from '../../../../test/support/sweep';
 import {
   amplitudeAt,
   db,
@@ -24,7 +25,7 @@ function magnitudes(values: Record<string, number | string | boolean>, rate: num
 }
 
 describe('phaser', () => {
-  it.each(RATES)('has half as many notches as stages at %d Hz', (rate) => {
+  it.each(drawn('rates of notches', RATES))('has half as many notches as stages at %d Hz', (rate) => {
     for (const stages of STAGE_COUNTS) {
       for (const spread of [0, 1.5]) {
         const levels = magnitudes({ stages: String(stages), spread, depth: 0, centre: 1000, mix: 50 }, rate);

@@ -1,3 +1,4 @@
+import { thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import {
   amplitudeAt,
@@ -73,7 +74,7 @@ describe('a place heard through speakers', () => {
         skipped.forEach((one, n) => expect(Math.abs(one - wished[n]!)).toBeLessThan(0.015));
         if (law === '3') expect(Math.abs(10 * Math.log10(skipped[0]! + skipped[1]!))).toBeLessThan(0.1);
       }),
-      { numRuns: 25 },
+      { numRuns: thinned(25) },
     );
     const centre = through({ law, air: 0 }, sound);
     expect(10 * Math.log10(power(centre.left.subarray(100)) / whole)).toBeCloseTo(-centreDb, 1);
@@ -108,7 +109,7 @@ describe('a place heard through speakers', () => {
           expect(Math.abs(low + 3.01 - Math.max(-30, -20 * Math.log10(far)))).toBeLessThan(0.15);
         },
       ),
-      { numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 
@@ -125,7 +126,7 @@ describe('a place heard through speakers', () => {
           expect(Math.abs(sum - sound[n - late]! / Math.sqrt(1 + share * share))).toBeLessThan(1e-6);
         }
       }),
-      { numRuns: 10 },
+      { numRuns: thinned(10) },
     );
     const correlation = (size: number) => {
       const { left, right } = through({ size, distance: 1 }, sound);
@@ -162,7 +163,7 @@ describe('a place heard around a head', () => {
           expect(Math.abs(found / wished - 1)).toBeLessThan(0.05);
         },
       ),
-      { numRuns: 25 },
+      { numRuns: thinned(25) },
     );
   });
 
@@ -187,7 +188,7 @@ describe('a place heard around a head', () => {
         const wished = model(ear(1), hz) - model(ear(-1), hz);
         expect(Math.abs(right.level - left.level - wished)).toBeLessThan(1.5);
       }),
-      { numRuns: 60 },
+      { numRuns: thinned(60) },
     );
   });
 
@@ -355,7 +356,7 @@ describe('the sound field of a place', () => {
         const cosine = truth.reduce((sum, one, n) => sum + one * flow[n]!, 0) / length / Math.hypot(...truth);
         expect(Math.acos(Math.min(1, cosine)) / RADIAN).toBeLessThan(wide ? 12 : 1);
       }),
-      { numRuns: 20 },
+      { numRuns: thinned(20) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import {
   RATES,
@@ -178,7 +179,7 @@ describe('synth', () => {
         }
         expect(largest(whole.left)).toBeLessThan(60);
       }),
-      { numRuns: 12 },
+      { numRuns: thinned(12) },
     );
   });
 

@@ -1,3 +1,4 @@
+import { drawn } from '../../../../test/support/sweep';
 import { kernelOf, largest } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
 import { speak, throughBand } from '../../../../test/support/vocoder';
@@ -50,7 +51,7 @@ describe('a vocoder that evens its carrier', () => {
     wanted = bandsOf([voice, voice]);
   });
 
-  it.each(Object.keys(carriers))('gives the voice its spectrum and loudness, by %s', (name) => {
+  it.each(drawn('carriers', Object.keys(carriers)))('gives the voice its spectrum and loudness, by %s', (name) => {
     const { values, sound } = carriers[name]!;
     /**
      * Of the bands from 150 Hz to 8 kHz the furthest from the voice, and the mean of all, in dB, at equal loudness; the furthest

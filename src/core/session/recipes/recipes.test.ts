@@ -1,3 +1,4 @@
+import { drawn } from '../../../../test/support/sweep';
 import { shippedSession } from '../../../../test/support/shipped';
 import { finished } from '../../math/steps';
 import { amplitudeAt, db } from '../../../../test/support/render';
@@ -197,7 +198,7 @@ describe('recipes', () => {
     ).toThrow('no section to switch rooms by');
   });
 
-  it.each(['modest', 'large', 'stone'])(
+  it.each(drawn('halls', ['modest', 'large', 'stone']))(
     'a %s hall opens the chorus to the sides, and is there behind its words',
     (hall) => {
       const recipe = RECIPES.find(({ id }) => id === 'rooms-by-section')!;
@@ -312,9 +313,9 @@ describe('recipes', () => {
         RECIPES.find((one) => one.id === id)!,
         { voice: 'lamp-keeper', ...answers },
       );
-    const before = tap(demo, 'lamp-keeper', 20);
+    const before = tap(demo, 'lamp-keeper', 10);
     const deep = with_('depth-from-mono', { depth: 'much' });
-    const after = tap(deep.document, 'lamp-keeper', 20);
+    const after = tap(deep.document, 'lamp-keeper', 10);
     expect(field(after).correlation!).toBeLessThan(field(before).correlation! - 0.05);
     let [off, most] = [0, 0];
     for (let n = 0; n < before.left.length; n++) {
@@ -325,10 +326,10 @@ describe('recipes', () => {
 
     const split = with_('split-sides', { side: 'right', time: 'wide' });
     const late = split.document.session.returnIds.at(-1)!;
-    expect(field(tap(split.document, late, 20)).tiltDb!).toBeLessThan(-20);
+    expect(field(tap(split.document, late, 10)).tiltDb!).toBeLessThan(-20);
     expect(split.document.tracks['lamp-keeper']!.pan).toBe(-70);
     const twice = with_('doubled-take', { grit: 'rough' });
-    const second = tap(twice.document, twice.document.session.returnIds.at(-1)!, 20);
+    const second = tap(twice.document, twice.document.session.returnIds.at(-1)!, 10);
     const copies = field(second);
     expect(copies.correlation!).toBeLessThan(0.6);
     expect(Math.abs(copies.tiltDb!)).toBeLessThan(2);
@@ -336,7 +337,7 @@ describe('recipes', () => {
     const sum = (side: 'left' | 'right') => before[side].map((x, n) => x + second[side][n]!);
     expect(field({ left: sum('left'), right: sum('right') }).monoLossDb!).toBeLessThan(1);
     const walk = with_('walking-tremolo', { walk: '1/4d' });
-    const { left, right } = tap(walk.document, walk.dish.showId, 20);
+    const { left, right } = tap(walk.document, walk.dish.showId, 10);
     // Every half of its step the room is on the other side.
     const half = Math.round((1.5 / 2) * (60 / demo.session.tempoBpm) * RATE);
     const leaning = Array.from({ length: 12 }, (_, n) => {
@@ -423,7 +424,7 @@ describe('recipes', () => {
   });
 
   it('a pad and its hall are across from one another all the way round', () => {
-    const pad = tap(demo, 'organ', 20);
+    const pad = tap(demo, 'organ', 10);
     const { regions } = portraitOf(pad.left, pad.right, RATE);
     const answers = { voice: 'organ', round: '2bar', hall: 'far' };
     const dish = RECIPES.find(({ id }) => id === 'circling')!.build({
@@ -440,7 +441,7 @@ describe('recipes', () => {
         { type: 'session.set', values: { wetOnly: only === 'hall' } },
       ];
       const plan = compileBounce(applyCommand(document, { type: 'all', commands }, '').document, 'field1');
-      return finished(renderField(plan, samples, { fromFrame: 0, toFrame: 20 * RATE, tailSeconds: 0 }, 1));
+      return finished(renderField(plan, samples, { fromFrame: 0, toFrame: 10 * RATE, tailSeconds: 0 }, 1));
     };
     /** Degrees to the right, weighted by energy, over a tenth of a second, in which both turn by 8. */
     const azimuth = ([w, y, , x]: readonly Float32Array[], from: number) => {
@@ -452,7 +453,7 @@ describe('recipes', () => {
       return (Math.atan2(right, ahead) * 180) / Math.PI;
     };
     const [dry, wet] = [alone('pad'), alone('hall')];
-    for (let from = 2 * RATE; from < 19 * RATE; from += RATE / 4) {
+    for (let from = 2 * RATE; from < 9 * RATE; from += RATE / 4) {
       const apart = azimuth(dry, from) - azimuth(wet, from) - 180;
       expect([from / RATE, Math.abs(apart - 360 * Math.round(apart / 360)) < 10]).toEqual([from / RATE, true]);
     }

@@ -1,3 +1,4 @@
+import { thinned } from '../../../../test/support/sweep';
 import fc from 'fast-check';
 import { editAt, editPlaces, type EditHandle, type ImpulseEdits } from './impulseEdits';
 
@@ -32,7 +33,7 @@ describe('edits of an impulse on its picture', () => {
         const read = { ...some, [handle]: editAt(handle, at, some, seconds) };
         expect(editPlaces(read, seconds)[handle]).toBeCloseTo(at, 2);
       }),
-      { numRuns: 300, seed: 8 },
+      { numRuns: thinned(300) },
     );
     expect(editAt('start', -1, plain, 3)).toBe(0);
     expect(editAt('start', 2.9, plain, 3)).toBe(2000);

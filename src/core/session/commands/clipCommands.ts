@@ -1,0 +1,41 @@
+import { current } from 'immer';
+import { dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
+import { need } from '../commandHelpers';
+import { isReferred } from '../prints';
+import type { Asset, Clip, SessionDocument } from '../records';
+import type { Handlers } from './handlers';
+
+export interface ClipCommands {
+  'asset.add': { asset: Asset };
+  /** Removes a sound unless something refers to it. */
+  'asset.drop': { id: string };
+  'clip.add': { clip: Clip };
+  'clip.set': { id: string; values: Partial<Omit<Clip, 'id'>> };
+  'clip.split': { id: string; atBeat: number; newId: string };
+  'clip.duplicate': { copies: readonly { id: string; newId: string }[] };
+  'clip.remove': { ids: readonly string[] };
+}
+
+export const clipHandlers: Handlers<ClipCommands> = {
+  'asset.add': (draft, { asset }) => {
+    draft.assets[asset.id] ??= asset;
+  },
+  'asset.drop': (draft, { id }) => {
+    // A draft would copy every record that is read; plain data does not.
+    if (!isReferred(current<object>(draft) as SessionDocument, id)) delete draft.assets[id];
+  },
+  'clip.add': (draft, { clip }) => {
+    draft.clips[clip.id] = { ...clip };
+  },
+  'clip.set': (draft, { id, values }) => {
+    Object.assign(need(draft.clips[id], `clip ${id}`), values);
+    if (values.source) dropUnusedPrints(draft);
+  },
+  'clip.split': splitClip,
+  'clip.duplicate': (draft, { copies }) => duplicateClips(draft, copies),
+  'clip.remove': (draft, { ids }) => {
+    for (const id of ids) need(draft.clips[id], `clip ${id}`);
+    // Removing a clip also removes those made from it, which may be among the ids.
+    for (const id of ids) if (draft.clips[id]) removeClip(draft, id);
+  },
+};

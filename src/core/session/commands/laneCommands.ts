@@ -1,0 +1,40 @@
+import { need, removeLane } from '../commandHelpers';
+import type { Lane, Note } from '../records';
+import type { Handlers } from './handlers';
+
+/** The fields of a note that change. */
+export type NoteChange = { readonly id: string } & Partial<Omit<Note, 'id' | 'ownerId'>>;
+
+export interface LaneCommands {
+  'note.add': { notes: readonly Note[] };
+  'note.set': { changes: readonly NoteChange[] };
+  'note.remove': { ids: readonly string[] };
+  'lane.add': { lane: Lane };
+  'lane.set': { id: string; values: Partial<Omit<Lane, 'id' | 'ownerId' | 'parameter'>> };
+  'lane.remove': { id: string };
+}
+
+export const laneHandlers: Handlers<LaneCommands> = {
+  'note.add': (draft, { notes }) => {
+    for (const note of notes) draft.notes[note.id] = { ...note };
+  },
+  'note.set': (draft, { changes }) => {
+    for (const { id, ...values } of changes) Object.assign(need(draft.notes[id], `note ${id}`), values);
+  },
+  'note.remove': (draft, { ids }) => {
+    for (const id of ids) {
+      need(draft.notes[id], `note ${id}`);
+      delete draft.notes[id];
+    }
+  },
+  'lane.add': (draft, { lane }) => {
+    draft.lanes[lane.id] = { ...lane };
+  },
+  'lane.set': (draft, { id, values }) => {
+    Object.assign(need(draft.lanes[id], `lane ${id}`), values);
+  },
+  'lane.remove': (draft, { id }) => {
+    need(draft.lanes[id], `lane ${id}`);
+    removeLane(draft, id);
+  },
+};
