@@ -28,7 +28,7 @@ import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile, Compiler } from '../src/core/session/compile';
 import { Arena, heapOfThread } from '../src/core/wasm/arena';
 import { validateDocument } from '../src/core/session/document';
-import { newDocument } from '../src/core/session/records';
+import { newDocument } from '../src/core/session/records/factories';
 import { browserConvolution } from './browserConvolution';
 
 const RATE = 48000;

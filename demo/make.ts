@@ -12,13 +12,10 @@ import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile } from '../src/core/session/compile';
 import { makeSwell, presetSpace } from '../src/core/session/makeSwell';
 import { printWork } from '../src/core/session/printing';
-import {
-  newDocument,
-  type Asset,
-  type SessionDocument,
-  type SwellRecipe,
-  type SwellSpace,
-} from '../src/core/session/records';
+import { newDocument } from '../src/core/session/records/factories';
+import type { Asset } from '../src/core/session/records/clips';
+import type { SessionDocument } from '../src/core/session/records/document';
+import type { SwellRecipe, SwellSpace } from '../src/core/session/records/prints';
 import { runJob } from '../src/core/jobs/jobs';
 import type { Task } from '../src/core/jobs/kinds';
 import { readWav } from '../src/core/formats/wav';

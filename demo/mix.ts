@@ -1,7 +1,8 @@
 import { midsideSpec } from '../src/core/effects/midside/spec';
 import { EVENED, THICK } from '../src/core/session/recipes/voices';
 import type { Command } from '../src/core/session/commands';
-import { newModulator, type Lane, type Point } from '../src/core/session/records';
+import { newModulator } from '../src/core/session/records/factories';
+import type { Lane, Point } from '../src/core/session/records/lanes';
 import { BARS, BEATS_PER_BAR, CHORDS, pitchOf } from './score';
 
 /** Effects, returns, keys and automation of the demo. */

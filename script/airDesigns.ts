@@ -1,7 +1,7 @@
 /** Works out the filters of air for the rates of sessions, which takes too long for the audio thread. */
 import { writeFileSync } from 'node:fs';
 import { AirFilters } from '@/core/dsp/airFilter';
-import { RATES_HZ } from '@/core/session/records';
+import { RATES_HZ } from '@/core/session/records/session';
 
 const rows = RATES_HZ.map((rate) => {
   const designs = new AirFilters(rate).allDesigns().map(({ a1, a2, b1, b2 }) => `[${[a1, a2, b1, b2].join(', ')}]`);

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
-import { newDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
 import { FIRST_PORT, startServer, stopServer } from './server';
 
 const PORT = FIRST_PORT - 1;

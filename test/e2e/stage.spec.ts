@@ -1,7 +1,7 @@
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
 import { writeWav } from '@/core/formats/wav';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 import { bounce, bringIn, drag, meterWidth, newSession, saved, typeValue } from './studio';
 
 const RATE = 48000;

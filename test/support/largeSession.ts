@@ -1,4 +1,5 @@
-import { newClip, newDocument, newTrack, type SessionDocument } from '@/core/session/records';
+import { newClip, newDocument, newTrack } from '@/core/session/records/factories';
+import type { SessionDocument } from '@/core/session/records/document';
 
 /** A session of 100 tracks with 20 clips and a lane of 2000 points each. */
 export function largeSession(): SessionDocument {

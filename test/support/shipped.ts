@@ -4,7 +4,7 @@ import type { Samples } from '@/core/engine/plan';
 import { readSound } from '@/core/formats/readSound';
 import { stereoOf } from '@/core/formats/sound';
 import { validateDocument } from '@/core/session/document';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 
 /** One of the sounds of the demo session, as its file has it. */
 export const shippedSound = (name: string) => readSound(new Uint8Array(readFileSync(`demo/sounds/${name}`)), name);

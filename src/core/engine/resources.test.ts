@@ -6,7 +6,7 @@ import { runJob } from '../jobs/jobs';
 import { applyCommand, type Command } from '../session/commands';
 import { compile } from '../session/compile';
 import { validateDocument } from '../session/document';
-import { newDocument } from '../session/records';
+import { newDocument } from '../session/records/factories';
 import { Engine } from './engine';
 import type { Plan, PlanInsert } from './plan';
 import { planClip, planStrip } from './plans';

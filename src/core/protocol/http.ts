@@ -4,7 +4,8 @@ import type { PresetFile } from '../formats/preset';
 import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
 import { NAME_LENGTH, shortText } from '../session/fields';
 import type { Change } from '../session/changes';
-import { assetSchema, type Asset, type SessionDocument } from '../session/records';
+import { assetSchema, type Asset } from '../session/records/clips';
+import type { SessionDocument } from '../session/records/document';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
 export const MAXIMUM_ASSET_BYTES = 1024 * 1024 * 1024;

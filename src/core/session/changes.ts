@@ -2,14 +2,9 @@ import { applyPatches, enablePatches, type Patch } from 'immer';
 import { KinetikonError } from '../errors';
 import { quoted } from '../text';
 import { need } from './commandHelpers';
-import {
-  COLLECTIONS,
-  validateRecord,
-  type CollectionName,
-  type Lane,
-  type Point,
-  type SessionDocument,
-} from './records';
+import { COLLECTIONS, type CollectionName, type SessionDocument } from './records/document';
+import { validateRecord } from './records/validation';
+import type { Lane, Point } from './records/lanes';
 import { validateReferences } from './references';
 
 enablePatches();

@@ -1,5 +1,6 @@
 import { documentChecksum } from './checksum';
-import { newDocument, newTrack, type SessionDocument } from './records';
+import { newDocument, newTrack } from './records/factories';
+import type { SessionDocument } from './records/document';
 
 const document = (): SessionDocument => {
   const made = newDocument('Tide');

@@ -1,5 +1,5 @@
 import { fingerprint } from '../math/hash';
-import { COLLECTIONS, type SessionDocument } from './records';
+import { COLLECTIONS, type SessionDocument } from './records/document';
 
 /** JSON with the keys of records in order, so that the same values give the same text wherever they were stored. */
 function canonical(value: unknown): string {

@@ -1,7 +1,9 @@
 import { KinetikonError } from '../errors';
 import { removeOwned, need } from './commandHelpers';
 import { isPlaced, soundOf, soundPlace } from './prints';
-import { channels, type Clip, type ClipSource, type SessionDocument } from './records';
+import { channels } from './records/queries';
+import type { Clip, ClipSource } from './records/clips';
+import type { SessionDocument } from './records/document';
 
 /** What is done to clips, and to the prints that they play or that are made from them. */
 

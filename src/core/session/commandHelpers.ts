@@ -1,5 +1,5 @@
 import { KinetikonError } from '../errors';
-import type { SessionDocument } from './records';
+import type { SessionDocument } from './records/document';
 
 /** What all that changes a document shares. */
 

@@ -9,7 +9,7 @@ import { printHandlers, type PrintCommands } from './commands/printCommands';
 import { sessionHandlers, type SessionCommands } from './commands/sessionCommands';
 import { stripHandlers, type StripCommands } from './commands/stripCommands';
 import { placeLinked } from './prints';
-import type { SessionDocument } from './records';
+import type { SessionDocument } from './records/document';
 
 export type { NoteChange } from './commands/laneCommands';
 

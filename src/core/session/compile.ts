@@ -24,26 +24,15 @@ import { isFollowed, leadingPlace, PLACE_EFFECT, placeValues } from './stagePlac
 import { frozenSound, soundOf } from './prints';
 import { cornersOf, curveOf, laneParameter } from './lanes';
 import { Memo } from './memo';
-import {
-  allStrips,
-  channelOf,
-  channels,
-  endBeat,
-  MAIN_ID,
-  MODULATOR_RATE,
-  stripOf,
-  stripOfInsert,
-  type Clip,
-  type Insert,
-  type Lane,
-  type Modulator,
-  type Note,
-  type Point,
-  type SessionDocument,
-  type SessionRecord,
-  type SwellSpace,
-  timingOf,
-} from './records';
+import { allStrips, channelOf, channels, endBeat, stripOf, stripOfInsert, timingOf } from './records/queries';
+import { MAIN_ID } from './records/strips';
+import { MODULATOR_RATE, type Modulator } from './records/modulators';
+import type { Clip } from './records/clips';
+import type { Insert } from './records/inserts';
+import type { Lane, Note, Point } from './records/lanes';
+import type { SessionDocument } from './records/document';
+import type { SessionRecord } from './records/session';
+import type { SwellSpace } from './records/prints';
 import { scaleOf } from './scales';
 import { carriesSound, connectionsOf, reachOf, signalOrder, type Connection } from './routing';
 

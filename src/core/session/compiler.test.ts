@@ -6,7 +6,7 @@ import { SeededRandom } from '../math/random';
 import { applyCommand, type Command } from './commands';
 import { compile, Compiler } from './compile';
 import { validateDocument } from './document';
-import type { SessionDocument } from './records';
+import type { SessionDocument } from './records/document';
 
 const demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
 

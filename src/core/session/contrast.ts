@@ -2,7 +2,8 @@ import type { Region } from '../analysis/portrait';
 import { effectById } from '../effects/registry';
 import type { ParameterValue } from '../effects/spec';
 import type { Command } from './commands';
-import { stripOf, type SessionDocument } from './records';
+import { stripOf } from './records/queries';
+import type { SessionDocument } from './records/document';
 
 type Values = Record<string, ParameterValue>;
 

@@ -10,7 +10,8 @@ import { toVersion7 } from './migrations/toVersion7';
 import { toVersion8 } from './migrations/toVersion8';
 import { toVersion9 } from './migrations/toVersion9';
 import { toVersion10 } from './migrations/toVersion10';
-import { COLLECTIONS, DOCUMENT_VERSION, validateRecord, type SessionDocument } from './records';
+import { COLLECTIONS, DOCUMENT_VERSION, type SessionDocument } from './records/document';
+import { validateRecord } from './records/validation';
 import { validateReferences } from './references';
 
 /** From each old version to the next. */

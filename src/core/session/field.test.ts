@@ -9,7 +9,8 @@ import { runJob } from '../jobs/jobs';
 import { readWav } from '../formats/wav';
 import { applyCommand, type Command } from './commands';
 import { compileBounce, type Delivery } from './compile';
-import { newClip, newDocument, type SessionDocument } from './records';
+import { newClip, newDocument } from './records/factories';
+import type { SessionDocument } from './records/document';
 
 const SOUND = 'd'.repeat(64);
 const RATE = 48000;

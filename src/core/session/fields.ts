@@ -59,3 +59,6 @@ export const assetId = () =>
     .strict()
     .required()
     .matches(/^[0-9a-f]{64}$/, '${path} must be a SHA-256 sum');
+
+/** The field that tells the members of a union apart. */
+export const kindField = <K extends string>(value: K) => yup.string<K>().strict().required().oneOf([value]);

@@ -2,7 +2,8 @@ import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import { applyStep, type Step } from './commands';
 import { id, NAME_LENGTH, shortText } from './fields';
-import { COLLECTIONS, pointSchema, type SessionDocument } from './records';
+import { COLLECTIONS, type SessionDocument } from './records/document';
+import { pointSchema } from './records/lanes';
 
 /**
  * Steps that can be taken back and steps that can be done again, newest last. Steps are numbered from the beginning of

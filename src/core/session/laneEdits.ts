@@ -4,7 +4,7 @@ import { TWO_PI } from '../math/circle';
 import { SeededRandom } from '../math/random';
 import { sin } from '../math/elementary';
 import { heightOf, valueAtHeight } from './lanes';
-import type { Point } from './records';
+import type { Point } from './records/lanes';
 
 /** A stretch of a lane, in beats from its origin. */
 export interface Range {

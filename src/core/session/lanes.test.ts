@@ -17,7 +17,9 @@ import {
 import { applyCommand, type Command } from './commands';
 import { compile } from './compile';
 import { bent, cornersOf, curveOf, heightAt, heightOf, laneName, lanesInOrder, valueAtHeight } from './lanes';
-import { newDocument, type Lane, type Point, type SessionDocument } from './records';
+import { newDocument } from './records/factories';
+import type { Lane, Point } from './records/lanes';
+import type { SessionDocument } from './records/document';
 import { GAIN_PARAMETER, PAN_PARAMETER } from './stripParameters';
 
 const TIMING = { tempoBpm: 120, beatsPerBar: 4 };

@@ -4,7 +4,9 @@ import type { Timing } from '../effects/noteValues';
 import { exactValueAt, positionOf } from '../effects/scale';
 import { findParameter, type NumberParameter, type Parameter, type ParameterValue } from '../effects/spec';
 import { exp, log } from '../math/elementary';
-import { stripOf, stripOfInsert, type Lane, type Point, type SessionDocument } from './records';
+import { stripOf, stripOfInsert } from './records/queries';
+import type { Lane, Point } from './records/lanes';
+import type { SessionDocument } from './records/document';
 import {
   CLIP_GAIN_PARAMETER,
   GAIN_PARAMETER,

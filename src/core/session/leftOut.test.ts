@@ -1,6 +1,6 @@
 import { applyCommand, type Command } from './commands';
 import { leftOut } from './leftOut';
-import { newDocument } from './records';
+import { newDocument } from './records/factories';
 
 const tracks = ['a', 'b', 'c', 'd'].map((id): Command => ({ type: 'track.add', id, name: `Track ${id}` }));
 const after = (...commands: Command[]) =>

@@ -1,5 +1,6 @@
 import { effectById } from '../effects/registry';
-import { allStrips, stripOfInsert, type SessionDocument } from './records';
+import { allStrips, stripOfInsert } from './records/queries';
+import type { SessionDocument } from './records/document';
 
 const MOST_NAMES = 3;
 

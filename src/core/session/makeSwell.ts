@@ -5,7 +5,12 @@ import type { ChainPreset } from './chainPresets';
 import type { Command } from './commands';
 import { NAME_LENGTH } from './fields';
 import { placeInSound, soundPlace } from './prints';
-import { newClip, type Clip, type Insert, type SessionDocument, type SwellSpace, type Track } from './records';
+import { newClip } from './records/factories';
+import type { Clip } from './records/clips';
+import type { Insert } from './records/inserts';
+import type { SessionDocument } from './records/document';
+import type { SwellSpace } from './records/prints';
+import type { Track } from './records/strips';
 
 /** A word of a clip: where it begins and ends, in the clip's sound. */
 export interface Word {

@@ -2,7 +2,9 @@ import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileTap } from './compile';
 import { validateDocument } from './document';
-import { newDocument, newModulator, newSend, type Modulator, type SessionDocument } from './records';
+import { newDocument, newModulator, newSend } from './records/factories';
+import type { Modulator } from './records/modulators';
+import type { SessionDocument } from './records/document';
 import { connectionsOf, followable, signalOrder } from './routing';
 
 function build(...more: Command[]): SessionDocument {

@@ -4,7 +4,8 @@ import { keyByDegrees, nearestInScale, type Scale } from '../effects/scaleKeys';
 import { KinetikonError } from '../errors';
 import { clamp } from '../math/clamp';
 import type { Command, NoteChange } from './commands';
-import { SHORTEST_NOTE_BEATS, type Note, type SessionDocument } from './records';
+import { SHORTEST_NOTE_BEATS, type Note } from './records/lanes';
+import type { SessionDocument } from './records/document';
 
 /** What is done to notes by hand; each as the command for it, which changes nothing by itself. */
 

@@ -17,7 +17,9 @@ import {
   transposedByDegrees,
   weightedNotes,
 } from './noteEdits';
-import { newDocument, newModulator, type Note, type SessionDocument } from './records';
+import { newDocument, newModulator } from './records/factories';
+import type { Note } from './records/lanes';
+import type { SessionDocument } from './records/document';
 import { scaleOf } from './scales';
 
 const done = (document: SessionDocument, ...commands: Command[]) =>

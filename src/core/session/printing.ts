@@ -8,7 +8,10 @@ import type { FadeShape } from '../math/fades';
 import type { PlanInsert } from '../engine/plan';
 import { compileClipAlone, compileSpace, compileTap } from './compile';
 import { soundPlace } from './prints';
-import { timingOf, type Clip, type Print, type SessionDocument, type SwellRecipe } from './records';
+import { timingOf } from './records/queries';
+import type { Clip } from './records/clips';
+import type { Print, SwellRecipe } from './records/prints';
+import type { SessionDocument } from './records/document';
 import { swellValues } from './swells';
 
 /** A print that has to be made: what is done for it, the sounds that takes, and what it depends on. */

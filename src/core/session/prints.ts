@@ -1,15 +1,10 @@
 import { findEffect } from '../effects/registry';
 import { resolveSetting } from '../effects/settings';
-import {
-  channelOf,
-  type Asset,
-  type Clip,
-  type ClipSource,
-  type Insert,
-  type Print,
-  type PrintRecipe,
-  type SessionDocument,
-} from './records';
+import { channelOf } from './records/queries';
+import type { Asset, Clip, ClipSource } from './records/clips';
+import type { Insert } from './records/inserts';
+import type { Print, PrintRecipe } from './records/prints';
+import type { SessionDocument } from './records/document';
 
 /** The asset of what a clip plays; null while that has not been made. A sound that is still to be repaired is heard as it is. */
 export function soundOf(document: SessionDocument, source: ClipSource): string | null {

@@ -5,21 +5,11 @@ import type { Timing } from '../effects/noteValues';
 import { findParameter, type Parameter } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { laneParameter } from './lanes';
-import {
-  allStrips,
-  channelOf,
-  channels,
-  MAIN_ID,
-  stripOf,
-  stripOfInsert,
-  timingOf,
-  type Lane,
-  type Point,
-  type Print,
-  type Return,
-  type SessionDocument,
-  type Track,
-} from './records';
+import { allStrips, channelOf, channels, stripOf, stripOfInsert, timingOf } from './records/queries';
+import { MAIN_ID, type Return, type Track } from './records/strips';
+import type { Lane, Point } from './records/lanes';
+import type { Print } from './records/prints';
+import type { SessionDocument } from './records/document';
 import { PLACE_EFFECT } from './stagePlacement';
 import { soundsOf } from './prints';
 import { signalOrder } from './routing';

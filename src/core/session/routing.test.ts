@@ -5,7 +5,8 @@ import { applyCommand, type Command } from './commands';
 import { compile, compileTap } from './compile';
 import { isFresh, printsBehind, printWork } from './printing';
 import { validateDocument } from './document';
-import { DOCUMENT_VERSION, newDocument, type SessionDocument } from './records';
+import { DOCUMENT_VERSION, type SessionDocument } from './records/document';
+import { newDocument } from './records/factories';
 
 const SOUND = 'b'.repeat(64);
 const send = (id: string, fromId: string, toId: string, more = {}): Command => ({

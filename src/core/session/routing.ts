@@ -1,15 +1,7 @@
 import { KinetikonError } from '../errors';
-import {
-  allStrips,
-  channelOf,
-  channels,
-  MAIN_ID,
-  stripOf,
-  stripOfInsert,
-  type Return,
-  type SessionDocument,
-  type Track,
-} from './records';
+import { allStrips, channelOf, channels, stripOf, stripOfInsert } from './records/queries';
+import { MAIN_ID, type Return, type Track } from './records/strips';
+import type { SessionDocument } from './records/document';
 
 /** One strip feeding or steering another. */
 export interface Connection {

@@ -11,7 +11,10 @@ import { applyCommand, applyStep, type Command } from './commands';
 import { compile, compileBounce, playedFiner } from './compile';
 import type { Plan } from '../engine/plan';
 import { EMPTY_HISTORY, redo, remember, undo, validateHistory } from './history';
-import { DOCUMENT_VERSION, newDocument, newTrack, type Clip, type Point, type SessionDocument } from './records';
+import { DOCUMENT_VERSION, type SessionDocument } from './records/document';
+import { newDocument, newTrack } from './records/factories';
+import type { Clip } from './records/clips';
+import type { Point } from './records/lanes';
 
 const SOUND = 'a'.repeat(64);
 

@@ -2,7 +2,8 @@ import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { MOTIONS } from '../effects/place/motion';
 import { applyCommand, type Command } from './commands';
-import { newDocument, type SessionDocument } from './records';
+import { newDocument } from './records/factories';
+import type { SessionDocument } from './records/document';
 import { lanesToPath, motionToLanes, spotAtBeat } from './stageMotion';
 
 const does = (document: SessionDocument, ...commands: Command[]) =>

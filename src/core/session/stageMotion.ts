@@ -11,7 +11,10 @@ import type { Command } from './commands';
 import { thin, type Range } from './laneEdits';
 import { cornersOf, heightAt, laneOf, valueAtHeight } from './lanes';
 import { isFollowed, leadingPlace, PLACE_EFFECT, placeValues } from './stagePlacement';
-import { timingOf, type Point, type Return, type SessionDocument, type Track } from './records';
+import { timingOf } from './records/queries';
+import type { Point } from './records/lanes';
+import type { Return, Track } from './records/strips';
+import type { SessionDocument } from './records/document';
 
 const RADIAN = 0.017453292519943295;
 /** Looks at a round that is written into lanes, and the points left out of them, as a part of the ruler. */

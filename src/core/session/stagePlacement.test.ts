@@ -9,7 +9,8 @@ import { compile, compileBehind, compileHeard, placedStrip } from './compile';
 import { validateDocument } from './document';
 import { firstPlace, isStereo, placed, placeValues } from './stagePlacement';
 import { connectionsOf } from './routing';
-import { newClip, newDocument, newModulator, newSend, type SessionDocument } from './records';
+import { newClip, newDocument, newModulator, newSend } from './records/factories';
+import type { SessionDocument } from './records/document';
 
 const SOUND = 'c'.repeat(64);
 const RATE = 48000;

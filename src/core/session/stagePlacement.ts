@@ -1,7 +1,10 @@
 import { effectById } from '../effects/registry';
 import type { ParameterValue } from '../effects/spec';
 import { COURSE } from '../effects/place/spec';
-import { channelOf, channels, type Insert, type SessionDocument, type Track, type Return } from './records';
+import { channelOf, channels } from './records/queries';
+import type { Insert } from './records/inserts';
+import type { SessionDocument } from './records/document';
+import type { Track, Return } from './records/strips';
 
 /** As wide as the sides of a stereo sound stand apart in front of the listener, in metres: at 1 m, 72 degrees to each side. */
 const STEREO_SIZE = 6;

@@ -9,15 +9,11 @@ import { compile, framesPerBeat } from './compile';
 import { isFresh, printWork } from './printing';
 import { loopedPart } from './makeSwell';
 import { landingBeat, type PlacedPrint } from './prints';
-import {
-  newClip,
-  newDocument,
-  type Clip,
-  type Insert,
-  type Print,
-  type SessionDocument,
-  type SwellRecipe,
-} from './records';
+import { newClip, newDocument } from './records/factories';
+import type { Clip } from './records/clips';
+import type { Insert } from './records/inserts';
+import type { Print, SwellRecipe } from './records/prints';
+import type { SessionDocument } from './records/document';
 import { validateDocument } from './document';
 
 const RATE = 48000;

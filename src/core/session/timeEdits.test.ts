@@ -5,7 +5,10 @@ import { renderPlan } from '../engine/render';
 import { applyCommand, applyStep, type Command } from './commands';
 import { compile } from './compile';
 import { cornersOf, heightAt } from './lanes';
-import { newClip, newDocument, timingOf, type Point, type SessionDocument } from './records';
+import { newClip, newDocument } from './records/factories';
+import { timingOf } from './records/queries';
+import type { Point } from './records/lanes';
+import type { SessionDocument } from './records/document';
 
 const SOUND = 'f'.repeat(64);
 const RATE = 48000;

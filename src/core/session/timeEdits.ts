@@ -2,15 +2,11 @@ import { KinetikonError } from '../errors';
 import { SHORTEST_CLIP_SECONDS, removeClip, splitClip } from './clipEdits';
 import { cornersOf, heightAt, laneParameter, valueAtHeight } from './lanes';
 import { isPlaced } from './prints';
-import {
-  SHORTEST_NOTE_BEATS,
-  SHORTEST_SECTION_BEATS,
-  timingOf,
-  type Clip,
-  type Lane,
-  type Point,
-  type SessionDocument,
-} from './records';
+import { SHORTEST_NOTE_BEATS, type Lane, type Point } from './records/lanes';
+import { SHORTEST_SECTION_BEATS } from './records/session';
+import { timingOf } from './records/queries';
+import type { Clip } from './records/clips';
+import type { SessionDocument } from './records/document';
 
 /** Time of all tracks at once: clips, notes, lanes, sections and the loop. */
 

@@ -11,7 +11,7 @@ import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compileBounce, framesPerBeat, playedFiner, type Delivery } from '@/core/session/compile';
 import { leftOut } from '@/core/session/leftOut';
-import { endBeat } from '@/core/session/records';
+import { endBeat } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatSeconds } from '../ui/music';
 

@@ -3,7 +3,7 @@
 import { useEffect, useState } from 'react';
 import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
-import type { SlotName } from '@/core/session/records';
+import type { SlotName } from '@/core/session/records/inserts';
 import { chooseCommand, currentSlot } from '../session/comparing';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';

@@ -5,7 +5,8 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { Levels } from '@/core/analysis/levels';
 import { findEffect } from '@/core/effects/registry';
-import { stripOf, type SlotName } from '@/core/session/records';
+import { stripOf } from '@/core/session/records/queries';
+import type { SlotName } from '@/core/session/records/inserts';
 import {
   chooseCommand,
   comparedStrip,

@@ -1,4 +1,4 @@
-import type { SlotName } from '@/core/session/records';
+import type { SlotName } from '@/core/session/records/inserts';
 
 /** One round of a blind trial: the slots in a hidden order, and which place was preferred. */
 export interface Round {

@@ -8,16 +8,9 @@ import { Plus, Power, Snowflake } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { findEffect } from '@/core/effects/registry';
-import {
-  channelOf,
-  MAIN_ID,
-  stripOf,
-  type PanMode,
-  type Return,
-  type SessionDocument,
-  type Strip,
-  type Track,
-} from '@/core/session/records';
+import { channelOf, stripOf } from '@/core/session/records/queries';
+import { MAIN_ID, type PanMode, type Return, type Strip, type Track } from '@/core/session/records/strips';
+import type { SessionDocument } from '@/core/session/records/document';
 import { GAIN_PARAMETER, MUTE_PARAMETER, PAN_PARAMETER } from '@/core/session/stripParameters';
 import { freeze, thaw } from '../session/freezing';
 import type { PrintState } from '../session/printQueue';

@@ -7,8 +7,8 @@ import { LINES } from '@/core/effects/delay/routing';
 import { delaySpec } from '@/core/effects/delay/spec';
 import { formatValue } from '@/core/effects/parameterText';
 import { findParameter, type ParameterValue } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
-import { timingOf } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
+import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import type { ItemProps } from './extras';
 

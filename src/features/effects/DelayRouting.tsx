@@ -15,7 +15,7 @@ import {
 } from '@/core/effects/delay/routing';
 import { delaySpec } from '@/core/effects/delay/spec';
 import { findParameter, type ChoiceParameter } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../session/StudioContext';
 import { DelayFlow } from './DelayFlow';
 import { ParameterControl } from './ParameterControl';

@@ -4,7 +4,7 @@ import type { KeyboardEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import { exaggerated } from '@/core/effects/exaggerate';
 import type { EffectSpec } from '@/core/effects/spec';
-import { timingOf } from '@/core/session/records';
+import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Held down, the effect is overdone; let go, it is as it was. */

@@ -14,7 +14,9 @@ import {
   type EffectSpec,
   type ListSpec,
 } from '@/core/effects/spec';
-import { stripOfInsert, type Insert, type Strip } from '@/core/session/records';
+import { stripOfInsert } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
+import type { Strip } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
 import { columnsOf, groupsOf } from './columns';

@@ -2,7 +2,9 @@
 
 import Form from 'react-bootstrap/Form';
 import type { InputSpec } from '@/core/effects/spec';
-import { channels, type InsertInput, type Strip } from '@/core/session/records';
+import { channels } from '@/core/session/records/queries';
+import type { InsertInput } from '@/core/session/records/inserts';
+import type { Strip } from '@/core/session/records/strips';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { useStudio, useStudioState } from '../session/StudioContext';
 

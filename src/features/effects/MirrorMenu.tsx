@@ -1,7 +1,8 @@
 'use client';
 
 import Dropdown from 'react-bootstrap/Dropdown';
-import { allStrips, stripOfInsert, type Insert } from '@/core/session/records';
+import { allStrips, stripOfInsert } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
 import { mirrorCommand } from '../session/mirroring';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';

@@ -4,7 +4,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { effectById } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
-import { channels, stripOfInsert } from '@/core/session/records';
+import { channels, stripOfInsert } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Whose notes an effect plays: those of the track it is on, its own, or another track's. */

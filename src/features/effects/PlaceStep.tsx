@@ -5,7 +5,8 @@ import Button from 'react-bootstrap/Button';
 import { controlsOf, defaultValues, isActive } from '@/core/effects/spec';
 import { effectById } from '@/core/effects/registry';
 import { isFollowed, PLACE_EFFECT, placeValues } from '@/core/session/stagePlacement';
-import { channelOf, type Return, type Track } from '@/core/session/records';
+import { channelOf } from '@/core/session/records/queries';
+import type { Return, Track } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { ParameterControl } from './ParameterControl';
 

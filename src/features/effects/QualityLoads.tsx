@@ -6,7 +6,7 @@ import { QUALITIES } from '@/core/effects/reverb/spec';
 import type { PlanInsert } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
 import { compileInserts } from '@/core/session/compile';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';

@@ -5,7 +5,7 @@ import { ROOMS } from '@/core/effects/reverb/rooms';
 import { effectById } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
 import { formatUnit } from '@/core/effects/units';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../session/StudioContext';
 
 const SIZE = 150;

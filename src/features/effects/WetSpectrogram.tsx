@@ -3,7 +3,7 @@
 import { useEffect, useRef } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import { PROBE_FRAMES, type Probe } from '@/core/engine/probe';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
 import { useFrame } from '../ui/useFrame';

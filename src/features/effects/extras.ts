@@ -1,6 +1,6 @@
 import type { ComponentType, ReactNode } from 'react';
 import type { ParameterValues } from '@/core/effects/values';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 
 export interface ItemProps {
   readonly insert: Insert;

@@ -7,8 +7,9 @@ import { findParameter } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
 import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
-import type { Insert, SessionDocument } from '@/core/session/records';
-import { timingOf } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
+import type { SessionDocument } from '@/core/session/records/document';
+import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTask, useTaskState, type TaskState } from './useTask';
 

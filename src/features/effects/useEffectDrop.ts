@@ -1,7 +1,7 @@
 import { useRef } from 'react';
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core';
 import { findEffect } from '@/core/effects/registry';
-import { stripOf, stripOfInsert } from '@/core/session/records';
+import { stripOf, stripOfInsert } from '@/core/session/records/queries';
 import { newId, type Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';
 

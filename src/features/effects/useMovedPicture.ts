@@ -5,7 +5,7 @@ import { CurveReader } from '@/core/engine/curve';
 import type { PictureKind } from '@/core/effects/spec';
 import type { PlanInsert } from '@/core/engine/plan';
 import { compileInserts } from '@/core/session/compile';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';
 import type { ChartLine } from '../ui/Chart';

@@ -1,7 +1,7 @@
 import { EFFECTS, effectById } from '@/core/effects/registry';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { RECIPES } from '@/core/session/recipes/recipes';
-import { channels, stripOf } from '@/core/session/records';
+import { channels, stripOf } from '@/core/session/records/queries';
 import { addEffect } from '../session/effectWork';
 import { SHORTCUTS } from '../session/shortcuts';
 import { addReturn, addTrack } from '../session/stripWork';

@@ -5,7 +5,7 @@ import { Plus } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { renderTestSignal, TEST_SIGNALS, type TestSignal } from '@/core/analysis/testSignals';
 import { writeWav } from '@/core/formats/wav';
-import type { Asset } from '@/core/session/records';
+import type { Asset } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { DataTable, type DataShape } from '../ui/DataTable';
 import { Drawer } from '../ui/Drawer';

@@ -1,6 +1,6 @@
 import { fireEvent, screen, within } from '@testing-library/react';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
-import { newModulator } from '@/core/session/records';
+import { newModulator } from '@/core/session/records/factories';
 import { ModulatorsDrawer } from './ModulatorsDrawer';
 
 const flanger = withEffect('flanger');

@@ -11,11 +11,10 @@ import {
   MODULATOR_KINDS,
   MODULATOR_RATE,
   MODULATOR_STEPS,
-  stripOfInsert,
   type ModulationTarget,
   type Modulator,
-  timingOf,
-} from '@/core/session/records';
+} from '@/core/session/records/modulators';
+import { stripOfInsert, timingOf } from '@/core/session/records/queries';
 import { detachCommand, followableBy, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';

@@ -18,7 +18,9 @@ import {
   transposedByDegrees,
   movedNotes,
 } from '@/core/session/noteEdits';
-import { beatsPerBar, channels, stripOf, stripOfInsert, type Note, type SessionDocument } from '@/core/session/records';
+import { beatsPerBar, channels, stripOf, stripOfInsert } from '@/core/session/records/queries';
+import type { Note } from '@/core/session/records/lanes';
+import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
 import { newId } from '../session/studio';

@@ -14,7 +14,8 @@ import {
   transposedByDegrees,
   weightedNotes,
 } from '@/core/session/noteEdits';
-import { beatsPerBar, endBeat, type Note } from '@/core/session/records';
+import { beatsPerBar, endBeat } from '@/core/session/records/queries';
+import type { Note } from '@/core/session/records/lanes';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
 import { newId } from '../session/studio';

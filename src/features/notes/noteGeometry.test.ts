@@ -1,4 +1,4 @@
-import type { Note } from '@/core/session/records';
+import type { Note } from '@/core/session/records/lanes';
 import {
   draggedNotes,
   keyAt,

@@ -3,7 +3,7 @@ import { degreeOf, nearestInScale, type Scale } from '@/core/effects/scaleKeys';
 import { clamp } from '@/core/math/clamp';
 import { movedNotes, resizedNotes } from '@/core/session/noteEdits';
 import type { NoteChange } from '@/core/session/commands';
-import type { Note } from '@/core/session/records';
+import type { Note } from '@/core/session/records/lanes';
 import { snapTo } from '../ui/music';
 
 /** A key's row and the strip of velocities, in pixels. */

@@ -17,7 +17,8 @@ import {
   type Recipe,
 } from '@/core/session/recipes/recipe';
 import { RECIPES } from '@/core/session/recipes/recipes';
-import { beatsPerBar, type SessionDocument } from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
+import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
 import { errorNotification } from '../session/notifications';
 import { newId, type Studio } from '../session/studio';

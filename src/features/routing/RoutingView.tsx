@@ -18,15 +18,11 @@ import '@xyflow/react/dist/base.css';
 import { findEffect } from '@/core/effects/registry';
 import type { InputSpec } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import {
-  allStrips,
-  MAIN_ID,
-  newSend,
-  stripOf,
-  stripOfInsert,
-  type Insert,
-  type SessionDocument,
-} from '@/core/session/records';
+import { allStrips, stripOf, stripOfInsert } from '@/core/session/records/queries';
+import { MAIN_ID } from '@/core/session/records/strips';
+import { newSend } from '@/core/session/records/factories';
+import type { Insert } from '@/core/session/records/inserts';
+import type { SessionDocument } from '@/core/session/records/document';
 import { connectionsOf, type Connection } from '@/core/session/routing';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';

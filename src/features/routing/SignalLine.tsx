@@ -9,7 +9,7 @@ import type { Connection } from '@/core/session/routing';
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../ui/AutomatedRuler';
-import { timingOf } from '@/core/session/records';
+import { timingOf } from '@/core/session/records/queries';
 import { pathThrough, type Place } from './layout';
 
 export type SignalEdge = Edge<

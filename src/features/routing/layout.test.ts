@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { applyCommand, type Command } from '@/core/session/commands';
-import { newDocument, newSend, type SessionDocument } from '@/core/session/records';
+import { newDocument, newSend } from '@/core/session/records/factories';
+import type { SessionDocument } from '@/core/session/records/document';
 import { validateDocument } from '@/core/session/document';
 import { connectionsOf } from '@/core/session/routing';
 import {

@@ -1,5 +1,6 @@
 import { graphlib, layout } from '@dagrejs/dagre';
-import { allStrips, channelOf, channels, type SessionDocument } from '@/core/session/records';
+import { allStrips, channelOf, channels } from '@/core/session/records/queries';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { Connection } from '@/core/session/routing';
 
 export const NODE_WIDTH = 148;

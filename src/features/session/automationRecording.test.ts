@@ -1,6 +1,6 @@
 import { effectById } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
-import { newDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
 import { addPoint, takeCommand, type Take } from './automationRecording';
 
 const take = (effect: string, id: string): Take => ({

@@ -3,7 +3,9 @@ import type { Command } from '@/core/session/commands';
 import { replaceWithin, thin, type Range } from '@/core/session/laneEdits';
 import { laneOf, laneOrigin } from '@/core/session/lanes';
 import { throughBehind } from '@/core/session/stageMotion';
-import { stripOf, type Point, type SessionDocument, timingOf } from '@/core/session/records';
+import { stripOf, timingOf } from '@/core/session/records/queries';
+import type { Point } from '@/core/session/records/lanes';
+import type { SessionDocument } from '@/core/session/records/document';
 
 /** Part of the ruler by which a thinned recording may differ from what was played. */
 const TOLERANCE = 0.008;

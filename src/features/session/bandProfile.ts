@@ -1,6 +1,6 @@
 import type { Portrait } from '@/core/analysis/portrait';
 import type { Plan } from '@/core/engine/plan';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { Studio } from './studio';
 
 /** What a measurement goes over: the loop, or all there is. */

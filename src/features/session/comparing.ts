@@ -2,7 +2,9 @@ import type { Levels } from '@/core/analysis/levels';
 import type { Plan } from '@/core/engine/plan';
 import { applyCommand } from '@/core/session/commands';
 import { compileTap } from '@/core/session/compile';
-import { stripOf, stripOfInsert, type SessionDocument, type SlotName } from '@/core/session/records';
+import { stripOf, stripOfInsert } from '@/core/session/records/queries';
+import type { SessionDocument } from '@/core/session/records/document';
+import type { SlotName } from '@/core/session/records/inserts';
 import { stretchOf } from './bandProfile';
 import type { Studio } from './studio';
 

@@ -1,7 +1,7 @@
 import type { EffectSpec } from '@/core/effects/spec';
 import { wetValues } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
-import { stripOf } from '@/core/session/records';
+import { stripOf } from '@/core/session/records/queries';
 import { newId, type Studio } from './studio';
 
 const KEY = 'kinetikon.lately';

@@ -1,4 +1,4 @@
-import { channelOf } from '@/core/session/records';
+import { channelOf } from '@/core/session/records/queries';
 import { newId, type Studio } from './studio';
 
 /** Prints a track or a return with its effects and lets the print play in their place. */

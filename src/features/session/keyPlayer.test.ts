@@ -1,5 +1,6 @@
 import { applyCommand, type Command } from '@/core/session/commands';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
+import type { SessionDocument } from '@/core/session/records/document';
 import { KeyPlayer, playersOf } from './keyPlayer';
 import { readMessage } from './midiInput';
 

@@ -1,5 +1,7 @@
 import { effectById } from '@/core/effects/registry';
-import { stripOf, stripOfInsert, type Note, type SessionDocument } from '@/core/session/records';
+import { stripOf, stripOfInsert } from '@/core/session/records/queries';
+import type { Note } from '@/core/session/records/lanes';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { EngineClient } from '@/runtime/client/engineClient';
 import type { Command } from '@/core/session/commands';
 import type { StudioState } from './state';

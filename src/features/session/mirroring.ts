@@ -2,7 +2,8 @@ import { effectById } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import { bandsOnto } from '@/core/session/contrast';
-import type { Insert, SessionDocument } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
+import type { SessionDocument } from '@/core/session/records/document';
 
 /** Bands that lift or lower; cuts and notches have no opposite. */
 const REVERSIBLE = ['bell', 'lowShelf', 'highShelf'];

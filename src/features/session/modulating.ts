@@ -1,12 +1,9 @@
 import type { Parameter } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import {
-  newModulator,
-  stripOfInsert,
-  type ModulationTarget,
-  type Modulator,
-  type SessionDocument,
-} from '@/core/session/records';
+import { newModulator } from '@/core/session/records/factories';
+import { stripOfInsert } from '@/core/session/records/queries';
+import type { ModulationTarget, Modulator } from '@/core/session/records/modulators';
+import type { SessionDocument } from '@/core/session/records/document';
 import { followable } from '@/core/session/routing';
 
 export const KIND_NAMES: Record<Modulator['kind'], string> = {

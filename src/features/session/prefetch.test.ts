@@ -1,7 +1,7 @@
 import type { StoredSession } from '@/core/protocol/http';
 import { applyCommand } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
-import { newClip, newDocument } from '@/core/session/records';
+import { newClip, newDocument } from '@/core/session/records/factories';
 import type * as Opening from './prefetch';
 
 const ids = ['a', 'b', 'c'].map((letter) => letter.repeat(64));

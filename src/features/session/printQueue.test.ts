@@ -1,6 +1,7 @@
 import { KinetikonError } from '@/core/errors';
 import { applyCommand, type Command } from '@/core/session/commands';
-import { newDocument, type Asset } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
+import type { Asset } from '@/core/session/records/clips';
 import { isFresh } from '@/core/session/printing';
 import { PrintQueue, printState, type PrintHost } from './printQueue';
 import { initialState, type StudioState } from './state';

@@ -7,7 +7,8 @@ import { applyChanges, type Change } from '@/core/session/changes';
 import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyOf, redo, remember, undo, type History } from '@/core/session/history';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
+import type { SessionDocument } from '@/core/session/records/document';
 import { Saver, type SessionStore } from './saver';
 
 interface Row {

@@ -3,7 +3,7 @@ import { MOST_UNANSWERED, type SavedResponse, type SaveSessionRequest, type Stor
 import { documentChanges } from '@/core/session/changes';
 import { documentChecksum } from '@/core/session/checksum';
 import { historyChange, type History } from '@/core/session/history';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 import { cutText } from '@/core/text';
 import type { SaveState } from './state';
 

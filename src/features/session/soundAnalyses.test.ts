@@ -1,6 +1,6 @@
 import { createStore } from 'zustand/vanilla';
 import { KinetikonError } from '@/core/errors';
-import { newDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
 import { SoundAnalyses } from './soundAnalyses';
 import type { StudioState } from './state';
 

@@ -4,7 +4,7 @@ import { defaultValues, type EffectSpec } from '@/core/effects/spec';
 import type { SoundSetting } from '@/core/effects/settings';
 import type { ParameterValues } from '@/core/effects/values';
 import type { Command } from '@/core/session/commands';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import type { Studio } from './studio';
 
 /** What sounds had been edited to when another was chosen, by effect and sound. */

@@ -1,4 +1,6 @@
-import { newDocument, type Asset, type SessionDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
+import type { Asset } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import { SoundLoader, soundsToLoad, type SoundLoaderPort } from './soundLoader';
 

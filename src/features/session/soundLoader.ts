@@ -1,6 +1,8 @@
 import type { Samples } from '@/core/engine/plan';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
-import { channels, type Asset, type SessionDocument } from '@/core/session/records';
+import { channels } from '@/core/session/records/queries';
+import type { Asset } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
 /** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */

@@ -4,7 +4,9 @@ import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
 import type { Word } from '@/core/session/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
-import { MAIN_ID, type Note, type Point, type SessionDocument } from '@/core/session/records';
+import { MAIN_ID } from '@/core/session/records/strips';
+import type { Note, Point } from '@/core/session/records/lanes';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { Notification } from './notifications';
 
 export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';

@@ -1,4 +1,4 @@
-import type { Return } from '@/core/session/records';
+import type { Return } from '@/core/session/records/strips';
 import { newId, type Studio } from './studio';
 
 /** Adds an empty track and chooses it. */

@@ -15,15 +15,11 @@ import { DraftKeeper } from './draftKeeper';
 import type { Drafts } from './drafts';
 import type { Opening } from './recovery';
 import { soundOf } from '@/core/session/prints';
-import {
-  MAIN_ID,
-  newClip,
-  stripOf,
-  stripOfInsert,
-  type Asset,
-  type Clip,
-  type SessionDocument,
-} from '@/core/session/records';
+import { MAIN_ID } from '@/core/session/records/strips';
+import { newClip } from '@/core/session/records/factories';
+import { stripOf, stripOfInsert } from '@/core/session/records/queries';
+import type { Asset, Clip } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
 import { createSession, fetchAsset, fetchPeaks, saveSession, uploadAsset } from '@/runtime/client/api';
 import { EngineClient } from '@/runtime/client/engineClient';
 import { takeDecoders } from '@/runtime/client/decoders';

@@ -1,4 +1,4 @@
-import { beatsPerBar } from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
 import { newId, type Studio } from './studio';
 
 /** Puts bars of silence into all tracks. */

@@ -1,6 +1,8 @@
 import type { Timing } from '@/core/effects/noteValues';
 import { laneOf } from '@/core/session/lanes';
-import { timingOf, type Insert, type Lane } from '@/core/session/records';
+import { timingOf } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
+import type { Lane } from '@/core/session/records/lanes';
 import { attachedTo, type Attached } from './modulating';
 import { useStudioState } from './StudioContext';
 

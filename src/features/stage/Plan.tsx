@@ -12,7 +12,9 @@ import {
 import { spotAt, type Spot } from '@/core/effects/place/motion';
 import { placed, placeValues } from '@/core/session/stagePlacement';
 import { placedStrip } from '@/core/session/compile';
-import { beatsPerBar, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
+import type { Return, Track } from '@/core/session/records/strips';
+import type { SessionDocument } from '@/core/session/records/document';
 import { courseAt, pathThrough, spotAtBeat } from '@/core/session/stageMotion';
 import { takeOffStage, thingsOf, turnsOf, type Move } from '../session/staging';
 import { useStudio, useStudioState } from '../session/StudioContext';

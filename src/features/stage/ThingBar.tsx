@@ -2,7 +2,9 @@
 
 import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { channelOf, endBeat, type Return, type SessionDocument, type Track } from '@/core/session/records';
+import { channelOf, endBeat } from '@/core/session/records/queries';
+import type { Return, Track } from '@/core/session/records/strips';
+import type { SessionDocument } from '@/core/session/records/document';
 import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
 import { firstPlace, isStereo, placeValues } from '@/core/session/stagePlacement';
 import type { Command } from '@/core/session/commands';

@@ -2,7 +2,7 @@
 
 import { useRef, type RefObject } from 'react';
 import type { Spot } from '@/core/effects/place/motion';
-import type { Return, Track } from '@/core/session/records';
+import type { Return, Track } from '@/core/session/records/strips';
 import { useFrame } from '../ui/useFrame';
 import { clearedCanvas } from '../ui/clearedCanvas';
 import { PLAN, toPlan, VIEW } from './geometry';

@@ -1,7 +1,7 @@
 'use client';
 
 import { useRef, type PointerEvent } from 'react';
-import { beatsPerBar } from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';

@@ -9,7 +9,7 @@ import { FADE_SHAPES } from '@/core/math/fades';
 import { loopedPart } from '@/core/session/makeSwell';
 import { soundOf } from '@/core/session/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 import { KinetikonError } from '@/core/errors';
 import { printClip, swellInto } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';

@@ -5,7 +5,7 @@ import { ArrowLeft } from 'lucide-react';
 import { dbToGain } from '@/core/math/elementary';
 import { fadeLevel, type FadeShape } from '@/core/math/fades';
 import { assetOf, isPlaced, soundOf, type PlacedPrint } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
 import { usePrintState } from '../session/usePrintState';

@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import type { Asset } from '@/core/session/records';
+import type { Asset } from '@/core/session/records/clips';
 import { listDemoSounds } from '@/runtime/client/api';
 import { startTour } from '../session/tour';
 import { useStudio } from '../session/StudioContext';

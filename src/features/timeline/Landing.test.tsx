@@ -1,7 +1,8 @@
 import { fireEvent, screen } from '@testing-library/react';
 import { renderIn, testStudio } from '../../../test/support/studio';
 import type { PlacedPrint } from '@/core/session/prints';
-import { newClip, type SwellRecipe } from '@/core/session/records';
+import { newClip } from '@/core/session/records/factories';
+import type { SwellRecipe } from '@/core/session/records/prints';
 import { useStudioState } from '../session/StudioContext';
 import { Landing } from './Landing';
 

@@ -2,7 +2,9 @@
 
 import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { landingBeat, soundPlace, type PlacedPrint } from '@/core/session/prints';
-import type { Clip, SessionDocument, SwellRecipe } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
+import type { SwellRecipe } from '@/core/session/records/prints';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { drawnTo, landingCommand, wordBeats } from './geometry';
 

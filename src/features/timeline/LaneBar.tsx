@@ -19,7 +19,8 @@ import {
   type LaneShape,
 } from '@/core/session/laneEdits';
 import { heightOf, laneOrigin, laneName, laneParameter, stripIdOfOwner } from '@/core/session/lanes';
-import { beatsPerBar, stripOf, type Lane, type Point, timingOf } from '@/core/session/records';
+import { beatsPerBar, stripOf, timingOf } from '@/core/session/records/queries';
+import type { Lane, Point } from '@/core/session/records/lanes';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EditableText } from '../ui/EditableText';
 

@@ -6,8 +6,8 @@ import { copied, movePoints, pasteAt, replaceWithin, withPoint } from '@/core/se
 import { cornersOf, heightOf, laneOrigin, laneName, laneParameter, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
 import type { ParameterValue } from '@/core/effects/spec';
-import type { Lane, Point } from '@/core/session/records';
-import { timingOf } from '@/core/session/records';
+import type { Lane, Point } from '@/core/session/records/lanes';
+import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';

@@ -2,7 +2,7 @@
 
 import { useEffect, useMemo } from 'react';
 import { soundOf } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 import { scaleOf } from '@/core/session/scales';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { pitchLine } from './pitchLine';

@@ -8,7 +8,7 @@ import type { BandLevel } from '@/core/analysis/lowSpectrum';
 import { formatUnit } from '@/core/effects/units';
 import { number } from '@/core/effects/spec';
 import { soundOf } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 import { normaliseClip, repairCommand, repairOf } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTiming } from '../session/useRecords';

@@ -1,7 +1,7 @@
 'use client';
 
 import { memo, useMemo } from 'react';
-import { stripOf } from '@/core/session/records';
+import { stripOf } from '@/core/session/records/queries';
 import { useStudioState } from '../session/StudioContext';
 
 /** Semitones that a row spans at least, and the shortest and thinnest that a note is drawn. */

@@ -2,7 +2,8 @@
 
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import { beatsPerBar, type Section } from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
+import type { Section } from '@/core/session/records/session';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { RenameInput } from '../ui/RenameInput';
 

@@ -10,14 +10,11 @@ import { CHAIN_PRESETS } from '@/core/session/chainPresets';
 import type { Command } from '@/core/session/commands';
 import { chainSpace, presetSpace, spaceAsReturn } from '@/core/session/makeSwell';
 import { landingBeat, soundPlace, type PlacedPrint } from '@/core/session/prints';
-import {
-  beatsPerBar,
-  newSend,
-  type Clip,
-  type Return,
-  type SwellRecipe,
-  type SwellSpace,
-} from '@/core/session/records';
+import { beatsPerBar } from '@/core/session/records/queries';
+import { newSend } from '@/core/session/records/factories';
+import type { Clip } from '@/core/session/records/clips';
+import type { Return } from '@/core/session/records/strips';
+import type { SwellRecipe, SwellSpace } from '@/core/session/records/prints';
 import { SWELL_PARAMETERS, swellValues, type SwellParameterId } from '@/core/session/swells';
 import { newId } from '../session/studio';
 import { insertBars } from '../session/timeWork';

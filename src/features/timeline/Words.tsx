@@ -5,7 +5,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { wordsOf, type Word } from '@/core/session/makeSwell';
 import { soundPlace } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 import { useStudio } from '../session/StudioContext';
 import { spreadOut } from './geometry';
 

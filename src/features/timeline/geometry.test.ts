@@ -1,9 +1,10 @@
 import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { applyCommand } from '@/core/session/commands';
-import { newDocument, type SessionDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
+import type { SessionDocument } from '@/core/session/records/document';
 import { makeSwell, presetSpace } from '@/core/session/makeSwell';
-import type { SwellRecipe } from '@/core/session/records';
+import type { SwellRecipe } from '@/core/session/records/prints';
 import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, spreadOut, wordBeats, type Handle } from './geometry';
 
 const SOUND = 'b'.repeat(64);

@@ -1,9 +1,11 @@
 import { clamp } from '@/core/math/clamp';
 import type { NumberParameter } from '@/core/effects/spec';
 import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPrint } from '@/core/session/prints';
-import type { Clip, PrintRecipe, SessionDocument, SwellRecipe } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
+import type { PrintRecipe, SwellRecipe } from '@/core/session/records/prints';
+import type { SessionDocument } from '@/core/session/records/document';
 import { SWELL_PARAMETERS } from '@/core/session/swells';
-import { beatsPerBar, endBeat } from '@/core/session/records';
+import { beatsPerBar, endBeat } from '@/core/session/records/queries';
 import { SHORTEST_CLIP_SECONDS } from '@/core/session/clipEdits';
 import type { Command } from '@/core/session/commands';
 import type { Snap } from '../session/state';

@@ -1,7 +1,8 @@
 import type { PitchCourse } from '@/core/analysis/pitch';
 import { hzOfKey } from '@/core/math/keys';
 import { SeededRandom } from '@/core/math/random';
-import { newClip, type Clip } from '@/core/session/records';
+import { newClip } from '@/core/session/records/factories';
+import type { Clip } from '@/core/session/records/clips';
 import { scaleOf } from '@/core/session/scales';
 import { pitchLine, rangeWords } from './pitchLine';
 

@@ -3,7 +3,7 @@ import { keyName } from '@/core/effects/pitchNames';
 import { degreeOf, type Scale } from '@/core/effects/scaleKeys';
 import { keyOfHz } from '@/core/math/keys';
 import { placeInSound, soundPlace } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records';
+import type { Clip } from '@/core/session/records/clips';
 
 /** Keys beyond the lowest and the highest that are sung, and how many are shown at least. */
 const BEYOND = 1.5;

@@ -8,7 +8,7 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { placedStrip } from '@/core/session/compile';
-import type { Strip, Track } from '@/core/session/records';
+import type { Strip, Track } from '@/core/session/records/strips';
 import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
 import { addReturn, addTrack } from '../session/stripWork';

@@ -4,7 +4,7 @@ import { memo, useMemo } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import type { NumberParameter, Parameter } from '@/core/effects/spec';
 import { cornersOf, heightAt, setValueOf, type Corner } from '@/core/session/lanes';
-import type { Lane } from '@/core/session/records';
+import type { Lane } from '@/core/session/records/lanes';
 import { reachOfAttached } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';

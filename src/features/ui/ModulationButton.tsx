@@ -4,7 +4,7 @@ import { memo } from 'react';
 import { Waves } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { Parameter } from '@/core/effects/spec';
-import { MODULATOR_KINDS } from '@/core/session/records';
+import { MODULATOR_KINDS } from '@/core/session/records/modulators';
 import {
   attachCommand,
   canMove,

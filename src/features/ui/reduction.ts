@@ -1,6 +1,6 @@
 import { meterSlots } from '@/core/effects/meters';
 import { findEffect } from '@/core/effects/registry';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 
 /** Whether an effect takes level away as it is set. */
 export function takesLevelAway({ effect, values }: Pick<Insert, 'effect' | 'values'>): boolean {

@@ -23,7 +23,8 @@ import {
   type UnusedAsset,
 } from '@/core/protocol/http';
 import { EMPTY_HISTORY, validateHistory, type History } from '@/core/session/history';
-import { assetSchema, type Asset, type SessionDocument } from '@/core/session/records';
+import { assetSchema, type Asset } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
 
 /** A save without an answer for so long is tried again. */
 const SAVE_TIMEOUT_MS = 60000;

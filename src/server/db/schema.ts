@@ -3,7 +3,7 @@ import type { PresetFile } from '@/core/formats/preset';
 import type { SessionSummary } from '@/core/protocol/http';
 import type { Change } from '@/core/session/changes';
 import type { Step } from '@/core/session/commands';
-import type { SessionDocument } from '@/core/session/records';
+import type { SessionDocument } from '@/core/session/records/document';
 
 const bytea = customType<{ data: Uint8Array }>({ dataType: () => 'bytea' });
 

@@ -7,7 +7,7 @@ import {
 import type { SaveSessionRequest } from '@/core/protocol/http';
 import { validateDocument } from '@/core/session/document';
 import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
-import { newDocument } from '@/core/session/records';
+import { newDocument } from '@/core/session/records/factories';
 import { database } from '../db/client';
 import { copyDemo, demoSounds } from '../demo';
 import { freeBytes } from '../disk';

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { and, desc, eq, lt, notInArray, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
 import { MAXIMUM_ASSET_BYTES, type UnusedAsset } from '@/core/protocol/http';
-import type { Asset } from '@/core/session/records';
+import type { Asset } from '@/core/session/records/clips';
 import type { Database } from '../db/client';
 import { assetChunks, assets } from '../db/schema';
 import { needRoom, RESERVE } from '../disk';

@@ -3,7 +3,7 @@ import { freeze } from 'immer';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { keepNewest } from '@/core/math/keepNewest';
 import { applyChanges, type Change } from '@/core/session/changes';
-import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records';
+import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records/document';
 import type { Database } from '../db/client';
 import { sessionChanges, sessions } from '../db/schema';
 import { needRoom } from '../disk';

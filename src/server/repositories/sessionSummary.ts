@@ -1,5 +1,6 @@
 import { soundOf } from '@/core/session/prints';
-import { endBeat, type SessionDocument } from '@/core/session/records';
+import { endBeat } from '@/core/session/records/queries';
+import type { SessionDocument } from '@/core/session/records/document';
 import type { Database } from '../db/client';
 import type { Summary } from '../db/schema';
 import { levelsOf, outlinesOf } from '../sounds/outlines';

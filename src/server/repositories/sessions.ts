@@ -6,7 +6,7 @@ import { applyChanges, validateTouched, type Change } from '@/core/session/chang
 import { documentChecksum } from '@/core/session/checksum';
 import { EMPTY_HISTORY, historyChange, historyOf, type History, type HistoryChange } from '@/core/session/history';
 import { freeName as nameBeside } from '@/core/session/freeName';
-import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records';
+import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records/document';
 import type { Database } from '../db/client';
 import { assets, sessions, sessionSteps } from '../db/schema';
 import {

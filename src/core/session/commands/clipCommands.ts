@@ -2,7 +2,8 @@ import { current } from 'immer';
 import { dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
 import { need } from '../commandHelpers';
 import { isReferred } from '../prints';
-import type { Asset, Clip, SessionDocument } from '../records';
+import type { Asset, Clip } from '../records/clips';
+import type { SessionDocument } from '../records/document';
 import type { Handlers } from './handlers';
 
 export interface ClipCommands {

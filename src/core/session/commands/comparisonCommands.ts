@@ -1,5 +1,7 @@
 import { need, removeLane } from '../commandHelpers';
-import { channelOf, stripOf, type Comparison, type SessionDocument, type Slot, type SlotName } from '../records';
+import { channelOf, stripOf } from '../records/queries';
+import type { Comparison, Slot, SlotName } from '../records/inserts';
+import type { SessionDocument } from '../records/document';
 import type { Handlers } from './handlers';
 import { dropInputs, replaceChain } from './insertCommands';
 

@@ -1,4 +1,4 @@
-import type { SessionDocument } from '../records';
+import type { SessionDocument } from '../records/document';
 
 /** Commands of one group: by type, what each carries. Ids of new records are chosen by the caller. */
 export type CommandOf<Payloads> = { [Type in keyof Payloads]: { type: Type } & Payloads[Type] }[keyof Payloads];

@@ -2,19 +2,11 @@ import { effectById } from '../../effects/registry';
 import { completed, validateValues } from '../../effects/resolve';
 import { defaultValues, type ParameterValue } from '../../effects/spec';
 import { need, removeOwned } from '../commandHelpers';
-import {
-  channelOf,
-  channels,
-  stripOf,
-  stripOfInsert,
-  timingOf,
-  type Insert,
-  type InsertInput,
-  type Modulator,
-  type Return,
-  type SessionDocument,
-  type Track,
-} from '../records';
+import { channelOf, channels, stripOf, stripOfInsert, timingOf } from '../records/queries';
+import type { Insert, InsertInput } from '../records/inserts';
+import type { Modulator } from '../records/modulators';
+import type { Return, Track } from '../records/strips';
+import type { SessionDocument } from '../records/document';
 import { PLACE_EFFECT } from '../stagePlacement';
 import type { Handlers } from './handlers';
 

@@ -1,5 +1,5 @@
 import { need, removeLane } from '../commandHelpers';
-import type { Lane, Note } from '../records';
+import type { Lane, Note } from '../records/lanes';
 import type { Handlers } from './handlers';
 
 /** The fields of a note that change. */

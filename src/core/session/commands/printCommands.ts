@@ -1,6 +1,6 @@
 import { removePrint, unlink } from '../clipEdits';
 import { need } from '../commandHelpers';
-import type { Print, PrintRecipe } from '../records';
+import type { Print, PrintRecipe } from '../records/prints';
 import type { Handlers } from './handlers';
 
 export interface PrintCommands {

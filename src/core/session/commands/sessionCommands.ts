@@ -1,6 +1,6 @@
 import { KinetikonError } from '../../errors';
 import { need } from '../commandHelpers';
-import type { Section, SessionRecord } from '../records';
+import type { Section, SessionRecord } from '../records/session';
 import { deleteTime, insertTime, type TimeEdit } from '../timeEdits';
 import type { Handlers } from './handlers';
 

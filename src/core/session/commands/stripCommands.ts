@@ -1,18 +1,9 @@
 import { need, removeOwned } from '../commandHelpers';
 import { removeClip, removePrint } from '../clipEdits';
-import {
-  channelOf,
-  channels,
-  MAIN_ID,
-  newReturn,
-  newTrack,
-  stripOf,
-  type Return,
-  type Send,
-  type SessionDocument,
-  type Strip,
-  type Track,
-} from '../records';
+import { channelOf, channels, stripOf } from '../records/queries';
+import { MAIN_ID, type Return, type Send, type Strip, type Track } from '../records/strips';
+import { newReturn, newTrack } from '../records/factories';
+import type { SessionDocument } from '../records/document';
 import type { Handlers } from './handlers';
 import { dropInputs, removeInsert } from './insertCommands';
 

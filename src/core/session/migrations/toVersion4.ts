@@ -3,7 +3,9 @@ import { inOwnUnit } from '../../effects/parameterText';
 import { findEffect } from '../../effects/registry';
 import { findParameter, type Parameter, type ParameterValue } from '../../effects/spec';
 import { laneParameter } from '../lanes';
-import { timingOf, type Insert, type SessionDocument } from '../records';
+import { timingOf } from '../records/queries';
+import type { Insert } from '../records/inserts';
+import type { SessionDocument } from '../records/document';
 
 /** What a note value beyond its range sounded as in version 3: the end of the range. Others stay. */
 function asItSounded(parameter: Parameter | undefined, value: ParameterValue, timing: Timing): ParameterValue {

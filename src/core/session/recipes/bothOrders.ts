@@ -1,4 +1,4 @@
-import { stripOf } from '../records';
+import { stripOf } from '../records/queries';
 import { wetValues } from '../../effects/spec';
 import { effectById } from '../../effects/registry';
 import type { Command } from '../commands';

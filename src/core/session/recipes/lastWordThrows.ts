@@ -1,7 +1,8 @@
 import { KinetikonError } from '../../errors';
 import type { Phrase } from '../../analysis/phrases';
 import type { Command } from '../commands';
-import { stripOf, type Point } from '../records';
+import { stripOf } from '../records/queries';
+import type { Point } from '../records/lanes';
 import { madeName, onsetsOfTrack, voiceName, type Recipe } from './recipe';
 
 const LENGTHS = {

@@ -6,7 +6,8 @@ import type { Command } from '../commands';
 import { NAME_LENGTH } from '../fields';
 import { wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
-import { beatsPerBar, endBeat, stripOf, type SessionDocument } from '../records';
+import { beatsPerBar, endBeat, stripOf } from '../records/queries';
+import type { SessionDocument } from '../records/document';
 
 /** A question a recipe asks: one of the tracks, one of the sections, or one of a few answers. */
 export type Question = {

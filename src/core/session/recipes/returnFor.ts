@@ -1,6 +1,6 @@
 import type { ParameterValues } from '../../effects/values';
 import type { Command } from '../commands';
-import { stripOf } from '../records';
+import { stripOf } from '../records/queries';
 import type { RecipeContext } from './recipe';
 
 /** A return with some effects, the space last, and a send of the voice into it. */

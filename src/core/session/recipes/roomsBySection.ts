@@ -1,6 +1,8 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
-import { stripOf, type Lane, type Point, type SessionDocument } from '../records';
+import { stripOf } from '../records/queries';
+import type { Lane, Point } from '../records/lanes';
+import type { SessionDocument } from '../records/document';
 import {
   largestSection,
   madeName,

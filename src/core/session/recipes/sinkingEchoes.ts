@@ -1,6 +1,6 @@
 import { KinetikonError } from '../../errors';
 import type { Command } from '../commands';
-import { stripOf } from '../records';
+import { stripOf } from '../records/queries';
 import { madeName, voiceName, type Recipe } from './recipe';
 
 const TIMES = { '1/8d': '1/8 dotted', '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note' } as const;

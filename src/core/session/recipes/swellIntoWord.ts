@@ -1,7 +1,8 @@
 import { KinetikonError } from '../../errors';
 import { makeSwell, presetSpace, swellTrackName, wordsOf } from '../makeSwell';
 import { soundOf, soundPlace } from '../prints';
-import type { Clip, SessionDocument } from '../records';
+import type { Clip } from '../records/clips';
+import type { SessionDocument } from '../records/document';
 import { voiceName, type RecipeContext, type Recipe } from './recipe';
 
 const SPACES = {

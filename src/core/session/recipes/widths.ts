@@ -1,6 +1,6 @@
 import { NOTE_VALUES, noteValueName } from '../../effects/noteValues';
 import { midsideSpec } from '../../effects/midside/spec';
-import { stripOf } from '../records';
+import { stripOf } from '../records/queries';
 import { madeName, voiceName, type Recipe } from './recipe';
 import { returnFor } from './returnFor';
 

@@ -6,7 +6,7 @@ import type { Samples } from '@/core/engine/plan';
 import { effectById } from '@/core/effects/registry';
 import { defaultValues, findParameter, type NumberParameter } from '@/core/effects/spec';
 import { formatUnit } from '@/core/effects/units';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../../session/StudioContext';
 import { clearedCanvas } from '../../ui/clearedCanvas';
 import { useTheme } from '../../ui/theme';

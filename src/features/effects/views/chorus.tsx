@@ -3,7 +3,7 @@
 import { movingBand } from '@/core/effects/chorus/spec';
 import { findEffect } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudioState } from '../../session/StudioContext';
 import type { EffectExtras } from '../extras';
 import { BandStrip } from '../MovingPictures';

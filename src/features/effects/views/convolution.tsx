@@ -20,7 +20,7 @@ import { effectById } from '@/core/effects/registry';
 import { formatUnit } from '@/core/effects/units';
 import type { SoundSetting } from '@/core/effects/settings';
 import { defaultValues, findSetting } from '@/core/effects/spec';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { CurvePicture } from '../CurvePicture';
 import { DecayChart } from '../DecayChart';

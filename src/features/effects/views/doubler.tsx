@@ -4,7 +4,9 @@ import { beginningOf, fusionLimit, fusionOf, type Beginning, type Fusion } from 
 import { doublerSpec } from '@/core/effects/doubler/spec';
 import { defaultValues } from '@/core/effects/spec';
 import { soundOf } from '@/core/session/prints';
-import { stripOfInsert, type Insert, type SessionDocument } from '@/core/session/records';
+import { stripOfInsert } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
+import type { SessionDocument } from '@/core/session/records/document';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { useWork } from '../../session/useWork';
 import { StereoScope } from '../../ui/StereoScope';

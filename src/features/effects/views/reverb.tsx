@@ -5,7 +5,7 @@ import Button from 'react-bootstrap/Button';
 import { effectById } from '@/core/effects/registry';
 import { findSetting, defaultValues } from '@/core/effects/spec';
 import { resolveSetting, writeCurve, type CurveSetting } from '@/core/effects/settings';
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../../session/StudioContext';
 import { RoomMatcher } from '../impulses/RoomMatcher';
 import { DecayChart, type DecayPoint } from '../DecayChart';

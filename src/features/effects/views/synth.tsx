@@ -1,6 +1,6 @@
 'use client';
 
-import type { Insert } from '@/core/session/records';
+import type { Insert } from '@/core/session/records/inserts';
 import { SpectrumChart } from '../../ui/SpectrumChart';
 import type { EffectExtras } from '../extras';
 import { SoundingKeys } from '../SoundingKeys';

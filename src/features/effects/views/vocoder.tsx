@@ -6,7 +6,8 @@ import { bandCentres, MOST_BANDS, SPACINGS, type BandLayout } from '@/core/dsp/b
 import { vocoderSpec } from '@/core/effects/vocoder/spec';
 import { defaultValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
-import { channelOf, type Insert } from '@/core/session/records';
+import { channelOf } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { decibels, frequencyAxis, minus } from '../../ui/axes';
 import { Chart, type ChartLine, type Ink } from '../../ui/Chart';
