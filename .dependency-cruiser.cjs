@@ -34,11 +34,12 @@ module.exports = {
     layer('engine-never-sees-documents', '^src/core/engine', '^src/core/(session|formats|analysis|protocol)'),
     layer('session-never-sees-kernels', '^src/core/session', '(kernel|src/core/effects/kernels|src/core/dsp)'),
     layer('worklet-core-and-protocol-only', '^src/runtime/worklet', '^src/(?!core|runtime/worklet)'),
+    layer('ui-knows-no-session', '^src/features/ui', '^src/(core/session|core/engine|features/(?!ui))'),
     {
-      name: 'features-meet-in-session-and-ui',
+      name: 'features-meet-in-session-controls-and-ui',
       severity: 'error',
-      from: { path: '^src/features/([^/]+)/' },
-      to: { path: '^src/features/', pathNot: '^src/features/($1|session|ui)/' },
+      from: { path: '^src/features/(?!shell)([^/]+)/' },
+      to: { path: '^src/features/', pathNot: '^src/features/($1|session|controls|ui)/' },
     },
   ].map((rule) =>
     rule.name === 'only-api-and-server-parts-import-server'

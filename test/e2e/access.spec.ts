@@ -2,7 +2,7 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
 import { faintFocus } from './focus';
-import { addEffect, newSession, openDemo, saved } from './studio';
+import { addEffect, animationsEnd, newSession, openDemo, saved } from './studio';
 
 const look = (page: Page) => page.locator('html');
 
@@ -65,7 +65,7 @@ test.describe('no accessibility faults in either look', () => {
     await page.locator('.auto-lane-name').first().click();
     await page.getByRole('button', { name: 'Recipes' }).click();
     await expect(page.getByRole('button', { name: 'Build it' })).toBeVisible();
-    await page.waitForTimeout(400);
+    await animationsEnd(page);
     expect(await faults(page)).toEqual([]);
     await page.keyboard.press('Escape');
     await expect(page.getByRole('region', { name: 'Recipes' })).toHaveCount(0);
@@ -136,7 +136,7 @@ test.describe('no accessibility faults in either look', () => {
     await expect(page.getByRole('dialog')).toHaveCount(0);
     await page.getByRole('button', { name: 'Bounce' }).click();
     await expect(page.getByRole('dialog')).toBeVisible();
-    await page.waitForTimeout(400);
+    await animationsEnd(page);
     expect(await faults(page)).toEqual([]);
   });
 });

@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
-import { bringIn, drag, meterWidth, newSession, saved, typeValue, voiceFile } from './studio';
+import { bringIn, drag, meterWidth, newSession, playheadMoves, saved, typeValue, voiceFile } from './studio';
 
 const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 const pan = (page: Page) => chain(page).getByRole('slider', { name: 'Pan', exact: true });
@@ -108,7 +108,7 @@ test('moving a ruler while playing writes a lane, as one step', async ({ page })
   await page.mouse.down();
   for (let step = 0; step <= 20; step++) {
     await page.mouse.move(box.x + box.width / 2 + step * 4, box.y + 8);
-    await page.waitForTimeout(30);
+    await playheadMoves(page);
   }
   await page.mouse.up();
   await page.keyboard.press('Space');

@@ -1,14 +1,34 @@
-import { expect } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { test } from './server';
 import { newSession, saved } from './studio';
 
 /** Lets saves fail, as when the server is away. */
 const away = '**/api/sessions/*';
 
+/** Waits until the browser keeps a session with so many tracks as a draft. */
+async function draftHolds(page: Page, tracks: number): Promise<void> {
+  await page.waitForFunction(
+    (count) =>
+      new Promise<boolean>((resolve, reject) => {
+        const opened = indexedDB.open('kinetikon');
+        opened.onerror = () => reject(opened.error!);
+        opened.onsuccess = () => {
+          const all = opened.result.transaction('drafts').objectStore('drafts').getAll();
+          all.onerror = () => reject(all.error!);
+          all.onsuccess = () => {
+            opened.result.close();
+            const drafts = all.result as { document: { session: { trackIds: string[] } } }[];
+            resolve(drafts.some(({ document }) => document.session.trackIds.length === count));
+          };
+        };
+      }),
+    tracks,
+  );
+}
+
 test('parts are fetched ahead, so that all of them open without the server', async ({ page, context }) => {
   await newSession(page, 'Fetched ahead');
-  // Fetched once the page is idle.
-  await page.waitForLoadState('networkidle');
+  await expect(page.locator('.shell[data-parts="fetched"]')).toBeVisible({ timeout: 60000 });
   await context.setOffline(true);
   for (const view of ['Stage', 'Routing', 'Compare', 'Effect', 'Timeline']) {
     await page.getByRole('navigation', { name: 'Views' }).getByRole('button', { name: view }).click();
@@ -53,7 +73,7 @@ test('what could not be saved outlasts a reload and is saved afterwards', async 
   await page.getByRole('button', { name: 'Add a track', exact: true }).click();
   await page.getByRole('button', { name: 'Add a track', exact: true }).click();
   await expect(page.locator('.save-state')).toHaveText('Not saved, trying again');
-  await page.waitForTimeout(600);
+  await draftHolds(page, 2);
   await page.reload();
   await expect(page.getByRole('alert').filter({ hasText: 'Changes that had not been saved are back' })).toBeVisible();
   await expect(page.locator('[data-track]')).toHaveCount(2);
@@ -75,7 +95,7 @@ test('what could not be saved becomes a session of its own where another window 
   page.on('dialog', (dialog) => void dialog.accept());
   await page.getByRole('button', { name: 'Add a track', exact: true }).click();
   await expect(page.locator('.save-state')).toHaveText('Not saved, trying again');
-  await page.waitForTimeout(600);
+  await draftHolds(page, 1);
   const other = await context.newPage();
   await other.goto(page.url());
   await expect(other.locator('[data-track]')).toHaveCount(0);

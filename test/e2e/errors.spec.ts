@@ -89,9 +89,14 @@ test('effects are added, bypassed, reordered, set by preset and removed', async 
   const steps = page.locator('.chain .step h3 .step-name');
   await expect(steps).toHaveText(['Delay', 'Limiter']);
   await page.getByRole('button', { name: 'Move Limiter', exact: true }).focus();
-  for (const key of ['Space', 'ArrowUp', 'Space']) {
+  const announced = page.locator('[id^="DndLiveRegion"]');
+  for (const [key, text] of [
+    ['Space', 'Limiter is picked up.'],
+    ['ArrowUp', 'Limiter is over Delay.'],
+    ['Space', 'Limiter is put down over Delay.'],
+  ] as const) {
     await page.keyboard.press(key);
-    await page.waitForTimeout(300);
+    await expect(announced.filter({ hasText: text })).toHaveCount(1);
   }
   await expect(steps).toHaveText(['Limiter', 'Delay']);
   await page.getByRole('button', { name: 'Bypass Delay', exact: true }).click();

@@ -7,6 +7,7 @@ import {
   bringIn,
   clickFile,
   drag,
+  framesPass,
   loaded,
   meterWidth,
   newSession,
@@ -26,7 +27,7 @@ test('the demo opens from the list, plays, moves its meters and stops', async ({
   await page.keyboard.press('Space');
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
   const stopped = await position.textContent();
-  await page.waitForTimeout(300);
+  await framesPass(page, 20);
   expect(await position.textContent()).toBe(stopped);
 });
 

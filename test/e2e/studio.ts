@@ -111,3 +111,36 @@ export async function bounce(page: Page, delivery?: string): Promise<readonly Fl
   await dialog.getByRole('button', { name: 'Close' }).first().click();
   return readWav(bytes, 'bounce').channels;
 }
+
+const position = (page: Page) => page.getByLabel('Position');
+
+/** Waits until the playhead, shown to a hundredth of a beat, has moved. */
+export async function playheadMoves(page: Page): Promise<void> {
+  const before = (await position(page).textContent())!;
+  await expect(position(page)).not.toHaveText(before);
+}
+
+/** Waits until the playhead has come to the beat after the next. */
+export async function beatPasses(page: Page): Promise<void> {
+  await position(page).evaluate(async (element) => {
+    const beat = () => element.textContent.split('.').slice(0, 2).join('.');
+    for (let passed = 0, last = beat(); passed < 2;) {
+      await new Promise(requestAnimationFrame);
+      if (beat() === last) continue;
+      last = beat();
+      passed++;
+    }
+  });
+}
+
+/** Waits until the page has been drawn some times. */
+export async function framesPass(page: Page, count: number): Promise<void> {
+  await page.evaluate(async (frames) => {
+    for (let n = 0; n < frames; n++) await new Promise(requestAnimationFrame);
+  }, count);
+}
+
+/** Waits until all that opens or fades has come to its end. */
+export async function animationsEnd(page: Page): Promise<void> {
+  await page.evaluate(() => Promise.all(document.getAnimations().map(({ finished }) => finished.catch(() => {}))));
+}

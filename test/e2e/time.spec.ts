@@ -119,15 +119,12 @@ test('a modulator moves a control: its band is on the ruler, it is listed, kept,
     )
     .not.toBeNull();
   const places = new Set<string | null>();
-  for (let n = 0; n < 8; n++) {
-    places.add(
-      await main(page)
-        .locator('.ruler-moved-now')
-        .evaluate((line) => line.getAttribute('x1')),
-    );
-    await page.waitForTimeout(60);
-  }
-  expect(places.size).toBeGreaterThan(3);
+  await expect
+    .poll(async () => {
+      const now = main(page).locator('.ruler-moved-now');
+      return places.add(await now.evaluate((line) => line.getAttribute('x1'))).size;
+    })
+    .toBeGreaterThan(3);
   await page.getByRole('button', { name: 'Stop' }).click();
 
   await saved(page);

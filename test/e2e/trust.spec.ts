@@ -2,7 +2,18 @@ import { connect } from 'node:net';
 import { expect } from '@playwright/test';
 import { test } from './server';
 import type { StoredSession } from '@/core/protocol/http';
-import { addEffect, bringIn, clickFile, loaded, newSession, openDemo, saved, typeValue, voiceFile } from './studio';
+import {
+  addEffect,
+  bringIn,
+  clickFile,
+  loaded,
+  newSession,
+  openDemo,
+  playheadMoves,
+  saved,
+  typeValue,
+  voiceFile,
+} from './studio';
 
 test('edits made while saves are slow end in one session', async ({ page }) => {
   await newSession(page, 'Slow saves');
@@ -20,7 +31,8 @@ test('edits made while saves are slow end in one session', async ({ page }) => {
   await page.getByRole('button', { name: 'Add a track' }).click();
   for (let turn = 0; turn < 8; turn++) {
     await page.getByRole('button', { name: 'Mute Track 1' }).click();
-    await page.waitForTimeout(600);
+    // The next edit comes while this one is being saved, or waits for it.
+    await expect(page.locator('.save-state')).not.toHaveText('Saved');
   }
   await expect(page.locator('.save-state')).toHaveText('Saved', { timeout: 30000 });
   expect(most).toBe(1);
@@ -92,9 +104,9 @@ test('steps outlast a reload one by one', async ({ page }) => {
 });
 
 /** The status of the answer to a request written by hand. */
-function statusOf(text: string): Promise<number> {
+function statusOf(baseUrl: string, text: string): Promise<number> {
   return new Promise((resolve, reject) => {
-    const socket = connect(Number(new URL(test.info().project.use.baseURL!).port), '127.0.0.1');
+    const socket = connect(Number(new URL(baseUrl).port), '127.0.0.1');
     socket.on('error', reject);
     socket.on('connect', () => socket.write(text));
     socket.on('data', (data) => {
@@ -104,15 +116,19 @@ function statusOf(text: string): Promise<number> {
   });
 }
 
-test('other host names are not answered, scripts are told by a number used once', async ({ page, request }) => {
+test('other host names are not answered, scripts are told by a number used once', async ({
+  page,
+  request,
+  serverUrl,
+}) => {
   for (const path of ['/', '/api/sessions', '/audio/worklet.js']) {
     const refused = await request.get(path, { headers: { host: 'evil.example' } });
     expect([path, refused.status()]).toEqual([path, 421]);
     const asked = await request.fetch(path, { method: 'OPTIONS', headers: { host: 'evil.example' } });
     expect([path, asked.status()]).toEqual([path, 421]);
   }
-  expect(await statusOf('GET / HTTP/1.1\r\nHost: localhost\r\nHost: localhost\r\n\r\n')).toBe(421);
-  expect(await statusOf('GET /api/sessions/%ff HTTP/1.1\r\nHost: localhost\r\n\r\n')).toBe(400);
+  expect(await statusOf(serverUrl, 'GET / HTTP/1.1\r\nHost: localhost\r\nHost: localhost\r\n\r\n')).toBe(421);
+  expect(await statusOf(serverUrl, 'GET /api/sessions/%ff HTTP/1.1\r\nHost: localhost\r\n\r\n')).toBe(400);
   const nulled = await request.post('/api/sessions', { headers: { origin: 'null' }, data: { name: 'x' } });
   expect(nulled.status()).toBe(403);
   const violations: string[] = [];
@@ -230,7 +246,7 @@ test('a written level lane moves its own fader alone', async ({ page }) => {
   await page.mouse.down();
   for (let step = 0; step < 12; step++) {
     await page.mouse.move(box.x + box.width * 0.4 - step * 4, box.y + 8);
-    await page.waitForTimeout(40);
+    await playheadMoves(page);
   }
   await page.mouse.up();
   await page.keyboard.press('Space');

@@ -3,7 +3,17 @@ import { test } from './server';
 import { readFileSync } from 'node:fs';
 import { writeMidiFile } from '@/core/formats/midi';
 import { writeWav } from '@/core/formats/wav';
-import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
+import {
+  addEffect,
+  beatPasses,
+  bounce,
+  bringIn,
+  newSession,
+  openDemo,
+  playheadMoves,
+  saved,
+  typeValue,
+} from './studio';
 
 /** How strong a frequency is in a stretch of a sound, with a Hann window. */
 function strength(sound: Float32Array, hz: number): number {
@@ -68,10 +78,10 @@ test('a vocoder is built from nothing, four notes are played on the screen, and 
   const played = [50, 53, 57, 60];
   for (const name of ['D3', 'F3', 'A3', 'C4']) {
     const key = page.locator('.keyboard').getByRole('button', { name: new RegExp(`^${name},`) });
-    await page.waitForTimeout(250);
+    await playheadMoves(page);
     await key.hover();
     await page.mouse.down();
-    await page.waitForTimeout(900);
+    await beatPasses(page);
     await page.mouse.up();
   }
   await page.keyboard.press('Space');

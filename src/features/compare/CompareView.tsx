@@ -19,12 +19,12 @@ import {
 } from '../session/comparing';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
-import { takesLevelAway } from '../ui/reduction';
-import { ReductionHistory } from '../ui/ReductionHistory';
+import { takesLevelAway } from '../controls/reduction';
+import { ReductionHistory } from '../controls/ReductionHistory';
 import { DataTable, type DataShape } from '../ui/DataTable';
-import { SoundHistory } from '../ui/SoundHistory';
-import { StereoScope } from '../ui/StereoScope';
-import { SpectrumChart } from '../ui/SpectrumChart';
+import { SoundHistory } from '../controls/SoundHistory';
+import { StereoScope } from '../controls/StereoScope';
+import { SpectrumChart } from '../controls/SpectrumChart';
 import { BlindTrial } from './BlindTrial';
 import { MonoReport } from './MonoReport';
 

@@ -9,7 +9,7 @@ import type { ParameterValues } from '@/core/effects/values';
 import type { Insert } from '@/core/session/records/inserts';
 import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { useSpectrum } from '../ui/useSpectrum';
+import { useSpectrum } from '../controls/useSpectrum';
 import { axesOf } from './axes';
 import { CurvePicture, type Grip } from './CurvePicture';
 import { usePicture } from './pictures';

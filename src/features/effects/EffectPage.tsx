@@ -9,7 +9,7 @@ import { stripOf, timingOf } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import { addEffect } from '../session/effectWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Drawer } from '../ui/Drawer';
+import { Drawer } from '../controls/Drawer';
 import { CurvePicture } from './CurvePicture';
 import { EchogramMini } from './EchogramPicture';
 import { Mini, shownLines } from './MiniPicture';

@@ -7,8 +7,8 @@ import { findParameter, type EffectSpec, type PictureKind } from '@/core/effects
 import { stripOfInsert, timingOf } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import { useStudioState } from '../session/StudioContext';
-import { takesLevelAway } from '../ui/reduction';
-import { ReductionHistory } from '../ui/ReductionHistory';
+import { takesLevelAway } from '../controls/reduction';
+import { ReductionHistory } from '../controls/ReductionHistory';
 import { CurvePicture } from './CurvePicture';
 import { EchogramPicture } from './EchogramPicture';
 import { CombPicture, DelaysPicture } from './MovingPictures';

@@ -12,7 +12,7 @@ import type { Strip } from '@/core/session/records/strips';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
-import { takesLevelAway } from '../ui/reduction';
+import { takesLevelAway } from '../controls/reduction';
 import { useCount } from '../ui/useCount';
 import { InputChoice } from './InputChoice';
 import { mainOf, useItem } from './items';

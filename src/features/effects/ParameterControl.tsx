@@ -6,9 +6,9 @@ import { findEffect } from '@/core/effects/registry';
 import { findParameter, type ChoiceParameter, type Control, type ParameterValue } from '@/core/effects/spec';
 import { setValueOf } from '@/core/session/lanes';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { AutomatedRuler } from '../ui/AutomatedRuler';
-import { AutomatedSwitch } from '../ui/AutomatedSwitch';
-import { StepTools } from '../ui/StepTools';
+import { AutomatedRuler } from '../controls/AutomatedRuler';
+import { AutomatedSwitch } from '../controls/AutomatedSwitch';
+import { StepTools } from '../controls/StepTools';
 import { SettingControl } from './SettingControl';
 
 interface Props {

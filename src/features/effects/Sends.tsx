@@ -14,8 +14,8 @@ import { connectionsOf, reachOf } from '@/core/session/routing';
 import { MUTE_PARAMETER, SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { AutomatedRuler } from '../ui/AutomatedRuler';
-import { LaneButton } from '../ui/LaneButton';
+import { AutomatedRuler } from '../controls/AutomatedRuler';
+import { LaneButton } from '../controls/LaneButton';
 
 /** Effects that a new return can have: the usual ones first, then all others with a mix. */
 const FOR_RETURNS = [

@@ -10,10 +10,10 @@ import type { Strip } from '@/core/session/records/strips';
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
-import { StereoScope } from '../ui/StereoScope';
-import { SpectrumChart } from '../ui/SpectrumChart';
+import { StereoScope } from '../controls/StereoScope';
+import { SpectrumChart } from '../controls/SpectrumChart';
 import { useFrame } from '../ui/useFrame';
-import { useProbe } from '../ui/useProbe';
+import { useProbe } from '../controls/useProbe';
 
 /** Figures that change faster cannot be read. */
 const FRAMES_APART = 8;

@@ -1,3 +1,4 @@
+import { VIEWS } from '../session/views';
 import { EFFECTS, effectById } from '@/core/effects/registry';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { RECIPES } from '@/core/session/recipes/recipes';
@@ -61,9 +62,7 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
     command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
-    ...(['timeline', 'stage', 'routing', 'effect', 'compare'] as const).map((view) =>
-      go(view[0]!.toUpperCase() + view.slice(1), 'view', () => studio.set({ view })),
-    ),
+    ...VIEWS.map(({ id, name }) => go(name, 'view', () => studio.set({ view: id }))),
     ...strips.map((one) => go(one.name, 'in the cast', () => studio.selectStrip(one.id))),
     ...strips.flatMap((one) =>
       one.insertIds.map((id) =>

@@ -8,7 +8,7 @@ import { writeWav } from '@/core/formats/wav';
 import type { Asset } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { DataTable, type DataShape } from '../ui/DataTable';
-import { Drawer } from '../ui/Drawer';
+import { Drawer } from '../controls/Drawer';
 
 /** Sounds to put into the session: its own, and signals to test effects with. */
 export function LibraryDrawer() {

@@ -18,7 +18,7 @@ import { stripOfInsert, timingOf } from '@/core/session/records/queries';
 import { detachCommand, followableBy, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Drawer } from '../ui/Drawer';
+import { Drawer } from '../controls/Drawer';
 import { Ruler } from '../ui/Ruler';
 import { EditableText } from '../ui/EditableText';
 

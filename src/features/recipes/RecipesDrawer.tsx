@@ -23,7 +23,7 @@ import { scaleOf } from '@/core/session/scales';
 import { errorNotification } from '../session/notifications';
 import { newId, type Studio } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { Drawer } from '../ui/Drawer';
+import { Drawer } from '../controls/Drawer';
 import { RecipePicture } from './RecipePicture';
 
 /** What a question offers. */

@@ -8,7 +8,7 @@ import { dbToGain } from '@/core/math/elementary';
 import type { Connection } from '@/core/session/routing';
 import { SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { timingOf } from '@/core/session/records/queries';
 import { pathThrough, type Place } from './layout';
 

@@ -8,10 +8,7 @@ import { MAIN_ID } from '@/core/session/records/strips';
 import type { Note, Point } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Notification } from './notifications';
-
-export type View = 'timeline' | 'stage' | 'routing' | 'effect' | 'compare';
-
-export type DrawerName = 'library' | 'modulators' | 'recipes' | 'effect' | 'listening';
+import type { DrawerName, View } from './views';
 
 /** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
 export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;

@@ -9,7 +9,7 @@ import { freeName } from '@/core/session/freeName';
 import { changeSession, duplicateSession } from '@/runtime/client/api';
 import { fetchAhead } from '../session/prefetch';
 import { formatSeconds } from '../ui/music';
-import { RenameInput } from '../ui/RenameInput';
+import { RenameInput } from '../controls/RenameInput';
 
 const MOMENT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 

@@ -14,7 +14,7 @@ import { KinetikonError } from '@/core/errors';
 import { printClip, swellInto } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
-import { AutomatedRuler } from '../ui/AutomatedRuler';
+import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { EditableText } from '../ui/EditableText';
 import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchLine';

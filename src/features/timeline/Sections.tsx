@@ -5,7 +5,7 @@ import Button from 'react-bootstrap/Button';
 import { beatsPerBar } from '@/core/session/records/queries';
 import type { Section } from '@/core/session/records/session';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { RenameInput } from '../ui/RenameInput';
+import { RenameInput } from '../controls/RenameInput';
 
 /** The named parts of the piece; double-click or F2 renames, Delete removes. */
 export function Sections() {

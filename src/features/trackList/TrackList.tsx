@@ -15,7 +15,7 @@ import { addReturn, addTrack } from '../session/stripWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
-import { RenameInput } from '../ui/RenameInput';
+import { RenameInput } from '../controls/RenameInput';
 import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';

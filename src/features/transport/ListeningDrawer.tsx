@@ -8,7 +8,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { useWork } from '../session/useWork';
 import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
-import { Drawer } from '../ui/Drawer';
+import { Drawer } from '../controls/Drawer';
 
 const LEVELS = decibels(-36, 12, 12, 'level');
 

@@ -61,18 +61,23 @@ export function lazyPart(name: string, load: () => Promise<ComponentType>): Comp
   };
 }
 
-/** Fetches all parts, one after the other, while the page has nothing else to do. What fails is fetched when it is shown. */
-export function fetchPartsWhenIdle(): () => void {
-  let stopped = false;
-  const next = async () => {
+/**
+ * Fetches all parts, one after the other, while the page is idle. A part that fails is fetched again when it is shown.
+ * @param onFetched called once all have been tried
+ * @returns stops it
+ */
+export function fetchPartsWhenIdle(onFetched: () => void): () => void {
+  let isStopped = false;
+  const fetchAll = async () => {
     for (const fetchPart of [...waiting]) {
       await new Promise((resolve) => requestIdleCallback(resolve, { timeout: 5000 }));
-      if (stopped) return;
+      if (isStopped) return;
       await fetchPart().catch(() => {});
     }
+    if (!isStopped) onFetched();
   };
-  void next();
+  void fetchAll();
   return () => {
-    stopped = true;
+    isStopped = true;
   };
 }

@@ -1,6 +1,6 @@
 import { meterPosition } from './levels';
 import { formatPitch, formatPosition, formatSeconds, formatTime, snapTo } from './music';
-import { takesLevelAway } from './reduction';
+import { takesLevelAway } from '../controls/reduction';
 
 describe('positions', () => {
   it('count bars and beats of the metre from one', () => {

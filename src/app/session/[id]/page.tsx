@@ -1,4 +1,4 @@
-import { SessionPage } from './SessionPage';
+import { SessionPage } from '@/features/shell/SessionPage';
 
 export const dynamic = 'force-dynamic';
 

@@ -9,7 +9,7 @@ import type { Insert } from '@/core/session/records/inserts';
 import type { SessionDocument } from '@/core/session/records/document';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { useWork } from '../../session/useWork';
-import { StereoScope } from '../../ui/StereoScope';
+import { StereoScope } from '../../controls/StereoScope';
 import type { EffectExtras } from '../extras';
 import { DelaysPicture } from '../MovingPictures';
 import { usePicture } from '../pictures';

@@ -12,7 +12,7 @@ import { timingOf } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { decibels, frequencyAxis, placeOn } from '../../ui/axes';
-import { StereoScope } from '../../ui/StereoScope';
+import { StereoScope } from '../../controls/StereoScope';
 import type { EffectExtras } from '../extras';
 import { ParameterControl } from '../ParameterControl';
 

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Insert } from '@/core/session/records/inserts';
-import { SpectrumChart } from '../../ui/SpectrumChart';
+import { SpectrumChart } from '../../controls/SpectrumChart';
 import type { EffectExtras } from '../extras';
 import { SoundingKeys } from '../SoundingKeys';
 

@@ -10,7 +10,7 @@ import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useAttached, useLane, useTiming } from '../session/useRecords';
 import { ModulationButton } from './ModulationButton';
-import { Ruler, type RulerAutomation, type RulerModulation } from './Ruler';
+import { Ruler, type RulerAutomation, type RulerModulation } from '../ui/Ruler';
 
 interface Props {
   /** The insert, strip, send or clip. */

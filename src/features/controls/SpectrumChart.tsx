@@ -1,8 +1,8 @@
 'use client';
 
 import { useMemo } from 'react';
-import { decibels, frequencyAxis } from './axes';
-import { Chart, type ChartLine } from './Chart';
+import { decibels, frequencyAxis } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
 import { SPECTRUM_FLOOR_DB, useSpectrum } from './useSpectrum';
 
 const NOTHING: readonly ChartLine[] = [];

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, type ComponentType } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import Link from 'next/link';
 import { Redo2, Search, Undo2 } from 'lucide-react';
 import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
@@ -9,76 +9,28 @@ import Nav from 'react-bootstrap/Nav';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { TrackList } from '@/features/trackList/TrackList';
 import { Chain } from '@/features/effects/Chain';
-import { EffectView } from '@/features/effects/EffectView';
-import type { DrawerName, SaveState, View } from '@/features/session/state';
+import type { SaveState } from '@/features/session/state';
+import { DRAWERS, VIEWS, type View } from '@/features/session/views';
 import { useShortcut } from '@/features/session/shortcuts';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
-import { Timeline } from '@/features/timeline/Timeline';
 import { TransportBar } from '@/features/transport/TransportBar';
 import { HelpTip } from '@/features/ui/HelpTip';
-import { fetchPartsWhenIdle, lazyPart } from '@/features/ui/lazyPart';
-import { Notices } from '@/features/ui/Notices';
+import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
+import { Notices } from '@/features/controls/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
 import { typeAhead } from '@/features/ui/typeAhead';
 import { EditableText } from '@/features/ui/EditableText';
 import { ThemeButton } from '@/features/ui/ThemeButton';
-
-const VIEWS: readonly (readonly [View, string])[] = [
-  ['timeline', 'Timeline'],
-  ['stage', 'Stage'],
-  ['routing', 'Routing'],
-  ['effect', 'Effect'],
-  ['compare', 'Compare'],
-];
-
-// Parts not needed for the first sound are fetched once the page is idle.
-const StageView = lazyPart('The stage', () => import('@/features/stage/StageView').then((part) => part.StageView));
-const RoutingView = lazyPart('The routing', () =>
-  import('@/features/routing/RoutingView').then((part) => part.RoutingView),
-);
-const CompareView = lazyPart('The comparison', () =>
-  import('@/features/compare/CompareView').then((part) => part.CompareView),
-);
-const BounceDialog = lazyPart('The bounce', () =>
-  import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog),
-);
-const ContrastDialog = lazyPart('The contrast', () =>
-  import('@/features/ui/ContrastDialog').then((part) => part.ContrastDialog),
-);
-const NoteEditor = lazyPart('The notes', () => import('@/features/notes/NoteEditor').then((part) => part.NoteEditor));
-const Keyboard = lazyPart('The keyboard', () => import('@/features/notes/Keyboard').then((part) => part.Keyboard));
-const KeySheet = lazyPart('The list of keys', () => import('@/features/help/KeySheet').then((part) => part.KeySheet));
-const FindSheet = lazyPart('The search', () =>
-  import('@/features/help/CommandPalette').then((part) => part.CommandPalette),
-);
-
-const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
-  library: lazyPart('The library', () => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
-  modulators: lazyPart('The modulators', () =>
-    import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer),
-  ),
-  recipes: lazyPart('The recipes', () => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
-  listening: lazyPart('The listening places', () =>
-    import('@/features/transport/ListeningDrawer').then((part) => part.ListeningDrawer),
-  ),
-  effect: lazyPart('The page of the effect', () =>
-    import('@/features/effects/EffectPage').then((part) => part.EffectPage),
-  ),
-};
-
-const DRAWERS = [
-  ['library', 'Library'],
-  ['modulators', 'Modulators'],
-  ['recipes', 'Recipes'],
-] as const;
-
-const VIEW_PARTS: Record<View, ComponentType> = {
-  timeline: Timeline,
-  stage: StageView,
-  routing: RoutingView,
-  effect: EffectView,
-  compare: CompareView,
-};
+import {
+  BounceDialog,
+  CommandPalette,
+  ContrastDialog,
+  DRAWER_PARTS,
+  Keyboard,
+  KeySheet,
+  NoteEditor,
+  VIEW_PARTS,
+} from './parts';
 
 const SAVE_WORDS: Record<SaveState, string> = {
   saved: 'Saved',
@@ -136,7 +88,8 @@ export function Shell() {
     if (view === 'timeline') studio.set({ clipIds: Object.keys(document.clips), laneId: null, pointIndices: [] });
   });
 
-  useEffect(fetchPartsWhenIdle, []);
+  const [hasAllParts, setHasAllParts] = useState(false);
+  useEffect(() => fetchPartsWhenIdle(() => setHasAllParts(true)), []);
   useEffect(() => {
     // A file that is dropped beside where it belongs must not replace the page.
     const refuse = (event: DragEvent) => event.preventDefault();
@@ -162,7 +115,7 @@ export function Shell() {
   const Centre = VIEW_PARTS[view];
   const Open = drawer && DRAWER_PARTS[drawer];
   return (
-    <div className="shell">
+    <div className="shell" data-parts={hasAllParts ? 'fetched' : undefined}>
       <header className="head">
         <Link href="/" className="brand">
           Kinetikon
@@ -180,14 +133,14 @@ export function Shell() {
           activeKey={view}
           onSelect={(id) => studio.set({ view: id as View })}
         >
-          {VIEWS.map(([id, word]) => (
+          {VIEWS.map(({ id, name: word }) => (
             <Nav.Link as="button" type="button" key={id} eventKey={id} aria-current={view === id ? 'page' : undefined}>
               {word}
             </Nav.Link>
           ))}
         </Nav>
         <div className="head-tools">
-          {DRAWERS.map(([id, word]) => (
+          {DRAWERS.filter(({ name: word }) => word !== null).map(({ id, name: word }) => (
             <Button
               key={id}
               variant="line"
@@ -282,7 +235,7 @@ export function Shell() {
       {contrasting && <ContrastDialog onClose={() => studio.set({ contrasting: false })} />}
       <HelpTip />
       {help === 'keys' && <KeySheet onClose={() => studio.set({ help: null })} />}
-      {help === 'find' && <FindSheet onClose={() => studio.set({ help: null })} />}
+      {help === 'find' && <CommandPalette onClose={() => studio.set({ help: null })} />}
     </div>
   );
 }

@@ -2,10 +2,10 @@
 
 import { useState } from 'react';
 import { useStudio } from '../session/StudioContext';
-import { decibels } from './axes';
-import { Chart, type ChartLine } from './Chart';
-import { pastAxis, PastCourse } from './pastCourse';
-import { useFrame } from './useFrame';
+import { decibels } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
+import { pastAxis, PastCourse } from '../ui/pastCourse';
+import { useFrame } from '../ui/useFrame';
 
 const SECONDS = 8;
 const DEEPEST_DB = 24;

@@ -4,10 +4,10 @@ import { useRef, useState } from 'react';
 import { momentaryLoudness } from '@/core/analysis/loudness';
 import { PROBE_FRAMES } from '@/core/engine/probe';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { decibels, evenly, type ChartAxis } from './axes';
-import { Chart, type ChartLine } from './Chart';
-import { pastAxis, PastCourse } from './pastCourse';
-import { useFrame } from './useFrame';
+import { decibels, evenly, type ChartAxis } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
+import { pastAxis, PastCourse } from '../ui/pastCourse';
+import { useFrame } from '../ui/useFrame';
 import { useProbe } from './useProbe';
 
 const SECONDS = 20;

@@ -4,7 +4,7 @@ import { Spline } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import type { Parameter } from '@/core/effects/spec';
 import { useAutomation } from './AutomatedRuler';
-import { LANE_WORDS } from './Ruler';
+import { LANE_WORDS } from '../ui/Ruler';
 
 /** Automates a switch or a choice, opens its lane, or gives it back to it. */
 export function LaneButton({ ownerId, parameter, name }: { ownerId: string; parameter: Parameter; name: string }) {

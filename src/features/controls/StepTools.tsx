@@ -7,7 +7,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { useAttached } from '../session/useRecords';
 import { LaneButton } from './LaneButton';
 import { ModulationButton } from './ModulationButton';
-import { useFrame } from './useFrame';
+import { useFrame } from '../ui/useFrame';
 
 interface Props {
   /** The insert, strip, send or clip. */

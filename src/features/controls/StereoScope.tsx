@@ -11,9 +11,9 @@ import {
 } from '@/core/analysis/stereoField';
 import type { Probe } from '@/core/engine/probe';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { minus } from './axes';
-import { clearedCanvas } from './clearedCanvas';
-import { useFrame } from './useFrame';
+import { minus } from '../ui/axes';
+import { clearedCanvas } from '../ui/clearedCanvas';
+import { useFrame } from '../ui/useFrame';
 import { useProbe } from './useProbe';
 
 const SIZE = 168;

@@ -2,10 +2,10 @@ import { useState } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import type { Probe } from '@/core/engine/probe';
 import { formatUnit } from '@/core/effects/units';
-import { formatPitch } from './music';
+import { formatPitch } from '../ui/music';
 import { useStudio } from '../session/StudioContext';
-import type { ChartLine } from './Chart';
-import { useFrame } from './useFrame';
+import type { ChartLine } from '../ui/Chart';
+import { useFrame } from '../ui/useFrame';
 import { useProbe } from './useProbe';
 
 const COLUMNS = 160;

@@ -13,8 +13,8 @@ import type { SessionDocument } from '@/core/session/records/document';
 import { portraitsOf } from '../session/bandProfile';
 import { newId } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { decibels, frequencyAxis, minus } from './axes';
-import { Chart, type ChartLine } from './Chart';
+import { decibels, frequencyAxis, minus } from '../ui/axes';
+import { Chart, type ChartLine } from '../ui/Chart';
 
 const LEVELS = decibels(-48, 0, 12, 'level');
 

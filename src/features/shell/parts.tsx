@@ -1,0 +1,54 @@
+import type { ComponentType } from 'react';
+import { EffectView } from '@/features/effects/EffectView';
+import type { DrawerName, View } from '@/features/session/views';
+import { Timeline } from '@/features/timeline/Timeline';
+import { lazyPart } from '@/features/ui/lazyPart';
+
+// Parts not needed for the first sound are fetched once the page is idle.
+const StageView = lazyPart('The stage', () => import('@/features/stage/StageView').then((part) => part.StageView));
+const RoutingView = lazyPart('The routing', () =>
+  import('@/features/routing/RoutingView').then((part) => part.RoutingView),
+);
+const CompareView = lazyPart('The comparison', () =>
+  import('@/features/compare/CompareView').then((part) => part.CompareView),
+);
+export const BounceDialog = lazyPart('The bounce', () =>
+  import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog),
+);
+export const ContrastDialog = lazyPart('The contrast', () =>
+  import('@/features/controls/ContrastDialog').then((part) => part.ContrastDialog),
+);
+export const NoteEditor = lazyPart('The notes', () =>
+  import('@/features/notes/NoteEditor').then((part) => part.NoteEditor),
+);
+export const Keyboard = lazyPart('The keyboard', () =>
+  import('@/features/notes/Keyboard').then((part) => part.Keyboard),
+);
+export const KeySheet = lazyPart('The list of keys', () =>
+  import('@/features/help/KeySheet').then((part) => part.KeySheet),
+);
+export const CommandPalette = lazyPart('The search', () =>
+  import('@/features/help/CommandPalette').then((part) => part.CommandPalette),
+);
+
+export const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
+  library: lazyPart('The library', () => import('@/features/library/LibraryDrawer').then((part) => part.LibraryDrawer)),
+  modulators: lazyPart('The modulators', () =>
+    import('@/features/modulators/ModulatorsDrawer').then((part) => part.ModulatorsDrawer),
+  ),
+  recipes: lazyPart('The recipes', () => import('@/features/recipes/RecipesDrawer').then((part) => part.RecipesDrawer)),
+  listening: lazyPart('The listening places', () =>
+    import('@/features/transport/ListeningDrawer').then((part) => part.ListeningDrawer),
+  ),
+  effect: lazyPart('The page of the effect', () =>
+    import('@/features/effects/EffectPage').then((part) => part.EffectPage),
+  ),
+};
+
+export const VIEW_PARTS: Record<View, ComponentType> = {
+  timeline: Timeline,
+  stage: StageView,
+  routing: RoutingView,
+  effect: EffectView,
+  compare: CompareView,
+};
