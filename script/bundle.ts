@@ -15,18 +15,32 @@ const browser: BuildOptions = {
   external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
 };
 
-/** The kernels in WebAssembly, as a module that every part of the application can import. */
+/** Compiles the WebAssembly kernels to a module that every part of the application can import, with their signatures. */
 function compileWasm(): void {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
   const outFile = join(folder, 'kernels.wasm');
   const options = ['-O3', '--runtime', 'stub', '--noAssert', '--enable', 'simd'];
-  const memory = ['--importMemory', '--initialMemory', '4096', '--maximumMemory', '32768'];
+  const memory = ['--importMemory', '--initialMemory', '4096', '--maximumMemory', '32768', '--bindings', 'raw'];
   const compiler = 'node_modules/assemblyscript/bin/asc.js';
   execFileSync(process.execPath, [compiler, 'src/core/wasm/index.as.ts', '--outFile', outFile, ...options, ...memory]);
   const text = readFileSync(outFile).toString('base64');
+  const declared = readFileSync(join(folder, 'kernels.d.ts'), 'utf8');
+  const signatures = [...declared.matchAll(/export function (\w+)\((.*)\): (\w+);/g)].map(
+    // A truth value comes back as 0 or 1.
+    ([, name, parameters, result]) =>
+      `  readonly ${name}: (${parameters}) => ${result === 'boolean' ? 'number' : result};`,
+  );
   writeFileSync(
     'src/core/wasm/module.generated.ts',
-    `/** index.as.ts, compiled by script/bundle.ts. */\nexport const MODULE =\n  '${text}';\n`,
+    [
+      '/** index.as.ts, compiled by script/bundle.ts. Pointers are byte addresses. */',
+      'export interface WasmKernels {',
+      ...signatures,
+      '}',
+      '',
+      '/** The module, in base64. */',
+      `export const MODULE =\n  '${text}';\n`,
+    ].join('\n'),
   );
   rmSync(folder, { recursive: true });
 }

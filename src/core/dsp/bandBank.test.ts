@@ -5,7 +5,7 @@ import { exp, log } from '../math/elementary';
 import { SeededRandom } from '../math/random';
 import { Arena, type Doubles } from '../wasm/arena';
 import { BandBank, bandCentres, bandEdges, SPACINGS, type BandLayout } from './bandBank';
-import { followTwin, newStates, weighTwin } from './bandBankTwin';
+import { followTwin, newStates, weighTwin } from '../wasm/twins/bandBank';
 import { bandPassAt, designBandPass } from './bandPass';
 
 let memory = new Arena();

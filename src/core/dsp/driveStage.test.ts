@@ -3,7 +3,7 @@ import { Arena } from '../wasm/arena';
 import { runsWasm } from '../wasm/module';
 import { CURVE_NAMES } from './curves';
 import { DriveStage } from './driveStage';
-import { DriveTwin } from './driveTwin';
+import { DriveTwin } from '../wasm/twins/drive';
 
 const memory = new Arena();
 afterAll(() => memory.free());

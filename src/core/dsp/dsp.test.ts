@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { firstDifference } from '../../../test/support/render';
 import { Arena } from '../wasm/arena';
 import { DelayLine } from './delayLine';
-import { HalfBandTwin } from './halfBandTwin';
+import { HalfBandTwin } from '../wasm/twins/halfBand';
 import { Ring } from './ring';
 import { LFO_SHAPES, LowFrequencyOscillator } from './lowFrequencyOscillator';
 import { Noise } from './noise';

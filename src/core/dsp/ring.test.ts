@@ -3,7 +3,7 @@ import { db } from '../../../test/support/render';
 import { SeededRandom } from '../math/random';
 import { Arena } from '../wasm/arena';
 import { Ring } from './ring';
-import { RingTwin } from './ringTwin';
+import { RingTwin } from '../wasm/twins/ring';
 
 const memory = new Arena();
 afterAll(() => memory.free());

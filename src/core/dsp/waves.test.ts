@@ -2,7 +2,8 @@ import { SeededRandom } from '../math/random';
 import { Arena, type Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { FilterPair } from './filterPair';
-import { addModulatedTwin, addNoiseTwin, addWaveTwin, WAVE } from './wavesTwin';
+import { WAVE } from './waveState';
+import { addModulatedTwin, addNoiseTwin, addWaveTwin } from '../wasm/twins/waves';
 import { WaveTables } from './waveTables';
 
 const memory = new Arena();

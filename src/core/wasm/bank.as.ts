@@ -247,14 +247,7 @@ export function weighBands(
 }
 
 /** Levels of other bands in the place of each: by band the place that they come from, between two, and its step. */
-export function shiftBands(
-  levels: usize,
-  shifted: usize,
-  bands: i32,
-  places: usize,
-  offset: i32,
-  frames: i32,
-): void {
+export function shiftBands(levels: usize, shifted: usize, bands: i32, places: usize, offset: i32, frames: i32): void {
   const row = (frames as usize) << 4;
   for (let band = 0; band < bands; band++) {
     const to = shifted + ((band >> 2) as usize) * row + (((band & 3) as usize) << 2);

@@ -46,10 +46,7 @@ function guardHeard(x: v128): v128 {
   if (!v128.any_true(loud)) return x;
   const span = f64x2.splat(HEARD_SPAN);
   const over = f64x2.div(f64x2.sub(magnitude, f64x2.splat(HEARD_KNEE)), span);
-  const bent = f64x2.add(
-    f64x2.splat(HEARD_KNEE),
-    f64x2.div(f64x2.mul(span, over), f64x2.add(f64x2.splat(1), over)),
-  );
+  const bent = f64x2.add(f64x2.splat(HEARD_KNEE), f64x2.div(f64x2.mul(span, over), f64x2.add(f64x2.splat(1), over)));
   const signed = v128.bitselect(f64x2.neg(bent), bent, f64x2.lt(x, f64x2.splat(0)));
   return v128.bitselect(signed, x, loud);
 }
@@ -190,10 +187,7 @@ export function mixScaled(
     const at = (i as usize) << 3;
     const both = i + 1 < frames;
     if (gains) factor = loadPair(gains + at, both);
-    const sum = f64x2.add(
-      f64x2.mul(loadPair(first + at, both), factor),
-      f64x2.mul(other, loadPair(second + at, both)),
-    );
+    const sum = f64x2.add(f64x2.mul(loadPair(first + at, both), factor), f64x2.mul(other, loadPair(second + at, both)));
     storePair(out + at, sum, both);
   }
 }

@@ -53,8 +53,14 @@ export function transformStages(re: usize, im: usize, size: i32, twiddles: usize
     // A quarter turn back for the last of the four.
     const p = f32x4.replace_lane(u, 3, f32x4.extract_lane(v, 3));
     const q = f32x4.replace_lane(v, 3, -f32x4.extract_lane(u, 3));
-    v128.store(re + at, f32x4.add(v128.shuffle<f32>(p, p, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(p, p, 1, 1, 3, 3), MINUS_ODD)));
-    v128.store(im + at, f32x4.add(v128.shuffle<f32>(q, q, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(q, q, 1, 1, 3, 3), MINUS_ODD)));
+    v128.store(
+      re + at,
+      f32x4.add(v128.shuffle<f32>(p, p, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(p, p, 1, 1, 3, 3), MINUS_ODD)),
+    );
+    v128.store(
+      im + at,
+      f32x4.add(v128.shuffle<f32>(q, q, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(q, q, 1, 1, 3, 3), MINUS_ODD)),
+    );
   }
 }
 
@@ -65,12 +71,24 @@ export function inverseStages(re: usize, im: usize, size: i32, twiddles: usize, 
     for (let at: usize = 0; at < bytes; at += 16) {
       const x = v128.load(re + at);
       const y = v128.load(im + at);
-      const u = f32x4.add(v128.shuffle<f32>(x, x, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(x, x, 1, 1, 3, 3), MINUS_ODD));
-      const v = f32x4.add(v128.shuffle<f32>(y, y, 0, 0, 2, 2), f32x4.mul(v128.shuffle<f32>(y, y, 1, 1, 3, 3), MINUS_ODD));
+      const u = f32x4.add(
+        v128.shuffle<f32>(x, x, 0, 0, 2, 2),
+        f32x4.mul(v128.shuffle<f32>(x, x, 1, 1, 3, 3), MINUS_ODD),
+      );
+      const v = f32x4.add(
+        v128.shuffle<f32>(y, y, 0, 0, 2, 2),
+        f32x4.mul(v128.shuffle<f32>(y, y, 1, 1, 3, 3), MINUS_ODD),
+      );
       const p = f32x4.replace_lane(u, 3, -f32x4.extract_lane(v, 3));
       const q = f32x4.replace_lane(v, 3, f32x4.extract_lane(u, 3));
-      v128.store(re + at, f32x4.add(v128.shuffle<f32>(p, p, 0, 1, 0, 1), f32x4.mul(v128.shuffle<f32>(p, p, 2, 3, 2, 3), MINUS_TWO)));
-      v128.store(im + at, f32x4.add(v128.shuffle<f32>(q, q, 0, 1, 0, 1), f32x4.mul(v128.shuffle<f32>(q, q, 2, 3, 2, 3), MINUS_TWO)));
+      v128.store(
+        re + at,
+        f32x4.add(v128.shuffle<f32>(p, p, 0, 1, 0, 1), f32x4.mul(v128.shuffle<f32>(p, p, 2, 3, 2, 3), MINUS_TWO)),
+      );
+      v128.store(
+        im + at,
+        f32x4.add(v128.shuffle<f32>(q, q, 0, 1, 0, 1), f32x4.mul(v128.shuffle<f32>(q, q, 2, 3, 2, 3), MINUS_TWO)),
+      );
     }
     first = 4;
   }

@@ -103,7 +103,7 @@ function twoSided(curve: i32): bool {
 @inline
 function lowest(curve: i32, side: i32): f32 {
   if (side == 0) return curve == SOFT ? -1.5 : curve == HARD ? -1 : 0;
-  return curve == ASYMMETRIC ? (-1.5 * LOWER) as f32 : -2;
+  return curve == ASYMMETRIC ? ((-1.5 * LOWER) as f32) : -2;
 }
 
 @inline
@@ -116,7 +116,7 @@ function highest(curve: i32, side: i32): f32 {
 @inline
 function cubic(curve: i32, side: i32): f32 {
   if (curve == SOFT) return (-4.0 / 27.0) as f32;
-  if (curve == ASYMMETRIC) return side == 0 ? (-4.0 / 27.0) as f32 : (-4.0 / 27.0 / (LOWER * LOWER)) as f32;
+  if (curve == ASYMMETRIC) return side == 0 ? ((-4.0 / 27.0) as f32) : ((-4.0 / 27.0 / (LOWER * LOWER)) as f32);
   return 0;
 }
 
@@ -186,15 +186,7 @@ function wholeOf(before: v128, inside: v128, after: v128, mean: v128): v128 {
 
 /** The same, weighed by how late in it. */
 @inline
-function lateOf(
-  enters: v128,
-  leaves: v128,
-  before: v128,
-  inside: v128,
-  after: v128,
-  mean: v128,
-  lean: v128,
-): v128 {
+function lateOf(enters: v128, leaves: v128, before: v128, inside: v128, after: v128, mean: v128, lean: v128): v128 {
   const ends = f32x4.add(f32x4.mul(enters, before), f32x4.mul(f32x4.add(splat(1), leaves), after));
   const middle = f32x4.mul(inside, f32x4.add(f32x4.mul(enters, mean), f32x4.mul(inside, lean)));
   return f32x4.add(f32x4.mul(splat(0.5), ends), middle);

@@ -88,15 +88,7 @@ function up(pairs: i32, taps: usize, held: usize, block: usize, frames: i32, out
 
 /** As `HalfBandTwin.down`; `heldEven` and `heldOdd` are the last samples of the higher rate, by turns. */
 @inline
-function down(
-  pairs: i32,
-  taps: usize,
-  heldEven: usize,
-  heldOdd: usize,
-  block: usize,
-  frames: i32,
-  out: usize,
-): void {
+function down(pairs: i32, taps: usize, heldEven: usize, heldOdd: usize, block: usize, frames: i32, out: usize): void {
   const history = ((2 * pairs) as usize) * FLOAT;
   copy(OTHER_LINE, heldEven, history);
   copy(LINE, heldOdd, history);

@@ -64,14 +64,7 @@ export function scaleSides(left: usize, right: usize, gains: usize, frames: i32)
 }
 
 /** Takes both sides of a block of floats to what a mix makes of a gain, its make-up included: 1 - mix + mix gain. */
-export function weighSides(
-  left: usize,
-  right: usize,
-  gains: usize,
-  makeups: usize,
-  mixes: usize,
-  frames: i32,
-): void {
+export function weighSides(left: usize, right: usize, gains: usize, makeups: usize, mixes: usize, frames: i32): void {
   const one = f64x2.splat(1);
   let i = 0;
   for (; i + 2 <= frames; i += 2, left += 8, right += 8, gains += 8, makeups += 16, mixes += 16) {

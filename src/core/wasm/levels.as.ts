@@ -90,7 +90,7 @@ const HIGHEST_OCTAVE: f32 = 120;
 /** 2 to the x by its series, for x from -0.5 to 0.5: within 2e-7. */
 @inline
 function powerWithin(x: v128): v128 {
-  let p = f32x4.add(f32x4.splat(1.3333558e-3), f32x4.mul(x, f32x4.splat(1.5403530e-4)));
+  let p = f32x4.add(f32x4.splat(1.3333558e-3), f32x4.mul(x, f32x4.splat(1.540353e-4)));
   p = f32x4.add(f32x4.splat(9.6181291e-3), f32x4.mul(x, p));
   p = f32x4.add(f32x4.splat(5.5504109e-2), f32x4.mul(x, p));
   p = f32x4.add(f32x4.splat(2.4022651e-1), f32x4.mul(x, p));
@@ -123,7 +123,6 @@ export function gains(block: usize, frames: i32): void {
     store<f64>(block, f32x4.extract_lane(gainsOf(f32x4.splat(load<f64>(block) as f32)), 0) as f64);
   }
 }
-
 
 /** As `balance`, of every frame. */
 export function balances(pans: usize, left: usize, right: usize, frames: i32): void {

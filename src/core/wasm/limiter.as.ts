@@ -282,7 +282,8 @@ export function limit(state: usize, left: usize, right: usize, ceilings: usize, 
     const now = frame - (longest - window);
     for (; unseen <= now; unseen++) {
       const need = load<f64>(slot(needed, unseen, mask));
-      while (tail > head && load<f64>(slot(needed, load<f64>(slot(queue, tail - 1, mask)) as i64, mask)) >= need) tail--;
+      while (tail > head && load<f64>(slot(needed, load<f64>(slot(queue, tail - 1, mask)) as i64, mask)) >= need)
+        tail--;
       store<f64>(slot(queue, tail, mask), unseen as f64);
       tail++;
     }

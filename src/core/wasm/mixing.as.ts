@@ -367,7 +367,7 @@ export function blendBand(
   for (let i = 0; i < frames; i++, out += 4) {
     const at = (i as usize) << 3;
     const whole = load<f64>(band + at);
-    const dry = (whole as f32) as f64;
+    const dry = whole as f32 as f64;
     const mixed = (dry * load<f64>(dryGains + at) + load<f64>(wet + at) * load<f64>(wetGains + at)) as f32;
     store<f32>(out, ((mixed as f64) + (load<f64>(rest + at) + whole - dry)) as f32);
   }

@@ -444,14 +444,7 @@ function incoming(block: usize, left: usize, right: usize, frame: i32, factor: v
  * What is heard of all lines on both sides, each at a level of its own on either side.
  * @param exits of each pair: two levels on the left, two on the right
  */
-export function gatherNetwork(
-  blocks: usize,
-  pairs: i32,
-  exits: usize,
-  left: usize,
-  right: usize,
-  frames: i32,
-): void {
+export function gatherNetwork(blocks: usize, pairs: i32, exits: usize, left: usize, right: usize, frames: i32): void {
   for (let i = 0; i < frames; i++) {
     let l = f64x2.splat(0);
     let r = f64x2.splat(0);

@@ -22,7 +22,7 @@ export function polyphase(
     const place = (from + (i as f64)) * down;
     const base = Math.floor(place / up);
     let tap = taps + ((((place - base * up) as i32) * count) << 3);
-    let at = input + (((base - origin) as i32 + 1 - side) << 2);
+    let at = input + ((((base - origin) as i32) + 1 - side) << 2);
     let even = f64x2.splat(0);
     let odd = f64x2.splat(0);
     let n = 0;

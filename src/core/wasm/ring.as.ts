@@ -19,7 +19,10 @@ export function setSincTable(at: usize): void {
 /** Sixteen samples from `from` on, weighed, as four sums. */
 @inline
 function weighed(from: usize, row: usize): v128 {
-  const near = f32x4.add(f32x4.mul(v128.load(row), v128.load(from)), f32x4.mul(v128.load(row, 16), v128.load(from, 16)));
+  const near = f32x4.add(
+    f32x4.mul(v128.load(row), v128.load(from)),
+    f32x4.mul(v128.load(row, 16), v128.load(from, 16)),
+  );
   const far = f32x4.add(
     f32x4.mul(v128.load(row, 32), v128.load(from, 32)),
     f32x4.mul(v128.load(row, 48), v128.load(from, 48)),
@@ -178,16 +181,7 @@ function allFar(delay: i64, by: i64, frames: i32): bool {
 }
 
 /** One read at a time, by a cubic where it is near. */
-function readNear(
-  ring: usize,
-  size: i32,
-  index: i32,
-  exact: i64,
-  by: i64,
-  least: i64,
-  frames: i32,
-  out: usize,
-): void {
+function readNear(ring: usize, size: i32, index: i32, exact: i64, by: i64, least: i64, frames: i32, out: usize): void {
   for (let i = 0; i < frames; i++, out += 8, exact += by) {
     store<f64>(out, nearAt(ring, size, index + i, exact < least ? least : exact));
   }

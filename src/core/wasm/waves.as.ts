@@ -24,10 +24,7 @@ function tableAtTwo(table: usize, p: u64, q: u64): v128 {
   const first = f64x2.promote_low_f32x4(v128.shuffle<i32>(pairs, pairs, 0, 2, 0, 2));
   const second = f64x2.promote_low_f32x4(v128.shuffle<i32>(pairs, pairs, 1, 3, 1, 3));
   const parts = i64x2.replace_lane(i64x2.splat((p >> 16) & 0xfffff), 1, (q >> 16) & 0xfffff);
-  const part = f64x2.mul(
-    f64x2.convert_low_i32x4_s(v128.shuffle<i32>(parts, parts, 0, 2, 0, 2)),
-    f64x2.splat(PART),
-  );
+  const part = f64x2.mul(f64x2.convert_low_i32x4_s(v128.shuffle<i32>(parts, parts, 0, 2, 0, 2)), f64x2.splat(PART));
   return f64x2.add(first, f64x2.mul(part, f64x2.sub(second, first)));
 }
 
@@ -170,14 +167,7 @@ function noiseAt(counter: u32): f64 {
   return ((z ^ (z >> 16)) as i32 as f64) / 2147483648;
 }
 
-export function addNoise(
-  state: usize,
-  counter: u32,
-  offset: i32,
-  frames: i32,
-  left: usize,
-  right: usize,
-): void {
+export function addNoise(state: usize, counter: u32, offset: i32, frames: i32, left: usize, right: usize): void {
   const common = load<f64>(state, 48);
   const commonStep = load<f64>(state, 56);
   const own = load<f64>(state, 64);

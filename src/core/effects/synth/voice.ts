@@ -1,5 +1,5 @@
 import { FilterPair } from '../../dsp/filterPair';
-import { WAVE } from '../../dsp/wavesTwin';
+import { WAVE } from '../../dsp/waveState';
 import { WaveTables } from '../../dsp/waveTables';
 import { EIGHTH_TURN, TWO_PI } from '../../math/circle';
 import { cos, exp, log, pow, sin } from '../../math/elementary';

@@ -1,10 +1,5 @@
-import { splitMix } from '../math/random';
-
-/**
- * What an oscillator works from. The figures from the third on move in straight lines: each stands before its step a
- * frame, counted from where `offset` is 0.
- */
-export const WAVE = { phase: 0, modulatorPhase: 1, increment: 2, shape: 4, left: 6, right: 8, length: 10 } as const;
+import { WAVE } from '../../dsp/waveState';
+import { splitMix } from '../../math/random';
 
 type Block = Float64Array;
 

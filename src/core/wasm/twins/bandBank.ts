@@ -1,4 +1,4 @@
-import type { BandPass } from './bandPass';
+import type { BandPass } from '../../dsp/bandPass';
 
 /** Of one band-pass: two figures a section. */
 export type BandStates = number[][];

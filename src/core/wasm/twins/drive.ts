@@ -1,8 +1,8 @@
-import { cos, sin } from '../math/elementary';
-import { settled } from '../math/settled';
-import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from './curves';
-import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBANDS_DB, type Times } from './driveStage';
-import { HalfBandTwin } from './halfBandTwin';
+import { cos, sin } from '../../math/elementary';
+import { settled } from '../../math/settled';
+import { CURVES, curveAt, FOLD_END, type CurveName, type Side } from '../../dsp/curves';
+import { DRIVE_LATENCY, HELD_BACK, offsetPole, STAGES, STOPBANDS_DB, type Times } from '../../dsp/driveStage';
+import { HalfBandTwin } from './halfBand';
 
 const round = Math.fround;
 /** Added to each step, so that none is nothing. */

@@ -1,4 +1,4 @@
-import { halfBandTaps } from './halfBandTaps';
+import { halfBandTaps } from '../../dsp/halfBandTaps';
 
 const round = Math.fround;
 

@@ -1,7 +1,7 @@
-import { settled } from '../math/settled';
-import { guardLoop } from './guard';
-import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from './interpolationTable';
-import { SINC_AHEAD, SINC_NEAREST } from './ring';
+import { settled } from '../../math/settled';
+import { guardLoop } from '../../dsp/guard';
+import { SINC_PHASES, SINC_TABLE, SINC_TAPS } from '../../dsp/interpolationTable';
+import { SINC_AHEAD, SINC_NEAREST } from '../../dsp/ring';
 
 const round = Math.fround;
 /** 2^-32. */
