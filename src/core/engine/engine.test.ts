@@ -429,6 +429,36 @@ describe('routing', () => {
     expect(engine.latencyFrames).toBe(engine.strip('key')!.latencyFrames);
   });
 
+  it('brings a key in step with its effect behind one that has latency, from a track that has none', () => {
+    const keyed = track(
+      'sound',
+      [clip('impulse', { startFrame: 40, gain: 0.2 })],
+      [
+        insert('before', 'limiter'),
+        { ...insert('k', 'gate'), inputs: { key: { stripId: 'key', tap: 'beforeFader' } } },
+        insert('after', 'limiter'),
+      ],
+    );
+    const engine = new Engine(RATE);
+    for (const [id, sound] of samples) engine.setSamples(id, sound);
+    const key = track('key', [clip('impulse', { startFrame: 40, gain: 0.2 })]);
+    engine.applyPlan(routed([key, keyed, main], [out('sound')]));
+    const node = engine.strip('sound')!.insert('k')!;
+    const [seen, steered] = [[] as number[], [] as number[]];
+    let frame = 0;
+    jest.spyOn(node.kernel, 'process').mockImplementation((left, _right, frames, inputs) => {
+      for (let i = 0; i < frames; i++) {
+        if (left[i]! > 0.1) seen.push(frame + i);
+        if (inputs![0]!.left[i]! > 0.1) steered.push(frame + i);
+      }
+      frame += frames;
+    });
+    engine.play();
+    for (let block = 0; block < 20; block++) engine.renderBlock(new Float32Array(128), new Float32Array(128), 128);
+    expect(steered).toHaveLength(1);
+    expect(steered).toEqual(seen);
+  });
+
   it('routes, unroutes and removes returns without clicks', () => {
     const tone = track('a', [clip('tone', { lengthFrames: 2 * RATE })]);
     const wet = planStrip('wet', { inserts: [insert('d', 'delay', { 'lines.1.timeLeft': 20, mix: 100 })] });

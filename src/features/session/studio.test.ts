@@ -3,7 +3,7 @@ import type { Levels } from '@/core/analysis/levels';
 import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
-import { applyCommand } from '@/core/session/commands';
+import { applyCommand, type Command } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newClip, newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';
@@ -356,6 +356,20 @@ describe('changes', () => {
     studio.preview(setMix(80), 'Mix');
     studio.abandon();
     expect([mix(studio), studio.state.history.past.length, studio.state.saveState]).toEqual([30, 0, 'saved']);
+  });
+
+  it('work that is finished during a drag stays when the drag is settled, given up, or undone', () => {
+    const add: Command = { type: 'section.add', section: { id: 'made', name: 'Made', startBeat: 0, lengthBeats: 4 } };
+    for (const end of ['settle', 'abandon'] as const) {
+      const { studio } = open();
+      studio.preview(setMix(80), 'Mix');
+      studio.record(add);
+      studio.preview(setMix(90), 'Mix');
+      studio[end]();
+      expect([mix(studio), 'made' in studio.state.document.sections]).toEqual([end === 'settle' ? 90 : 30, true]);
+      if (end === 'settle') studio.undo();
+      expect([mix(studio), 'made' in studio.state.document.sections]).toEqual([30, true]);
+    }
   });
 
   it('a refused command is reported and changes nothing; a drag out of range stays where it was', () => {

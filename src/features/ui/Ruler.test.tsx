@@ -136,6 +136,22 @@ describe('ruler', () => {
     expect(time.seen).toEqual(['1/4', '1/4t']);
   });
 
+  it('previews every place of a drag and settles once, when it is let go or taken away', () => {
+    for (const end of ['pointerUp', 'pointerCancel'] as const) {
+      const { seen, settled, slider } = show('mix', 30);
+      slider.getBoundingClientRect = () => ({ left: 0, width: 200 }) as DOMRect;
+      slider.setPointerCapture = () => {};
+      fireEvent.pointerDown(slider, { button: 0, clientX: 100 });
+      fireEvent.pointerMove(slider, { clientX: 120 });
+      fireEvent.pointerMove(slider, { clientX: 150 });
+      expect([seen, settled.mock.calls.length]).toEqual([[50, 60, 75], 0]);
+      fireEvent[end](slider, { clientX: 150 });
+      fireEvent.pointerMove(slider, { clientX: 10 });
+      expect([seen.length, settled.mock.calls.length]).toEqual([3, 1]);
+      cleanup();
+    }
+  });
+
   it('goes to its default on a double click, as one movement', () => {
     const { slider, seen, settled } = show('mix', 80);
     fireEvent.doubleClick(slider);

@@ -449,6 +449,21 @@ describe('moves of a reverb', () => {
     expect(level(before, 0, 0.2) - level(after, 0, 0.2)).toBeGreaterThan(1);
   });
 
+  it('back to a quality whose tail has died away take up the size and decay of now', () => {
+    const now = { size: 45, decay: 5 };
+    const kernel = kernelOf('reverb', { mix: 100, earlyLate: 100, quality: 'fine', size: 8, decay: 0.5 });
+    run(kernel, noiseOf(0.5));
+    setValue(kernel, 'reverb', 'quality', 'standard');
+    run(kernel, new Float32Array(8 * RATE));
+    for (const [id, value] of Object.entries(now)) setValue(kernel, 'reverb', id, value);
+    run(kernel, new Float32Array(RATE));
+    setValue(kernel, 'reverb', 'quality', 'fine');
+    run(kernel, new Float32Array(RATE));
+    const fresh = kernelOf('reverb', { mix: 100, earlyLate: 100, quality: 'fine', ...now });
+    const [again, wanted] = [kernel, fresh].map((one) => run(one, noiseOf(4)).left);
+    expect(Math.abs(level(again!, 3, 4) - level(wanted!, 3, 4))).toBeLessThan(1);
+  });
+
   it('movement belongs to the place in the session, wherever playback began, and a jump while it sounds is no click', () => {
     const values = { mix: 100, modDepth: 100, modRate: 1.3, decay: 3 };
     const sound = noiseOf(2);
