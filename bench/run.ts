@@ -25,7 +25,7 @@ import { stereoOf } from '../src/core/formats/sound';
 import { SeededRandom } from '../src/core/math/random';
 import { LIVE_BLOCK } from '../src/core/protocol/worklet';
 import { applyCommand, type Command } from '../src/core/session/commands';
-import { compile, Compiler } from '../src/core/session/compile';
+import { compile, Compiler } from '../src/core/session/compile/compiler';
 import { Arena, heapOfThread } from '../src/core/wasm/arena';
 import { validateDocument } from '../src/core/session/document';
 import { newDocument } from '../src/core/session/records/factories';

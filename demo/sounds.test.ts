@@ -4,7 +4,7 @@ import { pitchCourse } from '../src/core/analysis/pitch';
 import { FourierTransform } from '../src/core/dsp/fft';
 import { renderPlan } from '../src/core/engine/render';
 import { hann } from '../src/core/math/windows';
-import { compile } from '../src/core/session/compile';
+import { compile } from '../src/core/session/compile/compiler';
 import { PEDAL, pitchOf, RATE, SECONDS_PER_BEAT, SONG } from './score';
 
 /** Spectrum of a stretch through a Hann window: powers of the bins between two frequencies, and their sum in dB. */

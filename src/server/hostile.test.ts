@@ -12,7 +12,7 @@ import { SeededRandom } from '@/core/math/random';
 import { documentChanges } from '@/core/session/changes';
 import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand } from '@/core/session/commands';
-import { compile } from '@/core/session/compile';
+import { compile } from '@/core/session/compile/compiler';
 import { historyChange, EMPTY_HISTORY, remember } from '@/core/session/history';
 import { newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';

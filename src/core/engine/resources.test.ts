@@ -4,7 +4,7 @@ import { resourceFor } from '../effects/resource';
 import type { ParameterValues } from '../effects/spec';
 import { runJob } from '../jobs/jobs';
 import { applyCommand, type Command } from '../session/commands';
-import { compile } from '../session/compile';
+import { compile } from '../session/compile/compiler';
 import { validateDocument } from '../session/document';
 import { newDocument } from '../session/records/factories';
 import { Engine } from './engine';

@@ -4,7 +4,7 @@ import { type Plan } from '../engine/plan';
 import { changesBetween, deltaOf, withDelta } from '../engine/planChanges';
 import { SeededRandom } from '../math/random';
 import { applyCommand, type Command } from './commands';
-import { compile, Compiler } from './compile';
+import { compile, Compiler } from './compile/compiler';
 import { validateDocument } from './document';
 import type { SessionDocument } from './records/document';
 

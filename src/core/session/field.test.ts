@@ -8,7 +8,7 @@ import { renderPlan } from '../engine/render';
 import { runJob } from '../jobs/jobs';
 import { readWav } from '../formats/wav';
 import { applyCommand, type Command } from './commands';
-import { compileBounce, type Delivery } from './compile';
+import { compileBounce, type Delivery } from './compile/bounce';
 import { newClip, newDocument } from './records/factories';
 import type { SessionDocument } from './records/document';
 

@@ -15,7 +15,7 @@ import {
   withPoint,
 } from './laneEdits';
 import { applyCommand, type Command } from './commands';
-import { compile } from './compile';
+import { compile } from './compile/compiler';
 import { bent, cornersOf, curveOf, heightAt, heightOf, laneName, lanesInOrder, valueAtHeight } from './lanes';
 import { newDocument } from './records/factories';
 import type { Lane, Point } from './records/lanes';

@@ -1,6 +1,7 @@
 import { effectById } from '../effects/registry';
 import { applyCommand, applyStep, type Command } from './commands';
-import { compile, compileTap } from './compile';
+import { compile } from './compile/compiler';
+import { compileTap } from './compile/parts';
 import { validateDocument } from './document';
 import { newDocument, newModulator, newSend } from './records/factories';
 import type { Modulator } from './records/modulators';

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { changesBetween } from '../engine/planChanges';
 import { applyCommand, applyStep, type Command } from './commands';
-import { compile } from './compile';
+import { compile } from './compile/compiler';
 import { validateDocument } from './document';
 import {
   chordNotes,

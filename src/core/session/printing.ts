@@ -6,7 +6,7 @@ import { resolveValues } from '../effects/resolve';
 import { fingerprint } from '../math/hash';
 import type { FadeShape } from '../math/fades';
 import type { PlanInsert } from '../engine/plan';
-import { compileClipAlone, compileSpace, compileTap } from './compile';
+import { compileClipAlone, compileSpace, compileTap } from './compile/parts';
 import { soundPlace } from './prints';
 import { timingOf } from './records/queries';
 import type { Clip } from './records/clips';

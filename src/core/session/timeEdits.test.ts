@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { Noise } from '../dsp/noise';
 import { renderPlan } from '../engine/render';
 import { applyCommand, applyStep, type Command } from './commands';
-import { compile } from './compile';
+import { compile } from './compile/compiler';
 import { cornersOf, heightAt } from './lanes';
 import { newClip, newDocument } from './records/factories';
 import { timingOf } from './records/queries';

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { centreHz, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
-import { compileBehind, compileHeard } from '@/core/session/compile';
+import { compileBehind, compileHeard } from '@/core/session/compile/parts';
 import { stripOf } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
 import { portraitsOf } from '../session/bandProfile';

@@ -6,7 +6,7 @@ import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
 import type { Portrait, Region } from '@/core/analysis/portrait';
 import { bandsOnto, contrastBands } from '@/core/session/contrast';
-import { compileTap } from '@/core/session/compile';
+import { compileTap } from '@/core/session/compile/parts';
 import { channels, stripOf } from '@/core/session/records/queries';
 import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';

@@ -5,7 +5,7 @@ import { Noise } from '@/core/dsp/noise';
 import { QUALITIES } from '@/core/effects/reverb/spec';
 import type { PlanInsert } from '@/core/engine/plan';
 import { chainPlan } from '@/core/engine/plans';
-import { compileInserts } from '@/core/session/compile';
+import { compileInserts } from '@/core/session/compile/inserts';
 import type { Insert } from '@/core/session/records/inserts';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import type { Studio } from '../session/studio';

@@ -6,7 +6,7 @@ import { figureOf } from '@/core/effects/resolve';
 import { findParameter } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
 import type { PlanInsert } from '@/core/engine/plan';
-import { compileInserts } from '@/core/session/compile';
+import { compileInserts } from '@/core/session/compile/inserts';
 import type { Insert } from '@/core/session/records/inserts';
 import type { SessionDocument } from '@/core/session/records/document';
 import { timingOf } from '@/core/session/records/queries';

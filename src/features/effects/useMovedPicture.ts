@@ -4,7 +4,7 @@ import type { Picture } from '@/core/analysis/pictures';
 import { CurveReader } from '@/core/engine/curve';
 import type { PictureKind } from '@/core/effects/spec';
 import type { PlanInsert } from '@/core/engine/plan';
-import { compileInserts } from '@/core/session/compile';
+import { compileInserts } from '@/core/session/compile/inserts';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';

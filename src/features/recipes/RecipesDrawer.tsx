@@ -5,7 +5,7 @@ import Accordion from 'react-bootstrap/Accordion';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { KinetikonError } from '@/core/errors';
-import { compileTap } from '@/core/session/compile';
+import { compileTap } from '@/core/session/compile/parts';
 import { soundOf } from '@/core/session/prints';
 import {
   voiceName,

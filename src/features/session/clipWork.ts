@@ -1,5 +1,5 @@
 import { KinetikonError } from '@/core/errors';
-import { compileClipAlone } from '@/core/session/compile';
+import { compileClipAlone } from '@/core/session/compile/parts';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/fields';
 import { makeSwell, presetSpace, trackBeneath, wordsOf, type Word } from '@/core/session/makeSwell';

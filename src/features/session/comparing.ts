@@ -1,7 +1,7 @@
 import type { Levels } from '@/core/analysis/levels';
 import type { Plan } from '@/core/engine/plan';
 import { applyCommand } from '@/core/session/commands';
-import { compileTap } from '@/core/session/compile';
+import { compileTap } from '@/core/session/compile/parts';
 import { stripOf, stripOfInsert } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { SlotName } from '@/core/session/records/inserts';

@@ -11,7 +11,7 @@ import {
 } from 'react';
 import { spotAt, type Spot } from '@/core/effects/place/motion';
 import { placed, placeValues } from '@/core/session/stagePlacement';
-import { placedStrip } from '@/core/session/compile';
+import { placedStrip } from '@/core/session/compile/strips';
 import { beatsPerBar } from '@/core/session/records/queries';
 import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';

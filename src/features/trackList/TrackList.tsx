@@ -7,7 +7,7 @@ import { CSS } from '@dnd-kit/utilities';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { Plus, Snowflake, Trash2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
-import { placedStrip } from '@/core/session/compile';
+import { placedStrip } from '@/core/session/compile/strips';
 import type { Strip, Track } from '@/core/session/records/strips';
 import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
