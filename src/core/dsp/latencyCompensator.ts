@@ -4,28 +4,28 @@ import type { Arena, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { LONGEST_BLOCK } from './longestBlock';
 
-/** Changes are crossfaded over so many frames where nobody says otherwise. */
+/** Default crossfade of a change of delay, in frames. */
 const FADE_FRAMES = 256;
 
-/** Holds a stereo signal back by whole frames, so that paths of different latency meet; changes crossfade. */
+/** Delays a stereo signal by whole frames, so that routes of different latency meet. Changes crossfade. */
 export class LatencyCompensator {
   private rings: Arena | null = null;
   private left!: Floats;
   private right!: Floats;
   private size = 0;
   private index = 0;
-  /** Frames of silence that went in last. */
+  /** Frames of silence at the end of its history. */
   private silentFrames = Infinity;
   private from = 0;
   private to = 0;
-  /** The delay that is asked for; a change under way is finished first. */
+  /** Delay asked for, in frames; a crossfade under way is finished first. */
   private targetFrames = 0;
   private fade: number;
   private readonly wasmKernels = wasm().kernels;
 
   /**
-   * @param memory that its rings are part of
-   * @param fadeFrames over which a change is crossfaded
+   * @param memory owner of its rings
+   * @param fadeFrames length of the crossfade of a change
    */
   constructor(
     private readonly memory: Arena,
@@ -34,9 +34,9 @@ export class LatencyCompensator {
     this.fade = fadeFrames;
   }
 
-  /** Allocates when the delay is longer than any before: to be called when a plan arrives, not while rendering. */
+  /** Allocates if the delay is longer than any before: call it when a plan is applied, not while rendering. */
   setDelay(frames: number, fresh: boolean): void {
-    // Where nothing sounds there is nothing to fade.
+    // Silence needs no fade.
     const atOnce = fresh || (this.hasHistory && this.isSilent);
     if (frames > 0 && frames + LONGEST_BLOCK > this.size) this.grow(powerOfTwoFrom(frames + LONGEST_BLOCK));
     this.targetFrames = frames;
@@ -45,7 +45,7 @@ export class LatencyCompensator {
     this.fade = this.fadeFrames;
   }
 
-  /** Takes longer rings, with what is in the old ones. */
+  /** Grows the rings, keeping their contents. */
   private grow(size: number): void {
     const room = this.memory.part();
     const rings = [this.left, this.right].map((old) => {
@@ -60,7 +60,7 @@ export class LatencyCompensator {
     this.size = size;
   }
 
-  /** Forgets what it holds. */
+  /** Clears its history. */
   clear(): void {
     if (this.size === 0) return;
     this.left.fill(0);
@@ -68,18 +68,18 @@ export class LatencyCompensator {
     this.silentFrames = Infinity;
   }
 
-  /** Gives its memory back. */
+  /** Frees its memory. */
   dispose(): void {
     this.rings?.free();
     this.rings = null;
   }
 
-  /** Whether it holds anything back, or did. */
+  /** True once it has had a delay. */
   get hasHistory(): boolean {
     return this.size > 0;
   }
 
-  /** Whether nothing but silence is left in it. */
+  /** True if its history is silent. */
   get isSilent(): boolean {
     return this.silentFrames >= this.size;
   }
@@ -89,9 +89,9 @@ export class LatencyCompensator {
   }
 
   /**
-   * Takes a block in and gives out one of before.
-   * @param sounding false when silence goes in, whatever the block holds
-   * @param outLeft,outRight what comes out; they may be what goes in
+   * Writes a block and reads the delayed one.
+   * @param sounding false if the input counts as silence, whatever the block holds
+   * @param outLeft,outRight output; may be the input
    */
   process(left: Floats, right: Floats, sounding: boolean, outLeft: Floats, outRight: Floats, frames: number): void {
     if (this.fade >= this.fadeFrames) this.startCrossfade();
@@ -117,7 +117,7 @@ export class LatencyCompensator {
     if (this.fade < this.fadeFrames) this.crossfade(index, outLeft, outRight, frames);
   }
 
-  /** Holds nothing back. */
+  /** Passes a block without delay. */
   private pass(
     left: Floats,
     right: Floats,
@@ -133,7 +133,7 @@ export class LatencyCompensator {
     }
   }
 
-  /** From one delay to another, and on to a third, over what has been written from `index` on. */
+  /** Crossfades from the old delay to the new one, for the block written at `index`. */
   private crossfade(index: number, outLeft: Floats, outRight: Floats, frames: number): void {
     const { left, right, fadeFrames } = this;
     const mask = this.size - 1;
@@ -153,7 +153,7 @@ export class LatencyCompensator {
     }
   }
 
-  /** Sets out for the delay that is asked for. */
+  /** Starts the crossfade to the delay asked for. */
   private startCrossfade(): void {
     if (this.targetFrames === this.to) return;
     this.from = this.to;

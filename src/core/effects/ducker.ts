@@ -9,7 +9,7 @@ const ATTACK_SECONDS = 0.006;
 const FALL_SECONDS = 0.015;
 const FLOOR = 1e-6;
 
-/** How what an effect adds sinks under a key. @param what that is, as help calls it: `repeats` */
+/** Parameters that duck an effect's wet signal under a key. @param what the wet signal, as help calls it: `repeats` */
 export const duckParameters = (what: string): Parameter[] =>
   group('Duck', [
     number({

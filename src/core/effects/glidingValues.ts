@@ -13,7 +13,7 @@ export class GlidingValues {
     for (const [index, ramp] of this.ramps) ramp.moveTo(values[index]!, frames);
   }
 
-  /** Whether any is on its way. */
+  /** True if any value is moving. */
   get moves(): boolean {
     for (const ramp of this.ramps.values()) if (!ramp.settled) return true;
     return false;

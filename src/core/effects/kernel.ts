@@ -6,7 +6,7 @@ export { LONGEST_BLOCK as MAXIMUM_BLOCK } from '../dsp/longestBlock';
 
 /** The sounding part of an effect. Stereo, in place, any block length up to MAXIMUM_BLOCK frames. */
 export interface Kernel {
-  /** Frames by which the dry sound comes out later; it can change with the parameters. */
+  /** Latency in frames; may change with the parameters. */
   readonly latencyFrames: number;
   /**
    * Seconds for which the output outlasts the input, down to -90 dB; Infinity when it never falls silent.
@@ -14,47 +14,46 @@ export interface Kernel {
    */
   tailSeconds(plays?: boolean): number;
   /**
-   * Whether nothing of the past is left once it has heard silence for longer than its tail: it is passed over then until
-   * sound comes again. False while it sounds or holds something of its own; effects that never rest do not tell.
+   * True if the kernel may be suspended after `tailSeconds` of silence, false while it sounds without input. Undefined for
+   * kernels that are never suspended.
    */
   readonly canSleep?: boolean;
-  /** It is passed over from now on: the next `locate` goes to its place at once, as before any sound. */
+  /** Suspends the kernel: the next `locate` moves without a ramp. */
   suspend?(): void;
-  /** Writes the readings that the spec names, as they are at this moment. */
+  /** Writes the current values of the meters that the spec names, in its order. */
   readMeters?(out: Float64Array): void;
   /**
-   * Moves a parameter, by its place in the spec, to a value as `resolveValue` gives it, without a click.
-   * @param frames automation asks to arrive after just this many frames; otherwise the kernel takes its own time
+   * Moves a parameter, by its index in the spec, to a value of `resolveValue`, without a click.
+   * @param frames length of the ramp, given by automation; the kernel's own otherwise
    */
   setParameter(index: number, value: number, frames?: number): void;
   /**
-   * Asks for the share that each of its lines has in the wet sound, besides their sum; effects with several lines have
-   * it. The shares stand before any limiter and so are not late by the latency.
-   * @param into filled by every `process` from now on, as many as there are lines in use
-   * @returns how many lines are in use
+   * Asks for the wet signal of each line besides their sum, for effects with several lines. It is taken before any limiter and
+   * does not have the latency.
+   * @param into filled by every `process` from now on, one for each line in use
+   * @returns lines in use
    */
   splitLines?(into: readonly LineShare[]): number;
-  /** Takes up what has been prepared for it, without a click; before the first time it is not heard. */
+  /** Sets its prepared resource, without a click; it is not heard before the first. */
   setResource?(prepared: Prepared): void;
-  /** A parameter is going to be moved while sound runs: what any of its values needs is made ready now. */
+  /** Allocates what any value of a parameter may need, before automation moves it. */
   prepareAutomation?(index: number): void;
   /**
-   * Takes up something that happens, which is due so many frames into what `process` is given next. Effects that play
-   * notes have it.
+   * Handles an event `offset` frames into the next block; for effects that play notes.
    */
   handleEvent?(event: KernelEvent, offset: number): void;
-  /** Takes up another tempo and key of the session. */
+  /** Sets tempo and scale. */
   setMusicalContext?(music: MusicalContext): void;
-  /** Takes up another setting, without a click; effects with settings have it. */
+  /** Changes a setting, without a click; for effects with settings. */
   setSetting?(id: string, setting: ResolvedSetting): void;
-  /** Tells the place in the session of the next frame, after a start, a jump or a loop. */
+  /** Sets the session frame of the next sample, after a start, a jump or a loop. */
   locate(frame: number): void;
-  /** Forgets all sound and goes to all parameter targets at once. */
+  /** Clears its state and jumps to all parameter targets. */
   reset(): void;
   /**
-   * Works in place, in WebAssembly memory.
+   * Processes a block in place, in WebAssembly memory.
    * @param frames 1 to MAXIMUM_BLOCK
-   * @param inputs other sounds, in the order of the spec's inputs; its own input takes the place of what is not there
+   * @param inputs side chains in the order of the spec's inputs; null where the kernel uses its own input
    */
   process(left: Floats, right: Floats, frames: number, inputs?: Inputs): void;
 }
@@ -65,14 +64,14 @@ export type KernelEvent = { readonly byHand?: true } & (
   | { readonly kind: 'noteOff'; readonly key: number }
 );
 
-/** What of a session tells notes their time and their place in a scale. */
+/** Tempo and scale of the session. */
 export interface MusicalContext {
   readonly framesPerBeat: number;
   /** Keys of the scale as steps over C, 0 to 11, from its tonic up. */
   readonly scale: readonly number[];
 }
 
-/** Where no session says otherwise: two beats a second at 48 kHz, every key. */
+/** Default without a session: two beats a second at 48 kHz, every key. */
 export const DEFAULT_MUSICAL_CONTEXT: MusicalContext = {
   framesPerBeat: 24000,
   scale: [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11],
@@ -91,15 +90,15 @@ export interface LineShare {
   readonly right: Float64Array;
 }
 
-/** What a kernel is made from. */
+/** Everything that a kernel is built from. */
 export interface KernelContext {
   readonly sampleRate: number;
   /** All parameters in the order of the spec, as `resolveValues` gives them. */
   readonly values: readonly number[];
-  /** What its spec names beside the parameters. */
+  /** Settings that the spec names besides the parameters. */
   readonly settings: ResolvedSettings;
   readonly music: MusicalContext;
-  /** Where it takes memory for its WebAssembly kernels; it is given back whole when the kernel goes. */
+  /** Memory for its WebAssembly kernels, freed as a whole when the kernel is disposed of. */
   readonly memory: Arena;
 }
 

@@ -1,16 +1,15 @@
 /**
- * What a reading is: a level or the level taken away now, in dB; how far a sweep is through its cycle, 0 to 1; delays of
- * copies behind the dry sound in seconds, left and right by turns, NaN where there is none; a pitch in Hz; levels of
- * bands in dB, from the lowest up; a position from the listener in metres, to the right, ahead and up; keys that sound,
- * with parts of a semitone, NaN behind the last.
+ * Unit of a meter: `level` and `reduction` in dB; `place`, the phase of a sweep, 0 to 1; `delays` of copies behind the dry sound
+ * in seconds, left and right in turn, NaN for none; `pitch` in Hz; `bands`, levels in dB from the lowest up; `position` from the
+ * listener in metres, right, ahead and up; `keys` that sound, with parts of a semitone, NaN behind the last.
  */
 export type MeterKind = 'level' | 'reduction' | 'place' | 'delays' | 'pitch' | 'bands' | 'position' | 'keys';
 
-/** Something an effect tells of itself while it works. */
+/** A meter of an effect. */
 export interface MeterSpec {
   readonly kind: MeterKind;
   readonly name: string;
-  /** Figures it consists of. */
+  /** Slots that it takes. */
   readonly count: number;
 }
 
@@ -24,12 +23,12 @@ interface HasMeters {
 /** Delays of `copies` copies on either side. */
 export const delayMeters = (copies: number): MeterSpec => ({ kind: 'delays', name: 'Delays', count: 2 * copies });
 
-/** Figures that the kernel of an effect tells. */
+/** Slots of all meters of an effect. */
 export function meterSlotCount(spec: HasMeters): number {
   return (spec.meters ?? []).reduce((sum, { count }) => sum + count, 0);
 }
 
-/** Where a reading begins among the figures that a kernel tells, and their number; null when it does not tell it. */
+/** First slot and slot count of a meter; null if the effect has none of this kind. */
 export function meterSlots(spec: HasMeters, kind: MeterKind): { readonly at: number; readonly count: number } | null {
   let at = 0;
   for (const reading of spec.meters ?? []) {

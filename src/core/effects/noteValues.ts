@@ -33,7 +33,7 @@ export function noteValueSeconds(text: string, timing: Timing): number | undefin
   return beats === undefined ? undefined : (beats * 60) / timing.tempoBpm;
 }
 
-/** What people write for dotted and triplet notes and for bars, as it is written here. */
+/** Spellings of dotted notes, triplets and bars, and the form used here. */
 const SPELLINGS: readonly (readonly [RegExp, string])[] = [
   [/\s+/g, ''],
   [/(dotted|\.)$/, 'd'],

@@ -1,13 +1,13 @@
 import type { EffectSpec, ListSpec } from './spec';
 
-/** Places by id. */
+/** Parameter indices by id. */
 export type ParameterIndices<Id extends string> = Readonly<Record<Id, number>>;
 
 /**
- * Where the parameters of an effect that stand outside of lists are among the values that its kernel is given.
- * @param ids those that the kernel calls by their names
- * @param others those that it finds by itself
- * @throws Error when the spec has another, or has not one of these
+ * Indices of an effect's parameters outside of lists among the values that its kernel gets.
+ * @param ids parameters that the kernel uses by name
+ * @param others parameters that it finds otherwise
+ * @throws Error if the spec has other parameters than these
  */
 export function parameterIndices<Id extends string>(
   spec: EffectSpec,
@@ -19,7 +19,7 @@ export function parameterIndices<Id extends string>(
   return among(spec.id, own, listed, ids, others);
 }
 
-/** The same for the parameters of an item of a list, counted from the first of the item. */
+/** The same for the parameters of a list item, counted from the first of the item. */
 export function itemParameterIndices<Id extends string>(
   { id, parameters }: ListSpec,
   ids: readonly Id[],

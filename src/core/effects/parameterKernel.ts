@@ -1,13 +1,13 @@
 import type { KernelContext } from './kernel';
 
-/** How long a parameter takes to where it is set, so that it does not click. */
+/** Ramp of a parameter that is set by hand, so that it does not click. */
 export const RAMP_SECONDS = 0.02;
 
-/** What most kernels share: the values of their parameters, and how long those take to be reached. */
+/** Base of most kernels: the values of their parameters, and the length of their ramps. */
 export abstract class ParameterKernel {
   protected readonly v: number[];
   protected readonly rampFrames: number;
-  /** It has worked since it was made, reset or passed over: what moves must not leap. */
+  /** True if it has processed since it was built, reset or suspended: parameters must ramp. */
   protected isSounding = false;
 
   protected readonly sampleRate: number;
@@ -27,6 +27,6 @@ export abstract class ParameterKernel {
     this.isSounding = false;
   }
 
-  /** Sends everything on its way to where the values say, to arrive after `frames` frames. */
+  /** Starts the ramps to the current values, `frames` frames long. */
   protected abstract aim(frames: number): void;
 }

@@ -127,7 +127,7 @@ function inBothUnits(parameter: Parameter, value: unknown): string {
   return own === shown ? own : `${own} (${shown})`;
 }
 
-/** What a parameter accepts, in words: `0.1 ms to 12 s or a note value such as 1/8d`. */
+/** The range of a parameter, in words: `0.1 ms to 12 s or a note value such as 1/8d`. */
 export function describeRange(parameter: Parameter): string {
   switch (parameter.kind) {
     case 'toggle':

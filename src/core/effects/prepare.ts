@@ -1,6 +1,6 @@
 import type { ResolvedSettings } from './settings';
 
-/** What has been made ready for a kernel, in memory that threads share. */
+/** A resource prepared for a kernel, in memory that threads share. */
 export type Prepared = readonly Float32Array[];
 
 /** A sound at the session's rate; a mono sound has the same array on both sides. */

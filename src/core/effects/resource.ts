@@ -2,7 +2,7 @@ import { fingerprint } from '../math/hash';
 import type { EffectSpec } from './spec';
 import type { ResolvedSettings } from './settings';
 
-/** What must be prepared for an effect, and the sound that is made from; null for one that ships with the effect. */
+/** The resource that an effect needs, and the sound that it is prepared from; null for a sound that ships with the effect. */
 export interface Resource {
   /** Another whenever what is prepared comes out otherwise. */
   readonly key: string;
@@ -10,7 +10,7 @@ export interface Resource {
 }
 
 /**
- * What must be prepared for an effect at its settings; undefined for effects that need nothing.
+ * The resource that an effect needs at its settings; undefined for effects that need none.
  * @param values all parameters in the order of the spec
  */
 export function resourceFor(

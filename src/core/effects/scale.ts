@@ -1,7 +1,7 @@
 import { exp, log } from '../math/elementary';
 import type { NumberParameter } from './spec';
 
-/** What places and values on a ruler depend on. */
+/** The mapping between positions and values of a ruler. */
 export type RulerScale = Pick<NumberParameter, 'min' | 'max' | 'scale'>;
 
 /** Curvature of the level scale: the top 20 dB take about half of it. */
@@ -9,7 +9,7 @@ const LEVEL_BEND = 2.2;
 /** Curvature of the scale that begins at nothing: the lowest eighth takes half of it. */
 const FINE_BEND = 1 / 3;
 
-/** Where a value lies on its ruler, 0 to 1; values outside the range lie at its ends. */
+/** Position of a value on its ruler, 0 to 1; values out of range lie at its ends. */
 export function positionOf(parameter: RulerScale, value: number): number {
   const { min, max } = parameter;
   const inside = Math.min(max, Math.max(min, value));

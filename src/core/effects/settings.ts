@@ -28,7 +28,7 @@ export interface CurveSetting extends SettingBase {
   readonly x: Axis;
   readonly y: Axis;
   readonly mostPoints: number;
-  /** What `flat` means, where it can be written. */
+  /** The value that `flat` stands for, if it can be written. */
   readonly flat?: number;
   readonly default: string;
 }
@@ -61,7 +61,7 @@ export interface SoundSetting extends SettingBase {
   readonly default: string;
 }
 
-/** What of an effect is set but cannot be moved over time, since it is no place on a ruler. */
+/** A setting of an effect that is no number on a ruler and cannot be automated. */
 export type Setting = CurveSetting | PathSetting | NotesSetting | SeedSetting | SoundSetting;
 
 export const HIGHEST_SEED = 9999;
@@ -90,7 +90,7 @@ function refused(setting: Setting, given: unknown, why?: string): KinetikonError
   );
 }
 
-/** What a setting accepts, in words. */
+/** The values that a setting accepts, in words. */
 export function describeSetting(setting: Setting): string {
   switch (setting.kind) {
     case 'curve': {

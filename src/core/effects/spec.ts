@@ -25,7 +25,7 @@ export interface NumberParameter extends ParameterBase {
   readonly min: number;
   readonly max: number;
   readonly default: number | string;
-  /** How the ruler is divided: evenly, by ratio, by decibels with more room near 0 dB, or from 0 with more room there. */
+  /** Scale of the ruler: linear, logarithmic, decibels with more room near 0 dB, or a power law with more room near 0. */
   readonly scale: 'linear' | 'log' | 'level' | 'fine';
   /** Values may also be note values such as `1/8d`, which follow the tempo, as a time or as a rate. */
   readonly sync?: 'time' | 'rate';
@@ -57,7 +57,7 @@ export type { ParameterValue, ParameterValues };
 export interface Preset {
   readonly id: string;
   readonly name: string;
-  /** What it is for: presets are offered by purpose. */
+  /** Purpose under which the preset is offered. */
   readonly purpose: string;
   /** One line on what to listen for. */
   readonly help?: string;
@@ -87,7 +87,7 @@ export interface InputSpec {
   readonly needs?: Needs;
 }
 
-/** What effects are for, in the order in which they are offered. */
+/** Families of effects, in the order in which they are offered. */
 export const FAMILIES = [
   { id: 'space', name: 'Space' },
   { id: 'time', name: 'Time' },
@@ -111,46 +111,46 @@ export interface EffectSpec {
   /** All parameters in kernel order, list items spelled out. */
   readonly parameters: readonly Parameter[];
   readonly lists: readonly ListSpec[];
-  /** What is set beside the parameters and is no place on a ruler. */
+  /** Settings besides the parameters, which are no numbers on a ruler. */
   readonly settings?: readonly Setting[];
   /** The three or four parameters shown first and in the chain. */
   readonly main: readonly string[];
   readonly presets: readonly Preset[];
-  /** Sounds of other tracks that it can listen to, beside what goes through it. */
+  /** Side-chain inputs. */
   readonly inputs?: readonly InputSpec[];
   readonly picture: PictureKind;
   /** Meters that the kernel writes, in this order. */
   readonly meters?: readonly MeterSpec[];
-  /** It plays notes: those of its strip, its own, or another's. */
+  /** True if it plays notes: those of its strip, its own, or another's. */
   readonly playsNotes?: boolean;
-  /** Its notes sound though nothing comes in, so that it does not rest while it has any. */
+  /** True if its notes sound without input; it is not suspended while it has any. */
   readonly soundsAlone?: boolean;
-  /** Whether it plays any as it is set, for effects that do so only at some values. */
+  /** True if it plays notes at these values, for effects that do so only at some. */
   readonly usesNotes?: (values: ParameterValues) => boolean;
-  /** Whether it takes level away as it is set, for effects that tell how much but do so only at some values. */
+  /** True if it reduces the level at these values, for effects with a reduction meter that do so only at some. */
   readonly reduces?: (values: ParameterValues) => boolean;
   /**
-   * How often a second its movement comes round, where that is not its parameter `rate`; null while nothing moves.
+   * Rate of its movement in Hz, if that is not its parameter `rate`; null while nothing moves.
    * @param figure a value in its parameter's own unit at the session's tempo, 0 or 1 for a switch
    */
   readonly cyclesHz?: (figure: (id: string) => number) => number | null;
-  /** The values with which it is at its finest, for bounces that are to be so. */
+  /** Values of its finest quality, for bounces that ask for it. */
   readonly finest?: ParameterValues;
-  /** It is often put on a return, where it is offered first. */
+  /** True if it is offered first for returns. */
   readonly suitsReturns?: boolean;
   /**
-   * What it works with is made ready ahead, from its setting of kind `sound` and from these parameters: `prepare.ts` in its
-   * folder does it, outside of the audio thread.
+   * Its resource is prepared from its setting of kind `sound` and from these parameters, by `prepare.ts` in its folder,
+   * outside of the audio thread.
    */
   readonly prepares?: { readonly from: readonly string[] };
   /**
-   * What its values must have to do with one another beside the range of each.
+   * Constraints between its values, besides the range of each.
    * @param figure a value in its parameter's own unit at the session's tempo
-   * @returns what is wrong, naming the parameter, its range and what was given; null when nothing is
+   * @returns the fault, naming the parameter, its range and the value; null if there is none
    */
   readonly refuse?: (figure: (id: string) => number) => string | null;
   /**
-   * What goes along with a change made by hand.
+   * Further values that follow from a change made by hand.
    * @param before the values before the change, without defaults
    * @param figure a value after the change, in its parameter's own unit at the session's tempo
    */
@@ -159,7 +159,7 @@ export interface EffectSpec {
     change: ParameterValues,
     figure: (id: string) => number,
   ) => ParameterValues;
-  /** What "exaggerate" turns up: the parameters that say how much of the effect there is; `lines.*.` is every line. */
+  /** Parameters that "exaggerate" turns up, those that set the amount of the effect; `lines.*.` is every line. */
   readonly exaggerates?: readonly string[];
 }
 
@@ -216,7 +216,7 @@ function inItem(parameter: Parameter, prefix: string): Parameter {
   return { ...parameter, id: prefix + parameter.id, ...(needs ? { needs: { ...needs, id: prefix + needs.id } } : {}) };
 }
 
-/** Whether a parameter, or an input, does anything at these values. */
+/** True if a parameter, or an input, has an effect at these values. */
 export function isActive({ needs }: Pick<Control, 'needs'>, values: ParameterValues): boolean {
   if (!needs) return true;
   const value = values[needs.id];
@@ -242,7 +242,7 @@ export function findParameter(spec: EffectSpec, id: string): Parameter | undefin
   return parameters.get(id);
 }
 
-/** What an effect on a return is set to: the wet sound alone, where it has a choice. */
+/** Initial values on a return: the wet signal alone, if the effect has a mix. */
 export function wetValues(spec: EffectSpec): Record<string, ParameterValue> {
   return findParameter(spec, 'mix') ? { mix: 100 } : {};
 }
@@ -291,7 +291,7 @@ export const blendParameter = (): NumberParameter =>
     help: 'Balance of the untouched and the treated sound; 100 % is the treated one alone.',
   });
 
-/** How far something spreads to both sides. */
+/** The width of a wet signal. */
 export const widthParameter = (help: string): NumberParameter =>
   number({ id: 'width', name: 'Width', unit: '%', min: 0, max: 100, default: 100, scale: 'linear', help });
 

@@ -7,7 +7,7 @@ const HALF_POWER = Math.SQRT1_2;
 /** Shelves steeper than this would overshoot. */
 const STEEPEST_SHELF = 1;
 
-/** What a change of crossfades to. */
+/** The filters that a change crossfades to. */
 export interface BandShape {
   readonly type: (typeof EQ_TYPES)[number];
   readonly slope: (typeof EQ_SLOPES)[number];
@@ -15,7 +15,7 @@ export interface BandShape {
   readonly channel: number;
 }
 
-/** What moves smoothly. */
+/** The values that ramp. */
 export interface BandSetting {
   readonly frequencyHz: number;
   readonly gainDb: number;
@@ -62,7 +62,7 @@ export class Band {
     for (const section of this.sections) section.reset();
   }
 
-  /** Whether no coefficient of it moves. */
+  /** True if no coefficient is moving. */
   get still(): boolean {
     for (let n = 0; n < this.count; n++) if (!this.sections[n]!.still) return false;
     return true;

@@ -7,8 +7,8 @@ import { LevelMatch } from './levelMatch';
 const FADE_SECONDS = 0.015;
 
 /**
- * The dry sound of an effect, held back by the effect's own latency: bypass, arrival and removal fade between the two,
- * and "difference" takes it out of what the effect makes of it.
+ * Crossfade between an effect and its dry input, delayed by the effect's latency, for bypass, insertion and removal.
+ * "Difference" subtracts the dry signal from the output.
  */
 export class BypassCrossfade {
   private readonly amount: SmoothRamp;
@@ -19,7 +19,7 @@ export class BypassCrossfade {
   private readonly left: Floats;
   private readonly right: Floats;
 
-  /** @param amount of the effect to begin with, 0 or 1 */
+  /** @param amount initial share of the effect, 0 or 1 */
   constructor(memory: Arena, sampleRate: number, latencyFrames: number, amount: number) {
     this.dry = new LatencyCompensator(memory);
     this.left = memory.floats(MAXIMUM_BLOCK);
@@ -30,12 +30,12 @@ export class BypassCrossfade {
     this.dry.setDelay(latencyFrames, true);
   }
 
-  /** @param amount of the effect, 0 or 1 */
+  /** @param amount share of the effect, 0 or 1 */
   fadeTo(amount: number): void {
     this.amount.moveTo(amount, this.fadeFrames);
   }
 
-  /** @param difference whether only what the effect adds and takes away is heard */
+  /** @param difference true to play the difference between output and input */
   setDifference(difference: boolean, atOnce: boolean): void {
     this.difference.moveTo(difference ? 1 : 0, atOnce ? 0 : this.fadeFrames);
   }
@@ -60,13 +60,13 @@ export class BypassCrossfade {
     return this.difference.idle;
   }
 
-  /** Keeps what goes into the effect, where it will be needed. */
+  /** Stores the input of the effect, if it will be needed. */
   captureDry(left: Floats, right: Floats, frames: number): void {
     if (this.isWetOnly && this.isWholeSignal && this.dry.delayFrames === 0) return;
     this.dry.process(left, right, true, this.left, this.right, frames);
   }
 
-  /** Blends what the effect made of the same block. */
+  /** Crossfades the effect's output with its stored input. */
   blend(left: Float32Array, right: Float32Array, frames: number): void {
     if (!this.isWholeSignal) this.subtractDry(left, right, frames);
     if (this.isWetOnly) return;
@@ -78,13 +78,13 @@ export class BypassCrossfade {
     }
   }
 
-  /** Silence goes in and comes out. */
+  /** Advances the fades through silence. */
   skip(frames: number): void {
     this.amount.skip(frames);
     this.difference.skip(frames);
   }
 
-  /** Takes the dry sound out at the level at which it cancels best. */
+  /** Subtracts the dry signal at the level at which it cancels best. */
   private subtractDry(left: Float32Array, right: Float32Array, frames: number): void {
     const { match, difference } = this;
     for (let i = 0; i < frames; i++) {

@@ -47,7 +47,7 @@ export class CurveReader {
     return this.curve.frames[this.at + 1] ?? Infinity;
   }
 
-  /** Whether the value leaps on this frame. */
+  /** True if the value jumps on this frame. */
   jumpsAt(frame: number): boolean {
     const { frames, values } = this.curve;
     this.find(frame);

@@ -7,47 +7,47 @@ import type { Probe } from './probe';
 import { wasm } from '../wasm/module';
 import { Strip } from './strip';
 
-/** A strip that has thrown is built anew after so long, and after twice as long each time that it throws again soon. */
+/** Delay before a strip that has thrown is rebuilt; it doubles each time the strip throws again soon. */
 const REBUILD_SECONDS = 0.05;
 const LONGEST_REBUILD_SECONDS = 5;
 const MOST_DOUBLINGS = 10;
-/** A strip that has worked for so long again counts as mended. */
+/** After this long without a fault a strip counts as mended. */
 const MENDED_SECONDS = 10;
 
-/** Something that was thrown while sound runs. */
+/** An error thrown while rendering. */
 export interface EngineFault {
   readonly stripId: string;
-  /** The effect that was at work; null for the rest of a strip. */
+  /** The effect that threw; null for the rest of a strip. */
   readonly insertId: string | null;
   readonly error: unknown;
   /** Faults of this strip in a row. */
   readonly count: number;
 }
 
-/** When a strip that has thrown is rebuilt, in frames of `elapsed`, and its faults in a row. */
+/** A pending rebuild: its time in `elapsedFrames`, and the strip's faults in a row. */
 interface Repair {
   readonly dueFrame: number;
   readonly count: number;
 }
 
-/** Below this peak everywhere the engine counts as silent, and a start begins from clean effects. */
+/** Peak below which all strips count as silent; playback then starts from reset effects. */
 const SILENCE = 1e-5;
 
 /**
- * Renders a plan block by block: the same code live, in a worker and in Node, with the same bits. Plans may change
- * while it sounds; whatever keeps its id keeps its state. Every path is held back so that what started together
- * arrives together, sends and keys included.
+ * Renders a plan block by block: the same code live, in a worker and in Node, with the same bits. Plans may change while it
+ * plays; strips and inserts that keep their id keep their state. Latency is compensated on every route, sends and side
+ * chains included.
  */
 export class Engine {
-  /** Frame of the session that the sources play next. */
+  /** Session frame that the sources play next. */
   position = 0;
   playing = false;
   private plan: Plan | null = null;
-  /** In signal order; the last is what is heard. */
+  /** Strips in signal order; the last is the output. */
   private strips: Strip[] = [];
   private routes: Route[] = [];
   private sidechains: SidechainRoute[] = [];
-  /** By place of the strip: what leaves it. */
+  /** Routes by index of the strip that they leave. */
   private routesByStrip: Route[][] = [];
   private sidechainsByStrip: SidechainRoute[][] = [];
   private outputLatencies: number[] = [];
@@ -55,15 +55,15 @@ export class Engine {
   private readonly samples = new Map<string, Samples>();
   private readonly resources = new Map<string, Prepared>();
   private readonly wasmKernels = wasm().kernels;
-  /** By strip; those that are long mended go. */
+  /** Pending rebuilds by strip id. */
   private readonly repairs = new Map<string, Repair>();
-  /** Frames rendered while repairs are due. */
+  /** Frames rendered while rebuilds are pending. */
   private elapsedFrames = 0;
   /** Number of strips rebuilt so far. When it changes, references to strips and effects are out of date. */
   rebuildCount = 0;
   /**
-   * Told when a strip has thrown: it is silent from this block on and built anew a little later, and everything else
-   * sounds on. Where nobody is told, as in a render, what is thrown ends it.
+   * Called when a strip has thrown: it is silent from this block on and rebuilt later; all other strips play on. Without a
+   * handler, as in a render, the error is thrown on.
    */
   onFault: ((fault: EngineFault) => void) | null = null;
 
@@ -73,7 +73,7 @@ export class Engine {
     this.samples.set(assetId, samples);
   }
 
-  /** Hands over what has been prepared for effects; they take it up at once, or when a plan names it. */
+  /** Adds a prepared resource; effects use it at once, or once a plan names it. */
   setResource(key: string, prepared: Prepared): void {
     this.resources.set(key, prepared);
     for (const strip of this.strips) strip.resourceArrived();
@@ -87,7 +87,7 @@ export class Engine {
     return this.samples;
   }
 
-  /** Takes up a plan. Allocates: call it between blocks. */
+  /** Applies a plan. Allocates: call it between blocks. */
   applyPlan(plan: Plan): void {
     if (plan.sampleRate !== this.sampleRate) {
       throw new Error(`The plan is for ${plan.sampleRate} Hz, the engine runs at ${this.sampleRate} Hz`);
@@ -108,7 +108,7 @@ export class Engine {
     this.attachProbes();
   }
 
-  /** Gives all memory back; the engine has nothing to play after that. */
+  /** Frees all memory. The engine cannot be used afterwards. */
   dispose(): void {
     for (const key of this.sidechains) key.dispose();
     for (const strip of this.strips) strip.dispose();
@@ -118,7 +118,7 @@ export class Engine {
     this.plan = null;
   }
 
-  /** Lets the sound before and after an effect or a strip be watched; null ends it. */
+  /** Attaches a probe before and after an effect or a strip; null removes it. */
   setProbe(targetId: string, probe: Probe | null): void {
     if (probe) this.probes.set(targetId, probe);
     else this.probes.delete(targetId);
@@ -147,7 +147,7 @@ export class Engine {
       strip.appliedPlan = planned;
       return strip;
     });
-    // What leaves keeps its place ahead of what it fed while it fades.
+    // A strip that fades out stays ahead of the strips that it feeds.
     for (let index = this.strips.length - 1; index >= 0; index--) {
       const strip = this.strips[index]!;
       if (next.includes(strip)) continue;
@@ -202,7 +202,7 @@ export class Engine {
     this.sidechains = keys;
   }
 
-  /** Sorts paths by where they begin and works out how long each holds its sound back. */
+  /** Groups routes by source strip and sets the delay of each latency compensator. */
   private compensateLatencies(fresh: boolean): void {
     const { strips, routes, sidechains } = this;
     this.routesByStrip = strips.map((strip) => routes.filter((path) => path.source === strip));
@@ -227,17 +227,17 @@ export class Engine {
     });
   }
 
-  /** Frames by which the output is behind the sources. */
+  /** Latency of the output, in frames. */
   get latencyFrames(): number {
     return this.outputLatencies.at(-1) ?? 0;
   }
 
-  /** Frames by which what leaves a strip is behind the sources. */
+  /** Latency at the output of a strip, in frames. */
   outputLatencyOf(stripId: string): number {
     return this.outputLatencies[this.strips.findIndex(({ id }) => id === stripId)] ?? 0;
   }
 
-  /** Seconds for which the effects outlast the sources, along the longest path that carries sound. */
+  /** Tail of the effects in seconds, along the longest route that carries sound. */
   get tailSeconds(): number {
     const { plan } = this;
     if (!plan) return 0;
@@ -288,7 +288,7 @@ export class Engine {
     }
   }
 
-  /** Changes an effect beside the plan that its strip has taken up. */
+  /** Changes an insert apart from the plan that its strip has applied. */
   private updateInsert(insertId: string, change: (insert: InsertNode) => void): void {
     for (const strip of this.strips) {
       const insert = strip.insert(insertId);
@@ -310,7 +310,7 @@ export class Engine {
     this.locate();
   }
 
-  /** Lets all effects begin from silence where the session is. */
+  /** Resets all effects at the current position. */
   resetState(): void {
     for (const strip of this.strips) strip.reset(this.position);
     this.strips.forEach((_, place) => {
@@ -379,7 +379,7 @@ export class Engine {
     if (playing) this.position += frames;
   }
 
-  /** Lets a strip work and hands on what comes out of it; returns whether anything of it is to be taken away. */
+  /** Renders a strip and its routes; returns true if any of them has faded out and can be removed. */
   private renderStrip(index: number, frames: number): boolean {
     const { position, playing } = this;
     const strip = this.strips[index]!;
@@ -405,7 +405,7 @@ export class Engine {
     this.onFault({ stripId: strip.id, insertId, error, count });
   }
 
-  /** A strip is built anew later, the later the more often it has thrown. */
+  /** Schedules the rebuild of a strip, later the more often it has thrown. */
   private scheduleRepair(stripId: string): Repair {
     const count = (this.repairs.get(stripId)?.count ?? 0) + 1;
     const seconds = Math.min(LONGEST_REBUILD_SECONDS, REBUILD_SECONDS * (1 << Math.min(MOST_DOUBLINGS, count - 1)));
@@ -414,7 +414,7 @@ export class Engine {
     return repair;
   }
 
-  /** Builds strips anew whose time has come. Allocates, as a plan that is taken up does. */
+  /** Rebuilds the strips that are due. Allocates, as applying a plan does. */
   private rebuildBroken(frames: number): void {
     this.elapsedFrames += frames;
     for (const [stripId, { dueFrame }] of [...this.repairs]) {
@@ -434,7 +434,7 @@ export class Engine {
     if (strip === null) return;
     if (strip) this.strips = this.strips.map((one) => (one === broken ? strip : one));
     else {
-      // It was leaving: nothing of it is to be heard any more.
+      // It was fading out: it is not rebuilt.
       this.repairs.delete(broken.id);
       this.strips = this.strips.filter((one) => one !== broken);
     }
@@ -445,7 +445,7 @@ export class Engine {
     this.rebuildCount++;
   }
 
-  /** The strip that takes the place of a broken one; null when it throws as well, and is tried again later. */
+  /** The replacement of a broken strip; null if it throws as well, and is tried again later. */
   private rebuildStrip(broken: Strip, plan: Plan, planned: PlanStrip): Strip | null {
     let strip: Strip | null = null;
     try {
@@ -468,7 +468,7 @@ export class Engine {
     return new Strip(planned, this.sampleRate, this.samples, music, this.resources);
   }
 
-  /** Whether an effect has taken another latency with a change of its parameters. */
+  /** True if the latency of an effect has changed with its parameters. */
   private refreshLatencies(): boolean {
     let changed = false;
     for (const strip of this.strips) if (strip.refreshLatency()) changed = true;
@@ -487,7 +487,7 @@ export class Engine {
   }
 }
 
-/** Tempo and key that effects of a plan follow. */
+/** Tempo and scale of a plan, for its effects. */
 const musicOf = ({ framesPerBeat, scale = DEFAULT_MUSICAL_CONTEXT.scale }: Plan): MusicalContext => ({
   framesPerBeat,
   scale,
@@ -500,7 +500,7 @@ function sameScale(a: readonly number[] | undefined, b: readonly number[] | unde
   return JSON.stringify(a) === JSON.stringify(b);
 }
 
-/** The keys that steer effects of a strip, and by how much the effects before each delay the sound. */
+/** The side chains into a strip, each with the latency of the inserts ahead of its effect, in frames. */
 function* sidechainsInto(
   strip: Strip,
   keys: readonly SidechainRoute[],

@@ -22,8 +22,8 @@ import { SilenceGate, type Suspendable } from './silenceGate';
 const NO_NOTES: readonly PlanNote[] = [];
 
 /**
- * An effect in a chain: its kernel, what drives its parameters, the dry sound beside it, and its rest. A kernel that puts
- * out anything not finite is reset and counted; the rest plays on.
+ * An insert of a strip: its kernel with parameter automation, bypass crossfade and silence gate. A kernel whose output is not
+ * finite is reset, silenced for the block and counted.
  */
 export class InsertNode implements Suspendable, PartProcessor {
   readonly id: string;
@@ -31,35 +31,35 @@ export class InsertNode implements Suspendable, PartProcessor {
   private readonly memory = new Arena();
   faults = 0;
   isLeaving = false;
-  /** Frames by which the sound that arrives here is behind the session. */
+  /** Upstream latency in frames at this insert's input. */
   upstreamLatencyFrames = 0;
-  /** Somebody watches the sound before and after it. */
+  /** Probe for the analyser, before and after it, or null. */
   probe: Probe | null = null;
   private bypass: boolean;
   private settings: ResolvedSettings;
-  /** What it works with, and whether it has ever been there. */
+  /** Keys of the resource that it needs and of the one that it has. */
   private resource: string | undefined;
   private loadedResource: string | undefined;
   private readonly automation: ParameterAutomation;
   private readonly crossfade: BypassCrossfade;
   private readonly silenceGate: SilenceGate;
   private readonly notes: NotePlayer;
-  /** It has a sweep of its own, which goes on while the session stands still. */
+  /** True if it has a sweep of its own, which goes on while the session is stopped. */
   private readonly hasSweep: boolean;
   private readonly slots: readonly string[];
-  /** Other sounds that it listens to, by slot; null where its own input takes the place. */
+  /** Side chains by slot; null where it gets its own input. */
   private inputs: readonly (SidechainBlock | null)[];
   private hasSidechain = false;
   private wasPlayed = false;
-  /** Its notes sound though nothing comes in. */
+  /** True if its notes sound without input. */
   private readonly playsAlone: boolean;
-  /** The block under work, and room for parts of it and of what it listens to. */
+  /** The current block, and scratch for parts of it and of its side chains. */
   private readonly block: { left: Floats; right: Floats; frames: number; frame: number; moving: boolean };
   private readonly part: { left: Floats; right: Floats };
   private readonly partInputs: (SidechainBlock | null)[];
   private readonly partSidechains: readonly SidechainBlock[];
 
-  /** @param fresh true when nothing sounds yet, so that no fade is needed */
+  /** @param fresh true if nothing plays yet and no fade is needed */
   constructor(
     insert: PlanInsert,
     sampleRate: number,
@@ -112,7 +112,7 @@ export class InsertNode implements Suspendable, PartProcessor {
     return this.isLeaving && this.crossfade.settled;
   }
 
-  /** Gives its memory back: it is not asked for anything any more. */
+  /** Frees its memory. It cannot be used afterwards. */
   dispose(): void {
     this.memory.free();
   }
@@ -121,7 +121,7 @@ export class InsertNode implements Suspendable, PartProcessor {
     return this.isLeaving ? 0 : this.kernel.latencyFrames;
   }
 
-  /** True if it can sound though nothing comes in. */
+  /** True if it can sound without input. */
   get soundsWithoutInput(): boolean {
     return !this.bypass && ((this.playsAlone && !this.notes.idle) || this.kernel.canSleep === undefined);
   }
@@ -141,19 +141,19 @@ export class InsertNode implements Suspendable, PartProcessor {
     for (const [id, setting] of Object.entries(insert.settings ?? {})) this.setSetting(id, setting);
   }
 
-  /** It has notes that sound by themselves, or has just been played by hand. */
+  /** True if its notes sound without input, or it was just played by hand. */
   private get isPlaying(): boolean {
     return this.wasPlayed || (this.playsAlone && !this.notes.idle);
   }
 
-  /** Takes up the sounds it listens to, by slot. */
+  /** Sets its side chains, by slot. */
   setSidechains(sounds: ReadonlyMap<string, SidechainBlock>): void {
     this.inputs = this.slots.map((slot) => sounds.get(slot) ?? null);
     this.hasSidechain = this.inputs.some((one) => one !== null);
     this.automation.setFollowerInputs(sounds);
   }
 
-  /** Where automation or modulation has a parameter now; its set value where neither moves it. */
+  /** Current value of a parameter, automated and modulated. */
   valueOf(index: number): number {
     return this.automation.valueOf(index);
   }
@@ -172,18 +172,18 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.kernel.setSetting?.(id, setting);
   }
 
-  /** Takes up another tempo and key of the session. */
+  /** Sets tempo and scale. */
   setMusicalContext(music: MusicalContext): void {
     this.kernel.setMusicalContext?.(music);
   }
 
-  /** Something played by hand, which wakes it. */
+  /** Handles a note played by hand, which wakes it. */
   handleEvent(event: KernelEvent): void {
     this.kernel.handleEvent?.(event, 0);
     this.wasPlayed = true;
   }
 
-  /** Takes up another latency of the kernel; returns whether there was one. */
+  /** Follows the kernel's latency; returns true if it has changed. */
   refreshLatency(): boolean {
     if (this.isLeaving || this.kernel.latencyFrames === this.crossfade.latencyFrames) return false;
     this.crossfade.latencyFrames = this.kernel.latencyFrames;
@@ -204,12 +204,12 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.crossfade.fadeTo(this.isHeard ? 1 : 0);
   }
 
-  /** Until what it works with is there, the dry sound stands in its place. */
+  /** False while bypassed, fading out or waiting for its resource: the dry signal plays instead. */
   private get isHeard(): boolean {
     return !this.bypass && !this.isLeaving && (this.resource === undefined || this.loadedResource !== undefined);
   }
 
-  /** Takes up what has been prepared for it, as soon as it is there. */
+  /** Hands its resource to the kernel once it is there. */
   private loadResource(): void {
     const { resource } = this;
     const prepared =
@@ -219,24 +219,24 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.loadedResource = resource;
   }
 
-  /** The same while sound runs. */
+  /** The same while playing, with a fade. */
   resourceArrived(): void {
     this.loadResource();
     this.updateCrossfade();
   }
 
-  /** @param position place in the session that the sources play next */
+  /** @param position session frame that the sources play next */
   locate(position: number): void {
     this.kernel.locate(position - this.upstreamLatencyFrames);
   }
 
-  /** Forgets all sound; automated parameters go to their places at once. */
+  /** Resets the kernel; automated parameters are set without ramps. */
   reset(position: number): void {
     this.automation.reset(position - this.upstreamLatencyFrames);
     this.kernel.reset();
   }
 
-  /** Whether it makes nothing of so many frames of silence. */
+  /** True if `frames` frames of silence come out as silence without any work. */
   staysAsleep(frames: number): boolean {
     return !this.hasSidechain && !this.isPlaying && this.silenceGate.staysAsleep(frames);
   }
@@ -248,7 +248,7 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.probe?.after(left, right, frames);
   }
 
-  /** Notes that are under way begin again when it wakes. */
+  /** Notes that sound now start again when it wakes. */
   suspend(): void {
     this.notes.stop();
     this.kernel.suspend?.();
@@ -258,7 +258,7 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.kernel.locate(moving ? position - this.upstreamLatencyFrames : this.automation.clock);
   }
 
-  /** Silence goes in and comes out; what moves goes on moving, so that it is shown and picked up where it is. */
+  /** Skips silence; automation and modulators go on, so that they are shown and resumed in the right place. */
   skipSilence(frames: number, position: number, moving: boolean): void {
     this.crossfade.skip(frames);
     this.automation.process(null, frames, position - this.upstreamLatencyFrames, moving, null);
@@ -284,7 +284,7 @@ export class InsertNode implements Suspendable, PartProcessor {
     this.crossfade.blend(left, right, frames);
   }
 
-  /** Lets the kernel work on a part of the block. */
+  /** Processes a part of the block. */
   processPart(from: number, frames: number): void {
     const { block, part, inputs, partInputs, partSidechains } = this;
     if (block.moving && !this.notes.idle) this.notes.play(block.frame + from, frames);

@@ -9,7 +9,7 @@ import type { PlanModulation, PlanSource } from './plan';
 /** A follower reads levels from this far below full scale up to it. */
 const FOLLOWER_RANGE_DB = 60;
 const FLOOR = 1e-6;
-/** Jumps of a pattern are taken in this time. */
+/** Duration of a step of a pattern. */
 const EDGE_SECONDS = 0.008;
 /** Rates of the three parts of a random walk, against its own, and their weights. */
 const RANDOM_WALK = [
@@ -23,7 +23,7 @@ const RANDOM_WALK = [
  */
 const SLOW_HZ = 4;
 const SLOW_SECONDS = 0.01;
-/** What a hand moves goes on at least so smoothly: controllers tell 128 places. */
+/** Least smoothing of macros: MIDI controllers have 128 steps. */
 const MACRO_SECONDS = 0.03;
 const SMOOTH_SHAPES: readonly LfoShape[] = ['sine', 'smoothRandom'];
 const RANDOM_WALK_WEIGHT = RANDOM_WALK.reduce((sum, [, weight]) => sum + weight, 0);
@@ -33,14 +33,14 @@ const RANDOM_WALK_WEIGHT = RANDOM_WALK.reduce((sum, [, weight]) => sum + weight,
  * so that a passage sounds the same wherever playback began; a follower listens.
  */
 export class Modulation {
-  /** Sound that a follower listens to. */
+  /** Side-chain input of a follower. */
   input: SidechainBlock | null = null;
   private readonly oscillators: readonly LowFrequencyOscillator[];
   private level = 0;
   private smoothed = NaN;
   private at = NaN;
   private last = 0;
-  /** Where a hand has left it, -1 to 1. */
+  /** Position of the macro, -1 to 1. */
   private macroPosition = 0;
 
   constructor(
@@ -56,7 +56,7 @@ export class Modulation {
     this.input = before.input;
   }
 
-  /** Its course bends so little that it need not be looked at in every tick. */
+  /** True if its curve is flat enough to be updated every SLOW_TICK frames. */
   get isSlow(): boolean {
     const { source } = this.plan;
     switch (source.kind) {
@@ -73,13 +73,13 @@ export class Modulation {
     }
   }
 
-  /** A hand has moved what is called so, 0 to 1. */
+  /** Moves the macro of this id; `part` is 0 to 1. */
   moveMacro(id: string, part: number): void {
     const { source } = this.plan;
     if (source.kind === 'hand' && source.id === id) this.macroPosition = 2 * part - 1;
   }
 
-  /** Goes to its course at once when it is next asked. */
+  /** Drops the smoothing: the next value is exact. */
   reset(): void {
     this.smoothed = NaN;
     this.at = NaN;
@@ -87,8 +87,8 @@ export class Modulation {
   }
 
   /**
-   * Lets a follower hear `frames` frames of its sound, from `start` on.
-   * @param own what goes into the effect, for a follower of that; null while it is silent
+   * Updates a follower by `frames` frames of its input, from `start` on.
+   * @param own input of the effect, for followers of it; null while it is silent
    */
   follow(start: number, frames: number, own: SidechainBlock | null): void {
     const { source } = this.plan;
@@ -108,8 +108,8 @@ export class Modulation {
   }
 
   /**
-   * What it adds to the place on the ruler, -1 to 1, at a frame of the session.
-   * @param elapsed frames since the frame asked for before, for the smoothing
+   * Offset on the ruler, -1 to 1, at a session frame.
+   * @param elapsed frames since the last call, for the smoothing
    */
   offsetAt(frame: number, elapsed: number): number {
     if (frame === this.at) return this.last;
@@ -125,7 +125,7 @@ export class Modulation {
     return this.last;
   }
 
-  /** -1 to 1. */
+  /** Value of the source, -1 to 1. */
   private valueAt(frame: number): number {
     const { source } = this.plan;
     const { oscillators, sampleRate } = this;
@@ -177,7 +177,7 @@ function oscillatorsOf(source: PlanSource, sampleRate: number): LowFrequencyOsci
   return [];
 }
 
-/** The value a parameter has when modulations move it along its ruler. */
+/** Value of a parameter with its modulations, along its ruler. */
 export function modulated(base: number, modulations: readonly Modulation[], frame: number, elapsed: number): number {
   if (modulations.length === 0) return base;
   const { ruler, stepped } = modulations[0]!.plan;

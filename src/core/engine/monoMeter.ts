@@ -6,7 +6,7 @@ import { wasm } from '../wasm/module';
 const SECONDS = 1.5;
 /** Below this mean square, about -90 dBFS, there is nothing to be lost. */
 const SILENCE = 1e-9;
-/** What is lost where all of it is, in dB. */
+/** Loss reported where the mono sum is silent, in dB. */
 export const ALL_LOST_DB = 60;
 
 /**

@@ -3,43 +3,43 @@ import { CurveReader, sameCurve } from './curve';
 import { modulated, Modulation } from './modulation';
 import type { PlanInsert } from './plan';
 
-/** Driven parameters are told where to be at every session frame divisible by this, slowly modulated ones by the second. */
+/** Automated parameters get a target at every session frame divisible by TICK, slowly modulated ones by SLOW_TICK. */
 const TICK = 32;
 const SLOW_TICK = 128;
-/** A leap of an automated parameter is taken within this time. */
+/** Duration over which a jump of an automated parameter is smoothed. */
 const JUMP_SECONDS = 0.02;
 
-/** A parameter that automation moves, or modulations, or both. */
+/** A parameter with a lane, modulations, or both. */
 interface AutomatedParameter {
   readonly index: number;
   readonly reader: CurveReader | null;
   readonly modulations: readonly Modulation[];
   value: number;
-  /** Frames between two looks at where it is to be, and the frame of the next one. */
+  /** Frames between two targets, and the session frame of the next one. */
   readonly tickFrames: number;
   nextUpdate: number;
-  /** Where it is to be then, and how long it takes there. */
+  /** Value at the next update, and frames of the ramp to it. */
   target: number;
   rampFrames: number;
-  /** Session frame up to which a leap is being smoothed. */
+  /** End of the current jump smoothing, in session frames. */
   smoothUntil: number;
 }
 
-/** Does the work of an effect on a part of the block while nothing that is driven changes its course. */
+/** Processes a part of the block in which no automated parameter changes its ramp. */
 export interface PartProcessor {
   processPart(from: number, frames: number): void;
 }
 
 /**
- * The parameters of an effect: set by hand, moved along curves, moved by modulators. Those that move are exact at every
- * tick and corner and go between in straight lines; the block is cut only where one of them changes its course.
+ * Drives the parameters of an effect: set values, lanes and modulators. Moving parameters are exact at every tick and corner
+ * and ramp linearly between; the block is split only where a ramp changes.
  */
 export class ParameterAutomation {
   private values: number[];
   private automated: readonly AutomatedParameter[] = [];
   private modulations: readonly Modulation[] = [];
   private expectedFrame = NaN;
-  /** Modulators go on while the session stands still: the frame they are at. */
+  /** Frame of the modulators, which go on while the session is stopped. */
   clock = 0;
   private readonly jumpFrames: number;
 
@@ -84,19 +84,19 @@ export class ParameterAutomation {
       return { index, reader, modulations: own, tickFrames, ...start };
     });
     for (const index of places) this.kernel.prepareAutomation?.(index);
-    // What is new is taken up as softly as a leap.
+    // A new lane or modulation is smoothed like a jump.
     if (this.automated.some((one) => !before.includes(one))) this.expectedFrame = NaN;
     for (const { index } of before) {
       if (!this.automated.some((one) => one.index === index)) this.kernel.setParameter(index, this.values[index]!);
     }
   }
 
-  /** Gives followers what they listen to, by the id of their modulation. */
+  /** Sets the inputs of followers, by the id of their modulation. */
   setFollowerInputs(sounds: ReadonlyMap<string, SidechainBlock>): void {
     for (const modulation of this.modulations) modulation.input = sounds.get(modulation.plan.id) ?? null;
   }
 
-  /** A hand has moved a modulator. */
+  /** Moves a macro; `part` is 0 to 1. */
   moveMacro(id: string, part: number): void {
     for (const modulation of this.modulations) modulation.moveMacro(id, part);
   }
@@ -109,13 +109,13 @@ export class ParameterAutomation {
     else if (!driven.reader) this.expectedFrame = NaN;
   }
 
-  /** Where automation or modulation has a parameter now; its set value where neither moves it. */
+  /** Current value of a parameter, automated and modulated. */
   valueOf(index: number): number {
     for (const one of this.automated) if (one.index === index) return one.value;
     return this.values[index]!;
   }
 
-  /** Everything goes at once to where it is at a frame of the session. */
+  /** Sets all parameters to their values at a session frame, without ramps. */
   reset(frame: number): void {
     for (const modulation of this.modulations) modulation.reset();
     for (const one of this.automated) {
@@ -129,10 +129,10 @@ export class ParameterAutomation {
   }
 
   /**
-   * Moves what is driven through a block and lets the work be done in between.
-   * @param sound what goes into the effect, for followers of that; null while it is passed over
-   * @param frame of the session that the sound comes from
-   * @param doing null while the effect is passed over
+   * Updates parameters over a block and calls `doing` for the parts in between.
+   * @param sound input of the effect, for followers of it; null while it is suspended
+   * @param frame session frame of the first sample
+   * @param doing null while the effect is suspended
    */
   process(
     sound: SidechainBlock | null,
@@ -141,7 +141,7 @@ export class ParameterAutomation {
     moving: boolean,
     doing: PartProcessor | null,
   ): void {
-    // While the session stands still modulators go on by a clock of their own.
+    // While the session is stopped, modulators run by their own clock.
     const returned = moving && this.clock !== frame;
     if (returned) this.clock = frame;
     const begin = this.clock;
@@ -175,9 +175,9 @@ export class ParameterAutomation {
   }
 
   /**
-   * Works out where every driven parameter is to be at the next tick or corner.
-   * @param still frame at which the session stands still, null while it moves
-   * @returns whether one of them goes on otherwise than before
+   * Computes the targets of all automated parameters at the next tick or corner.
+   * @param still session frame while stopped, null while playing
+   * @returns true if a ramp changes
    */
   private updateTargets(at: number, end: number, still: number | null): boolean {
     let changed = false;

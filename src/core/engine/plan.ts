@@ -7,7 +7,7 @@ import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
 export type { Samples } from '../effects/prepare';
 
-/** What the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
+/** The plan that the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
 /**
  * A value over time as straight pieces between corners; before the first and after the last it stays. Two corners on
@@ -45,7 +45,7 @@ export interface PlanNote {
   readonly velocity: number;
 }
 
-/** Where a send or a key takes its sound: after all effects of the strip, before its fader or after it. */
+/** The tap of a send or side chain: behind all inserts of the strip, before or after its fader. */
 export type Tap = 'beforeFader' | 'afterFader';
 
 export interface PlanKey {
@@ -53,7 +53,7 @@ export interface PlanKey {
   readonly tap: Tap;
 }
 
-/** Where a modulation comes from; rates in cycles, steps or points a second, phases in parts of a cycle or pattern. */
+/** Source of a modulation; rates in cycles, steps or points a second, phases in parts of a cycle or pattern. */
 export type PlanSource =
   | {
       readonly kind: 'oscillator';
@@ -65,11 +65,11 @@ export type PlanSource =
   /** Steps from -1 to 1, each as long as a cycle of the rate. */
   | { readonly kind: 'pattern'; readonly steps: readonly number[]; readonly rateHz: number; readonly phase: number }
   | { readonly kind: 'walk'; readonly rateHz: number; readonly phase: number; readonly seed: number }
-  /** A place that a hand moves: what a 'hand' change of the same id says, and before that `part`, 0 to 1. */
+  /** A macro: the position of the last 'hand' change of the same id, before that `part`, 0 to 1. */
   | { readonly kind: 'hand'; readonly id: string; readonly part: number }
   | {
       readonly kind: 'follower';
-      /** What it listens to; null is what goes into the effect itself. */
+      /** Side chain; null is the input of the effect itself. */
       readonly key: PlanKey | null;
       readonly attackSeconds: number;
       readonly releaseSeconds: number;
@@ -79,10 +79,10 @@ export type PlanSource =
 /** A source that moves one parameter along its ruler. */
 export interface PlanModulation {
   readonly id: string;
-  /** Place of the parameter. */
+  /** Index of the parameter. */
   readonly index: number;
   readonly ruler: RulerScale;
-  /** Whole values only: a switch, or places of a choice. */
+  /** Whole values only: a switch or a choice. */
   readonly stepped?: true;
   readonly source: PlanSource;
   /** -1 to 1, as a part of the ruler. */
@@ -99,15 +99,15 @@ export interface PlanInsert {
   readonly values: readonly number[];
   readonly settings?: ResolvedSettings;
   readonly bypass: boolean;
-  /** Plays what it adds to the sound and takes from it instead of the sound itself. */
+  /** Plays the difference between output and input. */
   readonly difference?: boolean;
-  /** What it listens to, by slot of its spec; its own input takes the place of what is not there. */
+  /** Side chains by slot of its spec; a slot without one gets the effect's own input. */
   readonly inputs?: Readonly<Record<string, PlanKey>>;
-  /** What must be prepared for it. */
+  /** Resource that must be prepared for it. */
   readonly resource?: Resource;
-  /** What it plays, by the beginnings; an instrument is an effect that makes its sound of them. */
+  /** Notes in the order of their starts, for instruments and effects that play notes. */
   readonly notes?: readonly PlanNote[];
-  /** Automation by the place of the parameter. */
+  /** Automation by the index of the parameter. */
   readonly curves?: readonly { readonly index: number; readonly curve: PlanCurve }[];
   readonly modulations?: readonly PlanModulation[];
 }

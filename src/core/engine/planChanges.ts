@@ -1,12 +1,12 @@
 import { sameCurve } from './curve';
 import type { Plan, PlanChange, PlanClip, PlanEdge, PlanInsert, PlanModulation, PlanSource, PlanStrip } from './plan';
 
-/** Whether two pieces of a plan are the same but for the values that a `PlanChange` can carry; most are one object. */
+/** True if two parts of a plan differ only in values that a `PlanChange` carries. Most are the same object. */
 function alike<T>(a: T, b: T, rest: (one: T) => unknown): boolean {
   return a === b || JSON.stringify(rest(a)) === JSON.stringify(rest(b));
 }
 
-/** What of an insert, a strip and an edge a change cannot carry, less their curves. */
+/** The fields of inserts, edges and clips that no `PlanChange` carries, without their curves. */
 const insertRest = (insert: PlanInsert) => [
   insert.id,
   insert.effect,
@@ -16,7 +16,7 @@ const insertRest = (insert: PlanInsert) => [
   insert.resource ?? null,
   insert.modulations?.map((one) => ({ ...one, source: unmoved(one.source) })) ?? null,
 ];
-/** A source without what a hand does to it. */
+/** A source without the position of a macro. */
 const unmoved = (source: PlanSource) => (source.kind === 'hand' ? { ...source, part: 0 } : source);
 const edgeRest = ({ id, fromId, toId, tap }: PlanEdge) => [id, fromId, toId, tap];
 const clipRest = (clip: PlanClip) => ({ ...clip, gainCurve: null });
@@ -96,7 +96,7 @@ export function changesBetween(before: Plan, after: Plan): PlanChange[] | null {
   return changes;
 }
 
-/** Where hands have left what they move, by modulator. */
+/** Positions of macros, 0 to 1, by modulator id. */
 function handsOf(plan: Plan): ReadonlyMap<string, number> {
   const sources = plan.strips
     .flatMap(({ inserts }) => inserts)
@@ -105,14 +105,14 @@ function handsOf(plan: Plan): ReadonlyMap<string, number> {
   return new Map(sources.flatMap((source) => (source.kind === 'hand' ? [[source.id, source.part] as const] : [])));
 }
 
-/** A plan on its way to who has the one before: only the strips that are not the very same objects as there. */
+/** A plan as a difference to the one before: only strips that are other objects. */
 export interface PlanDelta extends Omit<Plan, 'strips'> {
   readonly order: readonly string[];
   readonly strips: readonly PlanStrip[];
 }
 
 /**
- * What must travel for a plan to be made of the one before.
+ * The difference between two plans.
  * @param before null to send all of it
  */
 export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
@@ -125,7 +125,7 @@ export function deltaOf(before: Plan | null, after: Plan): PlanDelta {
   };
 }
 
-/** The plan that a delta makes of the one before. */
+/** Applies a difference to the plan before. */
 export function withDelta(before: Plan | null, { order, strips, ...rest }: PlanDelta): Plan {
   const known = new Map([...(before?.strips ?? []), ...strips].map((strip) => [strip.id, strip]));
   return { ...rest, strips: order.map((id) => known.get(id)!) };

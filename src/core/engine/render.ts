@@ -100,9 +100,9 @@ export function* renderInSteps(
   });
 }
 
-/** What becomes of a range of a plan while it is played. */
+/** Collects the output of a range of a plan, block by block. */
 export interface Taker<Result> {
-  /** Frames by which what is taken is behind the sources. */
+  /** Latency of the collected output, in frames. */
   readonly lateFrames: number;
   /** Before each block. */
   readonly ready?: () => void;

@@ -9,7 +9,7 @@ import type { Strip } from './strip';
 
 const RAMP_SECONDS = 0.015;
 
-/** An output or a send: sound of one strip, held back to meet the others, with its level into the next strip. */
+/** An output or a send: a strip's signal, delayed to meet the others, added to another strip at its level. */
 export class Route {
   readonly id: string;
   isLeaving = false;
@@ -59,7 +59,7 @@ export class Route {
     this.delay.dispose();
   }
 
-  /** @param place in the session of what leaves the strip now */
+  /** @param place session frame of the strip's output */
   process(frames: number, place: number, moving: boolean): void {
     const { source, destination, level, delay } = this;
     const { routeGains, isSounding } = source;
@@ -89,7 +89,7 @@ export class Route {
   }
 }
 
-/** The sound of a strip on its way into the key of an effect, held back to meet what the effect works on. */
+/** The side chain of an effect: a strip's signal, delayed to meet the effect's input. */
 export class SidechainRoute {
   private readonly memory = new Arena();
   readonly delay = new LatencyCompensator(this.memory);

@@ -1,12 +1,12 @@
 import { MAXIMUM_BLOCK, type Kernel } from '../effects/kernel';
 import type { Arena, Floats } from '../wasm/arena';
 
-/** Whether an effect is at rest is looked at after every so many frames of silence. */
+/** Frames of silence between two checks of an effect's tail. */
 const CHECK_FRAMES = 8192;
 /** Twice a tail is 180 dB; filters and ramps take this much longer. */
 const SETTLE_SECONDS = 0.05;
 
-/** What an effect does while it works, while it is passed over, and when it wakes. Places are those of the session. */
+/** An effect that can be suspended. Positions are session frames. */
 export interface Suspendable {
   processAwake(left: Floats, right: Floats, frames: number, position: number, moving: boolean): void;
   skipSilence(frames: number, position: number, moving: boolean): void;
@@ -15,11 +15,11 @@ export interface Suspendable {
 }
 
 /**
- * Passes over an effect while silence goes in and nothing of the past is left in it, from and to just the frame, however
- * the sound is cut into blocks.
+ * Suspends an effect while its input and its tail are silent. It falls asleep and wakes on the same frame however the sound
+ * is cut into blocks.
  */
 export class SilenceGate {
-  /** Frames of silence that have come in. */
+  /** Frames of silence at the input so far. */
   private silentFrames = 0;
   private asleep = false;
   private readonly left: Floats;
@@ -34,14 +34,14 @@ export class SilenceGate {
     this.right = memory.floats(MAXIMUM_BLOCK);
   }
 
-  /** Whether so many frames of silence go by without its being looked after. */
+  /** True if it stays asleep through `frames` frames of silence, with no check due. */
   staysAsleep(frames: number): boolean {
     return (
       this.asleep && this.kernel.canSleep !== undefined && (this.silentFrames % CHECK_FRAMES) + frames < CHECK_FRAMES
     );
   }
 
-  /** @param listens whether it hears other sounds, in which case it has to be awake */
+  /** @param listens true if the effect has a side chain or plays notes, which keeps it awake */
   process(
     effect: Suspendable,
     left: Floats,
@@ -77,7 +77,7 @@ export class SilenceGate {
     }
   }
 
-  /** Whether nothing of what it heard is left; looked at now and then, since parameters change meanwhile. */
+  /** True if the tail is over. Checked now and then, since parameters may change while the effect sleeps. */
   private get isTailOver(): boolean {
     const { kernel, silentFrames, sampleRate } = this;
     if (!kernel.canSleep) return false;

@@ -16,7 +16,7 @@ import type { Probe } from './probe';
 const RAMP_SECONDS = 0.015;
 const DIP_SECONDS = 0.01;
 
-/** The sine of a cosine: how much of a side goes over when so much of it stays. */
+/** Share of a side that stereo pan moves to the other, given the share that stays (quarter-cosine law). */
 const crossShare = (stays: number): number => Math.sqrt(1 - stays * stays);
 
 /**
@@ -32,29 +32,29 @@ export class Strip {
   readonly mono: MonoMeter;
   readonly source: ClipSource;
   readonly memory = new Arena();
-  /** What arrives in this block; edges add to it. */
+  /** Input of this block, to which routes add. */
   readonly left = this.memory.floats(MAXIMUM_BLOCK);
   readonly right = this.memory.floats(MAXIMUM_BLOCK);
-  /** The sound after the effects and before the fader, where somebody listens there. */
+  /** Signal behind the inserts and before the fader, if a route taps it there. */
   readonly preFaderLeft = this.memory.floats(MAXIMUM_BLOCK);
   readonly preFaderRight = this.memory.floats(MAXIMUM_BLOCK);
-  /** Room for a path to hold the sound back in, and for its gains. */
+  /** Scratch blocks of routes: delayed signal and gains. */
   readonly delayedLeft = this.memory.floats(MAXIMUM_BLOCK);
   readonly delayedRight = this.memory.floats(MAXIMUM_BLOCK);
   readonly routeGains = this.memory.doubles(MAXIMUM_BLOCK);
   hasPreFaderTap = false;
-  /** Somebody watches the sound before its effects and after its fader. */
+  /** Probe for the analyser, before the inserts and after the fader, or null. */
   probe: Probe | null = null;
-  /** Whether an edge has added anything to this block. */
+  /** True if a route has added to this block. */
   isFed = false;
-  /** Whether this block can hold anything but silence. */
+  /** True unless this block is surely silent. */
   isSounding = false;
   isLeaving = false;
-  /** It has thrown, and stays silent until it is replaced. */
+  /** True once it has thrown; it is silent until it is replaced. */
   isBroken = false;
   /** Id of the effect that is processing; null between effects. After a fault, the effect that threw. */
   processingInsertId: string | null = null;
-  /** The part of a plan that it has taken up as a whole; null when changes have come since. */
+  /** The plan last applied; null once changes have come since. */
   appliedPlan: PlanStrip | null = null;
   private nodes: InsertNode[];
   private pendingNodes: InsertNode[] | null = null;
@@ -66,14 +66,14 @@ export class Strip {
   private readonly dipGains = new Float32Array(MAXIMUM_BLOCK);
   private readonly gains = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly muteGains = this.memory.doubles(MAXIMUM_BLOCK);
-  /** Pans of the frames of a block, and what they make of either side. */
+  /** Pan of each frame of a block, and the gains of both sides. */
   private readonly pans = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly crossGains = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideLeft = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly sideRight = this.memory.doubles(MAXIMUM_BLOCK);
   private readonly gain: CurvedLevel;
   private readonly pan: CurvedLevel;
-  /** How much of what pan takes from a side goes to the other, 0 to 1. */
+  /** Share of what pan takes from a side that goes to the other, 0 to 1: stereo pan. */
   private readonly crossLevel: CurvedLevel;
   private readonly muteLevel: CurvedLevel;
   private readonly dipFrames: number;
@@ -167,12 +167,12 @@ export class Strip {
     return !this.dip.settled || this.dip.value !== 1;
   }
 
-  /** Something has been prepared that an effect may wait for. */
+  /** Called when a resource has been prepared that an effect may wait for. */
   resourceArrived(): void {
     for (const node of this.inserts) node.resourceArrived();
   }
 
-  /** Takes up another tempo and key of the session. */
+  /** Sets tempo and scale. */
   setMusicalContext(music: MusicalContext): void {
     this.music = music;
     for (const node of this.inserts) node.setMusicalContext(music);
@@ -190,7 +190,7 @@ export class Strip {
     return this.inserts.reduce((sum, node) => sum + node.latencyFrames, 0);
   }
 
-  /** Whether the latency of an effect is another than before. */
+  /** True if the latency of an effect has changed. */
   refreshLatency(): boolean {
     let changed = false;
     for (const node of this.nodes) if (node.refreshLatency()) changed = true;
@@ -205,7 +205,7 @@ export class Strip {
     return this.nodes.filter((node) => node.faults > 0).map((node) => ({ id: node.id, count: node.faults }));
   }
 
-  /** @param frames by which what edges bring is behind the session */
+  /** @param frames latency of the routes that lead here */
   setUpstreamLatency(frames: number, fresh: boolean): void {
     this.upstreamLatencyFrames = frames;
     this.sourceDelay.setDelay(frames, fresh);
@@ -226,7 +226,7 @@ export class Strip {
     for (const node of this.nodes) node.reset(position);
   }
 
-  /** Takes in the clips, then works on the block in place. */
+  /** Adds the clips to the block and processes it in place. */
   process(frames: number, position: number, moving: boolean): void {
     const { left, right } = this;
     if (this.isBroken) {
@@ -276,7 +276,7 @@ export class Strip {
     this.probe?.after(left, right, frames);
   }
 
-  /** Nothing comes out of this block. */
+  /** Silences this block. */
   silence(frames: number): void {
     for (const side of [this.left, this.right, this.preFaderLeft, this.preFaderRight]) side.fill(0, 0, frames);
     this.isSounding = false;
@@ -284,14 +284,14 @@ export class Strip {
     this.mono.rest(frames);
   }
 
-  /** Takes over how often effects of the same ids have broken so far, and comes in out of silence. */
+  /** Takes over the fault counts of a broken strip's effects, and fades in. */
   takeOverFrom(broken: Strip): void {
     const counts = new Map(broken.inserts.map(({ id, faults }) => [id, faults]));
     for (const node of this.inserts) node.faults = counts.get(node.id) ?? 0;
     this.muteLevel.comeIn();
   }
 
-  /** @param sourced false when its clips are silent, and only what is held back of them sounds */
+  /** @param sourced false if the clips are silent and only their delayed sound is left */
   private playSource(sourced: boolean, frames: number, position: number, moving: boolean): void {
     const { left, right, sourceLeft, sourceRight, sourceDelay } = this;
     const { kernels } = wasm();
@@ -342,7 +342,7 @@ export class Strip {
     );
   }
 
-  /** Adds to the near side what pan takes from the far one. */
+  /** Stereo pan: adds to the near side the share taken from the far one. */
   private addCrossPan(frames: number): void {
     const sides = balance(this.pan.now);
     const [near, far] = this.pan.now < 0 ? [this.left, this.right] : [this.right, this.left];
@@ -350,7 +350,7 @@ export class Strip {
     for (let i = 0; i < frames; i++) near[i] = near[i]! + share * far[i]!;
   }
 
-  /** The same while anything moves. */
+  /** The same while gain, pan or mute move. */
   private addMovingCrossPan(frames: number): void {
     const { left, right, crossGains, sideLeft, sideRight } = this;
     for (let i = 0; i < frames; i++) {
@@ -361,7 +361,7 @@ export class Strip {
     }
   }
 
-  /** Whether silence in surely gives silence out within the next frames. */
+  /** True if silence in gives silence out for the next frames. */
   private staysAsleep(frames: number): boolean {
     if (this.pendingNodes) return false;
     for (const node of this.nodes) if (!node.staysAsleep(frames)) return false;

@@ -20,7 +20,7 @@ export interface SwellSettings {
   readonly levelDb: number;
   /** 0 mono to 2, 1 as the space makes it. */
   readonly width: number;
-  /** Whether what would lie under the word goes on. */
+  /** True if the swell continues under the word. */
   readonly over: boolean;
 }
 

@@ -1,2 +1,2 @@
-/** Of what the engine makes of a plan: higher whenever that is other bits than before, so that prints are made anew. */
+/** Version of the engine's output. It is raised whenever a plan gives other bits, so that prints are rendered again. */
 export const ENGINE_VERSION = 8;

@@ -2,14 +2,14 @@ import { Heap } from './heap';
 import { wasm } from './module';
 
 declare const inMemory: unique symbol;
-/** Numbers that lie where the WebAssembly kernels can work on them; their place is `byteOffset`. */
+/** Arrays in WebAssembly memory; `byteOffset` is their address. */
 export type Floats = Float32Array & { readonly [inMemory]: true };
 export type Integers = Int32Array & { readonly [inMemory]: true };
 export type Doubles = Float64Array & { readonly [inMemory]: true };
 
 let heap: Heap | null = null;
 
-/** The heap of this thread. */
+/** The heap of this thread's WebAssembly memory. */
 export function heapOfThread(): Heap {
   if (!heap) {
     const { kernels, buffer } = wasm();
@@ -18,7 +18,7 @@ export function heapOfThread(): Heap {
   return heap;
 }
 
-/** Lends memory to some work and takes it back at its end, however that comes. */
+/** Runs a function with an arena that is freed when it returns or throws. */
 export function withArena<T>(work: (memory: Arena) => T): T {
   const memory = new Arena();
   try {
@@ -28,7 +28,7 @@ export function withArena<T>(work: (memory: Arena) => T): T {
   }
 }
 
-/** Memory of one owner, all of which goes back at once. */
+/** Memory of one owner, freed as a whole. */
 export class Arena {
   private readonly pieces: { readonly at: number; readonly size: number }[] = [];
   private readonly parts = new Set<Arena>();
@@ -38,24 +38,24 @@ export class Arena {
     private readonly whole: Arena | null = null,
   ) {}
 
-  /** Memory that can be given back by itself, and goes back with the rest at the latest. */
+  /** A part that can be freed by itself, and is freed with the arena at the latest. */
   part(): Arena {
     const part = new Arena(this.heap, this);
     this.parts.add(part);
     return part;
   }
 
-  /** @returns as many zeros */
+  /** Allocates zeros. */
   floats(length: number): Floats {
     return this.heap.floats(this.allocate(4 * length), length) as Floats;
   }
 
-  /** @returns as many zeros */
+  /** Allocates zeros. */
   doubles(length: number): Doubles {
     return this.heap.doubles(this.allocate(8 * length), length) as Doubles;
   }
 
-  /** @returns as many zeros */
+  /** Allocates zeros. */
   integers(length: number): Integers {
     return this.heap.integers(this.allocate(4 * length), length) as Integers;
   }
@@ -66,7 +66,7 @@ export class Arena {
     return at;
   }
 
-  /** Gives everything back; nothing of it may be used after that. */
+  /** Frees everything; its arrays may not be used afterwards. */
   free(): void {
     for (const part of this.parts) part.free();
     for (const { at, size } of this.pieces) this.heap.free(at, size);

@@ -1,4 +1,4 @@
-/** A stretch of memory that nobody uses; `clean` when it holds zeros only. */
+/** A free range of memory; `clean` if it holds zeros only. */
 interface Gap {
   from: number;
   to: number;
@@ -6,15 +6,15 @@ interface Gap {
 }
 
 /**
- * Gives out pieces of a memory, first fit, and takes them back. What is given out is zero; what comes back is cleared a
- * little at a time by `tidy`, or at the latest when it is given out again.
+ * First-fit allocator. Allocated memory is zero; freed memory is cleared a little at a time by `zeroFreed`, or at the latest
+ * when it is allocated again.
  */
 export class Heap {
-  /** In order of their places; neighbours that are both clean or both not are one. */
+  /** Free ranges by address; neighbours that are both clean, or both not, are merged. */
   private readonly gaps: Gap[];
   private readonly bytes: Uint8Array;
 
-  /** @param from,to bytes of the buffer that it may give out; they are zero */
+  /** @param from,to range of the buffer to allocate from, in bytes; it holds zeros */
   constructor(
     private readonly buffer: ArrayBuffer,
     from: number,
@@ -30,8 +30,9 @@ export class Heap {
   }
 
   /**
-   * @returns the place of a piece of zeros, at a multiple of 16
-   * @throws RangeError when no gap is long enough
+   * Allocates `size` bytes.
+   * @returns the address, a multiple of 16
+   * @throws RangeError if no gap is large enough
    */
   allocate(size: number): number {
     const length = aligned(Math.max(1, size));
@@ -53,7 +54,7 @@ export class Heap {
     throw new RangeError(`There is no memory left for another effect: ${megabytes} MB are wanted in one piece`);
   }
 
-  /** Takes back what `take` gave for `size` bytes at `from`. */
+  /** Frees the `size` bytes that `allocate` gave at `from`. */
   free(from: number, size: number): void {
     const to = from + aligned(Math.max(1, size));
     const { gaps } = this;
@@ -63,7 +64,7 @@ export class Heap {
     this.join();
   }
 
-  /** Clears up to `budget` bytes of what came back. */
+  /** Zeroes up to `budget` bytes of freed memory. */
   zeroFreed(budget: number): void {
     const { gaps } = this;
     const place = gaps.findIndex(({ clean }) => !clean);

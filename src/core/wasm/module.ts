@@ -8,7 +8,7 @@ export interface Wasm {
 }
 
 const PAGE = 65536;
-/** Memory is one piece that never grows, of which a machine lends only what is written to: in MiB, as much as it gives. */
+/** Sizes of memory to try, in MiB. It never grows; the system commits only pages that are written to. */
 const SIZES_MB = [2048, 1024, 512, 256];
 
 /** The bytes of the module, from base64: the audio thread has no decoder of its own. */
@@ -26,7 +26,7 @@ function moduleBytes(): Uint8Array<ArrayBuffer> {
   return bytes;
 }
 
-/** Whether this machine runs the core: WebAssembly with SIMD. */
+/** True if this machine has WebAssembly with SIMD, which the core needs. */
 export function runsWasm(): boolean {
   return typeof WebAssembly === 'object' && WebAssembly.validate(moduleBytes());
 }
