@@ -43,7 +43,7 @@ export interface ChosenChain {
   readonly sounds: ReadonlyMap<string, { readonly path: string; readonly sound: Sound }>;
 }
 
-/** What a setting is given: of a sound that does not ship with the effect the sum of its file. */
+/** Resolves a setting; a sound that does not ship with the effect is given by the hash of its file. */
 async function soundIn(
   setting: Setting,
   written: string,

@@ -73,7 +73,7 @@ function list(terminal: Terminal): void {
   for (const { id, about } of SHIPPED_IMPULSES) terminal.out(`${id.padEnd(18)} ${about}`);
 }
 
-/** What `measure --impulse` says of a room. */
+/** The lines of `measure --impulse` about a room. */
 export function roomLines(room: RoomMeasures): string[] {
   if (room.silent) return ['decay         silence'];
   const { octaves, t30, edt, c50, c80, arrivalSeconds, denseSeconds } = room;

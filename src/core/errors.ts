@@ -47,13 +47,13 @@ interface More {
   readonly cause?: unknown;
 }
 
-/** What happened, where, what was kept and what to do next: a failure the user reads. */
+/** A failure that the user reads: what happened, what was kept, and what to do next. */
 export class KinetikonError extends Error {
   override readonly name = 'KinetikonError';
   readonly code: ErrorCode;
-  /** What stayed as it was, in a sentence. */
+  /** The part that is unchanged, in a sentence. */
   readonly kept: string | undefined;
-  /** What the user can do, in a sentence. */
+  /** The next step for the user, in a sentence. */
   readonly next: string | undefined;
 
   constructor(code: ErrorCode, message: string, more: More = {}) {

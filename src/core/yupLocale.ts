@@ -1,4 +1,4 @@
-/** What is said of data that does not fit, in words for the person whose file or request it is. */
+/** Messages of Yup about invalid data, worded for the person whose file or request it is. */
 import { setLocale } from 'yup';
 import { quoted } from './text';
 

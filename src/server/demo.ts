@@ -36,7 +36,7 @@ export async function installDemo(db: Database): Promise<void> {
   log('demo.installed', { sounds: ids.length });
 }
 
-/** Whether the demo can be opened. */
+/** True if the demo is installed. */
 export async function hasDemo(db: Database): Promise<boolean> {
   return Array.isArray(await readSetting(db, INSTALLED));
 }

@@ -6,7 +6,7 @@ import { sweepUploads } from './repositories/assets';
 import { foldAllChanges } from './repositories/sessionDocuments';
 import { summarize } from './repositories/sessions';
 
-/** What is done once when the server starts: open the data, sweep broken uploads, put the demo there if asked. */
+/** Runs once at start: opens the data, sweeps broken uploads, installs the demo if asked. */
 export async function start(): Promise<void> {
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void stop());
   try {

@@ -8,7 +8,7 @@ import { hann } from '../math/windows';
 export interface FoundChord {
   /** Steps over C of its root, third and fifth. */
   readonly steps: readonly [root: number, third: number, fifth: number];
-  /** How much what sounds is like it: 1 for nothing else, 0 for no more than by chance. */
+  /** Likeness of the sound to it: 1 for nothing else, 0 for chance. */
   readonly likeness: number;
 }
 
@@ -25,7 +25,7 @@ const HIGHEST_HZ = 2000;
 /** Peaks this far under the highest are not looked at, nor is a window under this level of a full sine. */
 const PEAK_RANGE = 0.01;
 const QUIET = 0.0005;
-/** What a peak says for the tones that it may be an overtone of, by overtone. */
+/** Overtones that a peak may be, for which it votes. */
 const OVERTONES = 4;
 const OVERTONE_SHARE = 0.6;
 /** Chords less alike than this are none. */

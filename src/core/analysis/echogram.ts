@@ -12,10 +12,10 @@ export interface Echogram {
   /** Largest magnitude within each slot of equal length, left and right. */
   readonly left: Float32Array;
   readonly right: Float32Array;
-  /** When those largest magnitudes come, in seconds after the impulse, to the frame. */
+  /** Times of these maxima, in seconds after the impulse, exact to the frame. */
   readonly leftSeconds: Float64Array;
   readonly rightSeconds: Float64Array;
-  /** What leaves at the very moment of the impulse: the dry sound. */
+  /** The dry signal, at the moment of the impulse. */
   readonly dryLeft: number;
   readonly dryRight: number;
   /** It never falls silent. */

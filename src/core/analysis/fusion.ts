@@ -1,8 +1,8 @@
 /** Envelopes are taken over so long. */
 const STEP_SECONDS = 0.00025;
-/** What is looked at of each: from this long before it. */
+/** Lead of the analysed stretch before each onset. */
 const EARLY_SECONDS = 0.03;
-/** Of that, what is surely before it. */
+/** Part of that lead which is surely before the onset. */
 const BEFORE_SECONDS = 0.015;
 const LOOK_SECONDS = 0.2;
 /** It rises from this part of the peak to that. */
@@ -12,14 +12,14 @@ const HALF = 0.5;
 /** Half a turn of the lowest tone that begins sharply, in seconds. */
 const LONGEST_CYCLE = 0.006;
 
-/** How sounds begin: seconds from a tenth to nine tenths of the peak, and for how long they stay above half of it. */
+/** Attack of sounds: rise from 10 to 90 % of the peak, and time above half of it, in seconds. */
 export interface Beginning {
   readonly attack: number;
   readonly length: number;
 }
 
 /**
- * How a sound begins: the medians over its onsets; null where nothing begins.
+ * Attack of a sound: the medians over its onsets; null without onsets.
  * @param onsets in seconds
  */
 export function beginningOf(
@@ -43,7 +43,7 @@ export function beginningOf(
     });
     const peak = Math.max(...envelope);
     if (peak <= 0) return [];
-    // What still rings of what was before is no part of it.
+    // The ringing of earlier sounds is not part of it.
     const base = Math.max(...envelope.slice(0, Math.round(BEFORE_SECONDS / STEP_SECONDS)));
     const rise = (part: number) => base + part * (peak - base);
     const top = envelope.findIndex((one) => one >= rise(TO));
@@ -61,7 +61,7 @@ export function beginningOf(
   return { attack: median(found.map(({ attack }) => attack)), length: median(found.map(({ length }) => length)) };
 }
 
-/** Of clicks and of speech and music, in seconds: how they begin, and up to how late both are heard as one. */
+/** Clicks, and speech or music: attack, length, and the longest delay at which two are heard as one, in seconds. */
 const CLICK = { attack: 0.001, length: 0.001, limit: 0.005 };
 const SOFT = { attack: 0.03, length: 0.1, limit: 0.05 };
 
@@ -80,7 +80,7 @@ export function fusionLimit(beginning: Beginning | null): number {
 
 export type Fusion = 'fused' | 'edge' | 'echo';
 
-/** What a copy is heard as that is so late: one with the sound, near the edge of that (within a quarter), or an echo. */
+/** Percept of a copy at a delay: fused with the sound, near the limit (within a quarter), or an echo. */
 export function fusionOf(seconds: number, limit: number): Fusion {
   return seconds < 0.75 * limit ? 'fused' : seconds <= 1.25 * limit ? 'edge' : 'echo';
 }

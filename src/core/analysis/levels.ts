@@ -1,7 +1,7 @@
 import { truePeakOf } from '../dsp/truePeak';
 import { integratedLoudness } from './loudness';
 
-/** What `measure` reports of a sound. Decibels are of full scale; null stands for silence. */
+/** Levels of a sound as `measure` reports them, in dBFS; null for silence. */
 export interface Levels {
   readonly seconds: number;
   readonly sampleRateHz: number;
@@ -20,7 +20,7 @@ export interface Levels {
 const orNull = (value: number) => (Number.isFinite(value) ? value : null);
 const db = (gain: number) => orNull(20 * Math.log10(gain));
 
-/** What a piece of sound measures, in whatever order its frames are: RMS in dBFS and correlation, null for silence. */
+/** RMS in dBFS and correlation of a stretch of sound, in any order of frames; null for silence. */
 export function momentary(left: Float32Array, right: Float32Array): Pick<Levels, 'rmsDb' | 'correlation'> {
   let [cross, powerLeft, powerRight] = [0, 0, 0];
   for (let i = 0; i < left.length; i++) {

@@ -56,7 +56,7 @@ function filter(samples: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
 /** Loudness in LUFS of a mean power of all channels. */
 const level = (power: number) => -0.691 + 10 * Math.log10(power);
 
-/** What a channel counts (BS.1770-4, tables 3 and 4): those beside the listener more, the low-frequency one not at all. */
+/** Channel weights (BS.1770-4, tables 3 and 4): surround channels count more, the low-frequency one not at all. */
 const BESIDE = 1.41;
 const LOW_FREQUENCY = 0;
 /** By the number of channels, in the usual order of a file: left, right, centre, low frequency, back, beside. */

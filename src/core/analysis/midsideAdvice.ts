@@ -8,7 +8,7 @@ const LEAN_DB = 1.5;
 const HOLLOW_DB = 3;
 const MONO_DB = 3;
 
-/** What a setting does to the field that its user may not want, in words. */
+/** A warning about a side effect of a setting on the stereo field. */
 export interface Advice {
   readonly kind: 'leans' | 'hollow' | 'mono';
   readonly text: string;
@@ -16,7 +16,7 @@ export interface Advice {
   readonly path: PathId | null;
 }
 
-/** What each path does to each bin, in the order of the paths. */
+/** Response of each path by bin, in the order of the paths. */
 type Responses = readonly (readonly Complex[])[];
 
 function responsesOf({ binHz, left }: CrossSpectra, figure: Figure, sampleRateHz: number): Responses {
@@ -40,7 +40,7 @@ function behind({ binHz, left, right, re, im }: CrossSpectra, [mms, sss, mss, sm
   const out = noSpectra(binHz, left.length);
   for (let bin = 1; bin < left.length; bin++) {
     const [mm, ss, ms, sm] = [mms![bin]!, sss![bin]!, mss![bin]!, sms![bin]!];
-    // Of what comes in: the powers of mid and side, and mid times the conjugate of side.
+    // Input powers of mid and side, and mid times the conjugate of side.
     const mid = (left[bin]! + right[bin]! + 2 * re[bin]!) / 4;
     const side = (left[bin]! + right[bin]! - 2 * re[bin]!) / 4;
     const both = { re: (left[bin]! - right[bin]!) / 4, im: -im[bin]! / 2 };
@@ -77,7 +77,7 @@ function middle({ left, right, re }: CrossSpectra): number {
 const heardAs = (spectra: CrossSpectra) => ({ field: fieldOf(spectra), middle: middle(spectra) });
 type Heard = ReturnType<typeof heardAs>;
 
-/** How much of each fault there is, in decibels. */
+/** Extent of each fault, in decibels. */
 function faultsOf(before: Heard, after: Heard): Record<Advice['kind'], number> {
   const [was, is] = [before.field, after.field];
   return {

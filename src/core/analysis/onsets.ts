@@ -2,7 +2,7 @@ import { FourierTransform } from '../dsp/fft';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import { hann } from '../math/windows';
 
-/** Where something begins to sound, in seconds, by time. */
+/** Onsets in seconds, in order. */
 export interface Onsets {
   readonly seconds: readonly number[];
 }
@@ -159,7 +159,7 @@ export function findOnsets(left: Float32Array, right: Float32Array, sampleRate: 
   return { seconds: peaksOf(course, hopSeconds).map((frame) => beginning(course.flux, frame) * hopSeconds) };
 }
 
-/** Where the rise to a peak has come half its way, between two frames. */
+/** Time at which the rise to a peak is half complete, in fractional frames. */
 function beginning(flux: Float64Array, peak: number): number {
   const half = flux[peak]! / 2;
   let frame = peak;

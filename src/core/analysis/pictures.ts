@@ -66,7 +66,7 @@ function through({ inserts, sampleRate, sounds }: Chain, sound: Samples): Sample
 const mono = (sound: Float32Array): Samples => ({ left: sound, right: sound });
 
 /**
- * What a chain does, drawn from what it makes of test sounds.
+ * Draws the behaviour of a chain from its response to test sounds.
  * - response: dB over Hz, of a sound on both sides, and of one that differs between them where that is another
  * - levels: output over input level in dB, of a tone of 1 kHz
  * - hysteresis: the same while the tone rises, and while it falls, with times as short as they can be
@@ -257,7 +257,7 @@ function burst(chain: Chain): Picture {
   };
 }
 
-/** What an effect makes of an impulse at each of some places of its sweep, which hardly moves meanwhile. */
+/** Impulse responses of an effect at several phases of its sweep, which hardly moves meanwhile. */
 function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
   const x = frequencies(COMB_POINTS, sampleRate);
   const transform = new FourierTransform(COMB_BINS);
@@ -281,7 +281,7 @@ function comb(insert: PlanInsert, sampleRate: number, span: number): Picture {
     const side = (name: string, sound: Float32Array) => {
       const re = new Float64Array(COMB_BINS);
       const im = new Float64Array(COMB_BINS);
-      // What is late by the latency begins at once, so that the phase turns little from bin to bin.
+      // The latency is cut off, so that the phase turns little from bin to bin.
       re.set(sound.subarray(latencyFrames));
       transform.forward(re, im);
       const at = (hz: number) => {
@@ -314,12 +314,12 @@ function withNotch(at: (hz: number) => number, hz: number, step: number): number
     else from += third;
   }
   const notch = (from + to) / 2;
-  // Of two points that see it the nearer one shows it.
+  // The nearer of two points shows it.
   const near = notch >= placeOf(1) && notch < placeOf(2 * middle - 1);
   return near ? at(notch) : looks[middle]!;
 }
 
-/** Where a kernel reads, as it tells itself, at moments of the time from its start. */
+/** Delays that a kernel reports, at times after its start. */
 function delaysOver(
   spec: EffectSpec,
   kernel: Kernel,
@@ -345,7 +345,7 @@ function delaysOver(
   });
 }
 
-/** Where the kernel of an effect reads, and what that does to the pitch. */
+/** Delays of an effect, and the change of pitch that they cause. */
 function delays(insert: PlanInsert, sampleRate: number, span: number): Picture {
   const rows = withKernel(insert, sampleRate, (kernel, memory) =>
     delaysOver(effectById(insert.effect), kernel, memory, sampleRate, span),

@@ -20,11 +20,11 @@ const LOOKS_AT_A_TIME = 200;
 /** Periods that are this unlike are not looked at; of the others so many. */
 const UNLIKELY = 0.6;
 const CANDIDATES = 10;
-/** What it costs to say that there is no pitch, to begin or to end one, and to move by an octave. */
+/** Costs in the path search: of an unvoiced frame, of a change between voiced and unvoiced, and of an octave. */
 const UNVOICED_COST = 0.32;
 const CHANGE_COST = 0.16;
 const OCTAVE_COST = 1.4;
-/** What a period costs for each octave that it is longer than the shortest looked for: of two as good the shorter counts. */
+/** Cost of a period per octave above the shortest one searched: of two equally good ones the shorter wins. */
 const LENGTH_COST = 0.06;
 
 interface State {

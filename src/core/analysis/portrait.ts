@@ -9,12 +9,12 @@ const MOST_REGIONS = 4;
 /** A region reaches to where it has fallen by this much. */
 const EDGE_DB = 4;
 
-/** Where in the spectrum a sound lives. */
+/** A frequency region in which a sound is prominent. */
 export interface Region {
   readonly centreHz: number;
   readonly fromHz: number;
   readonly toHz: number;
-  /** How far it stands out from what lies on either side of it. */
+  /** Level above its neighbourhood on either side, in dB. */
   readonly prominenceDb: number;
 }
 
@@ -52,7 +52,7 @@ function regionsOf(hz: readonly number[], levels: readonly number[]): Region[] {
   const regions = levels.flatMap((level, n): Region[] => {
     if (level < loudest - LEAST_DB || level < (levels[n - 1] ?? -Infinity) || level <= (levels[n + 1] ?? -Infinity))
       return [];
-    /** How deep the course falls on one side before it rises above this place again. */
+    /** Depth of the dip on one side before the curve rises above this level again. */
     const fall = (step: 1 | -1) => {
       let lowest = level;
       for (let at = n + step; at >= 0 && at < levels.length && levels[at]! <= level; at += step)

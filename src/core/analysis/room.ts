@@ -8,8 +8,8 @@ const LONGEST_SECONDS = 16;
 const SHORTEST_SECONDS = 0.4;
 
 /**
- * What the engine's own answer of a chain to a click says of the room it makes.
- * @param inserts whose wet sound is to be measured alone: a mix of 100 %
+ * Acoustic measures of a chain, from its impulse response in the engine.
+ * @param inserts measured wet only, at a mix of 100 %
  * @param sounds those that its effects work with, by id
  */
 export function* measureChain(

@@ -12,11 +12,11 @@ import { KinetikonError } from '../errors';
 /** One octave of a match; seconds in which it falls by 60 dB. */
 export interface MatchedOctave {
   readonly centreHz: number;
-  /** Of the impulse; null where that cannot be seen. */
+  /** Decay of the impulse in seconds; null if it cannot be measured. */
   readonly wanted: number | null;
-  /** Of the reverb. */
+  /** Decay of the reverb in seconds. */
   readonly got: number | null;
-  /** Whether the reverb is within a tenth of it. */
+  /** True if the reverb is within 10 % of it. */
   readonly matches: boolean;
 }
 
@@ -26,14 +26,14 @@ export interface RoomMatch {
   readonly octaves: readonly MatchedOctave[];
   readonly wanted: RoomMeasures;
   readonly got: RoomMeasures;
-  /** Where it cannot match, and why, a sentence each. */
+  /** Octaves that it cannot match, and why, a sentence each. */
   readonly notes: readonly string[];
 }
 
 const WITHIN = 0.1;
 const ROUNDS = 4;
 const C80_SECONDS = 0.08;
-/** What of an impulse is its direct sound, which is no part of the room. */
+/** Length of the direct sound of an impulse, which is not part of the room. */
 const DIRECT_SECONDS = 0.0025;
 const LEAST_DECAY = 0.1;
 const MOST_DECAY = 60;

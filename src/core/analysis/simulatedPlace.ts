@@ -9,7 +9,7 @@ export interface SimulatedPlace {
   readonly paths: readonly Float32Array[];
   /** RMS level of the noise in the recording. */
   readonly noiseDb: number;
-  /** How much faster the recorder's clock runs, in millionths. */
+  /** Excess of the recorder's clock rate, in ppm. */
   readonly clockPpm: number;
   /** Second and third harmonic of the loudspeaker at full level, as parts of the sound. */
   readonly distortion: number;
@@ -22,7 +22,7 @@ const AFTER_SECONDS = 0.6;
 /** The simulated rate stands this many times above the recorder's, so that clocks can differ by millionths. */
 const FINE = 1_000_000;
 
-/** What a recorder brings home from a place in which a sound was played. */
+/** Simulated recording of a sound played in a place. */
 export function recordIn(place: SimulatedPlace, played: Float32Array, sampleRate: number): Float32Array[] {
   const { paths, distortion } = place;
   const random = new SeededRandom(place.seed);

@@ -9,7 +9,7 @@ const HIGHEST_HZ = 20000;
 const UNHEARD_DB = 40;
 /** Sides are compared in level by bands of a third of an octave, of at least so many bins. */
 const FEWEST_BINS = 4;
-/** What is lost where all of it is. */
+/** Loss reported where everything cancels, in dB. */
 const ALL_DB = 60;
 
 /** Powers of both sides and what they have in common, by bins of a transform, summed over a sound. */
@@ -104,7 +104,7 @@ function addInStep(
   for (let bin = from; bin < to; bin++) inStep[bin]! += share * (left[bin]! + right[bin]!);
 }
 
-/** How wide a band of a sound is, and what becomes of it in mono. */
+/** Width of a band and its loss in mono. */
 export interface FieldBand {
   readonly fromHz: number;
   readonly toHz: number;
@@ -127,13 +127,13 @@ export interface StereoField {
   readonly correlation: number | null;
   readonly monoLossDb: number | null;
   readonly panningDb: number | null;
-  /** How much louder left is than right, in dB; null in silence. */
+  /** Level of left over right, in dB; null in silence. */
   readonly tiltDb: number | null;
   /** The third of an octave that loses most in mono of those that are heard; null where none loses. */
   readonly worst: FieldBand | null;
 }
 
-/** What lies between two frequencies. */
+/** Measures of the band between two frequencies. */
 function bandOf(spectra: CrossSpectra, fromHz: number, toHz: number, whole: number): FieldBand {
   let [left, right, common, inStep] = [0, 0, 0, 0];
   const last = Math.min(spectra.left.length, Math.ceil(toHz / spectra.binHz));

@@ -4,7 +4,7 @@ import { KinetikonError } from '../errors';
 import { topOf } from '../math/parabola';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 
-/** How a place is measured: what is played there. */
+/** Settings of the measurement signal. */
 export interface SweepSettings {
   /** Length of the sweep, 1 to 30. */
   readonly seconds: number;
@@ -12,17 +12,17 @@ export interface SweepSettings {
   readonly toHz: number;
   /** Peak in dB of full scale. */
   readonly levelDb: number;
-  /** How long the place is given to ring out, 0.5 to 20. */
+  /** Silence for the decay of the place, in seconds, 0.5 to 20. */
   readonly decaySeconds: number;
 }
 
 export const SWEEP: SweepSettings = { seconds: 8, fromHz: 30, toHz: 20000, levelDb: -6, decaySeconds: 4 };
 
-/** What a recording of a sweep says. */
+/** Result of the analysis of a recorded sweep. */
 export interface Recovered {
   /** The impulse of each side, the first arrival a little after its beginning, its noise faded out. */
   readonly paths: readonly Float32Array[];
-  /** How much faster the recorder's clock runs than the player's, in millionths. */
+  /** Excess of the recorder's clock rate over the player's, in ppm. */
   readonly clockPpm: number;
   /** Level of the noise that was left in the impulse, under its peak. */
   readonly noiseDb: number;
@@ -64,7 +64,7 @@ function sweepOf(seconds: number, fromHz: number, toHz: number, sampleRate: numb
 
 const topHz = ({ toHz }: SweepSettings, sampleRate: number) => Math.min(toHz, 0.46 * sampleRate);
 
-/** Where the parts of the signal lie, in frames. */
+/** Positions of the parts of the signal, in frames. */
 function layout({ seconds, decaySeconds }: SweepSettings, sampleRate: number) {
   const frames = (time: number) => Math.round(time * sampleRate);
   const first = frames(0.25);
@@ -105,7 +105,7 @@ function soundOf(re: Float64Array, im: Float64Array, transform: FourierTransform
   return re;
 }
 
-/** Where a sound is found in another: its two strongest places at least `apart` from one another, between frames. */
+/** The two strongest matches of a pilot in a recording, at least `apart` frames from one another, in fractional frames. */
 function findPilots(recording: Float32Array, pilot: Float32Array, apart: number): [number, number] {
   const size = powerOfTwoFrom(recording.length + pilot.length);
   const transform = new FourierTransform(size);
@@ -139,7 +139,7 @@ function findPilots(recording: Float32Array, pilot: Float32Array, apart: number)
   return [Math.min(one, other), Math.max(one, other)].map((n) => n + between(match, n)) as [number, number];
 }
 
-/** How far a peak lies beside its frame, by the parabola through its neighbours. */
+/** Offset of a peak from its frame, by the parabola through its neighbours. */
 function between(values: Float64Array, n: number): number {
   return topOf(Math.abs(values[n - 1]!), Math.abs(values[n]!), Math.abs(values[n + 1]!));
 }

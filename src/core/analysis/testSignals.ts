@@ -8,7 +8,7 @@ const EDGE_SECONDS = 0.005;
 export interface TestSignal {
   readonly id: string;
   readonly name: string;
-  /** What it is good for. */
+  /** Use of the signal. */
   readonly use: string;
   readonly seconds: number;
 }

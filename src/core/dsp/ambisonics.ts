@@ -4,9 +4,9 @@ export const HIGHEST_ORDER = 3;
 export type FieldOrder = 1 | 3;
 
 /**
- * What a sound from a direction has in each channel of a sound field, to the third order: real spherical harmonics in
- * the order of ACN with the norm SN3D (Nachbar et al., "AmbiX: a suggested Ambisonics format", 2011).
- * @param out as many figures as there are channels: 4, 9 or 16
+ * Gains of a plane wave in the channels of a sound field, to the third order: real spherical harmonics in ACN order with
+ * SN3D normalisation (Nachbar et al., "AmbiX: a suggested Ambisonics format", 2011).
+ * @param out one gain a channel: 4, 9 or 16 of them
  * @param x,y,z unit vector to the source, x ahead, y to the left, z up
  */
 export function encodeDirection(out: Float64Array, x: number, y: number, z: number): void {

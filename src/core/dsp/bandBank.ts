@@ -15,10 +15,10 @@ const RATES = 5 * LANES;
 export const SPACINGS = ['logarithmic', 'bark', 'linear'] as const;
 export type Spacing = (typeof SPACINGS)[number];
 
-/** Where a band's figures begin among those of four bands each, so many of which belong to four. */
+/** Index of a band's first value; bands are stored by fours, interleaved, `figures` values to four bands. */
 const placeOf = (band: number, figures: number) => (band >> 2) * figures + (band & 3);
 
-/** How a bank divides the spectrum. */
+/** Division of the spectrum into bands. */
 export interface BandLayout {
   readonly bands: number;
   /** 2, 4, 6 or 8. */
@@ -26,7 +26,7 @@ export interface BandLayout {
   readonly spacing: Spacing;
   readonly lowHz: number;
   readonly highHz: number;
-  /** Of each band, against what would just touch its neighbours. */
+  /** Bandwidth of each band; 1 just touches its neighbours. */
   readonly bandwidth: number;
 }
 
@@ -47,7 +47,7 @@ export function bandEdges({ bands, spacing, lowHz, highHz }: BandLayout): number
   return Array.from({ length: bands + 1 }, (_, n) => from(low + ((high - low) * n) / bands));
 }
 
-/** Where a frequency lies among the bands of a division, 0 in the middle of the lowest. */
+/** Fractional band index of a frequency, 0 at the centre of the lowest band. */
 export function bandPlace({ bands, spacing, lowHz, highHz }: BandLayout, hz: number): number {
   const { to } = SCALES[spacing];
   return ((to(hz) - to(lowHz)) / (to(highHz) - to(lowHz))) * bands - 0.5;
@@ -66,13 +66,13 @@ export function bandCentres(layout: BandLayout): number[] {
  */
 export class BandBank {
   bands = 0;
-  /** Of the sums of what is weighed. */
+  /** Gain of the weighted sums. */
   gain = 1;
-  /** Whether it sums up how strong the bands are that are weighed. */
+  /** True to accumulate the powers of the weighted bands. */
   measures = true;
   private readonly wasmKernels = wasm().kernels;
   private readonly coefficients: Floats;
-  /** Of the sound that is followed, and of those that are weighed. */
+  /** Filter states of the followed sound and of the weighted ones. */
   private readonly followed: Floats;
   private readonly weighed: readonly [Floats, Floats];
   private readonly rates: Floats;
@@ -80,7 +80,7 @@ export class BandBank {
   private readonly levels: Floats;
   private readonly shifted: Floats;
   private readonly sums: readonly [Floats, Floats];
-  /** What comes in, rounded. */
+  /** Input in single precision. */
   private readonly inputs: readonly [Floats, Floats];
   /** By four bands: how strong they are before and after they are weighed, summed over both sides. */
   private readonly powers: Floats;
@@ -138,7 +138,7 @@ export class BandBank {
     for (const state of [this.followed, ...this.weighed, this.powers, this.followedPowers]) state.fill(0);
   }
 
-  /** How fast the level of a band rises and falls, as the part of the way that it goes in a frame; 0 holds it. */
+  /** Sets the attack and release of a band's level, as one-pole coefficients per frame; 0 holds it. */
   setRates(band: number, rise: number, fall: number): void {
     const at = placeOf(band, RATES);
     this.rates[at] = this.gains[band]!;
@@ -173,7 +173,7 @@ export class BandBank {
     this.followed[placeOf(band, LANES + this.sections * COEFFICIENTS)] = level;
   }
 
-  /** How strong a band of what is weighed has been since `clearPowers`, before and after, as sums of squares of both sides. */
+  /** Sum of squares of a weighted band since `clearPowers`, both sides, before and after weighting. */
   powerBefore(band: number): number {
     return this.powers[placeOf(band, 2 * LANES)]!;
   }

@@ -12,7 +12,7 @@ export interface Section {
 
 export interface BandPass {
   readonly sections: readonly Section[];
-  /** What makes it 0 dB in its middle. */
+  /** Gain that makes it 0 dB at its centre. */
   readonly gain: number;
 }
 
@@ -72,7 +72,7 @@ function magnitudeAt(sections: readonly Section[], z: Complex): number {
   return magnitude;
 }
 
-/** How strong a frequency is behind a band-pass. */
+/** Magnitude response of a band-pass at a frequency. */
 export function bandPassAt({ sections, gain }: BandPass, hz: number, sampleRate: number): number {
   const turn = (2 * Math.PI * hz) / sampleRate;
   return gain * magnitudeAt(sections, { re: cos(turn), im: sin(turn) });

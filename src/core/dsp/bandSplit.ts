@@ -9,7 +9,7 @@ import { sharedBySize } from './sharedTables';
 const EDGE_BINS = 2;
 
 /**
- * How much of a frequency belongs to the band: 1 inside, 0 outside, over raised-cosine edges of a few bins.
+ * Share of a frequency that belongs to the band: 1 inside, 0 outside, with raised-cosine edges of a few bins.
  * @param window length of the transform
  */
 export function bandShare(hz: number, lowHz: number, highHz: number, sampleRate: number, window: number): number {
@@ -44,7 +44,7 @@ const shapesOf = sharedBySize((window, memory): Shapes => {
  * Late by `window` frames; a longer window cuts sharper and smears more.
  */
 export class BandSplit {
-  /** What the last block was taken apart into. */
+  /** The two parts of the last block. */
   readonly band: Sides;
   readonly rest: Sides;
   private readonly wasmKernels = wasm().kernels;

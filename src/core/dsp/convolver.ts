@@ -8,7 +8,7 @@ import { stepsOf } from './spectra';
 const FADE_SECONDS = 0.04;
 /** Floats that are taken over from what has been prepared in one tick. */
 const TAKEN_A_TICK = 24576;
-/** What a bin costs in a step of a transform, in telling spectra apart and together, and in a product. */
+/** Relative cost per bin of an FFT stage, of (un)packing two real spectra, and of a multiply-add. */
 const STEP_COST = 1.2;
 const PART_COST = 1;
 const PRODUCT_COST = 0.4;
@@ -38,7 +38,7 @@ export class Convolver {
   private readonly others: readonly [Floats, Floats];
   private readonly fadeFrames: number;
   private impulse: Impulse | null = null;
-  /** What is to follow it: taken over, then at work beside it, then crossfaded to; and what comes after that. */
+  /** The next impulse: loaded, then running alongside, then crossfaded to; and the one after it. */
   private next: Impulse | null = null;
   private after: Impulse | null = null;
   private phase: 'taking' | 'taken' | 'working' | 'fading' = 'taking';
@@ -59,7 +59,7 @@ export class Convolver {
     this.fadeFrames = Math.round(FADE_SECONDS * sampleRate);
   }
 
-  /** Whether there is an impulse to be heard. */
+  /** True if it has an impulse. */
   get ready(): boolean {
     return this.impulse !== null;
   }
@@ -80,7 +80,7 @@ export class Convolver {
       this.plan();
       return;
     }
-    // What is at work already is faded to; what comes then is the newest there is.
+    // An impulse that runs already is faded to first; the newest follows it.
     if (this.next && (this.phase === 'working' || this.phase === 'fading')) {
       this.after?.memory.free();
       this.after = impulse;
@@ -156,7 +156,7 @@ export class Convolver {
     this.faded += count;
   }
 
-  /** What is heard of an impulse in these frames. */
+  /** Renders an impulse's output for these frames. */
   private sound(impulse: Impulse | null, out: readonly [Floats, Floats], count: number): void {
     const [left, right] = out;
     if (!impulse) {
@@ -223,7 +223,7 @@ export class Convolver {
     }
   }
 
-  /** What there is to do in the time of each kind of parts. */
+  /** Plans the work of each partition size over its period. */
   private plan(): void {
     this.courses.forEach((course, kind) => {
       const { size } = this.inputs[kind]!.pair;

@@ -5,7 +5,7 @@ import { LONGEST_BLOCK } from './longestBlock';
 
 const FADE_SECONDS = 0.03;
 
-/** Where a read is on its way from one delay of whole frames to another: over 30 ms, one after the other. */
+/** Crossfade of a read from one whole-frame delay to another, over 30 ms; further changes wait for its end. */
 export class CrossfadedRead {
   private readonly other: Doubles;
   private readonly fadeFrames: number;

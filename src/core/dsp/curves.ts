@@ -1,7 +1,7 @@
 import { HALF_PI } from '../math/circle';
 import { sin } from '../math/elementary';
 
-/** What a curve does between two levels: c + square c^2 + cube c^3 of the sound clamped to them. */
+/** One side of a curve: c + square c^2 + cube c^3, with c clamped between two levels. */
 export interface Side {
   readonly low: number;
   readonly high: number;

@@ -12,7 +12,7 @@ export class CutShare {
     this.amount.moveTo(hz === null ? 0 : 1, frames);
   }
 
-  /** How much there is of it, 0 to 1. */
+  /** Share of the filtered signal, 0 to 1. */
   get share(): number {
     return this.amount.value;
   }

@@ -5,7 +5,7 @@ import { octavesAt, splitOctaves } from './octaves';
 const POWER_DB = 4.342944819032518;
 /** Sound has arrived where it comes within this much of its peak (ISO 3382-1). */
 const ARRIVAL_DB = -20;
-/** What a decay is fitted over ends this far above the noise. */
+/** A decay is fitted down to this far above the noise. */
 const OVER_NOISE_DB = 8;
 /** Peak under which an impulse response counts as silent: -200 dBFS. */
 const SILENCE = 1e-10;
@@ -71,11 +71,11 @@ interface Ending {
   readonly end: number;
   /** The noise's energy a frame. */
   readonly floor: number;
-  /** How far the loudest stands above the noise, or above what is there where the sound ends. */
+  /** Peak over the noise, or over the level at the end of the sound, in dB. */
   readonly rangeDb: number;
 }
 
-/** Where a decay ends in noise (after Lundeby et al., Acustica 81, 1995). */
+/** Intersection of a decay with its noise floor (after Lundeby et al., Acustica 81, 1995). */
 function endingOf(energy: Float64Array, from: number): Ending {
   const length = energy.length - from;
   const pieces = 200;
@@ -90,7 +90,7 @@ function endingOf(energy: Float64Array, from: number): Ending {
     means.slice(first, last).reduce((sum, one) => sum + one, 0) / (last - first);
   const last = mean(pieces - 20, pieces);
   const rangeDb = POWER_DB * log(Math.max(...means) / Math.max(last, 1e-30));
-  // What still falls at its end has no noise to be seen.
+  // A sound that still decays at its end shows no noise.
   if (mean(pieces - 40, pieces - 20) > 1.5 * last) return { end: energy.length, floor: 0, rangeDb };
   const floor = last;
   const over = floor * dbToGain(2 * OVER_NOISE_DB);
@@ -169,10 +169,10 @@ export function octaveDecays(channels: Channels, centresHz: readonly number[], s
 }
 
 /**
- * When echoes lie as close as in noise: the share of samples outside of one standard deviation over 20 ms, 1 for normal
- * noise (Abel and Huang, "A simple, robust measure of reverberation echo density", 2006).
+ * Time from which echoes are as dense as in noise: the share of samples outside one standard deviation over 20 ms, 1 for
+ * normal noise (Abel and Huang, "A simple, robust measure of reverberation echo density", 2006).
  * @param threshold of that measure
- * @returns seconds from `from` on; null when it never gets there
+ * @returns seconds after `from`; null if it is never reached
  */
 export function denseAfter(sound: ArrayLike<number>, sampleRate: number, from: number, threshold = 0.9): number | null {
   const half = Math.round((ECHO_WINDOW_SECONDS * sampleRate) / 2);
@@ -215,7 +215,7 @@ export function clarityOf(channels: Channels, seconds: number, sampleRate: numbe
 }
 
 /**
- * What an acoustics report says of a room, from its impulse response.
+ * Acoustic measures of a room from its impulse response.
  * @param channels one or more of the same length, up to what can be heard of them
  */
 export function measureRoom(channels: Channels, sampleRate: number): RoomMeasures {

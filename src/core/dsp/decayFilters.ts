@@ -1,6 +1,6 @@
 import { cos, exp, log, sin } from '../math/elementary';
 
-/** Where a decay is told, in Hz: below 75 Hz, in octaves, and above 11 kHz. */
+/** Frequencies at which a decay is specified, in Hz: below 75 Hz, by octaves, and above 11 kHz. */
 export const DECAY_HZ = [40, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
 export const DECAY_BANDS = DECAY_HZ.length;
 /** Numbers that make a second-order section: b0, b1, b2, a1, a2. */
@@ -29,7 +29,7 @@ const CLOSER = 16;
 /** A line loses at least this part of its highest gain in a pass: so exactly are the levels between places known. */
 const LEAST_LOSS = 2e-3;
 
-/** What is known of a section before its gain is. */
+/** A filter section without its gain. */
 interface Prototype {
   readonly kind: 'low' | 'bell' | 'high';
   readonly cosine: number;
@@ -47,7 +47,7 @@ export class DecayFilters {
   private readonly prototypes: readonly Prototype[];
   /** Bands at this rate: those below the highest frequency, and one at it for all above. */
   private readonly count: number;
-  /** Of each place: sin^2 of half its angle. */
+  /** sin^2 of half the angular frequency, by frequency of `DECAY_HZ`. */
   private readonly places: Float64Array;
   private readonly checks: Float64Array;
   /** Gains of the bands for a decibel wanted at each place. */
@@ -83,7 +83,7 @@ export class DecayFilters {
     this.inverse = inverseOf(columns);
   }
 
-  /** What a line that is this much longer or shorter loses in a pass, by place: `losses` in dB a frame, 0 and down. */
+  /** Loss of a line of `frames` frames in one pass at a band, in dB relative to `LEVEL_BAND`; `losses` in dB a frame, 0 or less. */
   private wanted(losses: Float64Array, frames: number, band: number): number {
     return frames * (losses[band]! - losses[LEVEL_BAND]!);
   }

@@ -7,7 +7,7 @@ import { powerOfTwoFrom } from '../math/powerOfTwo';
 export class DelayLine {
   readonly buffer: Float32Array;
   readonly mask: number;
-  /** Where the next sample goes. */
+  /** Index of the next sample. */
   writeIndex = 0;
 
   /** @param maximumFrames longest delay that will be read, 1 or more. */

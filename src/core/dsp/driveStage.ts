@@ -9,7 +9,7 @@ import { halfBandTaps } from './halfBandTaps';
 const REFERENCE = 0.25;
 /** Gain into a curve, less 1, from which on all of the sound goes through it: 3 dB. */
 const ALL_DRIVEN = 0.4125;
-/** What an uneven curve leaves at 0 Hz is taken away below this. */
+/** Corner of the high-pass that removes the offset of an asymmetric curve. */
 const OFFSET_HZ = 4;
 /** Time in which the removal of offsets falls by 90 dB: ln(10^4.5) time constants. */
 const OFFSET_SECONDS = 10.36 / (2 * Math.PI * OFFSET_HZ);
@@ -37,7 +37,7 @@ export function timesFor(first: CurveName | null, gain: number, second: CurveNam
   return first !== 'hard' && gain <= GENTLE && (first === null || second === null) ? 4 : 8;
 }
 
-/** How much of the sound goes through the curve, so that a drive of nothing is the sound itself. */
+/** Share of the signal that passes the curve; a drive of 0 dB leaves the signal unchanged. */
 export function driveAmount(gain: number): number {
   const amount = (gain - 1) / ALL_DRIVEN;
   return amount < 0 ? 0 : amount > 1 ? 1 : amount;
@@ -63,8 +63,8 @@ const STAGE_TAPS = STAGES.flatMap((pairs, n) => [...halfBandTaps(pairs, STOPBAND
 /** Lengths are rounded up to four floats, as the WebAssembly kernels copy them. */
 const fours = (floats: number) => 4 * Math.ceil(floats / 4);
 /**
- * What a drive holds, in floats: two doubles of the removal of offsets, two samples of each curve, what is held back, the
- * clean sound, and the stages on the way up and down.
+ * State of a drive, in floats: two doubles of the offset filter, two samples of each curve, the delayed samples, the clean
+ * signal, and the stages of up- and downsampling.
  */
 const HOLDS =
   4 + 2 * MOST_CURVES + fours(HELD_BACK[4]) + fours(DRIVE_LATENCY) + 6 * STAGES.reduce((sum, pairs) => sum + pairs, 0);

@@ -42,9 +42,9 @@ export class FeedbackNetwork {
   readonly lengths: Float64Array;
   /** Loss by band that is to be, in dB a frame, 0 and down; `retune` tells that it has changed. */
   readonly losses = new Float64Array(DECAY_BANDS);
-  /** Whether lengths are reached by gliding along with them rather than by crossfades. */
+  /** True if a change of lengths glides, false if it crossfades. */
   glides = false;
-  /** How far pairs are turned, in radians, and lines made longer and shorter, in frames; both swing so often a second. */
+  /** Modulation depths: rotation of pairs in radians, length of lines in frames; both at the same rate in Hz. */
   turnDepth = 0;
   swayDepth = 0;
   swingHz = 1;
@@ -56,7 +56,7 @@ export class FeedbackNetwork {
   private readonly rings: Floats;
   private readonly blocks: Doubles;
   private readonly scratch: Doubles;
-  /** Of each line: delay and step, and those that are crossfaded to. */
+  /** Per line: delay and step, and those that are crossfaded to. */
   private readonly delays: Doubles;
   private readonly table: Doubles;
   private readonly order: Integers;
@@ -65,12 +65,12 @@ export class FeedbackNetwork {
   private readonly exits: Doubles;
   private readonly filters: DecayFilters;
   private readonly pitch: PitchTaps;
-  /** Of each line: gain and sections it is on its way to. */
+  /** Per line: target gain and filter sections. */
   private readonly aims: Float64Array;
   private readonly section = new Float64Array(SECTION * DECAY_BANDS);
   /** Ticks for which a band has been without effect. */
   private readonly idle = new Int32Array(DECAY_BANDS);
-  /** Where they are at the end of this tick: one for each line, then one for each pair. */
+  /** Oscillators at the end of this tick: one a line, then one a pair. */
   private readonly swings: Swings;
   /** Lengths without sway, now and at the end of the crossfade. */
   private readonly bases: Float64Array;
@@ -364,7 +364,7 @@ export class FeedbackNetwork {
     const c = cos(angle);
     const s = sin(angle);
     if (frames > 0) {
-      // Where the last tick has led, and from there on a chord: its mean square is held at 1.
+      // From the end of the last tick along a chord, whose mean square is held at 1.
       const c0 = turns[at]! + turns[at + 2]! * frames;
       const s0 = turns[at + 5]! + turns[at + 7]! * frames;
       const length = Math.sqrt(c0 * c0 + s0 * s0);
@@ -429,7 +429,7 @@ export class FeedbackNetwork {
     }
   }
 
-  /** Whether a band changes anything in any line, now or on its way. */
+  /** True if a band's filter changes any line, now or on its ramp. */
   private works(band: number): boolean {
     const { table, pairs } = this;
     for (let pair = 0; pair < pairs; pair++) {
@@ -443,7 +443,7 @@ export class FeedbackNetwork {
   }
 }
 
-/** Where number `n` of a line's sections stands in its pair's table. */
+/** Offset of section `n` of a line in its pair's table. */
 function placeOf(head: number, n: number): number {
   return head + PAIR_HEAD + Math.floor(n / SECTION) * BAND_LENGTH + 2 * (n % SECTION);
 }

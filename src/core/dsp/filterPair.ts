@@ -3,7 +3,7 @@ import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import type { FilterType } from './stateVariableFilter';
 
-/** Of the state, behind the two integrators: by pairs a1, a2, a3, and what is heard of input, band and low. */
+/** Floats of the two integrators; behind them, by pairs: a1, a2, a3, and the gains of input, band and low. */
 const INTEGRATORS = 4;
 const COEFFICIENTS = 12;
 
@@ -12,7 +12,7 @@ export class FilterPair {
   private readonly wasmKernels = wasm().kernels;
   private readonly state: Doubles;
   private readonly coefficients: Doubles;
-  /** What they move by each frame; null for one that is set at once. */
+  /** Steps of the coefficients per frame; null for a filter without ramps. */
   private readonly steps: Doubles | null;
   private gliding = false;
   /** The cutoff last asked for, and what the bilinear transform makes of it. */

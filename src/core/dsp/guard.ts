@@ -12,20 +12,20 @@ function guard(x: number, knee: number, limit: number): number {
   return x < 0 ? -bent : bent;
 }
 
-/** What goes round in a feedback loop: linear to full scale, kept under 1.5, so that no loop runs away. */
+/** Limits a signal in a feedback loop: linear to full scale, below 1.5, so that no loop runs away. */
 export function guardLoop(x: number): number {
   return guard(x, 1, 1.5);
 }
 
 /**
- * What is heard of a loop: linear to what the loop can hold, kept under 1.7, so that at any equal-power mix with a dry
- * sound at full scale it stays under +6 dBFS: sqrt(1 + 1.7^2) is 1.973.
+ * Limits the output of a loop: linear to the loop's limit, below 1.7, so that any equal-power mix with a full-scale dry
+ * signal stays under +6 dBFS: sqrt(1 + 1.7^2) is 1.973.
  */
 export function guardHeard(x: number): number {
   return guard(x, 1.5, 1.7);
 }
 
-/** What leaves an effect that puts several parts together: linear to what one part can hold, kept under 1.98. */
+/** Limits the output of an effect that sums several parts: linear to the limit of one part, below 1.98. */
 export function guardOutput(x: number): number {
   return guard(x, 1.7, 1.98);
 }

@@ -27,7 +27,7 @@ export class InputSpectra {
   readonly ticks: number;
   readonly re: Floats;
   readonly im: Floats;
-  /** Of each block in the past both sides. */
+  /** Past spectra, both sides, by block. */
   private slots: Floats;
   private held: Arena;
   private count = 1;
@@ -112,7 +112,7 @@ export class Parts {
   private readonly sums: readonly [Floats, Floats];
   private readonly re: Floats;
   private readonly im: Floats;
-  /** What sounds now of both sides, and what comes after it. */
+  /** Current and next output blocks, both sides. */
   private outs: [readonly [Floats, Floats], readonly [Floats, Floats]];
 
   constructor(
@@ -157,7 +157,7 @@ export class Parts {
     this.input.pair.inverseStep(this.re, this.im, step);
   }
 
-  /** What has been worked out comes next. */
+  /** Makes the computed block the next output. */
   finish(): void {
     const { block } = this.input;
     const [left, right] = this.outs[1];
@@ -186,7 +186,7 @@ export class Impulse {
   readonly parts: readonly Parts[];
   private readonly heads: readonly Floats[];
   private readonly paths: Paths;
-  /** Where each piece comes from and goes to; what of them has been taken over. */
+  /** Pieces to copy into WebAssembly memory, and how many are done. */
   private readonly pieces: readonly { readonly from: Float32Array; readonly to: Floats }[];
   private piece = 0;
   private taken = 0;
@@ -229,7 +229,7 @@ export class Impulse {
     return this.piece === this.pieces.length;
   }
 
-  /** What the head gives of the past and these frames, put into both sides. */
+  /** Convolves the head with the past and these frames, into both sides. */
   direct(inLeft: number, inRight: number, left: Floats, right: Floats, frames: number): void {
     const { kernels } = wasm();
     left.fill(0, 0, frames + 15);

@@ -24,7 +24,7 @@ export const partsOf = (frames: number): number[] =>
  */
 export type Paths = 1 | 2 | 4;
 
-/** What of an impulse is worked out ahead: `[paths, frames]`, then of each path its head and its parts of each kind. */
+/** A prepared impulse: `[paths, frames]`, then for each path its head and its partitions of each size. */
 export type ImpulseSpectra = readonly Float32Array[];
 
 const PER_PATH = 1 + PART_KINDS.length;

@@ -4,7 +4,7 @@ export const SINC_TAPS = 16;
 export const SINC_PHASES = 4096;
 /** Part of the band, up to half the rate, that is read right: 16 kHz at 44.1 kHz lie at 0.73. */
 const BAND = 0.74;
-/** Of that, the lowest part, where errors count more, and by how much. */
+/** Lowest part of the band, in which errors weigh more, and the weight. */
 const LOW_BAND = 0.1;
 const LOW_WEIGHT = 100;
 

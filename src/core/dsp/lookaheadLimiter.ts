@@ -103,7 +103,7 @@ export class LookaheadLimiter {
     this.reductionDb = 0;
   }
 
-  /** Whether it takes nothing away, nor is on its way back from having done so. */
+  /** True if it applies no gain reduction and is not recovering from one. */
   get idle(): boolean {
     return this.reductionDb > -1e-6 && this.state[At.releasing] === 0;
   }

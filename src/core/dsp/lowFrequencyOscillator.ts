@@ -65,7 +65,7 @@ export class LowFrequencyOscillator {
     return this.rateHz / this.sampleRate;
   }
 
-  /** How far it is through its cycle, 0 to 1. */
+  /** Phase, 0 to 1. */
   get place(): number {
     return this.cycles - Math.floor(this.cycles);
   }

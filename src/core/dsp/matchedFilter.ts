@@ -33,7 +33,7 @@ function power({ frequencyHz, q, n2, n1, n0 }: Prototype, atHz: number): number 
   return (top * top + n1 * n1 * square) / (bottom * bottom + square / (q * q));
 }
 
-/** How much the squared magnitudes at 0 Hz, at half the rate and the product term count at a frequency. */
+/** Weights of the squared magnitudes at 0 Hz and at Nyquist, and of the product term, at a frequency. */
 function weights(hz: number, rate: number): { p0: number; p1: number; p2: number } {
   const half = sin((Math.PI * hz) / rate);
   const p1 = half * half;
@@ -43,7 +43,7 @@ function weights(hz: number, rate: number): { p0: number; p1: number; p2: number
 
 /** Coefficients of a section: three of the integrators, then the weights of input, band and low. */
 const COEFFICIENTS = 6;
-/** Where they begin in the state, behind the two integrators; everything is there twice, left and right. */
+/** Index of the coefficients in the state, behind the two integrators; everything is there for left and right. */
 const FIRST = 4;
 
 /**
@@ -57,7 +57,7 @@ const FIRST = 4;
 export class MatchedFilter {
   private readonly wasmKernels = wasm().kernels;
   private readonly state: Doubles;
-  /** What the coefficients gain with each frame on their way to those of the last configuration. */
+  /** Steps of the coefficients per frame. */
   private readonly steps: Doubles;
   private readonly goal = new Float64Array(COEFFICIENTS);
   private gliding = 0;
@@ -76,12 +76,12 @@ export class MatchedFilter {
     this.state.fill(0, 0, FIRST);
   }
 
-  /** Whether its coefficients stand still. */
+  /** True if its coefficients are not moving. */
   get still(): boolean {
     return this.gliding === 0;
   }
 
-  /** Where its state is, for kernels over several sections. */
+  /** Address of its state, for kernels over several sections. */
   get place(): number {
     return this.state.byteOffset;
   }

@@ -4,8 +4,8 @@ import type { Arena, Doubles } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 
 /**
- * Where a bucket-brigade line ends: it is clocked once per cell and half-cycle of the delay and keeps a third of its
- * clock rate (Raffel and Smith, "Practical modeling of bucket-brigade device circuits", 2010).
+ * Upper band limit of a bucket-brigade line in Hz: it is clocked once per cell and half-cycle of the delay and passes a
+ * third of its clock rate (Raffel and Smith, "Practical modeling of bucket-brigade device circuits", 2010).
  */
 export function bucketTopHz(cells: number, delaySeconds: number): number {
   return cells / (2 * delaySeconds) / 3;
@@ -16,7 +16,7 @@ export class Narrowing {
   private readonly wasmKernels = wasm().kernels;
   /** By pairs, left and right: memory of the high end, of the low end, and the factors of both. */
   private readonly state: Doubles;
-  /** What the channels are tuned to. */
+  /** Tuning of both channels. */
   private readonly tuned = new Float64Array(4);
 
   constructor(

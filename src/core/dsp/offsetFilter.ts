@@ -33,7 +33,7 @@ export class OffsetFilter {
       block[i] = output;
     }
     this.input = input;
-    // What is left of a sound long ago is too small for the machine to be quick with it.
+    // Flushes denormals.
     this.output = Math.abs(output) < 1e-20 ? 0 : output;
   }
 }

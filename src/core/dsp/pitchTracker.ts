@@ -14,7 +14,7 @@ const UNVOICED = 0.38;
 /** A period within this part of the last one is kept while it is no more unlike than the best by this. */
 const NEAR = 0.12;
 const LOYALTY = 0.12;
-/** What lies above does not help to tell periods apart. */
+/** Low-pass ahead of the search: higher frequencies do not help to find periods. */
 export const DULL_HZ = 2500;
 /** RMS under which there is silence: -66 dBFS. */
 export const QUIET = 5e-4;

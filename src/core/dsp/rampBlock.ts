@@ -5,7 +5,7 @@ import { LONGEST_BLOCK } from './longestBlock';
 /** A ramp whose values the WebAssembly kernels read, block by block. */
 export class RampBlock extends Ramp {
   private readonly block: Doubles;
-  /** What all of the block holds; NaN where it holds several values. */
+  /** Value that fills the whole block; NaN if it holds several. */
   private filled = NaN;
 
   constructor(memory: Arena, value: number) {

@@ -16,7 +16,7 @@ const RISE = 4;
 const TIE_SECONDS = 0.05;
 const FLOOR = 1e-12;
 
-/** How a voice is to sound from the next window on. */
+/** Pitch and formant ratios of a voice from the next window on. */
 export interface Shift {
   /** Pitch and formants over those of the source. */
   ratio: number;
@@ -29,7 +29,7 @@ interface VoiceState {
   /** Turns of each bin beyond the source's, in radians. */
   readonly turns: Float64Array;
   readonly next: Float64Array;
-  /** What is summed up of its windows, by frame, as a ring. */
+  /** Overlap-add ring of its windows. */
   readonly sum: Float64Array;
 }
 
@@ -70,7 +70,7 @@ export class SpectralVoices {
   private readonly peaks: Peaks;
   /** First bin of each peak's region. */
   private readonly edges: Int32Array;
-  /** Of each peak, in radians a frame, and where its energy lies in the window, in frames from the middle. */
+  /** Per peak: frequency in radians a frame, and centre of energy in frames from the middle of the window. */
   private readonly frequencies: Float64Array;
   private readonly centres: Float64Array;
   private readonly coming: Uint8Array;
@@ -255,7 +255,7 @@ export class SpectralVoices {
       const rises = powers[k]! > RISE * powersBefore[k]!;
       if (centre > COMING && (rises || comingBefore[k] === 1)) coming[k] = 1;
       else if (comingBefore[k] === 1 || (rises && Math.abs(centre) <= COMING)) arrived[k] = 1;
-      // How far its phase has gone beyond that of its bin; what has just begun tells nothing of it.
+      // Phase advance beyond that of the bin's centre; unknown for a peak that has just begun.
       const middle = (TWO_PI * k) / size;
       const known = !this.first && arrived[k] === 0;
       const beyond = known ? wrapped(atan2(y * u - x * v, x * u + y * v) - hop * middle) : 0;
@@ -263,7 +263,7 @@ export class SpectralVoices {
       centres[n] = centre * size;
     }
     edges[count] = half;
-    // What a peak is, all bins of its region are, so that the next window finds it by any of them.
+    // All bins of a peak's region are marked, so that the next window finds it by any of them.
     for (let n = 0; n < count; n++) {
       const k = bins[n]!;
       if (coming[k] === 1) coming.fill(1, edges[n]!, edges[n + 1]!);
@@ -321,7 +321,7 @@ export class SpectralVoices {
       const away = (ratio - 1) * frequencies[n]!;
       const bins = Math.round((away * size) / TWO_PI);
       const fresh = this.first || arrived[k]! === 1;
-      // What begins has the phases that leave it where it is.
+      // A new peak starts with the phase that leaves it in place.
       const turn = fresh ? -away * centres[n]! : turns[k]! + hop * away;
       const from = edges[n]!;
       const to = edges[n + 1]!;

@@ -2,7 +2,7 @@ import { SOUND_SPEED } from './airAbsorption';
 import { HALF_PI } from '../math/circle';
 import { atan2, cos } from '../math/elementary';
 
-/** Of the head, in metres. */
+/** Radius of the head, in metres. */
 export const HEAD_RADIUS = 0.0875;
 /** The time sound takes for one radius, in seconds. */
 export const RADIUS_SECONDS = HEAD_RADIUS / SOUND_SPEED;
@@ -26,21 +26,21 @@ export function earDelaySeconds(cosine: number): number {
 }
 
 /**
- * How much of the highs reaches an ear, as a factor of the amplitude: 2 at the near side, least in the darkest
- * direction, 150 degrees from the ear (Brown and Duda, "A structural model for binaural sound synthesis", IEEE Trans.
+ * High-frequency gain at an ear, as an amplitude factor: 2 at the near side, least in the darkest direction, 150 degrees
+ * from the ear (Brown and Duda, "A structural model for binaural sound synthesis", IEEE Trans.
  * Speech Audio Process. 6, 1998, eq. 4). The response of the ear is `(1 + j alpha f / F) / (1 + j f / F)`, F being
  * `SHADOW_HZ`.
- * @param cosine as in `earLateness`
+ * @param cosine as in `earDelaySeconds`
  */
 export function shadowAlpha(cosine: number): number {
   return 1 + LEAST_ALPHA / 2 + (1 - LEAST_ALPHA / 2) * cos((angleOf(cosine) / DARKEST) * Math.PI);
 }
 
-/** Where a shadow is to add no time of its own. */
+/** Frequency ratio at which the shadow filter adds no delay. */
 const TIMELY = 4000 / SHADOW_HZ;
 
 /**
- * Time by which a shadow delays what it leaves at 4 kHz. Taken off the lateness of an ear, times between the ears are
+ * Time by which a shadow delays what it leaves at 4 kHz. Taken off the delay of an ear, times between the ears are
  * those of Woodworth within 5 % from 2 kHz up; below 500 Hz, where the shadows still add theirs, they are longer by up
  * to a half, as those of a sphere are (Kuhn, "Model for the interaural time differences in the azimuthal plane", 1977).
  * @returns seconds
@@ -50,7 +50,7 @@ export function shadowDelaySeconds(alpha: number): number {
   return (RADIUS_SECONDS / 2) * (1 / (1 + square) - alpha / (1 + alpha * alpha * square));
 }
 
-/** Of the echoes of the outer ear: level, and the figures of their delay in samples at 44.1 kHz. */
+/** Echoes of the outer ear: level, and coefficients of their delay in samples at 44.1 kHz. */
 export const PINNA = [
   { level: 0.5, swing: 1, base: 2, pace: 1 },
   { level: -1, swing: 5, base: 4, pace: 0.5 },

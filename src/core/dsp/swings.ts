@@ -5,11 +5,11 @@ const CATCH_UP_SECONDS = 0.25;
 
 /** Several slow swings, each from a place of its own and at a pace of its own, that belong to the place in a session. */
 export class Swings {
-  /** Where they are, in turns; where they are at the start of a session, and how fast each is beside the others. */
+  /** Current phases in turns; phases at the start of a session; and relative rates. */
   private readonly phases: Float64Array;
   private readonly starts: Float64Array;
   private readonly paces: Float64Array;
-  /** How far each was from its place when it was told another while it sounded, and the part of it that is left. */
+  /** Phase error of each after a jump while sounding, and the share of it that is left. */
   private readonly behind: Float64Array;
   private left = 0;
 
@@ -24,7 +24,7 @@ export class Swings {
     this.behind = new Float64Array(count);
   }
 
-  /** Where one is, in turns. */
+  /** Phase of one, in turns. */
   at(n: number): number {
     return this.phases[n]! + this.left * this.behind[n]!;
   }

@@ -1,5 +1,5 @@
 /**
- * What an oscillator works from. The figures from the third on move in straight lines: each stands before its step a
- * frame, counted from where `offset` is 0.
+ * State of an oscillator, by index. The values from the third on ramp: each is followed by its step per frame, counted from
+ * `offset` 0.
  */
 export const WAVE = { phase: 0, modulatorPhase: 1, increment: 2, shape: 4, left: 6, right: 8, length: 10 } as const;

@@ -3,7 +3,7 @@ import { powerOfTwoFrom } from '../math/powerOfTwo';
 import type { Arena, Doubles } from '../wasm/arena';
 import { BlockFourier } from './blockFourier';
 
-/** What is compared lasts so many of the longest periods looked for. */
+/** Length of the comparison window, in periods of the lowest pitch. */
 const WINDOW_PERIODS = 1.5;
 
 /** A period that a window may have: in frames, between whole ones, and how unlike the window is to itself that far on. */
@@ -107,7 +107,7 @@ export class Yin {
     return { frames: lag + shift, unlike: Math.max(0, here - ((before - after) * shift) / 4) };
   }
 
-  /** Whether the difference has a low point at a lag. */
+  /** True if the difference has a local minimum at a lag. */
   isLow(lag: number): boolean {
     const { difference } = this;
     return difference[lag]! < difference[lag - 1]! && difference[lag]! <= difference[lag + 1]!;

@@ -6,7 +6,7 @@ import { quantize } from './wav';
 /** Bytes that are decoded at a time. */
 const PIECE = 131072;
 
-/** What STREAMINFO states (RFC 9639, section 8.2); null when the bytes are not FLAC. `frames` is 0 where it does not say. */
+/** Fields of STREAMINFO (RFC 9639, section 8.2); null if the bytes are not FLAC. `frames` is 0 if it is not stated. */
 export function streamInfo(
   bytes: Uint8Array,
 ): { frames: number; bits: number; channels: number; sampleRateHz: number } | null {
@@ -76,7 +76,7 @@ export async function* flacPieces(
   }
 }
 
-/** What has come out of a decoder so far. */
+/** Count of the decoded frames so far. */
 export class FlacTally {
   error: string | undefined;
   frames = 0;

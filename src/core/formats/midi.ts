@@ -18,7 +18,7 @@ export interface MidiPart {
 }
 
 export interface MidiSong {
-  /** What the file begins in; null where it does not say. */
+  /** Initial tempo; null if the file has none. */
   readonly tempoBpm: number | null;
   /** Those with notes. */
   readonly parts: readonly MidiPart[];
@@ -193,7 +193,7 @@ function trackOf({ name, notes }: MidiPart, ticksPerBeat: number): MidiEvent[] {
       { tick: end, key, velocity: 0 },
     ];
   });
-  // What ends goes before what begins, so that a repeated key is two notes.
+  // Note-offs come first, so that a repeated key is two notes.
   moments.sort((a, b) => a.tick - b.tick || Math.sign(a.velocity) - Math.sign(b.velocity) || a.key - b.key);
   let last = 0;
   const events = moments.map(({ tick, key, velocity }): MidiEvent => {

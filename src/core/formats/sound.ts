@@ -25,7 +25,7 @@ export function stereoOf(sound: Sound): { left: Float32Array; right: Float32Arra
   return { left, right: sound.channels[1] ?? left };
 }
 
-/** What both sides have in common, half of their sum. */
+/** Mid signal: half of the sum of both sides. */
 export function middleOf(left: Float32Array, right: Float32Array): Float32Array {
   return left === right ? left : left.map((one, n) => (one + right[n]!) / 2);
 }

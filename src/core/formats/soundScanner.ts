@@ -5,7 +5,7 @@ import { FlacTally, streamInfo } from './flac';
 import { notSound } from './readSound';
 import { readWavFrames, wavFrames, wavLayout, type WavLayout } from './wav';
 
-/** What is known of a sound file once all of it has been read. */
+/** Facts about a sound file, known once it has been read to the end. */
 export interface SoundFacts {
   readonly format: 'wav' | 'flac';
   readonly sampleRateHz: number;
@@ -34,7 +34,7 @@ const joined = (a: Uint8Array, b: Uint8Array): Uint8Array => {
 class WavFormat implements Format {
   private readonly peaks = new PeakFinder();
   private layout: WavLayout | null = null;
-  /** What has not been read: the head as far as it is there, then less than a frame. */
+  /** Unread bytes: an incomplete head, then less than a frame. */
   private rest: Uint8Array = new Uint8Array();
   /** Bytes of samples so far. */
   private held = 0;
@@ -58,7 +58,7 @@ class WavFormat implements Format {
       this.held += bytes.length;
     }
     const { size, frameBytes } = this.layout;
-    // What follows the samples is no sound.
+    // Bytes behind the samples are not sound.
     const beyond = size === null ? 0 : Math.max(0, this.held - size);
     const sound = Math.max(0, this.rest.length - beyond);
     const frames = Math.floor(sound / frameBytes);

@@ -9,12 +9,12 @@ const EXTENSIBLE = 0xfffe;
 const broken = (name: string, reason: string) =>
   new KinetikonError('file.broken', `${name}: ${reason}`, { kept: 'Nothing was brought in.' });
 
-/** How the samples of a WAV file lie. */
+/** Layout of the samples in a WAV file. */
 export interface WavLayout {
   readonly sampleRateHz: number;
   readonly channels: number;
   readonly frameBytes: number;
-  /** Where the samples begin. */
+  /** Offset of the first sample, in bytes. */
   readonly start: number;
   /** Bytes of samples as the file says; null where a streaming writer left that open. */
   readonly size: number | null;
@@ -118,9 +118,9 @@ const empty = (name: string) =>
   new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
 
 /**
- * How many frames there are, of what came.
- * @param held bytes of samples that the file holds
- * @throws KinetikonError file.broken when that is less than it says, file.empty
+ * Frames in a file.
+ * @param held bytes of samples in the file
+ * @throws KinetikonError file.broken if they are fewer than stated, file.empty
  */
 export function wavFrames({ size, frameBytes }: WavLayout, held: number, name: string): number {
   if (size !== null && size > held) {

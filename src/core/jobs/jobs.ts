@@ -246,7 +246,7 @@ async function* recover({ settings, sampleRateHz, recording }: JobInputs['recove
   return { ...figures, room, bytes: writeWav({ sampleRateHz, channels }, '32f') };
 }
 
-/** What a recorder would bring home from a place that ships. */
+/** Simulated recording in a place that ships with the application. */
 function inSimulated(
   place: Exclude<JobInputs['recover']['recording'], Samples>,
   settings: SweepSettings,
@@ -261,7 +261,7 @@ function inSimulated(
   );
 }
 
-/** What every kind of job does: the same in the browser's worker, on the command line and on a server. */
+/** The function of every kind of job: the same in the browser's worker, on the command line and on a server. */
 export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) => Steps<K> } = {
   decode,
   async *echogram({ inserts, apart, sampleRateHz, seconds, slots, sounds }) {

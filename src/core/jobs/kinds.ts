@@ -77,7 +77,7 @@ export interface JobInputs {
     readonly seconds: number;
     readonly sounds?: readonly SharedSamples[];
   };
-  /** What an effect works with, ahead of the audio thread. */
+  /** Prepares the resource of an effect, outside of the audio thread. */
   prepare: {
     readonly insert: PlanInsert;
     readonly sampleRateHz: number;
@@ -116,13 +116,13 @@ export interface JobInputs {
   };
   /** Settings of a reverb that come near an impulse. */
   match: { readonly impulse: Samples | { readonly shippedId: string }; readonly sampleRateHz: number };
-  /** How much lies between 10 and 500 Hz. */
+  /** Spectrum between 10 and 500 Hz. */
   lowSpectrum: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
-  /** Where notes and syllables of a sound begin. */
+  /** Onsets of notes and syllables in a sound. */
   onsets: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
   /** The pitch of a sound over time. */
   pitch: { readonly left: Float32Array; readonly right: Float32Array; readonly sampleRateHz: number };
-  /** What the monitor takes for a listening place, and what that does to a sound. */
+  /** Resource of a listening place, and its response. */
   listening: { readonly id: string; readonly sampleRateHz: number };
   /** Levels of what a plan plays. */
   levels: Rendering;
@@ -130,7 +130,7 @@ export interface JobInputs {
   phrases: Rendering;
   /** Triads of a scale that a plan plays, in each of some stretches. */
   chords: Rendering & { readonly stretches: readonly Stretch[]; readonly scale: Scale };
-  /** What a plan plays, over its whole length: its spectrum, where it lives, what it loses in mono. */
+  /** Spectrum, prominent regions and mono loss of a plan over its whole length. */
   portrait: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
   bounce: Rendering & {
@@ -169,7 +169,7 @@ export interface JobResults {
 
 export type JobKind = keyof JobInputs;
 
-/** What makes a print, without the sounds that it takes. */
+/** Input of the job of a print, without its sounds. */
 export type PrintTask = {
   [K in 'print' | 'swell' | 'repair']: { readonly kind: K } & Omit<JobInputs[K], 'samples'>;
 }['print' | 'swell' | 'repair'];

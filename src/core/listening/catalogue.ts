@@ -5,12 +5,12 @@ export interface ListeningPlace {
   readonly id: string;
   readonly name: string;
   readonly about: string;
-  /** What it takes away, in words. */
+  /** Losses of the place, in words. */
   readonly takes: readonly string[];
-  /** Where it is 10 dB and more under its middle: below this, above this; 0 where it is not. */
+  /** Frequencies below and above which it is 10 dB or more under its mid band; 0 for none. */
   readonly belowHz: number;
   readonly aboveHz: number;
-  /** How long it rings. */
+  /** Length of its impulse, in seconds. */
   readonly seconds: number;
   readonly chain: readonly (readonly [effect: string, values: ParameterValues])[];
 }

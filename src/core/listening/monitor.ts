@@ -18,7 +18,7 @@ const LEAD_SECONDS = 0.0004;
 export const leadFrames = (sampleRate: number): number => Math.ceil(LEAD_SECONDS * sampleRate);
 
 /**
- * What is heard behind the main output, in a listening place: crossfaded to, and brought to the loudness of the plain
+ * Plays the main output through a listening place: crossfaded, and matched to the loudness of the plain
  * sound. All places are late by `leadFrames`, and so is the plain one once another has been heard; otherwise that is left
  * as it is. It belongs to listening and has no part in a bounce.
  */
@@ -26,7 +26,7 @@ export class Monitor {
   private readonly memory = new Arena();
   private convolver: Convolver | null = null;
   private held: Arena | null = null;
-  /** How much of the sound a new place hears: it begins softly, so that no echo of it begins with a click. */
+  /** Input gain of a new place: it fades in, so that no echo starts with a click. */
   private readonly fed = new Ramp(0);
   private readonly match: LoudnessMatch;
   private readonly lead = new LatencyCompensator(this.memory);

@@ -78,7 +78,7 @@ const RESPONSE_POINTS = 120;
 /** Each point is the power around it, by this ratio to either side: a sixth of an octave. */
 const AROUND = 2 ** (1 / 12);
 
-/** What a listening place does to the middle and to the sides: decibels over frequency. */
+/** Response of a listening place for mid and side: dB over frequency. */
 export interface ListeningResponse {
   readonly hz: Float64Array;
   readonly middle: Float64Array;

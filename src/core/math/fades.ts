@@ -1,6 +1,6 @@
 import { smoothstep } from './smoothstep';
 
-/** How a fade runs: with level ends, straight, loud early (of equal power against its opposite), or loud late. */
+/** Shapes of a fade: smoothstep, linear, early (equal power with its opposite), late. */
 export const FADE_SHAPES = ['smooth', 'straight', 'early', 'late'] as const;
 export type FadeShape = (typeof FADE_SHAPES)[number];
 

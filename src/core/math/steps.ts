@@ -1,4 +1,4 @@
-/** What work comes to that is a generator of its progress. */
+/** Result of a generator that yields its progress. */
 export function finished<T>(steps: Generator<unknown, T>): T {
   for (;;) {
     const step = steps.next();

@@ -27,7 +27,7 @@ export interface SessionSummary {
    */
   readonly picture: readonly (readonly [lane: number, from: number, to: number, levels?: string])[];
   readonly updatedAt: string;
-  /** When it was put into the bin. */
+  /** Time at which it was put into the bin; null if it is not there. */
   readonly binnedAt: string | null;
 }
 
@@ -55,7 +55,7 @@ export const createSessionRequest = yup
   .noUnknown()
   .required();
 
-/** What of a session can be changed without opening it. */
+/** Changes of a session that need no document. */
 export const changeSessionRequest = yup
   .object({
     name: shortText(NAME_LENGTH).trim().min(1).optional(),
@@ -108,7 +108,7 @@ export interface SaveSessionRequest {
   readonly document?: SessionDocument | undefined;
   /** `documentChecksum` of the resulting document. */
   readonly checksum: string;
-  /** What has happened to the steps since the revision. */
+  /** Change of the history since the revision. */
   readonly history: HistoryChange;
 }
 

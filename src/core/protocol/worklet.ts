@@ -16,7 +16,7 @@ export type ToWorklet =
   | { readonly kind: 'plan'; readonly plan: PlanDelta }
   | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
-  /** What has been prepared for effects, by the key that plans call it by. */
+  /** A prepared resource, by the key that plans use. */
   | { readonly kind: 'resource'; readonly key: string; readonly prepared: Prepared }
   /** Watches the sound before and after an insert or a strip through this memory; null ends it. */
   | { readonly kind: 'probe'; readonly targetId: string; readonly memory: SharedArrayBuffer | null }

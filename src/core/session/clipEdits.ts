@@ -5,7 +5,7 @@ import { channels } from './records/queries';
 import type { Clip, ClipSource } from './records/clips';
 import type { SessionDocument } from './records/document';
 
-/** What is done to clips, and to the prints that they play or that are made from them. */
+/** Edits of clips, and of the prints that they play or that are made from them. */
 
 /** The shortest clip that trimming and splitting leave. */
 export const SHORTEST_CLIP_SECONDS = 0.01;
@@ -21,7 +21,7 @@ export function removeClip(draft: SessionDocument, id: string): void {
   dropUnusedPrints(draft);
 }
 
-/** Prints that no clip plays any more go; those of frozen strips are played in the place of these. */
+/** Removes prints that no clip plays, but for those of frozen strips. */
 export function dropUnusedPrints(draft: SessionDocument): void {
   const inUse = new Set(
     Object.values(draft.clips).flatMap(({ source }) => (source.kind === 'print' ? source.printId : [])),
@@ -31,13 +31,13 @@ export function dropUnusedPrints(draft: SessionDocument): void {
   }
 }
 
-/** What a print is made from is going: its clips keep what has been made, and go where nothing has. */
+/** Releases a print whose source is removed: its clips keep the rendered sound, or go if there is none. */
 function release(draft: SessionDocument, printId: string): void {
   if (draft.prints[printId]?.made) unlink(draft, printId);
   else removePrint(draft, printId);
 }
 
-/** Clips of a print play what has been made as a sound like any other. */
+/** Turns a print's clips into plain clips of its rendered sound. */
 export function unlink(draft: SessionDocument, printId: string): void {
   const { made } = need(draft.prints[printId], `print ${printId}`);
   if (!made) {
@@ -54,7 +54,7 @@ export function unlink(draft: SessionDocument, printId: string): void {
   removePrint(draft, printId);
 }
 
-/** Takes a print away; clips that play it go with it, and a strip it stands for works again. */
+/** Removes a print with the clips that play it, and thaws a strip that is frozen to it. */
 export function removePrint(draft: SessionDocument, id: string): void {
   for (const strip of channels(draft)) if (strip.frozen === id) strip.frozen = null;
   for (const { id: clipId, source } of Object.values(draft.clips)) {

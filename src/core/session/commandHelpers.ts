@@ -1,12 +1,12 @@
 import { KinetikonError } from '../errors';
 import type { SessionDocument } from './records/document';
 
-/** What all that changes a document shares. */
+/** Helpers of the commands. */
 
 const missing = (what: string) =>
   new KinetikonError('session.command', `There is no ${what}.`, { kept: 'Nothing was changed.' });
 
-/** @throws KinetikonError session.command when it is not there */
+/** @throws KinetikonError session.command if the record does not exist */
 export function need<T>(record: T | undefined, what: string): T {
   if (record === undefined) throw missing(what);
   return record;
@@ -17,7 +17,7 @@ export function removeLane(draft: SessionDocument, id: string): void {
   delete draft.lanes[id];
 }
 
-/** Takes away what belongs to a record that is going. */
+/** Removes the lanes, notes and comparison of a record that is removed. */
 export function removeOwned(draft: SessionDocument, ownerId: string): void {
   for (const lane of Object.values(draft.lanes)) if (lane.ownerId === ownerId) removeLane(draft, lane.id);
   for (const note of Object.values(draft.notes)) if (note.ownerId === ownerId) delete draft.notes[note.id];

@@ -2,7 +2,7 @@ import '../yupLocale';
 import * as yup from 'yup';
 import { quoted, textFlaw, textLength } from '../text';
 
-/** What the records of a session are put together from. */
+/** Yup fields of the records of a session. */
 
 export const NAME_LENGTH = 120;
 /** Last beat of a session. */

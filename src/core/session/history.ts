@@ -65,7 +65,7 @@ function inOrder({ past, future }: History): readonly Step[] {
   return [...past, ...future.toReversed()];
 }
 
-/** How a stored history becomes another one. */
+/** A change of a stored history. */
 export interface HistoryChange {
   /** Stored steps before this number stay. */
   readonly keep: number;
@@ -77,7 +77,7 @@ export interface HistoryChange {
   readonly cursor: number;
 }
 
-/** What has happened to a history since it was stored; steps are the same when they are the very same object. */
+/** The difference between a stored history and the current one; steps are compared by identity. */
 export function historyChange(stored: History, now: History): HistoryChange {
   const before = inOrder(stored);
   const after = inOrder(now);

@@ -54,7 +54,7 @@ export function stripIdOfOwner(document: SessionDocument, ownerId: string): stri
   );
 }
 
-/** Where the owner of a lane lies on its strip: the strip itself, then effects, sends and clips, each in their order. */
+/** Sort key of a lane by its owner: the strip itself, then inserts, sends and clips, each in their order. */
 function ownerRank(document: SessionDocument, ownerId: string): readonly [kind: number, place: number] {
   const strip = stripOfInsert(document, ownerId);
   if (strip) return [1, strip.insertIds.indexOf(ownerId)];
@@ -80,7 +80,7 @@ export function lanesInOrder(document: SessionDocument, lanes: readonly Lane[]):
   return ranked.map(({ lane }) => lane);
 }
 
-/** What the owner of a lane is called. */
+/** Name of a lane's owner. */
 function ownerName(document: SessionDocument, ownerId: string): string {
   const insert = document.inserts[ownerId];
   if (insert) return findEffect(insert.effect)?.name ?? insert.effect;
@@ -89,13 +89,13 @@ function ownerName(document: SessionDocument, ownerId: string): string {
   return document.clips[ownerId]?.name ?? stripOf(document, ownerId)?.name ?? '';
 }
 
-/** What a lane moves, on the path of its strip: `Pan`, or `Delay: Feedback`. */
+/** Name of a lane within its strip: `Pan`, or `Delay: Feedback`. */
 export function laneName(document: SessionDocument, lane: Pick<Lane, 'ownerId' | 'parameter'>): string {
   const { name } = laneParameter(document, lane.ownerId, lane.parameter)!;
   return stripOf(document, lane.ownerId) ? name : `${ownerName(document, lane.ownerId)}: ${name}`;
 }
 
-/** What the control of a parameter is set to by hand. */
+/** Set value of a parameter, without its lane. */
 export function setValueOf(document: SessionDocument, ownerId: string, parameter: Parameter): ParameterValue {
   const owner: Readonly<Record<string, unknown>> =
     document.inserts[ownerId]?.values ??

@@ -52,7 +52,7 @@ export function wordsOf(clip: Clip, onsets: readonly number[]): Word[] {
   return inside.map((from, n) => ({ from, to: inside[n + 1] ?? end }));
 }
 
-/** What of a clip's sound lies under the loop, where that begins within the clip. */
+/** The part of a clip's sound under the loop, if the loop starts within the clip; else null. */
 export function loopedPart(clip: Clip, { session }: SessionDocument): Word | null {
   const secondsAt = (beat: number) => ((beat - clip.startBeat) * 60) / session.tempoBpm;
   const begins = secondsAt(session.loopStartBeat);
@@ -75,7 +75,7 @@ function swellTrackOf(document: SessionDocument, trackId: string): string | null
 
 const beneathName = (name: string, what: string): string => cutText(`${name}, ${what}`, NAME_LENGTH);
 
-/** What the track is called, or will be, that swells of a track lie on. */
+/** Name of the track for the swells of a track, which need not exist yet. */
 export function swellTrackName(document: SessionDocument, trackId: string): string {
   const known = swellTrackOf(document, trackId);
   return known === null ? beneathName(document.tracks[trackId]?.name ?? '', SWELLS) : document.tracks[known]!.name;
@@ -95,7 +95,7 @@ export function trackBeneath(
   ];
 }
 
-/** What is needed for a swell into a word, on a track for the swells of that track, which is made where there is none. */
+/** Commands for a swell into a word, on the track for swells, which is added if it does not exist. */
 export function makeSwell(
   document: SessionDocument,
   clip: Clip,

@@ -7,7 +7,7 @@ import type { Command, NoteChange } from './commands';
 import { SHORTEST_NOTE_BEATS, type Note } from './records/lanes';
 import type { SessionDocument } from './records/document';
 
-/** What is done to notes by hand; each as the command for it, which changes nothing by itself. */
+/** Edits of notes. Each returns a command and changes nothing itself. */
 
 const keyWithin = (key: number) => clamp(LOWEST_KEY, HIGHEST_KEY, key);
 
@@ -18,7 +18,7 @@ export function notesOf(document: SessionDocument, ownerId: string): Note[] {
     .sort((a, b) => a.startBeat - b.startBeat || a.key - b.key);
 }
 
-/** Where the first begins and the last ends. */
+/** Start of the first note and end of the last, in beats. */
 export function spanOf(notes: readonly Note[]): { from: number; to: number } {
   return {
     from: Math.min(...notes.map(({ startBeat }) => startBeat)),
@@ -71,7 +71,7 @@ export function laterCopies(notes: readonly Note[], beats: number, newId: () => 
   return notes.map((note) => ({ ...note, id: newId(), startBeat: note.startBeat + beats }));
 }
 
-/** How far on notes are repeated: their span, up to the next line of the grid. */
+/** Distance at which notes are repeated, in beats: their span, rounded up to the grid. */
 export function repeatDistance(notes: readonly Note[], gridBeats: number): number {
   const { from, to } = spanOf(notes);
   return Math.max(gridBeats, Math.ceil((to - from) / gridBeats - 1e-6) * gridBeats);

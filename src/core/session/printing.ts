@@ -21,7 +21,7 @@ export interface PrintWork {
   readonly fingerprint: string;
 }
 
-/** What has to be done for a print; null while something it is made from is not there. */
+/** The job that renders a print; null while a source of it is missing. */
 export function printWork(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): PrintWork | null {
   const task = taskOf(document, recipe);
   if (!task) return null;
@@ -138,7 +138,7 @@ export function printsBehind(document: SessionDocument, print: Pick<Print, 'id' 
   );
 }
 
-/** Whether a print is what its recipe gives now. */
+/** True if a print's sound is up to date with its recipe. */
 export function isFresh(document: SessionDocument, print: Print): boolean {
   return print.made !== null && print.made.fingerprint === printWork(document, print)?.fingerprint;
 }

@@ -25,14 +25,14 @@ export function placeInSound(clip: Clip, clipSeconds: number): number {
   return clip.offsetSeconds + (clip.reversed ? clip.lengthSeconds - clipSeconds : clipSeconds);
 }
 
-/** Whether anything of a session but the list of its sounds speaks of a sound. */
+/** True if a record other than the list of sounds refers to a sound. */
 export function isReferred(document: SessionDocument, assetId: string): boolean {
   return JSON.stringify({ ...document, assets: {} }).includes(assetId);
 }
 
 export type PlacedPrint = Print & { recipe: Extract<PrintRecipe, { clipId: string }> };
 
-/** Whether clips of a print lie where the clip is that it is made from, or where that leads. */
+/** True if a print's clips follow the position of its source clip. */
 export function isPlaced(print: Print | undefined): print is PlacedPrint {
   return print?.recipe.kind === 'swell' || print?.recipe.kind === 'clip';
 }
@@ -59,7 +59,7 @@ export function placeLinked(draft: SessionDocument): void {
       offsetSeconds: cut,
       lengthSeconds: asset ? Math.max(0.001, asset.frames / asset.sampleRateHz - cut) : clip.lengthSeconds,
     };
-    // What stays as it is must not count as a change.
+    // Equal values must not count as a change.
     for (const key of ['startBeat', 'offsetSeconds', 'lengthSeconds'] as const) {
       if (clip[key] !== placed[key]) clip[key] = placed[key];
     }
@@ -74,7 +74,7 @@ export function soundsOf({ effect, values }: Pick<Insert, 'effect' | 'values'>):
   });
 }
 
-/** What a clip plays; undefined while that has not been made. */
+/** The sound that a clip plays; undefined while its print has not been rendered. */
 export function assetOf(document: SessionDocument, { source }: Pick<Clip, 'source'>): Asset | undefined {
   return document.assets[soundOf(document, source) ?? ''];
 }

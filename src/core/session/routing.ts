@@ -8,7 +8,7 @@ export interface Connection {
   readonly kind: 'output' | 'send' | 'key' | 'follow';
   /** The send, the insert that listens or the modulator; for an output the strip it leaves. */
   readonly id: string;
-  /** Of a key: which input of the insert. */
+  /** Input slot of the insert, for a side chain. */
   readonly slot?: string;
   readonly fromId: string;
   readonly toId: string;
@@ -35,7 +35,7 @@ export function connectionsOf(document: SessionDocument): Connection[] {
     const moved = new Set(
       targets.flatMap(({ insertId }) => {
         const { id: stripId } = stripOfInsert(document, insertId)!;
-        // What moves a place moves those that stand opposite to it.
+        // A modulator of a place also moves the strips opposite to it.
         const led = channels(document).filter(({ oppositeOf }) => oppositeOf === stripId);
         const places = channelOf(document, stripId)?.placeId === insertId ? led : [];
         return [stripId, ...places.map((one) => one.id)];
@@ -46,7 +46,7 @@ export function connectionsOf(document: SessionDocument): Connection[] {
   return connections;
 }
 
-/** Whether sound goes along a connection; keys and followers only listen. */
+/** True for connections that carry sound, false for side chains and followers. */
 export function carriesSound({ kind }: Connection): boolean {
   return kind === 'output' || kind === 'send';
 }

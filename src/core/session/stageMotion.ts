@@ -26,7 +26,7 @@ const MOST_POINTS = 16000;
 
 const parameter = (id: string) => findParameter(effectById(PLACE_EFFECT), id) as NumberParameter;
 
-/** Where a thing stands and how it moves, as it is set, with its lanes at a beat but without modulators. */
+/** Set position and motion of a strip at a beat, with lanes, without modulators. */
 export function courseAt(document: SessionDocument, strip: Track | Return, beat: number): Course {
   const timing = timingOf(document);
   const values = placeValues(document, strip);
@@ -57,7 +57,7 @@ export function roundsHz(document: SessionDocument, strip: Track | Return): numb
   return resolveValue(parameter('motionRate'), placeValues(document, strip).motionRate!, timingOf(document));
 }
 
-/** Where a thing is at a beat, as far as that is known without the engine. */
+/** Position of a strip at a beat, as far as it is known without the engine. */
 export function spotAtBeat(document: SessionDocument, strip: Track | Return, beat: number): Spot {
   const seconds = (beat * 60) / document.session.tempoBpm;
   return spotAt(courseAt(document, strip, beat), seconds * roundsHz(document, strip));

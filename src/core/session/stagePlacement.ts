@@ -32,7 +32,7 @@ export function leadingPlace(document: SessionDocument, strip: Track | Return): 
   return placeInsert(document, strip.oppositeOf ?? strip.id);
 }
 
-/** Whether a parameter of a strip's place is taken over from what it stands opposite to. */
+/** True if a place parameter of a strip follows the strip that it stands opposite to. */
 export function isFollowed(strip: Track | Return, parameterId: string): boolean {
   return strip.oppositeOf !== null && FOLLOWED.has(parameterId);
 }
@@ -59,7 +59,7 @@ export function placeValues(document: SessionDocument, strip: Track | Return): R
   };
 }
 
-/** Whether the two sides of a strip can differ: by its sounds, by an effect, or by what is mixed in it. */
+/** True if the two sides of a strip can differ: by its sounds, an effect, or its inputs. */
 export function isStereo(document: SessionDocument, strip: Track | Return): boolean {
   if (document.returns[strip.id]) return true;
   const ofTwo = Object.values(document.clips).some(

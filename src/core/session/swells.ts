@@ -13,7 +13,7 @@ export const fadeChoice = (id: string, name: string, byDefault: (typeof FADE_SHA
     help: 'How the fade runs: with level ends, straight, loud early or loud late.',
   });
 
-/** What a swell is set to, beside its landing and its space. */
+/** Parameters of a swell, besides its landing and its space. */
 export const SWELL_PARAMETERS = [
   number({
     id: 'source',

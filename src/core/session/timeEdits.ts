@@ -10,7 +10,7 @@ import type { SessionDocument } from './records/document';
 
 /** Time of all tracks at once: clips, notes, lanes, sections and the loop. */
 
-/** Where a stretch of time is put in or taken out, and what new clips are called by. */
+/** A range of time to insert or delete, and the prefix of new clip ids. */
 export interface TimeEdit {
   readonly atBeat: number;
   readonly beats: number;
@@ -54,7 +54,7 @@ export function insertTime(draft: SessionDocument, edit: TimeEdit): void {
 export function deleteTime(draft: SessionDocument, edit: TimeEdit): void {
   const { atBeat, beats } = checked(edit);
   const to = atBeat + beats;
-  /** Where a beat is afterwards. */
+  /** Position of a beat after the edit. */
   const moved = (beat: number) => (beat >= to ? Math.max(atBeat, beat - beats) : Math.min(beat, atBeat));
   splitAt(draft, atBeat, `${edit.newId}-a`);
   splitAt(draft, to, `${edit.newId}-b`);
@@ -134,7 +134,7 @@ function pointAt(draft: SessionDocument, lane: Lane, beat: number): Point | null
   return { ...before, beat, value: valueAtHeight(laneParameter(draft, lane.ownerId, lane.parameter)!, height) };
 }
 
-/** What the piece of a lane comes to that ends at a beat, before anything that begins there; none where none ends. */
+/** End point of the lane piece that ends at a beat, before any jump there; null if none does. */
 function endAt(draft: SessionDocument, lane: Lane, beat: number): Point | null {
   const before = lane.points.findLast((one) => one.beat < beat);
   if (!before || before.shape === 'hold') return null;

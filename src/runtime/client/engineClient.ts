@@ -50,7 +50,7 @@ const WARM_PAUSE_MS = 20;
 /** The engine in the audio thread, as the interface sees it. Survives a lost context: the next start builds anew. */
 export class EngineClient {
   readonly meters = new Float64Array(new SharedArrayBuffer(METER_SLOTS * 8));
-  /** What is watched, by insert or strip, and by how many. */
+  /** Probes by insert or strip, with the number of their users. */
   private readonly watched = new Map<
     string,
     { readonly memory: SharedArrayBuffer; readonly probe: Probe; by: number }
@@ -62,7 +62,7 @@ export class EngineClient {
   private sent: Plan | null = null;
   private stripSlots: ReadonlyMap<string, number> = new Map();
   private insertSlots: ReadonlyMap<string, number> = new Map();
-  /** Where the readings of each effect begin, and which effect it is. */
+  /** First meter slot of each insert, and its effect. */
   private toldSlots: ReadonlyMap<string, { readonly at: number; readonly effect: string }> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
   private readonly samples = new Map<string, Samples>();
@@ -226,7 +226,7 @@ export class EngineClient {
     }
   }
 
-  /** Where the meters of strips and effects are, which are read at display rate. */
+  /** Locates the meters of strips and effects, which are read at display rate. */
   private takeSlots(plan: Plan): void {
     const inserts = plan.strips.flatMap((strip) => strip.inserts);
     this.stripSlots = new Map(plan.strips.map(({ id }, place) => [id, place]));
@@ -250,7 +250,7 @@ export class EngineClient {
     this.post({ kind: 'resource', key, prepared });
   }
 
-  /** What the plan needs and has not been handed over yet. */
+  /** Inserts of the plan whose resource has not been handed over yet. */
   missingResources(): PlanInsert[] {
     const needed = this.plan ? neededBy(this.plan) : new Map<string, PlanInsert>();
     for (const key of this.resources.keys()) if (!needed.has(key)) this.resources.delete(key);
@@ -323,7 +323,7 @@ export class EngineClient {
     return place === undefined ? 0 : this.meters[CLIPPED_SAMPLES + place]!;
   }
 
-  /** How often an effect broke and was reset. */
+  /** Resets of an effect after invalid output. */
   faults(insertId: string): number {
     const place = this.insertSlots.get(insertId);
     return place === undefined ? 0 : this.meters[INSERT_FAULTS + place]!;
@@ -340,7 +340,7 @@ export class EngineClient {
     this.post({ kind: 'listen', prepared });
   }
 
-  /** Whether the output is guarded against what passes +6 dBFS. */
+  /** Turns the guard on, which stops output over +6 dBFS. */
   setGuard(on: boolean): void {
     this.guarded = on;
     this.post({ kind: 'guard', on });
@@ -357,9 +357,9 @@ export class EngineClient {
   }
 
   /**
-   * What an effect tells of itself now.
-   * @param figure place within a reading of several figures
-   * @returns null while nothing runs, and for what it does not tell
+   * Current value of an effect's meter.
+   * @param figure index within a meter of several slots
+   * @returns null while the engine is not running, or if the effect has no such meter
    */
   meterValue(insertId: string, kind: MeterKind, figure = 0): number | null {
     const slot = this.toldSlots.get(insertId);
@@ -368,7 +368,7 @@ export class EngineClient {
     return this.meters[slot.at + reading.at + figure]!;
   }
 
-  /** Where modulation has a parameter of an effect now, by its place; null while none moves it or nothing runs. */
+  /** Current value of a modulated parameter, by its index; null if it is not modulated or the engine is not running. */
   movedValue(insertId: string, index: number): number | null {
     const at = this.movedSlots.get(`${insertId} ${index}`);
     return at === undefined || this.state !== 'running' ? null : this.meters[at]!;

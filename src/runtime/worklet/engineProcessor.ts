@@ -37,7 +37,7 @@ const LOAD_BLOCKS = 384;
 /** Blocks between two readings of what effects tell: still more often than a screen shows it. */
 const TELL_BLOCKS = 4;
 
-/** Of what removed effects gave back this much is cleared in every block, so that others find it ready. */
+/** Bytes of freed memory that are zeroed in every block. */
 const TIDY_BYTES = 32768;
 
 /** Runs the engine in the audio thread: messages in, sound out, levels and playhead through shared memory. */
@@ -50,13 +50,13 @@ class EngineProcessor extends AudioWorkletProcessor {
   /** In the order of the plan. */
   private strips: readonly Strip[] = [];
   private inserts: readonly InsertNode[] = [];
-  /** Where each of the inserts tells its readings. */
+  /** Meter slots of each insert, as views of the shared memory. */
   private meterViews: readonly Float64Array[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
   private readonly guard = new OutputGuard(sampleRate);
   private readonly monitor = new Monitor(sampleRate);
   private readonly dropOuts = new DropOuts(sampleRate);
-  /** How often strips were built anew when they were taken up. */
+  /** The engine's rebuild count when the inserts were last listed. */
   private rebuilt = 0;
   private busyMs = 0;
   private blocks = 0;

@@ -1,4 +1,4 @@
-/** What exists in the AudioWorkletGlobalScope, which the DOM library does not declare. */
+/** Globals of AudioWorkletGlobalScope, which the DOM library does not declare. */
 declare abstract class AudioWorkletProcessor {
   readonly port: MessagePort;
   constructor(options?: AudioWorkletNodeOptions);

@@ -13,7 +13,7 @@ export interface OpenDatabase {
   close(): Promise<void>;
 }
 
-/** Where the data lives: KINETIKON_DATA, or `data` in the working folder. */
+/** The data folder: KINETIKON_DATA, or `data` in the working folder. */
 export function dataFolder(): string {
   return process.env.KINETIKON_DATA ?? join(process.cwd(), 'data');
 }

@@ -5,9 +5,9 @@ import { KinetikonError } from '@/core/errors';
 
 interface Owner {
   readonly pid: number;
-  /** When that process began, so that a reused process number is not taken for it. */
+  /** Start time of that process, so that a reused process id is not taken for it. */
   readonly started: string;
-  /** Of this taking alone. */
+  /** Unique to this lock. */
   readonly token: string;
 }
 

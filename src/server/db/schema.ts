@@ -9,7 +9,7 @@ const bytea = customType<{ data: Uint8Array }>({ dataType: () => 'bytea' });
 
 const moment = (name: string) => timestamp(name, { withTimezone: true, mode: 'date' }).notNull().defaultNow();
 
-/** What the list of sessions shows of one, worked out when it is saved. */
+/** Fields of the list of sessions, computed when a session is saved. */
 export type Summary = Pick<SessionSummary, 'tracks' | 'seconds' | 'picture'>;
 
 /**
@@ -29,7 +29,7 @@ export const sessions = pgTable('sessions', {
   stepCursor: integer('step_cursor').notNull().default(0),
   createdAt: moment('created_at'),
   updatedAt: moment('updated_at'),
-  /** When it was put into the bin, from where it can come back. */
+  /** Time at which it was put into the bin; null if it is not there. */
   binnedAt: timestamp('binned_at', { withTimezone: true, mode: 'date' }),
 });
 
@@ -46,7 +46,7 @@ export const sessionChanges = pgTable(
   (table) => [primaryKey({ columns: [table.sessionId, table.revision] })],
 );
 
-/** What can be taken back in a session, step by step, numbered from its beginning on. */
+/** Undo steps of a session, numbered from its beginning. */
 export const sessionSteps = pgTable(
   'session_steps',
   {
@@ -71,7 +71,7 @@ export const assets = pgTable('assets', {
   channels: integer('channels').notNull(),
   peaks: bytea('peaks').notNull(),
   createdAt: moment('created_at'),
-  /** When it was brought in last, or a session that used it went. */
+  /** Time of its last upload, or of the removal of a session that used it. */
   usedAt: moment('used_at'),
 });
 
@@ -93,7 +93,7 @@ export const presets = pgTable('presets', {
   createdAt: moment('created_at'),
 });
 
-/** What the application remembers outside sessions. */
+/** Settings of the application, outside of sessions. */
 export const settings = pgTable('settings', {
   key: text('key').primaryKey(),
   value: jsonb('value').notNull(),

@@ -49,7 +49,7 @@ export function downloadAsset(request: Request, id: string): Promise<Response> {
     const db = await database();
     const { bytes, format } = await assets.findAsset(db, id);
     const pieces = assets.readAsset(db, id);
-    // What is wrong with the first piece is still told by the status.
+    // A fault of the first piece can still be reported by the status.
     let next = await pieces.next();
     const body = new ReadableStream<Uint8Array>({
       async pull(controller) {

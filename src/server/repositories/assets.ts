@@ -88,7 +88,7 @@ export async function storeAsset(db: Database, name: string, body: AsyncIterable
     return toAsset({ ...asset, name: kept.name });
   } finally {
     check.close();
-    // Of a sound that was there already, and of one that came to nothing, nothing stays.
+    // A duplicate or failed upload leaves nothing behind.
     if (!published) await discard(db, uploadId);
   }
 }

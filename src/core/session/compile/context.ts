@@ -22,7 +22,7 @@ export interface CompileOptions {
   readonly differenceId?: string | null;
 }
 
-/** What the parts of one compilation share. */
+/** Data that all parts of one compilation share. */
 export interface CompileContext {
   readonly document: SessionDocument;
   readonly memo: Memo;

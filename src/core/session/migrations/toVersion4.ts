@@ -7,7 +7,7 @@ import { timingOf } from '../records/queries';
 import type { Insert } from '../records/inserts';
 import type { SessionDocument } from '../records/document';
 
-/** What a note value beyond its range sounded as in version 3: the end of the range. Others stay. */
+/** Replaces a note value out of range by the end of the range, as version 3 played it. */
 function asItSounded(parameter: Parameter | undefined, value: ParameterValue, timing: Timing): ParameterValue {
   if (parameter?.kind !== 'number' || typeof value !== 'string') return value;
   const seconds = noteValueSeconds(value, timing);

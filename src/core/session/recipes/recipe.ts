@@ -33,23 +33,23 @@ export interface Answers {
 export const largestSection = ({ sections }: SessionDocument): string | undefined =>
   Object.values(sections).sort((a, b) => b.lengthBeats - a.lengthBeats || b.startBeat - a.startBeat)[0]?.id;
 
-/** What the track is called whose voice is asked for. */
+/** Name of the chosen voice track. */
 export const voiceName = (document: SessionDocument, answers: Answers): string =>
   stripOf(document, answers.voice ?? '')?.name ?? '';
 
-/** What a recipe calls a strip that it adds for the voice. */
+/** Name of a strip that a recipe adds for the voice. */
 export const madeName = (what: string, document: SessionDocument, answers: Answers): string =>
   cutText(`${what} ${voiceName(document, answers)}`, NAME_LENGTH);
 
-/** What a recipe knows when it builds. */
+/** Data for building a recipe. */
 export interface RecipeContext {
   readonly document: SessionDocument;
   readonly answers: Answers;
   /** Phrases of the track that was named, in seconds of the session. */
   readonly phrases: Phrases;
-  /** Where in the spectrum that track lives, the most prominent first. */
+  /** Frequency regions of that track, the most prominent first. */
   readonly regions: readonly Region[];
-  /** Where words and notes begin in the sounds that the track plays, by asset, in seconds. */
+  /** Onsets in the sounds of the track, in seconds, by asset. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
   /** Chords that sound bar by bar on the track that `Recipe.chordsOf` names; none where it names none. */
   readonly chords: readonly (FoundChord | null)[];
@@ -62,7 +62,7 @@ export function wholeBars(document: SessionDocument): number {
   return Math.max(perBar, Math.ceil(endBeat(document) / perBar) * perBar);
 }
 
-/** Where words and notes of a track begin, in seconds of the session. */
+/** Onsets of a track, in seconds of the session. */
 export function onsetsOfTrack({ document, onsets }: RecipeContext, trackId: string): number[] {
   const seconds = 60 / document.session.tempoBpm;
   return Object.values(document.clips)
@@ -77,7 +77,7 @@ export function onsetsOfTrack({ document, onsets }: RecipeContext, trackId: stri
 
 export interface Dish {
   readonly command: Command;
-  /** What it builds, in plain words, a line each. */
+  /** Descriptions of what it builds, one a line. */
   readonly built: readonly string[];
   /** The strip to look at afterwards. */
   readonly showId: string;
@@ -103,7 +103,7 @@ export interface Recipe {
   readonly preview: (document: SessionDocument, answers: Answers) => readonly string[];
   /** The track whose chords it wants to know, for these answers. */
   readonly chordsOf?: (answers: Answers) => string | null;
-  /** What that adds to the routing, to be drawn beforehand. */
+  /** Strips and connections that it adds, for the preview. */
   readonly sketch: (document: SessionDocument, answers: Answers) => readonly Sketched[];
   /** @throws KinetikonError session.command when the track has nothing to work with */
   readonly build: (kitchen: RecipeContext) => Dish;

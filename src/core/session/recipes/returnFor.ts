@@ -12,7 +12,7 @@ export function returnFor(
 ): {
   readonly returnId: string;
   readonly voiceId: string;
-  /** Of the effects, in their order. */
+  /** Ids of its inserts, in order. */
   readonly insertIds: readonly string[];
   readonly command: Command;
 } {

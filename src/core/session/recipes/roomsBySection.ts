@@ -28,7 +28,7 @@ const AJAR_DB = -30;
 const ROOM_METRES = 8;
 /** As large the room has grown when the hall takes over. */
 const GROWN_METRES = 18;
-/** Where no line ends before the change, the room opens over so many beats. */
+/** Beats over which the room opens if no phrase ends before the change. */
 const LEAD_BEATS = 4;
 
 const sectionOf = (document: SessionDocument, answers: Answers) => document.sections[answers.section ?? ''];

@@ -5,7 +5,7 @@ import { madeName, voiceName, type Recipe } from './recipe';
 
 const TIMES = { '1/8d': '1/8 dotted', '1/4': '1/4 note', '1/4d': '1/4 dotted', '1/2': '1/2 note' } as const;
 
-/** How far below the level of the words the compressor begins, and how hard it holds. */
+/** Threshold below the level of the words, and ratio. */
 const DEPTHS = {
   gently: { name: 'a little, they stay audible', below: 10, ratio: 3 },
   clearly: { name: 'clearly, they wait for the pauses', below: 22, ratio: 20 },

@@ -131,7 +131,7 @@ function tonicChord(document: SessionDocument): Held[] {
   return [{ keys, startBeat: 0, lengthBeats: wholeBars(document) }];
 }
 
-/** What was found bar by bar; bars with the same chord are one. */
+/** Chords found bar by bar; equal neighbours are merged. */
 function foundChords({ document, chords }: RecipeContext): Held[] {
   const perBar = beatsPerBar(document.session);
   const held: Held[] = [];

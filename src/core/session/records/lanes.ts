@@ -9,11 +9,11 @@ export const MOST_POINTS = 20000;
 
 export const pointSchema = record({
   beat: figure(0, LONGEST_BEATS),
-  /** As the parameter takes it: a figure, a note value, on and off, a choice. */
+  /** A number, note value, switch or choice, as the parameter takes it. */
   value: yup.mixed<ParameterValue>().required(),
-  /** How it goes on to the next point. */
+  /** Shape of the piece to the next point. */
   shape: yup.string<(typeof POINT_SHAPES)[number]>().strict().required().oneOf(POINT_SHAPES),
-  /** Of a curved piece: -1 late to 1 early. */
+  /** Bend of a curved piece: -1 late to 1 early. */
   bend: figure(-1, 1),
 });
 
@@ -41,9 +41,9 @@ export const noteSchema = record({
   ownerId: id(),
   startBeat: figure(0, LONGEST_BEATS),
   lengthBeats: figure(SHORTEST_NOTE_BEATS, LONGEST_BEATS),
-  /** As MIDI numbers keys. */
+  /** MIDI key number. */
   key: figure(LOWEST_KEY, HIGHEST_KEY).integer(),
-  /** As MIDI tells how hard. */
+  /** MIDI velocity. */
   velocity: figure(1, 127).integer(),
 });
 

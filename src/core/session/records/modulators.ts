@@ -21,7 +21,7 @@ const targetSchema = record({
     .oneOf(['both', 'up', 'down'] as const),
 });
 
-/** How fast a modulator is. */
+/** Rate of a modulator. */
 export const MODULATOR_RATE = number({
   id: 'rate',
   name: 'Rate',
@@ -48,7 +48,7 @@ export const modulatorSchema = record({
   shape: yup.string<ShapeId>().strict().required().oneOf(SHAPE_IDS),
   phaseDegrees: figure(0, 360),
   smoothingSeconds: figure(0, 5),
-  /** Of a pattern, -1 to 1 each. */
+  /** Steps of a pattern, -1 to 1. */
   steps: yup.array(figure(-1, 1)).strict().required().min(1).max(MODULATOR_STEPS),
   /** The strip a follower listens to; null for none yet, or for the input of each effect it moves. */
   followId: id().nullable().defined().default(null),
@@ -57,9 +57,9 @@ export const modulatorSchema = record({
   releaseSeconds: figure(0.001, 10),
   /** Added to the level that is followed. */
   sensitivityDb: figure(-24, 48),
-  /** The number of the MIDI controller that moves it by hand; null for none. */
+  /** MIDI controller that moves the macro; null for none. */
   controller: figure(0, 127).integer().nullable().defined().default(null),
-  /** Where the hand has left it, 0 to 1. */
+  /** Position of a macro, 0 to 1. */
   handPart: figure(0, 1),
   targets: yup.array(targetSchema).strict().required().max(64),
 });

@@ -14,14 +14,14 @@ const swellRecipe = () =>
   record({
     kind: kindField('swell'),
     clipId: id(),
-    /** Where it lands, in the clip's sound. */
+    /** Landing of the swell, in seconds of the clip's sound. */
     landSeconds: figure(0, LONGEST_SECONDS),
     space: yup.lazy((value: { kind?: unknown } | undefined) =>
       value?.kind === 'return'
         ? record({ kind: kindField('return'), returnId: id() })
         : record({ kind: kindField('own'), inserts: yup.array(insertSchema).strict().required().max(16) }),
     ),
-    /** Of `SWELL_PARAMETERS`; defaults take the place of what is not there. */
+    /** Values of `SWELL_PARAMETERS`; missing ones have their default. */
     values: yup.object().strict().required(),
   });
 /** A sound without its flaws. */
@@ -37,7 +37,7 @@ const RECIPES = { strip: stripRecipe(), clip: clipRecipe(), swell: swellRecipe()
 
 const NO_RECIPE: yup.AnyObjectSchema = record({ kind: yup.string().oneOf(Object.keys(RECIPES)).required() });
 
-/** What a swell rings in: the effects of a return as they are, or effects of its own. */
+/** Space of a swell: the inserts of a return, or inserts of its own. */
 export type SwellSpace =
   | { readonly kind: 'return'; readonly returnId: string }
   | { readonly kind: 'own'; readonly inserts: readonly Insert[] };
@@ -52,17 +52,17 @@ export type PrintRecipe =
   | SwellRecipe
   | RepairRecipe;
 
-/** Something computed from other things of the session: how, and what came of it when it was last done. */
+/** A sound rendered from other records of the session: its recipe, and its last render. */
 export const printSchema = record({
   id: id(),
   recipe: yup.lazy(
     (value: { kind?: unknown } | undefined) => lookUp<yup.AnyObjectSchema>(RECIPES, value?.kind) ?? NO_RECIPE,
   ),
-  /** Null until it has been made. */
+  /** The render; null before the first. */
   made: yup
     .object({
       assetId: assetId(),
-      /** Of all that it was made from, to notice that something has changed. */
+      /** Fingerprint of everything that it was rendered from, to notice changes. */
       fingerprint: yup.string().strict().defined().max(80),
       /** Place of a swell's landing in it; 0 for others. */
       landSeconds: figure(0, LONGEST_SECONDS),

@@ -29,7 +29,7 @@ export const sessionSchema = record({
   wetOnly: flag(),
   /** A bounce uses the finest quality that effects have, whatever is heard live. */
   bounceFinest: flag(),
-  /** What things on the stage are heard through, and how loud the middle between two speakers is, in dB under a side. */
+  /** Output of the stage, and the centre level of its pan law, in dB under one side. */
   stage: yup
     .string<'speakers' | 'headphones'>()
     .strict()

@@ -32,7 +32,7 @@ const channelShape = {
   outputId: id(),
   /** The print of it with all effects, which plays in their place. */
   frozen: id().nullable().defined().default(null),
-  /** Where it stands on the stage: an effect after its fader and its sends. */
+  /** Insert that places it on the stage, behind its fader and its sends; null if it is not on the stage. */
   placeId: id().nullable().defined().default(null),
   /** It moves as the mirror image of another strip that stands on the stage. */
   oppositeOf: id().nullable().defined().default(null),
