@@ -12,8 +12,7 @@ const SHARE = 0.2;
 export const thinned = (count: number): number => (RUNS_ALL ? count : Math.max(1, Math.round(SHARE * count)));
 
 /**
- * The cases of a sweep that run this time, in order: a fifth, at least one, drawn by the seed and the name of the sweep, so
- * that all of them run in some commit.
+ * The cases of a sweep that run this time, in order: a fifth, at least one, drawn by the seed and the name of the sweep.
  * @param name differs between sweeps, which then draw independently
  */
 export function drawn<T>(name: string, cases: readonly T[]): T[] {
