@@ -1,5 +1,6 @@
 import next from 'eslint-config-next/core-web-vitals';
 import tseslint from 'typescript-eslint';
+import { maskInline } from './script/inlineMask.mjs';
 
 const BUILT_IN_TRANSCENDENTALS = [
   'sin',
@@ -89,10 +90,9 @@ export default tseslint.config(
     },
   },
   {
-    // Functions cannot be decorated in TypeScript: AssemblyScript's `@inline` is read as a comment.
     files: ['src/core/wasm/*.as.ts'],
     processor: {
-      preprocess: (text) => [text.replaceAll(/^@inline$/gm, '// @inline')],
+      preprocess: (text) => [maskInline(text)],
       postprocess: (messages) => messages.flat(),
     },
     // Types are static there: `==` never converts.

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { damaged } from '../../test/support/damaged';
 import { tamperedWith } from '../../test/support/hostile';
+import { ask } from '../../test/support/requests';
 import { sine } from '../../test/support/render';
 import { RUNS_ALL } from '../../test/support/sweep';
 import { writeFlac } from '@/core/formats/flac';
@@ -26,13 +27,6 @@ jest.setTimeout(3600000);
 
 /** Inputs in all. */
 const INPUTS = RUNS_ALL ? 20000 : 1000;
-
-const ask = (method: string, body: unknown, headers: Record<string, string> = {}) =>
-  new Request('http://127.0.0.1/api', {
-    method,
-    headers: { host: '127.0.0.1', ...headers },
-    body: body instanceof Uint8Array ? (body as BodyInit) : JSON.stringify(body),
-  });
 
 describe('hostile requests', () => {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-hostile-'));

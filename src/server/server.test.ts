@@ -4,6 +4,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { saveOf } from '../../test/support/requests';
 import { sine } from '../../test/support/render';
 import { and, eq, ne } from 'drizzle-orm';
 import type { PresetFile } from '@/core/formats/preset';
@@ -14,7 +15,6 @@ import { SoundScanner } from '@/core/formats/soundScanner';
 import { writeWav } from '@/core/formats/wav';
 import type { SaveSessionRequest } from '@/core/protocol/http';
 import { documentChanges, type Change } from '@/core/session/changes';
-import { documentChecksum } from '@/core/session/checksum';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
 import { EMPTY_HISTORY, historyChange, remember, undo, type History } from '@/core/session/history';
 import { newClip, newDocument } from '@/core/session/records/factories';
@@ -35,15 +35,6 @@ jest.setTimeout(60000);
 async function* inParts(bytes: Uint8Array, size: number) {
   for (let at = 0; at < bytes.length; at += size) yield bytes.subarray(at, at + size);
 }
-
-const saveOf = (revision: number, document: SessionDocument): SaveSessionRequest => ({
-  revision,
-  saveId: randomUUID(),
-  unanswered: [],
-  document,
-  checksum: documentChecksum(document),
-  history: { keep: 0, append: [], first: 0, cursor: 0 },
-});
 
 describe('the database', () => {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-'));

@@ -1,3 +1,4 @@
+import { seedOf } from '@/core/math/hash';
 import { SeededRandom } from '@/core/math/random';
 
 /** Seed of the cases drawn in this run. `script/test` sets it from the tree's hash; SEED=n repeats a run. */
@@ -17,9 +18,7 @@ export const thinned = (count: number): number => (RUNS_ALL ? count : Math.max(1
  */
 export function drawn<T>(name: string, cases: readonly T[]): T[] {
   if (RUNS_ALL) return [...cases];
-  const random = new SeededRandom(
-    SEED + [...name].reduce((sum, letter) => (31 * sum + letter.charCodeAt(0)) % 65521, 0),
-  );
+  const random = new SeededRandom(SEED + seedOf(name));
   const order = cases.map((_, index) => ({ index, key: random.uniform() })).sort((a, b) => a.key - b.key);
   const chosen = new Set(order.slice(0, thinned(cases.length)).map(({ index }) => index));
   return cases.filter((_, index) => chosen.has(index));

@@ -31,9 +31,9 @@ export function meterSlotCount(spec: HasMeters): number {
 /** First slot and slot count of a meter; null if the effect has none of this kind. */
 export function meterSlots(spec: HasMeters, kind: MeterKind): { readonly at: number; readonly count: number } | null {
   let at = 0;
-  for (const reading of spec.meters ?? []) {
-    if (reading.kind === kind) return { at, count: reading.count };
-    at += reading.count;
+  for (const meter of spec.meters ?? []) {
+    if (meter.kind === kind) return { at, count: meter.count };
+    at += meter.count;
   }
   return null;
 }

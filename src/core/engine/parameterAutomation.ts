@@ -104,9 +104,9 @@ export class ParameterAutomation {
   set(index: number, value: number): void {
     if (this.values[index] === value) return;
     this.values[index] = value;
-    const driven = this.automated.find((one) => one.index === index);
-    if (!driven) this.kernel.setParameter(index, value);
-    else if (!driven.reader) this.expectedFrame = NaN;
+    const automated = this.automated.find((one) => one.index === index);
+    if (!automated) this.kernel.setParameter(index, value);
+    else if (!automated.reader) this.expectedFrame = NaN;
   }
 
   /** Current value of a parameter, automated and modulated. */

@@ -12,3 +12,6 @@ export function fingerprint(text: string): string {
   }
   return [first, second].map((sum) => (sum >>> 0).toString(16).padStart(8, '0')).join('');
 }
+
+/** A seed from a text, 0 to 2^24 - 1. */
+export const seedOf = (text: string): number => Number.parseInt(fingerprint(text).slice(0, 6), 16);

@@ -1,15 +1,42 @@
 import { KinetikonError } from '../errors';
+import { channelOf, stripOf } from './records/queries';
 import type { SessionDocument } from './records/document';
+import type { Return, Strip, Track } from './records/strips';
 
-/** Helpers of the commands. */
+/** Helpers of the commands. They throw KinetikonError session.command if a record does not exist. */
 
 const missing = (what: string) =>
   new KinetikonError('session.command', `There is no ${what}.`, { kept: 'Nothing was changed.' });
 
-/** @throws KinetikonError session.command if the record does not exist */
 export function need<T>(record: T | undefined, what: string): T {
   if (record === undefined) throw missing(what);
   return record;
+}
+
+export const stripIn = (draft: SessionDocument, id: string): Strip => need(stripOf(draft, id), `track ${id}`);
+
+export const channelIn = (draft: SessionDocument, id: string): Track | Return =>
+  need(channelOf(draft, id), `track ${id}`);
+
+/** @param kind of the record, as the message names it */
+export function setRecord<T extends object>(
+  records: Record<string, T>,
+  kind: string,
+  id: string,
+  values: Partial<T>,
+): void {
+  Object.assign(need(records[id], `${kind} ${id}`), values);
+}
+
+/** @param kind of the record, as the message names it */
+export function removeRecord(records: Record<string, object>, kind: string, id: string): void {
+  need(records[id], `${kind} ${id}`);
+  delete records[id];
+}
+
+/** Inserts an id into a list at an index, which is clamped to the list. */
+export function insertAt(list: string[], index: number, id: string): void {
+  list.splice(Math.max(0, Math.min(list.length, index)), 0, id);
 }
 
 export function removeLane(draft: SessionDocument, id: string): void {

@@ -363,9 +363,9 @@ export class EngineClient {
    */
   meterValue(insertId: string, kind: MeterKind, figure = 0): number | null {
     const slot = this.toldSlots.get(insertId);
-    const reading = slot && meterSlots(effectById(slot.effect), kind);
-    if (!reading || this.state !== 'running') return null;
-    return this.meters[slot.at + reading.at + figure]!;
+    const slots = slot && meterSlots(effectById(slot.effect), kind);
+    if (!slots || this.state !== 'running') return null;
+    return this.meters[slot.at + slots.at + figure]!;
   }
 
   /** Current value of a modulated parameter, by its index; null if it is not modulated or the engine is not running. */

@@ -31,14 +31,14 @@ import {
   type ToWorklet,
 } from '@/core/protocol/worklet';
 
-/** Blocks between two readings of the load: about a second. */
+/** Blocks between two measurements of the load: about a second. */
 const LOAD_BLOCKS = 384;
 
-/** Blocks between two readings of what effects tell: still more often than a screen shows it. */
+/** Blocks between two reads of effects' meters: still more often than a screen shows them. */
 const TELL_BLOCKS = 4;
 
 /** Bytes of freed memory that are zeroed in every block. */
-const TIDY_BYTES = 32768;
+const ZEROED_BYTES = 32768;
 
 /** Runs the engine in the audio thread: messages in, sound out, levels and playhead through shared memory. */
 class EngineProcessor extends AudioWorkletProcessor {
@@ -150,7 +150,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     }
     if (this.plan && this.rebuilt !== this.engine.rebuildCount) this.takeNodes(this.plan);
     this.guard.process(left, right, left.length);
-    this.heap.zeroFreed(TIDY_BYTES);
+    this.heap.zeroFreed(ZEROED_BYTES);
     this.busyMs += Date.now() - before;
     if (this.engine.playing) this.dropOuts.take(before, left.length);
     else this.dropOuts.rest();

@@ -2,10 +2,10 @@ import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { ask, saveOf } from '../../../test/support/requests';
 import { sine } from '../../../test/support/render';
-import { MAXIMUM_SESSION_BYTES, type SaveSessionRequest } from '@/core/protocol/http';
+import { MAXIMUM_SESSION_BYTES } from '@/core/protocol/http';
 import { writeWav } from '@/core/formats/wav';
-import { documentChecksum } from '@/core/session/checksum';
 import type { SessionDocument } from '@/core/session/records/document';
 import { newDocument } from '@/core/session/records/factories';
 import { closeDatabase, database } from '../db/client';
@@ -27,28 +27,12 @@ afterAll(async () => {
   rmSync(folder, { recursive: true });
 });
 
-const ask = (method: string, body?: unknown, headers: Record<string, string> = {}) =>
-  new Request('http://127.0.0.1/api', {
-    method,
-    headers: { host: '127.0.0.1', ...headers },
-    ...(body === undefined ? {} : { body: body instanceof Uint8Array ? (body as BodyInit) : JSON.stringify(body) }),
-  });
-
 /** Status and, of a refusal, the code and the sentence. */
-async function told(answer: Response): Promise<{ status: number; code?: string; message?: string }> {
+async function outcomeOf(answer: Response): Promise<{ status: number; code?: string; message?: string }> {
   if (answer.status < 400) return { status: answer.status };
   const { error } = (await answer.json()) as { error: { code: string; message: string } };
   return { status: answer.status, code: error.code, message: error.message };
 }
-
-const saveOf = (revision: number, document: SessionDocument): SaveSessionRequest => ({
-  revision,
-  saveId: randomUUID(),
-  unanswered: [],
-  document,
-  checksum: documentChecksum(document),
-  history: { keep: 0, append: [], first: 0, cursor: 0 },
-});
 
 async function stored(id: string): Promise<{ revision: number; document: SessionDocument }> {
   return (await (await loadSession(ask('GET'), id)).json()) as { revision: number; document: SessionDocument };
@@ -70,7 +54,7 @@ const INVALID: Record<string, (document: SessionDocument) => unknown> = {
 describe('the handler of sessions', () => {
   it.each(Object.keys(INVALID))('stores nothing of a new session with %s', async (what) => {
     const before = await (await listSessions(ask('GET'))).json();
-    const answer = await told(
+    const answer = await outcomeOf(
       await createSession(ask('POST', { name: 'Bad', document: INVALID[what]!(newDocument('Bad')) })),
     );
     expect(answer.status).toBe(422);
@@ -82,7 +66,7 @@ describe('the handler of sessions', () => {
     const id = await newSession('Kept');
     const before = await stored(id);
     const save = { ...saveOf(before.revision, before.document), document: INVALID[what]!(before.document) };
-    expect((await told(await saveSession(ask('PUT', save), id))).status).toBe(422);
+    expect((await outcomeOf(await saveSession(ask('PUT', save), id))).status).toBe(422);
     expect(await stored(id)).toEqual(before);
   });
 
@@ -90,8 +74,8 @@ describe('the handler of sessions', () => {
     const id = await newSession('Two windows');
     const { revision, document } = await stored(id);
     const named = (name: string) => ({ ...document, session: { ...document.session, name } });
-    expect((await told(await saveSession(ask('PUT', saveOf(revision, named('First'))), id))).status).toBe(200);
-    const late = await told(await saveSession(ask('PUT', saveOf(revision, named('Second'))), id));
+    expect((await outcomeOf(await saveSession(ask('PUT', saveOf(revision, named('First'))), id))).status).toBe(200);
+    const late = await outcomeOf(await saveSession(ask('PUT', saveOf(revision, named('Second'))), id));
     expect([late.status, late.code]).toEqual([409, 'session.conflict']);
     expect((await stored(id)).document.session.name).toBe('First');
   });
@@ -105,7 +89,8 @@ describe('the handler of sessions', () => {
       await changeSession(ask('PATCH', { name: 'Ghost' }), id),
       await removeSession(ask('DELETE'), id),
     ];
-    for (const answer of answers) expect(await told(answer)).toMatchObject({ status: 404, code: 'session.missing' });
+    for (const answer of answers)
+      expect(await outcomeOf(answer)).toMatchObject({ status: 404, code: 'session.missing' });
   });
 
   it('refuses a body that is too large before it reads all of it', async () => {
@@ -118,7 +103,7 @@ describe('the handler of sessions', () => {
     });
     const init = { method: 'POST', headers: { host: '127.0.0.1' }, body: endless, duplex: 'half' };
     const request = new Request('http://127.0.0.1/api', init as RequestInit);
-    expect((await told(await createSession(request))).status).toBe(413);
+    expect((await outcomeOf(await createSession(request))).status).toBe(413);
     expect(sent).toBeLessThan(MAXIMUM_SESSION_BYTES + (8 << 20));
   });
 });
@@ -138,12 +123,12 @@ describe('the handler of sounds', () => {
   });
 
   it('refuses what is no sound, what breaks off, and what has no name', async () => {
-    const noise = await told(await upload(new TextEncoder().encode('not a sound at all'), 'notes.mp3'));
+    const noise = await outcomeOf(await upload(new TextEncoder().encode('not a sound at all'), 'notes.mp3'));
     expect(noise.status).toBe(422);
     expect(noise.message).toContain('notes.mp3');
-    expect((await told(await upload(wav.subarray(0, 20), 'cut.wav'))).status).toBe(422);
-    expect((await told(await uploadAsset(ask('POST', wav)))).message).toContain('x-file-name');
-    expect((await told(await downloadAsset(ask('GET'), 'f'.repeat(64)))).status).toBe(404);
+    expect((await outcomeOf(await upload(wav.subarray(0, 20), 'cut.wav'))).status).toBe(422);
+    expect((await outcomeOf(await uploadAsset(ask('POST', wav)))).message).toContain('x-file-name');
+    expect((await outcomeOf(await downloadAsset(ask('GET'), 'f'.repeat(64)))).status).toBe(404);
   });
 });
 
@@ -153,9 +138,9 @@ describe('the handler of presets', () => {
     const before = await list();
     const effects = [{ effect: 'delay', bypass: false, values: { mix: 140 } }];
     const preset = { format: 'kinetikon.preset', version: 1, kind: 'effect', name: 'Loud', tags: [], effects };
-    const answer = await told(await createPreset(ask('POST', preset)));
+    const answer = await outcomeOf(await createPreset(ask('POST', preset)));
     expect([answer.status, answer.message]).toEqual([422, expect.stringContaining('mix takes 0 % to 100 %')]);
     expect(await list()).toEqual(before);
-    expect((await told(await setFavourite(ask('PUT', { effect: 7 })))).status).toBeGreaterThanOrEqual(400);
+    expect((await outcomeOf(await setFavourite(ask('PUT', { effect: 7 })))).status).toBeGreaterThanOrEqual(400);
   });
 });

@@ -181,7 +181,7 @@ describe('chorus', () => {
       const sound = pink(rate);
       const swing = { ...wet, delay: 1, depth: 60, rate: 3 };
       const out = run(kernelOf('chorus', swing, rate), sound).left;
-      // What a copy that reads what is not written yet would play: the ring as it was 100 ms and more ago.
+      // A copy that read ahead of the write position would play the ring as it was 100 ms ago or more.
       const loud = largest(sound);
       for (let n = 100; n < out.length; n++) {
         const around = largest(sound.subarray(Math.max(0, n - 0.004 * rate), n + 1));

@@ -79,7 +79,7 @@ export class EarlyReflections {
   private readonly size: number;
   /** The sound as heard from the left and from the right. */
   private readonly rings: readonly [Floats, Floats];
-  /** Of each layer both sides, and room that the WebAssembly kernels write over. */
+  /** Sums of each layer, both sides, with padding that the WebAssembly kernels overwrite. */
   private readonly sums: Floats;
   private readonly otherLeft: Doubles;
   private readonly otherRight: Doubles;

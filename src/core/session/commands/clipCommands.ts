@@ -1,6 +1,6 @@
 import { current } from 'immer';
 import { dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
-import { need } from '../commandHelpers';
+import { need, setRecord } from '../commandHelpers';
 import { isReferred } from '../prints';
 import type { Asset, Clip } from '../records/clips';
 import type { SessionDocument } from '../records/document';
@@ -29,7 +29,7 @@ export const clipHandlers: Handlers<ClipCommands> = {
     draft.clips[clip.id] = { ...clip };
   },
   'clip.set': (draft, { id, values }) => {
-    Object.assign(need(draft.clips[id], `clip ${id}`), values);
+    setRecord(draft.clips, 'clip', id, values);
     if (values.source) dropUnusedPrints(draft);
   },
   'clip.split': splitClip,

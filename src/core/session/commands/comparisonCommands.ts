@@ -1,5 +1,5 @@
-import { need, removeLane } from '../commandHelpers';
-import { channelOf, stripOf } from '../records/queries';
+import { removeLane, stripIn } from '../commandHelpers';
+import { channelOf } from '../records/queries';
 import type { Comparison, Slot, SlotName } from '../records/inserts';
 import type { SessionDocument } from '../records/document';
 import type { Handlers } from './handlers';
@@ -21,7 +21,7 @@ const deepCopy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
 
 /** The inserts and lanes that a slot stores, of an effect or of a strip's whole chain. */
 function contentsOf(draft: SessionDocument, id: string): Slot {
-  const ids = draft.inserts[id] ? [id] : need(stripOf(draft, id), `track ${id}`).insertIds;
+  const ids = draft.inserts[id] ? [id] : stripIn(draft, id).insertIds;
   return {
     inserts: ids.map((one) => deepCopy(draft.inserts[one]!)),
     lanes: Object.values(draft.lanes)

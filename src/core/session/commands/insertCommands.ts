@@ -1,8 +1,8 @@
 import { effectById } from '../../effects/registry';
 import { completed, validateValues } from '../../effects/resolve';
 import { defaultValues, type ParameterValue } from '../../effects/spec';
-import { need, removeOwned } from '../commandHelpers';
-import { channelOf, channels, stripOf, stripOfInsert, timingOf } from '../records/queries';
+import { channelIn, insertAt, need, removeOwned, removeRecord, setRecord, stripIn } from '../commandHelpers';
+import { channelOf, channels, stripOfInsert, timingOf } from '../records/queries';
 import type { Insert, InsertInput } from '../records/inserts';
 import type { Modulator } from '../records/modulators';
 import type { Return, Track } from '../records/strips';
@@ -32,12 +32,12 @@ export interface InsertCommands {
 
 export const insertHandlers: Handlers<InsertCommands> = {
   'insert.add': (draft, { stripId, id, effect, index, values }) => {
-    const { insertIds } = need(stripOf(draft, stripId), `track ${stripId}`);
+    const { insertIds } = stripIn(draft, stripId);
     addInsert(draft, id, effect, values);
-    insertIds.splice(Math.max(0, Math.min(insertIds.length, index)), 0, id);
+    insertAt(insertIds, index, id);
   },
   'place.add': (draft, { stripId, id, values }) => {
-    const strip = need(channelOf(draft, stripId), `track ${stripId}`);
+    const strip = channelIn(draft, stripId);
     if (strip.placeId !== null) removeInsert(draft, strip.placeId);
     addInsert(draft, id, PLACE_EFFECT, values);
     strip.placeId = id;
@@ -62,22 +62,17 @@ export const insertHandlers: Handlers<InsertCommands> = {
   'insert.move': (draft, { id, to, stripId }) => {
     const { insertIds } = need(stripOfInsert(draft, id), `effect ${id}`);
     if (!insertIds.includes(id)) return;
-    const target = stripId === undefined ? insertIds : need(stripOf(draft, stripId), `track ${stripId}`).insertIds;
+    const target = stripId === undefined ? insertIds : stripIn(draft, stripId).insertIds;
     insertIds.splice(insertIds.indexOf(id), 1);
-    target.splice(Math.max(0, Math.min(target.length, to)), 0, id);
+    insertAt(target, to, id);
   },
   'insert.remove': (draft, { id }) => removeInsert(draft, id),
   'chain.replace': (draft, { stripId, inserts }) => replaceChain(draft, stripId, inserts),
   'modulator.add': (draft, { modulator }) => {
     draft.modulators[modulator.id] = { ...modulator };
   },
-  'modulator.set': (draft, { id, values }) => {
-    Object.assign(need(draft.modulators[id], `modulator ${id}`), values);
-  },
-  'modulator.remove': (draft, { id }) => {
-    need(draft.modulators[id], `modulator ${id}`);
-    delete draft.modulators[id];
-  },
+  'modulator.set': (draft, { id, values }) => setRecord(draft.modulators, 'modulator', id, values),
+  'modulator.remove': (draft, { id }) => removeRecord(draft.modulators, 'modulator', id),
 };
 
 function insertIn(draft: SessionDocument, id: string): Insert {
@@ -113,7 +108,7 @@ function leaveStage(draft: SessionDocument, strip: Track | Return): void {
 
 /** Replaces a strip's inserts; inserts that keep their id keep their automation. */
 export function replaceChain(draft: SessionDocument, stripId: string, inserts: readonly Insert[]): void {
-  const strip = need(stripOf(draft, stripId), `track ${stripId}`);
+  const strip = stripIn(draft, stripId);
   const kept = new Set(inserts.map((insert) => insert.id));
   for (const id of [...strip.insertIds]) if (!kept.has(id)) removeInsert(draft, id);
   for (const insert of inserts) draft.inserts[insert.id] = { ...insert, values: { ...insert.values } };

@@ -1,4 +1,4 @@
-import { need, removeLane } from '../commandHelpers';
+import { need, removeLane, removeRecord, setRecord } from '../commandHelpers';
 import type { Lane, Note } from '../records/lanes';
 import type { Handlers } from './handlers';
 
@@ -19,20 +19,15 @@ export const laneHandlers: Handlers<LaneCommands> = {
     for (const note of notes) draft.notes[note.id] = { ...note };
   },
   'note.set': (draft, { changes }) => {
-    for (const { id, ...values } of changes) Object.assign(need(draft.notes[id], `note ${id}`), values);
+    for (const { id, ...values } of changes) setRecord(draft.notes, 'note', id, values);
   },
   'note.remove': (draft, { ids }) => {
-    for (const id of ids) {
-      need(draft.notes[id], `note ${id}`);
-      delete draft.notes[id];
-    }
+    for (const id of ids) removeRecord(draft.notes, 'note', id);
   },
   'lane.add': (draft, { lane }) => {
     draft.lanes[lane.id] = { ...lane };
   },
-  'lane.set': (draft, { id, values }) => {
-    Object.assign(need(draft.lanes[id], `lane ${id}`), values);
-  },
+  'lane.set': (draft, { id, values }) => setRecord(draft.lanes, 'lane', id, values),
   'lane.remove': (draft, { id }) => {
     need(draft.lanes[id], `lane ${id}`);
     removeLane(draft, id);

@@ -1,5 +1,5 @@
 import { KinetikonError } from '../../errors';
-import { need } from '../commandHelpers';
+import { removeRecord, setRecord } from '../commandHelpers';
 import type { Section, SessionRecord } from '../records/session';
 import { deleteTime, insertTime, type TimeEdit } from '../timeEdits';
 import type { Handlers } from './handlers';
@@ -24,13 +24,8 @@ export const sessionHandlers: Handlers<SessionCommands> = {
   'section.add': (draft, { section }) => {
     draft.sections[section.id] = { ...section };
   },
-  'section.set': (draft, { id, values }) => {
-    Object.assign(need(draft.sections[id], `section ${id}`), values);
-  },
-  'section.remove': (draft, { id }) => {
-    need(draft.sections[id], `section ${id}`);
-    delete draft.sections[id];
-  },
+  'section.set': (draft, { id, values }) => setRecord(draft.sections, 'section', id, values),
+  'section.remove': (draft, { id }) => removeRecord(draft.sections, 'section', id),
   'time.insert': insertTime,
   'time.delete': deleteTime,
 };

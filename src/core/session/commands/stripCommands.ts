@@ -1,7 +1,7 @@
-import { need, removeOwned } from '../commandHelpers';
+import { channelIn, insertAt, removeOwned, removeRecord, setRecord, stripIn } from '../commandHelpers';
 import { removeClip, removePrint } from '../clipEdits';
-import { channelOf, channels, stripOf } from '../records/queries';
-import { MAIN_ID, type Return, type Send, type Strip, type Track } from '../records/strips';
+import { channels } from '../records/queries';
+import { MAIN_ID, type Return, type Send, type Track } from '../records/strips';
 import { newReturn, newTrack } from '../records/factories';
 import type { SessionDocument } from '../records/document';
 import type { Handlers } from './handlers';
@@ -32,35 +32,28 @@ export const stripHandlers: Handlers<StripCommands> = {
     Object.assign(stripIn(draft, id), values);
   },
   'strip.move': (draft, { id, to }) => {
-    need(channelOf(draft, id), `track ${id}`);
+    channelIn(draft, id);
     const { trackIds, returnIds } = draft.session;
     const list = draft.tracks[id] ? trackIds : returnIds;
     list.splice(list.indexOf(id), 1);
-    list.splice(Math.max(0, Math.min(list.length, to)), 0, id);
+    insertAt(list, to, id);
   },
   'strip.remove': (draft, { id }) => removeStrip(draft, id),
   'send.add': (draft, { send }) => {
     draft.sends[send.id] = { ...send };
   },
-  'send.set': (draft, { id, values }) => {
-    Object.assign(need(draft.sends[id], `send ${id}`), values);
-  },
+  'send.set': (draft, { id, values }) => setRecord(draft.sends, 'send', id, values),
   'send.remove': (draft, { id }) => removeSend(draft, id),
 };
 
-function stripIn(draft: SessionDocument, id: string): Strip {
-  return need(stripOf(draft, id), `track ${id}`);
-}
-
 function removeSend(draft: SessionDocument, id: string): void {
-  need(draft.sends[id], `send ${id}`);
-  delete draft.sends[id];
+  removeRecord(draft.sends, 'send', id);
   removeOwned(draft, id);
 }
 
 /** Removes a track, return or group with its clips, inserts and sends; strips that it fed or steered lose that input. */
 function removeStrip(draft: SessionDocument, id: string): void {
-  const strip = need(channelOf(draft, id), `track ${id}`);
+  const strip = channelIn(draft, id);
   keepSpacesOfSwells(draft, strip);
   for (const insertId of [...strip.insertIds, strip.placeId]) if (insertId !== null) removeInsert(draft, insertId);
   for (const clip of Object.values(draft.clips)) {

@@ -4,7 +4,7 @@ import { resourceFor } from '../../effects/resource';
 import type { Parameter } from '../../effects/spec';
 import type { PlanInsert, PlanModulation, PlanNote, PlanSource } from '../../engine/plan';
 import { planNotes } from '../../engine/planNotes';
-import { fingerprint } from '../../math/hash';
+import { seedOf } from '../../math/hash';
 import { Memo } from '../memo';
 import { timingOf } from '../records/queries';
 import { MODULATOR_RATE, type Modulator } from '../records/modulators';
@@ -132,7 +132,7 @@ function sourceOf(document: SessionDocument, modulator: Modulator): PlanSource |
   const { kind, shape, steps, followId, followTap, attackSeconds, releaseSeconds, sensitivityDb } = modulator;
   const rateHz = resolveValue(MODULATOR_RATE, modulator.rate, timingOf(document));
   const phase = modulator.phaseDegrees / 360;
-  const seed = Number.parseInt(fingerprint(modulator.id).slice(0, 6), 16);
+  const seed = seedOf(modulator.id);
   switch (kind) {
     case 'oscillator':
       return { kind, shape, rateHz, phase, seed };
