@@ -2,11 +2,16 @@ import type { ReactNode } from 'react';
 import { act, render } from '@testing-library/react';
 import { createStore } from 'zustand/vanilla';
 import type { ParameterValue } from '@/core/effects/spec';
+import type { KinetikonError } from '@/core/errors';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { applyCommand, type Command } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/history';
 import { newDocument } from '@/core/session/records/factories';
-import type { SessionDocument } from '@/core/session/records/document';
+import { ControlMoves } from '@/features/session/controlMoves';
+import { Editor } from '@/features/session/editor';
+import { Jobs } from '@/features/session/jobs';
+import { Messages } from '@/features/session/messages';
+import { Selection } from '@/features/session/selection';
 import { StudioProvider } from '@/features/session/StudioContext';
 import { initialState, type StudioState } from '@/features/session/state';
 import type { Studio } from '@/features/session/studio';
@@ -37,54 +42,65 @@ export function withEffect(effect: string, values: Record<string, ParameterValue
   ];
 }
 
-/** A studio without sound, server and saving: a document that commands change, what was done, and what was asked for. */
-export function testStudio(commands: readonly Command[], more: { readonly [key: string]: unknown } = {}) {
+/** A studio's own editor, which tells what was done, each drag once. */
+class ObservedEditor extends Editor {
+  readonly performed: string[] = [];
+
+  override perform(command: Command, label: string): boolean {
+    this.performed.push(label);
+    return super.perform(command, label);
+  }
+
+  override preview(...[command, label, recorder]: Parameters<Editor['preview']>): KinetikonError | null {
+    if (this.performed.at(-1) !== label) this.performed.push(label);
+    return super.preview(command, label, recorder);
+  }
+}
+
+/**
+ * A studio without sound, server and saving: a document that commands change, and what was done.
+ * @param more what stands in for parts of it, by name; methods of the studio's own objects are replaced one by one
+ */
+export function testStudio(commands: readonly Command[], more: { readonly [part: string]: object } = {}) {
   const { document } = applyCommand(newDocument('Test'), { type: 'all', commands: [...commands] }, '');
   const store = createStore<StudioState>(() =>
     initialState({ id: 'test', revision: 1, saveId: null, document, history: EMPTY_HISTORY }),
   );
-  const performed: string[] = [];
-  let base: SessionDocument | null = null;
-  const show = (command: Command, from: SessionDocument, label: string) => {
-    const next = applyCommand(from, command, label).document;
-    act(() => store.setState({ document: next }));
-    return true;
+  const { setState } = store;
+  store.setState = (part: Partial<StudioState> | ((state: StudioState) => Partial<StudioState>)) => {
+    act(() => setState(part));
   };
+  const messages = new Messages(store);
+  const editor = new ObservedEditor(store, messages, () => {});
+  const engine = { movedValue: () => null, told: () => 0, faults: () => 0, overs: () => 0, playing: false, watch };
+  const transport = { heardBeat: 0 };
+  const parts = {
+    messages,
+    editor,
+    selection: new Selection(store),
+    jobs: new Jobs(store, messages),
+    controls: new ControlMoves(store, editor, engine, transport),
+    transport,
+    engine,
+    sounds: {},
+    imports: {},
+    monitor: {},
+  };
+  for (const [name, part] of Object.entries(parts)) if (name !== 'engine') Object.assign(part, more[name]);
   const studio = {
     store,
     get state() {
       return store.getState();
     },
-    set: (values: Partial<StudioState>) => act(() => store.setState(values)),
-    perform: (command: Command, label: string) => {
-      performed.push(label);
-      return show(command, store.getState().document, label);
-    },
-    preview: (command: Command, label: string) => {
-      base ??= store.getState().document;
-      if (performed.at(-1) !== label) performed.push(label);
-      show(command, base, label);
-      return null;
-    },
-    settle: () => {
-      base = null;
-    },
-    abandon: () => {
-      if (base) act(() => store.setState({ document: base! }));
-      base = null;
-    },
-    turnOnce: (id: string, parameter: { id: string }, value: ParameterValue, label: string) =>
-      studio.perform({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
-    turn: (id: string, parameter: { id: string }, value: ParameterValue, label: string) =>
-      studio.preview({ type: 'insert.set', id, values: { [parameter.id]: value } }, label),
-    heardBeat: 0,
-    engine: { movedValue: () => null, told: () => 0, faults: () => 0, overs: () => 0, playing: false, watch },
+    set: (values: Partial<StudioState>) => store.setState(values),
     ...more,
+    ...parts,
+    ...(more.engine ? { engine: more.engine } : {}),
   };
   return {
     studio: studio as unknown as Studio,
     store,
-    performed,
+    performed: editor.performed,
     insert: () => store.getState().document.inserts.one!,
   };
 }

@@ -63,7 +63,7 @@ function dialog() {
       { type: 'clip.add', clip: CLIP },
     ],
     {
-      allSamples: async () => new Map(),
+      sounds: { allSamples: async () => new Map() },
       renderer: {
         run: (job: Run['job'], options: Run['options']) =>
           new Promise((finish, fail) => {
@@ -181,7 +181,7 @@ describe('the bounce dialog', () => {
     press('Bounce');
     await started(runs, 2);
     await act(async () => runs[1]!.finish(made()));
-    studio.perform({ type: 'session.set', values: { tempoBpm: 90 } }, 'Tempo');
+    studio.editor.perform({ type: 'session.set', values: { tempoBpm: 90 } }, 'Tempo');
     await waitFor(() => expect(screen.queryByRole('link')).toBeNull());
     expect(revoked).toHaveLength(2);
   });

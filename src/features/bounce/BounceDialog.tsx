@@ -135,7 +135,7 @@ export function BounceDialog() {
         {
           kind: 'bounce',
           plan: compileBounce(document, delivery),
-          samples: await studio.allSamples(controller.signal),
+          samples: await studio.sounds.allSamples(controller.signal),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
             toFrame: Math.round(beats[1]! * perBeat),
@@ -237,7 +237,7 @@ export function BounceDialog() {
               label={`Finest quality: ${finer.length === 1 ? 'one reverb is' : `${finer.length} reverbs are`} finer than heard`}
               checked={session.bounceFinest}
               onChange={(event) =>
-                studio.perform(
+                studio.editor.perform(
                   { type: 'session.set', values: { bounceFinest: event.target.checked } },
                   'Bounce at the finest quality',
                 )

@@ -16,7 +16,7 @@ function trial() {
       { type: 'comparison.choose', id: 'one', slot: 'A' },
     ],
     {
-      setTrim: (_strip: string, db: number) => trims.push(db),
+      monitor: { setTrim: (_strip: string, db: number) => trims.push(db) },
       // It is told in an effect, where the test is acting already.
       set: (values: Partial<StudioState>) => test.store.setState(values),
     },

@@ -37,22 +37,23 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
   useEffect(() => {
     const before = studio.state.trims[strip] ?? 0;
     return () => {
-      studio.abandon();
-      studio.setTrim(strip, before);
+      studio.editor.abandon();
+      studio.monitor.setTrim(strip, before);
     };
   }, [studio, strip]);
 
   const hear = (place: number) => {
     const slot = rounds[now]!.order[place]!;
     setHeard(place);
-    studio.abandon();
-    if (slot !== currentSlot(studio.state.document, target)) studio.preview(chooseCommand(target, slot), 'Blind trial');
-    studio.setTrim(strip, gains[slot] ?? 0);
+    studio.editor.abandon();
+    if (slot !== currentSlot(studio.state.document, target))
+      studio.editor.preview(chooseCommand(target, slot), 'Blind trial');
+    studio.monitor.setTrim(strip, gains[slot] ?? 0);
   };
   const prefer = (place: number) => {
     setRounds(rounds.map((round, index) => (index === now ? { ...round, choice: place } : round)));
     setHeard(null);
-    studio.abandon();
+    studio.editor.abandon();
   };
   const result = done ? outcome(rounds) : null;
   return (
@@ -91,7 +92,12 @@ export function BlindTrial({ target, strip, slots, gains, onClose }: Props) {
         ) : (
           <>
             <p>All are equally loud and in a new order every round. Listen to each, then say which one you prefer.</p>
-            <Button variant="line" className="blind-play" aria-pressed={playing} onClick={() => studio.togglePlay()}>
+            <Button
+              variant="line"
+              className="blind-play"
+              aria-pressed={playing}
+              onClick={() => studio.transport.toggle()}
+            >
               {playing ? 'Stop' : 'Play'}
             </Button>
             <div className="blind-places">

@@ -176,25 +176,25 @@ function Slots({ target, name }: { target: string; name: string }) {
   const known = filled.every((slot) => levels[slot] !== undefined);
 
   const apply = (slot: SlotName, on: boolean) => {
-    studio.setTrim(strip, on ? (gains[slot] ?? 0) : 0);
+    studio.monitor.setTrim(strip, on ? (gains[slot] ?? 0) : 0);
   };
   // What evens settings out belongs to comparing: it ends with the view.
-  useEffect(() => () => studio.setTrim(strip, 0), [studio, strip]);
+  useEffect(() => () => studio.monitor.setTrim(strip, 0), [studio, strip]);
   const measure = async () => {
     setMeasuring(true);
     try {
       const measured = await measureSlots(studio, target);
       setLevels(measured);
       const now = gainsFor(measured)[currentSlot(studio.state.document, target)];
-      studio.setTrim(strip, even ? (now ?? 0) : 0);
+      studio.monitor.setTrim(strip, even ? (now ?? 0) : 0);
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     } finally {
       setMeasuring(false);
     }
   };
   const choose = (slot: SlotName) => {
-    if (studio.perform(chooseCommand(target, slot), `Compare ${name}: ${slot}`)) apply(slot, even);
+    if (studio.editor.perform(chooseCommand(target, slot), `Compare ${name}: ${slot}`)) apply(slot, even);
   };
   return (
     <>
@@ -266,7 +266,7 @@ function Slots({ target, name }: { target: string; name: string }) {
             variant="plain"
             title="Keeps what is heard and forgets the other slots"
             onClick={() => {
-              if (studio.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
+              if (studio.editor.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
                 setLevels({});
                 apply(heard, false);
               }

@@ -61,7 +61,7 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
       const [portrait] = await portraitsOf(studio, `What ${name} loses in mono`, [plan]);
       setFound({ document, field: portrait!.field });
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     } finally {
       setBusy(false);
     }
@@ -78,7 +78,7 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
             text={`${limit} dB`}
             width={56}
             onTyped={(text) =>
-              studio.perform(
+              studio.editor.perform(
                 { type: 'strip.set', id: stripId, values: { monoLimitDb: Number.parseFloat(text.replace(',', '.')) } },
                 `Mono mark of ${name}`,
               )

@@ -6,7 +6,7 @@ import type { NumberParameter, Parameter } from '@/core/effects/spec';
 import { cornersOf, heightAt, setValueOf, type Corner } from '@/core/session/lanes';
 import type { Lane } from '@/core/session/records/lanes';
 import { reachOfAttached } from '../session/modulating';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useAttached, useLane, useTiming } from '../session/useRecords';
 import { ModulationButton } from './ModulationButton';
@@ -39,8 +39,8 @@ export const AutomatedRuler = memo(function AutomatedRuler(props: Props) {
       automation={automation}
       {...(modulation ? { modulation } : {})}
       {...(context ? { context } : {})}
-      onPreview={(next) => studio.turn(ownerId, parameter, next, `${ownerName}: ${parameter.name}`)}
-      onSettle={() => studio.settle()}
+      onPreview={(next) => studio.controls.turn(ownerId, parameter, next, `${ownerName}: ${parameter.name}`)}
+      onSettle={() => studio.editor.settle()}
     />
   );
 });
@@ -72,18 +72,18 @@ export function useAutomation(ownerId: string, parameter: Parameter): RulerAutom
   return {
     state: lane === undefined ? 'none' : lane.on ? 'on' : 'off',
     range: heights.length > 0 ? [Math.min(...heights), Math.max(...heights)] : null,
-    now: () => heightAt(corners, studio.heardBeat),
+    now: () => heightAt(corners, studio.transport.heardBeat),
     press: () => {
       if (lane && !lane.on) {
-        studio.perform(
+        studio.editor.perform(
           { type: 'lane.set', id: lane.id, values: { on: true } },
           `Give ${parameter.name} back to its lane`,
         );
         return;
       }
       const id = lane?.id ?? newId();
-      if (!lane) studio.addLane(id, ownerId, parameter);
-      studio.openLane(id);
+      if (!lane) studio.controls.addLane(id, ownerId, parameter);
+      studio.selection.openLane(id);
     },
   };
 }

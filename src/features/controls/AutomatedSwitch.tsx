@@ -30,7 +30,7 @@ export function AutomatedSwitch({ ownerId, parameter, ownerName, name, bare }: P
           aria-label={name}
           checked={value === true}
           onChange={(event) =>
-            studio.turnOnce(ownerId, parameter, event.target.checked, `${ownerName}: ${parameter.name}`)
+            studio.controls.turnOnce(ownerId, parameter, event.target.checked, `${ownerName}: ${parameter.name}`)
           }
         />
         {!bare && <span>{parameter.name}</span>}

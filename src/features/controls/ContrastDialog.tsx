@@ -11,7 +11,7 @@ import { channels, stripOf } from '@/core/session/records/queries';
 import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { portraitsOf } from '../session/bandProfile';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
@@ -50,15 +50,15 @@ export function ContrastDialog() {
       const [sound, space] = await portraitsOf(studio, 'Listening to both', plans);
       setFound({ key, sound: sound!, space: space! });
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     } finally {
       setBusy(false);
     }
   };
   const apply = (regions: readonly Region[]) => {
     const command = bandsOnto(studio.state.document, spaceId, contrastBands(regions), newId());
-    if (!studio.perform(command, `Room for ${sound!.name} in ${space!.name}`)) return;
-    studio.selectStrip(spaceId);
+    if (!studio.editor.perform(command, `Room for ${sound!.name} in ${space!.name}`)) return;
+    studio.selection.selectStrip(spaceId);
     close();
   };
   return (

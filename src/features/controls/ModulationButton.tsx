@@ -13,7 +13,7 @@ import {
   newModulatorCommand,
   type Attached,
 } from '../session/modulating';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useAttached } from '../session/useRecords';
 
@@ -68,7 +68,7 @@ function ModulationMenu({ insertId, parameter, attached }: Omit<Props, 'label'> 
             as="button"
             type="button"
             onClick={() =>
-              studio.perform(
+              studio.editor.perform(
                 detachCommand(modulator, insertId, parameter.id),
                 `Take ${modulator.name} off ${parameter.name}`,
               )
@@ -86,7 +86,7 @@ function ModulationMenu({ insertId, parameter, attached }: Omit<Props, 'label'> 
           type="button"
           onClick={() => {
             const command = attachCommand(modulator, insertId, parameter);
-            if (studio.perform(command, `${modulator.name} moves ${parameter.name}`)) open(modulator.id);
+            if (studio.editor.perform(command, `${modulator.name} moves ${parameter.name}`)) open(modulator.id);
           }}
         >
           {modulator.name}
@@ -101,7 +101,7 @@ function ModulationMenu({ insertId, parameter, attached }: Omit<Props, 'label'> 
           onClick={() => {
             const id = newId();
             const command = newModulatorCommand(document, kind, id, { target: { insertId, parameter } });
-            if (studio.perform(command, `${KIND_NAMES[kind]} moves ${parameter.name}`)) open(id);
+            if (studio.editor.perform(command, `${KIND_NAMES[kind]} moves ${parameter.name}`)) open(id);
           }}
         >
           {KIND_NAMES[kind]}

@@ -25,7 +25,7 @@ export function Notices() {
           <span className="notice-text">
             <b>{problem.message}</b> {problem.kept} {problem.next}
           </span>
-          <Button variant="icon" aria-label="Close this message" onClick={() => studio.dismiss(problem.id)}>
+          <Button variant="icon" aria-label="Close this message" onClick={() => studio.messages.dismiss(problem.id)}>
             <X size={14} aria-hidden="true" />
           </Button>
         </div>

@@ -52,7 +52,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
     const lifts = LIFTING.includes(String(insert.values[`bands.${band}.type`]));
     const [frequency, gain] = [value('frequency'), lifts ? value('gain') : 0];
     const label = `Equalizer: band ${band}`;
-    const move = (hz: number, db: number) => studio.preview(setOf(band, placed(hz, db, lifts)), label);
+    const move = (hz: number, db: number) => studio.editor.preview(setOf(band, placed(hz, db, lifts)), label);
     const q = parameter('q');
     return {
       id: String(band),
@@ -64,9 +64,9 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
       onChoose: () => onItem(band),
       onMove: move,
       onNudge: (across, up) => move(frequency * 2 ** (STEP_OCTAVES * across), gain + STEP_DB * up),
-      onSettle: () => studio.settle(),
+      onSettle: () => studio.editor.settle(),
       onWheel: (up) =>
-        studio.preview(
+        studio.editor.preview(
           setOf(band, { q: Number(clamp(q.min, q.max, value('q') * STEP_Q ** up).toPrecision(3)) }),
           `${label}, Q`,
         ),
@@ -77,7 +77,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
     const free = bands.find((band) => !isOn(band));
     if (free === undefined) return;
     const values = { on: true, type: 'bell', ...placed(hz, db, true) };
-    if (studio.perform(setOf(free, values), `Equalizer: band ${free} on`)) onItem(free);
+    if (studio.editor.perform(setOf(free, values), `Equalizer: band ${free} on`)) onItem(free);
   };
   return (
     <CurvePicture

@@ -64,7 +64,7 @@ export function Chain() {
           aria-label={`Bypass all effects of ${strip.name}`}
           title={strip.bypass ? 'All effects here are bypassed: press to hear them' : 'Bypass all effects here'}
           onClick={() =>
-            studio.perform(
+            studio.editor.perform(
               { type: 'strip.set', id: stripId, values: { bypass: !strip.bypass } },
               `${strip.bypass ? 'Hear' : 'Bypass'} the effects of ${strip.name}`,
             )
@@ -197,7 +197,7 @@ function PanChoice({ strip }: { strip: Strip }) {
         aria-label="Pan mode"
         value={strip.panMode}
         onChange={({ target }) =>
-          studio.perform(
+          studio.editor.perform(
             { type: 'strip.set', id: strip.id, values: { panMode: target.value as PanMode } },
             `Pan mode of ${strip.name}`,
           )
@@ -227,7 +227,7 @@ function OutputChoice({ strip }: { strip: Track | Return }) {
         aria-label="Goes on to"
         value={strip.outputId}
         onChange={(event) =>
-          studio.perform(
+          studio.editor.perform(
             { type: 'strip.set', id: stripId, values: { outputId: event.target.value } },
             `Output of ${strip.name}`,
           )

@@ -6,7 +6,7 @@ import type { PresetFile } from '@/core/formats/preset';
 import { CHAIN_PRESETS } from '@/core/session/chainPresets';
 import { stripOf } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio } from '../session/StudioContext';
 import { PresetPanel } from './PresetPanel';
 
@@ -22,7 +22,7 @@ export function ChainPresets({ stripId }: { stripId: string }) {
       inputs: {},
       notesFrom: null,
     }));
-    studio.preview({ type: 'chain.replace', stripId, inserts }, `Chain: ${name}`);
+    studio.editor.preview({ type: 'chain.replace', stripId, inserts }, `Chain: ${name}`);
   };
   const now = (): PresetFile['effects'] => {
     const { document } = studio.state;

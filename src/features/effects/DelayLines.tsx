@@ -20,13 +20,13 @@ export function DelayLines({ insert, item: line, onItem: onLine }: ItemProps) {
   const studio = useStudio();
   const timing = useStudioState(({ document }) => timingOf(document));
   const turn = (id: string, value: boolean, label: string) =>
-    studio.turnOnce(insert.id, findParameter(delaySpec, id)!, value, label);
+    studio.controls.turnOnce(insert.id, findParameter(delaySpec, id)!, value, label);
   const copyOnto = (target: number) => {
     const own = delaySpec.lists[0]!.parameters.map(({ id }) => id);
     const values = Object.fromEntries(
       own.map((id) => [`lines.${target}.${id}`, valueOf(insert, `lines.${line}.${id}`)]),
     );
-    if (studio.perform({ type: 'insert.set', id: insert.id, values }, `Copy line ${line} onto line ${target}`))
+    if (studio.editor.perform({ type: 'insert.set', id: insert.id, values }, `Copy line ${line} onto line ${target}`))
       onLine(target);
   };
   return (

@@ -90,8 +90,8 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
   const setCell = (cell: Cell, percent: number, drag: boolean) => {
     const limited = Math.max(-110, Math.min(110, Math.round(percent)));
     const command = { type: 'insert.set', id: insert.id, values: withCell(cell.id, limited) } as const;
-    if (drag) studio.preview(command, `Delay: ${cell.name}`);
-    else studio.perform(command, `Delay: ${cell.name}`);
+    if (drag) studio.editor.preview(command, `Delay: ${cell.name}`);
+    else studio.editor.perform(command, `Delay: ${cell.name}`);
   };
   const onKeyDown = (event: KeyboardEvent, cell: Cell) => {
     const step = { ArrowUp: 5, ArrowRight: 5, ArrowDown: -5, ArrowLeft: -5 }[event.key];
@@ -112,7 +112,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
             variant="line"
             aria-pressed={arrangement === one}
             onClick={() =>
-              studio.perform(
+              studio.editor.perform(
                 {
                   type: 'insert.set',
                   id: insert.id,
@@ -154,7 +154,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
                       onClick={() => setChosen(one.id)}
                       onDoubleClick={() => setCell(one, one.gain === 0 ? 100 : 0, false)}
                       onKeyDown={(event) => onKeyDown(event, one)}
-                      onKeyUp={() => studio.settle()}
+                      onKeyUp={() => studio.editor.settle()}
                     >
                       {one.gain === 0 ? '·' : Math.round(one.gain * 100)}
                     </Button>

@@ -14,7 +14,7 @@ describe('the page of an effect', () => {
   });
 
   it('puts an example on the effect that is chosen, and adds one where another is chosen', () => {
-    const { studio, store, insert } = testStudio(withEffect('chorus'), { selectInsert: () => {} });
+    const { studio, store, insert } = testStudio(withEffect('chorus'), { selection: { selectInsert: () => {} } });
     studio.set({ about: 'chorus', drawer: 'effect', stripId: 'voice', insertId: 'one' });
     renderIn(studio, <EffectPage />);
     const [first, second] = screen.getAllByRole('button', { name: 'Try it on Voice' });

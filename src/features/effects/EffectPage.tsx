@@ -32,7 +32,8 @@ export function EffectPage() {
     const { document, insertId, stripId } = studio.state;
     const there = insertId !== null && document.inserts[insertId]?.effect === spec.id ? insertId : null;
     if (there === null) addEffect(studio, stripId, spec, preset.values);
-    else studio.perform({ type: 'insert.set', id: there, values: preset.values }, `${spec.name}: ${preset.name}`);
+    else
+      studio.editor.perform({ type: 'insert.set', id: there, values: preset.values }, `${spec.name}: ${preset.name}`);
     studio.set({ view: 'effect' });
   };
   return (

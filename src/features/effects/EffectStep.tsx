@@ -9,7 +9,7 @@ import { findEffect } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
 import { allStrips, timingOf } from '@/core/session/records/queries';
 import type { Strip } from '@/core/session/records/strips';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EchogramMini } from './EchogramPicture';
 import { takesLevelAway } from '../controls/reduction';
@@ -47,7 +47,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
       className={`step ${selected ? 'step-selected' : ''} ${bypass || strip.bypass ? 'step-bypassed' : ''}`}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
       aria-label={label}
-      onPointerDown={() => !selected && studio.selectInsert(insertId)}
+      onPointerDown={() => !selected && studio.selection.selectInsert(insertId)}
     >
       <h3>
         <Button
@@ -63,7 +63,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
           bsPrefix="step-name"
           title="Open it large"
           onClick={() => {
-            studio.selectInsert(insertId);
+            studio.selection.selectInsert(insertId);
             studio.set({ view: 'effect' });
           }}
         >
@@ -79,7 +79,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
             aria-label={`Bypass ${spec.name}`}
             title={bypass ? 'Bypassed: press to hear it' : 'Bypass'}
             onClick={() =>
-              studio.perform(
+              studio.editor.perform(
                 { type: 'insert.bypass', id: insertId, bypass: !bypass },
                 `${bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
               )
@@ -91,7 +91,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
             variant="icon"
             aria-label={`Remove ${spec.name}`}
             title="Remove"
-            onClick={() => studio.perform({ type: 'insert.remove', id: insertId }, `Remove ${spec.name}`)}
+            onClick={() => studio.editor.perform({ type: 'insert.remove', id: insertId }, `Remove ${spec.name}`)}
           >
             <X size={13} aria-hidden="true" />
           </Button>
@@ -164,12 +164,12 @@ function CopyMenu({ insertId, strip, name }: { insertId: string; strip: Strip; n
     const index = target.id === strip.id ? strip.insertIds.indexOf(insertId) + 1 : target.insertIds.length;
     const { effect, values } = studio.state.document.inserts[insertId]!;
     if (
-      studio.perform(
+      studio.editor.perform(
         { type: 'insert.add', stripId: target.id, id, effect, index, values },
         `Copy ${name} to ${target.name}`,
       )
     )
-      studio.selectInsert(id);
+      studio.selection.selectInsert(id);
   };
   return (
     <Dropdown align="end">

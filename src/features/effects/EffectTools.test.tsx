@@ -33,9 +33,11 @@ describe('the tools of an effect', () => {
   it('let only the difference be heard, of one effect at a time', () => {
     const asked: (string | null)[] = [];
     const { studio, insert } = testStudio(withEffect('flanger'), {
-      hearDifference: (id: string | null) => {
-        asked.push(id);
-        studio.set({ differenceId: id });
+      monitor: {
+        hearDifference: (id: string | null) => {
+          asked.push(id);
+          studio.set({ differenceId: id });
+        },
       },
     });
     renderIn(studio, <DifferenceButton insertId={insert().id} />);

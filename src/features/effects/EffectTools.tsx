@@ -12,12 +12,12 @@ export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: E
   const studio = useStudio();
   if (!spec.exaggerates) return null;
   const press = () => {
-    studio.settle();
+    studio.editor.settle();
     const { document } = studio.state;
     const values = exaggerated(spec, document.inserts[insertId]!.values, timingOf(document));
-    studio.preview({ type: 'insert.set', id: insertId, values }, `Exaggerate ${spec.name}`);
+    studio.editor.preview({ type: 'insert.set', id: insertId, values }, `Exaggerate ${spec.name}`);
   };
-  const release = () => studio.abandon();
+  const release = () => studio.editor.abandon();
   const byKey = (event: KeyboardEvent, act: () => void) => {
     if (event.key !== ' ' && event.key !== 'Enter') return;
     event.preventDefault();
@@ -54,7 +54,7 @@ export function DifferenceButton({ insertId }: { insertId: string }) {
       variant="line"
       aria-pressed={on}
       title="Hear only the difference: what comes out less what goes in, at the level at which both cancel best"
-      onClick={() => studio.hearDifference(on ? null : insertId)}
+      onClick={() => studio.monitor.hearDifference(on ? null : insertId)}
     >
       Difference
     </Button>

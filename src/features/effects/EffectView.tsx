@@ -183,7 +183,7 @@ function BypassButton({ insertId, name }: { insertId: string; name: string }) {
       variant="line"
       aria-pressed={bypass}
       onClick={() =>
-        studio.perform(
+        studio.editor.perform(
           { type: 'insert.bypass', id: insertId, bypass: !bypass },
           `${bypass ? 'Hear' : 'Bypass'} ${name}`,
         )
@@ -242,7 +242,7 @@ function ItemTabs(props: { list: ListSpec; insert: Insert; item: number; onItem:
 function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
   const studio = useStudio();
   const audition = (name: string, values: Insert['values']) =>
-    studio.preview(
+    studio.editor.preview(
       { type: 'insert.set', id: insert.id, values: { ...defaultValues(spec), ...values } },
       `${spec.name}: ${name}`,
     );

@@ -36,7 +36,10 @@ export function InputChoice({ input, insertId, strip, context }: Props) {
         onChange={(event) => {
           const [tap, stripId] = event.target.value.split(' ') as [InsertInput['tap'], string | undefined];
           const from = stripId === undefined ? null : { stripId, tap };
-          studio.perform({ type: 'insert.input', id: insertId, slot: input.id, from }, `${input.name} of ${context}`);
+          studio.editor.perform(
+            { type: 'insert.input', id: insertId, slot: input.id, from },
+            `${input.name} of ${context}`,
+          );
         }}
       >
         <option value={OWN}>own input: what comes in here</option>

@@ -4,7 +4,7 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { allStrips, stripOfInsert } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import { mirrorCommand } from '../session/mirroring';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
 /** Puts the opposite of an equalizer onto another track, so that two sounds keep out of each other's way. */
@@ -27,7 +27,7 @@ export function MirrorMenu({ insert }: { insert: Insert }) {
               as="button"
               type="button"
               onClick={() =>
-                studio.perform(
+                studio.editor.perform(
                   mirrorCommand(studio.state.document, insert, strip.id, newId()),
                   `Mirror onto ${strip.name}`,
                 )

@@ -32,7 +32,7 @@ export function NotesChoice({ insertId, context }: { readonly insertId: string; 
         value={notesFrom ?? ''}
         onChange={(event) => {
           const from = event.target.value || null;
-          studio.perform({ type: 'insert.notes', id: insertId, from }, `Notes of ${context}`);
+          studio.editor.perform({ type: 'insert.notes', id: insertId, from }, `Notes of ${context}`);
         }}
       >
         <option value="">of {stripName}</option>

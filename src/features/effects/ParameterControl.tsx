@@ -65,7 +65,8 @@ function Choice(props: {
   const { insertId, parameter, name, effectName } = props;
   const studio = useStudio();
   const value = useStudioState(({ document }) => setValueOf(document, insertId, parameter));
-  const set = (next: ParameterValue) => studio.turnOnce(insertId, parameter, next, `${effectName}: ${parameter.name}`);
+  const set = (next: ParameterValue) =>
+    studio.controls.turnOnce(insertId, parameter, next, `${effectName}: ${parameter.name}`);
   return (
     <div className="stepped">
       <label className="choice" data-help={parameter.help}>

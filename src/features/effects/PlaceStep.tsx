@@ -44,7 +44,7 @@ export function PlaceStep({ strip, whole }: { readonly strip: Track | Return; re
             aria-label={`Bypass the place of ${strip.name}`}
             title={bypass ? 'Bypassed: press to hear it in its place' : 'Bypass'}
             onClick={() =>
-              studio.perform(
+              studio.editor.perform(
                 { type: 'insert.bypass', id: placeId, bypass: !bypass },
                 `${bypass ? 'Hear' : 'Bypass'} the place of ${strip.name}`,
               )

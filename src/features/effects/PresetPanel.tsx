@@ -78,9 +78,9 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
   });
   const files = useRef<HTMLInputElement>(null);
 
-  const refresh = () => listPresets().then(setList, (error: unknown) => studio.report(error));
+  const refresh = () => listPresets().then(setList, (error: unknown) => studio.messages.report(error));
   useEffect(() => {
-    if (open) listPresets().then(setList, (error: unknown) => studio.report(error));
+    if (open) listPresets().then(setList, (error: unknown) => studio.messages.report(error));
   }, [open, studio]);
 
   const mine: OfferedPreset[] = list.presets
@@ -105,14 +105,14 @@ export function PresetPanel({ label, word, variant, kind, shipped, fits, auditio
   const toggle = (next: boolean, how: string | undefined) => {
     setOpen(next);
     if (next) return;
-    if (how === 'keydown') studio.abandon();
-    else studio.settle();
+    if (how === 'keydown') studio.editor.abandon();
+    else studio.editor.settle();
     setTried(null);
   };
-  const attempt = (work: () => Promise<void>) => void work().catch((error: unknown) => studio.report(error));
+  const attempt = (work: () => Promise<void>) => void work().catch((error: unknown) => studio.messages.report(error));
   const save = handleSubmit(({ name, tags }) =>
     attempt(async () => {
-      studio.settle();
+      studio.editor.settle();
       await savePreset({ format: 'kinetikon.preset', version: 1, kind, name, tags: tagsIn(tags), effects: now() });
       reset();
       await refresh();

@@ -69,7 +69,7 @@ export function QualityLoads({ insert }: { readonly insert: Insert }) {
       known.set(studio, least);
       setLoads(least);
     };
-    measure().catch((error: unknown) => studio.report(error));
+    measure().catch((error: unknown) => studio.messages.report(error));
     return () => giveUp.abort();
   }, [studio]);
   const words = loads.map((load, n) => {

@@ -41,7 +41,7 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
     const scale = box.width / SIZE;
     const across = ((event.clientX - box.left) / scale - left) / width;
     const along = (event.clientY - box.top) / scale / height;
-    studio.preview(command(held.current, 100 * across, 100 * along), `Reverb: ${held.current}`);
+    studio.editor.preview(command(held.current, 100 * across, 100 * along), `Reverb: ${held.current}`);
   };
   const onKey = (id: string) => (event: KeyboardEvent) => {
     const by = event.shiftKey ? STEP / 2 : STEP;
@@ -55,7 +55,7 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
     const next = to[event.key];
     if (!next) return;
     event.preventDefault();
-    studio.perform(command(id, ...next), `Reverb: ${id}`);
+    studio.editor.perform(command(id, ...next), `Reverb: ${id}`);
   };
   const place = (id: string) => ({
     x: left + (figure(`${id}Across`) / 100) * width,
@@ -73,7 +73,7 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
         onPointerMove={onMove}
         onPointerUp={() => {
           held.current = null;
-          studio.settle();
+          studio.editor.settle();
         }}
       >
         <rect className="plan-walls" x={left} y={0} width={width} height={height} />

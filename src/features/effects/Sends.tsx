@@ -12,7 +12,7 @@ import type { Return, Send, Track } from '@/core/session/records/strips';
 import { freeName } from '@/core/session/freeName';
 import { connectionsOf, reachOf } from '@/core/session/routing';
 import { MUTE_PARAMETER, SEND_GAIN_PARAMETER } from '@/core/session/stripParameters';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { LaneButton } from '../controls/LaneButton';
@@ -39,7 +39,10 @@ export function Sends({ strip }: { strip: Track | Return }) {
       .filter((one) => one.role === 'return' && !feeding.has(one.id) && !sends.some((send) => send.toId === one.id));
   });
   const sendTo = (toId: string, name: string) =>
-    studio.perform({ type: 'send.add', send: newSend(newId(), strip.id, toId) }, `Send ${strip.name} to ${name}`);
+    studio.editor.perform(
+      { type: 'send.add', send: newSend(newId(), strip.id, toId) },
+      `Send ${strip.name} to ${name}`,
+    );
   const sendToNew = (effect: string, kind: string) => {
     const taken = new Set(allStrips(studio.state.document).map(({ name }) => name));
     const name = freeName(taken, kind, (attempt) => (attempt === 1 ? '' : ` ${attempt}`));
@@ -50,7 +53,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
       { type: 'insert.add', stripId: id, id: insertId, effect, index: 0, values: wetValues(effectById(effect)) },
       { type: 'send.add', send: newSend(newId(), strip.id, id) },
     ];
-    studio.perform({ type: 'all', commands }, `Send ${strip.name} to a new return`);
+    studio.editor.perform({ type: 'all', commands }, `Send ${strip.name} to a new return`);
   };
   return (
     <section className="step" aria-label="Sends">
@@ -88,7 +91,7 @@ export function Sends({ strip }: { strip: Track | Return }) {
 function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; name: string }) {
   const studio = useStudio();
   const set = (values: Partial<Send>, label: string) =>
-    studio.perform({ type: 'send.set', id: send.id, values }, label);
+    studio.editor.perform({ type: 'send.set', id: send.id, values }, label);
   const after = send.tap === 'afterFader';
   return (
     <div className={`send ${send.mute ? 'step-bypassed' : ''}`}>
@@ -114,7 +117,7 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
           aria-label={`Hear ${strip.name} only through ${name}`}
           title="Hear it only through this return: the send goes before the fader, the fader down"
           onClick={() =>
-            studio.perform(
+            studio.editor.perform(
               {
                 type: 'all',
                 commands: [
@@ -142,7 +145,7 @@ function SendRow({ send, strip, name }: { send: Send; strip: Track | Return; nam
           variant="icon"
           aria-label={`Remove the send to ${name}`}
           title="Remove"
-          onClick={() => studio.perform({ type: 'send.remove', id: send.id }, `Remove the send to ${name}`)}
+          onClick={() => studio.editor.perform({ type: 'send.remove', id: send.id }, `Remove the send to ${name}`)}
         >
           <X size={13} aria-hidden="true" />
         </Button>

@@ -18,7 +18,10 @@ export function SettingControl({ insertId, setting }: { readonly insertId: strin
   const effect = useStudioState(({ document }) => findEffect(document.inserts[insertId]!.effect)!.name);
   const value = useStudioState(({ document }) => document.inserts[insertId]!.values[setting.id] ?? setting.default);
   const set = (next: ParameterValue) =>
-    studio.perform({ type: 'insert.set', id: insertId, values: { [setting.id]: next } }, `${effect}: ${setting.name}`);
+    studio.editor.perform(
+      { type: 'insert.set', id: insertId, values: { [setting.id]: next } },
+      `${effect}: ${setting.name}`,
+    );
   if (setting.kind === 'sound')
     return (
       <SoundChoice

@@ -68,8 +68,8 @@ export function SoundNow(props: {
                 aria-label={`Go to ${text}, which feeds this`}
                 onClick={() => {
                   const id = feeds[n - 1]!;
-                  if (studio.state.document.inserts[id]) studio.selectInsert(id);
-                  else studio.selectStrip(id);
+                  if (studio.state.document.inserts[id]) studio.selection.selectInsert(id);
+                  else studio.selection.selectStrip(id);
                 }}
               >
                 {text}

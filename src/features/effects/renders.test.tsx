@@ -43,11 +43,11 @@ function open(effect: string, more: readonly Command[] = []) {
   );
   const all = drawn.length;
   const move = (id: string, value: number) => {
-    made.studio.settle();
+    made.studio.editor.settle();
     drawn.length = 0;
     icons = 0;
     commits = 0;
-    made.studio.preview({ type: 'insert.set', id: 'one', values: { [id]: value } }, 'Move');
+    made.studio.editor.preview({ type: 'insert.set', id: 'one', values: { [id]: value } }, 'Move');
     return { drawn: [...drawn], icons, commits };
   };
   return { all, move, ...made };
@@ -70,7 +70,7 @@ describe('a control that is moved', () => {
   it('shows those controls that its value brings in', () => {
     const { move, studio } = open('delay');
     drawn.length = 0;
-    studio.perform({ type: 'insert.set', id: 'one', values: { 'lines.1.filterType': 'lowPass' } }, 'Filter');
+    studio.editor.perform({ type: 'insert.set', id: 'one', values: { 'lines.1.filterType': 'lowPass' } }, 'Filter');
     expect(drawn).toContain('lines.1.cutoff');
     expect(move('lines.1.cutoff', 700).drawn).toEqual(['lines.1.cutoff']);
   });

@@ -14,7 +14,7 @@ const setup = () => {
     { type: 'track.add', id: 'harp', name: 'Harp' },
     lane,
   ];
-  const made = testStudio(commands, { selectInsert: (id: string) => selected.push(id) });
+  const made = testStudio(commands, { selection: { selectInsert: (id: string) => selected.push(id) } });
   const chains = () => {
     const { tracks } = made.store.getState().document;
     return [tracks.voice!.insertIds.length, tracks.harp!.insertIds.length];

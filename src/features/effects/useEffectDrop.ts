@@ -2,7 +2,8 @@ import { useRef } from 'react';
 import type { DragEndEvent, DragMoveEvent } from '@dnd-kit/core';
 import { findEffect } from '@/core/effects/registry';
 import { stripOf, stripOfInsert } from '@/core/session/records/queries';
-import { newId, type Studio } from '../session/studio';
+import { newId } from '../session/newId';
+import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';
 
 type Under =
@@ -39,7 +40,7 @@ export function dropEffect(
   if (to.id === from.id) {
     const place = overId === null ? -1 : from.insertIds.indexOf(overId);
     if (target.kind === 'chain' && place >= 0 && overId !== insertId) {
-      studio.perform({ type: 'insert.move', id: insertId, to: place }, 'Reorder effects');
+      studio.editor.perform({ type: 'insert.move', id: insertId, to: place }, 'Reorder effects');
     }
     return;
   }
@@ -48,12 +49,12 @@ export function dropEffect(
   const end = to.insertIds.length;
   const { effect, values } = insert;
   const done = copies
-    ? studio.perform(
+    ? studio.editor.perform(
         { type: 'insert.add', stripId: to.id, id, effect, index: end, values },
         `Copy ${name} to ${to.name}`,
       )
-    : studio.perform({ type: 'insert.move', id, to: end, stripId: to.id }, `Move ${name} to ${to.name}`);
-  if (done) studio.selectInsert(id);
+    : studio.editor.perform({ type: 'insert.move', id, to: end, stripId: to.id }, `Move ${name} to ${to.name}`);
+  if (done) studio.selection.selectInsert(id);
 }
 
 /** Dragging an effect: onto another one of its chain, or onto a strip; with Alt or Ctrl held at the end a copy goes there. */

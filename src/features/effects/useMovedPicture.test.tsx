@@ -27,7 +27,7 @@ function follow(commands: readonly Command[], effect = 'eq') {
   const engine = { playing: true, heardFrame: 0, movedValue: () => null };
   const made = testStudio([...withEffect(effect), ...commands], {
     engine,
-    soundsFor: async () => [],
+    sounds: { samplesFor: async () => [] },
     worker: {
       run: async ({ inserts }: { inserts: PlanInsert[] }) => {
         asked.push(inserts[0]!);

@@ -96,7 +96,7 @@ export function useMovedPicture(insertId: string, kind: PictureKind): readonly C
     void pictureOf(studio, insert, kind)
       .then(
         (picture) => courses.move(studio.engine.playing ? picture : null),
-        (error: unknown) => studio.report(error),
+        (error: unknown) => studio.messages.report(error),
       )
       .finally(() => {
         due.current = performance.now() + REST_MS;
@@ -108,7 +108,7 @@ export function useMovedPicture(insertId: string, kind: PictureKind): readonly C
 async function pictureOf(studio: Studio, insert: PlanInsert, kind: Picture['kind']): Promise<Picture> {
   const inserts = [insert];
   const { signal } = new AbortController();
-  const sounds = await studio.soundsFor(inserts, signal);
+  const sounds = await studio.sounds.samplesFor(inserts, signal);
   const { sampleRateHz } = studio.state.document.session;
   return studio.worker.run({ kind: 'picture', picture: kind, inserts, sampleRateHz, seconds: 1, sounds }, { signal });
 }

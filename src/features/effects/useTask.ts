@@ -36,8 +36,8 @@ export function useTaskState<K extends PictureKind>(task: Extract<Task, { kind: 
     const ask = () => {
       const work = studio.pictures.ask(written, async (signal) => {
         // What is played comes first.
-        await studio.firstSounds(signal);
-        const sounds = await studio.soundsFor(asked.inserts, signal);
+        await studio.sounds.firstSounds(signal);
+        const sounds = await studio.sounds.samplesFor(asked.inserts, signal);
         return studio.worker.run({ ...asked, sounds } as PictureTask, { signal });
       });
       ({ leave } = work);
@@ -47,7 +47,7 @@ export function useTaskState<K extends PictureKind>(task: Extract<Task, { kind: 
           if (!open || (error instanceof KinetikonError && error.code === 'work.cancelled')) return;
           // Given up: what was found last stays.
           setDone((before) => ({ of: written, result: before?.result ?? null }));
-          studio.report(error);
+          studio.messages.report(error);
         },
       );
     };

@@ -16,7 +16,7 @@ describe('the search of commands', () => {
 
   it('has every effect, recipe, view and strip, and each does what it says', () => {
     const chosen: string[] = [];
-    const { studio } = testStudio([], { selectStrip: (id: string) => chosen.push(id) });
+    const { studio } = testStudio([], { selection: { selectStrip: (id: string) => chosen.push(id) } });
     const { document } = studio.state;
     const finds = paletteEntries(studio);
     const named = (name: string) => finds.find((one) => one.name === name)!;

@@ -35,10 +35,10 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
   const go = (name: string, about: string, run: () => void): PaletteEntry => ({ kind: 'place', name, about, run });
   const strips = [...channels(document), document.main];
   return [
-    command('Play or stop', SHORTCUTS.play.shown, () => studio.togglePlay()),
-    command('To the start', SHORTCUTS.start.shown, () => studio.seekBeat(0)),
-    ...(history.past.length > 0 ? [command('Undo', history.past.at(-1)!.label, () => studio.undo())] : []),
-    ...(history.future.length > 0 ? [command('Redo', history.future.at(-1)!.label, () => studio.redo())] : []),
+    command('Play or stop', SHORTCUTS.play.shown, () => studio.transport.toggle()),
+    command('To the start', SHORTCUTS.start.shown, () => studio.transport.seekBeat(0)),
+    ...(history.past.length > 0 ? [command('Undo', history.past.at(-1)!.label, () => studio.editor.undo())] : []),
+    ...(history.future.length > 0 ? [command('Redo', history.future.at(-1)!.label, () => studio.editor.redo())] : []),
     command('Bounce', 'write the mix to a file', () => studio.set({ bouncing: true })),
     command('Add a track', 'for a sound of its own', () => addTrack(studio)),
     command('Add a return', 'effects that several tracks share', () => addReturn(studio, 'return')),
@@ -57,24 +57,24 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
     command('Contrast', 'room for a sound in another', () => studio.set({ contrasting: true })),
     command('Listening places', 'how it sounds elsewhere', () => studio.set({ drawer: 'listening' })),
     ...LISTENING_PLACES.map(({ id, name, about }, n) =>
-      command(`Listen: ${name}`, `${n + 1}: ${about}`, () => void studio.listenAt(id)),
+      command(`Listen: ${name}`, `${n + 1}: ${about}`, () => void studio.monitor.listenAt(id)),
     ),
     command('Show me around', 'a short tour', () => void startTour(studio)),
     command('All keys', SHORTCUTS.keys.shown, () => studio.set({ help: 'keys' })),
     ...THEMES.map((theme) => command(`Look: ${LOOKS[theme]}`, 'paper by day, night by night', () => setTheme(theme))),
     ...VIEWS.map(({ id, name }) => go(name, 'view', () => studio.set({ view: id }))),
-    ...strips.map((one) => go(one.name, 'in the cast', () => studio.selectStrip(one.id))),
+    ...strips.map((one) => go(one.name, 'in the cast', () => studio.selection.selectStrip(one.id))),
     ...strips.flatMap((one) =>
       one.insertIds.map((id) =>
         go(`${effectById(document.inserts[id]!.effect).name} on ${one.name}`, 'effect view', () => {
-          studio.selectStrip(one.id);
-          studio.selectInsert(id);
+          studio.selection.selectStrip(one.id);
+          studio.selection.selectInsert(id);
           studio.set({ view: 'effect' });
         }),
       ),
     ),
     ...Object.values(document.sections).map(({ name, startBeat }) =>
-      go(name, 'section', () => studio.seekBeat(startBeat)),
+      go(name, 'section', () => studio.transport.seekBeat(startBeat)),
     ),
     ...EFFECTS.map((spec): PaletteEntry => ({
       kind: 'effect',

@@ -8,9 +8,11 @@ describe('the library', () => {
   it('puts test signals at the playhead of the selected track, as sounds of full precision', async () => {
     const brought: { file: File; beat: number; trackId: string | null }[] = [];
     const { studio } = testStudio(withEffect('utility'), {
-      heardBeat: 3,
-      importFiles: async ([file]: File[], beat: number, trackId: string | null) => {
-        brought.push({ file: file!, beat, trackId });
+      transport: { heardBeat: 3 },
+      imports: {
+        importFiles: async ([file]: File[], beat: number, trackId: string | null) => {
+          brought.push({ file: file!, beat, trackId });
+        },
       },
     });
     studio.set({ stripId: 'voice' });
@@ -38,7 +40,7 @@ describe('the library', () => {
           asset: { id: 'a'.repeat(64), name: 'words.wav', frames: 72000, sampleRateHz: 48000, channels: 1 },
         },
       ],
-      { placeSound: (...what: unknown[]) => placed.push(what) },
+      { imports: { placeSound: (...what: unknown[]) => placed.push(what) } },
     );
     studio.set({ stripId: 'main' });
     renderIn(studio, <LibraryDrawer />);

@@ -29,7 +29,7 @@ export function LibraryDrawer() {
             <Button
               variant="plain"
               title={`Put ${asset.name} at the playhead`}
-              onClick={() => studio.placeSound(asset, studio.heardBeat, trackId)}
+              onClick={() => studio.imports.placeSound(asset, studio.transport.heardBeat, trackId)}
             >
               {asset.name}
             </Button>
@@ -63,7 +63,7 @@ export function LibraryDrawer() {
     const { left, right } = renderTestSignal(signal.id, sampleRateHz);
     const bytes = writeWav({ sampleRateHz, channels: left === right ? [left] : [left, right] }, '32f');
     const file = new File([bytes as BlobPart], `${signal.name}.wav`, { type: 'audio/wav' });
-    await studio.importFiles([file], studio.heardBeat, trackId);
+    await studio.imports.importFiles([file], studio.transport.heardBeat, trackId);
   };
   return (
     <Drawer title="Library">

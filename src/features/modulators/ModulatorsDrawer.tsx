@@ -16,7 +16,7 @@ import {
 } from '@/core/session/records/modulators';
 import { stripOfInsert, timingOf } from '@/core/session/records/queries';
 import { detachCommand, followableBy, KIND_NAMES, newModulatorCommand, targetCommand } from '../session/modulating';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
 import { Ruler } from '../ui/Ruler';
@@ -61,7 +61,9 @@ export function ModulatorsDrawer() {
             variant="plain"
             onClick={() => {
               const id = newId();
-              if (studio.perform(newModulatorCommand(document, kind, id), `New ${KIND_NAMES[kind].toLowerCase()}`))
+              if (
+                studio.editor.perform(newModulatorCommand(document, kind, id), `New ${KIND_NAMES[kind].toLowerCase()}`)
+              )
                 studio.set({ modulatorId: id });
             }}
           >
@@ -101,7 +103,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
           text={name}
           width={120}
           onTyped={(text) =>
-            studio.perform({ type: 'modulator.set', id, values: { name: text } }, 'Rename a modulator')
+            studio.editor.perform({ type: 'modulator.set', id, values: { name: text } }, 'Rename a modulator')
           }
         />
         <small>
@@ -114,7 +116,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
             aria-label={`${name} on`}
             checked={modulator.on}
             onChange={(event) =>
-              studio.perform(
+              studio.editor.perform(
                 { type: 'modulator.set', id, values: { on: event.target.checked } },
                 `${name} ${event.target.checked ? 'on' : 'off'}`,
               )
@@ -125,7 +127,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
           variant="icon"
           aria-label={`Remove ${name}`}
           title="Remove"
-          onClick={() => studio.perform({ type: 'modulator.remove', id }, `Remove ${name}`)}
+          onClick={() => studio.editor.perform({ type: 'modulator.remove', id }, `Remove ${name}`)}
         >
           <Trash2 size={13} aria-hidden="true" />
         </Button>
@@ -144,7 +146,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
   const timing = timingOf(document);
   const { id, kind, name } = modulator;
   const preview = (values: Partial<Modulator>, what: string) =>
-    studio.preview({ type: 'modulator.set', id, values }, `${name}: ${what}`);
+    studio.editor.preview({ type: 'modulator.set', id, values }, `${name}: ${what}`);
   const ruler = (
     parameter: NumberParameter,
     value: number | string,
@@ -157,7 +159,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
       signal="key"
       context={name}
       onPreview={(next) => preview(toValues(Number(next)), parameter.name)}
-      onSettle={() => studio.settle()}
+      onSettle={() => studio.editor.settle()}
     />
   );
   return (
@@ -175,7 +177,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
                   value === EFFECT_INPUT
                     ? { followId: null, followTap: 'effectInput' as const }
                     : { followId: value || null, followTap: 'beforeFader' as const };
-                studio.perform({ type: 'modulator.set', id, values }, `${name}: listens to`);
+                studio.editor.perform({ type: 'modulator.set', id, values }, `${name}: listens to`);
               }}
             >
               <option value="">nothing</option>
@@ -205,7 +207,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
             signal="key"
             context={name}
             onPreview={(next) => preview({ rate: next as number | string }, 'Rate')}
-            onSettle={() => studio.settle()}
+            onSettle={() => studio.editor.settle()}
           />
           {kind === 'oscillator' && (
             <label className="choice">
@@ -214,7 +216,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
                 aria-label={`${name} shape`}
                 value={modulator.shape}
                 onChange={(event) =>
-                  studio.perform(
+                  studio.editor.perform(
                     { type: 'modulator.set', id, values: { shape: event.target.value as Modulator['shape'] } },
                     `${name}: shape`,
                   )
@@ -263,7 +265,7 @@ function HandController({ modulator }: { modulator: Modulator }) {
         <Button
           variant="plain"
           onClick={() =>
-            studio.perform({ type: 'modulator.set', id, values: { controller: null } }, `${name}: no controller`)
+            studio.editor.perform({ type: 'modulator.set', id, values: { controller: null } }, `${name}: no controller`)
           }
         >
           Forget
@@ -279,7 +281,7 @@ function Steps({ modulator }: { modulator: Modulator }) {
   const held = useRef(false);
   const { id, steps, name } = modulator;
   const set = (index: number, value: number) =>
-    studio.preview(
+    studio.editor.preview(
       {
         type: 'modulator.set',
         id,
@@ -299,10 +301,10 @@ function Steps({ modulator }: { modulator: Modulator }) {
     if (change === undefined) return;
     event.preventDefault();
     set(index, steps[index]! + change);
-    studio.settle();
+    studio.editor.settle();
   };
   const resize = (count: number) =>
-    studio.perform(
+    studio.editor.perform(
       {
         type: 'modulator.set',
         id,
@@ -322,7 +324,7 @@ function Steps({ modulator }: { modulator: Modulator }) {
         onPointerMove={(event) => held.current && draw(event)}
         onPointerUp={() => {
           held.current = false;
-          studio.settle();
+          studio.editor.settle();
         }}
       >
         {steps.map((step, index) => (
@@ -372,7 +374,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           variant="plain"
           title="Open it large"
           onClick={() => {
-            studio.selectInsert(insert.id);
+            studio.selection.selectInsert(insert.id);
             studio.set({ view: 'effect' });
           }}
         >
@@ -382,7 +384,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           aria-label={`${modulator.name} on ${what}: direction`}
           value={target.polarity}
           onChange={(event) =>
-            studio.perform(
+            studio.editor.perform(
               targetCommand(modulator, target, { polarity: event.target.value as ModulationTarget['polarity'] }),
               `${modulator.name}: direction`,
             )
@@ -399,7 +401,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           aria-label={`Take ${modulator.name} off ${what}`}
           title="Take it off"
           onClick={() =>
-            studio.perform(
+            studio.editor.perform(
               detachCommand(modulator, target.insertId, target.parameter),
               `Take ${modulator.name} off ${parameter.name}`,
             )
@@ -415,9 +417,9 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
         signal="key"
         context={`${modulator.name} on ${what}:`}
         onPreview={(value) =>
-          studio.preview(targetCommand(modulator, target, { depth: Number(value) }), `${modulator.name}: depth`)
+          studio.editor.preview(targetCommand(modulator, target, { depth: Number(value) }), `${modulator.name}: depth`)
         }
-        onSettle={() => studio.settle()}
+        onSettle={() => studio.editor.settle()}
       />
     </div>
   );

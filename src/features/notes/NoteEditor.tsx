@@ -23,7 +23,7 @@ import type { Note } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { FilePicker } from '../ui/FilePicker';
 import { downloadFile } from '../ui/downloadFile';
@@ -104,26 +104,26 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
   const gridBeats = grid === 'bar' ? perBar : Number(grid);
   const change = (changes: readonly NoteChange[], what: string) => {
     const command = noteCommand(studio.state.document, changes);
-    if (command) studio.perform(command, what);
+    if (command) studio.editor.perform(command, what);
   };
   const add = (notes: Note[], what: string) => {
-    if (notes.length > 0 && studio.perform({ type: 'note.add', notes }, what))
+    if (notes.length > 0 && studio.editor.perform({ type: 'note.add', notes }, what))
       studio.set({ noteIds: notes.map(({ id }) => id) });
   };
   const addChord = () => {
-    const startBeat = Math.max(0, snapTo(studio.heardBeat, gridBeats));
+    const startBeat = Math.max(0, snapTo(studio.transport.heardBeat, gridBeats));
     try {
       add(chordNotes(chord, { ownerId, startBeat, lengthBeats: perBar, velocity: 96 }, newId), `Chord ${chord.trim()}`);
       setChord('');
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     }
   };
   const repeat = () => add(laterCopies(chosen, repeatDistance(chosen, perBar), newId), 'Repeat notes');
   const bringIn = async (file: File) => {
     try {
       const song = readMidi(new Uint8Array(await file.arrayBuffer()));
-      const at = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
+      const at = Math.floor(studio.transport.heardBeat / perBar + 1e-6) * perBar;
       const notes = song.parts.map((part) =>
         part.notes.map((note): Note => ({ ...note, id: newId(), ownerId, startBeat: note.startBeat + at })),
       );
@@ -131,7 +131,7 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
       if (notes.length === 1 && song.tempoBpm === null) add(notes[0]!, `Bring in ${file.name}`);
       else setParts({ name: file.name, tempoBpm: song.tempoBpm, notes, names });
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     }
   };
   const takeOut = () => {
@@ -300,7 +300,7 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
             setParts(null);
             if (notes.length === 0) return;
             const added = { type: 'note.add' as const, notes };
-            const ok = studio.perform(
+            const ok = studio.editor.perform(
               tempoBpm === null
                 ? added
                 : { type: 'all', commands: [{ type: 'session.set', values: { tempoBpm } }, added] },

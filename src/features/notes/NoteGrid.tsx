@@ -18,7 +18,7 @@ import { beatsPerBar, endBeat } from '@/core/session/records/queries';
 import type { Note } from '@/core/session/records/lanes';
 import { scaleOf } from '@/core/session/scales';
 import type { NoteChange } from '@/core/session/commands';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
 import {
@@ -98,12 +98,12 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
 
   useFrame(() => {
     if (playhead.current)
-      playhead.current.style.transform = `translateX(${(studio.heardBeat * pixelsPerBeat).toFixed(1)}px)`;
+      playhead.current.style.transform = `translateX(${(studio.transport.heardBeat * pixelsPerBeat).toFixed(1)}px)`;
   });
 
   const change = (changes: readonly NoteChange[], what: string) => {
     const command = noteCommand(studio.state.document, changes);
-    if (command) studio.perform(command, what);
+    if (command) studio.editor.perform(command, what);
   };
   const touch = (note: Pick<Note, 'key' | 'velocity'>) => {
     if (studio.engine.playing || studio.engine.state !== 'running') return;
@@ -168,7 +168,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
       ...newNoteAt(x / pixelsPerBeat, grid),
     };
     drag.current = { kind: 'draw', x, note };
-    studio.preview({ type: 'note.add', notes: [note] }, 'Draw a note');
+    studio.editor.preview({ type: 'note.add', notes: [note] }, 'Draw a note');
     studio.set({ noteIds: [note.id] });
     touch(note);
   };
@@ -179,7 +179,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
     const { x, y } = placeOf(event);
     if (now.kind === 'weigh') {
       const by = Math.round(now.y - event.clientY) * 2;
-      studio.preview({ type: 'note.set', changes: weightedNotes(now.notes, by) }, 'Weigh notes');
+      studio.editor.preview({ type: 'note.set', changes: weightedNotes(now.notes, by) }, 'Weigh notes');
     } else if (now.kind === 'box') {
       const beat = x / pixelsPerBeat;
       const key = keyAtY(y);
@@ -198,7 +198,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
           ? Math.ceil((x / pixelsPerBeat - now.note.startBeat) / grid) * grid
           : x / pixelsPerBeat - now.note.startBeat,
       );
-      studio.preview({ type: 'note.add', notes: [{ ...now.note, lengthBeats: length }] }, 'Draw a note');
+      studio.editor.preview({ type: 'note.add', notes: [{ ...now.note, lengthBeats: length }] }, 'Draw a note');
     } else {
       const free = event.altKey;
       const changes = draggedNotes({
@@ -210,12 +210,12 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
         grid: free ? 0 : grid,
         scale: free ? null : inKey,
       });
-      studio.preview({ type: 'note.set', changes }, now.kind === 'move' ? 'Move notes' : 'Lengthen notes');
+      studio.editor.preview({ type: 'note.set', changes }, now.kind === 'move' ? 'Move notes' : 'Lengthen notes');
     }
   };
 
   const onUp = () => {
-    if (drag.current && drag.current.kind !== 'box') studio.settle();
+    if (drag.current && drag.current.kind !== 'box') studio.editor.settle();
     drag.current = null;
     setBox(null);
   };
@@ -267,7 +267,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
         ),
       PageUp: () => change(weightedNotes(own, 8), 'Weigh notes'),
       PageDown: () => change(weightedNotes(own, -8), 'Weigh notes'),
-      Delete: () => studio.perform({ type: 'note.remove', ids: own.map(({ id }) => id) }, 'Delete notes'),
+      Delete: () => studio.editor.perform({ type: 'note.remove', ids: own.map(({ id }) => id) }, 'Delete notes'),
       Backspace: () => actions.Delete!(),
       '[': () => choose(-1),
       ']': () => choose(1),
@@ -283,17 +283,17 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
       v: () => {
         const { noteClipboard } = studio.state;
         if (noteClipboard.length === 0) return;
-        const at = grid > 0 ? Math.round(studio.heardBeat / grid) * grid : studio.heardBeat;
+        const at = grid > 0 ? Math.round(studio.transport.heardBeat / grid) * grid : studio.transport.heardBeat;
         const copies = laterCopies(noteClipboard, at - spanOf(noteClipboard).from, newId).map((note) => ({
           ...note,
           ownerId,
         }));
-        if (studio.perform({ type: 'note.add', notes: copies }, 'Put notes in'))
+        if (studio.editor.perform({ type: 'note.add', notes: copies }, 'Put notes in'))
           studio.set({ noteIds: copies.map(({ id }) => id) });
       },
       d: () => {
         const copies = laterCopies(own, spanOf(own).to - spanOf(own).from, newId);
-        if (studio.perform({ type: 'note.add', notes: copies }, 'Duplicate notes'))
+        if (studio.editor.perform({ type: 'note.add', notes: copies }, 'Duplicate notes'))
           studio.set({ noteIds: copies.map(({ id }) => id) });
       },
     };
@@ -359,7 +359,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
         onPointerUp={onUp}
         onPointerCancel={() => {
           drag.current = null;
-          studio.abandon();
+          studio.editor.abandon();
         }}
       >
         {KEYS.map((key) => {

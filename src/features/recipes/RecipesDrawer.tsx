@@ -21,7 +21,9 @@ import { beatsPerBar } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
 import { errorNotification } from '../session/notifications';
-import { newId, type Studio } from '../session/studio';
+import type { RunningJob } from '../session/jobs';
+import { newId } from '../session/newId';
+import type { Studio } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
 import { RecipePicture } from './RecipePicture';
@@ -96,7 +98,7 @@ export function RecipesDrawer() {
 async function chordsOf(
   studio: Studio,
   trackId: string | null,
-  { signal, progress }: ReturnType<Studio['startJob']>,
+  { signal, progress }: RunningJob,
 ): Promise<RecipeContext['chords']> {
   if (trackId === null) return [];
   const { document } = studio.state;
@@ -108,7 +110,7 @@ async function chordsOf(
     {
       kind: 'chords',
       plan,
-      samples: await studio.allSamples(signal),
+      samples: await studio.sounds.allSamples(signal),
       range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
       stretches: Array.from({ length: wholeBars(document) / perBar }, (_, bar) => ({
         from: seconds(bar),
@@ -136,39 +138,41 @@ function Cooking({ recipe }: { recipe: Recipe }) {
   const build = async () => {
     setBusy(true);
     setError(null);
-    const job = studio.startJob(`Listening to ${voiceName(document, answers)}`);
     try {
-      const plan = compileTap(document, answers.voice!);
-      const { regions, ...phrases } = await studio.worker.run(
-        {
-          kind: 'phrases',
-          plan,
-          samples: await studio.allSamples(job.signal),
-          range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
-        },
-        { signal: job.signal, onProgress: job.progress },
-      );
-      const { document: now } = studio.state;
-      const sounds = Object.values(now.clips).flatMap(({ trackId, source }) =>
-        trackId === answers.voice ? (soundOf(now, source) ?? []) : [],
-      );
-      await Promise.all([...new Set(sounds)].map((assetId) => studio.findOnsets(assetId)));
-      const { onsets } = studio.state;
-      const chords = await chordsOf(studio, recipe.chordsOf?.(answers) ?? null, job);
-      const dish = recipe.build({ document: now, answers, phrases, regions, onsets, chords, newId });
-      if (studio.perform(dish.command, `Recipe: ${recipe.name}`)) {
-        setBuilt({ dish, steps: studio.state.history.past.length });
-        setChosen(answers);
-        studio.selectStrip(dish.showId);
-      }
+      await studio.jobs.track(`Listening to ${voiceName(document, answers)}`, cook);
     } catch (caught) {
       if (!(caught instanceof KinetikonError && caught.code === 'work.cancelled')) {
         const { message, next } = errorNotification(caught);
         setError(`${message} ${next ?? ''}`);
       }
     } finally {
-      job.end();
       setBusy(false);
+    }
+  };
+
+  const cook = async (job: RunningJob) => {
+    const plan = compileTap(document, answers.voice!);
+    const { regions, ...phrases } = await studio.worker.run(
+      {
+        kind: 'phrases',
+        plan,
+        samples: await studio.sounds.allSamples(job.signal),
+        range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
+      },
+      { signal: job.signal, onProgress: job.progress },
+    );
+    const { document: now } = studio.state;
+    const sounds = Object.values(now.clips).flatMap(({ trackId, source }) =>
+      trackId === answers.voice ? (soundOf(now, source) ?? []) : [],
+    );
+    await Promise.all([...new Set(sounds)].map((assetId) => studio.sounds.findOnsets(assetId)));
+    const { onsets } = studio.state;
+    const chords = await chordsOf(studio, recipe.chordsOf?.(answers) ?? null, job);
+    const dish = recipe.build({ document: now, answers, phrases, regions, onsets, chords, newId });
+    if (studio.editor.perform(dish.command, `Recipe: ${recipe.name}`)) {
+      setBuilt({ dish, steps: studio.state.history.past.length });
+      setChosen(answers);
+      studio.selection.selectStrip(dish.showId);
     }
   };
 
@@ -179,7 +183,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
         <Lines lines={built.dish.built} />
         <div className="recipe-acts">
           {steps === built.steps && (
-            <Button variant="line" onClick={() => studio.undo()}>
+            <Button variant="line" onClick={() => studio.editor.undo()}>
               Take it back
             </Button>
           )}

@@ -24,7 +24,7 @@ import { newSend } from '@/core/session/records/factories';
 import type { Insert } from '@/core/session/records/inserts';
 import type { SessionDocument } from '@/core/session/records/document';
 import { connectionsOf, type Connection } from '@/core/session/routing';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { meterPosition } from '../ui/levels';
 import { useFrame } from '../ui/useFrame';
@@ -128,7 +128,7 @@ function Flow() {
   const find = () => {
     const found = allStrips(document).find(({ name }) => fits(name));
     if (!found || wanted === '') return;
-    studio.selectStrip(found.id);
+    studio.selection.selectStrip(found.id);
     setNear(false);
     if (away.has(found.id)) setFolded(new Set());
     else void fitView({ nodes: [{ id: found.id }], maxZoom: 1.15, duration: 0 });
@@ -208,11 +208,11 @@ function Flow() {
   const key = ({ insert, input }: Ear, fromId: string) => {
     const from = stripOf(document, fromId)!.name;
     const name = `${findEffect(insert.effect)!.name} on ${stripOfInsert(document, insert.id)!.name}`;
-    studio.perform(
+    studio.editor.perform(
       { type: 'insert.input', id: insert.id, slot: input.id, from: { stripId: fromId, tap: 'beforeFader' } },
       `${input.name} ${name} from ${from}`,
     );
-    studio.selectInsert(insert.id);
+    studio.selection.selectInsert(insert.id);
     setSaid(`${from} keys ${name}.`);
   };
 
@@ -227,10 +227,10 @@ function Flow() {
     }
     if (document.returns[target]?.role === 'return') {
       const send = newSend(newId(), source, target);
-      if (studio.perform({ type: 'send.add', send }, `Send ${from} to ${to}`)) setChosen(`send ${send.id}`);
+      if (studio.editor.perform({ type: 'send.add', send }, `Send ${from} to ${to}`)) setChosen(`send ${send.id}`);
       return;
     }
-    studio.perform({ type: 'strip.set', id: source, values: { outputId: target } }, `${from} to ${to}`);
+    studio.editor.perform({ type: 'strip.set', id: source, values: { outputId: target } }, `${from} to ${to}`);
   };
 
   return (
@@ -242,7 +242,7 @@ function Flow() {
         if ((event.target as HTMLElement).closest('input')) return;
         const stands = within.find((one) => connectionId(one) === chosen);
         const gone = stands && !stands.folded ? removal(document, chosen) : null;
-        if (gone) studio.perform(gone.command, gone.label);
+        if (gone) studio.editor.perform(gone.command, gone.label);
         setChosen(null);
       }}
     >
@@ -253,7 +253,7 @@ function Flow() {
         edgeTypes={EDGE_TYPES}
         onConnect={connect}
         onNodeClick={(_, node) => {
-          studio.selectStrip(node.id);
+          studio.selection.selectStrip(node.id);
           setChosen(null);
         }}
         onEdgeClick={(_, edge) => setChosen(edge.id)}

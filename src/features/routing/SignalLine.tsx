@@ -84,7 +84,7 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
     );
   }
   const set = (gainDb: number) =>
-    studio.perform({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
+    studio.editor.perform({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
   return (
     <Button
       bsPrefix="send-pill"
@@ -109,10 +109,10 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
             12,
             Math.max(-100, Number((send.gainDb + (clientY - next.clientY) * 0.15).toFixed(1))),
           );
-          studio.preview({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
+          studio.editor.preview({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
         };
         const end = () => {
-          studio.settle();
+          studio.editor.settle();
           currentTarget.removeEventListener('pointermove', move);
         };
         currentTarget.addEventListener('pointermove', move);

@@ -19,20 +19,17 @@ export function stretchOf({ session }: SessionDocument, { framesPerBeat, endFram
  */
 export async function portraitsOf(studio: Studio, label: string, plans: readonly Plan[]): Promise<Portrait[]> {
   const { document } = studio.state;
-  const job = studio.startJob(label);
-  try {
-    const samples = await studio.allSamples(job.signal);
+  return studio.jobs.track(label, async ({ signal, progress }) => {
+    const samples = await studio.sounds.allSamples(signal);
     const portraits: Portrait[] = [];
     for (const [index, plan] of plans.entries()) {
       portraits.push(
         await studio.renderer.run(
           { kind: 'portrait', plan, samples, range: stretchOf(document, plan) },
-          { signal: job.signal, onProgress: (done) => job.progress((index + done) / plans.length) },
+          { signal, onProgress: (done) => progress((index + done) / plans.length) },
         ),
       );
     }
     return portraits;
-  } finally {
-    job.end();
-  }
+  });
 }

@@ -9,7 +9,8 @@ import type { Clip, ClipSource } from '@/core/session/records/clips';
 import type { RepairRecipe } from '@/core/session/records/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { cutText } from '@/core/text';
-import { newId, type Studio } from './studio';
+import { newId } from './newId';
+import type { Studio } from './studio';
 
 /** The space of a swell where none has been chosen. */
 const HALL = ['reverb', 'hall'] as const;
@@ -18,11 +19,11 @@ const HALL = ['reverb', 'hall'] as const;
 export function swellInto(studio: Studio, clip: Clip, word: Word | null): void {
   const { document } = studio.state;
   const start = Math.min(placeInSound(clip, 0), placeInSound(clip, clip.lengthSeconds));
-  const [first] = wordsOf(clip, studio.onsetsOf(clip) ?? []);
+  const [first] = wordsOf(clip, studio.sounds.onsetsOf(clip) ?? []);
   const into = word ?? first ?? { from: start, to: start + clip.lengthSeconds };
   const { command, clipId, trackId } = makeSwell(document, clip, into, presetSpace(...HALL), newId);
-  if (!studio.perform(command, `Swell into ${clip.name}`)) return;
-  studio.selectStrip(trackId);
+  if (!studio.editor.perform(command, `Swell into ${clip.name}`)) return;
+  studio.selection.selectStrip(trackId);
   studio.set({ clipIds: [clipId], word: null });
 }
 
@@ -56,8 +57,8 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
     },
     { type: 'clip.set', id: clip.id, values: { mute: true } },
   ];
-  if (!studio.perform({ type: 'all', commands }, `Print ${clip.name}`)) return;
-  studio.selectStrip(trackId);
+  if (!studio.editor.perform({ type: 'all', commands }, `Print ${clip.name}`)) return;
+  studio.selection.selectStrip(trackId);
   studio.set({ clipIds: [clipId] });
 }
 
@@ -114,17 +115,13 @@ export async function normaliseClip(
 ): Promise<void> {
   const plan = compileClipAlone(studio.state.document, { ...clip, gainDb: 0 });
   if (!plan) return;
-  const job = studio.startJob(`Measuring ${clip.name}`);
-  try {
-    const samples = await studio.samplesOf(
+  await studio.jobs.run(`Measuring ${clip.name}`, async ({ signal, progress }) => {
+    const samples = await studio.sounds.samplesOf(
       plan.strips.flatMap(({ clips }) => clips.map(({ assetId }) => assetId)),
-      job.signal,
+      signal,
     );
     const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 };
-    const levels = await studio.worker.run(
-      { kind: 'levels', plan, samples, range },
-      { signal: job.signal, onProgress: job.progress },
-    );
+    const levels = await studio.worker.run({ kind: 'levels', plan, samples, range }, { signal, onProgress: progress });
     const now = to === 'peak' ? levels.peakDb : levels.loudnessLufs;
     if (now === null) {
       throw new KinetikonError('session.command', `${clip.name} is silent.`, { kept: 'Nothing was changed.' });
@@ -137,10 +134,6 @@ export async function normaliseClip(
         { kept: 'Nothing was changed.', next: 'Choose a lower target.' },
       );
     }
-    studio.perform({ type: 'clip.set', id: clip.id, values: { gainDb } }, `Normalise ${clip.name}`);
-  } catch (error) {
-    studio.report(error);
-  } finally {
-    job.end();
-  }
+    studio.editor.perform({ type: 'clip.set', id: clip.id, values: { gainDb } }, `Normalise ${clip.name}`);
+  });
 }

@@ -42,20 +42,17 @@ export async function measureSlots(studio: Studio, targetId: string): Promise<Sl
     compileTap(applyCommand(document, chooseCommand(targetId, slot), '').document, stripId),
   );
   const range = stretchOf(document, plans[0]!);
-  const job = studio.startJob('Measuring loudness');
-  try {
-    const samples = await studio.allSamples(job.signal);
+  return studio.jobs.track('Measuring loudness', async ({ signal, progress }) => {
+    const samples = await studio.sounds.allSamples(signal);
     const measured: Partial<Record<SlotName, Levels>> = {};
     for (const [index, slot] of slots.entries()) {
       measured[slot] = await studio.renderer.run(
         { kind: 'levels', plan: plans[index]!, samples, range },
-        { signal: job.signal, onProgress: (done) => job.progress((index + done) / slots.length) },
+        { signal, onProgress: (done) => progress((index + done) / slots.length) },
       );
     }
     return measured;
-  } finally {
-    job.end();
-  }
+  });
 }
 
 /** Decibels that bring every slot down to the softest; nothing is lifted, so nothing clips. */

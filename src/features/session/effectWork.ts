@@ -2,7 +2,8 @@ import type { EffectSpec } from '@/core/effects/spec';
 import { wetValues } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
 import { stripOf } from '@/core/session/records/queries';
-import { newId, type Studio } from './studio';
+import { newId } from './newId';
+import type { Studio } from './studio';
 
 const KEY = 'kinetikon.lately';
 const MOST_KEPT = 4;
@@ -23,11 +24,11 @@ export function addEffect(studio: Studio, stripId: string, spec: EffectSpec, val
   const index = stripOf(document, stripId)!.insertIds.length;
   // Sound reaches a return by sends: its effects put out the wet sound alone.
   const wet = document.returns[stripId]?.role === 'return' ? wetValues(spec) : {};
-  const added = studio.perform(
+  const added = studio.editor.perform(
     { type: 'insert.add', stripId, id, effect: spec.id, index, values: { ...values, ...wet } },
     `Add ${spec.name}`,
   );
   if (!added) return;
   localStorage.setItem(KEY, [spec.id, ...latelyAdded().filter((one) => one !== spec.id)].slice(0, MOST_KEPT).join(' '));
-  studio.selectInsert(id);
+  studio.selection.selectInsert(id);
 }

@@ -1,5 +1,6 @@
 import { channelOf } from '@/core/session/records/queries';
-import { newId, type Studio } from './studio';
+import { newId } from './newId';
+import type { Studio } from './studio';
 
 /** Prints a track or a return with its effects and lets the print play in their place. */
 export async function freeze(studio: Studio, stripId: string): Promise<void> {
@@ -8,7 +9,7 @@ export async function freeze(studio: Studio, stripId: string): Promise<void> {
   const print = { id: newId(), recipe: { kind: 'strip' as const, stripId } };
   const done = await studio.prints.render(print, `Freezing ${strip.name}`);
   if (!done) return;
-  studio.perform(
+  studio.editor.perform(
     {
       type: 'all',
       commands: [
@@ -24,5 +25,5 @@ export async function freeze(studio: Studio, stripId: string): Promise<void> {
 /** Lets the effects work again; the sound of the print stays in the library. */
 export function thaw(studio: Studio, stripId: string): void {
   const strip = channelOf(studio.state.document, stripId);
-  if (strip?.frozen) studio.perform({ type: 'print.remove', id: strip.frozen }, `Thaw ${strip.name}`);
+  if (strip?.frozen) studio.editor.perform({ type: 'print.remove', id: strip.frozen }, `Thaw ${strip.name}`);
 }

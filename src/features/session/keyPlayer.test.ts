@@ -27,14 +27,18 @@ function desk(armed: boolean) {
       },
       outputSeconds: 0.1,
     },
-    get heardBeat() {
-      return now.beat;
+    transport: {
+      get heardBeat() {
+        return now.beat;
+      },
     },
-    perform: (command) => {
-      document = applyCommand(document, command, '').document;
-      return true;
+    editor: {
+      perform: (command) => {
+        document = applyCommand(document, command, '').document;
+        return true;
+      },
     },
-    report: () => {},
+    messages: { report: () => {} },
   });
   return { player, told, now, notes: () => Object.values(document.notes), document: () => document };
 }

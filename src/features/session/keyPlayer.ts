@@ -3,8 +3,10 @@ import { stripOf, stripOfInsert } from '@/core/session/records/queries';
 import type { Note } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { EngineClient } from '@/runtime/client/engineClient';
-import type { Command } from '@/core/session/commands';
+import type { Editor } from './editor';
+import type { Messages } from './messages';
 import type { StudioState } from './state';
+import type { Transport } from './transport';
 
 /** A touch of a key is written as a note that can be seen and taken hold of. */
 const SHORTEST_PLAYED_BEATS = 1 / 16;
@@ -13,9 +15,9 @@ const SHORTEST_PLAYED_BEATS = 1 / 16;
 interface Desk {
   readonly state: StudioState;
   readonly engine: Pick<EngineClient, 'happen' | 'wake' | 'playing' | 'outputSeconds'>;
-  readonly heardBeat: number;
-  perform(command: Command, label: string): boolean;
-  report(error: unknown): void;
+  readonly transport: Pick<Transport, 'heardBeat'>;
+  readonly editor: Pick<Editor, 'perform'>;
+  readonly messages: Pick<Messages, 'report'>;
 }
 
 /** Effects that play the notes of a strip or an effect. */
@@ -66,7 +68,7 @@ export class KeyPlayer {
   private get beat(): number {
     const { engine, state } = this.desk;
     const late = (engine.outputSeconds * state.document.session.tempoBpm) / 60;
-    return Math.max(0, this.desk.heardBeat - late);
+    return Math.max(0, this.desk.transport.heardBeat - late);
   }
 
   /** @param velocity 1 to 127 */
@@ -78,7 +80,7 @@ export class KeyPlayer {
     const players = playersOf(state.document, ownerId);
     const writes = state.armed && engine.playing && ownerId !== 'main';
     this.held.set(key, { players, ownerId, velocity, fromBeat: writes ? this.beat : null });
-    void engine.wake().catch((error: unknown) => desk.report(error));
+    void engine.wake().catch((error: unknown) => desk.messages.report(error));
     for (const id of players) engine.happen(id, { kind: 'noteOn', key, velocity: velocity / 127, byHand: true });
     this.changed();
   }
@@ -109,7 +111,7 @@ export class KeyPlayer {
     if (desk.state.punch && loopOn && (fromBeat < loopStartBeat || fromBeat >= loopEndBeat)) return;
     const lengthBeats = Math.max(SHORTEST_PLAYED_BEATS, end - fromBeat);
     const note: Note = { id: crypto.randomUUID(), ownerId, startBeat: fromBeat, lengthBeats, key, velocity };
-    desk.perform({ type: 'note.add', notes: [note] }, 'Play a note');
+    desk.editor.perform({ type: 'note.add', notes: [note] }, 'Play a note');
   }
 
   private changed(): void {

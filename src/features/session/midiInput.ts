@@ -75,15 +75,15 @@ export class MidiInput {
     const { learning, document } = studio.state;
     if (learning !== null && document.modulators[learning]) {
       studio.set({ learning: null });
-      studio.perform({ type: 'modulator.set', id: learning, values: { controller } }, 'Learn a controller');
+      studio.editor.perform({ type: 'modulator.set', id: learning, values: { controller } }, 'Learn a controller');
     }
     const moved = Object.values(studio.state.document.modulators).filter(
       (one) => one.kind === 'hand' && one.controller === controller,
     );
     if (moved.length === 0) return;
     const commands = moved.map(({ id }) => ({ type: 'modulator.set' as const, id, values: { handPart: part } }));
-    studio.preview({ type: 'all', commands }, `Move ${moved[0]!.name}`);
+    studio.editor.preview({ type: 'all', commands }, `Move ${moved[0]!.name}`);
     clearTimeout(this.resting);
-    this.resting = setTimeout(() => studio.settle(), REST_MS);
+    this.resting = setTimeout(() => studio.editor.settle(), REST_MS);
   }
 }

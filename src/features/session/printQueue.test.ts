@@ -66,11 +66,13 @@ function host(fails: Error | null = null) {
     set: (part) => {
       state = { ...state, ...part };
     },
-    startJob: (label) => {
-      made.push(label);
-      return { signal: new AbortController().signal, progress: () => {}, cancel: () => {}, end: () => {} };
+    jobs: {
+      track: (label, work) => {
+        made.push(label);
+        return work({ signal: new AbortController().signal, progress: () => {}, cancel: () => {} });
+      },
     },
-    samplesOf: async () => [],
+    sounds: { samplesOf: async () => [] },
     renderer: {
       run: (async () => {
         seen.push([...state.printing]);
@@ -78,10 +80,12 @@ function host(fails: Error | null = null) {
         return { bytes: new Uint8Array(8), landSeconds: 0, overDb: 5.5 };
       }) as never,
     },
-    takeIn: async () => asset(['e', 'f'][made.length - 1]!.repeat(64)),
-    report: (error) => problems.push(error),
-    record: (command) => {
-      state = { ...state, document: applyCommand(state.document, command, '').document };
+    imports: { takeIn: async () => asset(['e', 'f'][made.length - 1]!.repeat(64)) },
+    messages: { report: (error) => problems.push(error) },
+    editor: {
+      record: (command) => {
+        state = { ...state, document: applyCommand(state.document, command, '').document };
+      },
     },
   };
   return { it, queue: new PrintQueue(it), made, seen, problems };
@@ -105,7 +109,7 @@ describe('the queue of prints', () => {
     await queue.renew('voice-print');
     expect([problems.length, printState(studio.state, 'voice-print')]).toEqual([1, 'failed']);
     expect(studio.state.document.prints['voice-print']!.made!.fingerprint).toBe('old');
-    studio.record({ type: 'clip.set', id: 'c', values: { startBeat: 1 } });
+    studio.editor.record({ type: 'clip.set', id: 'c', values: { startBeat: 1 } });
     expect(printState(studio.state, 'voice-print')).toBe('stale');
   });
 
@@ -117,13 +121,13 @@ describe('the queue of prints', () => {
 
   it('goes on after a print that the session refuses, which has failed', async () => {
     const { it: studio, queue, problems } = host();
-    const { record } = studio;
-    studio.record = () => {
+    const { record } = studio.editor;
+    studio.editor.record = () => {
       throw new KinetikonError('session.command', 'Refused.');
     };
     await queue.renew('voice-print');
     expect([problems.length, printState(studio.state, 'voice-print')]).toEqual([1, 'failed']);
-    studio.record = record;
+    studio.editor.record = record;
     await queue.renew('voice-print');
     expect(printState(studio.state, 'voice-print')).toBe('fresh');
   });

@@ -1,6 +1,5 @@
 import { KinetikonError } from '@/core/errors';
 import type { JobResults, PrintTask, SharedSamples, Task } from '@/core/jobs/kinds';
-import type { Command } from '@/core/session/commands';
 import type { History } from '@/core/session/history';
 import { channelOf } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -8,6 +7,11 @@ import type { Print } from '@/core/session/records/prints';
 import type { SessionDocument } from '@/core/session/records/document';
 import { isFresh, printsBehind, printWork } from '@/core/session/printing';
 import type { WorkerClient } from '@/runtime/client/workerClient';
+import type { Editor } from './editor';
+import type { Jobs, RunningJob } from './jobs';
+import type { Messages } from './messages';
+import type { SoundImport } from './soundImport';
+import type { Sounds } from './sounds';
 import type { StudioState } from './state';
 
 /** `failed` is about what it would be made of now; when that changes it counts as stale. */
@@ -31,16 +35,11 @@ export interface PrintHost {
   readonly state: StudioState;
   readonly renderer: Pick<WorkerClient, 'run'>;
   set(part: Partial<StudioState>): void;
-  startJob(label: string): {
-    signal: AbortSignal;
-    progress: (done: number) => void;
-    cancel: () => void;
-    end: () => void;
-  };
-  samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]>;
-  takeIn(file: File, signal: AbortSignal, onProgress: (done: number) => void): Promise<Asset>;
-  report(error: unknown): void;
-  record(command: Command): void;
+  readonly jobs: Pick<Jobs, 'track'>;
+  readonly sounds: Pick<Sounds, 'samplesOf'>;
+  readonly imports: Pick<SoundImport, 'takeIn'>;
+  readonly editor: Pick<Editor, 'record'>;
+  readonly messages: Pick<Messages, 'report'>;
 }
 
 /** What a print is called, which its sound is named after. */
@@ -81,7 +80,9 @@ export class PrintQueue {
    * is reported and marked, and never holds up the next print.
    */
   renew(printId: string): Promise<void> {
-    this.last = this.last.then(() => this.make(printId, new Set())).catch((error: unknown) => this.host.report(error));
+    this.last = this.last
+      .then(() => this.make(printId, new Set()))
+      .catch((error: unknown) => this.host.messages.report(error));
     return this.last;
   }
 
@@ -116,7 +117,7 @@ export class PrintQueue {
     const { asset, made } = done;
     const old = now.made?.assetId;
     try {
-      host.record({
+      host.editor.record({
         type: 'all',
         commands: [
           { type: 'asset.add', asset: { ...asset } },
@@ -140,19 +141,21 @@ export class PrintQueue {
     const work = printWork(host.state.document, print);
     if (!work) return null;
     const { task, fingerprint } = work;
-    const job = host.startJob(label);
-    this.underWay.set(print.id, { fingerprint, cancel: job.cancel });
     host.set({ printing: [...host.state.printing, print.id] });
-    try {
-      const samples = await host.samplesOf(work.assetIds, job.signal);
+    const make = async (job: RunningJob) => {
+      this.underWay.set(print.id, { fingerprint, cancel: job.cancel });
+      const samples = await host.sounds.samplesOf(work.assetIds, job.signal);
       const { bytes, landSeconds, overDb } = await this.run(task, samples, print.id, job);
       const name = printName(host.state.document, print);
-      if (print.recipe.kind === 'swell' && overDb > 0) host.report(loudSwell(name, overDb));
+      if (print.recipe.kind === 'swell' && overDb > 0) host.messages.report(loudSwell(name, overDb));
       const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, {
         type: 'audio/wav',
       });
-      const asset = await host.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
+      const asset = await host.imports.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
       return { asset, made: { assetId: asset.id, fingerprint, landSeconds } };
+    };
+    try {
+      return await host.jobs.track(label, make);
     } catch (error) {
       this.fail(print.id, fingerprint, error);
       return null;
@@ -160,7 +163,6 @@ export class PrintQueue {
       this.underWay.delete(print.id);
       const growing = Object.fromEntries(Object.entries(host.state.growing).filter(([id]) => id !== print.id));
       host.set({ printing: host.state.printing.filter((id) => id !== print.id), growing });
-      job.end();
     }
   }
 
@@ -169,7 +171,7 @@ export class PrintQueue {
     const { host } = this;
     const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
     if (!cancelled) host.set({ failedPrints: { ...host.state.failedPrints, [printId]: fingerprint } });
-    host.report(error);
+    host.messages.report(error);
   }
 
   /** A swell is seen while it grows. */
@@ -177,7 +179,7 @@ export class PrintQueue {
     task: PrintTask,
     samples: readonly SharedSamples[],
     printId: string,
-    { signal, progress }: ReturnType<PrintHost['startJob']>,
+    { signal, progress }: RunningJob,
   ): Promise<JobResults['print']> {
     const { host } = this;
     return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {

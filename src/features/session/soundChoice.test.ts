@@ -10,17 +10,15 @@ const asset = { id: 'd'.repeat(64), name: 'yard.wav', frames: 96000, sampleRateH
 
 function open() {
   const reported: unknown[] = [];
-  const end = jest.fn();
   const taken = { ...asset };
   const { studio } = testStudio(withEffect('convolution'), {
-    startJob: () => ({ signal: new AbortController().signal, progress() {}, end }),
-    takeIn: async () => taken,
-    report: (error: unknown) => reported.push(error),
+    imports: { takeIn: async () => taken },
+    messages: { report: (error: unknown) => reported.push(error) },
   });
   const values = () => studio.state.document.inserts.one!.values;
   const choose = (id: string) => chooseSound(studio, studio.state.document.inserts.one!, setting, { id, name: id });
-  const set = (more: object) => studio.perform({ type: 'insert.set', id: 'one', values: { ...more } }, 'Set');
-  return { studio, values, choose, set, taken, reported, end };
+  const set = (more: object) => studio.editor.perform({ type: 'insert.set', id: 'one', values: { ...more } }, 'Set');
+  return { studio, values, choose, set, taken, reported };
 }
 
 describe('the sound that an effect works with', () => {
@@ -37,20 +35,20 @@ describe('the sound that an effect works with', () => {
   });
 
   it('is brought in from a file, in one step', async () => {
-    const { studio, values, set, end } = open();
+    const { studio, values, set } = open();
     set({ stretch: 150 });
     expect(await bringInSound(studio, 'one', setting, new File([], 'yard.wav'))).toBe(true);
     expect(values()).toMatchObject({ impulse: asset.id, stretch: 100 });
     expect(studio.state.document.assets[asset.id]).toMatchObject({ name: 'yard.wav' });
-    expect(end).toHaveBeenCalledTimes(1);
+    expect(studio.state.jobs).toEqual([]);
   });
 
   it('is refused when it is too long, by name and length', async () => {
-    const { studio, values, taken, reported, end } = open();
+    const { studio, values, taken, reported } = open();
     taken.frames = 48000 * 31;
     expect(await bringInSound(studio, 'one', setting, new File([], 'yard.wav'))).toBe(false);
     expect(String(reported[0])).toContain('Impulse takes up to 20 s, and yard.wav has 31.0 s.');
     expect(values().impulse).toBe('rehearsal');
-    expect(end).toHaveBeenCalledTimes(1);
+    expect(studio.state.jobs).toEqual([]);
   });
 });

@@ -35,7 +35,7 @@ export function chooseSound(
   known.set(`${insert.id} ${String(values[setting.id])}`, editsOf(spec, values));
   const edits = known.get(`${insert.id} ${sound.id}`) ?? editsOf(spec, defaultValues(spec));
   const set: Command = { type: 'insert.set', id: insert.id, values: { ...edits, [setting.id]: sound.id } };
-  return studio.perform({ type: 'all', commands: [...first, set] }, `${spec.name}: ${sound.name}`);
+  return studio.editor.perform({ type: 'all', commands: [...first, set] }, `${spec.name}: ${sound.name}`);
 }
 
 /** Takes a file in as the sound of an effect. */
@@ -45,9 +45,8 @@ export async function bringInSound(
   setting: SoundSetting,
   file: File,
 ): Promise<boolean> {
-  const job = studio.startJob(`Taking ${file.name} in`);
-  try {
-    const asset = await studio.takeIn(file, job.signal, job.progress);
+  const done = await studio.jobs.run(`Bringing in ${file.name}`, async ({ signal, progress }) => {
+    const asset = await studio.imports.takeIn(file, signal, progress);
     const seconds = asset.frames / asset.sampleRateHz;
     if (seconds > setting.longestSeconds) {
       throw new KinetikonError(
@@ -60,10 +59,6 @@ export async function bringInSound(
     return (
       insert !== undefined && chooseSound(studio, insert, setting, asset, [{ type: 'asset.add', asset: { ...asset } }])
     );
-  } catch (error) {
-    studio.report(error);
-    return false;
-  } finally {
-    job.end();
-  }
+  });
+  return done === true;
 }

@@ -6,7 +6,8 @@ import { channelOf, timingOf } from '@/core/session/records/queries';
 import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { resolveValue } from '@/core/effects/resolve';
-import { newId, type Studio } from './studio';
+import { newId } from './newId';
+import type { Studio } from './studio';
 import type { Turn } from './automationRecording';
 
 type Thing = Track | Return;
@@ -26,12 +27,12 @@ export function putOnStage(studio: Studio, strips: readonly Thing[]): void {
     values: firstPlace(document, strip),
   }));
   const label = strips.length === 1 ? `Put ${strips[0]!.name} on the stage` : `Put ${strips.length} on the stage`;
-  if (studio.perform({ type: 'all', commands }, label)) studio.selectStrip(strips[0]!.id);
+  if (studio.editor.perform({ type: 'all', commands }, label)) studio.selection.selectStrip(strips[0]!.id);
 }
 
 export function takeOffStage(studio: Studio, strip: Thing): void {
   if (strip.placeId !== null)
-    studio.perform({ type: 'insert.remove', id: strip.placeId }, `Take ${strip.name} off the stage`);
+    studio.editor.perform({ type: 'insert.remove', id: strip.placeId }, `Take ${strip.name} off the stage`);
 }
 
 /** By how much things are moved: turned by degrees, so many times as far off, lifted by metres. */

@@ -1,3 +1,4 @@
+import type { StoreApi } from 'zustand/vanilla';
 import type { PitchCourse } from '@/core/analysis/pitch';
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
@@ -126,6 +127,9 @@ export interface StudioState {
   /** The effect of which only the difference is heard that it makes. */
   readonly differenceId: string | null;
 }
+
+/** The state of an open session, to be followed and changed. */
+export type StudioStore = StoreApi<StudioState>;
 
 export function initialState(stored: StoredSession): StudioState {
   const stripId = stored.document.session.trackIds[0] ?? MAIN_ID;

@@ -106,30 +106,30 @@ afterEach(() => jest.useRealTimers());
 describe('controls and their lanes', () => {
   const parameter = findParameter(effectById('delay'), 'mix')!;
   const lane = (studio: Studio) => Object.values(studio.state.document.lanes)[0];
-  const turn = (studio: Studio, value: number) => studio.turn('echo', parameter, value, 'Mix');
+  const turn = (studio: Studio, value: number) => studio.controls.turn('echo', parameter, value, 'Mix');
   const seconds = (studio: Studio, at: number) => studio.engine.seek(Math.round(at * 48000));
 
   it('a control moved by hand takes its lane off; giving back is one step', () => {
     const { studio } = open();
-    studio.addLane('l', 'echo', parameter);
+    studio.controls.addLane('l', 'echo', parameter);
     expect(lane(studio)).toMatchObject({ on: true, points: [{ beat: 0, value: 30 }] });
     turn(studio, 50);
     turn(studio, 55);
-    studio.settle();
+    studio.editor.settle();
     expect([lane(studio)!.on, mix(studio)]).toEqual([false, 55]);
-    studio.undo();
+    studio.editor.undo();
     expect([lane(studio)!.on, mix(studio)]).toEqual([true, 30]);
   });
 
   it('a control moved while armed and playing writes a thinned lane as one step, and stays where it was', async () => {
     const { studio } = open();
     studio.set({ armed: true });
-    await studio.play();
+    await studio.transport.play();
     for (let step = 0; step <= 100; step++) {
       seconds(studio, step / 50);
       turn(studio, 30 + 0.4 * step);
     }
-    studio.settle();
+    studio.editor.settle();
     const written = lane(studio)!;
     expect(written).toMatchObject({ ownerId: 'echo', parameter: 'mix', on: true });
     expect(written.points.length).toBeLessThan(5);
@@ -137,14 +137,14 @@ describe('controls and their lanes', () => {
     expect(written.points.at(-1)!.value).toBe(70);
     expect(mix(studio)).toBe(30);
     expect(studio.state.history.past.map((step) => step.label)).toEqual(['Write Mix']);
-    studio.undo();
+    studio.editor.undo();
     expect(lane(studio)).toBeUndefined();
   });
 
   it('controls that one hand moves together write a lane each, as one step', async () => {
     const { studio } = open();
     studio.set({ armed: true });
-    await studio.play();
+    await studio.transport.play();
     const other = effectById('delay').parameters.find(({ id, kind }) => kind === 'number' && id !== 'mix')!;
     const value = (other as NumberParameter).default;
     for (let step = 0; step <= 20; step++) {
@@ -153,30 +153,30 @@ describe('controls and their lanes', () => {
         { ownerId: 'echo', parameter, value: 30 + step },
         { ownerId: 'echo', parameter: other, value },
       ];
-      expect(studio.turnAll(turns, 'Both')).toBeNull();
+      expect(studio.controls.turnAll(turns, 'Both')).toBeNull();
     }
-    studio.settle();
+    studio.editor.settle();
     const lanes = Object.values(studio.state.document.lanes);
     expect(lanes.map((one) => one.parameter).sort()).toEqual(['mix', other.id].sort());
     expect(lanes.find((one) => one.parameter === 'mix')!.points.at(-1)!.value).toBe(50);
     expect(studio.state.history.past.length).toBe(1);
     expect(mix(studio)).toBe(30);
-    studio.undo();
+    studio.editor.undo();
     expect(Object.keys(studio.state.document.lanes)).toEqual([]);
   });
 
   it('writes only within the loop when punching, and over what stood there', async () => {
     const { studio } = open();
     const { tempoBpm } = studio.state.document.session;
-    studio.perform({ type: 'session.set', values: { loopOn: true, loopStartBeat: 1, loopEndBeat: 2 } }, 'Loop');
-    studio.addLane('l', 'echo', parameter);
+    studio.editor.perform({ type: 'session.set', values: { loopOn: true, loopStartBeat: 1, loopEndBeat: 2 } }, 'Loop');
+    studio.controls.addLane('l', 'echo', parameter);
     studio.set({ armed: true, punch: true });
-    await studio.play();
+    await studio.transport.play();
     for (let beat = 0; beat <= 3; beat += 0.25) {
       seconds(studio, (beat * 60) / tempoBpm);
       turn(studio, 40 + beat);
     }
-    studio.settle();
+    studio.editor.settle();
     expect(lane(studio)!.points.map((point) => point.beat)).toEqual([0, 1, 2]);
   });
 
@@ -186,42 +186,42 @@ describe('controls and their lanes', () => {
     const source = { kind: 'sound', assetId: SOUND } as const;
     const clip = newClip({ id: 'word', trackId: trackId!, source, name: 'word', startBeat: 0, lengthSeconds: 1 });
     const commands = [{ type: 'asset.add', asset } as const, { type: 'clip.add', clip } as const];
-    studio.perform({ type: 'all', commands }, 'Bring in');
-    studio.selectClip('word', false);
+    studio.editor.perform({ type: 'all', commands }, 'Bring in');
+    studio.selection.selectClip('word', false);
     expect(studio.state).toMatchObject({ clipIds: ['word'], stripId: trackId });
-    studio.selectStrip(trackId!);
+    studio.selection.selectStrip(trackId!);
     expect(studio.state.clipIds).toEqual(['word']);
-    studio.selectStrip('main');
+    studio.selection.selectStrip('main');
     expect(studio.state).toMatchObject({ clipIds: [], word: null, stripId: 'main' });
   });
 
   it('presets are tried and taken back or kept', () => {
     const { studio } = open();
-    studio.preview(setMix(77), 'Delay: one');
-    studio.preview(setMix(12), 'Delay: two');
-    studio.abandon();
+    studio.editor.preview(setMix(77), 'Delay: one');
+    studio.editor.preview(setMix(12), 'Delay: two');
+    studio.editor.abandon();
     expect(mix(studio)).toBe(30);
-    studio.preview(setMix(12), 'Delay: two');
-    studio.settle();
+    studio.editor.preview(setMix(12), 'Delay: two');
+    studio.editor.settle();
     expect([mix(studio), studio.state.history.past.length]).toEqual([12, 1]);
   });
 
   it('what evens compared settings out is played, not kept', () => {
     const { studio, engine } = open();
     const before = studio.state.document;
-    studio.setTrim('voice', -4);
+    studio.monitor.setTrim('voice', -4);
     const plan = engine.plans.at(-1) as { strips: { inserts: { id: string }[] }[] };
     expect(plan.strips[0]!.inserts.map((insert) => insert.id)).toEqual(['echo', 'voice>trim']);
     expect(studio.state.document).toBe(before);
-    studio.setTrim('voice', 0);
+    studio.monitor.setTrim('voice', 0);
     expect(studio.state.trims).toEqual({});
   });
 
   it('opens a lane on its strip', () => {
     const { studio } = open();
-    studio.addLane('l', 'echo', parameter);
-    studio.selectStrip('main');
-    studio.openLane('l');
+    studio.controls.addLane('l', 'echo', parameter);
+    studio.selection.selectStrip('main');
+    studio.selection.openLane('l');
     expect(studio.state).toMatchObject({ view: 'timeline', laneId: 'l', stripId: 'voice' });
   });
 });
@@ -229,7 +229,7 @@ describe('controls and their lanes', () => {
 describe('opening', () => {
   const withSound = () => {
     const one = open();
-    one.studio.perform(
+    one.studio.editor.perform(
       {
         type: 'all',
         commands: [
@@ -267,7 +267,7 @@ describe('opening', () => {
     const { studio } = withSound();
     await studio.open();
     expect(studio.state.missingSounds).toEqual([asset.name]);
-    const first = studio.firstSounds(new AbortController().signal);
+    const first = studio.sounds.firstSounds(new AbortController().signal);
     expect(await settled(first)).toBe(false);
     end(come, fail);
     expect(await settled(first)).toBe(true);
@@ -277,12 +277,12 @@ describe('opening', () => {
   it('nothing waits where nothing is played, and waiting can be given up', async () => {
     const { studio } = open();
     await studio.open();
-    expect(await settled(studio.firstSounds(new AbortController().signal))).toBe(true);
+    expect(await settled(studio.sounds.firstSounds(new AbortController().signal))).toBe(true);
     mocked.fetchAsset.mockReturnValue(new Promise(() => {}));
     const other = withSound().studio;
     await other.open();
     const controller = new AbortController();
-    const waiting = other.firstSounds(controller.signal);
+    const waiting = other.sounds.firstSounds(controller.signal);
     controller.abort();
     await expect(waiting).rejects.toThrow('Cancelled.');
   });
@@ -311,9 +311,9 @@ describe('mirroring an equalizer', () => {
 
   it('lowers what is lifted, and leaves cuts out', () => {
     const { studio } = open();
-    studio.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
+    studio.editor.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
     const insert = studio.state.document.inserts.tone!;
-    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    studio.editor.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
     const mirrored = studio.state.document.inserts.other!.values;
     expect([mirrored['bands.1.on'], mirrored['bands.1.gain'], mirrored['bands.1.frequency']]).toEqual([true, -5, 700]);
     expect([mirrored['bands.2.gain'], mirrored['bands.3.on']]).toEqual([3, false]);
@@ -322,17 +322,20 @@ describe('mirroring an equalizer', () => {
   it('takes free bands of an equalizer that stands there, and a new one when they do not do', () => {
     const { studio } = open();
     const own = { 'bands.1.on': true, 'bands.1.frequency': 90, 'bands.3.on': true };
-    studio.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
-    studio.perform({ type: 'insert.add', stripId: 'main', id: 'there', effect: 'eq', index: 0, values: own }, 'Add');
+    studio.editor.perform({ type: 'insert.add', stripId: 'voice', id: 'tone', effect: 'eq', index: 1, values }, 'Add');
+    studio.editor.perform(
+      { type: 'insert.add', stripId: 'main', id: 'there', effect: 'eq', index: 0, values: own },
+      'Add',
+    );
     const insert = studio.state.document.inserts.tone!;
-    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    studio.editor.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
     const { main, inserts } = studio.state.document;
     const there = inserts.there!.values;
     expect(main.insertIds).toEqual(['there']);
     expect([there['bands.1.frequency'], there['bands.2.gain'], there['bands.4.gain']]).toEqual([90, -5, 3]);
     const full = Object.fromEntries(Array.from({ length: 8 }, (_, n) => [`bands.${n + 1}.on`, true]));
-    studio.perform({ type: 'insert.set', id: 'there', values: full }, 'Fill');
-    studio.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
+    studio.editor.perform({ type: 'insert.set', id: 'there', values: full }, 'Fill');
+    studio.editor.perform(mirrorCommand(studio.state.document, insert, 'main', 'other'), 'Mirror');
     expect(studio.state.document.main.insertIds).toEqual(['there', 'other']);
   });
 });
@@ -341,20 +344,20 @@ describe('changes', () => {
   it('a drag sounds at once, at every place, and is one step that can be taken back', () => {
     const { studio, engine } = open();
     const before = engine.plans.length;
-    for (const value of [31, 35, 44]) studio.preview(setMix(value), 'Mix');
+    for (const value of [31, 35, 44]) studio.editor.preview(setMix(value), 'Mix');
     expect([mix(studio), engine.plans.length - before, studio.state.history.past.length]).toEqual([44, 3, 0]);
-    studio.settle();
+    studio.editor.settle();
     expect(studio.state.history.past.map((step) => step.label)).toEqual(['Mix']);
-    studio.undo();
+    studio.editor.undo();
     expect(mix(studio)).toBe(30);
-    studio.redo();
+    studio.editor.redo();
     expect(mix(studio)).toBe(44);
   });
 
   it('a drag that is given up leaves nothing', () => {
     const { studio } = open();
-    studio.preview(setMix(80), 'Mix');
-    studio.abandon();
+    studio.editor.preview(setMix(80), 'Mix');
+    studio.editor.abandon();
     expect([mix(studio), studio.state.history.past.length, studio.state.saveState]).toEqual([30, 0, 'saved']);
   });
 
@@ -362,48 +365,48 @@ describe('changes', () => {
     const add: Command = { type: 'section.add', section: { id: 'made', name: 'Made', startBeat: 0, lengthBeats: 4 } };
     for (const end of ['settle', 'abandon'] as const) {
       const { studio } = open();
-      studio.preview(setMix(80), 'Mix');
-      studio.record(add);
-      studio.preview(setMix(90), 'Mix');
-      studio[end]();
+      studio.editor.preview(setMix(80), 'Mix');
+      studio.editor.record(add);
+      studio.editor.preview(setMix(90), 'Mix');
+      studio.editor[end]();
       expect([mix(studio), 'made' in studio.state.document.sections]).toEqual([end === 'settle' ? 90 : 30, true]);
-      if (end === 'settle') studio.undo();
+      if (end === 'settle') studio.editor.undo();
       expect([mix(studio), 'made' in studio.state.document.sections]).toEqual([30, true]);
     }
   });
 
   it('a refused command is reported and changes nothing; a drag out of range stays where it was', () => {
     const { studio } = open();
-    expect(studio.perform(setMix(140), 'Mix')).toBe(false);
+    expect(studio.editor.perform(setMix(140), 'Mix')).toBe(false);
     expect(studio.state.problems[0]!.message).toContain('mix takes 0 % to 100 %');
-    studio.dismiss(studio.state.problems[0]!.id);
-    studio.preview(setMix(60), 'Mix');
-    studio.preview(setMix(160), 'Mix');
-    studio.settle();
+    studio.messages.dismiss(studio.state.problems[0]!.id);
+    studio.editor.preview(setMix(60), 'Mix');
+    studio.editor.preview(setMix(160), 'Mix');
+    studio.editor.settle();
     expect([mix(studio), studio.state.problems]).toEqual([60, []]);
   });
 
   it('selection follows what is there', () => {
     const { studio } = open();
-    studio.selectInsert('echo');
-    studio.perform({ type: 'insert.remove', id: 'echo' }, 'Remove');
+    studio.selection.selectInsert('echo');
+    studio.editor.perform({ type: 'insert.remove', id: 'echo' }, 'Remove');
     expect([studio.state.stripId, studio.state.insertId]).toEqual(['voice', null]);
-    studio.perform({ type: 'strip.remove', id: 'voice' }, 'Remove');
+    studio.editor.perform({ type: 'strip.remove', id: 'voice' }, 'Remove');
     expect(studio.state.stripId).toBe('main');
-    studio.undo();
-    studio.undo();
-    studio.selectInsert('echo');
+    studio.editor.undo();
+    studio.editor.undo();
+    studio.selection.selectInsert('echo');
     expect([studio.state.stripId, studio.state.insertId]).toEqual(['voice', 'echo']);
   });
 
   it('plays, stops and seeks in beats', async () => {
     const { studio, engine } = open();
-    studio.seekBeat(4);
-    expect(studio.heardBeat).toBeCloseTo(4, 9);
-    studio.togglePlay();
+    studio.transport.seekBeat(4);
+    expect(studio.transport.heardBeat).toBeCloseTo(4, 9);
+    studio.transport.toggle();
     await Promise.resolve();
     expect(engine.playing).toBe(true);
-    studio.togglePlay();
+    studio.transport.toggle();
     expect(engine.playing).toBe(false);
   });
 });
@@ -411,8 +414,8 @@ describe('changes', () => {
 describe('saving', () => {
   it('waits for a pause, saves the last state, and follows the revision', async () => {
     const { studio } = open();
-    studio.perform(setMix(40), 'Mix');
-    studio.perform(setMix(50), 'Mix');
+    studio.editor.perform(setMix(40), 'Mix');
+    studio.editor.perform(setMix(50), 'Mix');
     expect([studio.state.saveState, mocked.saveSession.mock.calls.length]).toEqual(['waiting', 0]);
     await jest.advanceTimersByTimeAsync(600);
     expect(mocked.saveSession).toHaveBeenCalledTimes(1);
@@ -424,7 +427,7 @@ describe('saving', () => {
       body.history.append.length,
     ]).toEqual(['s1', 1, 50, 2]);
     expect(studio.state.saveState).toBe('saved');
-    studio.perform(setMix(60), 'Mix');
+    studio.editor.perform(setMix(60), 'Mix');
     await jest.advanceTimersByTimeAsync(600);
     expect(mocked.saveSession.mock.calls[1]![1]).toMatchObject({ revision: 2, history: { keep: 2, cursor: 3 } });
   });
@@ -434,7 +437,7 @@ describe('saving', () => {
     mocked.saveSession
       .mockRejectedValueOnce(new KinetikonError('database.failed', 'away'))
       .mockRejectedValueOnce(new KinetikonError('database.failed', 'away'));
-    studio.perform(setMix(40), 'Mix');
+    studio.editor.perform(setMix(40), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
     expect([studio.state.saveState, studio.state.problems.length]).toEqual(['failing', 1]);
     await jest.advanceTimersByTimeAsync(3200);
@@ -453,7 +456,7 @@ describe('saving', () => {
       document: kept!,
       history: history!,
     }));
-    studio.perform(setMix(40), 'Mix');
+    studio.editor.perform(setMix(40), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
     expect(moved).toEqual(['s2']);
     expect(studio.state.saveState).toBe('saved');
@@ -468,12 +471,12 @@ describe('messages', () => {
     const { studio } = open();
     const messages = () => studio.state.problems.map(({ message }) => message);
     mocked.saveSession.mockRejectedValueOnce(new KinetikonError('database.failed', 'away'));
-    studio.perform(setMix(40), 'Mix');
+    studio.editor.perform(setMix(40), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
-    studio.perform(setMix(140), 'Mix');
-    studio.perform(setMix(150), 'Mix');
+    studio.editor.perform(setMix(140), 'Mix');
+    studio.editor.perform(setMix(150), 'Mix');
     expect(messages()).toEqual(['away', expect.stringContaining('not 150')]);
-    studio.perform(setMix(45), 'Mix');
+    studio.editor.perform(setMix(45), 'Mix');
     expect(messages()).toEqual(['away']);
     await jest.advanceTimersByTimeAsync(8000);
     expect(messages()).toEqual([]);
@@ -484,9 +487,9 @@ describe('messages', () => {
     const file = (name: string) =>
       Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
     mocked.uploadAsset.mockRejectedValueOnce(new KinetikonError('file.broken', 'lost on the way'));
-    await studio.importFiles([file('voice.wav')], 0, null);
+    await studio.imports.importFiles([file('voice.wav')], 0, null);
     expect(studio.state.problems).toHaveLength(1);
-    await studio.importFiles([file('voice.wav')], 0, null);
+    await studio.imports.importFiles([file('voice.wav')], 0, null);
     expect(studio.state.problems).toEqual([]);
   });
 });
@@ -497,32 +500,35 @@ describe('bringing sound in', () => {
 
   it('makes a track and a clip in one step, and hands the sound to the engine', async () => {
     const { studio, engine } = open();
-    await studio.importFiles([file('voice.wav')], 3, null);
+    await studio.imports.importFiles([file('voice.wav')], 3, null);
     const { clips, tracks, session } = studio.state.document;
     const clip = Object.values(clips)[0]!;
     expect(clip).toMatchObject({ name: 'voice', startBeat: 3, lengthSeconds: 2, source: { assetId: SOUND } });
     expect(tracks[session.trackIds[1]!]!.name).toBe('voice');
     expect([engine.sounds, studio.state.jobs, studio.state.stripId]).toEqual([[SOUND], [], clip.trackId]);
-    studio.undo();
+    studio.editor.undo();
     expect([Object.keys(studio.state.document.clips), studio.state.document.session.trackIds]).toEqual([[], ['voice']]);
   });
 
   it('puts it on the track it was dropped on', async () => {
     const { studio } = open();
-    await studio.importFiles([file('voice.wav')], 0, 'voice');
+    await studio.imports.importFiles([file('voice.wav')], 0, 'voice');
     expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
     const { signal } = new AbortController();
-    expect((await studio.allSamples(signal)).map((sound) => sound.assetId)).toEqual([SOUND]);
+    expect((await studio.sounds.allSamples(signal)).map((sound) => sound.assetId)).toEqual([SOUND]);
   });
 
   it('is waited for by work that needs it, which can be given up, and is told when it cannot be had', async () => {
     const { studio } = open();
     let arrive: (bytes: ArrayBuffer) => void = () => {};
     mocked.fetchAsset.mockImplementation(() => new Promise((resolve) => (arrive = resolve)));
-    studio.perform({ type: 'asset.add', asset }, 'Bring in');
-    studio.placeSound(asset, 0, 'voice');
+    studio.editor.perform({ type: 'asset.add', asset }, 'Bring in');
+    studio.imports.placeSound(asset, 0, 'voice');
     const patience = new AbortController();
-    const [given, waiting] = [studio.allSamples(patience.signal), studio.allSamples(new AbortController().signal)];
+    const [given, waiting] = [
+      studio.sounds.allSamples(patience.signal),
+      studio.sounds.allSamples(new AbortController().signal),
+    ];
     patience.abort();
     await expect(given).rejects.toMatchObject({ code: 'work.cancelled' });
     arrive(new ArrayBuffer(4));
@@ -530,14 +536,16 @@ describe('bringing sound in', () => {
 
     const { studio: without } = open();
     mocked.fetchAsset.mockRejectedValue(new KinetikonError('asset.missing', 'gone'));
-    without.perform({ type: 'asset.add', asset }, 'Bring in');
-    without.placeSound(asset, 0, 'voice');
-    await expect(without.allSamples(new AbortController().signal)).rejects.toThrow('voice.wav could not be loaded');
+    without.editor.perform({ type: 'asset.add', asset }, 'Bring in');
+    without.imports.placeSound(asset, 0, 'voice');
+    await expect(without.sounds.allSamples(new AbortController().signal)).rejects.toThrow(
+      'voice.wav could not be loaded',
+    );
   });
 
   it('reports a broken file, keeps the rest, and goes on with the next', async () => {
     const { studio } = open();
-    await studio.importFiles([file('torn.wav'), file('voice.wav')], 0, null);
+    await studio.imports.importFiles([file('torn.wav'), file('voice.wav')], 0, null);
     expect(studio.state.problems.map((problem) => problem.message)).toEqual(['torn.wav: cut short']);
     expect(Object.keys(studio.state.document.clips)).toHaveLength(1);
     expect(mocked.uploadAsset).toHaveBeenCalledTimes(1);

@@ -1,15 +1,16 @@
 import { beatsPerBar } from '@/core/session/records/queries';
-import { newId, type Studio } from './studio';
+import { newId } from './newId';
+import type { Studio } from './studio';
 
 /** Puts bars of silence into all tracks. */
 export function insertBars(studio: Studio, atBeat: number, bars: number): void {
   const beats = bars * beatsPerBar(studio.state.document.session);
   const label = bars === 1 ? 'Insert a bar' : `Insert ${bars} bars`;
-  studio.perform({ type: 'time.insert', atBeat, beats, newId: newId() }, label);
+  studio.editor.perform({ type: 'time.insert', atBeat, beats, newId: newId() }, label);
 }
 
 /** Puts a bar of silence in at the playhead. */
-export const insertBarAtPlayhead = (studio: Studio): void => insertBars(studio, studio.heardBeat, 1);
+export const insertBarAtPlayhead = (studio: Studio): void => insertBars(studio, studio.transport.heardBeat, 1);
 
 /** Puts as much silence as the loop is long in at its start. */
 export const insertLoopTime = (studio: Studio): void => editLoopTime(studio, 'time.insert', "Insert the loop's time");
@@ -19,14 +20,14 @@ export const deleteLoopTime = (studio: Studio): void => editLoopTime(studio, 'ti
 
 function editLoopTime(studio: Studio, type: 'time.insert' | 'time.delete', label: string): void {
   const { loopStartBeat: atBeat, loopEndBeat } = studio.state.document.session;
-  studio.perform({ type, atBeat, beats: loopEndBeat - atBeat, newId: newId() }, label);
+  studio.editor.perform({ type, atBeat, beats: loopEndBeat - atBeat, newId: newId() }, label);
 }
 
 /** Names four bars from the one that the playhead stands in. */
 export function addSection(studio: Studio): void {
   const perBar = beatsPerBar(studio.state.document.session);
-  const startBeat = Math.floor(studio.heardBeat / perBar + 1e-6) * perBar;
-  studio.perform(
+  const startBeat = Math.floor(studio.transport.heardBeat / perBar + 1e-6) * perBar;
+  studio.editor.perform(
     { type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } },
     'Add a section',
   );

@@ -42,7 +42,7 @@ const STEPS: readonly DriveStep[] = [
 /** Shows the parts of the screen one after the other; it can be left at any time. */
 export async function startTour(studio: Studio): Promise<void> {
   studio.set({ view: 'timeline', drawer: null });
-  const tour = await import('driver.js').catch((error: unknown) => studio.report(error));
+  const tour = await import('driver.js').catch((error: unknown) => studio.messages.report(error));
   if (!tour) return;
   const { driver } = tour;
   driver({

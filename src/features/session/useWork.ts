@@ -17,7 +17,7 @@ export function useWork<T>(key: string | null, work: (signal: AbortSignal) => Pr
     const giveUp = new AbortController();
     latest.current(giveUp.signal).then(
       (result) => setFound({ key, result }),
-      (error: unknown) => studio.report(error),
+      (error: unknown) => studio.messages.report(error),
     );
     return () => giveUp.abort();
   }, [studio, key]);

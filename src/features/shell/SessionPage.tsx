@@ -8,7 +8,9 @@ import { Drafts, thisTab } from '@/features/session/drafts';
 import { openSession } from '@/features/session/prefetch';
 import { errorNotification, type Notification } from '@/features/session/notifications';
 import { openWithDrafts } from '@/features/session/recovery';
-import { newId, storeSession, Studio } from '@/features/session/studio';
+import { sessionStore } from '@/features/session/sessionStore';
+import { newId } from '@/features/session/newId';
+import { Studio } from '@/features/session/studio';
 import { StudioProvider } from '@/features/session/StudioContext';
 import { Shell } from './Shell';
 
@@ -32,7 +34,10 @@ export function SessionPage({ id }: { id: string }) {
     const enter = async () => {
       if (!runsWasm()) throw unfit();
       const drafts = 'indexedDB' in window ? new Drafts(await thisTab(newId)) : null;
-      return { drafts, opening: await openWithDrafts(id, openSession, storeSession, drafts ?? NO_DRAFTS, newId) };
+      return {
+        drafts,
+        opening: await openWithDrafts(id, openSession, sessionStore.create, drafts ?? NO_DRAFTS, newId),
+      };
     };
     enter()
       .then(({ drafts, opening }) => {

@@ -68,16 +68,16 @@ export function Shell() {
     const focused = document.activeElement;
     // A button reached by keyboard is pressed by the space bar; after a click on one the space bar plays.
     if (focused instanceof HTMLElement && focused.matches('button, a') && focused !== clicked.current) focused.click();
-    else studio.togglePlay();
+    else studio.transport.toggle();
   });
-  useShortcut('start', () => studio.seekBeat(0));
+  useShortcut('start', () => studio.transport.seekBeat(0));
   useShortcut('loop', () => {
     const { loopOn } = studio.state.document.session;
-    studio.perform({ type: 'session.set', values: { loopOn: !loopOn } }, 'Loop');
+    studio.editor.perform({ type: 'session.set', values: { loopOn: !loopOn } }, 'Loop');
   });
-  useShortcut('listen', (event) => void studio.listenAt(LISTENING_PLACES[Number(event.key) - 1]!.id));
-  useShortcut('undo', () => studio.undo());
-  useShortcut('redo', () => studio.redo());
+  useShortcut('listen', (event) => void studio.monitor.listenAt(LISTENING_PLACES[Number(event.key) - 1]!.id));
+  useShortcut('undo', () => studio.editor.undo());
+  useShortcut('redo', () => studio.editor.redo());
   useShortcut('find', () => {
     if (studio.state.help !== 'find') typeAhead.begin();
     studio.set({ help: 'find' });
@@ -124,7 +124,9 @@ export function Shell() {
           label="Name of the session"
           text={name}
           width={220}
-          onTyped={(text) => studio.perform({ type: 'session.set', values: { name: text } }, 'Rename the session')}
+          onTyped={(text) =>
+            studio.editor.perform({ type: 'session.set', values: { name: text } }, 'Rename the session')
+          }
         />
         <Nav
           as="nav"
@@ -155,7 +157,7 @@ export function Shell() {
             disabled={!past}
             aria-label={past ? `Undo: ${past}` : 'Undo'}
             title={past ? `Undo: ${past}` : 'Nothing to undo'}
-            onClick={() => studio.undo()}
+            onClick={() => studio.editor.undo()}
           >
             <Undo2 size={16} aria-hidden="true" />
           </Button>
@@ -164,7 +166,7 @@ export function Shell() {
             disabled={!future}
             aria-label={future ? `Redo: ${future}` : 'Redo'}
             title={future ? `Redo: ${future}` : 'Nothing to redo'}
-            onClick={() => studio.redo()}
+            onClick={() => studio.editor.redo()}
           >
             <Redo2 size={16} aria-hidden="true" />
           </Button>

@@ -91,7 +91,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const { things, base, sizes } = useMemo(() => {
     const things = placed(document);
-    const base = things.map((strip) => spotAtBeat(document, strip, studio.heardBeat));
+    const base = things.map((strip) => spotAtBeat(document, strip, studio.transport.heardBeat));
     return { things, base, sizes: things.map((strip) => Number(placeValues(document, strip).size)) };
   }, [document, studio]);
   const chosen = things.some(({ id }) => id === stripId) ? [stripId, ...more.filter((id) => id !== stripId)] : more;
@@ -133,7 +133,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   };
   useFrame(() => {
     const { document } = studio.state;
-    const beat = studio.heardBeat;
+    const beat = studio.transport.heardBeat;
     const same = seen.current?.document === document && seen.current.beat === beat;
     seen.current = { document, beat };
     things.forEach((strip, n) => {
@@ -155,9 +155,9 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   };
   /** Lanes that moved these things are off until they are given back, or are written while that is armed. */
   const move = (ids: readonly string[], by: Move) => {
-    const base = studio.dragBase;
+    const base = studio.editor.dragBase;
     const snapped = { ...by, ...(snap && by.turn !== undefined ? { snap: SNAP } : {}) };
-    studio.turnAll(turnsOf(base, thingsOf(base, ids), snapped), `Move ${nameOf(ids)}`);
+    studio.controls.turnAll(turnsOf(base, thingsOf(base, ids), snapped), `Move ${nameOf(ids)}`);
   };
   const nameOf = (ids: readonly string[]) =>
     ids.length === 1 ? things.find(({ id }) => id === ids[0])!.name : `${ids.length} things`;
@@ -165,7 +165,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (beside && chosen.includes(id)) return onMore(more.filter((one) => one !== id));
     if (beside) return onMore([...new Set([...chosen, id])]);
     onMore([]);
-    studio.selectStrip(id);
+    studio.selection.selectStrip(id);
   };
 
   const press = (event: Pointed, id: string) => {
@@ -175,7 +175,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (beside) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     const ids = chosen.includes(id) ? chosen : [id];
-    studio.settle();
+    studio.editor.settle();
     drag.current = { ids, from: fromPlan(pointed(event)) };
   };
   const pull = (event: Pointed) => {
@@ -187,7 +187,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const release = () => {
     if (!drag.current) return;
     drag.current = null;
-    studio.settle();
+    studio.editor.settle();
   };
   const key = (event: KeyboardEvent, strip: Track | Return) => {
     if (event.key === 'Enter' || event.key === ' ') {
@@ -213,9 +213,9 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (!by) return;
     event.preventDefault();
     const ids = chosen.includes(strip.id) ? chosen : [strip.id];
-    studio.settle();
+    studio.editor.settle();
     move(ids, by);
-    studio.settle();
+    studio.editor.settle();
   };
 
   const beginPath = (event: Pointed) => {
@@ -234,9 +234,9 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
     if (!strip || drawn.length < 3) return;
     try {
       const { values } = pathThrough(evenly(drawn).map(onStage));
-      studio.perform({ type: 'insert.set', id: strip.placeId!, values }, `Draw a path for ${strip.name}`);
+      studio.editor.perform({ type: 'insert.set', id: strip.placeId!, values }, `Draw a path for ${strip.name}`);
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     }
   };
 

@@ -37,7 +37,7 @@ export function StageView() {
   const [drawing, setDrawing] = useState(false);
   const [more, setMore] = useState<readonly string[]>([]);
   const set = (values: Partial<Pick<SessionRecord, 'stage' | 'panLaw'>>, label: string) =>
-    studio.perform({ type: 'session.set', values }, label);
+    studio.editor.perform({ type: 'session.set', values }, label);
   return (
     <div className="stage-view">
       <header className="effect-head">

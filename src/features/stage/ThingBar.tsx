@@ -8,7 +8,7 @@ import type { SessionDocument } from '@/core/session/records/document';
 import { lanesToPath, motionToLanes } from '@/core/session/stageMotion';
 import { firstPlace, isStereo, placeValues } from '@/core/session/stagePlacement';
 import type { Command } from '@/core/session/commands';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { oppositeCommand, oppositesFor, putOnStage, takeOffStage } from '../session/staging';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
@@ -45,7 +45,7 @@ export function ThingBar({ drawing, onDraw }: Props) {
           <Button
             variant="line"
             onClick={() =>
-              studio.perform(
+              studio.editor.perform(
                 oppositeCommand(document, strip, nearest.id),
                 `${strip.name} stands opposite to ${nearest.name}`,
               )
@@ -70,9 +70,9 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
   );
   const attempt = (make: () => Command, label: string) => {
     try {
-      studio.perform(make(), label);
+      studio.editor.perform(make(), label);
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     }
   };
   return (
@@ -84,7 +84,10 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
         variant="line"
         aria-pressed={strip.solo}
         onClick={() =>
-          studio.perform({ type: 'strip.set', id: strip.id, values: { solo: !strip.solo } }, `Solo ${strip.name}`)
+          studio.editor.perform(
+            { type: 'strip.set', id: strip.id, values: { solo: !strip.solo } },
+            `Solo ${strip.name}`,
+          )
         }
       >
         Solo
@@ -151,7 +154,7 @@ function Width({ strip, document }: { readonly strip: Track | Return; readonly d
       <Button
         variant="line"
         onClick={() =>
-          studio.perform(
+          studio.editor.perform(
             { type: 'insert.set', id: strip.placeId!, values: { size: wide!, spread: spread! } },
             `Width of ${strip.name}`,
           )
@@ -168,7 +171,7 @@ function OppositeMenu({ strip, document }: { readonly strip: Track | Return; rea
   const studio = useStudio();
   const others = oppositesFor(document, strip);
   const set = (otherId: string | null, label: string) =>
-    studio.perform(oppositeCommand(document, strip, otherId), label);
+    studio.editor.perform(oppositeCommand(document, strip, otherId), label);
   if (others.length === 0 && strip.oppositeOf === null) return null;
   return (
     <Dropdown drop="up">

@@ -40,7 +40,7 @@ export function BeatRuler({ beats }: { beats: number }) {
           number,
         ];
         const loopEndBeat = Math.max(ends[1], ends[0] + (grid || 0.25));
-        studio.preview(
+        studio.editor.preview(
           { type: 'session.set', values: { loopOn: true, loopStartBeat: ends[0], loopEndBeat } },
           'Mark the loop',
         );
@@ -49,10 +49,11 @@ export function BeatRuler({ beats }: { beats: number }) {
         const from = press.current;
         press.current = null;
         if (!from) return;
-        if (from.looping) studio.settle();
-        else studio.seekBeat(event.altKey ? from.beat : snapTo(from.beat, gridOf(studio.state.snap, document)));
+        if (from.looping) studio.editor.settle();
+        else
+          studio.transport.seekBeat(event.altKey ? from.beat : snapTo(from.beat, gridOf(studio.state.snap, document)));
       }}
-      onPointerCancel={() => studio.abandon()}
+      onPointerCancel={() => studio.editor.abandon()}
     >
       {session.loopOn && (
         <div

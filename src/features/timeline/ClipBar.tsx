@@ -43,12 +43,12 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
   const chosen = word?.clipId === clip.id ? word : null;
   const looped = loopedPart(clip, document);
   const set = (values: Partial<Clip>, label: string) =>
-    studio.perform({ type: 'clip.set', id: clip.id, values }, `${label} ${clip.name}`);
+    studio.editor.perform({ type: 'clip.set', id: clip.id, values }, `${label} ${clip.name}`);
   const fade = (id: 'fadeIn' | 'fadeOut', text: string) => {
     const ms = readFigure('ms', text);
     const most = clip.lengthSeconds - (id === 'fadeIn' ? clip.fadeOutSeconds : clip.fadeInSeconds);
     if (ms === undefined || ms < 0 || ms / 1000 > most + 1e-9) {
-      studio.report(
+      studio.messages.report(
         new KinetikonError('parameter.range', `A fade takes 0 to ${Math.floor(most * 1000)} ms, not "${text}".`, {
           kept: 'Nothing was changed.',
         }),
@@ -109,7 +109,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
         variant="plain"
         aria-pressed={pitched}
         title="Show what is sung or played on this track, over the notes of the key"
-        onClick={() => studio.showPitch(clip.trackId, !pitched)}
+        onClick={() => studio.sounds.showPitch(clip.trackId, !pitched)}
       >
         <ChartSpline size={13} aria-hidden="true" /> {range ? `Pitch ${range}` : 'Pitch'}
       </Button>
@@ -121,7 +121,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
             variant="plain"
             disabled={print.made === null}
             title="From now on a clip like any other"
-            onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+            onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
           >
             Unlink
           </Button>

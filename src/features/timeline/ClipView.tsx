@@ -60,7 +60,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
   const printing = usePrintState(clip.source.kind === 'print' ? clip.source.printId : null) ?? 'fresh';
   const assetId = soundOf(document, clip.source);
   useEffect(() => {
-    if (alone && assetId !== null && !print) void studio.findOnsets(assetId);
+    if (alone && assetId !== null && !print) void studio.sounds.findOnsets(assetId);
   }, [alone, assetId, print, studio]);
   const landings = Object.values(document.prints).filter(
     (one): one is PlacedPrint => isPlaced(one) && one.recipe.kind === 'swell' && one.recipe.clipId === clip.id,
@@ -70,7 +70,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
     if (event.button !== 0) return;
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
-    if (!selected || event.shiftKey) studio.selectClip(clip.id, event.shiftKey);
+    if (!selected || event.shiftKey) studio.selection.selectClip(clip.id, event.shiftKey);
     drag.current = { handle, x: event.clientX, y: event.clientY, begun: false, from: document };
   };
 
@@ -90,20 +90,20 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
       deltaLanes: Math.round(dy / lane),
       grid: event.altKey ? 0 : gridOf(studio.state.snap, now.from),
     });
-    studio.preview(command, `${DRAG_WORDS[now.handle]} ${clip.name}`);
+    studio.editor.preview(command, `${DRAG_WORDS[now.handle]} ${clip.name}`);
   };
 
   const onPointerUp = () => {
-    if (drag.current?.begun) studio.settle();
+    if (drag.current?.begun) studio.editor.settle();
     drag.current = null;
   };
 
   const onKeyDown = (event: KeyboardEvent) => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === 'Enter') {
-      studio.selectClip(clip.id, event.shiftKey);
+      studio.selection.selectClip(clip.id, event.shiftKey);
     } else if (event.key.startsWith('Arrow')) {
-      if (!selected) studio.selectClip(clip.id, false);
+      if (!selected) studio.selection.selectClip(clip.id, false);
       const grid = gridOf(studio.state.snap, document) || 0.05;
       const across = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
       const down = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
@@ -116,7 +116,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         deltaLanes: down,
         grid: 0,
       });
-      studio.perform(command, `Move ${clip.name}`);
+      studio.editor.perform(command, `Move ${clip.name}`);
     } else return;
     event.preventDefault();
     event.stopPropagation();
@@ -129,7 +129,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
       onPointerDown={(event) => onPointerDown(name, event)}
       onPointerMove={onPointerMove}
       onPointerUp={onPointerUp}
-      onPointerCancel={() => studio.abandon()}
+      onPointerCancel={() => studio.editor.abandon()}
     />
   );
 
@@ -155,7 +155,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         onPointerDown={(event) => onPointerDown('body', event)}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
-        onPointerCancel={() => studio.abandon()}
+        onPointerCancel={() => studio.editor.abandon()}
         onKeyDown={onKeyDown}
       >
         {growing ? (

@@ -12,7 +12,7 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
   const studio = useStudio();
   const [sounds, setSounds] = useState<readonly Asset[]>([]);
   useEffect(() => {
-    listDemoSounds().then(setSounds, (error: unknown) => studio.report(error));
+    listDemoSounds().then(setSounds, (error: unknown) => studio.messages.report(error));
   }, [studio]);
   return (
     <div className="first-steps">
@@ -29,7 +29,7 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
               <p>Or try one of the demo’s:</p>
               <div className="sounds">
                 {sounds.map((asset) => (
-                  <Button key={asset.id} variant="plain" onClick={() => studio.placeSound(asset, 0, null)}>
+                  <Button key={asset.id} variant="plain" onClick={() => studio.imports.placeSound(asset, 0, null)}>
                     {asset.name.replace(/\.[^.]*$/, '').replaceAll('-', ' ')}
                   </Button>
                 ))}

@@ -33,7 +33,7 @@ export function Landing({ print, clip, perSecond, onsets }: Props) {
     if (!now) return;
     const wanted = landingBeat(now.from, now.print) + (event.clientX - now.x) / pixelsPerBeat;
     const beat = event.altKey ? wanted : drawnTo(wanted, wordBeats(now.from, clip, onsets), REACH / pixelsPerBeat);
-    studio.preview(landingCommand(now.from, now.print, beat), 'Move a landing');
+    studio.editor.preview(landingCommand(now.from, now.print, beat), 'Move a landing');
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const way = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
@@ -42,7 +42,7 @@ export function Landing({ print, clip, perSecond, onsets }: Props) {
     event.stopPropagation();
     const { document } = studio.state;
     const beats = (way * STEP_SECONDS * (event.shiftKey ? 10 : 1) * document.session.tempoBpm) / 60;
-    studio.perform(landingCommand(document, print, landingBeat(document, print) + beats), 'Move a landing');
+    studio.editor.perform(landingCommand(document, print, landingBeat(document, print) + beats), 'Move a landing');
   };
   return (
     <span
@@ -63,12 +63,12 @@ export function Landing({ print, clip, perSecond, onsets }: Props) {
       }}
       onPointerMove={onPointerMove}
       onPointerUp={() => {
-        if (drag.current) studio.settle();
+        if (drag.current) studio.editor.settle();
         drag.current = null;
       }}
       onPointerCancel={() => {
         drag.current = null;
-        studio.abandon();
+        studio.editor.abandon();
       }}
       onKeyDown={onKeyDown}
     />

@@ -49,7 +49,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
   const first = lane.points[Math.min(...indices)];
   const origin = laneOrigin(document, lane);
   const set = (values: Partial<Lane>, what: string) =>
-    studio.perform({ type: 'lane.set', id: lane.id, values }, `${what} ${label}`);
+    studio.editor.perform({ type: 'lane.set', id: lane.id, values }, `${what} ${label}`);
   const edit = (points: readonly Point[], what: string) => set({ points: [...points] }, what);
   const change = (part: Partial<Point>, what: string) =>
     edit(
@@ -223,7 +223,7 @@ export function LaneBar({ lane }: { lane: Lane }) {
       </Button>
       <Button
         variant="plain"
-        onClick={() => studio.perform({ type: 'lane.remove', id: lane.id }, `Remove the lane of ${label}`)}
+        onClick={() => studio.editor.perform({ type: 'lane.remove', id: lane.id }, `Remove the lane of ${label}`)}
       >
         Remove
       </Button>
@@ -264,7 +264,7 @@ function ShapeMenu({ lane }: { lane: Lane }) {
       const seed = lane.points.length + 1;
       const shaped = shapePoints(shape, range, noteValueBeats(note, timing)!, from, to, parameter, seed);
       const points = replaceWithin(lane.points, shaped, range);
-      studio.perform(
+      studio.editor.perform(
         { type: 'lane.set', id: lane.id, values: { points } },
         `${SHAPE_WORDS[shape]} for ${parameter.name}`,
       );
@@ -334,7 +334,8 @@ function MirrorChoice({ lane }: { lane: Lane }) {
   const offered = Object.values(document.lanes).filter((one) => one.id !== lane.id && one.mirrorOf === null);
   const mirrored = Object.values(document.lanes).some((one) => one.mirrorOf === lane.id);
   if (offered.length === 0 || mirrored) return null;
-  const set = (values: Partial<Lane>, what: string) => studio.perform({ type: 'lane.set', id: lane.id, values }, what);
+  const set = (values: Partial<Lane>, what: string) =>
+    studio.editor.perform({ type: 'lane.set', id: lane.id, values }, what);
   const nameOf = (one: Lane) => {
     const strip = stripOf(document, stripIdOfOwner(document, one.ownerId) ?? '')?.name ?? '';
     return `${strip}, ${laneName(document, one)}`;

@@ -63,11 +63,11 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
   };
 
   const set = (points: readonly Point[], what: string, next?: Iterable<number>) => {
-    studio.perform({ type: 'lane.set', id: lane.id, values: { points: [...points] } }, `${what} ${label}`);
+    studio.editor.perform({ type: 'lane.set', id: lane.id, values: { points: [...points] } }, `${what} ${label}`);
     if (next) studio.set({ pointIndices: [...next] });
   };
   const preview = (points: readonly Point[], what: string) =>
-    studio.preview({ type: 'lane.set', id: lane.id, values: { points: [...points] } }, `${what} ${label}`);
+    studio.editor.preview({ type: 'lane.set', id: lane.id, values: { points: [...points] } }, `${what} ${label}`);
 
   const nearest = (x: number, y: number): number | null => {
     let best: number | null = null;
@@ -93,7 +93,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
     const [x, y] = at(event);
-    if (!open) studio.openLane(lane.id);
+    if (!open) studio.selection.openLane(lane.id);
     if (tool === 'draw') {
       drag.current = { kind: 'draw', drawn: [], points: lane.points };
       return onPointerMove(event);
@@ -176,7 +176,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       if (Math.abs(x - now.x) < 3 && Math.abs(y - now.y) < 3) studio.set({ pointIndices: [] });
       return;
     }
-    studio.settle();
+    studio.editor.settle();
   };
 
   const addAt = (beat: number, value: ParameterValue) => {
@@ -208,7 +208,11 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
     } else if (control && event.key.toLowerCase() === 'v') {
       const { pointClipboard } = studio.state;
       if (pointClipboard.length > 0)
-        set(pasteAt(lane.points, pointClipboard, snapped(studio.heardBeat - origin, false)), 'Paste points into', []);
+        set(
+          pasteAt(lane.points, pointClipboard, snapped(studio.transport.heardBeat - origin, false)),
+          'Paste points into',
+          [],
+        );
     } else if (control) return;
     else if (event.key === 'ArrowLeft') moveBy(-grid, 0);
     else if (event.key === 'ArrowRight') moveBy(grid, 0);
@@ -217,7 +221,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
     else if (event.key === ']') choose(1);
     else if (event.key === '[') choose(-1);
     else if (event.key === 'Enter') {
-      const beat = snapped(studio.heardBeat - origin, false);
+      const beat = snapped(studio.transport.heardBeat - origin, false);
       addAt(beat, lane.points.at(-1)?.value ?? parameter.default);
     } else if ((event.key === 'Delete' || event.key === 'Backspace') && chosen.size > 0)
       set(remaining(), 'Delete points of', []);
@@ -252,7 +256,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         bsPrefix="auto-lane-name"
         aria-pressed={open}
         title={`Edit the lane of ${label}`}
-        onClick={() => studio.openLane(lane.id)}
+        onClick={() => studio.selection.openLane(lane.id)}
       >
         {label}
         {!lane.on && <em>held by hand</em>}

@@ -28,7 +28,7 @@ export function PitchLine({ clip, perSecond, width, height }: Props) {
     };
   });
   useEffect(() => {
-    if (assetId !== null) void studio.findPitch(assetId);
+    if (assetId !== null) void studio.sounds.findPitch(assetId);
   }, [assetId, studio]);
   const line = useMemo(
     () => (course ? pitchLine(course, clip, perSecond, height, scaleOf(session)) : null),

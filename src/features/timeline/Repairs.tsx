@@ -64,7 +64,7 @@ const DB = decibels(-100, 0, 25, 'dB');
 function useLowSpectrum(assetId: string | null): readonly BandLevel[] | null {
   const studio = useStudio();
   return useWork(assetId, async (signal) => {
-    const [sound] = await studio.samplesOf([assetId!], signal);
+    const [sound] = await studio.sounds.samplesOf([assetId!], signal);
     const { left, right } = sound!;
     const { sampleRateHz } = studio.state.document.session;
     return studio.worker.run({ kind: 'lowSpectrum', left, right, sampleRateHz }, { signal });
@@ -157,7 +157,9 @@ function RepairSheet({ clip, linked }: Props) {
         disabled={linked}
         label="Remove the offset (DC)"
         checked={repair.removeDc}
-        onChange={(event) => studio.perform(repairCommand(studio, clip, { removeDc: event.target.checked }), label)}
+        onChange={(event) =>
+          studio.editor.perform(repairCommand(studio, clip, { removeDc: event.target.checked }), label)
+        }
       />
       <Form.Check
         type="switch"
@@ -166,7 +168,7 @@ function RepairSheet({ clip, linked }: Props) {
         label="Cut rumble"
         checked={repair.rumbleHz > 0}
         onChange={(event) =>
-          studio.perform(repairCommand(studio, clip, { rumbleHz: event.target.checked ? 80 : 0 }), label)
+          studio.editor.perform(repairCommand(studio, clip, { rumbleHz: event.target.checked ? 80 : 0 }), label)
         }
       />
       {repair.rumbleHz > 0 && (
@@ -175,8 +177,8 @@ function RepairSheet({ clip, linked }: Props) {
           value={repair.rumbleHz}
           timing={timing}
           signal="dry"
-          onPreview={(value) => studio.preview(repairCommand(studio, clip, { rumbleHz: Number(value) }), label)}
-          onSettle={() => studio.settle()}
+          onPreview={(value) => studio.editor.preview(repairCommand(studio, clip, { rumbleHz: Number(value) }), label)}
+          onSettle={() => studio.editor.settle()}
         />
       )}
       {linked && (

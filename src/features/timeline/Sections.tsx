@@ -37,7 +37,7 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
         label={`New name of the section ${section.name}`}
         name={section.name}
         onRename={(name) =>
-          studio.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`)
+          studio.editor.perform({ type: 'section.set', id: section.id, values: { name } }, `Rename ${section.name}`)
         }
         onEnd={() => setRenaming(false)}
       />
@@ -49,10 +49,10 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
       style={style}
       title={`${section.name}: bar ${section.startBeat / perBar + 1}. Click puts the playhead here, Shift-click loops it, double-click renames`}
       onClick={(event) => {
-        studio.seekBeat(section.startBeat);
+        studio.transport.seekBeat(section.startBeat);
         if (!event.shiftKey) return;
         const loopEndBeat = section.startBeat + section.lengthBeats;
-        studio.perform(
+        studio.editor.perform(
           { type: 'session.set', values: { loopOn: true, loopStartBeat: section.startBeat, loopEndBeat } },
           `Loop ${section.name}`,
         );
@@ -62,7 +62,7 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
         if (event.key === 'F2') setRenaming(true);
         if (event.key !== 'Delete') return;
         event.preventDefault();
-        studio.perform({ type: 'section.remove', id: section.id }, `Remove ${section.name}`);
+        studio.editor.perform({ type: 'section.remove', id: section.id }, `Remove ${section.name}`);
       }}
     >
       {section.name}

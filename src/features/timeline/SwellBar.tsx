@@ -16,7 +16,7 @@ import type { Clip } from '@/core/session/records/clips';
 import type { Return } from '@/core/session/records/strips';
 import type { SwellRecipe, SwellSpace } from '@/core/session/records/prints';
 import { SWELL_PARAMETERS, swellValues, type SwellParameterId } from '@/core/session/swells';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { insertBars } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
@@ -112,8 +112,8 @@ export function SwellBar({
         timing={timing}
         signal="wet"
         context="Swell"
-        onPreview={(value) => studio.preview(change({ [id]: value }), `${name}: ${parameter.name}`)}
-        onSettle={() => studio.settle()}
+        onPreview={(value) => studio.editor.preview(change({ [id]: value }), `${name}: ${parameter.name}`)}
+        onSettle={() => studio.editor.settle()}
       />
     );
   };
@@ -126,15 +126,16 @@ export function SwellBar({
       ...(fed ? [{ type: 'send.remove' as const, id: fed.id }] : []),
       ...(returnId === '' ? [] : [{ type: 'send.add' as const, send: newSend(newId(), clip.trackId, returnId) }]),
     ];
-    if (commands.length > 0) studio.perform({ type: 'all', commands }, `${name}: fed into a return`);
+    if (commands.length > 0) studio.editor.perform({ type: 'all', commands }, `${name}: fed into a return`);
   };
   const openSpace = () => {
     const { space } = recipe;
     const returnId = space.kind === 'return' ? space.returnId : newId();
     if (space.kind === 'own') {
-      if (!studio.perform(spaceAsReturn(document, print.id, returnId, newId), `${name}: space as a return`)) return;
+      if (!studio.editor.perform(spaceAsReturn(document, print.id, returnId, newId), `${name}: space as a return`))
+        return;
     }
-    studio.selectStrip(returnId);
+    studio.selection.selectStrip(returnId);
     studio.set({ view: 'effect' });
   };
   const key = spaceKey(recipe.space);
@@ -161,7 +162,7 @@ export function SwellBar({
             value={known ? key : ''}
             onChange={(event) => {
               const chosen = choices.find((one) => one.key === event.target.value);
-              if (chosen) studio.perform(command({ space: chosen.space() }), `${name}: ${chosen.title}`);
+              if (chosen) studio.editor.perform(command({ space: chosen.space() }), `${name}: ${chosen.title}`);
             }}
           >
             {!known && <option value="">Its own</option>}
@@ -199,14 +200,14 @@ export function SwellBar({
           variant="plain"
           disabled={print.made === null}
           title="From now on a clip like any other"
-          onClick={() => studio.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+          onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
         >
           Unlink
         </Button>
       </div>
       <SwellRoom
         print={print}
-        onLength={(length) => studio.perform(change({ ring: false, length }), `${name}: length`)}
+        onLength={(length) => studio.editor.perform(change({ ring: false, length }), `${name}: length`)}
       />
       <div className="swell-rulers">
         <ButtonGroup className="swell-ways" aria-label="What feeds it">
@@ -214,7 +215,7 @@ export function SwellBar({
             variant="plain"
             aria-pressed={!wholePhrase}
             title="The word grows out of silence and ends where it begins"
-            onClick={() => studio.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
+            onClick={() => studio.editor.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
           >
             Word
           </Button>
@@ -223,7 +224,7 @@ export function SwellBar({
             aria-pressed={wholePhrase}
             title="Every word has its reversed space, also under the phrase"
             onClick={() =>
-              studio.perform(change({ over: true, source: Math.max(0.05, phrase) }), `${name}: the whole phrase`)
+              studio.editor.perform(change({ over: true, source: Math.max(0.05, phrase) }), `${name}: the whole phrase`)
             }
           >
             Phrase
@@ -241,7 +242,7 @@ export function SwellBar({
             label={parameterOf('ring').name}
             data-help={parameterOf('ring').help}
             checked={values.ring === true}
-            onChange={(event) => studio.perform(change({ ring: event.target.checked }), `${name}: length`)}
+            onChange={(event) => studio.editor.perform(change({ ring: event.target.checked }), `${name}: length`)}
           />
         </div>
         <label className="lane-field" data-help={parameterOf('fadeShape').help}>
@@ -250,7 +251,9 @@ export function SwellBar({
             size="sm"
             aria-label="Shape of the swell's fade"
             value={String(values.fadeShape)}
-            onChange={(event) => studio.perform(change({ fadeShape: event.target.value }), `${name}: fade shape`)}
+            onChange={(event) =>
+              studio.editor.perform(change({ fadeShape: event.target.value }), `${name}: fade shape`)
+            }
           >
             {FADE_SHAPES.map((shape) => (
               <option key={shape}>{shape}</option>

@@ -11,7 +11,7 @@ import { MAIN_ID } from '@/core/session/records/strips';
 import type { Lane } from '@/core/session/records/lanes';
 import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
 import type { Row, RowSize, Snap } from '../session/state';
-import { newId } from '../session/studio';
+import { newId } from '../session/newId';
 import { useShortcut } from '../session/shortcuts';
 import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -102,7 +102,7 @@ export function Timeline() {
   useFrame(() => {
     const box = scroller.current;
     if (!playhead.current || !box) return;
-    const x = studio.heardBeat * studio.state.pixelsPerBeat;
+    const x = studio.transport.heardBeat * studio.state.pixelsPerBeat;
     const view = box.clientWidth - gutter;
     playhead.current.style.transform = `translateX(${x.toFixed(1)}px)`;
     if (studio.engine.playing && (x > box.scrollLeft + view - 20 || x < box.scrollLeft))
@@ -115,7 +115,7 @@ export function Timeline() {
     if (!box) return;
     const before = studio.state.pixelsPerBeat;
     const next = Math.max(FARTHEST, Math.min(CLOSEST, before * factor));
-    const playheadAt = gutter + studio.heardBeat * before - box.scrollLeft;
+    const playheadAt = gutter + studio.transport.heardBeat * before - box.scrollLeft;
     const anchor = at ?? (playheadAt >= 0 && playheadAt <= box.clientWidth ? playheadAt : box.clientWidth / 2);
     const beat = (box.scrollLeft + anchor - gutter) / before;
     flushSync(() => studio.set({ pixelsPerBeat: next }));
@@ -164,16 +164,17 @@ export function Timeline() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [studio, steps]);
 
-  const remove = () => clipIds.length > 0 && studio.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
+  const remove = () =>
+    clipIds.length > 0 && studio.editor.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
   const duplicate = () => {
     const copies = clipIds.map((id) => ({ id, newId: newId() }));
-    if (copies.length > 0 && studio.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips'))
+    if (copies.length > 0 && studio.editor.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips'))
       studio.set({ clipIds: copies.map((copy) => copy.newId) });
   };
   const split = () => {
-    const atBeat = studio.heardBeat;
+    const atBeat = studio.transport.heardBeat;
     const commands = clipIds.map((id) => ({ type: 'clip.split' as const, id, atBeat, newId: newId() }));
-    if (commands.length > 0) studio.perform({ type: 'all', commands }, 'Split clips');
+    if (commands.length > 0) studio.editor.perform({ type: 'all', commands }, 'Split clips');
   };
   useShortcut('remove', remove);
   useShortcut('duplicate', duplicate);
@@ -205,7 +206,7 @@ export function Timeline() {
         event.preventDefault();
         setDropping(false);
         const { beat, trackId } = dropAt(event);
-        void studio.importFiles([...event.dataTransfer.files], beat, trackId);
+        void studio.imports.importFiles([...event.dataTransfer.files], beat, trackId);
       }}
     >
       <div className="timeline-tools" role="toolbar" aria-label="Timeline tools">
@@ -217,7 +218,9 @@ export function Timeline() {
           label="Sound files"
           accept={ACCEPTED_SOUNDS}
           multiple
-          onPick={(list) => void studio.importFiles(list, snapTo(studio.heardBeat, gridOf(snap, document)), null)}
+          onPick={(list) =>
+            void studio.imports.importFiles(list, snapTo(studio.transport.heardBeat, gridOf(snap, document)), null)
+          }
         />
         <span className="tool-gap" />
         <Button variant="plain" disabled={chosenOnes} title="Split at the playhead: /" onClick={split}>
@@ -312,7 +315,7 @@ export function Timeline() {
                 className={`lane ${id === stripId ? 'lane-selected' : ''}`}
                 data-track={id}
                 style={{ height: lane, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
-                onPointerDown={() => studio.selectStrip(id)}
+                onPointerDown={() => studio.selection.selectStrip(id)}
               >
                 <RowNotes stripId={id} height={lane} />
                 {Object.values(document.clips)
@@ -331,7 +334,7 @@ export function Timeline() {
               <div
                 className={`lane lane-short lane-${strip.id === MAIN_ID ? 'main' : 'wet'} ${strip.id === stripId ? 'lane-selected' : ''}`}
                 style={{ height: SHORT_LANE, backgroundSize: `${perBar * pixelsPerBeat}px 100%` }}
-                onPointerDown={() => studio.selectStrip(strip.id)}
+                onPointerDown={() => studio.selection.selectStrip(strip.id)}
               >
                 <RowNotes stripId={strip.id} height={SHORT_LANE} />
               </div>

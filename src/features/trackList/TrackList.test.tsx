@@ -17,9 +17,11 @@ function cast(heard: { overs?: number; monoLoss?: number; playing?: boolean } = 
   const at = { overs: 0, monoLoss: 0, playing: false, ...heard };
   const chosen: string[] = [];
   const test = testStudio(BUILT, {
-    selectStrip: (id: string) => {
-      chosen.push(id);
-      test.studio.set({ stripId: id });
+    selection: {
+      selectStrip: (id: string) => {
+        chosen.push(id);
+        test.studio.set({ stripId: id });
+      },
     },
     engine: {
       level: () => ({ left: 0.5, right: 0.25 }),

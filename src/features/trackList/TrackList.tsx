@@ -63,7 +63,7 @@ export function TrackList() {
     const order = trackIds.includes(id) ? trackIds : returnIds;
     const to = over ? order.indexOf(String(over.id)) : -1;
     if (to < 0 || to === order.indexOf(id)) return;
-    studio.perform({ type: 'strip.move', id, to }, `Move ${(tracks[id] ?? returns[id])!.name}`);
+    studio.editor.perform({ type: 'strip.move', id, to }, `Move ${(tracks[id] ?? returns[id])!.name}`);
   };
   const keys = new Set(listened);
   const member = (strip: Strip | Track, kind: Kind) => (
@@ -194,7 +194,7 @@ function MonoMark({ strip }: { strip: Strip | Track }) {
       aria-label={`${name} loses ${lost} dB in mono. Look closer`}
       title={`Mono takes ${lost} dB of it, more than ${monoLimitDb} dB: press to see where`}
       onClick={() => {
-        studio.selectStrip(id);
+        studio.selection.selectStrip(id);
         studio.set({ view: 'compare' });
       }}
     >
@@ -232,10 +232,10 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
     const order = trackIds.includes(strip.id) ? trackIds : returnIds;
     const to = order.indexOf(strip.id) + by;
     if (isMain || to < 0 || to >= order.length) return;
-    studio.perform({ type: 'strip.move', id: strip.id, to }, `Move ${strip.name}`);
+    studio.editor.perform({ type: 'strip.move', id: strip.id, to }, `Move ${strip.name}`);
   };
   const flip = (what: 'mute' | 'solo') =>
-    studio.perform(
+    studio.editor.perform(
       { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
       `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`,
     );
@@ -261,7 +261,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
             label={`New name of ${strip.name}`}
             name={strip.name}
             onRename={(name) =>
-              studio.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
+              studio.editor.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
             }
             onEnd={() => setRenaming(false)}
           />
@@ -270,7 +270,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
             bsPrefix="member-name"
             aria-pressed={selected}
             title={isMain ? strip.name : `${strip.name}: double-click or F2 renames, Alt and arrows move it`}
-            onClick={() => studio.selectStrip(strip.id)}
+            onClick={() => studio.selection.selectStrip(strip.id)}
             onDoubleClick={() => !isMain && setRenaming(true)}
             onKeyDown={(event) => {
               if (event.key === 'F2' && !isMain) setRenaming(true);
@@ -293,7 +293,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
             bsPrefix="member-remove"
             aria-label={`Remove ${strip.name}`}
             title={`Remove this ${kind}`}
-            onClick={() => studio.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
+            onClick={() => studio.editor.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
           >
             <Trash2 size={12} aria-hidden="true" />
           </Button>

@@ -26,7 +26,11 @@ export function ListeningDrawer() {
       <ol className="listening-places">
         {LISTENING_PLACES.map(({ id, name, about, takes }, n) => (
           <li key={id}>
-            <Button bsPrefix="listening-place" aria-pressed={listening === id} onClick={() => void studio.listenAt(id)}>
+            <Button
+              bsPrefix="listening-place"
+              aria-pressed={listening === id}
+              onClick={() => void studio.monitor.listenAt(id)}
+            >
               <kbd>{n + 1}</kbd>
               <b>{name}</b>
               <span>{about}</span>
@@ -43,7 +47,7 @@ export function ListeningDrawer() {
 function Response({ id }: { readonly id: string }) {
   const studio = useStudio();
   const rate = useStudioState(({ document }) => document.session.sampleRateHz);
-  const found = useWork(`listening ${id} ${rate}`, () => studio.listeningPlace(id));
+  const found = useWork(`listening ${id} ${rate}`, () => studio.monitor.listeningPlace(id));
   const lines = useMemo(() => (found ? linesOf(found.response) : []), [found]);
   return (
     <figure className="curve-picture">

@@ -51,22 +51,28 @@ export function TransportBar() {
 
   useFrame(() => {
     if (studio.engine.playing !== playing) setPlaying(studio.engine.playing);
-    const now = formatPosition(studio.heardBeat, studio.state.document.session);
+    const now = formatPosition(studio.transport.heardBeat, studio.state.document.session);
     if (position.current) position.current.textContent = `${now.bar}.${now.beat}.${String(now.part).padStart(2, '0')}`;
     if (load.current) load.current.textContent = `${Math.round(studio.engine.meters[METER.load]! * 100)} %`;
   });
 
-  const set = (values: Partial<SessionRecord>, label: string) => studio.perform({ type: 'session.set', values }, label);
+  const set = (values: Partial<SessionRecord>, label: string) =>
+    studio.editor.perform({ type: 'session.set', values }, label);
   return (
     <footer className="listening" aria-label="Listening">
-      <Button variant="icon" aria-label="To the start" title="To the start: Home" onClick={() => studio.seekBeat(0)}>
+      <Button
+        variant="icon"
+        aria-label="To the start"
+        title="To the start: Home"
+        onClick={() => studio.transport.seekBeat(0)}
+      >
         <SkipBack size={18} aria-hidden="true" />
       </Button>
       <Button
         bsPrefix="play"
         aria-label={playing ? 'Stop' : 'Play'}
         title={`${playing ? 'Stop' : 'Play'}: Space`}
-        onClick={() => studio.togglePlay()}
+        onClick={() => studio.transport.toggle()}
       >
         {playing ? <Square size={16} fill="currentColor" aria-hidden="true" /> : <Play size={18} aria-hidden="true" />}
       </Button>
@@ -216,7 +222,7 @@ function ListeningChoice() {
         <Form.Select
           aria-label="Listening place"
           value={listening}
-          onChange={(event) => void studio.listenAt(event.target.value)}
+          onChange={(event) => void studio.monitor.listenAt(event.target.value)}
         >
           {LISTENING_PLACES.map(({ id, name }, n) => (
             <option key={id} value={id}>
@@ -241,7 +247,7 @@ function ListeningChoice() {
 function Tempo({ tempo }: { tempo: number }) {
   const studio = useStudio();
   const taps = useRef<number[]>([]);
-  const set = (tempoBpm: number) => studio.perform({ type: 'session.set', values: { tempoBpm } }, 'Tempo');
+  const set = (tempoBpm: number) => studio.editor.perform({ type: 'session.set', values: { tempoBpm } }, 'Tempo');
   const tap = () => {
     const now = performance.now();
     const last = taps.current.at(-1);
@@ -271,21 +277,21 @@ function Tempo({ tempo }: { tempo: number }) {
 function Loop({ session }: { session: SessionRecord }) {
   const studio = useStudio();
   const perBar = beatsPerBar(session);
-  const set = (values: Partial<SessionRecord>) => studio.perform({ type: 'session.set', values }, 'Loop');
+  const set = (values: Partial<SessionRecord>) => studio.editor.perform({ type: 'session.set', values }, 'Loop');
   const bar = (beat: number) => String(Number((beat / perBar + 1).toFixed(2)));
   /** Takes a bar up where it leaves the loop a start before its end, and says so where it does not. */
   const take = (text: string, loopOf: (beat: number) => Pick<SessionRecord, 'loopStartBeat' | 'loopEndBeat'>) => {
     const beat = (Number(text.replace(',', '.')) - 1) * perBar;
     const loop = loopOf(beat);
     if (beat >= 0 && loop.loopEndBeat > loop.loopStartBeat) {
-      if (set(loop)) studio.settled('loop');
+      if (set(loop)) studio.messages.settled('loop');
       return;
     }
     const range =
       loop.loopStartBeat === session.loopStartBeat
         ? `an end behind its start, bar ${bar(session.loopStartBeat)}`
         : `a start from bar 1 to before its end, bar ${bar(session.loopEndBeat)}`;
-    studio.report(
+    studio.messages.report(
       new KinetikonError('parameter.range', `The loop takes ${range}, not "${text}".`, {
         kept: 'Nothing was changed.',
       }),
@@ -337,7 +343,7 @@ function GuardSwitch() {
           ? 'What passes +6 dBFS is stopped within 20 ms: press to switch the guard off'
           : 'The guard of the output is off: press to switch it on'
       }
-      onClick={() => studio.setGuard(!on)}
+      onClick={() => studio.monitor.setGuard(!on)}
     >
       {on ? 'guarded' : 'not guarded'}
     </Button>

@@ -49,7 +49,7 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
   }, [impulse, theme]);
   const put = (handle: EditHandle, at: number) => {
     const parameter = parameterOf(handle);
-    studio.turn(insert.id, parameter, editAt(handle, at, edits, seconds), `Convolution: ${parameter.name}`);
+    studio.controls.turn(insert.id, parameter, editAt(handle, at, edits, seconds), `Convolution: ${parameter.name}`);
   };
   const drag = (event: PointerEvent<HTMLElement>) => {
     if (held.current === null) return;
@@ -57,7 +57,7 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
     put(held.current, ((event.clientX - left) / width) * seconds);
   };
   const release = () => {
-    if (held.current !== null) studio.settle();
+    if (held.current !== null) studio.editor.settle();
     held.current = null;
   };
   const key = (handle: EditHandle, event: KeyboardEvent) => {
@@ -66,7 +66,7 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
     event.preventDefault();
     event.stopPropagation();
     put(handle, places[handle] + way * STEP_SECONDS * (event.shiftKey ? FINER : 1));
-    studio.settle();
+    studio.editor.settle();
   };
   const percent = (at: number) => `${(100 * at) / seconds}%`;
   const [early, late] = [Math.min(places.start, places.end), Math.max(places.start, places.end)];
@@ -104,7 +104,7 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
           onPointerDown={(event) => {
             if (event.button !== 0) return;
             event.currentTarget.setPointerCapture(event.pointerId);
-            studio.settle();
+            studio.editor.settle();
             held.current = handle;
           }}
           onPointerMove={drag}

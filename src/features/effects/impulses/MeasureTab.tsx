@@ -109,7 +109,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
       });
       await recover(recorded.name.replace(/\.[^.]*$/, ''), { left: sound.left, right: sound.right });
     } catch (error) {
-      studio.report(error);
+      studio.messages.report(error);
     }
   };
   return (

@@ -32,13 +32,15 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
   const work = async () => {
     setMatch(null);
     const shipped = SHIPPED_IMPULSES.some(({ id }) => id === from);
-    const impulse = shipped ? { shippedId: from } : (await studio.samplesOf([from], new AbortController().signal))[0]!;
+    const impulse = shipped
+      ? { shippedId: from }
+      : (await studio.sounds.samplesOf([from], new AbortController().signal))[0]!;
     const result = await task.run({ kind: 'match', impulse, sampleRateHz });
     if (result) setMatch({ name, result });
   };
   const use = (found: RoomMatch) => {
     const values = { ...found.values };
-    if (studio.perform({ type: 'insert.set', id: insertId, values }, `Reverb: matched to ${name}`)) onHide();
+    if (studio.editor.perform({ type: 'insert.set', id: insertId, values }, `Reverb: matched to ${name}`)) onHide();
   };
   return (
     <Modal show centered size="lg" onHide={onHide} aria-labelledby="matcher-title" className="workshop">

@@ -56,7 +56,7 @@ function useFavourites(): readonly [ReadonlySet<string>, (id: string) => void] {
   useEffect(() => {
     listPresets().then(
       ({ favourites: all }) => setFavourites(new Set(all)),
-      (error: unknown) => studio.report(error),
+      (error: unknown) => studio.messages.report(error),
     );
   }, [studio]);
   const turn = (id: string) => {
@@ -64,7 +64,7 @@ function useFavourites(): readonly [ReadonlySet<string>, (id: string) => void] {
     const on = !next.delete(favouriteId(id));
     if (on) next.add(favouriteId(id));
     setFavourites(next);
-    setFavourite(favouriteId(id), on).catch((error: unknown) => studio.report(error));
+    setFavourite(favouriteId(id), on).catch((error: unknown) => studio.messages.report(error));
   };
   return [favourites, turn];
 }
@@ -75,7 +75,7 @@ function useImpulse(id: string): JobResults['impulse'] | Samples | null {
   const sampleRateHz = useStudioState(({ document }) => document.session.sampleRateHz);
   return useWork<JobResults['impulse'] | Samples>(`${id} ${sampleRateHz}`, async (signal) => {
     const shipped = SHIPPED_IMPULSES.some((one) => one.id === id);
-    if (!shipped) return (await studio.samplesOf([id], signal))[0]!;
+    if (!shipped) return (await studio.sounds.samplesOf([id], signal))[0]!;
     return studio.renderer.run({ kind: 'impulse', from: { kind: 'shipped', id }, sampleRateHz }, { signal });
   });
 }

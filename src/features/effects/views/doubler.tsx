@@ -42,8 +42,8 @@ function useBeginning(insert: Insert): Beginning | null {
   }));
   return useWork(sounds === '' ? null : `${sounds} ${rate}`, async (signal) => {
     const ids = sounds.split(' ');
-    const found = await studio.samplesOf(ids, signal);
-    await Promise.all(ids.map((id) => studio.findOnsets(id)));
+    const found = await studio.sounds.samplesOf(ids, signal);
+    await Promise.all(ids.map((id) => studio.sounds.findOnsets(id)));
     const beginnings = found.flatMap(
       ({ left, right }, n) => beginningOf(left, right, rate, studio.state.onsets[ids[n]!] ?? []) ?? [],
     );

@@ -63,7 +63,7 @@ function Pitches(props: {
   useFrame(() => {
     if (!studio.engine.playing) return;
     const keys = NAMES.map((_, n) => keyOf(studio.engine.meterValue(insert.id, 'pitch', n)));
-    const second = ((studio.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
+    const second = ((studio.transport.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
     course.put(loopOn ? second : second % seconds, keys);
     if (Number.isNaN(keys[0]!)) return;
     // Where they lie, the voice and those that sing with it, is found out once it has sung for a moment.

@@ -81,7 +81,7 @@ function Cell(props: {
     const parameter = findParameter(midsideSpec, id)!;
     const on = figure(id) !== 0;
     const value = key === 'polarity' ? (on ? 'positive' : 'negative') : !on;
-    studio.turnOnce(insert.id, parameter as ToggleParameter, value, `${path.name}: ${parameter.name}`);
+    studio.controls.turnOnce(insert.id, parameter as ToggleParameter, value, `${path.name}: ${parameter.name}`);
   };
   return (
     <section

@@ -41,7 +41,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
     }));
     // Two points in one place are one.
     const apart = factors.filter(({ x }, n) => n === 0 || x !== factors[n - 1]!.x);
-    studio.preview(
+    studio.editor.preview(
       { type: 'insert.set', id: insert.id, values: { decayCurve: writeCurve(apart) } },
       'Reverb: decay by frequency',
     );
@@ -58,7 +58,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
             least: decay * setting.y.min,
             most: decay * setting.y.max,
             onChange: change,
-            onSettle: () => studio.settle(),
+            onSettle: () => studio.editor.settle(),
           }}
         />
         <p className="chart-key">
@@ -78,7 +78,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
               key={id}
               aria-pressed={values.listen === id}
               onClick={() =>
-                studio.perform(
+                studio.editor.perform(
                   { type: 'insert.set', id: insert.id, values: { listen: id } },
                   `Reverb: ${name.toLowerCase()}`,
                 )

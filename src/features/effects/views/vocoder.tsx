@@ -128,7 +128,10 @@ function CarrierMute({ insert }: { readonly insert: Insert }) {
           from: { ...input, tap: 'beforeFader' },
         };
         const set: Command = { type: 'strip.set', id: strip.id, values: { mute: !muted } };
-        studio.perform({ type: 'all', commands: muted ? [set] : [before, set] }, `Mute the carrier ${strip.name}`);
+        studio.editor.perform(
+          { type: 'all', commands: muted ? [set] : [before, set] },
+          `Mute the carrier ${strip.name}`,
+        );
       }}
     />
   );

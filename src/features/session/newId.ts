@@ -1,0 +1,2 @@
+/** An id for a new record. */
+export const newId = () => crypto.randomUUID();

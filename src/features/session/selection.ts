@@ -1,0 +1,86 @@
+import { stripIdOfOwner } from '@/core/session/lanes';
+import { stripOf, stripOfInsert } from '@/core/session/records/queries';
+import { MAIN_ID } from '@/core/session/records/strips';
+import type { SessionDocument } from '@/core/session/records/document';
+import type { StudioState, StudioStore } from './state';
+
+/** What is selected. Every change of the document is followed: records that are gone are selected no longer. */
+export class Selection {
+  constructor(private readonly store: StudioStore) {
+    store.subscribe((state, before) => {
+      if (state.document === before.document) return;
+      const repaired = repair(state);
+      if (repaired) store.setState(repaired);
+    });
+  }
+
+  private get state(): StudioState {
+    return this.store.getState();
+  }
+
+  selectStrip(stripId: string): void {
+    const strip = stripOf(this.state.document, stripId);
+    if (!strip) return;
+    const { laneId, document, notesFor, clipIds } = this.state;
+    const clipsStay = clipIds.some((id) => document.clips[id]?.trackId === stripId);
+    const lane = laneId === null ? undefined : document.lanes[laneId];
+    const laneStays = lane && stripIdOfOwner(document, lane.ownerId) === stripId;
+    this.store.setState({
+      stripId,
+      insertId: strip.insertIds[0] ?? null,
+      ...(laneStays ? {} : { laneId: null, pointIndices: [] }),
+      // The bars below the timeline show the selected strip only.
+      ...(clipsStay ? {} : { clipIds: [], word: null }),
+      ...(notesFor === null || stripId === notesFor
+        ? {}
+        : { notesFor: stripId === MAIN_ID ? null : stripId, noteIds: [] }),
+    });
+  }
+
+  selectInsert(insertId: string): void {
+    const strip = stripOfInsert(this.state.document, insertId);
+    if (strip) this.store.setState({ stripId: strip.id, insertId });
+  }
+
+  /** @param more adds the clip to those selected, or takes it out */
+  selectClip(clipId: string, more: boolean): void {
+    const { clipIds, document, word } = this.state;
+    if (word?.clipId !== clipId) this.store.setState({ word: null });
+    const others = more ? clipIds.filter((id) => id !== clipId) : [];
+    const next = more && clipIds.includes(clipId) ? others : [...others, clipId];
+    this.store.setState({ clipIds: next, laneId: null, pointIndices: [] });
+    const clip = document.clips[clipId];
+    if (clip && clip.trackId !== this.state.stripId) this.selectStrip(clip.trackId);
+  }
+
+  /** Shows a lane in the timeline. */
+  openLane(id: string): void {
+    const lane = this.state.document.lanes[id];
+    const stripId = lane && stripIdOfOwner(this.state.document, lane.ownerId);
+    if (!stripId) return;
+    if (stripId !== this.state.stripId) this.selectStrip(stripId);
+    this.store.setState({ view: 'timeline', laneId: id, pointIndices: [] });
+  }
+}
+
+/** What of the selection has to change since the document has; null for nothing. */
+function repair(state: StudioState): Partial<StudioState> | null {
+  const { document, laneId, pointIndices, clipIds, notesFor, noteIds } = state;
+  const repaired: { -readonly [K in keyof StudioState]?: StudioState[K] } = {};
+  const strip = stripOf(document, state.stripId) ?? firstStrip(document);
+  if (strip.id !== state.stripId) repaired.stripId = strip.id;
+  const insertStays = state.insertId !== null && stripOfInsert(document, state.insertId)?.id === strip.id;
+  const insertId = insertStays ? state.insertId : (strip.insertIds[0] ?? null);
+  if (insertId !== state.insertId) repaired.insertId = insertId;
+  if (laneId !== null && !document.lanes[laneId]) repaired.laneId = null;
+  const points = laneId === null ? 0 : (document.lanes[laneId]?.points.length ?? 0);
+  if (pointIndices.some((index) => index >= points)) repaired.pointIndices = pointIndices.filter((at) => at < points);
+  if (clipIds.some((id) => !document.clips[id])) repaired.clipIds = clipIds.filter((id) => document.clips[id]);
+  if (notesFor !== null && !stripOf(document, notesFor) && !document.inserts[notesFor]) repaired.notesFor = null;
+  if (noteIds.some((id) => !document.notes[id])) repaired.noteIds = noteIds.filter((id) => document.notes[id]);
+  return Object.keys(repaired).length > 0 ? repaired : null;
+}
+
+function firstStrip(document: SessionDocument) {
+  return document.tracks[document.session.trackIds[0] ?? ''] ?? document.main;
+}

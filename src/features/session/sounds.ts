@@ -1,0 +1,205 @@
+import type { PlanInsert, Samples } from '@/core/engine/plan';
+import { KinetikonError } from '@/core/errors';
+import type { SharedSamples } from '@/core/jobs/kinds';
+import { soundOf } from '@/core/session/prints';
+import type { Clip } from '@/core/session/records/clips';
+import { fetchAsset, fetchPeaks } from '@/runtime/client/api';
+import type { EngineClient } from '@/runtime/client/engineClient';
+import type { WorkerClient } from '@/runtime/client/workerClient';
+import { TOPIC, type Messages } from './messages';
+import { SoundAnalyses } from './soundAnalyses';
+import { FIRST_SOUNDS, SoundLoader, soundsToLoad } from './soundLoader';
+import type { StudioState, StudioStore } from './state';
+
+const soundMissing = (name: string) =>
+  new KinetikonError('asset.missing', `${name} could not be loaded.`, {
+    kept: 'Nothing was changed.',
+    next: 'Try again, or remove its clips.',
+  });
+
+interface Surroundings {
+  readonly store: StudioStore;
+  readonly engine: Pick<EngineClient, 'setSamples' | 'heardFrame'>;
+  /** For analyses. */
+  readonly worker: WorkerClient;
+  readonly decoders: readonly WorkerClient[];
+  readonly messages: Messages;
+  heardBeat(): number;
+  /** A sound has come in, whole or from its beginning on. */
+  onSound(): void;
+}
+
+/** The sounds of an open session at its sample rate: loading, drawing and analysing them. */
+export class Sounds {
+  private readonly loader: SoundLoader;
+  private readonly analyses: SoundAnalyses;
+  private readonly byId = new Map<string, Samples>();
+  /** Sounds whose peaks have been asked for. */
+  private readonly drawn = new Set<string>();
+
+  constructor(private readonly around: Surroundings) {
+    const { store, worker, decoders, messages } = around;
+    this.loader = new SoundLoader(decoders, {
+      fetchBytes: fetchAsset,
+      onSound: (assetId, sound) => {
+        this.keep(assetId, sound);
+        messages.settled(TOPIC.sound(assetId));
+      },
+      onWaiting: (waiting) => {
+        const names = waiting.map(({ name }) => name);
+        if (names.join('\n') !== this.state.missingSounds.join('\n')) store.setState({ missingSounds: names });
+      },
+      onProblem: (error, assetId) => {
+        this.byId.delete(assetId);
+        messages.report(error, TOPIC.sound(assetId));
+      },
+    });
+    this.analyses = new SoundAnalyses({
+      store,
+      worker,
+      samplesOf: (assetIds, signal) => this.samplesOf(assetIds, signal),
+      report: (error, assetId) => messages.report(error, TOPIC.sound(assetId)),
+    });
+  }
+
+  private get state(): StudioState {
+    return this.around.store.getState();
+  }
+
+  /** Undefined while the sound is on its way. */
+  get(assetId: string): Samples | undefined {
+    return this.byId.get(assetId);
+  }
+
+  /** Loads the sounds that are played, and their peaks. */
+  load(): void {
+    const { document } = this.state;
+    for (const asset of soundsToLoad(document, 0)) void this.draw(asset.id);
+    this.loader.want(document, this.around.heardBeat());
+  }
+
+  /** Asks once more for sounds that could not be loaded. */
+  retry(): void {
+    this.loader.again(this.state.document, this.around.heardBeat());
+  }
+
+  /** Takes a sound that was decoded here already. */
+  async add(assetId: string, sound: Samples): Promise<void> {
+    this.loader.has(assetId);
+    this.keep(assetId, sound);
+    await this.draw(assetId);
+  }
+
+  private keep(assetId: string, sound: Samples): void {
+    this.byId.set(assetId, sound);
+    this.around.engine.setSamples(assetId, sound);
+    this.around.onSound();
+  }
+
+  private async draw(assetId: string): Promise<void> {
+    if (this.drawn.has(assetId)) return;
+    this.drawn.add(assetId);
+    try {
+      const peaks = await fetchPeaks(assetId);
+      this.around.store.setState((state) => ({ peaks: { ...state.peaks, [assetId]: peaks } }));
+    } catch {
+      // The same fault is reported when the sound itself is loaded.
+      this.drawn.delete(assetId);
+    }
+  }
+
+  /**
+   * All sounds of the session, for work that renders it; waits for those that are still on their way.
+   * @throws KinetikonError asset.missing for a sound that could not be loaded, work.cancelled
+   */
+  async allSamples(signal: AbortSignal): Promise<SharedSamples[]> {
+    this.retry();
+    while (this.state.missingSounds.length > 0) await this.changed(signal);
+    const { document } = this.state;
+    const lost = soundsToLoad(document, 0).find(({ id }) => !this.byId.has(id));
+    if (lost) throw soundMissing(lost.name);
+    return Object.keys(document.assets).flatMap((assetId) => {
+      const sound = this.byId.get(assetId);
+      return sound ? [{ assetId, ...sound }] : [];
+    });
+  }
+
+  /** The sounds that effects work with, such as impulses. */
+  samplesFor(inserts: readonly PlanInsert[], signal: AbortSignal): Promise<SharedSamples[]> {
+    return this.samplesOf(
+      inserts.flatMap(({ resource }) => resource?.assetId ?? []),
+      signal,
+    );
+  }
+
+  /**
+   * Some sounds of the session; waits for those that are still on their way.
+   * @throws KinetikonError asset.missing for one that could not be loaded, work.cancelled
+   */
+  async samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const there = () => assetIds.every((id) => this.byId.has(id));
+    if (!there()) {
+      this.loader.ask(assetIds);
+      this.retry();
+    }
+    while (!there()) {
+      const lost = assetIds.find((id) => this.loader.isLost(id));
+      if (lost !== undefined) throw soundMissing(this.state.document.assets[lost]?.name ?? 'A sound');
+      await this.changed(signal);
+    }
+    return assetIds.map((assetId) => ({ assetId, ...this.byId.get(assetId)! }));
+  }
+
+  /** Waits until what is played first can be heard, so that other work does not hold it up. */
+  async firstSounds(signal: AbortSignal): Promise<void> {
+    const waits = () =>
+      soundsToLoad(this.state.document, this.around.heardBeat())
+        .slice(0, FIRST_SOUNDS)
+        .some(({ id }) => !this.byId.has(id) && !this.loader.isLost(id));
+    while (this.state.missingSounds.length > 0 && waits()) await this.changed(signal);
+  }
+
+  /** The next change of state. */
+  private changed(signal: AbortSignal): Promise<void> {
+    return new Promise((resolve, reject) => {
+      const end = () => {
+        leave();
+        signal.removeEventListener('abort', end);
+        if (signal.aborted)
+          reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' }));
+        else resolve();
+      };
+      const leave = this.around.store.subscribe(end);
+      signal.addEventListener('abort', end);
+    });
+  }
+
+  /** Where notes and syllables begin in what a clip plays, in seconds; null until that has been found. */
+  onsetsOf(clip: Clip): readonly number[] | null {
+    return this.state.onsets[soundOf(this.state.document, clip.source) ?? ''] ?? null;
+  }
+
+  findOnsets(assetId: string): Promise<void> {
+    return this.analyses.onsets(assetId);
+  }
+
+  findPitch(assetId: string): Promise<void> {
+    return this.analyses.pitch(assetId);
+  }
+
+  /** Shows the pitch on the clips of a track, or hides it and cancels the analyses that nobody waits for then. */
+  showPitch(trackId: string, shown: boolean): void {
+    const pitchShown = this.state.pitchShown.filter((id) => id !== trackId);
+    if (shown) pitchShown.push(trackId);
+    this.around.store.setState({ pitchShown });
+    const { document, pitches } = this.state;
+    const soundsOf = (tracks: readonly string[]) =>
+      Object.values(document.clips).flatMap((clip) =>
+        tracks.includes(clip.trackId) ? (soundOf(document, clip.source) ?? []) : [],
+      );
+    const wanted = new Set(soundsOf(pitchShown));
+    for (const assetId of soundsOf([trackId])) {
+      if (!wanted.has(assetId) && !pitches[assetId]) this.analyses.giveUp('pitch', assetId);
+    }
+  }
+}
