@@ -11,7 +11,8 @@ import type { Insert } from '@/core/session/records/inserts';
 import type { SessionDocument } from '@/core/session/records/document';
 import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { useTask, useTaskState, type TaskState } from './useTask';
+import type { WorkState } from '../session/useWork';
+import { useTask, useTaskState } from './useTask';
 
 /** The chain as it stands, unbypassed where asked, without what moves it over time. */
 function chainOf(document: SessionDocument, insertIds: readonly string[], alone: boolean): PlanInsert[] {
@@ -125,7 +126,7 @@ export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.pic
 }
 
 /** The room that an effect makes, measured on its wet sound alone. */
-export function useRoom(insert: Insert): TaskState<RoomMeasures> {
+export function useRoom(insert: Insert): WorkState<RoomMeasures> {
   const document = useDrawn([insert.id]);
   const spec = findEffect(insert.effect)!;
   const mix = spec.parameters.findIndex(({ id }) => id === 'mix');

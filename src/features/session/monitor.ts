@@ -35,7 +35,7 @@ export class Monitor {
   listeningPlace(id: string): Promise<JobResults['listening']> {
     const { sampleRateHz } = this.store.getState().document.session;
     const start = (signal: AbortSignal) => this.worker.run({ kind: 'listening', id, sampleRateHz }, { signal });
-    return this.places.ask(`${id} ${sampleRateHz}`, start).result;
+    return this.places.ask(`${id} ${sampleRateHz}`, start);
   }
 
   /** Plays the output as heard in a listening place, as soon as its response is there. */

@@ -18,24 +18,36 @@ describe('shared tasks', () => {
     const second = tasks.ask('a', start);
     expect(begun).toHaveLength(1);
     begun[0]!.finish('done');
-    await expect(Promise.all([first.result, second.result])).resolves.toEqual(['done', 'done']);
+    await expect(Promise.all([first, second])).resolves.toEqual(['done', 'done']);
     expect(tasks.has('a')).toBe(true);
-    await expect(tasks.ask('a', start).result).resolves.toBe('done');
+    await expect(tasks.ask('a', start)).resolves.toBe('done');
     expect(begun).toHaveLength(1);
   });
 
   it('are given up when the last who asked has left, and only then', () => {
     const tasks = new SharedTasks<string>(4);
     const { begun, start } = work();
-    const first = tasks.ask('a', start);
-    const second = tasks.ask('a', start);
-    first.leave();
-    first.leave();
+    const [first, second] = [new AbortController(), new AbortController()];
+    for (const { signal } of [first, second]) void tasks.ask('a', start, signal);
+    first.abort();
+    first.abort();
     expect(begun[0]!.signal.aborted).toBe(false);
-    second.leave();
+    second.abort();
     expect(begun[0]!.signal.aborted).toBe(true);
-    tasks.ask('a', start);
+    void tasks.ask('a', start);
     expect(begun).toHaveLength(2);
+  });
+
+  it('are cancelled whoever asks, and an asker that leaves late does not end those that came after', () => {
+    const tasks = new SharedTasks<string>(4);
+    const { begun, start } = work();
+    const early = new AbortController();
+    void tasks.ask('a', start, early.signal);
+    tasks.cancel('a');
+    expect(begun[0]!.signal.aborted).toBe(true);
+    void tasks.ask('a', start);
+    early.abort();
+    expect(begun[1]!.signal.aborted).toBe(false);
   });
 
   it('that fail are told to all who asked and begin anew', async () => {
@@ -43,16 +55,16 @@ describe('shared tasks', () => {
     const { begun, start } = work();
     const asked = [tasks.ask('a', start), tasks.ask('a', start)];
     begun[0]!.fail(new Error('no'));
-    for (const { result } of asked) await expect(result).rejects.toThrow('no');
-    tasks.ask('a', start);
+    for (const result of asked) await expect(result).rejects.toThrow('no');
+    void tasks.ask('a', start);
     expect(begun).toHaveLength(2);
   });
 
   it('keep the youngest results', async () => {
     const tasks = new SharedTasks<string>(2);
-    for (const key of ['a', 'b']) await tasks.ask(key, () => Promise.resolve(key)).result;
-    await tasks.ask('a', () => Promise.resolve('again')).result;
-    await tasks.ask('c', () => Promise.resolve('c')).result;
+    for (const key of ['a', 'b']) await tasks.ask(key, () => Promise.resolve(key));
+    await tasks.ask('a', () => Promise.resolve('again'));
+    await tasks.ask('c', () => Promise.resolve('c'));
     expect(['a', 'b', 'c'].map((key) => tasks.has(key))).toEqual([true, false, true]);
   });
 });

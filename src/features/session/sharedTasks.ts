@@ -4,7 +4,7 @@ interface Running<Result> {
   askers: number;
 }
 
-/** Work by what is asked for: the same asked for twice is done once, and the last few results stay at hand. */
+/** Work by key: work that is asked for twice is done once, and the last few results are kept. */
 export class SharedTasks<Result> {
   private readonly done = new Map<string, Result>();
   private readonly running = new Map<string, Running<Result>>();
@@ -18,31 +18,28 @@ export class SharedTasks<Result> {
 
   /**
    * @param start begins the work; its signal is aborted when nobody asks for it any more
-   * @returns the result, and how to give up asking for it
+   * @param signal ends asking for it; without one the work is only ended by `cancel`
    */
-  ask(
-    key: string,
-    start: (signal: AbortSignal) => Promise<Result>,
-  ): { readonly result: Promise<Result>; readonly leave: () => void } {
+  ask(key: string, start: (signal: AbortSignal) => Promise<Result>, signal?: AbortSignal): Promise<Result> {
     if (this.done.has(key)) {
       const result = this.done.get(key)!;
       this.keep(key, result);
-      return { result: Promise.resolve(result), leave: () => {} };
+      return Promise.resolve(result);
     }
-    const one = this.running.get(key) ?? this.begin(key, start);
-    one.askers++;
-    let left = false;
-    return {
-      result: one.result,
-      leave: () => {
-        if (left) return;
-        left = true;
-        one.askers--;
-        if (one.askers > 0 || this.running.get(key) !== one) return;
-        this.running.delete(key);
-        one.controller.abort();
-      },
+    const running = this.running.get(key) ?? this.begin(key, start);
+    running.askers++;
+    const leave = () => {
+      running.askers--;
+      if (running.askers === 0 && this.running.get(key) === running) this.cancel(key);
     };
+    signal?.addEventListener('abort', leave, { once: true });
+    return running.result;
+  }
+
+  /** Ends work whoever asks for it. */
+  cancel(key: string): void {
+    this.running.get(key)?.controller.abort();
+    this.running.delete(key);
   }
 
   private begin(key: string, start: (signal: AbortSignal) => Promise<Result>): Running<Result> {

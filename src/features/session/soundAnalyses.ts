@@ -1,6 +1,7 @@
 import type { StoreApi } from 'zustand/vanilla';
 import type { JobInputs, SharedSamples } from '@/core/jobs/kinds';
 import type { TaskOptions, WorkerClient } from '@/runtime/client/workerClient';
+import { SharedTasks } from './sharedTasks';
 import type { StudioState } from './state';
 
 type What = 'onsets' | 'pitch';
@@ -12,14 +13,9 @@ interface Surroundings {
   readonly report: (error: unknown, assetId: string) => void;
 }
 
-interface Look {
-  readonly done: Promise<void>;
-  readonly stop: AbortController;
-}
-
 /** What is found out about sounds: once for all who ask, again after it failed or was given up. */
 export class SoundAnalyses {
-  private readonly looks = new Map<string, Look>();
+  private readonly tasks = new SharedTasks<void>(Infinity);
 
   constructor(private readonly around: Surroundings) {}
 
@@ -49,9 +45,7 @@ export class SoundAnalyses {
 
   /** Ends a look that nobody waits for any more. */
   giveUp(what: What, assetId: string): void {
-    const key = `${what} ${assetId}`;
-    this.looks.get(key)?.stop.abort();
-    this.looks.delete(key);
+    this.tasks.cancel(`${what} ${assetId}`);
   }
 
   private set(change: (state: StudioState) => Partial<StudioState>): void {
@@ -63,24 +57,18 @@ export class SoundAnalyses {
     assetId: string,
     work: (sound: JobInputs['pitch'], options: TaskOptions) => Promise<void>,
   ): Promise<void> {
-    const key = `${what} ${assetId}`;
-    const before = this.looks.get(key);
-    if (before) return before.done;
-    const stop = new AbortController();
-    const begin = async () => {
-      const { samplesOf, store, report } = this.around;
+    const { samplesOf, store, report } = this.around;
+    const begin = async (signal: AbortSignal) => {
       try {
-        const [sound] = await samplesOf([assetId], stop.signal);
+        const [sound] = await samplesOf([assetId], signal);
         const { left, right } = sound!;
         const { sampleRateHz } = store.getState().document.session;
-        await work({ left, right, sampleRateHz }, { signal: stop.signal });
+        await work({ left, right, sampleRateHz }, { signal });
       } catch (error) {
-        if (this.looks.get(key)?.stop === stop) this.looks.delete(key);
-        if (!stop.signal.aborted) report(error, assetId);
+        if (!signal.aborted) report(error, assetId);
+        throw error;
       }
     };
-    const done = begin();
-    this.looks.set(key, { done, stop });
-    return done;
+    return this.tasks.ask(`${what} ${assetId}`, begin).catch(() => {});
   }
 }
