@@ -7,13 +7,13 @@ import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
 import { useForm, useWatch } from 'react-hook-form';
 import * as yup from 'yup';
-import { KinetikonError, messageOf } from '@/core/errors';
 import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
 import { compileBounce, playedFiner, type Delivery } from '@/core/session/compile/bounce';
 import { framesPerBeat } from '@/core/session/compile/context';
 import { leftOut } from '@/core/session/leftOut';
 import { endBeat } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { useLongTask } from '../session/useLongTask';
 import { formatSeconds } from '../ui/music';
 
 /** The true peak that fits most uses. */
@@ -66,18 +66,13 @@ const schema = yup.object({
 type Settings = yup.InferType<typeof schema>;
 const FIRST: Omit<Settings, 'delivery'> = { range: 'all', format: '24', tail: 'auto', seconds: '4' };
 
-type Progress =
-  | { readonly kind: 'idle' }
-  | { readonly kind: 'running'; readonly done: number }
-  | {
-      readonly kind: 'done';
-      readonly url: string;
-      readonly file: string;
-      readonly bytes: number;
-      readonly gainDb: number;
-      readonly result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
-    }
-  | { readonly kind: 'failed'; readonly message: string };
+interface Bounced {
+  readonly url: string;
+  readonly file: string;
+  readonly bytes: number;
+  readonly gainDb: number;
+  readonly result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
+}
 
 /** Prints the session to a file: what range, what format, how long the effects may ring out. */
 export function BounceDialog() {
@@ -90,8 +85,8 @@ export function BounceDialog() {
     mode: 'onChange',
   });
   const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24' } = useWatch({ control });
-  const [progress, setProgress] = useState<Progress>({ kind: 'idle' });
-  const running = useRef<AbortController | null>(null);
+  const task = useLongTask();
+  const [bounced, setBounced] = useState<Bounced | null>(null);
   const { session } = document;
   const finer = playedFiner(document);
   const { channels, field } = DELIVERIES[delivery];
@@ -106,9 +101,9 @@ export function BounceDialog() {
 
   /** What was made is not what these settings would make any more. */
   const forget = () => {
-    running.current?.abort();
-    if (progress.kind === 'done') URL.revokeObjectURL(progress.url);
-    setProgress({ kind: 'idle' });
+    task.cancel();
+    if (bounced) URL.revokeObjectURL(bounced.url);
+    setBounced(null);
   };
   const forgetLatest = useRef(forget);
   useEffect(() => {
@@ -126,16 +121,14 @@ export function BounceDialog() {
   const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
   const bounce = async ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
     const { field } = DELIVERIES[delivery];
-    const controller = new AbortController();
-    running.current = controller;
-    setProgress({ kind: 'running', done: 0 });
+    forget();
     const perBeat = framesPerBeat(document);
-    try {
-      const result = await studio.renderer.run(
+    const result = await task.run(async (progress) =>
+      studio.renderer.run(
         {
           kind: 'bounce',
           plan: compileBounce(document, delivery),
-          samples: await studio.sounds.allSamples(controller.signal),
+          samples: await studio.sounds.allSamples(progress.signal),
           range: {
             fromFrame: Math.round(beats[0]! * perBeat),
             toFrame: Math.round(beats[1]! * perBeat),
@@ -145,21 +138,19 @@ export function BounceDialog() {
           gainDb,
           ...(field ? { field } : {}),
         },
-        { signal: controller.signal, onProgress: (done) => setProgress({ kind: 'running', done }) },
-      );
-      const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
-      const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
-      const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${format === 'flac' ? 'flac' : 'wav'}`;
-      setProgress({ kind: 'done', url, file, bytes: result.bytes.length, gainDb, result });
-    } catch (error) {
-      const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
-      setProgress(cancelled ? { kind: 'idle' } : { kind: 'failed', message: messageOf(error) });
-    }
+        progress,
+      ),
+    );
+    if (!result) return;
+    const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
+    const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
+    const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${format === 'flac' ? 'flac' : 'wav'}`;
+    setBounced({ url, file, bytes: result.bytes.length, gainDb, result });
   };
 
   const missing = leftOut(document);
   const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
-  const busy = progress.kind === 'running';
+  const { busy } = task;
   return (
     <Modal show centered onHide={close} aria-labelledby="bounce-title">
       <Modal.Header closeButton>
@@ -250,32 +241,32 @@ export function BounceDialog() {
             {missing.join(' ')}
           </p>
         )}
-        {busy && <progress className="wide-progress" max={1} value={progress.done} aria-label="Bouncing" />}
-        {progress.kind === 'done' && <Made {...progress} onGain={(gainDb) => void start(gainDb)} />}
-        {progress.kind === 'failed' && (
+        {busy && <progress className="wide-progress" max={1} value={task.done ?? 0} aria-label="Bouncing" />}
+        {bounced && <Made {...bounced} onGain={(gainDb) => void start(gainDb)} />}
+        {task.error && (
           <p role="alert" className="form-error">
-            {progress.message} The session is untouched.
+            {task.error} The session is untouched.
           </p>
         )}
       </Modal.Body>
       <Modal.Footer>
         {busy ? (
-          <Button variant="line" onClick={() => running.current?.abort()}>
+          <Button variant="line" onClick={task.cancel}>
             Cancel
           </Button>
         ) : (
           <Button
-            variant={progress.kind === 'done' ? 'line' : 'solid'}
+            variant={bounced ? 'line' : 'solid'}
             disabled={wrong !== undefined || length <= 0 || making}
             title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >
-            {progress.kind === 'done' ? 'Bounce again' : 'Bounce'}
+            {bounced ? 'Bounce again' : 'Bounce'}
           </Button>
         )}
-        {progress.kind === 'done' && (
-          <a className="btn btn-solid" href={progress.url} download={progress.file}>
-            Download {progress.file}
+        {bounced && (
+          <a className="btn btn-solid" href={bounced.url} download={bounced.file}>
+            Download {bounced.file}
           </a>
         )}
       </Modal.Footer>

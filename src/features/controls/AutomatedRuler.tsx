@@ -41,6 +41,7 @@ export const AutomatedRuler = memo(function AutomatedRuler(props: Props) {
       {...(context ? { context } : {})}
       onPreview={(next) => studio.controls.turn(ownerId, parameter, next, `${ownerName}: ${parameter.name}`)}
       onSettle={() => studio.editor.settle()}
+      onCancel={() => studio.editor.abandon()}
     />
   );
 });

@@ -65,6 +65,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
       onMove: move,
       onNudge: (across, up) => move(frequency * 2 ** (STEP_OCTAVES * across), gain + STEP_DB * up),
       onSettle: () => studio.editor.settle(),
+      onCancel: () => studio.editor.abandon(),
       onWheel: (up) =>
         studio.editor.preview(
           setOf(band, { q: Number(clamp(q.min, q.max, value('q') * STEP_Q ** up).toPrecision(3)) }),

@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useMemo, type KeyboardEvent } from 'react';
 import type { Picture } from '@/core/analysis/pictures';
 import type { Timing } from '@/core/effects/noteValues';
 import { useTiming } from '../session/useRecords';
@@ -8,6 +8,7 @@ import { Chart, placeOnPlot, type ChartLine, type Plot } from '../ui/Chart';
 import type { ChartAxis } from '../ui/axes';
 import { formatPitch, formatTime } from '../ui/music';
 import { axesOf } from './axes';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 /** Height of a picture beside which there are many controls. */
 const USUAL_HEIGHT = 290;
@@ -26,6 +27,8 @@ export interface Grip {
   /** Steps of one, across and up. */
   readonly onNudge: (across: number, up: number) => void;
   readonly onSettle: () => void;
+  /** A drag is taken back. */
+  readonly onCancel: () => void;
   readonly onWheel?: (up: number) => void;
 }
 
@@ -117,7 +120,16 @@ interface GripsProps {
 }
 
 function Grips({ plot, grips, onAdd }: GripsProps) {
-  const held = useRef<string | null>(null);
+  const gripOf = (id: string) => grips.find((grip) => grip.id === id);
+  const [begin] = usePointerDrag<string, [id: string]>({
+    begin: (_, id) => {
+      gripOf(id)?.onChoose();
+      return id;
+    },
+    move: (id, point) => gripOf(id)?.onMove(...placeOnPlot(plot, point)),
+    end: (id) => gripOf(id)?.onSettle(),
+    cancel: (id) => gripOf(id)?.onCancel(),
+  });
   const onKeyDown = (grip: Grip) => (event: KeyboardEvent) => {
     const finer = event.shiftKey ? 0.2 : 1;
     const [across, up] =
@@ -147,17 +159,7 @@ function Grips({ plot, grips, onAdd }: GripsProps) {
             grip.onWheel?.(event.deltaY < 0 ? 1 : -1);
             grip.onSettle();
           }}
-          onPointerDown={(event: PointerEvent) => {
-            if (event.button !== 0) return;
-            event.currentTarget.setPointerCapture(event.pointerId);
-            held.current = grip.id;
-            grip.onChoose();
-          }}
-          onPointerMove={(event: PointerEvent) => held.current === grip.id && grip.onMove(...placeOnPlot(plot, event))}
-          onPointerUp={() => {
-            if (held.current === grip.id) grip.onSettle();
-            held.current = null;
-          }}
+          onPointerDown={(event) => begin(event, grip.id)}
         >
           {grip.id}
         </span>

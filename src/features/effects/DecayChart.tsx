@@ -1,11 +1,12 @@
 'use client';
 
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { type KeyboardEvent } from 'react';
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { curveAt } from '@/core/effects/reverb/decayCurve';
 import { formatUnit } from '@/core/effects/units';
 import { frequencyAxis, type ChartAxis } from '../ui/axes';
 import { Chart, placeOnPlot, type ChartLine, type Plot } from '../ui/Chart';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 export interface DecayPoint {
   readonly hz: number;
@@ -22,6 +23,8 @@ interface Props {
     readonly most: number;
     readonly onChange: (points: readonly DecayPoint[]) => void;
     readonly onSettle: () => void;
+    /** A drag is taken back. */
+    readonly onCancel: () => void;
   } | null;
   readonly height: number;
 }
@@ -93,8 +96,7 @@ export function DecayChart({ measured, wish, height }: Props) {
 }
 
 function Grips(props: { plot: Plot } & NonNullable<Props['wish']>) {
-  const { plot, points, mostPoints, least, most, onChange, onSettle } = props;
-  const held = useRef<number | null>(null);
+  const { plot, points, mostPoints, least, most, onChange, onSettle, onCancel } = props;
   const within = ({ hz, seconds }: DecayPoint): DecayPoint => ({
     hz: Math.round(Math.min(20000, Math.max(40, hz))),
     seconds: Math.min(most, Math.max(least, seconds)),
@@ -105,6 +107,12 @@ function Grips(props: { plot: Plot } & NonNullable<Props['wish']>) {
     const [hz, seconds] = placeOnPlot(plot, event);
     return { hz, seconds };
   };
+  const [begin] = usePointerDrag<readonly DecayPoint[], [n: number]>({
+    begin: (_, n) => points.filter((_, at) => at !== n),
+    move: (others, point) => onChange([...others, within(placeOf(point))].sort((a, b) => a.hz - b.hz)),
+    end: onSettle,
+    cancel: onCancel,
+  });
   const onKey = (n: number) => (event: KeyboardEvent) => {
     const finer = event.shiftKey ? FINER : 1;
     const { hz, seconds } = points[n]!;
@@ -148,17 +156,7 @@ function Grips(props: { plot: Plot } & NonNullable<Props['wish']>) {
           style={{ left: plot.toX(Math.max(40, point.hz)), top: plot.toY(point.seconds) }}
           onKeyDown={onKey(n)}
           onDoubleClick={(event) => event.stopPropagation()}
-          onPointerDown={(event: PointerEvent) => {
-            held.current = n;
-            event.currentTarget.setPointerCapture(event.pointerId);
-          }}
-          onPointerMove={(event: PointerEvent) => {
-            if (held.current === n) put(n, placeOf(event));
-          }}
-          onPointerUp={() => {
-            held.current = null;
-            onSettle();
-          }}
+          onPointerDown={(event) => begin(event, n)}
         />
       ))}
     </div>

@@ -6,11 +6,11 @@ import { exaggerated } from '@/core/effects/exaggerate';
 import type { EffectSpec } from '@/core/effects/spec';
 import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 /** Held down, the effect is overdone; let go, it is as it was. */
 export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: EffectSpec }) {
   const studio = useStudio();
-  if (!spec.exaggerates) return null;
   const press = () => {
     studio.editor.settle();
     const { document } = studio.state;
@@ -18,24 +18,28 @@ export function ExaggerateButton({ insertId, spec }: { insertId: string; spec: E
     studio.editor.preview({ type: 'insert.set', id: insertId, values }, `Exaggerate ${spec.name}`);
   };
   const release = () => studio.editor.abandon();
+  const [begin] = usePointerDrag<true>({
+    begin: () => {
+      press();
+      return true;
+    },
+    move: () => {},
+    end: release,
+    cancel: release,
+  });
   const byKey = (event: KeyboardEvent, act: () => void) => {
     if (event.key !== ' ' && event.key !== 'Enter') return;
     event.preventDefault();
     event.stopPropagation();
     if (!event.repeat) act();
   };
+  if (!spec.exaggerates) return null;
   return (
     <Button
       variant="line"
       className="button-hold"
       title="Hold it down to hear the effect overdone; let go and it is as it was"
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        press();
-      }}
-      onPointerUp={release}
-      onPointerCancel={release}
+      onPointerDown={begin}
       onKeyDown={(event) => byKey(event, press)}
       onKeyUp={(event) => byKey(event, release)}
       onBlur={release}

@@ -1,6 +1,5 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
 import { Noise } from '@/core/dsp/noise';
 import { QUALITIES } from '@/core/effects/reverb/spec';
 import type { PlanInsert } from '@/core/engine/plan';
@@ -10,6 +9,7 @@ import type { Insert } from '@/core/session/records/inserts';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import type { Studio } from '../session/studio';
 import { useStudio } from '../session/StudioContext';
+import { useWork } from '../session/useWork';
 
 /** Seconds of noise that are rendered: what the longer one takes more is what sounding costs. */
 const SHORT = 0.5;
@@ -39,39 +39,36 @@ async function loadOf(
   return Math.max(0, (await time(LONG)) - short) / 1000 / (LONG - SHORT);
 }
 
+/** The load of an effect at each quality, of one core from 0 to 1. */
+async function measureLoads(studio: Studio, insert: Insert, signal: AbortSignal): Promise<readonly number[]> {
+  const { document } = studio.state;
+  const variants = QUALITIES.map(({ id: quality }) => {
+    const inserts = { ...document.inserts, [insert.id]: { ...insert, values: { ...insert.values, quality } } };
+    return compileInserts({ ...document, inserts, lanes: {}, modulators: {} }, [insert.id])[0]!;
+  });
+  const least = variants.map(() => Infinity);
+  // The least of some rounds: at first the code is not compiled yet, and other work uses the machine too.
+  for (let round = 0; round < ROUNDS; round++) {
+    for (const [n, variant] of variants.entries()) {
+      const load = await loadOf(studio.renderer, variant, document.session.sampleRateHz, signal);
+      least[n] = Math.min(least[n]!, load);
+    }
+  }
+  return least;
+}
+
 /** What has been measured in an open session. */
 const known = new WeakMap<Studio, readonly number[]>();
 
 /** What each quality costs here, measured when the view is opened for the first time. */
 export function QualityLoads({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
-  const [loads, setLoads] = useState<readonly number[]>(() => known.get(studio) ?? []);
-  const first = useRef(insert);
-  useEffect(() => {
-    if (known.has(studio)) return;
-    const giveUp = new AbortController();
-    const { document } = studio.state;
-    const { id: insertId, values } = first.current;
-    const variants = QUALITIES.map(({ id: quality }) => {
-      const changed = { ...first.current, values: { ...values, quality } };
-      const inserts = { ...document.inserts, [insertId]: changed };
-      return compileInserts({ ...document, inserts, lanes: {}, modulators: {} }, [insertId])[0]!;
-    });
-    const measure = async () => {
-      const least = variants.map(() => Infinity);
-      // The least of some rounds: at first the code is not compiled yet, and others use the machine too.
-      for (let round = 0; round < ROUNDS; round++) {
-        for (const [n, variant] of variants.entries()) {
-          const load = await loadOf(studio.renderer, variant, document.session.sampleRateHz, giveUp.signal);
-          least[n] = Math.min(least[n]!, load);
-        }
-      }
-      known.set(studio, least);
-      setLoads(least);
-    };
-    measure().catch((error: unknown) => studio.messages.report(error));
-    return () => giveUp.abort();
-  }, [studio]);
+  const measured = useWork('quality loads', async (signal) => {
+    const loads = known.get(studio) ?? (await measureLoads(studio, insert, signal));
+    known.set(studio, loads);
+    return loads;
+  });
+  const loads = measured ?? [];
   const words = loads.map((load, n) => {
     const { name } = QUALITIES[n]!;
     return `${name.toLowerCase()} ${load < LEAST_TOLD ? `under ${100 * LEAST_TOLD} %` : `${Math.round(100 * load)} %`}`;

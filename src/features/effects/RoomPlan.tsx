@@ -1,12 +1,13 @@
 'use client';
 
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useRef, type KeyboardEvent } from 'react';
 import { ROOMS } from '@/core/effects/reverb/rooms';
 import { effectById } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
 import { formatUnit } from '@/core/effects/units';
 import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../session/StudioContext';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 const SIZE = 150;
 const STEP = 2;
@@ -15,7 +16,6 @@ const STEP = 2;
 export function RoomPlan({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const svg = useRef<SVGSVGElement>(null);
-  const held = useRef<string | null>(null);
   const values = { ...defaultValues(effectById('reverb')), ...insert.values };
   const room = ROOMS.find(({ id }) => id === values.shape)!;
   const figure = (id: string) => Number(values[id]);
@@ -35,14 +35,18 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
       values: { [`${id}Across`]: within(across), [`${id}Along`]: within(along) },
     };
   };
-  const onMove = (event: PointerEvent) => {
-    if (!held.current) return;
-    const box = svg.current!.getBoundingClientRect();
-    const scale = box.width / SIZE;
-    const across = ((event.clientX - box.left) / scale - left) / width;
-    const along = (event.clientY - box.top) / scale / height;
-    studio.editor.preview(command(held.current, 100 * across, 100 * along), `Reverb: ${held.current}`);
-  };
+  const [begin] = usePointerDrag<string, [id: string]>({
+    begin: (_, id) => id,
+    move: (id, { clientX, clientY }) => {
+      const box = svg.current!.getBoundingClientRect();
+      const scale = box.width / SIZE;
+      const across = ((clientX - box.left) / scale - left) / width;
+      const along = (clientY - box.top) / scale / height;
+      studio.editor.preview(command(id, 100 * across, 100 * along), `Reverb: ${id}`);
+    },
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
   const onKey = (id: string) => (event: KeyboardEvent) => {
     const by = event.shiftKey ? STEP / 2 : STEP;
     const [across, along] = [figure(`${id}Across`), figure(`${id}Along`)];
@@ -70,11 +74,6 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
         viewBox={`-6 -6 ${SIZE + 12} ${Math.max(height, 40) + 12}`}
         role="group"
         aria-label={`Plan of the room, ${metres}`}
-        onPointerMove={onMove}
-        onPointerUp={() => {
-          held.current = null;
-          studio.editor.settle();
-        }}
       >
         <rect className="plan-walls" x={left} y={0} width={width} height={height} />
         <line className="plan-way" x1={source.x} y1={source.y} x2={listener.x} y2={listener.y} />
@@ -93,10 +92,7 @@ export function RoomPlan({ insert }: { readonly insert: Insert }) {
               aria-valuemax={96}
               aria-valuetext={`${figure(`${id}Across`)} % across, ${figure(`${id}Along`)} % along`}
               onKeyDown={onKey(id)}
-              onPointerDown={(event) => {
-                held.current = id;
-                event.currentTarget.setPointerCapture(event.pointerId);
-              }}
+              onPointerDown={(event) => begin(event, id)}
             >
               <title>{`${name}: drag it, or use the arrow keys`}</title>
               <circle r="11" className="plan-hold" />

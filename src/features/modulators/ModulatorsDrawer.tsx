@@ -1,7 +1,7 @@
 'use client';
 
 import { Plus, Trash2, X } from 'lucide-react';
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { type KeyboardEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { SHAPE_CHOICES } from '@/core/effects/oscillatorShapes';
@@ -21,6 +21,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
 import { Ruler } from '../ui/Ruler';
 import { EditableText } from '../ui/EditableText';
+import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
 
 const figure = (
   id: string,
@@ -160,6 +161,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
       context={name}
       onPreview={(next) => preview(toValues(Number(next)), parameter.name)}
       onSettle={() => studio.editor.settle()}
+      onCancel={() => studio.editor.abandon()}
     />
   );
   return (
@@ -208,6 +210,7 @@ function Settings({ modulator }: { modulator: Modulator }) {
             context={name}
             onPreview={(next) => preview({ rate: next as number | string }, 'Rate')}
             onSettle={() => studio.editor.settle()}
+            onCancel={() => studio.editor.abandon()}
           />
           {kind === 'oscillator' && (
             <label className="choice">
@@ -278,7 +281,6 @@ function HandController({ modulator }: { modulator: Modulator }) {
 /** The steps of a pattern as bars that can be drawn over. */
 function Steps({ modulator }: { modulator: Modulator }) {
   const studio = useStudio();
-  const held = useRef(false);
   const { id, steps, name } = modulator;
   const set = (index: number, value: number) =>
     studio.editor.preview(
@@ -291,11 +293,20 @@ function Steps({ modulator }: { modulator: Modulator }) {
       },
       `${name}: steps`,
     );
-  const draw = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const index = Math.floor(((event.clientX - box.left) / box.width) * steps.length);
-    if (index >= 0 && index < steps.length) set(index, 1 - (2 * (event.clientY - box.top)) / box.height);
+  const draw = ({ clientX, clientY, currentTarget }: DragPoint) => {
+    const box = currentTarget.getBoundingClientRect();
+    const index = Math.floor(((clientX - box.left) / box.width) * steps.length);
+    if (index >= 0 && index < steps.length) set(index, 1 - (2 * (clientY - box.top)) / box.height);
   };
+  const [begin] = usePointerDrag<true>({
+    begin: (event) => {
+      draw(event);
+      return true;
+    },
+    move: (_, point) => draw(point),
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
   const onKeyDown = (event: KeyboardEvent, index: number) => {
     const change = { ArrowUp: 0.05, ArrowDown: -0.05 }[event.key];
     if (change === undefined) return;
@@ -314,19 +325,7 @@ function Steps({ modulator }: { modulator: Modulator }) {
     );
   return (
     <div className="pattern">
-      <div
-        className="pattern-steps"
-        onPointerDown={(event) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          held.current = true;
-          draw(event);
-        }}
-        onPointerMove={(event) => held.current && draw(event)}
-        onPointerUp={() => {
-          held.current = false;
-          studio.editor.settle();
-        }}
-      >
+      <div className="pattern-steps" onPointerDown={begin}>
         {steps.map((step, index) => (
           <span
             key={index}
@@ -420,6 +419,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
           studio.editor.preview(targetCommand(modulator, target, { depth: Number(value) }), `${modulator.name}: depth`)
         }
         onSettle={() => studio.editor.settle()}
+        onCancel={() => studio.editor.abandon()}
       />
     </div>
   );

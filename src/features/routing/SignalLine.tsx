@@ -11,6 +11,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { timingOf } from '@/core/session/records/queries';
 import { pathThrough, type Place } from './layout';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 export type SignalEdge = Edge<
   {
@@ -61,6 +62,10 @@ export function SignalLine(props: EdgeProps<SignalEdge>) {
   );
 }
 
+const DB_PER_PIXEL = 0.15;
+
+const within = (gainDb: number) => Math.min(SEND_GAIN_PARAMETER.max, Math.max(SEND_GAIN_PARAMETER.min, gainDb));
+
 function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) {
   const studio = useStudio();
   const { send, from, to, timing } = useStudioState(({ document }) => ({
@@ -69,7 +74,21 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
     to: document.returns[document.sends[sendId]?.toId ?? '']?.name ?? '',
     timing: JSON.stringify(timingOf(document)),
   }));
-  const dragged = useRef(false);
+  const hasMoved = useRef(false);
+  const label = `${from}: send to ${to}`;
+  const [begin] = usePointerDrag<{ gainDb: number; y: number }, [gainDb: number]>({
+    begin: (event, gainDb) => {
+      hasMoved.current = false;
+      return { gainDb, y: event.clientY };
+    },
+    move: ({ gainDb, y }, { clientY }) => {
+      hasMoved.current = true;
+      const moved = within(Number((gainDb + (y - clientY) * DB_PER_PIXEL).toFixed(1)));
+      studio.editor.preview({ type: 'send.set', id: sendId, values: { gainDb: moved } }, label);
+    },
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
   if (!send) return null;
   if (selected) {
     return (
@@ -83,42 +102,21 @@ function SendLabel({ sendId, selected }: { sendId: string; selected: boolean }) 
       </div>
     );
   }
-  const set = (gainDb: number) =>
-    studio.editor.perform({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
+  const set = (gainDb: number) => studio.editor.perform({ type: 'send.set', id: sendId, values: { gainDb } }, label);
   return (
     <Button
       bsPrefix="send-pill"
       aria-label={`Send of ${from} to ${to}, ${formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}`}
       title="Drag up and down, use the arrow keys, or press for its ruler"
-      onClick={(event) => dragged.current && event.stopPropagation()}
+      onClick={(event) => hasMoved.current && event.stopPropagation()}
       onKeyDown={(event) => {
         const step = { ArrowUp: 0.5, ArrowRight: 0.5, ArrowDown: -0.5, ArrowLeft: -0.5 }[event.key];
         if (step === undefined) return;
         event.preventDefault();
         event.stopPropagation();
-        set(Math.min(12, Math.max(-100, send.gainDb + step)));
+        set(within(send.gainDb + step));
       }}
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        const { currentTarget, pointerId, clientY } = event;
-        currentTarget.setPointerCapture(pointerId);
-        dragged.current = false;
-        const move = (next: PointerEvent) => {
-          dragged.current = true;
-          const gainDb = Math.min(
-            12,
-            Math.max(-100, Number((send.gainDb + (clientY - next.clientY) * 0.15).toFixed(1))),
-          );
-          studio.editor.preview({ type: 'send.set', id: sendId, values: { gainDb } }, `${from}: send to ${to}`);
-        };
-        const end = () => {
-          studio.editor.settle();
-          currentTarget.removeEventListener('pointermove', move);
-        };
-        currentTarget.addEventListener('pointermove', move);
-        currentTarget.addEventListener('pointerup', end, { once: true });
-        currentTarget.addEventListener('pointercancel', end, { once: true });
-      }}
+      onPointerDown={(event) => begin(event, send.gainDb)}
     >
       {send.mute ? 'muted' : formatValue(SEND_GAIN_PARAMETER, send.gainDb, JSON.parse(timing))}
     </Button>

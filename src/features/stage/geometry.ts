@@ -13,9 +13,17 @@ const SPAN = Math.log(FARTHEST / NEAREST);
 /** What the listener takes up. */
 const LISTENER = { left: -14, right: 14, top: -22, bottom: 10 };
 
-interface Point {
+/** A place on the plan, in its own units from the listener. */
+export interface PlanPoint {
   readonly x: number;
   readonly y: number;
+}
+
+/** Where a name stands beside its mark. */
+export interface LabelPlace {
+  readonly dx: number;
+  readonly dy: number;
+  readonly anchor: 'start' | 'end' | 'middle';
 }
 
 /** How far from the middle a distance is drawn: evenly by ratio, as the ear has it. */
@@ -31,14 +39,14 @@ export function distanceOf(radius: number): number {
 }
 
 /** A place seen from above: to the right is right, ahead is up. */
-export function toPlan({ x, y }: Pick<Spot, 'x' | 'y'>): Point {
+export function toPlan({ x, y }: Pick<Spot, 'x' | 'y'>): PlanPoint {
   const flat = Math.hypot(x, y);
   if (flat === 0) return { x: 0, y: 0 };
   const scale = radiusOf(flat) / flat;
   return { x: x * scale, y: -y * scale };
 }
 
-export function fromPlan({ x, y }: Point): { azimuth: number; distance: number } {
+export function fromPlan({ x, y }: PlanPoint): { azimuth: number; distance: number } {
   return { azimuth: (Math.atan2(x, -y) * 180) / Math.PI, distance: distanceOf(Math.hypot(x, y)) };
 }
 
@@ -75,14 +83,7 @@ export function lineThrough(spots: readonly Pick<Spot, 'x' | 'y'>[], closed: boo
  * Names beside marks, where they do not cover other marks and names: beside theirs, below, above, or one under the other.
  * @param larger by how much they are drawn larger than 13 units
  */
-export function labelPlaces(
-  marks: readonly (Point & { readonly width: number })[],
-  larger = 1,
-): {
-  readonly dx: number;
-  readonly dy: number;
-  readonly anchor: 'start' | 'end' | 'middle';
-}[] {
+export function labelPlaces(marks: readonly (PlanPoint & { readonly width: number })[], larger = 1): LabelPlace[] {
   const taken = [...marks.map(({ x, y }) => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 })), LISTENER];
   return marks.map(({ x, y, width }, n) => {
     const right = { dx: 16, dy: 4, anchor: 'start' as const, left: x + 16 };
@@ -129,4 +130,13 @@ export function widthPath({ x, y, z }: Spot, size: number): string {
   };
   const radius = radiusOf(flat).toFixed(1);
   return `M${end(-half)}A${radius} ${radius} 0 0 1 ${end(half)}`;
+}
+
+/** Where a pointer is on the plan. */
+export function pointOnPlan(
+  plan: SVGSVGElement,
+  at: { readonly clientX: number; readonly clientY: number },
+): PlanPoint {
+  const { x, y } = new DOMPoint(at.clientX, at.clientY).matrixTransform(plan.getScreenCTM()!.inverse());
+  return { x, y };
 }

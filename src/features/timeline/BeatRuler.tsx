@@ -1,59 +1,57 @@
 'use client';
 
-import { useRef, type PointerEvent } from 'react';
 import { beatsPerBar } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';
+import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
+
+/** Pixels after which a press marks a loop. */
+const LOOP_AFTER = 5;
+/** Beats that a loop takes at least where nothing snaps. */
+const SHORTEST_LOOP = 0.25;
 
 /** Bars and beats: click puts the playhead there, drag marks the loop. */
 export function BeatRuler({ beats }: { beats: number }) {
   const studio = useStudio();
   const { document, pixelsPerBeat } = useStudioState(({ document, pixelsPerBeat }) => ({ document, pixelsPerBeat }));
-  const press = useRef<{ x: number; beat: number; looping: boolean } | null>(null);
   const { session } = document;
   const perBar = beatsPerBar(session);
   const unit = 4 / session.metreUnit;
   const bars = Math.ceil(beats / perBar);
   const every = [1, 2, 4, 8, 16].find((count) => count * perBar * pixelsPerBeat > 34) ?? 32;
   const showBeats = unit * pixelsPerBeat > 7;
-  const beatAt = (event: PointerEvent<HTMLElement>) =>
-    (event.clientX - event.currentTarget.getBoundingClientRect().left) / pixelsPerBeat;
+  const beatAt = ({ clientX, currentTarget }: DragPoint) =>
+    Math.max(0, (clientX - currentTarget.getBoundingClientRect().left) / pixelsPerBeat);
+  const [begin] = usePointerDrag<{ x: number; beat: number; looping: boolean }>({
+    begin: (event) => ({ x: event.clientX, beat: beatAt(event), looping: false }),
+    move: (drag, point) => {
+      if (!drag.looping && Math.abs(point.clientX - drag.x) < LOOP_AFTER) return;
+      drag.looping = true;
+      const grid = gridOf(studio.state.snap, document);
+      const [from, to] = [snapTo(drag.beat, grid), snapTo(beatAt(point), grid)].sort((a, b) => a - b) as [
+        number,
+        number,
+      ];
+      const loopEndBeat = Math.max(to, from + (grid || SHORTEST_LOOP));
+      studio.editor.preview(
+        { type: 'session.set', values: { loopOn: true, loopStartBeat: from, loopEndBeat } },
+        'Mark the loop',
+      );
+    },
+    end: (drag, { altKey }) => {
+      if (drag.looping) studio.editor.settle();
+      else studio.transport.seekBeat(altKey ? drag.beat : snapTo(drag.beat, gridOf(studio.state.snap, document)));
+    },
+    cancel: () => studio.editor.abandon(),
+  });
 
   return (
     <div
       className="beat-ruler"
       style={{ width: beats * pixelsPerBeat }}
       title="Click puts the playhead here; drag marks the loop"
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        press.current = { x: event.clientX, beat: Math.max(0, beatAt(event)), looping: false };
-      }}
-      onPointerMove={(event) => {
-        const from = press.current;
-        if (!from || (!from.looping && Math.abs(event.clientX - from.x) < 5)) return;
-        from.looping = true;
-        const grid = gridOf(studio.state.snap, document);
-        const ends = [snapTo(from.beat, grid), snapTo(Math.max(0, beatAt(event)), grid)].sort((a, b) => a - b) as [
-          number,
-          number,
-        ];
-        const loopEndBeat = Math.max(ends[1], ends[0] + (grid || 0.25));
-        studio.editor.preview(
-          { type: 'session.set', values: { loopOn: true, loopStartBeat: ends[0], loopEndBeat } },
-          'Mark the loop',
-        );
-      }}
-      onPointerUp={(event) => {
-        const from = press.current;
-        press.current = null;
-        if (!from) return;
-        if (from.looping) studio.editor.settle();
-        else
-          studio.transport.seekBeat(event.altKey ? from.beat : snapTo(from.beat, gridOf(studio.state.snap, document)));
-      }}
-      onPointerCancel={() => studio.editor.abandon()}
+      onPointerDown={begin}
     >
       {session.loopOn && (
         <div

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect } from 'react';
 import { ArrowLeft } from 'lucide-react';
 import { dbToGain } from '@/core/math/elementary';
 import { fadeLevel, type FadeShape } from '@/core/math/fades';
@@ -9,7 +9,8 @@ import type { Clip } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
 import { usePrintState } from '../session/usePrintState';
-import { dragCommand, gridOf, placedPrintOf, type Handle } from './geometry';
+import { useClipDrag, useClipKeys } from './clipGestures';
+import { placedPrintOf, type Handle } from './geometry';
 import { Landing } from './Landing';
 import { PitchLine } from './PitchLine';
 import { GrowingWave, Waveform } from './Waveform';
@@ -21,7 +22,6 @@ const PRINT_WORDS = {
   computing: ', in the making',
   failed: ', could not be made',
 } as const;
-const DRAG_WORDS = { body: 'Move', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
 const FADE_STEPS = 16;
 
 /** What a fade takes away, above its curve. */
@@ -52,7 +52,8 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
     }),
   );
   const theme = useTheme();
-  const drag = useRef<{ handle: Handle; x: number; y: number; begun: boolean; from: typeof document } | null>(null);
+  const begin = useClipDrag(clip, lane);
+  const onKeyDown = useClipKeys(clip);
   const perSecond = (pixelsPerBeat * document.session.tempoBpm) / 60;
   const width = clip.lengthSeconds * perSecond;
   const asset = assetOf(document, clip);
@@ -66,71 +67,8 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
     (one): one is PlacedPrint => isPlaced(one) && one.recipe.kind === 'swell' && one.recipe.clipId === clip.id,
   );
 
-  const onPointerDown = (handle: Handle, event: PointerEvent<HTMLElement>) => {
-    if (event.button !== 0) return;
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    if (!selected || event.shiftKey) studio.selection.selectClip(clip.id, event.shiftKey);
-    drag.current = { handle, x: event.clientX, y: event.clientY, begun: false, from: document };
-  };
-
-  const onPointerMove = (event: PointerEvent<HTMLElement>) => {
-    const now = drag.current;
-    if (!now) return;
-    const dx = event.clientX - now.x;
-    const dy = event.clientY - now.y;
-    if (!now.begun && Math.abs(dx) < 3 && Math.abs(dy) < 8) return;
-    now.begun = true;
-    const ids = studio.state.clipIds.includes(clip.id) ? studio.state.clipIds : [clip.id];
-    const command = dragCommand(now.from, {
-      handle: now.handle,
-      clip: now.from.clips[clip.id]!,
-      moving: ids.map((id) => now.from.clips[id]!),
-      deltaBeats: dx / pixelsPerBeat,
-      deltaLanes: Math.round(dy / lane),
-      grid: event.altKey ? 0 : gridOf(studio.state.snap, now.from),
-    });
-    studio.editor.preview(command, `${DRAG_WORDS[now.handle]} ${clip.name}`);
-  };
-
-  const onPointerUp = () => {
-    if (drag.current?.begun) studio.editor.settle();
-    drag.current = null;
-  };
-
-  const onKeyDown = (event: KeyboardEvent) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
-    if (event.key === 'Enter') {
-      studio.selection.selectClip(clip.id, event.shiftKey);
-    } else if (event.key.startsWith('Arrow')) {
-      if (!selected) studio.selection.selectClip(clip.id, false);
-      const grid = gridOf(studio.state.snap, document) || 0.05;
-      const across = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
-      const down = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
-      const moving = selected ? studio.state.clipIds.map((id) => document.clips[id]!) : [clip];
-      const command = dragCommand(document, {
-        handle: 'body',
-        clip,
-        moving,
-        deltaBeats: across * grid,
-        deltaLanes: down,
-        grid: 0,
-      });
-      studio.editor.perform(command, `Move ${clip.name}`);
-    } else return;
-    event.preventDefault();
-    event.stopPropagation();
-  };
-
   const handle = (name: Handle, style?: { left?: number; right?: number }) => (
-    <span
-      className={`clip-handle clip-${name}`}
-      style={style}
-      onPointerDown={(event) => onPointerDown(name, event)}
-      onPointerMove={onPointerMove}
-      onPointerUp={onPointerUp}
-      onPointerCancel={() => studio.editor.abandon()}
-    />
+    <span className={`clip-handle clip-${name}`} style={style} onPointerDown={(event) => begin(event, name)} />
   );
 
   const fadeIn = clip.fadeInSeconds * perSecond;
@@ -152,10 +90,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         tabIndex={0}
         aria-pressed={selected}
         aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds${clip.mute ? ', muted' : ''}${clip.reversed ? ', reversed' : ''}${PRINT_WORDS[printing]}`}
-        onPointerDown={(event) => onPointerDown('body', event)}
-        onPointerMove={onPointerMove}
-        onPointerUp={onPointerUp}
-        onPointerCancel={() => studio.editor.abandon()}
+        onPointerDown={(event) => begin(event, 'body')}
         onKeyDown={onKeyDown}
       >
         {growing ? (
@@ -176,13 +111,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         {pitched && !growing && (
           <PitchLine clip={clip} perSecond={perSecond} width={Math.max(3, width)} height={height} />
         )}
-        <svg className="clip-fades" width={Math.max(3, width)} height={height} aria-hidden="true">
-          <path d={fadePath(clip.fadeInShape, fadeIn, height)} />
-          <path
-            d={fadePath(clip.fadeOutShape, fadeOut, height)}
-            transform={`translate(${Math.max(3, width)} 0) scale(-1 1)`}
-          />
-        </svg>
+        <Fades clip={clip} fadeIn={fadeIn} fadeOut={fadeOut} width={Math.max(3, width)} height={height} />
         {handle('start')}
         {!print && handle('end')}
         {width > 30 && handle('fadeIn', { left: Math.min(width - 12, fadeIn) })}
@@ -207,5 +136,23 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         </div>
       )}
     </>
+  );
+}
+
+interface FadesProps {
+  readonly clip: Clip;
+  /** Lengths in pixels. */
+  readonly fadeIn: number;
+  readonly fadeOut: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+function Fades({ clip, fadeIn, fadeOut, width, height }: FadesProps) {
+  return (
+    <svg className="clip-fades" width={width} height={height} aria-hidden="true">
+      <path d={fadePath(clip.fadeInShape, fadeIn, height)} />
+      <path d={fadePath(clip.fadeOutShape, fadeOut, height)} transform={`translate(${width} 0) scale(-1 1)`} />
+    </svg>
   );
 }

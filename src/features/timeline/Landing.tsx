@@ -1,12 +1,13 @@
 'use client';
 
-import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { type KeyboardEvent } from 'react';
 import { landingBeat, soundPlace, type PlacedPrint } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { SwellRecipe } from '@/core/session/records/prints';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { drawnTo, landingCommand, wordBeats } from './geometry';
+import { usePointerDrag } from '../ui/usePointerDrag';
 
 interface Props {
   readonly print: PlacedPrint;
@@ -24,17 +25,22 @@ const STEP_SECONDS = 0.001;
 export function Landing({ print, clip, perSecond, onsets }: Props) {
   const studio = useStudio();
   const pixelsPerBeat = useStudioState((state) => state.pixelsPerBeat);
-  /** Where a drag began, and what was there then: the print itself changes while it is dragged. */
-  const drag = useRef<{ x: number; from: SessionDocument; print: PlacedPrint } | null>(null);
   const seconds = soundPlace(clip, (print.recipe as SwellRecipe).landSeconds);
   const label = `Landing of a swell in ${clip.name}`;
-  const onPointerMove = (event: PointerEvent) => {
-    const now = drag.current;
-    if (!now) return;
-    const wanted = landingBeat(now.from, now.print) + (event.clientX - now.x) / pixelsPerBeat;
-    const beat = event.altKey ? wanted : drawnTo(wanted, wordBeats(now.from, clip, onsets), REACH / pixelsPerBeat);
-    studio.editor.preview(landingCommand(now.from, now.print, beat), 'Move a landing');
-  };
+  // What was there when the drag began: the print itself changes while it is dragged.
+  const [begin] = usePointerDrag<{ x: number; from: SessionDocument; print: PlacedPrint }>({
+    begin: (event) => {
+      event.stopPropagation();
+      return { x: event.clientX, from: studio.state.document, print };
+    },
+    move: (drag, { clientX, altKey }) => {
+      const wanted = landingBeat(drag.from, drag.print) + (clientX - drag.x) / pixelsPerBeat;
+      const beat = altKey ? wanted : drawnTo(wanted, wordBeats(drag.from, clip, onsets), REACH / pixelsPerBeat);
+      studio.editor.preview(landingCommand(drag.from, drag.print, beat), 'Move a landing');
+    },
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
   const onKeyDown = (event: KeyboardEvent) => {
     const way = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
     if (way === 0) return;
@@ -56,20 +62,7 @@ export function Landing({ print, clip, perSecond, onsets }: Props) {
       aria-valuenow={seconds}
       aria-valuetext={`${seconds.toFixed(3)} s into the clip`}
       title="Where the swell lands: drag it, or move it with the arrow keys"
-      onPointerDown={(event) => {
-        event.stopPropagation();
-        event.currentTarget.setPointerCapture(event.pointerId);
-        drag.current = { x: event.clientX, from: studio.state.document, print };
-      }}
-      onPointerMove={onPointerMove}
-      onPointerUp={() => {
-        if (drag.current) studio.editor.settle();
-        drag.current = null;
-      }}
-      onPointerCancel={() => {
-        drag.current = null;
-        studio.editor.abandon();
-      }}
+      onPointerDown={begin}
       onKeyDown={onKeyDown}
     />
   );

@@ -179,6 +179,7 @@ function RepairSheet({ clip, linked }: Props) {
           signal="dry"
           onPreview={(value) => studio.editor.preview(repairCommand(studio, clip, { rumbleHz: Number(value) }), label)}
           onSettle={() => studio.editor.settle()}
+          onCancel={() => studio.editor.abandon()}
         />
       )}
       {linked && (

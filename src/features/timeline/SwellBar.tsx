@@ -114,6 +114,7 @@ export function SwellBar({
         context="Swell"
         onPreview={(value) => studio.editor.preview(change({ [id]: value }), `${name}: ${parameter.name}`)}
         onSettle={() => studio.editor.settle()}
+        onCancel={() => studio.editor.abandon()}
       />
     );
   };

@@ -25,7 +25,8 @@ import { ClipBar } from './ClipBar';
 import { ClipView } from './ClipView';
 import { gridOf, laneHeight, shownBeats } from './geometry';
 import { LaneBar } from './LaneBar';
-import { LANE_HEIGHT, LaneView } from './LaneView';
+import { LANE_HEIGHT } from './laneSheet';
+import { LaneView } from './LaneView';
 import { RowNotes } from './RowNotes';
 import { Sections } from './Sections';
 

@@ -136,20 +136,42 @@ describe('ruler', () => {
     expect(time.seen).toEqual(['1/4', '1/4t']);
   });
 
-  it('previews every place of a drag and settles once, when it is let go or taken away', () => {
-    for (const end of ['pointerUp', 'pointerCancel'] as const) {
-      const { seen, settled, slider } = show('mix', 30);
-      slider.getBoundingClientRect = () => ({ left: 0, width: 200 }) as DOMRect;
-      slider.setPointerCapture = () => {};
-      fireEvent.pointerDown(slider, { button: 0, clientX: 100 });
-      fireEvent.pointerMove(slider, { clientX: 120 });
-      fireEvent.pointerMove(slider, { clientX: 150 });
-      expect([seen, settled.mock.calls.length]).toEqual([[50, 60, 75], 0]);
-      fireEvent[end](slider, { clientX: 150 });
-      fireEvent.pointerMove(slider, { clientX: 10 });
-      expect([seen.length, settled.mock.calls.length]).toEqual([3, 1]);
-      cleanup();
-    }
+  const drag = (slider: HTMLElement) => {
+    slider.getBoundingClientRect = () => ({ left: 0, width: 200 }) as DOMRect;
+    slider.setPointerCapture = () => {};
+    fireEvent.pointerDown(slider, { button: 0, clientX: 100 });
+    fireEvent.pointerMove(slider, { clientX: 120 });
+    fireEvent.pointerMove(slider, { clientX: 150 });
+  };
+
+  it('previews every position of a drag and settles once, when it is let go', () => {
+    const { seen, settled, slider } = show('mix', 30);
+    drag(slider);
+    expect([seen, settled.mock.calls.length]).toEqual([[50, 60, 75], 0]);
+    fireEvent.pointerUp(slider, { clientX: 150 });
+    fireEvent.pointerMove(slider, { clientX: 10 });
+    expect([seen.length, settled.mock.calls.length]).toEqual([3, 1]);
+  });
+
+  it.each([
+    ['Escape', () => fireEvent.keyDown(window, { key: 'Escape' })],
+    ['a pointer that is taken away', () => fireEvent.pointerCancel(window)],
+  ])('goes back to where a drag began by %s', (_, takeBack) => {
+    const { seen, settled, slider } = show('mix', 30);
+    drag(slider);
+    takeBack();
+    fireEvent.pointerMove(slider, { clientX: 10 });
+    fireEvent.pointerUp(slider, { clientX: 10 });
+    expect([seen, settled.mock.calls.length]).toEqual([[50, 60, 75, 30], 1]);
+  });
+
+  it('that is pressed on its hand and let go there has not moved', () => {
+    const { seen, settled, slider } = show('mix', 50);
+    slider.getBoundingClientRect = () => ({ left: 0, width: 200 }) as DOMRect;
+    slider.setPointerCapture = () => {};
+    fireEvent.pointerDown(slider, { button: 0, clientX: 104 });
+    fireEvent.pointerUp(slider, { clientX: 104 });
+    expect([seen, settled.mock.calls.length]).toEqual([[], 0]);
   });
 
   it('goes to its default on a double click, as one movement', () => {

@@ -88,19 +88,42 @@ export class WorkerClient {
   private died(reason: string): void {
     this.worker?.terminate();
     this.worker = null;
-    for (const { reject } of [...this.pending.values()]) {
-      reject(
-        new KinetikonError('engine.stopped', `Background work stopped: ${reason}.`, {
-          kept: 'The session is untouched.',
-          next: 'Try again.',
-        }),
-      );
-    }
+    this.rejectAll(
+      new KinetikonError('engine.stopped', `Background work stopped: ${reason}.`, {
+        kept: 'The session is untouched.',
+        next: 'Try again.',
+      }),
+    );
   }
 
+  private rejectAll(error: KinetikonError): void {
+    for (const { reject } of [...this.pending.values()]) reject(error);
+  }
+
+  /** Ends the worker; its tasks are cancelled. */
   close(): void {
     this.worker?.terminate();
     this.worker = null;
-    this.pending.clear();
+    this.rejectAll(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' }));
+  }
+}
+
+/**
+ * Runs a task in a worker of its own, since some tasks cannot be interrupted: when the signal is aborted, the worker is
+ * ended with its task.
+ * @throws KinetikonError those of `WorkerClient.run`
+ */
+export async function runAlone<T extends Task>(
+  task: T,
+  { signal, onProgress }: Required<Pick<TaskOptions, 'signal' | 'onProgress'>>,
+): Promise<JobResults[T['kind']]> {
+  const worker = new WorkerClient();
+  const end = () => worker.close();
+  signal.addEventListener('abort', end);
+  try {
+    return await worker.run(task, { onProgress });
+  } finally {
+    signal.removeEventListener('abort', end);
+    end();
   }
 }

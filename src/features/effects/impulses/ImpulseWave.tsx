@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useRef, type KeyboardEvent } from 'react';
 import type { JobResults } from '@/core/jobs/kinds';
 import type { Samples } from '@/core/engine/plan';
 import { effectById } from '@/core/effects/registry';
@@ -11,6 +11,7 @@ import { useStudio } from '../../session/StudioContext';
 import { clearedCanvas } from '../../ui/clearedCanvas';
 import { useTheme } from '../../ui/theme';
 import { editAt, editPlaces, type EditHandle, type ImpulseEdits } from './impulseEdits';
+import { usePointerDrag } from '../../ui/usePointerDrag';
 
 const WAVE = { width: 600, height: 64 } as const;
 const HANDLES: readonly EditHandle[] = ['start', 'end', 'fadeIn', 'fadeOut'];
@@ -31,7 +32,6 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
   const studio = useStudio();
   const theme = useTheme();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const held = useRef<EditHandle | null>(null);
   const seconds = impulse.left.length / sampleRateHz;
   const edits = { ...defaultValues(spec), ...insert.values } as unknown as ImpulseEdits;
   const places = editPlaces(edits, seconds);
@@ -51,15 +51,18 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
     const parameter = parameterOf(handle);
     studio.controls.turn(insert.id, parameter, editAt(handle, at, edits, seconds), `Convolution: ${parameter.name}`);
   };
-  const drag = (event: PointerEvent<HTMLElement>) => {
-    if (held.current === null) return;
-    const { left, width } = canvas.current!.getBoundingClientRect();
-    put(held.current, ((event.clientX - left) / width) * seconds);
-  };
-  const release = () => {
-    if (held.current !== null) studio.editor.settle();
-    held.current = null;
-  };
+  const [begin] = usePointerDrag<EditHandle, [handle: EditHandle]>({
+    begin: (_, handle) => {
+      studio.editor.settle();
+      return handle;
+    },
+    move: (handle, { clientX }) => {
+      const { left, width } = canvas.current!.getBoundingClientRect();
+      put(handle, ((clientX - left) / width) * seconds);
+    },
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
   const key = (handle: EditHandle, event: KeyboardEvent) => {
     const way = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
     if (way === 0) return;
@@ -101,15 +104,7 @@ export function ImpulseWave({ insert, impulse, sampleRateHz }: Props) {
           aria-valuenow={edits[handle]}
           aria-valuetext={value(handle)}
           title={`${parameterOf(handle).name} ${value(handle)}: drag it, or use the arrow keys`}
-          onPointerDown={(event) => {
-            if (event.button !== 0) return;
-            event.currentTarget.setPointerCapture(event.pointerId);
-            studio.editor.settle();
-            held.current = handle;
-          }}
-          onPointerMove={drag}
-          onPointerUp={release}
-          onPointerCancel={release}
+          onPointerDown={(event) => begin(event, handle)}
           onKeyDown={(event) => key(handle, event)}
         />
       ))}

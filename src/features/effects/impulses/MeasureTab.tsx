@@ -8,13 +8,14 @@ import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { number } from '@/core/effects/spec';
 import type { JobInputs, JobResults } from '@/core/jobs/kinds';
 import { useTiming } from '../../session/useRecords';
+import { runAlone } from '@/runtime/client/workerClient';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { DecayChart } from '../DecayChart';
 import { ACCEPTED_SOUNDS, FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
 import { Ruler } from '../../ui/Ruler';
 import { TaskProgress } from './TaskProgress';
-import { useLongTask } from './useLongTask';
+import { useLongTask } from '../../session/useLongTask';
 
 const time = (id: keyof SweepSettings, name: string, min: number, max: number, help: string) =>
   number({ id, name, unit: 's', min, max, default: SWEEP[id], scale: 'log', help });
@@ -89,11 +90,13 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
   const [found, setFound] = useState<{ name: string; result: Found } | null>(null);
   const placeName = SHIPPED_IMPULSES.find(({ id }) => id === place)!.name;
   const recover = async (name: string, recording: JobInputs['recover']['recording']) => {
-    const result = await task.run({ kind: 'recover', settings, sampleRateHz, recording });
+    const result = await task.run((progress) =>
+      runAlone({ kind: 'recover', settings, sampleRateHz, recording }, progress),
+    );
     if (result) setFound({ name, result });
   };
   const save = async () => {
-    const made = await task.run({ kind: 'sweep', settings, sampleRateHz });
+    const made = await task.run((progress) => runAlone({ kind: 'sweep', settings, sampleRateHz }, progress));
     if (made) {
       const bytes = made.bytes as Uint8Array<ArrayBuffer>;
       downloadFile(`sweep ${settings.seconds.toFixed(0)} s.wav`, new Blob([bytes], { type: 'audio/wav' }));

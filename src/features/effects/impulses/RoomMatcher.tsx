@@ -9,11 +9,12 @@ import type { RoomMatch } from '@/core/analysis/roomMatch';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { LONGEST_SECONDS } from '@/core/effects/convolution/impulses/simulator';
 import { formatUnit } from '@/core/effects/units';
+import { runAlone } from '@/runtime/client/workerClient';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { octaveAxis, secondsAxis } from '../DecayChart';
 import { Chart, type ChartLine } from '../../ui/Chart';
 import { TaskProgress } from './TaskProgress';
-import { useLongTask } from './useLongTask';
+import { useLongTask } from '../../session/useLongTask';
 
 const seconds = (value: number | null) => (value === null ? '–' : value.toFixed(2));
 
@@ -32,10 +33,10 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
   const work = async () => {
     setMatch(null);
     const shipped = SHIPPED_IMPULSES.some(({ id }) => id === from);
-    const impulse = shipped
-      ? { shippedId: from }
-      : (await studio.sounds.samplesOf([from], new AbortController().signal))[0]!;
-    const result = await task.run({ kind: 'match', impulse, sampleRateHz });
+    const result = await task.run(async (progress) => {
+      const impulse = shipped ? { shippedId: from } : (await studio.sounds.samplesOf([from], progress.signal))[0]!;
+      return runAlone({ kind: 'match', impulse, sampleRateHz }, progress);
+    });
     if (result) setMatch({ name, result });
   };
   const use = (found: RoomMatch) => {

@@ -7,10 +7,11 @@ import { SIMULATORS } from '@/core/effects/convolution/impulses/shipped';
 import type { ParameterValue } from '@/core/effects/spec';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import { useTiming } from '../../session/useRecords';
+import { runAlone } from '@/runtime/client/workerClient';
 import { useStudioState } from '../../session/StudioContext';
 import { Ruler } from '../../ui/Ruler';
 import { TaskProgress } from './TaskProgress';
-import { useLongTask } from './useLongTask';
+import { useLongTask } from '../../session/useLongTask';
 
 /** Works a place or a thing out that rings, by its own rulers. */
 export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Array) => Promise<void> }) {
@@ -26,7 +27,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
   const groups = [...new Set(simulator.parameters.map(({ group }) => group))];
   const make = async () => {
     const from = { kind: 'simulated' as const, simulator: simulator.id, values, seed };
-    const made = await task.run({ kind: 'impulse', from, sampleRateHz });
+    const made = await task.run((progress) => runAlone({ kind: 'impulse', from, sampleRateHz }, progress));
     if (made) await onMade(name.trim() || simulator.name, made.bytes);
   };
   return (

@@ -2,10 +2,10 @@
 
 import Button from 'react-bootstrap/Button';
 import ProgressBar from 'react-bootstrap/ProgressBar';
-import type { useLongTask } from './useLongTask';
+import type { LongTask } from '../../session/useLongTask';
 
 /** How far long work is, a way to give it up, and why it failed. */
-export function TaskProgress({ task, what }: { task: ReturnType<typeof useLongTask>; what: string }) {
+export function TaskProgress({ task, what }: { task: LongTask; what: string }) {
   if (task.error) {
     return (
       <p className="workshop-error" role="alert">

@@ -59,6 +59,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
             most: decay * setting.y.max,
             onChange: change,
             onSettle: () => studio.editor.settle(),
+            onCancel: () => studio.editor.abandon(),
           }}
         />
         <p className="chart-key">

@@ -1,0 +1,60 @@
+import { useEffect, useRef, useState } from 'react';
+import { KinetikonError } from '@/core/errors';
+import { errorNotification } from './notifications';
+
+interface Progress {
+  readonly signal: AbortSignal;
+  /** @param done from 0 to 1 */
+  readonly onProgress: (done: number) => void;
+}
+
+/** Long work that a dialog runs and shows itself; one at a time, cancelled when the dialog closes. */
+export interface LongTask {
+  /** How far it is, from 0 to 1; null while nothing runs. */
+  readonly done: number | null;
+  /** Why the last work failed. */
+  readonly error: string | null;
+  readonly busy: boolean;
+  /** @returns null when the work failed or was cancelled */
+  run<T>(work: (progress: Progress) => Promise<T>): Promise<T | null>;
+  cancel(): void;
+}
+
+export function useLongTask(): LongTask {
+  const [done, setDone] = useState<number | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const running = useRef<AbortController | null>(null);
+  const cancel = () => {
+    running.current?.abort();
+    running.current = null;
+    setDone(null);
+    setError(null);
+  };
+  useEffect(() => () => running.current?.abort(), []);
+  const run = async <T>(work: (progress: Progress) => Promise<T>): Promise<T | null> => {
+    cancel();
+    const own = new AbortController();
+    const isCurrent = () => running.current === own;
+    running.current = own;
+    setDone(0);
+    try {
+      const result = await work({ signal: own.signal, onProgress: (part) => isCurrent() && setDone(part) });
+      return isCurrent() ? result : null;
+    } catch (caught) {
+      const isCancelled = caught instanceof KinetikonError && caught.code === 'work.cancelled';
+      if (isCurrent() && !isCancelled) setError(errorText(caught));
+      return null;
+    } finally {
+      if (isCurrent()) {
+        running.current = null;
+        setDone(null);
+      }
+    }
+  };
+  return { done, error, run, cancel, busy: done !== null };
+}
+
+function errorText(error: unknown): string {
+  const { message, next } = errorNotification(error);
+  return next === undefined ? message : `${message} ${next}`;
+}

@@ -1,0 +1,96 @@
+import type { KeyboardEvent, PointerEvent, RefObject } from 'react';
+import type { Return, Track } from '@/core/session/records/strips';
+import { takeOffStage, thingsOf, turnsOf, type Move } from '../session/staging';
+import { useStudio } from '../session/StudioContext';
+import { usePointerDrag } from '../ui/usePointerDrag';
+import { fromPlan, pointOnPlan, wrapped } from './geometry';
+
+/** Degrees that things snap to. */
+const SNAP = 15;
+const TURN = 5;
+const FINE_TURN = 1;
+/** Parts of a doubling that a key moves a thing away by. */
+const AWAY = 1 / 4;
+const FINE_AWAY = 1 / 16;
+const LIFT_METRES = 0.5;
+
+interface Drag {
+  readonly ids: readonly string[];
+  readonly from: { readonly azimuth: number; readonly distance: number };
+}
+
+interface Props {
+  readonly plan: RefObject<SVGSVGElement | null>;
+  readonly things: readonly (Track | Return)[];
+  readonly chosen: readonly string[];
+  readonly snap: boolean;
+  readonly drawing: boolean;
+  readonly more: readonly string[];
+  readonly onMore: (ids: readonly string[]) => void;
+}
+
+/** Moves things on the stage by pointer and keys; with Ctrl or Shift they are chosen beside each other. */
+export function useThingMoves({ plan, things, chosen, snap, drawing, more, onMore }: Props) {
+  const studio = useStudio();
+  const nameOf = (ids: readonly string[]) =>
+    ids.length === 1 ? things.find(({ id }) => id === ids[0])!.name : `${ids.length} things`;
+  /** Lanes that moved these things are off until they are given back, or are written while that is armed. */
+  const move = (ids: readonly string[], by: Move) => {
+    const base = studio.editor.dragBase;
+    const snapped = { ...by, ...(snap && by.turn !== undefined ? { snap: SNAP } : {}) };
+    studio.controls.turnAll(turnsOf(base, thingsOf(base, ids), snapped), `Move ${nameOf(ids)}`);
+  };
+  const choose = (id: string, beside: boolean) => {
+    if (beside && chosen.includes(id)) return onMore(more.filter((one) => one !== id));
+    if (beside) return onMore([...new Set([...chosen, id])]);
+    onMore([]);
+    studio.selection.selectStrip(id);
+  };
+
+  const [press, dragged] = usePointerDrag<Drag, [id: string]>({
+    begin: (event, id) => {
+      if (drawing) return null;
+      const beside = event.ctrlKey || event.metaKey || event.shiftKey;
+      if (beside || !chosen.includes(id)) choose(id, beside);
+      if (beside) return null;
+      studio.editor.settle();
+      return { ids: chosen.includes(id) ? chosen : [id], from: fromPlan(pointOnPlan(plan.current!, event)) };
+    },
+    move: ({ ids, from }, point) => {
+      const to = fromPlan(pointOnPlan(plan.current!, point));
+      move(ids, { turn: wrapped(to.azimuth - from.azimuth), times: to.distance / from.distance });
+    },
+    end: () => studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
+
+  const key = (event: KeyboardEvent, strip: Track | Return) => {
+    const turn = snap ? SNAP : event.shiftKey ? FINE_TURN : TURN;
+    const times = 2 ** (event.shiftKey ? FINE_AWAY : AWAY);
+    const moveBy = (by: Move) => () => {
+      studio.editor.settle();
+      move(chosen.includes(strip.id) ? chosen : [strip.id], by);
+      studio.editor.settle();
+    };
+    const press = () => choose(strip.id, event.ctrlKey || event.metaKey || event.shiftKey);
+    const act = {
+      Enter: press,
+      ' ': press,
+      Delete: () => takeOffStage(studio, strip),
+      ArrowRight: moveBy({ turn }),
+      ArrowLeft: moveBy({ turn: -turn }),
+      ArrowUp: moveBy({ times }),
+      ArrowDown: moveBy({ times: 1 / times }),
+      PageUp: moveBy({ lift: LIFT_METRES }),
+      PageDown: moveBy({ lift: -LIFT_METRES }),
+    }[event.key];
+    if (!act) return;
+    event.preventDefault();
+    act();
+  };
+  return {
+    press: press as (event: PointerEvent<Element>, id: string) => void,
+    key,
+    isDragging: () => dragged.current !== null,
+  };
+}

@@ -1,0 +1,59 @@
+import { useRef, type RefObject } from 'react';
+import type { Spot } from '@/core/effects/place/motion';
+import { placedStrip } from '@/core/session/compile/strips';
+import type { SessionDocument } from '@/core/session/records/document';
+import type { Return, Track } from '@/core/session/records/strips';
+import { spotAtBeat } from '@/core/session/stageMotion';
+import { useStudio } from '../session/StudioContext';
+import { useFrame } from '../ui/useFrame';
+import { toPlan, widthPath } from './geometry';
+
+/** Peaks under this count as silence. */
+const FAINT = 1e-4;
+
+interface Props {
+  readonly things: readonly (Track | Return)[];
+  readonly sizes: readonly number[];
+  readonly marks: RefObject<Map<string, SVGGElement>>;
+  readonly widths: RefObject<Map<string, SVGPathElement>>;
+  readonly isDragging: () => boolean;
+}
+
+/**
+ * Moves the marks of things to where they are heard, at every frame.
+ * @returns where they are, by id
+ */
+export function useSpots({ things, sizes, marks, widths, isDragging }: Props): RefObject<Map<string, Spot>> {
+  const studio = useStudio();
+  const spots = useRef(new Map<string, Spot>());
+  /** What spots were computed for where the engine does not meter them. */
+  const seen = useRef<{ document: SessionDocument; beat: number } | null>(null);
+  /** The metered position. For what does not sound the engine keeps the one it last had. */
+  const meteredSpot = ({ id, placeId }: Track | Return): Spot | null => {
+    const { engine } = studio;
+    const { left, right } = engine.level(placedStrip(id));
+    if (!engine.playing || isDragging() || left + right < FAINT) return null;
+    const [x, y, z] = [0, 1, 2].map((axis) => engine.meterValue(placeId!, 'position', axis) ?? 0) as [
+      number,
+      number,
+      number,
+    ];
+    return x === 0 && y === 0 ? null : { x, y, z };
+  };
+  useFrame(() => {
+    const { document } = studio.state;
+    const beat = studio.transport.heardBeat;
+    const same = seen.current?.document === document && seen.current.beat === beat;
+    seen.current = { document, beat };
+    things.forEach((strip, n) => {
+      const known = same ? spots.current.get(strip.id) : undefined;
+      const spot = meteredSpot(strip) ?? known ?? spotAtBeat(document, strip, beat);
+      spots.current.set(strip.id, spot);
+      const mark = marks.current.get(strip.id);
+      const { x, y } = toPlan(spot);
+      if (mark) mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
+      widths.current.get(strip.id)?.setAttribute('d', widthPath(spot, sizes[n]!));
+    });
+  });
+  return spots;
+}

@@ -1,0 +1,86 @@
+import type { KeyboardEvent, PointerEvent } from 'react';
+import type { Clip } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
+import { useStudio, useStudioState } from '../session/StudioContext';
+import { usePointerDrag } from '../ui/usePointerDrag';
+import { dragCommand, gridOf, type Handle } from './geometry';
+
+const DRAG_WORDS = { body: 'Move', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
+/** Pixels after which a press is a drag. */
+const DRAG_ACROSS = 3;
+const DRAG_DOWN = 8;
+/** Beats that an arrow key moves a clip by where nothing snaps. */
+const FREE_STEP = 0.05;
+
+interface ClipDrag {
+  readonly handle: Handle;
+  readonly x: number;
+  readonly y: number;
+  readonly from: SessionDocument;
+  hasMoved: boolean;
+}
+
+/** Drags of a clip, its edges and its fades; Alt leaves the grid. */
+export function useClipDrag(clip: Clip, lane: number): (event: PointerEvent<Element>, handle: Handle) => void {
+  const studio = useStudio();
+  const { pixelsPerBeat, selected } = useStudioState(({ pixelsPerBeat, clipIds }) => ({
+    pixelsPerBeat,
+    selected: clipIds.includes(clip.id),
+  }));
+  const [begin] = usePointerDrag<ClipDrag, [handle: Handle]>({
+    begin: (event, handle) => {
+      event.stopPropagation();
+      if (!selected || event.shiftKey) studio.selection.selectClip(clip.id, event.shiftKey);
+      return { handle, x: event.clientX, y: event.clientY, hasMoved: false, from: studio.state.document };
+    },
+    move: (drag, { clientX, clientY, altKey }) => {
+      const [dx, dy] = [clientX - drag.x, clientY - drag.y];
+      if (!drag.hasMoved && Math.abs(dx) < DRAG_ACROSS && Math.abs(dy) < DRAG_DOWN) return;
+      drag.hasMoved = true;
+      const { clipIds, snap } = studio.state;
+      const ids = clipIds.includes(clip.id) ? clipIds : [clip.id];
+      const command = dragCommand(drag.from, {
+        handle: drag.handle,
+        clip: drag.from.clips[clip.id]!,
+        moving: ids.map((id) => drag.from.clips[id]!),
+        deltaBeats: dx / pixelsPerBeat,
+        deltaLanes: Math.round(dy / lane),
+        grid: altKey ? 0 : gridOf(snap, drag.from),
+      });
+      studio.editor.preview(command, `${DRAG_WORDS[drag.handle]} ${clip.name}`);
+    },
+    end: (drag) => drag.hasMoved && studio.editor.settle(),
+    cancel: () => studio.editor.abandon(),
+  });
+  return begin;
+}
+
+/** Enter chooses a clip, arrow keys move it and what is chosen beside it. */
+export function useClipKeys(clip: Clip): (event: KeyboardEvent) => void {
+  const studio = useStudio();
+  return (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    const { document, snap, clipIds } = studio.state;
+    const isSelected = clipIds.includes(clip.id);
+    if (event.key === 'Enter') {
+      studio.selection.selectClip(clip.id, event.shiftKey);
+    } else if (event.key.startsWith('Arrow')) {
+      if (!isSelected) studio.selection.selectClip(clip.id, false);
+      const grid = gridOf(snap, document) || FREE_STEP;
+      const across = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+      const down = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
+      const moving = isSelected ? clipIds.map((id) => document.clips[id]!) : [clip];
+      const command = dragCommand(document, {
+        handle: 'body',
+        clip,
+        moving,
+        deltaBeats: across * grid,
+        deltaLanes: down,
+        grid: 0,
+      });
+      studio.editor.perform(command, `Move ${clip.name}`);
+    } else return;
+    event.preventDefault();
+    event.stopPropagation();
+  };
+}
