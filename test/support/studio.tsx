@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { act, render } from '@testing-library/react';
+import { act, fireEvent, render } from '@testing-library/react';
 import { createStore } from 'zustand/vanilla';
 import type { ParameterValue } from '@/core/effects/spec';
 import type { KinetikonError } from '@/core/errors';
@@ -22,6 +22,14 @@ window.IntersectionObserver ??= class {
   observe() {}
   disconnect() {}
 } as never;
+window.ResizeObserver ??= class {
+  constructor(private readonly report: () => void) {}
+  observe() {
+    this.report();
+  }
+  disconnect() {}
+} as never;
+Element.prototype.setPointerCapture ??= () => {};
 window.PointerEvent ??= class extends MouseEvent {
   readonly pointerId = 1;
 } as never;
@@ -113,4 +121,26 @@ export function renderIn(studio: Studio, children: ReactNode) {
 /** Lets what runs at display rate have its turn. */
 export async function nextFrame(): Promise<void> {
   await act(() => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve))));
+}
+
+type End = 'up' | 'cancel' | 'escape' | 'hold';
+type Place = readonly [x: number, y: number];
+
+/**
+ * Drags something by a pointer, in window coordinates.
+ * @param end how it ends: let go, taken away, given up by Escape, or still held
+ */
+export function drag(
+  element: Element,
+  [from, ...places]: readonly [Place, ...Place[]],
+  end: End = 'up',
+  keys: { altKey?: boolean; shiftKey?: boolean; ctrlKey?: boolean } = {},
+): void {
+  const at = ([clientX, clientY]: Place) => ({ button: 0, clientX, clientY, ...keys });
+  fireEvent.pointerDown(element, at(from));
+  for (const place of places) fireEvent.pointerMove(window, at(place));
+  const last = at(places.at(-1) ?? from);
+  if (end === 'up') fireEvent.pointerUp(window, last);
+  if (end === 'cancel') fireEvent.pointerCancel(window, last);
+  if (end === 'escape') fireEvent.keyDown(window, { key: 'Escape' });
 }
