@@ -10,7 +10,7 @@ const swc = [
 ];
 const shared = {
   transform: { '^.+\\.(tsx?|m?js)$': swc },
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  moduleNameMapper: { '\\.css$': '<rootDir>/test/support/noStyles.ts', '^@/(.*)$': '<rootDir>/src/$1' },
   setupFiles: ['<rootDir>/test/support/seed.ts'],
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
   transformIgnorePatterns: [

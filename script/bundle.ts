@@ -70,7 +70,7 @@ function listEffects(): void {
   const capital = (id: string) => id[0]!.toUpperCase() + id.slice(1);
   const kernels = readdirSync('src/core/effects').filter((one) => existsSync(`src/core/effects/${one}/kernel.ts`));
   const preparers = kernels.filter((id) => existsSync(`src/core/effects/${id}/prepare.ts`));
-  const views = readdirSync('src/features/effects/views').map((one) => one.replace('.tsx', ''));
+  const views = readdirSync('src/features/effects').filter((one) => existsSync(`src/features/effects/${one}/view.tsx`));
   write(
     'src/core/effects/kernels.generated.ts',
     'KERNELS',
@@ -90,7 +90,7 @@ function listEffects(): void {
     'VIEWS',
     'EffectExtras',
     './extras',
-    views.map((id) => [id, `./views/${id}`, `${id}View`]),
+    views.map((id) => [id, `./${id}/view`, `${id}View`]),
   );
 }
 

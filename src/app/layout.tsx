@@ -12,7 +12,7 @@ import '@/features/controls/scope.css';
 import '@/features/ui/table.css';
 import '@/features/notes/notes.css';
 import '@/features/trackList/trackList.css';
-import '@/features/effects/chain.css';
+import '@/features/effects/chain/chain.css';
 import '@/features/effects/effect.css';
 import '@/features/effects/presets.css';
 import '@/features/stage/stage.css';
@@ -23,10 +23,7 @@ import '@/features/timeline/timeline.css';
 import '@/features/transport/listening.css';
 import '@/features/controls/notices.css';
 import '@/features/modulators/modulation.css';
-import '@/features/effects/pictures.css';
-import '@/features/effects/room.css';
-import '@/features/effects/delay.css';
-import '@/features/effects/matrix.css';
+import '@/features/effects/pictures/pictures.css';
 import '@/features/help/help.css';
 
 export const metadata: Metadata = {

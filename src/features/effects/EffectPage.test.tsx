@@ -3,7 +3,7 @@ import { EFFECTS } from '@/core/effects/registry';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { EffectPage, examplesOf } from './EffectPage';
 
-jest.mock('./useTask', () => ({ useTask: () => null, useTaskState: () => ({ result: null, busy: true }) }));
+jest.mock('./pictures/useTask', () => ({ useTask: () => null, useTaskState: () => ({ result: null, busy: true }) }));
 
 describe('the page of an effect', () => {
   it('has two examples for each, which say what to listen for', () => {

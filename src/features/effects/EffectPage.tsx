@@ -10,10 +10,10 @@ import type { Insert } from '@/core/session/records/inserts';
 import { addEffect } from '../session/effectWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
-import { CurvePicture } from './CurvePicture';
-import { EchogramMini } from './EchogramPicture';
-import { Mini, shownLines } from './MiniPicture';
-import { longestSpan, useEchogramAt, usePicture } from './pictures';
+import { CurvePicture } from './pictures/CurvePicture';
+import { EchogramMini } from './pictures/EchogramPicture';
+import { Mini, shownLines } from './pictures/MiniPicture';
+import { longestSpan, useEchogramAt, usePicture } from './pictures/pictures';
 
 const EXAMPLES = 2;
 

@@ -1,7 +1,7 @@
 import { effectById } from '@/core/effects/registry';
 import { columnsOf, groupsOf } from './columns';
-import { delayView } from './views/delay';
-import { reverbView } from './views/reverb';
+import { delayView } from './delay/view';
+import { reverbView } from './reverb/view';
 
 const names = (columns: ReturnType<typeof columnsOf>) => columns.map(({ groups }) => groups.map(([name]) => name));
 

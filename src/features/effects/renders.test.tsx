@@ -2,7 +2,7 @@ import { Profiler } from 'react';
 import { act } from '@testing-library/react';
 import type { Command } from '@/core/session/commands';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
-import { Chain } from './Chain';
+import { Chain } from './chain/Chain';
 import { EffectView } from './EffectView';
 
 const drawn: string[] = [];
@@ -28,7 +28,7 @@ jest.mock('lucide-react', () =>
     ]),
   ),
 );
-jest.mock('./useTask', () => ({ useTask: () => null, useTaskState: () => ({ result: null, busy: true }) }));
+jest.mock('./pictures/useTask', () => ({ useTask: () => null, useTaskState: () => ({ result: null, busy: true }) }));
 
 function open(effect: string, more: readonly Command[] = []) {
   const made = testStudio([...withEffect(effect), ...more]);

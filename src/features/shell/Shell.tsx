@@ -8,7 +8,7 @@ import Button from 'react-bootstrap/Button';
 import Nav from 'react-bootstrap/Nav';
 import { LISTENING_PLACES } from '@/core/listening/catalogue';
 import { TrackList } from '@/features/trackList/TrackList';
-import { Chain } from '@/features/effects/Chain';
+import { Chain } from '@/features/effects/chain/Chain';
 import type { SaveState } from '@/features/session/state';
 import { DRAWERS, VIEWS, type View } from '@/features/session/views';
 import { useShortcut } from '@/features/session/shortcuts';

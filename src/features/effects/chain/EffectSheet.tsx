@@ -1,0 +1,86 @@
+'use client';
+
+import { useState, type KeyboardEvent } from 'react';
+import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
+import Modal from 'react-bootstrap/Modal';
+import { EFFECTS, findEffect } from '@/core/effects/registry';
+import { FAMILIES, type EffectSpec } from '@/core/effects/spec';
+import { addEffect, latelyAdded } from '../../session/effectWork';
+import { useStudio } from '../../session/StudioContext';
+
+interface Props {
+  readonly stripId: string;
+  readonly stripName: string;
+  readonly onHide: () => void;
+}
+
+/** All effects by what they are for, to be added to a strip. */
+export function EffectSheet({ stripId, stripName, onHide }: Props) {
+  const studio = useStudio();
+  const [search, setSearch] = useState('');
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const fits = ({ name, purpose }: EffectSpec, family: string) =>
+    words.every((word) => `${name} ${purpose} ${family}`.toLowerCase().includes(word));
+  const lately = latelyAdded().flatMap((id) => findEffect(id) ?? []);
+  const groups = [
+    ...(lately.length > 0 && words.length === 0 ? [{ id: 'lately', name: 'Used lately', effects: lately }] : []),
+    ...FAMILIES.map(({ id, name }) => ({
+      id,
+      name,
+      effects: EFFECTS.filter((spec) => spec.family === id && fits(spec, name)),
+    })),
+  ].filter(({ effects }) => effects.length > 0);
+  const add = (spec: EffectSpec) => {
+    onHide();
+    addEffect(studio, stripId, spec);
+  };
+  return (
+    <Modal show size="lg" onHide={onHide} aria-labelledby="effect-sheet-title" className="effect-sheet">
+      <Modal.Header closeButton>
+        <Modal.Title id="effect-sheet-title">Add an effect to {stripName}</Modal.Title>
+        <Form.Control
+          type="search"
+          autoFocus
+          placeholder="search by name or purpose"
+          aria-label="Search effects"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+          onKeyDown={(event) => {
+            const first = groups[0]?.effects[0];
+            if (event.key !== 'Enter' || !first) return;
+            // It would press what has the focus once this is closed.
+            event.preventDefault();
+            add(first);
+          }}
+        />
+      </Modal.Header>
+      <Modal.Body onKeyDown={stepThrough}>
+        <div className="effect-families">
+          {groups.map(({ id, name, effects }) => (
+            <section key={id} aria-label={name}>
+              <h3>{name}</h3>
+              {effects.map((spec) => (
+                <Button key={spec.id} bsPrefix="effect-offer" onClick={() => add(spec)}>
+                  <b>{spec.name}</b>
+                  <small>{spec.purpose}</small>
+                </Button>
+              ))}
+            </section>
+          ))}
+        </div>
+        {groups.length === 0 && <p>No effect of that name or purpose.</p>}
+      </Modal.Body>
+    </Modal>
+  );
+}
+
+/** Arrow keys go from effect to effect. */
+function stepThrough(event: KeyboardEvent<HTMLElement>): void {
+  const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
+  if (by === undefined) return;
+  const offers = [...event.currentTarget.querySelectorAll<HTMLElement>('.effect-offer')];
+  const at = offers.indexOf(document.activeElement as HTMLElement);
+  offers[(at + by + offers.length) % offers.length]?.focus();
+  event.preventDefault();
+}

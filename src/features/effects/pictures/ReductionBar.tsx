@@ -1,0 +1,28 @@
+'use client';
+
+import { useRef } from 'react';
+import { useStudio } from '../../session/StudioContext';
+import { useFrame } from '../../ui/useFrame';
+
+/** Full length of the bar in dB. */
+const DEEPEST_DB = 24;
+
+/** What an effect takes away now, from the right, with its figure. */
+export function ReductionBar({ insertId }: { insertId: string }) {
+  const studio = useStudio();
+  const bar = useRef<HTMLSpanElement>(null);
+  const figure = useRef<HTMLElement>(null);
+  useFrame(() => {
+    const db = studio.engine.meterValue(insertId, 'reduction') ?? 0;
+    if (bar.current) bar.current.style.transform = `scaleX(${Math.min(1, -db / DEEPEST_DB).toFixed(3)})`;
+    if (figure.current) figure.current.textContent = db < -0.05 ? `${db.toFixed(1)} dB` : '0 dB';
+  });
+  return (
+    <div className="reduction" title="Level taken away now">
+      <span className="reduction-well">
+        <span ref={bar} />
+      </span>
+      <em ref={figure}>0 dB</em>
+    </div>
+  );
+}
