@@ -12,7 +12,7 @@ import { resample } from '../src/core/dsp/resampler';
 import { MAXIMUM_BLOCK, DEFAULT_MUSICAL_CONTEXT, type Kernel } from '../src/core/effects/kernel';
 import { KERNELS } from '../src/core/effects/kernels.generated';
 import { PREPARERS } from '../src/core/effects/preparers.generated';
-import { EFFECTS, effectById } from '../src/core/effects/registry';
+import { EFFECTS, effectById, specOf } from '../src/core/effects/registry';
 import { resolveSettings, resolveValues } from '../src/core/effects/resolve';
 import type { ParameterValues } from '../src/core/effects/spec';
 import { Engine } from '../src/core/engine/engine';
@@ -133,8 +133,8 @@ function convolution(seconds: number, aim: string): void {
   const free = heapOfThread().freeBytes;
   const unit = KERNELS.convolution!({
     sampleRate: RATE,
-    values: resolveValues(effectById('convolution'), { mix: 100 }, TIMING),
-    settings: resolveSettings(effectById('convolution'), {}) ?? {},
+    values: resolveValues(specOf('convolution'), { mix: 100 }, TIMING),
+    settings: resolveSettings(specOf('convolution'), {}) ?? {},
     music: DEFAULT_MUSICAL_CONTEXT,
     memory: new Arena(),
   });
@@ -441,7 +441,7 @@ async function main(): Promise<void> {
     { length: 4 * RATE },
     (_, n) => 0.3 * Math.sin(n / 20) * Math.exp(-(n % 24000) / 9000),
   );
-  const reverb = effectById('reverb');
+  const reverb = specOf('reverb');
   const hall = {
     id: 'hall',
     effect: 'reverb',

@@ -1,10 +1,11 @@
 /** Makes what is generated, and bundles what does not pass through Next: the audio worklet and the worker into public/audio, what runs in Node into dist. */
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, type BuildOptions } from 'esbuild';
+import { listEffects } from './effectLists';
 
 const shared: BuildOptions = { bundle: true, logLevel: 'warning', tsconfig: 'tsconfig.json', legalComments: 'none' };
 const browser: BuildOptions = {
@@ -45,57 +46,8 @@ function compileWasm(): void {
   rmSync(folder, { recursive: true });
 }
 
-/** Lists what stands in folders, a line each, so that an effect is added by adding its files. */
-function listEffects(): void {
-  const write = (
-    file: string,
-    name: string,
-    type: string,
-    from: string,
-    lines: readonly (readonly [string, string, string])[],
-  ) =>
-    writeFileSync(
-      file,
-      [
-        '/** From the files that there are, by script/bundle.ts. */',
-        `import type { ${type} } from '${from}';`,
-        ...lines.map(([, from, what]) => `import { ${what} } from '${from}';`),
-        '',
-        `export const ${name}: Readonly<Record<string, ${type}>> = {`,
-        ...lines.map(([id, , what]) => `  ${id}: ${what},`),
-        '};',
-        '',
-      ].join('\n'),
-    );
-  const capital = (id: string) => id[0]!.toUpperCase() + id.slice(1);
-  const kernels = readdirSync('src/core/effects').filter((one) => existsSync(`src/core/effects/${one}/kernel.ts`));
-  const preparers = kernels.filter((id) => existsSync(`src/core/effects/${id}/prepare.ts`));
-  const views = readdirSync('src/features/effects').filter((one) => existsSync(`src/features/effects/${one}/view.tsx`));
-  write(
-    'src/core/effects/kernels.generated.ts',
-    'KERNELS',
-    'KernelFactory',
-    './kernel',
-    kernels.map((id) => [id, `./${id}/kernel`, `create${capital(id)}`]),
-  );
-  write(
-    'src/core/effects/preparers.generated.ts',
-    'PREPARERS',
-    'Preparer',
-    './prepare',
-    preparers.map((id) => [id, `./${id}/prepare`, `prepare${capital(id)}`]),
-  );
-  write(
-    'src/features/effects/views.generated.ts',
-    'VIEWS',
-    'EffectExtras',
-    './extras',
-    views.map((id) => [id, `./${id}/view`, `${id}View`]),
-  );
-}
-
 compileWasm();
-listEffects();
+listEffects('src');
 await mkdir('public/audio', { recursive: true });
 await Promise.all([
   build({

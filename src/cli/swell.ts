@@ -1,4 +1,4 @@
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
 import type { PlanInsert } from '@/core/engine/plan';
 import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
@@ -14,7 +14,7 @@ const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
 const HALL = { size: 40, decay: 3.5, earlyLate: 85 };
 
 function hall(): PlanInsert {
-  const spec = effectById('reverb');
+  const spec = specOf('reverb');
   const settings = resolveSettings(spec, HALL)!;
   return { id: 'hall', effect: 'reverb', bypass: false, values: resolveValues(spec, HALL, TIMING), settings };
 }

@@ -1,7 +1,7 @@
 import { clarityOf, arrivalOf, measureRoom, type OctaveDecay, type RoomMeasures } from '../dsp/decay';
 import { SOUND_SPEED } from '../dsp/airAbsorption';
 import { octaveEnergies } from '../dsp/octaves';
-import { effectById } from '../effects/registry';
+import { specOf } from '../effects/registry';
 import { resolveSettings, resolveValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/values';
 import type { PlanInsert } from '../engine/plan';
@@ -81,7 +81,7 @@ const toneOf = (paths: readonly Float32Array[], sampleRate: number) => {
 
 /** The reverb's own answer to a click, wet alone. */
 function* answerOf(values: Record<string, ParameterValue>, sampleRate: number): Generator<number, Float32Array[]> {
-  const spec = effectById('reverb');
+  const spec = specOf('reverb');
   const insert: PlanInsert = {
     id: 'match',
     effect: 'reverb',

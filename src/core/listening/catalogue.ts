@@ -1,3 +1,4 @@
+import type { EffectId } from '../effects/registry';
 import type { ParameterValues } from '../effects/values';
 
 /** A kind of place or thing that sound is listened to in. */
@@ -12,7 +13,7 @@ export interface ListeningPlace {
   readonly aboveHz: number;
   /** Length of its impulse, in seconds. */
   readonly seconds: number;
-  readonly chain: readonly (readonly [effect: string, values: ParameterValues])[];
+  readonly chain: readonly (readonly [effect: EffectId, values: ParameterValues])[];
 }
 
 const band = (n: number, values: ParameterValues) =>

@@ -1,3 +1,4 @@
+import type { EffectId } from '../effects/registry';
 import type { ParameterValue } from '../effects/spec';
 
 /** A whole chain by purpose; the values name what differs from the defaults. */
@@ -5,7 +6,7 @@ export interface ChainPreset {
   readonly id: string;
   readonly name: string;
   readonly purpose: string;
-  readonly effects: readonly { readonly effect: string; readonly values: Readonly<Record<string, ParameterValue>> }[];
+  readonly effects: readonly { readonly effect: EffectId; readonly values: Readonly<Record<string, ParameterValue>> }[];
 }
 
 export const CHAIN_PRESETS: readonly ChainPreset[] = [

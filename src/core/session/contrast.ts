@@ -1,5 +1,5 @@
 import type { Region } from '../analysis/portrait';
-import { effectById } from '../effects/registry';
+import { specOf } from '../effects/registry';
 import type { ParameterValue } from '../effects/spec';
 import type { Command } from './commands';
 import { stripOf } from './records/queries';
@@ -10,7 +10,7 @@ type Values = Record<string, ParameterValue>;
 const MOST_CUT_DB = 6;
 const LEAST_CUT_DB = 2;
 
-const places = (): number[] => Array.from({ length: effectById('eq').lists[0]!.count }, (_, n) => n + 1);
+const places = (): number[] => Array.from({ length: specOf('eq').lists[0]!.count }, (_, n) => n + 1);
 
 const written = (bands: readonly Values[], onto: readonly number[]): Values =>
   Object.fromEntries(

@@ -1,7 +1,7 @@
 import type { PrintTask } from '../jobs/kinds';
 import { ENGINE_VERSION } from '../engine/version';
 import { noteValueSeconds } from '../effects/noteValues';
-import { effectById } from '../effects/registry';
+import { specOf } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import { fingerprint } from '../math/hash';
 import type { FadeShape } from '../math/fades';
@@ -55,7 +55,7 @@ function taskOf(document: SessionDocument, recipe: Print['recipe']): PrintTask |
 
 /** High-pass of the fourth order. */
 function rumbleFilter(frequency: number): PlanInsert {
-  const spec = effectById('eq');
+  const spec = specOf('eq');
   const values = {
     'bands.1.on': true,
     'bands.1.type': 'lowCut',
@@ -115,7 +115,7 @@ function swellTask(document: SessionDocument, recipe: SwellRecipe): PrintTask | 
 }
 
 function tilted(slope: number): PlanInsert {
-  const spec = effectById('tilt');
+  const spec = specOf('tilt');
   const timing = { tempoBpm: 120, beatsPerBar: 4 };
   return { id: 'tone', effect: spec.id, bypass: false, values: resolveValues(spec, { slope, pivot: 1000 }, timing) };
 }

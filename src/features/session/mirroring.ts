@@ -1,4 +1,4 @@
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';
 import { bandsOnto } from '@/core/session/contrast';
@@ -13,7 +13,7 @@ const REVERSIBLE = ['bell', 'lowShelf', 'highShelf'];
  * enough bands free, or on a new one at the end.
  */
 export function mirrorCommand(document: SessionDocument, insert: Insert, stripId: string, newId: string): Command {
-  const spec = effectById('eq');
+  const spec = specOf('eq');
   const bands = Array.from({ length: spec.lists[0]!.count }, (_, n) => n + 1);
   const full = { ...defaultValues(spec), ...insert.values };
   const opposites = bands

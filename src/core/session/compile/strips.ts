@@ -1,4 +1,4 @@
-import { effectById } from '../../effects/registry';
+import { effectById, specOf } from '../../effects/registry';
 import { resolveValues } from '../../effects/resolve';
 import type { PlanInsert, PlanModulation, PlanStrip } from '../../engine/plan';
 import { planStrip } from '../../engine/plans';
@@ -43,7 +43,7 @@ export function compilePlace(context: CompileContext, stripId: string): PlanStri
 }
 
 function trimInsert(id: string, gainDb: number): PlanInsert {
-  const spec = effectById('utility');
+  const spec = specOf('utility');
   const values = resolveValues(spec, { gain: gainDb }, { tempoBpm: 120, beatsPerBar: 4 });
   return { id: `${id}>trim`, effect: spec.id, bypass: false, values };
 }

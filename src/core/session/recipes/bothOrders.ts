@@ -1,6 +1,6 @@
 import { stripOf } from '../records/queries';
 import { wetValues } from '../../effects/spec';
-import { effectById } from '../../effects/registry';
+import { effectById, type EffectId } from '../../effects/registry';
 import type { Command } from '../commands';
 import { madeName, voiceName, type Recipe } from './recipe';
 
@@ -45,7 +45,7 @@ export const bothOrders: Recipe = {
     const returnId = newId();
     const [delayId, reverbId] = [newId(), newId()];
     const name = madeName(WHAT, document, answers);
-    const add = (id: string, index: number, effect: string, values: Record<string, number | string>): Command => ({
+    const add = (id: string, index: number, effect: EffectId, values: Record<string, number | string>): Command => ({
       type: 'insert.add',
       stripId: returnId,
       id,

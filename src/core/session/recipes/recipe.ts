@@ -1,3 +1,4 @@
+import type { EffectId } from '../../effects/registry';
 import type { FoundChord } from '../../analysis/chordFinder';
 import type { Region } from '../../analysis/portrait';
 import type { Phrases } from '../../analysis/phrases';
@@ -88,7 +89,7 @@ export interface Sketched {
   readonly name: string;
   readonly kind: 'return' | 'track' | 'voice';
   /** Effects on it, by id, in order. */
-  readonly effects: readonly string[];
+  readonly effects: readonly EffectId[];
   /** By a send, as the key of one of its effects, or as what its sound is made from. */
   readonly fedBy: readonly ('send' | 'key' | 'print')[];
 }

@@ -1,3 +1,4 @@
+import type { EffectId } from '../../effects/registry';
 import type { ParameterValues } from '../../effects/values';
 import type { Command } from '../commands';
 import { stripOf } from '../records/queries';
@@ -7,7 +8,7 @@ import type { RecipeContext } from './recipe';
 export function returnFor(
   { document, answers, newId }: RecipeContext,
   name: string,
-  effects: readonly (readonly [effect: string, values: ParameterValues])[],
+  effects: readonly (readonly [effect: EffectId, values: ParameterValues])[],
   gainDb: number,
 ): {
   readonly returnId: string;

@@ -86,7 +86,7 @@ export const doubledTake: Recipe = {
     {
       name: madeName(DOUBLE, document, answers),
       kind: 'return',
-      effects: ['doubler', 'tilt', ...(answers.grit === 'rough' ? ['saturator'] : []), 'autopan'],
+      effects: ['doubler', 'tilt', ...(answers.grit === 'rough' ? (['saturator'] as const) : []), 'autopan'],
       fedBy: ['send'],
     },
   ],

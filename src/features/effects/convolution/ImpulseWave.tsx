@@ -3,7 +3,7 @@
 import { useEffect, useRef, type KeyboardEvent } from 'react';
 import type { JobResults } from '@/core/jobs/kinds';
 import type { Samples } from '@/core/engine/plan';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { defaultValues, findParameter, type NumberParameter } from '@/core/effects/spec';
 import { formatUnit } from '@/core/effects/units';
 import type { Insert } from '@/core/session/records/inserts';
@@ -18,7 +18,7 @@ const HANDLES: readonly EditHandle[] = ['start', 'end', 'fadeIn', 'fadeOut'];
 const STEP_SECONDS = 0.005;
 const FINER = 0.2;
 
-const spec = effectById('convolution');
+const spec = specOf('convolution');
 const parameterOf = (id: EditHandle) => findParameter(spec, id) as NumberParameter;
 
 interface Props {

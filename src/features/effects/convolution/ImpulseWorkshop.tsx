@@ -3,7 +3,7 @@
 import Modal from 'react-bootstrap/Modal';
 import Tab from 'react-bootstrap/Tab';
 import Tabs from 'react-bootstrap/Tabs';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import type { SoundSetting } from '@/core/effects/settings';
 import { findSetting } from '@/core/effects/spec';
 import { bringInSound } from '../../session/soundChoice';
@@ -11,7 +11,7 @@ import { useStudio } from '../../session/StudioContext';
 import { MeasureTab } from './MeasureTab';
 import { SimulateTab } from './SimulateTab';
 
-const setting = findSetting(effectById('convolution'), 'impulse') as SoundSetting;
+const setting = findSetting(specOf('convolution'), 'impulse') as SoundSetting;
 
 /** Where impulses are made: worked out by simulators, or measured in a place. */
 export function ImpulseWorkshop({ insertId, onHide }: { readonly insertId: string; readonly onHide: () => void }) {

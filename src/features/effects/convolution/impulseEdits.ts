@@ -1,5 +1,5 @@
 import { clamp } from '@/core/math/clamp';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
 
 /** What of an impulse is dragged on its picture. */
@@ -18,7 +18,7 @@ export interface ImpulseEdits {
 /** Where handles stand in the impulse as it was before its edits, in seconds. */
 export type EditPlaces = Readonly<Record<EditHandle, number>> & { readonly reversed: boolean };
 
-const spec = effectById('convolution');
+const spec = specOf('convolution');
 
 /**
  * Fades are those of what is heard: they are as much shorter here as that is stretched, and begin at the other end where

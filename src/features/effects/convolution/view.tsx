@@ -16,7 +16,7 @@ import { ACCEPTED_SOUNDS, FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
 import { MEASURED } from '@/core/effects/convolution/impulses/measured';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { formatUnit } from '@/core/effects/units';
 import type { SoundSetting } from '@/core/effects/settings';
 import { defaultValues, findSetting } from '@/core/effects/spec';
@@ -29,7 +29,7 @@ import { usePicture, useRoom } from '../pictures/pictures';
 import { RoomFigures } from '../pictures/RoomFigures';
 import './convolution.css';
 
-const spec = effectById('convolution');
+const spec = specOf('convolution');
 const setting = findSetting(spec, 'impulse') as SoundSetting;
 const KINDS = [...new Set(SHIPPED_IMPULSES.map(({ group }) => group))].map(
   (group) => [group, SHIPPED_IMPULSES.filter((one) => one.group === group)] as const,

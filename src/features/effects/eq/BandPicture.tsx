@@ -3,7 +3,7 @@
 import { useMemo } from 'react';
 import { clamp } from '@/core/math/clamp';
 import { formatValue } from '@/core/effects/parameterText';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
 import type { Insert } from '@/core/session/records/inserts';
@@ -34,7 +34,7 @@ export function BandPicture(props: { insert: Insert; item: number; onItem: (item
   const spectrum = useSpectrum(insert.id, min, max);
   const moved = useMovedPicture(insert.id, 'response');
   const live = useMemo(() => [...spectrum, ...moved], [spectrum, moved]);
-  const spec = effectById('eq');
+  const spec = specOf('eq');
   const bands = Array.from({ length: spec.lists[0]!.count }, (_, index) => index + 1);
   const isOn = (band: number) => insert.values[`bands.${band}.on`] === true;
   const setOf = (band: number, values: ParameterValues) => ({

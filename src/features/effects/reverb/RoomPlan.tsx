@@ -2,7 +2,7 @@
 
 import { useRef, type KeyboardEvent } from 'react';
 import { ROOMS } from '@/core/effects/reverb/rooms';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { defaultValues } from '@/core/effects/spec';
 import { formatUnit } from '@/core/effects/units';
 import type { Insert } from '@/core/session/records/inserts';
@@ -16,7 +16,7 @@ const STEP = 2;
 export function RoomPlan({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const svg = useRef<SVGSVGElement>(null);
-  const values = { ...defaultValues(effectById('reverb')), ...insert.values };
+  const values = { ...defaultValues(specOf('reverb')), ...insert.values };
   const room = ROOMS.find(({ id }) => id === values.shape)!;
   const figure = (id: string) => Number(values[id]);
   const longer = Math.max(1, room.width);

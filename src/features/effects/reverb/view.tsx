@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
-import { effectById } from '@/core/effects/registry';
+import { specOf } from '@/core/effects/registry';
 import { findSetting, defaultValues } from '@/core/effects/spec';
 import { resolveSetting, writeCurve, type CurveSetting } from '@/core/effects/settings';
 import type { Insert } from '@/core/session/records/inserts';
@@ -17,7 +17,7 @@ import { RoomPlan } from './RoomPlan';
 import { WetSpectrogram } from './WetSpectrogram';
 import './reverb.css';
 
-const spec = effectById('reverb');
+const spec = specOf('reverb');
 const setting = findSetting(spec, 'decayCurve') as CurveSetting;
 const PARTS = [
   ['both', 'Both'],
