@@ -34,6 +34,7 @@ module.exports = {
     layer('effects-on-dsp', '^src/core/effects', '^src/core/(?!math|dsp|effects|errors|text|lookUp|wasm)'),
     layer('engine-never-sees-documents', '^src/core/engine', '^src/core/(session|formats|analysis|protocol)'),
     layer('session-never-sees-kernels', '^src/core/session', '(kernel|src/core/effects/kernels|src/core/dsp)'),
+    layer('engine-never-sees-swells', '^src/core/(engine|effects|dsp)', '^src/core/swells'),
     layer('worklet-core-and-protocol-only', '^src/runtime/worklet', '^src/(?!core|runtime/worklet)'),
     layer('ui-knows-no-session', '^src/features/ui', '^src/(core/session|core/engine|features/(?!ui))'),
     {

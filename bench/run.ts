@@ -5,7 +5,7 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
-import { renderSwell } from '../src/core/engine/swell';
+import { renderSwell } from '../src/core/swells/renderSwell';
 import { lineEchograms } from '../src/core/analysis/echogram';
 import { impulseSpectra } from '../src/core/dsp/impulseSpectra';
 import { resample } from '../src/core/dsp/resampler';

@@ -10,7 +10,7 @@ import { renderPlan } from '../src/core/engine/render';
 import { writeFlac } from '../src/core/formats/flac';
 import { applyCommand, type Command } from '../src/core/session/commands';
 import { compile } from '../src/core/session/compile/compiler';
-import { makeSwell, presetSpace } from '../src/core/session/makeSwell';
+import { makeSwell, presetSpace } from '../src/core/swells/makeSwell';
 import { printWork } from '../src/core/session/printing';
 import { newDocument } from '../src/core/session/records/factories';
 import type { Asset } from '../src/core/session/records/clips';

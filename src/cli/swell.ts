@@ -2,7 +2,7 @@ import { specOf } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
 import type { PlanInsert } from '@/core/engine/plan';
 import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
-import { renderSwell, wetOnly } from '@/core/engine/swell';
+import { renderSwell, wetOnly } from '@/core/swells/renderSwell';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
 import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
 import { readSoundFile } from './files';

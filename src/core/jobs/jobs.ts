@@ -24,7 +24,7 @@ import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { flacPieces, streamInfo, writeFlac } from '../formats/flac';
-import { renderSwell } from '../engine/swell';
+import { renderSwell } from '../swells/renderSwell';
 import { readSound } from '../formats/readSound';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
 import { writeWav } from '../formats/wav';

@@ -17,7 +17,7 @@ import type { Prepared } from '../effects/prepare';
 import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { ListeningResponse } from '../listening/responses';
 import type { RenderRange } from '../engine/render';
-import type { SwellSettings } from '../engine/swell';
+import type { SwellSettings } from '../swells/renderSwell';
 
 /** Work that outlives a click: plain input, progress, a result. Who runs it is the caller's choice. */
 

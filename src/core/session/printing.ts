@@ -12,7 +12,7 @@ import { timingOf } from './records/queries';
 import type { Clip } from './records/clips';
 import type { Print, SwellRecipe } from './records/prints';
 import type { SessionDocument } from './records/document';
-import { swellValues } from './swells';
+import { swellValues } from '../swells/swellParameters';
 
 /** A print that has to be made: what is done for it, the sounds that takes, and what it depends on. */
 export interface PrintWork {

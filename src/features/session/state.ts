@@ -3,7 +3,7 @@ import type { PitchCourse } from '@/core/analysis/pitch';
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
 import type { History } from '@/core/session/history';
-import type { Word } from '@/core/session/makeSwell';
+import type { Word } from '@/core/swells/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID } from '@/core/session/records/strips';
 import type { Note, Point } from '@/core/session/records/lanes';

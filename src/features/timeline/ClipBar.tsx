@@ -6,7 +6,7 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { readFigure } from '@/core/effects/units';
 import { FADE_SHAPES } from '@/core/math/fades';
-import { loopedPart } from '@/core/session/makeSwell';
+import { loopedPart } from '@/core/swells/makeSwell';
 import { soundOf } from '@/core/session/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import type { Clip } from '@/core/session/records/clips';

@@ -3,7 +3,7 @@
 import { useMemo, type CSSProperties } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { wordsOf, type Word } from '@/core/session/makeSwell';
+import { wordsOf, type Word } from '@/core/swells/makeSwell';
 import { soundPlace } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import { useStudio } from '../session/StudioContext';

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { applyCommand } from '@/core/session/commands';
 import { newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';
-import { makeSwell, presetSpace } from '@/core/session/makeSwell';
+import { makeSwell, presetSpace } from '@/core/swells/makeSwell';
 import type { SwellRecipe } from '@/core/session/records/prints';
 import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, spreadOut, wordBeats, type Handle } from './geometry';
 

@@ -4,7 +4,7 @@ import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPr
 import type { Clip } from '@/core/session/records/clips';
 import type { PrintRecipe, SwellRecipe } from '@/core/session/records/prints';
 import type { SessionDocument } from '@/core/session/records/document';
-import { SWELL_PARAMETERS } from '@/core/session/swells';
+import { SWELL_PARAMETERS } from '@/core/swells/swellParameters';
 import { beatsPerBar, endBeat } from '@/core/session/records/queries';
 import { SHORTEST_CLIP_SECONDS } from '@/core/session/clipEdits';
 import type { Command } from '@/core/session/commands';

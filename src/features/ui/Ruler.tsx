@@ -1,6 +1,6 @@
 'use client';
 
-import { useId, useRef, useState, type ReactNode } from 'react';
+import { useId, useRef, useState } from 'react';
 import { Spline } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
@@ -10,30 +10,11 @@ import { formatValue, parseValue } from '@/core/effects/parameterText';
 import { resolveValue } from '@/core/effects/resolve';
 import type { NumberParameter, ParameterValue } from '@/core/effects/spec';
 import { nearestNote, rulerPosition, type RulerValue } from './rulerMoves';
-import { RulerScale } from './RulerScale';
+import { RulerScale, type RulerAutomation, type RulerModulation } from './RulerScale';
+
+export type { RulerAutomation, RulerModulation };
 
 export type Signal = 'dry' | 'wet' | 'key';
-
-/** What a lane does with a parameter, as its ruler shows it. */
-export interface RulerAutomation {
-  /** `off` while the control is held by hand. */
-  readonly state: 'none' | 'on' | 'off';
-  /** Lowest and highest place on the ruler. */
-  readonly range: readonly [number, number] | null;
-  /** Place on the ruler now. */
-  readonly now: () => number | null;
-  /** Makes a lane, opens it, or gives the control back to it. */
-  readonly press: () => void;
-}
-
-/** What modulators do with a parameter, as its ruler shows it. */
-export interface RulerModulation {
-  /** How far they reach down and up from the value, as parts of the ruler; null while none does. */
-  readonly reach: readonly [number, number] | null;
-  /** The value they have it at now, from the engine. */
-  readonly now: () => number | null;
-  readonly button: ReactNode;
-}
 
 export const LANE_WORDS = {
   none: 'automate it with a lane',

@@ -1,11 +1,10 @@
 'use client';
 
-import { useEffect, useRef, type KeyboardEvent, type RefObject } from 'react';
+import { useEffect, useRef, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { formatValue } from '@/core/effects/parameterText';
 import { resolveValue } from '@/core/effects/resolve';
 import { positionOf, ticksOf, valueAt } from '@/core/effects/scale';
 import type { ParameterValue } from '@/core/effects/spec';
-import type { RulerAutomation, RulerModulation } from './Ruler';
 import { endValue, rulerPosition, steppedValue, valueNear, type RulerValue } from './rulerMoves';
 import { useFrame } from './useFrame';
 import { usePointerDrag } from './usePointerDrag';
@@ -17,6 +16,27 @@ const PAGE = 0.1;
 const SETTLE_MS = 400;
 /** Pixels around the hand within which it is taken hold of; elsewhere the value jumps to the pointer. */
 const GRASP = 10;
+
+/** What a lane does with a parameter, as its ruler shows it. */
+export interface RulerAutomation {
+  /** `off` while the control is held by hand. */
+  readonly state: 'none' | 'on' | 'off';
+  /** Lowest and highest place on the ruler. */
+  readonly range: readonly [number, number] | null;
+  /** Place on the ruler now. */
+  readonly now: () => number | null;
+  /** Makes a lane, opens it, or gives the control back to it. */
+  readonly press: () => void;
+}
+
+/** What modulators do with a parameter, as its ruler shows it. */
+export interface RulerModulation {
+  /** How far they reach down and up from the value, as parts of the ruler; null while none does. */
+  readonly reach: readonly [number, number] | null;
+  /** The value they have it at now, from the engine. */
+  readonly now: () => number | null;
+  readonly button: ReactNode;
+}
 
 interface Props {
   readonly ruler: RulerValue;

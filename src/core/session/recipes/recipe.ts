@@ -5,7 +5,7 @@ import type { Phrases } from '../../analysis/phrases';
 import { cutText } from '../../text';
 import type { Command } from '../commands';
 import { NAME_LENGTH } from '../fields';
-import { wordsOf } from '../makeSwell';
+import { wordsOf } from '../../swells/makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import { beatsPerBar, endBeat, stripOf } from '../records/queries';
 import type { SessionDocument } from '../records/document';

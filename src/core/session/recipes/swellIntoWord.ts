@@ -1,5 +1,5 @@
 import { KinetikonError } from '../../errors';
-import { makeSwell, presetSpace, swellTrackName, wordsOf } from '../makeSwell';
+import { makeSwell, presetSpace, swellTrackName, wordsOf } from '../../swells/makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import type { Clip } from '../records/clips';
 import type { SessionDocument } from '../records/document';

@@ -4,7 +4,7 @@ import { findEffect } from '../../effects/registry';
 import { validateValue } from '../../effects/parameterText';
 import { validateValues } from '../../effects/resolve';
 import { LONGEST_BEATS } from '../fields';
-import { SWELL_PARAMETERS } from '../swells';
+import { SWELL_PARAMETERS } from '../../swells/swellParameters';
 import { POINT_SHAPES, MOST_POINTS, type Point, type Lane } from './lanes';
 import { MODULATOR_RATE, type Modulator } from './modulators';
 import { inputSchema, type Insert, type Comparison } from './inserts';

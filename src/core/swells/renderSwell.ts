@@ -1,9 +1,9 @@
 import { dbToGain } from '../math/elementary';
 import { fadeLevel, type FadeShape } from '../math/fades';
 import { effectById } from '../effects/registry';
-import type { PlanInsert, Samples } from './plan';
-import { chainPlan } from './plans';
-import { LONGEST_TAIL_SECONDS, renderInSteps } from './render';
+import type { PlanInsert, Samples } from '../engine/plan';
+import { chainPlan } from '../engine/plans';
+import { LONGEST_TAIL_SECONDS, renderInSteps } from '../engine/render';
 
 export interface SwellSettings {
   readonly sampleRate: number;

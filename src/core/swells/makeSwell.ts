@@ -1,16 +1,16 @@
 import { effectById } from '../effects/registry';
 import { defaultValues } from '../effects/spec';
 import { cutText } from '../text';
-import type { ChainPreset } from './chainPresets';
-import type { Command } from './commands';
-import { NAME_LENGTH } from './fields';
-import { placeInSound, soundPlace } from './prints';
-import { newClip } from './records/factories';
-import type { Clip } from './records/clips';
-import type { Insert } from './records/inserts';
-import type { SessionDocument } from './records/document';
-import type { SwellSpace } from './records/prints';
-import type { Track } from './records/strips';
+import type { ChainPreset } from '../session/chainPresets';
+import type { Command } from '../session/commands';
+import { NAME_LENGTH } from '../session/fields';
+import { placeInSound, soundPlace } from '../session/prints';
+import { newClip } from '../session/records/factories';
+import type { Clip } from '../session/records/clips';
+import type { Insert } from '../session/records/inserts';
+import type { SessionDocument } from '../session/records/document';
+import type { SwellSpace } from '../session/records/prints';
+import type { Track } from '../session/records/strips';
 
 /** A word of a clip: where it begins and ends, in the clip's sound. */
 export interface Word {

@@ -5,10 +5,10 @@ import { Noise } from '../dsp/noise';
 import { effectById } from '../effects/registry';
 import { resolveSettings, resolveValues } from '../effects/resolve';
 import type { ParameterValues } from '../effects/spec';
-import type { PlanInsert, Samples } from './plan';
-import { chainPlan } from './plans';
-import { renderPlan } from './render';
-import { renderSwell, wetOnly, type SwellSettings } from './swell';
+import type { PlanInsert, Samples } from '../engine/plan';
+import { chainPlan } from '../engine/plans';
+import { renderPlan } from '../engine/render';
+import { renderSwell, wetOnly, type SwellSettings } from './renderSwell';
 
 const RATE = 48000;
 const insert = (effect: string, values: ParameterValues): PlanInsert => {
