@@ -104,6 +104,11 @@ export type Family = (typeof FAMILIES)[number]['id'];
 
 export interface EffectSpec {
   readonly id: string;
+  /**
+   * Version of its output, 1 if not given. It is raised whenever the same values give other bits, so that prints made
+   * with the effect are rendered again; `render.json` beside the spec holds it to that.
+   */
+  readonly version?: number;
   readonly name: string;
   readonly family: Family;
   /** One sentence on what it does. */

@@ -1,2 +1,5 @@
-/** Version of the engine's output. It is raised whenever a plan gives other bits, so that prints are rendered again. */
+/**
+ * Version of the engine's output. It is raised whenever a plan gives other bits by other than its effects, which have
+ * versions of their own, so that all prints are rendered again.
+ */
 export const ENGINE_VERSION = 8;

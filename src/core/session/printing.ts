@@ -1,7 +1,7 @@
 import type { PrintTask } from '../jobs/kinds';
 import { ENGINE_VERSION } from '../engine/version';
 import { noteValueSeconds } from '../effects/noteValues';
-import { specOf } from '../effects/registry';
+import { effectById, specOf } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import { fingerprint } from '../math/hash';
 import type { FadeShape } from '../math/fades';
@@ -25,12 +25,22 @@ export interface PrintWork {
 export function printWork(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): PrintWork | null {
   const task = taskOf(document, recipe);
   if (!task) return null;
-  const plain = (_: string, value: unknown) => (value instanceof Float64Array ? [...value] : value);
-  return {
-    task,
-    assetIds: soundsIn(task),
-    fingerprint: fingerprint(`${ENGINE_VERSION} ${JSON.stringify(task, plain)}`),
-  };
+  return { task, assetIds: soundsIn(task), fingerprint: taskFingerprint(task) };
+}
+
+/** What a print depends on: the engine's version, those of the effects it uses, and all that is rendered. */
+function taskFingerprint(task: PrintTask): string {
+  const used = new Set<string>();
+  const text = JSON.stringify(task, (key, value: unknown) => {
+    if (key === 'effect') used.add(value as string);
+    return value instanceof Float64Array ? [...value] : value;
+  });
+  // First versions are left out: prints from before effects had versions stay what they were.
+  const versions = [...used].sort().flatMap((id) => {
+    const { version = 1 } = effectById(id);
+    return version === 1 ? [] : `${id}@${version}`;
+  });
+  return fingerprint([ENGINE_VERSION, ...versions, text].join(' '));
 }
 
 function taskOf(document: SessionDocument, recipe: Print['recipe']): PrintTask | null {
