@@ -5,7 +5,7 @@ import type { ParameterValue } from '@/core/effects/spec';
 import type { KinetikonError } from '@/core/errors';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { applyCommand, type Command } from '@/core/session/commands';
-import { EMPTY_HISTORY } from '@/core/session/history';
+import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import { newDocument } from '@/core/session/records/factories';
 import { ControlMoves } from '@/features/session/controlMoves';
 import { Editor } from '@/features/session/editor';

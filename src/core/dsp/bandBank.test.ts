@@ -4,7 +4,8 @@ import { amplitudeAt, db, RATES } from '../../../test/support/render';
 import { exp, log } from '../math/elementary';
 import { SeededRandom } from '../math/random';
 import { Arena, type Doubles } from '../wasm/arena';
-import { BandBank, bandCentres, bandEdges, SPACINGS, type BandLayout } from './bandBank';
+import { BandBank } from './bandBank';
+import { bandCentres, bandEdges, SPACINGS, type BandLayout } from './bandLayout';
 import { followTwin, newStates, weighTwin } from '../wasm/twins/bandBank';
 import { bandPassAt, designBandPass } from './bandPass';
 

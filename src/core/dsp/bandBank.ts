@@ -2,9 +2,9 @@ import { exp, log } from '../math/elementary';
 import type { Arena, Doubles, Floats } from '../wasm/arena';
 import { wasm } from '../wasm/module';
 import { designBandPass } from './bandPass';
+import { bandEdges, MOST_BANDS, type BandLayout } from './bandLayout';
 import { LONGEST_BLOCK } from './longestBlock';
 
-export const MOST_BANDS = 64;
 const LANES = 4;
 const MOST_QUADS = MOST_BANDS / LANES;
 const MOST_SECTIONS = 4;
@@ -12,52 +12,8 @@ const MOST_SECTIONS = 4;
 const COEFFICIENTS = 2 * LANES;
 const RATES = 5 * LANES;
 
-export const SPACINGS = ['logarithmic', 'bark', 'linear'] as const;
-export type Spacing = (typeof SPACINGS)[number];
-
 /** Index of a band's first value; bands are stored by fours, interleaved, `figures` values to four bands. */
 const placeOf = (band: number, figures: number) => (band >> 2) * figures + (band & 3);
-
-/** Division of the spectrum into bands. */
-export interface BandLayout {
-  readonly bands: number;
-  /** 2, 4, 6 or 8. */
-  readonly order: number;
-  readonly spacing: Spacing;
-  readonly lowHz: number;
-  readonly highHz: number;
-  /** Bandwidth of each band; 1 just touches its neighbours. */
-  readonly bandwidth: number;
-}
-
-/** Critical bands (Traunmueller, "Analytical expressions for the tonotopic sensory scale", J. Acoust. Soc. Am. 88, 1990). */
-const toBark = (hz: number) => (26.81 * hz) / (1960 + hz) - 0.53;
-const fromBark = (bark: number) => (1960 * (bark + 0.53)) / (26.28 - bark);
-
-const SCALES: Readonly<Record<Spacing, { to: (hz: number) => number; from: (place: number) => number }>> = {
-  logarithmic: { to: log, from: exp },
-  bark: { to: toBark, from: fromBark },
-  linear: { to: (hz) => hz, from: (place) => place },
-};
-
-/** Edges of all bands, from the lowest up, where each touches the next: one more than there are bands. */
-export function bandEdges({ bands, spacing, lowHz, highHz }: BandLayout): number[] {
-  const { to, from } = SCALES[spacing];
-  const [low, high] = [to(lowHz), to(highHz)];
-  return Array.from({ length: bands + 1 }, (_, n) => from(low + ((high - low) * n) / bands));
-}
-
-/** Fractional band index of a frequency, 0 at the centre of the lowest band. */
-export function bandPlace({ bands, spacing, lowHz, highHz }: BandLayout, hz: number): number {
-  const { to } = SCALES[spacing];
-  return ((to(hz) - to(lowHz)) / (to(highHz) - to(lowHz))) * bands - 0.5;
-}
-
-/** Middles of all bands, from the lowest up. */
-export function bandCentres(layout: BandLayout): number[] {
-  const edges = bandEdges(layout);
-  return Array.from({ length: layout.bands }, (_, n) => Math.sqrt(edges[n]! * edges[n + 1]!));
-}
 
 /**
  * Filters for up to 64 bands, for one sound that is followed and two whose bands are weighed by what was followed, four bands

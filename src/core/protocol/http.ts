@@ -1,7 +1,7 @@
 import '../yupLocale';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
-import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/history';
+import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/storedHistory';
 import { NAME_LENGTH, shortText } from '../session/fields';
 import type { Change } from '../session/changes';
 import { assetSchema, type Asset } from '../session/records/clips';

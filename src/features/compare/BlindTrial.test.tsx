@@ -3,7 +3,7 @@ import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { currentSlot } from '../session/comparing';
 import type { StudioState } from '../session/state';
 import { BlindTrial } from './BlindTrial';
-import { ROUNDS } from './blindTrial';
+import { ROUNDS } from './trialRounds';
 
 /** A trial of two settings of one effect, the second of which is softer by 3 dB. */
 function trial() {

@@ -7,7 +7,7 @@ import type { SlotName } from '@/core/session/records/inserts';
 import { chooseCommand, currentSlot } from '../session/comparing';
 import { useStudio } from '../session/StudioContext';
 import { useFrame } from '../ui/useFrame';
-import { outcome, ROUNDS, shuffledRounds } from './blindTrial';
+import { outcome, ROUNDS, shuffledRounds } from './trialRounds';
 
 interface Props {
   readonly target: string;

@@ -7,7 +7,7 @@ import ListGroup from 'react-bootstrap/ListGroup';
 import Modal from 'react-bootstrap/Modal';
 import { useStudio } from '../session/StudioContext';
 import { typeAhead } from '../ui/typeAhead';
-import { paletteEntries, search, type PaletteEntry } from './commandPalette';
+import { paletteEntries, search, type PaletteEntry } from './paletteEntries';
 
 /** Of one of them, in pixels. */
 const HEIGHT = 34;

@@ -1,6 +1,7 @@
 import { KinetikonError } from '@/core/errors';
 import { applyCommand, type Command, type Step } from '@/core/session/commands';
-import { redo, remember, undo, type History } from '@/core/session/history';
+import { redo, remember, undo } from '@/core/session/history';
+import type { History } from '@/core/session/storedHistory';
 import type { SessionDocument } from '@/core/session/records/document';
 import { TOPIC, type Messages } from './messages';
 import type { StudioStore } from './state';

@@ -1,6 +1,6 @@
 import type { StoredSession } from '@/core/protocol/http';
 import { applyCommand } from '@/core/session/commands';
-import { EMPTY_HISTORY } from '@/core/session/history';
+import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import { newClip, newDocument } from '@/core/session/records/factories';
 import type * as Opening from './prefetch';
 
@@ -42,9 +42,9 @@ const loadSession = jest.fn<Promise<StoredSession>, [string]>();
 const fetchAsset = jest.fn<Promise<ArrayBuffer>, [{ id: string }]>();
 const prepareDecoders = jest.fn();
 jest.mock('@/runtime/client/api', () => ({
-  loadSession: (id: string) => loadSession(id),
   fetchAsset: (asset: { id: string }) => fetchAsset(asset),
 }));
+jest.mock('@/runtime/client/storedSessions', () => ({ loadSession: (id: string) => loadSession(id) }));
 jest.mock('@/runtime/client/decoders', () => ({ prepareDecoders: () => prepareDecoders() as void }));
 
 describe('opening a session', () => {

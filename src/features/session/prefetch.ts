@@ -1,5 +1,6 @@
 import type { StoredSession } from '@/core/protocol/http';
-import { fetchAsset, loadSession } from '@/runtime/client/api';
+import { fetchAsset } from '@/runtime/client/api';
+import { loadSession } from '@/runtime/client/storedSessions';
 import { prepareDecoders } from '@/runtime/client/decoders';
 import { FIRST_SOUNDS, soundsToLoad } from './soundLoader';
 

@@ -1,6 +1,6 @@
 import { KinetikonError } from '@/core/errors';
 import type { JobResults, PrintTask, SharedSamples, Task } from '@/core/jobs/kinds';
-import type { History } from '@/core/session/history';
+import type { History } from '@/core/session/storedHistory';
 import { channelOf } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
 import type { Print } from '@/core/session/records/prints';

@@ -2,7 +2,7 @@ import { KinetikonError } from '@/core/errors';
 import type { StoredSession } from '@/core/protocol/http';
 import { documentChecksum } from '@/core/session/checksum';
 import { validateDocument } from '@/core/session/document';
-import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
+import { EMPTY_HISTORY, validateHistory } from '@/core/session/storedHistory';
 import { cutText } from '@/core/text';
 import type { Draft, Drafts } from './drafts';
 import type { Savable, SessionStore } from './saver';

@@ -2,7 +2,7 @@ import type { StoreApi } from 'zustand/vanilla';
 import type { PitchCourse } from '@/core/analysis/pitch';
 import type { EngineState } from '@/runtime/client/engineClient';
 import type { StoredSession } from '@/core/protocol/http';
-import type { History } from '@/core/session/history';
+import type { History } from '@/core/session/storedHistory';
 import type { Word } from '@/core/swells/makeSwell';
 import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID } from '@/core/session/records/strips';

@@ -4,7 +4,7 @@ import { effectById } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
 import { KinetikonError } from '@/core/errors';
 import { applyCommand, type Command } from '@/core/session/commands';
-import { EMPTY_HISTORY } from '@/core/session/history';
+import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import { newClip, newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';
 import * as api from '@/runtime/client/api';

@@ -1,38 +1,47 @@
 'use client';
 
+import { useState, type FormEvent } from 'react';
 import { useRouter } from 'next/navigation';
-import { yupResolver } from '@hookform/resolvers/yup';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { useForm } from 'react-hook-form';
-import * as yup from 'yup';
+import { ValidationError } from 'yup';
 import { NAME_LENGTH, shortText } from '@/core/session/fields';
 import { createSession } from '@/runtime/client/api';
 
-const schema = yup.object({ name: shortText(NAME_LENGTH).trim().defined() });
+const nameSchema = shortText(NAME_LENGTH).trim().defined();
 
 /** Begins a session, under a name or without one. */
 export function NewSession({ onProblem }: { readonly onProblem: (error: unknown) => void }) {
   const router = useRouter();
-  const { register, handleSubmit, formState } = useForm({ resolver: yupResolver(schema), defaultValues: { name: '' } });
-  const begin = handleSubmit(async ({ name }) => {
+  const [fault, setFault] = useState<string | null>(null);
+  const [busy, setBusy] = useState(false);
+  const begin = async (form: HTMLFormElement) => {
+    setFault(null);
+    setBusy(true);
     try {
+      const name = await nameSchema.validate(new FormData(form).get('name'));
       router.push(`/session/${(await createSession(name === '' ? undefined : name)).id}`);
     } catch (error) {
-      onProblem(error);
+      if (error instanceof ValidationError) setFault(error.message);
+      else onProblem(error);
+    } finally {
+      setBusy(false);
     }
-  });
-  const { name } = formState.errors;
+  };
+  const onSubmit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault();
+    void begin(event.currentTarget);
+  };
   return (
     <section aria-labelledby="new-title">
       <h2 id="new-title">New session</h2>
-      <Form noValidate onSubmit={(event) => void begin(event)}>
+      <Form noValidate onSubmit={onSubmit}>
         <Form.Group controlId="new-name">
           <Form.Label>Name</Form.Label>
-          <Form.Control placeholder="can be given later" isInvalid={name !== undefined} {...register('name')} />
-          <Form.Control.Feedback type="invalid">{name?.message}</Form.Control.Feedback>
+          <Form.Control name="name" placeholder="can be given later" isInvalid={fault !== null} />
+          <Form.Control.Feedback type="invalid">{fault}</Form.Control.Feedback>
         </Form.Group>
-        <Button type="submit" variant="solid" disabled={formState.isSubmitting}>
+        <Button type="submit" variant="solid" disabled={busy}>
           Begin
         </Button>
       </Form>

@@ -6,12 +6,18 @@ import { EllipsisVertical } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { SessionSummary } from '@/core/protocol/http';
 import { freeName } from '@/core/session/freeName';
-import { changeSession, duplicateSession } from '@/runtime/client/api';
-import { fetchAhead } from '../session/prefetch';
+import { changeSession } from '@/runtime/client/api';
+import { fetchAhead } from './fetchAhead';
 import { formatSeconds } from '../ui/music';
 import { RenameInput } from '../controls/RenameInput';
 
 const MOMENT = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+
+/** Reading a session takes the effects and more, which the start page does without until then. */
+async function duplicate(id: string, name: string): Promise<void> {
+  const { duplicateSession } = await import('@/runtime/client/storedSessions');
+  await duplicateSession(id, name);
+}
 
 interface Props {
   readonly session: SessionSummary;
@@ -63,7 +69,7 @@ export function SessionCard({ session, names, onChange }: Props) {
             <Dropdown.Item as="button" onClick={() => setTimeout(() => setRenaming(true))}>
               Rename
             </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => onChange(duplicateSession(id, copyName(name, names)))}>
+            <Dropdown.Item as="button" onClick={() => onChange(duplicate(id, copyName(name, names)))}>
               Duplicate
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => onChange(changeSession(id, { binned: true }))}>

@@ -17,7 +17,7 @@ import { usePrintState } from '../session/usePrintState';
 import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { EditableText } from '../ui/EditableText';
 import { placedPrintOf } from './geometry';
-import { rangeWords } from './pitchLine';
+import { rangeWords } from './pitchRange';
 import { Repairs } from './Repairs';
 import { SwellBar } from './SwellBar';
 import { WordChoice } from './Words';

@@ -5,7 +5,7 @@ import { soundOf } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import { scaleOf } from '@/core/session/scales';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { pitchLine } from './pitchLine';
+import { pitchLine } from './pitchRange';
 
 interface Props {
   readonly clip: Clip;

@@ -1,5 +1,4 @@
 import type { Schema } from 'yup';
-import { validateDocument } from '@/core/session/document';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
 import type { PresetFile } from '@/core/formats/preset';
 import {
@@ -22,7 +21,7 @@ import {
   type StoredSession,
   type UnusedAsset,
 } from '@/core/protocol/http';
-import { EMPTY_HISTORY, validateHistory, type History } from '@/core/session/history';
+import type { History } from '@/core/session/storedHistory';
 import { assetSchema, type Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 
@@ -69,16 +68,13 @@ async function json<T>(schema: Schema, path: string, method = 'GET', body?: unkn
   }
 }
 
-export async function listSessions(): Promise<SessionSummary[]> {
-  return (await json<{ sessions: SessionSummary[] }>(sessionListResponse, '/api/sessions')).sessions;
+/** A session as it is stored, which may be of an older version. */
+export function fetchStoredSession(id: string): Promise<StoredSession> {
+  return json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
 }
 
-export async function loadSession(id: string): Promise<StoredSession> {
-  const stored = await json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
-  const document = validateDocument(stored.document);
-  // Steps of an older version do not fit a document that has been brought up to date.
-  const history = document === stored.document ? validateHistory(stored.history) : EMPTY_HISTORY;
-  return { ...stored, document, history };
+export async function listSessions(): Promise<SessionSummary[]> {
+  return (await json<{ sessions: SessionSummary[] }>(sessionListResponse, '/api/sessions')).sessions;
 }
 
 /**
@@ -117,12 +113,6 @@ export async function changeSession(id: string, change: ChangeSessionRequest): P
     body: JSON.stringify(change),
     headers: { 'Content-Type': 'application/json' },
   });
-}
-
-/** A session with the same contents and undo steps under another name. */
-export async function duplicateSession(id: string, name: string): Promise<void> {
-  const { document, history } = await loadSession(id);
-  await createSession(name, { document, history });
 }
 
 /** Takes a session away for good. */

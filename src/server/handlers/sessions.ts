@@ -6,7 +6,7 @@ import {
 } from '@/core/protocol/http';
 import type { SaveSessionRequest } from '@/core/protocol/http';
 import { validateDocument } from '@/core/session/document';
-import { EMPTY_HISTORY, validateHistory } from '@/core/session/history';
+import { EMPTY_HISTORY, validateHistory } from '@/core/session/storedHistory';
 import { newDocument } from '@/core/session/records/factories';
 import { database } from '../db/client';
 import { copyDemo, demoSounds } from '../demo';

@@ -1,5 +1,6 @@
 import type { Sides } from '../../dsp/sides';
-import { BandBank, bandCentres, bandPlace, MOST_BANDS, type BandLayout } from '../../dsp/bandBank';
+import { BandBank } from '../../dsp/bandBank';
+import { bandCentres, bandPlace, MOST_BANDS, type BandLayout } from '../../dsp/bandLayout';
 import { kPowerAt } from '../../dsp/kWeighting';
 import { Ramp } from '../../dsp/ramp';
 import { exp, pow } from '../../math/elementary';

@@ -3,7 +3,7 @@ import { kernelOf, largest } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
 import { speak, throughBand } from '../../../../test/support/vocoder';
 import { integratedLoudness } from '../../analysis/loudness';
-import { bandEdges, type BandLayout } from '../../dsp/bandBank';
+import { bandEdges, type BandLayout } from '../../dsp/bandLayout';
 import { designBandPass } from '../../dsp/bandPass';
 import { Noise } from '../../dsp/noise';
 import type { ParameterValues } from '../spec';

@@ -1,4 +1,5 @@
-import { MOST_BANDS, type BandBank, type BandLayout } from '../../dsp/bandBank';
+import type { BandBank } from '../../dsp/bandBank';
+import { MOST_BANDS, type BandLayout } from '../../dsp/bandLayout';
 import { pow } from '../../math/elementary';
 
 /** Time constant of the mean powers, in seconds; until then they are means of all measured so far. */

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { amplitudeAt, db, kernelOf, largest, RATES, setValue, readMeter } from '../../../../test/support/render';
 import { shipped } from '../../../../test/support/shipped';
 import { speak, throughBand } from '../../../../test/support/vocoder';
-import { bandCentres, bandEdges, MOST_BANDS } from '../../dsp/bandBank';
+import { bandCentres, bandEdges, MOST_BANDS } from '../../dsp/bandLayout';
 import { bandPassAt, designBandPass } from '../../dsp/bandPass';
 import { Noise } from '../../dsp/noise';
 import type { Kernel } from '../kernel';

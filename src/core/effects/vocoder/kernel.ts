@@ -1,4 +1,4 @@
-import { MOST_BANDS, SPACINGS, type BandLayout } from '../../dsp/bandBank';
+import { MOST_BANDS, SPACINGS, type BandLayout } from '../../dsp/bandLayout';
 import { FilterPair } from '../../dsp/filterPair';
 import { LoudnessGain, UNHEARD } from '../../dsp/loudnessGain';
 import { Noise } from '../../dsp/noise';

@@ -1,7 +1,7 @@
 import { choice, defineEffect, group, mixParameter, number, toggle, type EffectSpec, type Parameter } from '../spec';
 import type { NotesSetting } from '../settings';
 import type { MeterSpec } from '../meters';
-import { MOST_BANDS } from '../../dsp/bandBank';
+import { MOST_BANDS } from '../../dsp/bandLayout';
 import { MOST_VOICES } from '../synth/voices';
 import { WAVE_CHOICES } from '../synth/tone';
 

@@ -2,7 +2,7 @@
 
 import { useMemo, useRef, useState } from 'react';
 import Form from 'react-bootstrap/Form';
-import { bandCentres, MOST_BANDS, SPACINGS, type BandLayout } from '@/core/dsp/bandBank';
+import { bandCentres, MOST_BANDS, SPACINGS, type BandLayout } from '@/core/dsp/bandLayout';
 import { vocoderSpec } from '@/core/effects/vocoder/spec';
 import { defaultValues } from '@/core/effects/spec';
 import type { Command } from '@/core/session/commands';

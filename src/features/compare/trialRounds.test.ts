@@ -1,4 +1,4 @@
-import { chanceOf, outcome, ROUNDS, shuffledRounds } from './blindTrial';
+import { chanceOf, outcome, ROUNDS, shuffledRounds } from './trialRounds';
 
 /** A random number generator that says the same again. */
 function repeatable(): () => number {

@@ -4,7 +4,7 @@ import { SeededRandom } from '@/core/math/random';
 import { newClip } from '@/core/session/records/factories';
 import type { Clip } from '@/core/session/records/clips';
 import { scaleOf } from '@/core/session/scales';
-import { pitchLine, rangeWords } from './pitchLine';
+import { pitchLine, rangeWords } from './pitchRange';
 
 const D_DORIAN = scaleOf({ keyTonic: 'D', keyMode: 'dorian' });
 const HEIGHT = 200;

@@ -1,7 +1,7 @@
 import { testStudio } from '../../../test/support/studio';
 import { RECIPES } from '@/core/session/recipes/recipes';
 import { EFFECTS } from '@/core/effects/registry';
-import { paletteEntries, search, type PaletteEntry } from './commandPalette';
+import { paletteEntries, search, type PaletteEntry } from './paletteEntries';
 
 const find = (name: string, about = ''): PaletteEntry => ({ kind: 'command', name, about, run: () => {} });
 
