@@ -33,7 +33,7 @@ export default tseslint.config(
       'next-env.d.ts',
       'test-results/**',
       'playwright-report/**',
-      'src/core/wasm/module.generated.ts',
+      'src/core/wasm/embedded.generated.ts',
     ],
   },
   ...next,

@@ -11,7 +11,7 @@ const swc = [
 const shared = {
   transform: { '^.+\\.(tsx?|m?js)$': swc },
   moduleNameMapper: { '\\.css$': '<rootDir>/test/support/noStyles.ts', '^@/(.*)$': '<rootDir>/src/$1' },
-  setupFiles: ['<rootDir>/test/support/seed.ts'],
+  setupFiles: ['<rootDir>/test/support/setup.ts'],
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
   transformIgnorePatterns: [
     '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook|@tanstack)/)',

@@ -2,6 +2,7 @@
  * Real-time factors (seconds of sound rendered in a second) on one core, and what they are made of. Prints a table and
  * writes docs/benchmarks.md with `--write`. Ratios within one run are what to compare: machines differ.
  */
+import '../src/core/wasm/embedded';
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';

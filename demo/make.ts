@@ -2,6 +2,7 @@
  * Makes the sounds of the demo session, "Low Water Signal", and its document. Needs Debian's espeak-ng; the sounds are
  * shipped, so nobody has to run this but who changes the music. With `--keep-sounds` only the document is made anew.
  */
+import '../src/core/wasm/embedded';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { integratedLoudness } from '../src/core/analysis/loudness';

@@ -1,4 +1,5 @@
 /** Works out the filters of air for the rates of sessions, which takes too long for the audio thread. */
+import '../src/core/wasm/embedded';
 import { writeFileSync } from 'node:fs';
 import { AirFilters } from '@/core/dsp/airFilter';
 import { RATES_HZ } from '@/core/session/records/session';

@@ -1,10 +1,11 @@
 /** Makes what is generated, and bundles what does not pass through Next: the audio worklet and the worker into public/audio, what runs in Node into dist. */
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
+import { copyFileSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdir, readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { build, type BuildOptions } from 'esbuild';
+import { build, type BuildOptions, type Plugin } from 'esbuild';
+import ts from 'typescript';
 import { listEffects } from './effectLists';
 
 const shared: BuildOptions = { bundle: true, logLevel: 'warning', tsconfig: 'tsconfig.json', legalComments: 'none' };
@@ -16,7 +17,7 @@ const browser: BuildOptions = {
   external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
 };
 
-/** Compiles the WebAssembly kernels to a module that every part of the application can import, with their signatures. */
+/** Compiles the WebAssembly kernels: the module for the browser, the same embedded for Node, and their signatures. */
 function compileWasm(): void {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
   const outFile = join(folder, 'kernels.wasm');
@@ -24,6 +25,7 @@ function compileWasm(): void {
   const memory = ['--importMemory', '--initialMemory', '4096', '--maximumMemory', '32768', '--bindings', 'raw'];
   const compiler = 'node_modules/assemblyscript/bin/asc.js';
   execFileSync(process.execPath, [compiler, 'src/core/wasm/index.as.ts', '--outFile', outFile, ...options, ...memory]);
+  copyFileSync(outFile, 'public/audio/kernels.wasm');
   const text = readFileSync(outFile).toString('base64');
   const declared = readFileSync(join(folder, 'kernels.d.ts'), 'utf8');
   const signatures = [...declared.matchAll(/export function (\w+)\((.*)\): (\w+);/g)].map(
@@ -39,20 +41,51 @@ function compileWasm(): void {
       ...signatures,
       '}',
       '',
-      '/** The module, in base64. */',
-      `export const MODULE =\n  '${text}';\n`,
     ].join('\n'),
+  );
+  writeFileSync(
+    'src/core/wasm/embedded.generated.ts',
+    `/** The module of index.as.ts in base64, by script/bundle.ts. */\nexport const MODULE =\n  '${text}';\n`,
   );
   rmSync(folder, { recursive: true });
 }
 
+/**
+ * Leaves out of specs what the audio thread never reads: help, and the values of presets. A spec is a literal, so that
+ * this is a change of its syntax tree.
+ */
+const withoutWords: Plugin = {
+  name: 'without-words',
+  setup: ({ onLoad }) => {
+    onLoad({ filter: /core\/effects\/\w+\/(spec|presets)\.ts$/ }, async ({ path }) => ({
+      contents: withoutHelpAndPresets(path, await readFile(path, 'utf8')),
+      loader: 'ts',
+    }));
+  },
+};
+
+function withoutHelpAndPresets(path: string, text: string): string {
+  const source = ts.createSourceFile(path, text, ts.ScriptTarget.Latest, true);
+  const visit = (node: ts.Node): ts.Node => {
+    if (ts.isPropertyAssignment(node)) {
+      const name = node.name.getText(source);
+      if (name === 'help') return ts.factory.updatePropertyAssignment(node, node.name, ts.factory.createStringLiteral(''));
+      if (name === 'presets')
+        return ts.factory.updatePropertyAssignment(node, node.name, ts.factory.createArrayLiteralExpression());
+    }
+    return ts.visitEachChild(node, visit, undefined);
+  };
+  return ts.createPrinter().printFile(visit(source) as ts.SourceFile);
+}
+
+await mkdir('public/audio', { recursive: true });
 compileWasm();
 listEffects('src');
-await mkdir('public/audio', { recursive: true });
 await Promise.all([
   build({
     ...browser,
     entryPoints: ['src/runtime/worklet/engineProcessor.ts'],
+    plugins: [withoutWords],
     outfile: 'public/audio/worklet.js',
     format: 'iife',
   }),

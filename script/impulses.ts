@@ -1,4 +1,5 @@
 /** Measures the impulses that ship, for lists of them: run again when a simulator or its values change. */
+import '../src/core/wasm/embedded';
 import { writeFileSync } from 'node:fs';
 import { measureRoom } from '../src/core/dsp/decay';
 import { SHIPPED_IMPULSES } from '../src/core/effects/convolution/impulses/shipped';

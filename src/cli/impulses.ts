@@ -1,5 +1,6 @@
 import type { RoomMeasures } from '@/core/dsp/decay';
-import { SHIPPED_IMPULSES, SIMULATORS } from '@/core/effects/convolution/impulses/shipped';
+import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
+import { simulatorById, SIMULATORS } from '@/core/effects/convolution/impulses/simulators';
 import { atPeak, impulseBy, type Simulator } from '@/core/effects/convolution/impulses/simulator';
 import { describeRange, parseValue } from '@/core/effects/parameterText';
 import { HIGHEST_SEED } from '@/core/effects/settings';
@@ -14,10 +15,10 @@ const NO_TEMPO = { tempoBpm: 120, beatsPerBar: 4 };
 
 /** A simulator by its id, or one that ships by its own. */
 function chosen(kind: string): { simulator: Simulator; values: Record<string, ParameterValue>; seed: number } {
-  const simulator = SIMULATORS.find(({ id }) => id === kind);
+  const simulator = simulatorById(kind);
   if (simulator) return { simulator, values: {}, seed: 1 };
   const shipped = SHIPPED_IMPULSES.find(({ id }) => id === kind);
-  if (shipped) return { ...shipped, values: { ...shipped.values } };
+  if (shipped) return { ...shipped, simulator: simulatorById(shipped.simulator)!, values: { ...shipped.values } };
   const kinds = SIMULATORS.map(({ id }) => id).join(', ');
   const ids = SHIPPED_IMPULSES.map(({ id }) => id).join(', ');
   throw usage(`There is no impulse "${kind}". Simulators: ${kinds}. Those that ship: ${ids}.`);

@@ -1,3 +1,4 @@
+import '@/core/wasm/embedded';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { USAGE, usage } from './arguments';
 import { listEffects, measureSound, playNotes, processSound } from './commands';

@@ -236,7 +236,9 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
         return btoa(text);
       };
 
+      const kernels = await WebAssembly.compileStreaming(fetch('/audio/kernels.wasm'));
       const worker = new Worker('/audio/worker.js', { type: 'module' });
+      worker.postMessage({ kernels });
       const through = plan.strips.flatMap(({ inserts }) => inserts).find(({ id }) => id === 'through')!;
       const prepared = await new Promise<readonly Float32Array[]>((resolve, reject) => {
         worker.onmessage = ({ data }) => {
@@ -267,7 +269,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       const node = new AudioWorkletNode(context, processor, {
         numberOfInputs: 0,
         outputChannelCount: [2],
-        processorOptions: { meters: meters.buffer },
+        processorOptions: { meters: meters.buffer, kernels },
       });
       node.connect(context.destination);
       node.port.postMessage({ kind: 'samples', assetId: 'noise', left: shared, right: shared });

@@ -1,6 +1,5 @@
 import { SeededRandom } from '../math/random';
 import { Arena } from '../wasm/arena';
-import { runsWasm } from '../wasm/module';
 import { CURVE_NAMES } from './curves';
 import { DriveStage } from './driveStage';
 import { DriveTwin } from '../wasm/twins/drive';
@@ -18,8 +17,6 @@ function blocks() {
 }
 
 describe('a drive in WebAssembly', () => {
-  it('runs here', () => expect(runsWasm()).toBe(true));
-
   it('gives the bits of its twin, for all curves and pairs of them, gains that move, and any blocks', () => {
     const random = new SeededRandom(41);
     const choices = [

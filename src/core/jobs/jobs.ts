@@ -14,7 +14,7 @@ import { matchRoom } from '../analysis/roomMatch';
 import { recordIn } from '../analysis/simulatedPlace';
 import { measurementSignal, recoverImpulse, type SweepSettings } from '../analysis/sweep';
 import { measureRoom } from '../dsp/decay';
-import { SIMULATORS } from '../effects/convolution/impulses/shipped';
+import { simulatorById } from '../effects/convolution/impulses/simulators';
 import { atPeak, impulseBy, type Paths } from '../effects/convolution/impulses/simulator';
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
@@ -226,7 +226,7 @@ async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], tell: Tell
 
 function impulseOf(from: ImpulseSource, sampleRateHz: number, tell: Tell): Paths {
   if (from.kind === 'shipped') return shippedImpulse(from.id, sampleRateHz);
-  const simulator = SIMULATORS.find(({ id }) => id === from.simulator)!;
+  const simulator = simulatorById(from.simulator)!;
   return impulseBy(simulator, from.values, from.seed, sampleRateHz, tell);
 }
 

@@ -1,10 +1,18 @@
 import '../yupLocale';
 import * as yup from 'yup';
 import type { PresetFile } from '../formats/preset';
-import { changesSchema, count, HISTORY_LENGTH, stepSchema, type History, type HistoryChange } from '../session/storedHistory';
-import { NAME_LENGTH, shortText } from '../session/fields';
+import {
+  changesSchema,
+  count,
+  HISTORY_LENGTH,
+  stepSchema,
+  type History,
+  type HistoryChange,
+} from '../session/storedHistory';
+import { NAME_LENGTH } from '../session/nameLength';
+import { shortText } from '../session/fields';
 import type { Change } from '../session/changes';
-import { assetSchema, type Asset } from '../session/records/clips';
+import { assetSchema } from '../session/records/clips';
 import type { SessionDocument } from '../session/records/document';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
@@ -154,9 +162,7 @@ export const savedResponse = yup
 
 export type SavedResponse = yup.InferType<typeof savedResponse>;
 
-export interface AssetResponse {
-  readonly asset: Asset;
-}
+export const assetResponse = yup.object({ asset: assetSchema.required() }).required();
 
 /** A sound that nothing uses. */
 export interface UnusedAsset {

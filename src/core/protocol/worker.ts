@@ -1,7 +1,11 @@
 import type { ErrorCode } from '../errors';
 import type { JobKind, JobResults, Task } from '../jobs/kinds';
 
-export type ToWorker = { readonly id: number; readonly task: Task } | { readonly id: number; readonly cancel: true };
+export type ToWorker =
+  /** The compiled WebAssembly kernels, which tasks wait for. */
+  | { readonly kernels: WebAssembly.Module }
+  | { readonly id: number; readonly task: Task }
+  | { readonly id: number; readonly cancel: true };
 
 export type FromWorker =
   | { readonly id: number; readonly kind: 'progress'; readonly done: number }

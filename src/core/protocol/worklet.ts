@@ -45,4 +45,6 @@ export type FromWorklet =
 
 export interface EngineProcessorOptions {
   readonly meters: SharedArrayBuffer;
+  /** The compiled WebAssembly kernels. */
+  readonly kernels: WebAssembly.Module;
 }

@@ -1,10 +1,10 @@
 import '../yupLocale';
 import * as yup from 'yup';
+import { NAME_LENGTH } from './nameLength';
 import { quoted, textFlaw, textLength } from '../text';
 
 /** Yup fields of the records of a session. */
 
-export const NAME_LENGTH = 120;
 /** Last beat of a session. */
 export const LONGEST_BEATS = 100000;
 

@@ -1,5 +1,5 @@
 import { cutText, textLength } from '../text';
-import { NAME_LENGTH } from './fields';
+import { NAME_LENGTH } from './nameLength';
 
 /**
  * A name that is not taken: with a tail behind it, and the first tail that does it.

@@ -1,7 +1,8 @@
 import * as yup from 'yup';
 import { KinetikonError } from '../errors';
 import type { Step } from './commands';
-import { id, NAME_LENGTH, shortText } from './fields';
+import { NAME_LENGTH } from './nameLength';
+import { id, shortText } from './fields';
 import { COLLECTIONS } from './records/document';
 import { pointSchema } from './records/lanes';
 

@@ -3,7 +3,7 @@ import { defaultValues } from '../effects/spec';
 import { cutText } from '../text';
 import type { ChainPreset } from '../session/chainPresets';
 import type { Command } from '../session/commands';
-import { NAME_LENGTH } from '../session/fields';
+import { NAME_LENGTH } from '../session/nameLength';
 import { placeInSound, soundPlace } from '../session/prints';
 import { newClip } from '../session/records/factories';
 import type { Clip } from '../session/records/clips';

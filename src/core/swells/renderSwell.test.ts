@@ -8,7 +8,8 @@ import type { ParameterValues } from '../effects/spec';
 import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
 import { renderPlan } from '../engine/render';
-import { renderSwell, wetOnly, type SwellSettings } from './renderSwell';
+import { renderSwell, type SwellSettings } from './renderSwell';
+import { wetOnly } from './wetOnly';
 
 const RATE = 48000;
 const insert = (effect: string, values: ParameterValues): PlanInsert => {

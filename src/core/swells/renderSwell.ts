@@ -1,6 +1,5 @@
 import { dbToGain } from '../math/elementary';
 import { fadeLevel, type FadeShape } from '../math/fades';
-import { effectById } from '../effects/registry';
 import type { PlanInsert, Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
 import { LONGEST_TAIL_SECONDS, renderInSteps } from '../engine/render';
@@ -22,15 +21,6 @@ export interface SwellSettings {
   readonly width: number;
   /** True if the swell continues under the word. */
   readonly over: boolean;
-}
-
-/** The effects of a space at their wet sound alone: those that mix dry and wet and are made for returns. */
-export function wetOnly(inserts: readonly PlanInsert[]): PlanInsert[] {
-  return inserts.map((insert) => {
-    const spec = effectById(insert.effect);
-    const mix = spec.suitsReturns ? spec.parameters.findIndex(({ id }) => id === 'mix') : -1;
-    return mix < 0 ? insert : { ...insert, values: insert.values.map((value, n) => (n === mix ? 100 : value)) };
-  });
 }
 
 const reversed = (sound: Float32Array) => sound.slice().reverse();

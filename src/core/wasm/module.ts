@@ -1,6 +1,6 @@
-import { MODULE, type WasmKernels } from './module.generated';
+import type { WasmKernels } from './module.generated';
 
-export type { WasmKernels } from './module.generated';
+export type { WasmKernels };
 
 export interface Wasm {
   readonly kernels: WasmKernels;
@@ -10,26 +10,6 @@ export interface Wasm {
 const PAGE = 65536;
 /** Sizes of memory to try, in MiB. It never grows; the system commits only pages that are written to. */
 const SIZES_MB = [2048, 1024, 512, 256];
-
-/** The bytes of the module, from base64: the audio thread has no decoder of its own. */
-function moduleBytes(): Uint8Array<ArrayBuffer> {
-  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
-  const values = new Uint8Array(128);
-  for (let i = 0; i < letters.length; i++) values[letters.charCodeAt(i)] = i;
-  const padding = MODULE.endsWith('==') ? 2 : MODULE.endsWith('=') ? 1 : 0;
-  const bytes = new Uint8Array((MODULE.length / 4) * 3 - padding);
-  for (let from = 0, to = 0; from < MODULE.length; from += 4) {
-    let word = 0;
-    for (let i = 0; i < 4; i++) word = (word << 6) | values[MODULE.charCodeAt(from + i)]!;
-    for (let shift = 16; shift >= 0 && to < bytes.length; shift -= 8) bytes[to++] = (word >> shift) & 255;
-  }
-  return bytes;
-}
-
-/** True if this machine has WebAssembly with SIMD, which the core needs. */
-export function runsWasm(): boolean {
-  return typeof WebAssembly === 'object' && WebAssembly.validate(moduleBytes());
-}
 
 function newMemory(): WebAssembly.Memory {
   for (const size of SIZES_MB) {
@@ -43,13 +23,24 @@ function newMemory(): WebAssembly.Memory {
   throw new Error('No memory was asked for');
 }
 
+let load: (() => WebAssembly.Module) | null = null;
 let instance: Wasm | null = null;
+
+/**
+ * Provides this thread's WebAssembly module, before the first use of `wasm`: in the browser the one that the page has
+ * compiled, in Node the embedded one (`embedded.ts`).
+ * @param module called once, on first use
+ */
+export function provideWasm(module: () => WebAssembly.Module): void {
+  load = module;
+}
 
 /** The one instance of this thread, made on first use. */
 export function wasm(): Wasm {
   if (!instance) {
+    if (!load) throw new Error('provideWasm was not called');
     const memory = newMemory();
-    const made = new WebAssembly.Instance(new WebAssembly.Module(moduleBytes()), { env: { memory } });
+    const made = new WebAssembly.Instance(load(), { env: { memory } });
     instance = { kernels: made.exports as unknown as WasmKernels, buffer: memory.buffer };
   }
   return instance;

@@ -2,7 +2,7 @@
 
 import type { CSSProperties } from 'react';
 import Form from 'react-bootstrap/Form';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { NAME_LENGTH } from '@/core/session/nameLength';
 import { cutText } from '@/core/text';
 
 interface Props {

@@ -1,7 +1,7 @@
 import { KinetikonError } from '@/core/errors';
 import { compileClipAlone } from '@/core/session/compile/parts';
 import type { Command } from '@/core/session/commands';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { NAME_LENGTH } from '@/core/session/nameLength';
 import { makeSwell, presetSpace, trackBeneath, wordsOf, type Word } from '@/core/swells/makeSwell';
 import { placeInSound } from '@/core/session/prints';
 import { newClip } from '@/core/session/records/factories';

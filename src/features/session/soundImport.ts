@@ -1,5 +1,5 @@
 import type { Command } from '@/core/session/commands';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { NAME_LENGTH } from '@/core/session/nameLength';
 import type { Asset } from '@/core/session/records/clips';
 import { newClip } from '@/core/session/records/factories';
 import { cutText } from '@/core/text';

@@ -2,8 +2,8 @@
 
 import { useEffect, useState } from 'react';
 import Link from 'next/link';
+import { runsWasm } from '@/runtime/client/kernels';
 import { KinetikonError } from '@/core/errors';
-import { runsWasm } from '@/core/wasm/module';
 import { Drafts, thisTab } from '@/features/session/drafts';
 import { openSession } from '@/features/session/prefetch';
 import { errorNotification, type Notification } from '@/features/session/notifications';

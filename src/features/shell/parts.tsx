@@ -1,11 +1,13 @@
 import type { ComponentType } from 'react';
-import { EffectView } from '@/features/effects/EffectView';
 import type { DrawerName, View } from '@/features/session/views';
 import { Timeline } from '@/features/timeline/Timeline';
 import { lazyPart } from '@/features/ui/lazyPart';
 
 // Parts not needed for the first sound are fetched once the page is idle.
 const StageView = lazyPart('The stage', () => import('@/features/stage/StageView').then((part) => part.StageView));
+const EffectView = lazyPart('The effect', () =>
+  import('@/features/effects/EffectView').then((part) => part.EffectView),
+);
 const RoutingView = lazyPart('The routing', () =>
   import('@/features/routing/RoutingView').then((part) => part.RoutingView),
 );

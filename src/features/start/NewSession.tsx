@@ -4,11 +4,7 @@ import { useState, type FormEvent } from 'react';
 import { useRouter } from 'next/navigation';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { ValidationError } from 'yup';
-import { NAME_LENGTH, shortText } from '@/core/session/fields';
 import { createSession } from '@/runtime/client/api';
-
-const nameSchema = shortText(NAME_LENGTH).trim().defined();
 
 /** Begins a session, under a name or without one. */
 export function NewSession({ onProblem }: { readonly onProblem: (error: unknown) => void }) {
@@ -19,10 +15,11 @@ export function NewSession({ onProblem }: { readonly onProblem: (error: unknown)
     setFault(null);
     setBusy(true);
     try {
-      const name = await nameSchema.validate(new FormData(form).get('name'));
+      const { sessionName } = await import('./sessionName');
+      const name = await sessionName.validate(new FormData(form).get('name'));
       router.push(`/session/${(await createSession(name === '' ? undefined : name)).id}`);
     } catch (error) {
-      if (error instanceof ValidationError) setFault(error.message);
+      if (error instanceof Error && error.name === 'ValidationError') setFault(error.message);
       else onProblem(error);
     } finally {
       setBusy(false);

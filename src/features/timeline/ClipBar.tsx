@@ -18,9 +18,12 @@ import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { EditableText } from '../ui/EditableText';
 import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchRange';
-import { Repairs } from './Repairs';
 import { SwellBar } from './SwellBar';
 import { WordChoice } from './Words';
+import { lazyPart } from '../ui/lazyPart';
+
+/** Its chart is fetched when it is needed. */
+const Repairs = lazyPart('The repairs', () => import('./Repairs').then((part) => part.Repairs));
 
 /** What can be done with the clip that is chosen. */
 export function ClipBar({ clip }: { readonly clip: Clip }) {

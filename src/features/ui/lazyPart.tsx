@@ -16,8 +16,11 @@ const waiting = new Set<() => Promise<unknown>>();
  * fetched or breaks says so in its place and can be tried again; the rest of the page goes on.
  * @param name as a sentence begins with it: "The stage"
  */
-export function lazyPart(name: string, load: () => Promise<ComponentType>): ComponentType<PartProps> {
-  let loaded: ComponentType | null = null;
+export function lazyPart<Props extends object = object>(
+  name: string,
+  load: () => Promise<ComponentType<Props>>,
+): ComponentType<Props & PartProps> {
+  let loaded: ComponentType<Props> | null = null;
   const fetchPart = async () => {
     loaded ??= await load();
     waiting.delete(fetchPart);
@@ -25,8 +28,9 @@ export function lazyPart(name: string, load: () => Promise<ComponentType>): Comp
   };
   waiting.add(fetchPart);
 
-  return function LazyPart({ onClose }: PartProps) {
-    const [Part, setPart] = useState<ComponentType | null>(() => loaded);
+  return function LazyPart(props: Props & PartProps) {
+    const { onClose } = props;
+    const [Part, setPart] = useState<ComponentType<Props> | null>(() => loaded);
     const [attempt, setAttempt] = useState(0);
     const [failed, setFailed] = useState(false);
     useEffect(() => {
@@ -42,7 +46,7 @@ export function lazyPart(name: string, load: () => Promise<ComponentType>): Comp
     if (Part) {
       return (
         <PartBoundary name={name} {...(onClose ? { onClose } : {})}>
-          <Part />
+          <Part {...props} />
         </PartBoundary>
       );
     }

@@ -1,29 +1,26 @@
 import type { Schema } from 'yup';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
 import type { PresetFile } from '@/core/formats/preset';
-import {
-  errorResponse,
-  presetListResponse,
-  savedResponse,
-  sessionMadeResponse,
-  sessionListResponse,
-  soundListResponse,
-  storedPresetResponse,
-  storedSessionResponse,
-  unusedAssetsResponse,
-  type AssetResponse,
-  type ChangeSessionRequest,
-  type PresetList,
-  type SavedResponse,
-  type SaveSessionRequest,
-  type SessionSummary,
-  type StoredPreset,
-  type StoredSession,
-  type UnusedAsset,
+import type {
+  ChangeSessionRequest,
+  PresetList,
+  SavedResponse,
+  SaveSessionRequest,
+  SessionSummary,
+  StoredPreset,
+  StoredSession,
+  UnusedAsset,
 } from '@/core/protocol/http';
 import type { History } from '@/core/session/storedHistory';
-import { assetSchema, type Asset } from '@/core/session/records/clips';
+import type { Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
+
+/** What answers are checked by is fetched with the first request: a page is shown without it. */
+const schemas = () =>
+  import('@/core/protocol/http').catch((error: unknown) => {
+    throw unreachable(error);
+  });
+type Schemas = Awaited<ReturnType<typeof schemas>>;
 
 /** A save without an answer for so long is tried again. */
 const SAVE_TIMEOUT_MS = 60000;
@@ -36,6 +33,7 @@ const unreachable = (cause: unknown) =>
   });
 
 async function errorOf(status: number, body: unknown): Promise<KinetikonError> {
+  const { errorResponse } = await schemas();
   if (errorResponse.isValidSync(body)) {
     const { code, message, kept, next } = body.error;
     return new KinetikonError(code as ErrorCode, message, { kept, next });
@@ -54,13 +52,19 @@ async function request(path: string, init: RequestInit = {}): Promise<Response> 
   throw await errorOf(response.status, await response.json().catch(() => null));
 }
 
-async function json<T>(schema: Schema, path: string, method = 'GET', body?: unknown, signal?: AbortSignal): Promise<T> {
+async function json<T>(
+  schemaOf: (all: Schemas) => Schema,
+  path: string,
+  method = 'GET',
+  body?: unknown,
+  signal?: AbortSignal,
+): Promise<T> {
   const sent =
     body === undefined ? {} : { body: JSON.stringify(body), headers: { 'Content-Type': 'application/json' } };
   const init: RequestInit = { method, ...sent, ...(signal ? { signal } : {}) };
   const received: unknown = await (await request(path, init)).json();
   try {
-    return (await schema.validate(received)) as T;
+    return (await schemaOf(await schemas()).validate(received)) as T;
   } catch (error) {
     throw new KinetikonError('database.failed', `The server's answer does not fit: ${messageOf(error)}.`, {
       cause: error,
@@ -70,11 +74,11 @@ async function json<T>(schema: Schema, path: string, method = 'GET', body?: unkn
 
 /** A session as it is stored, which may be of an older version. */
 export function fetchStoredSession(id: string): Promise<StoredSession> {
-  return json<StoredSession>(storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
+  return json<StoredSession>((all) => all.storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
 }
 
 export async function listSessions(): Promise<SessionSummary[]> {
-  return (await json<{ sessions: SessionSummary[] }>(sessionListResponse, '/api/sessions')).sessions;
+  return (await json<{ sessions: SessionSummary[] }>((all) => all.sessionListResponse, '/api/sessions')).sessions;
 }
 
 /**
@@ -85,7 +89,7 @@ export function createSession(
   name: string | undefined,
   contents: { id?: string; document?: SessionDocument; history?: History } = {},
 ): Promise<StoredSession> {
-  return json<StoredSession>(storedSessionResponse, '/api/sessions', 'POST', {
+  return json<StoredSession>((all) => all.storedSessionResponse, '/api/sessions', 'POST', {
     ...(name ? { name } : {}),
     ...contents,
   });
@@ -93,17 +97,17 @@ export function createSession(
 
 export function saveSession(id: string, body: SaveSessionRequest): Promise<SavedResponse> {
   const path = `/api/sessions/${encodeURIComponent(id)}`;
-  return json<SavedResponse>(savedResponse, path, 'PUT', body, AbortSignal.timeout(SAVE_TIMEOUT_MS));
+  return json<SavedResponse>((all) => all.savedResponse, path, 'PUT', body, AbortSignal.timeout(SAVE_TIMEOUT_MS));
 }
 
 /** A fresh session from the demo. @returns its id */
 export async function openDemo(): Promise<string> {
-  return (await json<{ id: string }>(sessionMadeResponse, '/api/demo', 'POST', {})).id;
+  return (await json<{ id: string }>((all) => all.sessionMadeResponse, '/api/demo', 'POST', {})).id;
 }
 
 /** Sounds of the demo, to be tried elsewhere. */
 export async function listDemoSounds(): Promise<readonly Asset[]> {
-  return (await json<{ assets: Asset[] }>(soundListResponse, '/api/demo')).assets;
+  return (await json<{ assets: Asset[] }>((all) => all.soundListResponse, '/api/demo')).assets;
 }
 
 /** Renames a session, or puts it into the bin and takes it out. */
@@ -163,7 +167,9 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
     upload.onload = () => {
       const body: unknown = upload.response;
       if (upload.status === 201) {
-        assetSchema.validate((body as AssetResponse | null)?.asset).then((asset) => resolve(asset), reject);
+        schemas()
+          .then((all) => all.assetResponse.validate(body))
+          .then(({ asset }) => resolve(asset), reject);
       } else {
         void errorOf(upload.status, body).then(reject);
       }
@@ -175,20 +181,21 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
 
 /** Sounds that nothing has used for a while. */
 export async function listUnused(): Promise<readonly UnusedAsset[]> {
-  return (await json<{ unused: UnusedAsset[] }>(unusedAssetsResponse, '/api/assets/unused')).unused;
+  return (await json<{ unused: UnusedAsset[] }>((all) => all.unusedAssetsResponse, '/api/assets/unused')).unused;
 }
 
 /** Removes them for good; answers with what went. */
 export async function sweepUnused(): Promise<readonly UnusedAsset[]> {
-  return (await json<{ unused: UnusedAsset[] }>(unusedAssetsResponse, '/api/assets/unused', 'DELETE')).unused;
+  return (await json<{ unused: UnusedAsset[] }>((all) => all.unusedAssetsResponse, '/api/assets/unused', 'DELETE'))
+    .unused;
 }
 
 export async function listPresets(): Promise<PresetList> {
-  return json<PresetList>(presetListResponse, '/api/presets');
+  return json<PresetList>((all) => all.presetListResponse, '/api/presets');
 }
 
 export async function savePreset(preset: PresetFile): Promise<StoredPreset> {
-  return json<StoredPreset>(storedPresetResponse, '/api/presets', 'POST', preset);
+  return json<StoredPreset>((all) => all.storedPresetResponse, '/api/presets', 'POST', preset);
 }
 
 export async function removePreset(id: string): Promise<void> {

@@ -25,6 +25,7 @@ import {
   type ToWorklet,
   WARM_STEPS,
 } from '@/core/protocol/worklet';
+import { compiledKernels } from './kernels';
 
 /** `off` before the first start; `waiting` when the browser holds sound back; `lost` when the audio thread ended. */
 export type EngineState = 'off' | 'running' | 'waiting' | 'lost';
@@ -95,6 +96,7 @@ export class EngineClient {
   private async load(rate: number): Promise<void> {
     // As far as a context had come that was lost; the new one tells its own place as soon as it is there.
     const frame = this.meters[METER.positionFrame]!;
+    const kernels = await compiledKernels();
     let context: AudioContext;
     try {
       context = new AudioContext({ sampleRate: rate, latencyHint: 'interactive' });
@@ -108,6 +110,7 @@ export class EngineClient {
     }
     const processorOptions: EngineProcessorOptions = {
       meters: this.meters.buffer as SharedArrayBuffer,
+      kernels,
     };
     const node = new AudioWorkletNode(context, ENGINE_PROCESSOR, {
       numberOfInputs: 0,

@@ -1,6 +1,7 @@
-import { KinetikonError } from '@/core/errors';
+import { KinetikonError, messageOf } from '@/core/errors';
 import type { JobResults, Task } from '@/core/jobs/kinds';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
+import { compiledKernels } from './kernels';
 
 interface Pending {
   readonly resolve: (result: never) => void;
@@ -22,7 +23,10 @@ export class WorkerClient {
   private readonly pending = new Map<number, Pending>();
   private nextId = 1;
 
-  constructor(private readonly create: () => Worker = () => new Worker('/audio/worker.js', { type: 'module' })) {}
+  constructor(
+    private readonly create: () => Worker = () => new Worker('/audio/worker.js', { type: 'module' }),
+    private readonly kernels: () => Promise<WebAssembly.Module> = compiledKernels,
+  ) {}
 
   /** @throws KinetikonError as the task does, work.cancelled, or engine.stopped when the worker died */
   run<T extends Task>(task: T, options: TaskOptions = {}): Promise<JobResults[T['kind']]> {
@@ -61,6 +65,10 @@ export class WorkerClient {
     const worker = this.create();
     worker.onmessage = ({ data }: MessageEvent<FromWorker>) => this.receive(data);
     worker.onerror = (event) => this.died(event.message || 'the worker could not be loaded');
+    this.kernels().then(
+      (kernels) => worker.postMessage({ kernels } satisfies ToWorker),
+      (error: unknown) => worker === this.worker && this.died(messageOf(error)),
+    );
     return worker;
   }
 

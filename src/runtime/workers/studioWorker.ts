@@ -2,6 +2,7 @@ import { KinetikonError, messageOf } from '@/core/errors';
 import { runJob } from '@/core/jobs/jobs';
 import type { JobResults, JobStep, Task } from '@/core/jobs/kinds';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
+import { provideWasm } from '@/core/wasm/module';
 
 /** Requests given up while they run; work looks here between its steps. */
 const cancelled = new Set<number>();
@@ -34,12 +35,24 @@ function filesIn(result: JobResults[keyof JobResults]): Transferable[] {
   return 'bytes' in result ? [result.bytes.buffer as ArrayBuffer] : [];
 }
 
+let takeKernels: () => void;
+/** Tasks that come before the kernels wait for them. */
+const hasKernels = new Promise<void>((resolve) => {
+  takeKernels = resolve;
+});
+
 self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
+  if ('kernels' in data) {
+    provideWasm(() => data.kernels);
+    takeKernels();
+    return;
+  }
   if ('cancel' in data) {
     cancelled.add(data.id);
     return;
   }
   try {
+    await hasKernels;
     stopIfCancelled(data.id);
     if (data.task.kind === 'decode') {
       const mine = decoding.then(() => run(data.id, data.task));

@@ -1,5 +1,7 @@
 import { messageOf } from '@/core/errors';
 import { heapOfThread } from '@/core/wasm/arena';
+import type { Heap } from '@/core/wasm/heap';
+import { provideWasm } from '@/core/wasm/module';
 import { MAXIMUM_BLOCK } from '@/core/effects/kernel';
 import { Engine } from '@/core/engine/engine';
 import type { InsertNode } from '@/core/engine/insertNode';
@@ -42,8 +44,8 @@ const ZEROED_BYTES = 32768;
 
 /** Runs the engine in the audio thread: messages in, sound out, levels and playhead through shared memory. */
 class EngineProcessor extends AudioWorkletProcessor {
-  private readonly engine = new Engine(sampleRate);
-  private readonly heap = heapOfThread();
+  private readonly engine: Engine;
+  private readonly heap: Heap;
   private plan: Plan | null = null;
   private readonly warmUp = new WarmUp();
   private readonly meters: Float64Array;
@@ -53,8 +55,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   /** Meter slots of each insert, as views of the shared memory. */
   private meterViews: readonly Float64Array[] = [];
   private moved: readonly { readonly node: InsertNode; readonly index: number }[] = [];
-  private readonly guard = new OutputGuard(sampleRate);
-  private readonly monitor = new Monitor(sampleRate);
+  private readonly guard: OutputGuard;
+  private readonly monitor: Monitor;
   private readonly dropOuts = new DropOuts(sampleRate);
   /** The engine's rebuild count when the inserts were last listed. */
   private rebuilt = 0;
@@ -63,7 +65,13 @@ class EngineProcessor extends AudioWorkletProcessor {
 
   constructor(options: AudioWorkletNodeOptions) {
     super(options);
-    this.meters = new Float64Array((options.processorOptions as EngineProcessorOptions).meters);
+    const { meters, kernels } = options.processorOptions as EngineProcessorOptions;
+    provideWasm(() => kernels);
+    this.meters = new Float64Array(meters);
+    this.engine = new Engine(sampleRate);
+    this.heap = heapOfThread();
+    this.monitor = new Monitor(sampleRate);
+    this.guard = new OutputGuard(sampleRate);
     this.engine.onFault = ({ stripId, insertId, error, count }) =>
       this.tell({ kind: 'fault', stripId, insertId, message: messageOf(error), count });
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {

@@ -1,5 +1,5 @@
 import { KinetikonError, messageOf } from '@/core/errors';
-import { NAME_LENGTH } from '@/core/session/fields';
+import { NAME_LENGTH } from '@/core/session/nameLength';
 import { cutText, textFlaw } from '@/core/text';
 import { database } from '../db/client';
 import { answer, answerAbout, bodyOf } from '../http';

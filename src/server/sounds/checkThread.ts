@@ -1,4 +1,5 @@
 /** Reads one sound file part by part, beside the server's own thread. */
+import '@/core/wasm/embedded';
 import { parentPort, workerData } from 'node:worker_threads';
 import { KinetikonError } from '@/core/errors';
 import { SoundScanner } from '@/core/formats/soundScanner';

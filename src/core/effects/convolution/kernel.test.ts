@@ -18,7 +18,8 @@ import { BAND_HZ } from './impulses/bands';
 import { boxRoom, eyringSeconds } from './impulses/boxRoom';
 import { MATERIALS } from './impulses/materials';
 import { MEASURED } from './impulses/measured';
-import { SHIPPED_IMPULSES, SIMULATORS } from './impulses/shipped';
+import { SHIPPED_IMPULSES } from './impulses/shipped';
+import { simulatorById, SIMULATORS } from './impulses/simulators';
 import { figuresOf } from './impulses/simulator';
 import { checkImpulse, editedImpulse, prepareConvolution, shippedImpulse } from './prepare';
 
@@ -223,7 +224,7 @@ describe('simulated impulses', () => {
     expect(new Set(SHIPPED_IMPULSES.map(({ id }) => id)).size).toBe(SHIPPED_IMPULSES.length);
     for (const { name, about, simulator, values } of SHIPPED_IMPULSES) {
       expect([name.length > 3, about.length > 15]).toEqual([true, true]);
-      figuresOf(simulator, values);
+      figuresOf(simulatorById(simulator)!, values);
     }
     expect(Object.keys(MEASURED)).toEqual(SHIPPED_IMPULSES.map(({ id }) => id));
     for (const id of ['cabin', 'parlour', 'plate-small', 'spring-tight', 'pipe-organ', 'speaker-radio', 'courtyard']) {

@@ -9,6 +9,7 @@ import { parameterIndices } from '../parameterIndices';
 import type { Preparer } from '../prepare';
 import { BAND_HZ, sumOfBands } from './impulses/bands';
 import { SHIPPED_IMPULSES } from './impulses/shipped';
+import { simulatorById } from './impulses/simulators';
 import { figuresOf, highPassed, LONGEST_SECONDS, type Paths } from './impulses/simulator';
 import { convolutionSpec, EDITS, MOVES } from './spec';
 
@@ -40,7 +41,8 @@ function simulated(id: string, sampleRate: number): Simulated {
   const key = `${id} ${sampleRate}`;
   const known = kept.get(key);
   if (known) return known;
-  const { simulator, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
+  const { simulator: simulatorId, values, seed } = SHIPPED_IMPULSES.find((one) => one.id === id)!;
+  const simulator = simulatorById(simulatorId)!;
   const raw = simulator.simulate(figuresOf(simulator, values), seed, sampleRate);
   const made = { raw, heard: highPassed(raw, sampleRate) };
   kept.set(key, made);

@@ -8,7 +8,8 @@ import { ParameterKernel } from '../parameterKernel';
 import { parameterIndices } from '../parameterIndices';
 import { synthSpec } from './spec';
 import { VOICE_FILTERS, WAVES, type Tone } from './tone';
-import { MOST_VOICES, Voices } from './voices';
+import { MOST_VOICES } from './mostVoices';
+import { Voices } from './voices';
 
 const P = parameterIndices(synthSpec, [
   'wave',

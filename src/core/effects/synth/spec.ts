@@ -1,6 +1,6 @@
 import { choice, defineEffect, group, number, type NumberParameter, type Parameter } from '../spec';
 import type { MeterSpec } from '../meters';
-import { MOST_VOICES } from './voices';
+import { MOST_VOICES } from './mostVoices';
 import { WAVE_CHOICES } from './tone';
 
 const seconds = (

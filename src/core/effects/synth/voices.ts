@@ -1,9 +1,9 @@
 import type { Arena, Doubles } from '../../wasm/arena';
 import type { KernelEvent } from '../kernel';
+import { MOST_VOICES } from './mostVoices';
 import type { Tone } from './tone';
 import { Voice } from './voice';
 
-export const MOST_VOICES = 16;
 const MOST_EVENTS = 128;
 const MOST_HELD = 128;
 

@@ -4,7 +4,8 @@ import type { Arena, Doubles } from '../../wasm/arena';
 import type { KernelEvent, MusicalContext } from '../kernel';
 import { nearestInScale } from '../scaleKeys';
 import type { Tone } from '../synth/tone';
-import { MOST_VOICES, Voices } from '../synth/voices';
+import { MOST_VOICES } from '../synth/mostVoices';
+import { Voices } from '../synth/voices';
 
 export const NOTE_SOURCES = ['chord', 'lane', 'midi', 'follow'] as const;
 export type NoteSource = (typeof NOTE_SOURCES)[number];

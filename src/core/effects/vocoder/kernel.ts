@@ -25,7 +25,7 @@ import { ParameterKernel } from '../parameterKernel';
 import { parameterIndices } from '../parameterIndices';
 import type { ResolvedSetting } from '../settings';
 import { WAVES } from '../synth/tone';
-import { MOST_VOICES } from '../synth/voices';
+import { MOST_VOICES } from '../synth/mostVoices';
 import { BankPair, MEASURED, TICK } from './bankPair';
 import { BuiltInCarrier, NOTE_SOURCES } from './builtInCarrier';
 import { PRESENT } from './carrierEvening';

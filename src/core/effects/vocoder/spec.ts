@@ -2,7 +2,7 @@ import { choice, defineEffect, group, mixParameter, number, toggle, type EffectS
 import type { NotesSetting } from '../settings';
 import type { MeterSpec } from '../meters';
 import { MOST_BANDS } from '../../dsp/bandLayout';
-import { MOST_VOICES } from '../synth/voices';
+import { MOST_VOICES } from '../synth/mostVoices';
 import { WAVE_CHOICES } from '../synth/tone';
 
 /** The value of a low cut at which it is out of use, and of a high cut. */

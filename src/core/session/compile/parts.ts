@@ -1,6 +1,6 @@
 import type { Plan, PlanInsert } from '../../engine/plan';
 import { planStrip, tapPlan } from '../../engine/plans';
-import { wetOnly } from '../../swells/renderSwell';
+import { wetOnly } from '../../swells/wetOnly';
 import { Memo } from '../memo';
 import { channelOf, stripOfInsert } from '../records/queries';
 import { MAIN_ID } from '../records/strips';

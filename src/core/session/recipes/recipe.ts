@@ -4,7 +4,7 @@ import type { Region } from '../../analysis/portrait';
 import type { Phrases } from '../../analysis/phrases';
 import { cutText } from '../../text';
 import type { Command } from '../commands';
-import { NAME_LENGTH } from '../fields';
+import { NAME_LENGTH } from '../nameLength';
 import { wordsOf } from '../../swells/makeSwell';
 import { soundOf, soundPlace } from '../prints';
 import { beatsPerBar, endBeat, stripOf } from '../records/queries';

@@ -19,12 +19,14 @@ import { useStudio, useStudioState } from '../../session/StudioContext';
 import { AutomatedRuler } from '../../controls/AutomatedRuler';
 import { AutomatedSwitch } from '../../controls/AutomatedSwitch';
 import { dragAnnouncements } from '../../ui/dragAnnouncements';
-import { ChainPresets } from './ChainPresets';
-import { EffectSheet } from './EffectSheet';
 import { EffectStep } from './EffectStep';
 import { PlaceStep } from './PlaceStep';
 import { Sends } from './Sends';
 import { useEffectDrop } from './useEffectDrop';
+import { lazyPart } from '../../ui/lazyPart';
+import { ChainPresets } from './ChainPresets';
+
+const EffectSheet = lazyPart('The list of effects', () => import('./EffectSheet').then((part) => part.EffectSheet));
 
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { SIMULATORS } from '@/core/effects/convolution/impulses/shipped';
+import { SIMULATORS } from '@/core/effects/convolution/impulses/simulators';
 import type { ParameterValue } from '@/core/effects/spec';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import { useTiming } from '../../session/useRecords';

@@ -1,3 +1,4 @@
+import '@/core/wasm/embedded';
 import fc from 'fast-check';
 import { SEED } from './sweep';
 
