@@ -5,8 +5,8 @@ import { atPeak, impulseBy, type Simulator } from '@/core/effects/convolution/im
 import { describeRange, parseValue } from '@/core/effects/parameterText';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/values';
-import { writeFlac } from '@/core/formats/flac';
-import { writeWav } from '@/core/formats/wav';
+import { containerOfName } from '@/core/formats/soundFormats';
+import { writeSound } from '@/core/formats/writeSound';
 import { numberBetween, one, parseArguments, splitOnce, usage } from './arguments';
 import { writeWhole } from './files';
 import type { Terminal } from './terminal';
@@ -58,10 +58,7 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
   const paths = impulseBy(simulator, values, seed, rate, (done) => terminal.progress(done));
   terminal.progress(1);
   const sound = { sampleRateHz: rate, channels: atPeak(paths, 0.9) };
-  await writeWhole(
-    output,
-    output.toLowerCase().endsWith('.flac') ? await writeFlac(sound, 24) : writeWav(sound, '32f'),
-  );
+  await writeWhole(output, await writeSound(sound, containerOfName(output) === 'flac' ? 'flac' : '32f'));
 }
 
 function list(terminal: Terminal): void {

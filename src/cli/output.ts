@@ -1,14 +1,13 @@
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
-import { writeFlac } from '@/core/formats/flac';
 import type { Sound } from '@/core/formats/sound';
-import { writeWav } from '@/core/formats/wav';
+import { containerOfName, OUTPUT_FORMATS, outputFormat, type OutputFormatId } from '@/core/formats/soundFormats';
+import { writeSound as writeFile } from '@/core/formats/writeSound';
 import { one, usage, type Options } from './arguments';
 import { writeWhole } from './files';
 import type { Terminal } from './terminal';
 
-const FORMATS = ['16', '24', '32f', 'flac'] as const;
-export type Format = (typeof FORMATS)[number];
+const FORMATS: readonly string[] = OUTPUT_FORMATS.map(({ id }) => id).sort();
 /** True peak that --normalise brings a sound to. */
 const NORMALISED_DBTP = -1;
 
@@ -16,12 +15,12 @@ const NORMALISED_DBTP = -1;
 export const OUTPUT = { '-o': true, '--format': true, '--normalise': false } as const;
 
 /** The file and the format of the `-o` and `--format` options. @throws KinetikonError usage */
-export function outputOf(options: Options, command: string): { output: string; format: Format } {
+export function outputOf(options: Options, command: string): { output: string; format: OutputFormatId } {
   const output = one(options, '-o');
   if (output === undefined) throw usage(`${command} needs -o OUT.`);
-  const format = (one(options, '--format') ?? (output.toLowerCase().endsWith('.flac') ? 'flac' : '24')) as Format;
+  const format = one(options, '--format') ?? (containerOfName(output) === 'flac' ? 'flac' : '24');
   if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
-  return { output, format };
+  return { output, format: format as OutputFormatId };
 }
 
 /** Writes a sound, brought to a level where that is asked for, and says what is cut off at full scale. */
@@ -29,12 +28,12 @@ export async function writeSound(sound: Sound, options: Options, command: string
   const { output, format } = outputOf(options, command);
   if (one(options, '--normalise') !== undefined) normalise(sound, terminal);
   const clipped = clippingOf(sound.channels);
-  if (format !== '32f' && clipped.samples > 0) {
+  if (!outputFormat(format).passesFullScale && clipped.samples > 0) {
     terminal.note(
       `${output}: ${clipped.samples} samples passed full scale, by up to ${clipped.overDb.toFixed(1)} dB, and are cut off there; --normalise brings the sound down, --format 32f keeps them.`,
     );
   }
-  await writeWhole(output, format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, format));
+  await writeWhole(output, await writeFile(sound, format));
 }
 
 /** Brings the highest true peak to the level of `--normalise`. */

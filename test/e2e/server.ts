@@ -3,6 +3,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base } from '@playwright/test';
+// What tests render here, to compare it with what the browser renders.
+import '@/core/wasm/embedded';
 
 /** Ports of the servers of the workers begin here; killed.spec.ts takes the one before. */
 export const FIRST_PORT = 3180;
@@ -41,6 +43,15 @@ export async function stopServer(server: ChildProcess, signal: NodeJS.Signals): 
   await ended;
 }
 
+/** Milliseconds from one frame to the next on the display of the tests: what they check does not need more, and drawing costs. */
+const FRAME_MS = 50;
+
+/** Stands in for a display slower than the browser's own. */
+function slowDisplay(frameMs: number): void {
+  window.requestAnimationFrame = (callback) => window.setTimeout(() => callback(performance.now()), frameMs);
+  window.cancelAnimationFrame = (request) => window.clearTimeout(request);
+}
+
 /** Tests of a worker share a server with the demo, which no other worker writes to. */
 export const test = base.extend<object, { serverUrl: string }>({
   serverUrl: [
@@ -55,4 +66,8 @@ export const test = base.extend<object, { serverUrl: string }>({
     { scope: 'worker' },
   ],
   baseURL: ({ serverUrl }, provide) => provide(serverUrl),
+  context: async ({ context }, provide) => {
+    await context.addInitScript(slowDisplay, FRAME_MS);
+    await provide(context);
+  },
 });

@@ -1,7 +1,13 @@
 import { KinetikonError } from '../errors';
 import { readFlac } from './flac';
 import type { Sound } from './sound';
+import { containerNames, CONTAINERS, type ContainerId } from './soundFormats';
 import { readWav } from './wav';
+
+const READERS: Readonly<Record<ContainerId, (bytes: Uint8Array, name: string) => Sound | Promise<Sound>>> = {
+  wav: readWav,
+  flac: readFlac,
+};
 
 /**
  * Reads a sound file by its content, whatever its name says.
@@ -9,16 +15,16 @@ import { readWav } from './wav';
  */
 export async function readSound(bytes: Uint8Array, name: string): Promise<Sound> {
   const head = String.fromCharCode(...bytes.subarray(0, 4));
-  if (head === 'RIFF') return readWav(bytes, name);
-  if (head === 'fLaC') return readFlac(bytes, name);
-  throw notSound(bytes.length, name);
+  const container = Object.keys(READERS).find((id) => CONTAINERS[id as ContainerId].magic === head);
+  if (!container) throw notSound(bytes.length, name);
+  return READERS[container as ContainerId](bytes, name);
 }
 
 /** Why a file that begins as neither format does is refused. */
 export function notSound(bytes: number, name: string): KinetikonError {
   if (bytes === 0) return new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
-  return new KinetikonError('file.unsupported', `${name} is neither WAV nor FLAC.`, {
+  return new KinetikonError('file.unsupported', `${name} is neither ${containerNames('nor')}.`, {
     kept: 'Nothing was brought in.',
-    next: 'Save it as WAV or FLAC and bring it in again.',
+    next: `Save it as ${containerNames('or')} and bring it in again.`,
   });
 }

@@ -1,13 +1,14 @@
 import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
 import { PeakFinder } from '../analysis/peaks';
 import { KinetikonError } from '../errors';
+import type { ContainerId } from './soundFormats';
 import { FlacTally, streamInfo } from './flac';
 import { notSound } from './readSound';
 import { readWavFrames, wavFrames, wavLayout, type WavLayout } from './wav';
 
 /** Facts about a sound file, known once it has been read to the end. */
 export interface SoundFacts {
-  readonly format: 'wav' | 'flac';
+  readonly format: ContainerId;
   readonly sampleRateHz: number;
   readonly frames: number;
   readonly channels: number;

@@ -23,11 +23,13 @@ import { renderField } from '../engine/field';
 import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
-import { flacPieces, streamInfo, writeFlac } from '../formats/flac';
+import { flacPieces, streamInfo } from '../formats/flac';
 import { renderSwell } from '../swells/renderSwell';
 import { readSound } from '../formats/readSound';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
+import { outputFormat } from '../formats/soundFormats';
 import { writeWav } from '../formats/wav';
+import { writeSound } from '../formats/writeSound';
 import { workOutListening } from '../listening/responses';
 import { dbToGain } from '../math/elementary';
 import type {
@@ -157,11 +159,11 @@ async function* bounce({ plan, samples, range, format, gainDb, field }: JobInput
     for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
   }
   const sound = { sampleRateHz: plan.sampleRate, channels };
-  const bytes = format === 'flac' ? await writeFlac(sound, 24) : writeWav(sound, format);
+  const bytes = await writeSound(sound, format);
   yield 0.95;
   // A field is judged by what it has from all directions: its first channel.
   const levels = measureLevels(field ? { ...sound, channels: [channels[0]!] } : sound);
-  const clipped = format === '32f' ? 0 : clippingOf(sound.channels).samples;
+  const clipped = outputFormat(format).passesFullScale ? 0 : clippingOf(sound.channels).samples;
   return { bytes, seconds: channels[0]!.length / plan.sampleRate, levels, clipped };
 }
 

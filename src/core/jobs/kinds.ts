@@ -1,3 +1,4 @@
+import type { OutputFormatId } from '../formats/soundFormats';
 import type { FoundChord, Stretch } from '../analysis/chordFinder';
 import type { Levels } from '../analysis/levels';
 import type { Echogram } from '../analysis/echogram';
@@ -20,8 +21,6 @@ import type { RenderRange } from '../engine/render';
 import type { SwellSettings } from '../swells/renderSwell';
 
 /** Work that outlives a click: plain input, progress, a result. Who runs it is the caller's choice. */
-
-export type BounceFormat = '16' | '24' | '32f' | 'flac';
 
 /** A sound at the session's rate, in memory that threads share; mono when right is left. */
 export interface SharedSamples extends Samples {
@@ -134,7 +133,7 @@ export interface JobInputs {
   portrait: Rendering;
   /** A sound file for others, with its levels; `gainDb` is added to the whole. */
   bounce: Rendering & {
-    readonly format: BounceFormat;
+    readonly format: OutputFormatId;
     readonly gainDb: number;
     /** A sound field of this order in place of two channels; its levels are those of its first channel. */
     readonly field?: FieldOrder;

@@ -7,7 +7,14 @@ import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
 import { useForm, useWatch } from 'react-hook-form';
 import * as yup from 'yup';
-import type { BounceFormat, JobResults } from '@/core/jobs/kinds';
+import {
+  extensionOf,
+  mediaTypeOf,
+  OUTPUT_FORMATS,
+  outputFormat,
+  type OutputFormatId,
+} from '@/core/formats/soundFormats';
+import type { JobResults } from '@/core/jobs/kinds';
 import { compileBounce, playedFiner, type Delivery } from '@/core/session/compile/bounce';
 import { framesPerBeat } from '@/core/session/compile/context';
 import { leftOut } from '@/core/session/leftOut';
@@ -19,13 +26,6 @@ import { formatSeconds } from '../ui/music';
 /** The true peak that fits most uses. */
 const FITTING_DBTP = -1;
 
-const FORMATS: readonly (readonly [BounceFormat, string])[] = [
-  ['24', 'WAV, 24 bit'],
-  ['16', 'WAV, 16 bit, dithered'],
-  ['32f', 'WAV, 32 bit floating point'],
-  ['flac', 'FLAC, 24 bit'],
-];
-
 /** What it is for: what listens, channels, and the order of a sound field. */
 const DELIVERIES: Record<Delivery, { name: string; channels: string; field?: 1 | 3 }> = {
   speakers: { name: 'Two speakers', channels: 'stereo' },
@@ -33,9 +33,6 @@ const DELIVERIES: Record<Delivery, { name: string; channels: string; field?: 1 |
   field1: { name: 'Sound field, first order', channels: '4 channels, ACN, SN3D', field: 1 },
   field3: { name: 'Sound field, third order', channels: '16 channels, ACN, SN3D', field: 3 },
 };
-/** Formats that hold as many channels. */
-const FIELD_FORMATS: readonly string[] = ['24', '32f'];
-
 const LONGEST_TAIL = 60;
 /** A number as people write it, or none. */
 const numberIn = (text: string) => (text.trim() === '' ? NaN : Number(text.replace(',', '.')));
@@ -48,7 +45,7 @@ const schema = yup.object({
     .required(),
   format: yup
     .string()
-    .oneOf(FORMATS.map(([id]) => id))
+    .oneOf(OUTPUT_FORMATS.map(({ id }) => id))
     .required(),
   tail: yup.string().oneOf(['auto', 'cut', 'seconds']).required(),
   seconds: yup
@@ -90,8 +87,8 @@ export function BounceDialog() {
   const { session } = document;
   const finer = playedFiner(document);
   const { channels, field } = DELIVERIES[delivery];
-  const formats = FORMATS.filter(([id]) => !field || FIELD_FORMATS.includes(id));
-  const fits = formats.some(([id]) => id === chosen);
+  const formats = OUTPUT_FORMATS.filter(({ takesFields }) => !field || takesFields);
+  const fits = formats.some(({ id }) => id === chosen);
   useEffect(() => {
     if (!fits) setValue('format', '24');
   }, [fits, setValue]);
@@ -134,7 +131,7 @@ export function BounceDialog() {
             toFrame: Math.round(beats[1]! * perBeat),
             tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
           },
-          format: format as BounceFormat,
+          format: format as OutputFormatId,
           gainDb,
           ...(field ? { field } : {}),
         },
@@ -142,9 +139,10 @@ export function BounceDialog() {
       ),
     );
     if (!result) return;
-    const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
+    const { container } = outputFormat(format as OutputFormatId);
+    const type = mediaTypeOf(container);
     const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
-    const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${format === 'flac' ? 'flac' : 'wav'}`;
+    const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${extensionOf(container)}`;
     setBounced({ url, file, bytes: result.bytes.length, gainDb, result });
   };
 
@@ -188,7 +186,7 @@ export function BounceDialog() {
           <label>
             <span>Format</span>
             <Form.Select {...register('format')}>
-              {formats.map(([id, name]) => (
+              {formats.map(({ id, name }) => (
                 <option key={id} value={id}>
                   {name}
                 </option>

@@ -3,9 +3,6 @@
 import type { RefObject } from 'react';
 import { Form } from 'react-bootstrap';
 
-/** Sound files that are read, as a picker is told them. */
-export const ACCEPTED_SOUNDS = '.wav,.wave,.flac,audio/wav,audio/x-wav,audio/flac';
-
 /** Asks for files when the button beside it clicks it. One that was taken before may be taken again. */
 export function FilePicker(props: {
   readonly ref: RefObject<HTMLInputElement | null>;

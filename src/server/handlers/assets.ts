@@ -1,3 +1,4 @@
+import { mediaTypeOf, type ContainerId } from '@/core/formats/soundFormats';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { NAME_LENGTH } from '@/core/session/nameLength';
 import { cutText, textFlaw } from '@/core/text';
@@ -64,7 +65,7 @@ export function downloadAsset(request: Request, id: string): Promise<Response> {
       },
       cancel: () => void pieces.return(undefined),
     });
-    const type = format === 'flac' ? 'audio/flac' : 'audio/wav';
+    const type = mediaTypeOf(format as ContainerId);
     return new Response(body, { headers: { ...FOREVER, 'Content-Type': type, 'X-Bytes': String(bytes) } });
   });
 }
