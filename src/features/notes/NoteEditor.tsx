@@ -22,7 +22,7 @@ import { beatsPerBar, channels, stripOf, stripOfInsert } from '@/core/session/re
 import type { Note } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
-import type { NoteChange } from '@/core/session/commands';
+import type { Command, NoteChange } from '@/core/session/commands';
 import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { FilePicker } from '../ui/FilePicker';
@@ -84,6 +84,29 @@ export function NoteEditor() {
   );
 }
 
+interface ToolProps {
+  /** Notes that tools work on: the chosen ones, or all. */
+  readonly chosen: readonly Note[];
+}
+
+/** Changes of notes as undoable steps; notes that are added are chosen. */
+function useNoteChanges() {
+  const studio = useStudio();
+  return {
+    change: (changes: readonly NoteChange[], what: string) => {
+      const command = noteCommand(studio.state.document, changes);
+      if (command) studio.editor.perform(command, what);
+    },
+    add: (notes: readonly Note[], what: string, tempoBpm: number | null = null) => {
+      if (notes.length === 0) return;
+      const added: Command = { type: 'note.add', notes };
+      const command: Command =
+        tempoBpm === null ? added : { type: 'all', commands: [{ type: 'session.set', values: { tempoBpm } }, added] };
+      if (studio.editor.perform(command, what)) studio.set({ noteIds: notes.map(({ id }) => id) });
+    },
+  };
+}
+
 function NoteTools({ ownerId }: { readonly ownerId: string }) {
   const studio = useStudio();
   const { document, noteIds, snapKey, keyboard } = useStudioState((state) => ({
@@ -92,53 +115,12 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
     snapKey: state.snapKey,
     keyboard: state.keyboard,
   }));
-  const [chord, setChord] = useState('');
   const [grid, setGrid] = useState('0.5');
-  const [strength, setStrength] = useState('100');
-  const [parts, setParts] = useState<FileParts | null>(null);
-  const files = useRef<HTMLInputElement>(null);
+  const { change, add } = useNoteChanges();
   const all = notesOf(document, ownerId);
   const chosen = noteIds.length > 0 ? all.filter(({ id }) => noteIds.includes(id)) : all;
-  const scale = scaleOf(document.session);
   const perBar = beatsPerBar(document.session);
   const gridBeats = grid === 'bar' ? perBar : Number(grid);
-  const change = (changes: readonly NoteChange[], what: string) => {
-    const command = noteCommand(studio.state.document, changes);
-    if (command) studio.editor.perform(command, what);
-  };
-  const add = (notes: Note[], what: string) => {
-    if (notes.length > 0 && studio.editor.perform({ type: 'note.add', notes }, what))
-      studio.set({ noteIds: notes.map(({ id }) => id) });
-  };
-  const addChord = () => {
-    const startBeat = Math.max(0, snapTo(studio.transport.heardBeat, gridBeats));
-    try {
-      add(chordNotes(chord, { ownerId, startBeat, lengthBeats: perBar, velocity: 96 }, newId), `Chord ${chord.trim()}`);
-      setChord('');
-    } catch (error) {
-      studio.messages.report(error);
-    }
-  };
-  const repeat = () => add(laterCopies(chosen, repeatDistance(chosen, perBar), newId), 'Repeat notes');
-  const bringIn = async (file: File) => {
-    try {
-      const song = readMidi(new Uint8Array(await file.arrayBuffer()));
-      const at = Math.floor(studio.transport.heardBeat / perBar + 1e-6) * perBar;
-      const notes = song.parts.map((part) =>
-        part.notes.map((note): Note => ({ ...note, id: newId(), ownerId, startBeat: note.startBeat + at })),
-      );
-      const names = song.parts.map(({ name }) => name);
-      if (notes.length === 1 && song.tempoBpm === null) add(notes[0]!, `Bring in ${file.name}`);
-      else setParts({ name: file.name, tempoBpm: song.tempoBpm, notes, names });
-    } catch (error) {
-      studio.messages.report(error);
-    }
-  };
-  const takeOut = () => {
-    const name = ownerName(document, ownerId);
-    const bytes = writeMidiFile([{ name, notes: all }], document.session);
-    downloadFile(`${name}.mid`, new Blob([bytes], { type: 'audio/midi' }));
-  };
   const none = chosen.length === 0;
   return (
     <div className="note-tools" role="toolbar" aria-label="Note tools">
@@ -168,66 +150,12 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
         variant="plain"
         disabled={none}
         title="Put notes that are beside the key on its nearest ones"
-        onClick={() => change(snappedToScale(chosen, scale), 'Put notes into the key')}
+        onClick={() => change(snappedToScale(chosen, scaleOf(document.session)), 'Put notes into the key')}
       >
         Into key
       </Button>
-      <span className="note-steps" role="group" aria-label="Transpose">
-        <Button
-          variant="plain"
-          disabled={none}
-          aria-label="A step of the key down"
-          title="A step of the key down"
-          onClick={() => change(transposedByDegrees(chosen, -1, scale), 'Transpose notes')}
-        >
-          − step
-        </Button>
-        <Button
-          variant="plain"
-          disabled={none}
-          aria-label="A step of the key up"
-          title="A step of the key up"
-          onClick={() => change(transposedByDegrees(chosen, 1, scale), 'Transpose notes')}
-        >
-          + step
-        </Button>
-        <Button
-          variant="plain"
-          disabled={none}
-          aria-label="An octave down"
-          title="An octave down"
-          onClick={() => change(movedNotes(chosen, 0, -12), 'Transpose notes')}
-        >
-          − oct
-        </Button>
-        <Button
-          variant="plain"
-          disabled={none}
-          aria-label="An octave up"
-          title="An octave up"
-          onClick={() => change(movedNotes(chosen, 0, 12), 'Transpose notes')}
-        >
-          + oct
-        </Button>
-      </span>
-      <Form
-        className="note-chord"
-        onSubmit={(event) => {
-          event.preventDefault();
-          addChord();
-        }}
-      >
-        <Form.Control
-          aria-label="Chord at the playhead"
-          placeholder="Dm7"
-          value={chord}
-          title="A chord by its name, a bar long, at the playhead: Enter"
-          onChange={(event) => setChord(event.target.value)}
-        />
-        <Button variant="plain" type="submit" disabled={chord.trim() === ''}>
-          Chord
-        </Button>
-      </Form>
+      <Transposition chosen={chosen} />
+      <ChordField ownerId={ownerId} gridBeats={gridBeats} />
       <label className="tool-choice">
         grid
         <Form.Select aria-label="Grid for quantising" value={grid} onChange={(event) => setGrid(event.target.value)}>
@@ -238,6 +166,101 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
           ))}
         </Form.Select>
       </label>
+      <Quantising chosen={chosen} gridBeats={gridBeats} />
+      <Button
+        variant="plain"
+        disabled={none}
+        title="The same again, bars later"
+        onClick={() => add(laterCopies(chosen, repeatDistance(chosen, perBar), newId), 'Repeat notes')}
+      >
+        Repeat
+      </Button>
+      <span className="tool-gap" />
+      <MidiFiles ownerId={ownerId} />
+      <Button
+        variant="icon"
+        aria-pressed={keyboard}
+        aria-label="Keyboard"
+        title="Play by hand: on the screen, by computer keys or MIDI"
+        onClick={() => studio.set({ keyboard: !keyboard })}
+      >
+        <Piano size={15} aria-hidden="true" />
+      </Button>
+    </div>
+  );
+}
+
+function Transposition({ chosen }: ToolProps) {
+  const session = useStudioState(({ document }) => document.session);
+  const { change } = useNoteChanges();
+  const none = chosen.length === 0;
+  const bySteps = (steps: number) => change(transposedByDegrees(chosen, steps, scaleOf(session)), 'Transpose notes');
+  const byKeys = (keys: number) => change(movedNotes(chosen, 0, keys), 'Transpose notes');
+  const buttons = [
+    ['− step', 'A step of the key down', () => bySteps(-1)],
+    ['+ step', 'A step of the key up', () => bySteps(1)],
+    ['− oct', 'An octave down', () => byKeys(-12)],
+    ['+ oct', 'An octave up', () => byKeys(12)],
+  ] as const;
+  return (
+    <span className="note-steps" role="group" aria-label="Transpose">
+      {buttons.map(([word, name, transpose]) => (
+        <Button key={word} variant="plain" disabled={none} aria-label={name} title={name} onClick={transpose}>
+          {word}
+        </Button>
+      ))}
+    </span>
+  );
+}
+
+/** A chord by its name, a bar long, at the playhead. */
+function ChordField({ ownerId, gridBeats }: { readonly ownerId: string; readonly gridBeats: number }) {
+  const studio = useStudio();
+  const [chord, setChord] = useState('');
+  const { add } = useNoteChanges();
+  const addChord = () => {
+    const startBeat = Math.max(0, snapTo(studio.transport.heardBeat, gridBeats));
+    try {
+      add(
+        chordNotes(
+          chord,
+          { ownerId, startBeat, lengthBeats: beatsPerBar(studio.state.document.session), velocity: 96 },
+          newId,
+        ),
+        `Chord ${chord.trim()}`,
+      );
+      setChord('');
+    } catch (error) {
+      studio.messages.report(error);
+    }
+  };
+  return (
+    <Form
+      className="note-chord"
+      onSubmit={(event) => {
+        event.preventDefault();
+        addChord();
+      }}
+    >
+      <Form.Control
+        aria-label="Chord at the playhead"
+        placeholder="Dm7"
+        value={chord}
+        title="A chord by its name, a bar long, at the playhead: Enter"
+        onChange={(event) => setChord(event.target.value)}
+      />
+      <Button variant="plain" type="submit" disabled={chord.trim() === ''}>
+        Chord
+      </Button>
+    </Form>
+  );
+}
+
+function Quantising({ chosen, gridBeats }: ToolProps & { readonly gridBeats: number }) {
+  const [strength, setStrength] = useState('100');
+  const { change } = useNoteChanges();
+  return (
+    <>
       <Form.Select
         aria-label="Strength of quantising"
         value={strength}
@@ -251,16 +274,46 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
       </Form.Select>
       <Button
         variant="plain"
-        disabled={none}
+        disabled={chosen.length === 0}
         title="Bring beginnings onto the grid"
         onClick={() => change(quantisedNotes(chosen, gridBeats, Number(strength) / 100), 'Quantise notes')}
       >
         Quantise
       </Button>
-      <Button variant="plain" disabled={none} title="The same again, bars later" onClick={repeat}>
-        Repeat
-      </Button>
-      <span className="tool-gap" />
+    </>
+  );
+}
+
+/** Notes from a MIDI file and into one. */
+function MidiFiles({ ownerId }: { readonly ownerId: string }) {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const [parts, setParts] = useState<FileParts | null>(null);
+  const files = useRef<HTMLInputElement>(null);
+  const { add } = useNoteChanges();
+  const all = notesOf(document, ownerId);
+  const bringIn = async (file: File) => {
+    try {
+      const song = readMidi(new Uint8Array(await file.arrayBuffer()));
+      const perBar = beatsPerBar(document.session);
+      const at = Math.floor(studio.transport.heardBeat / perBar + 1e-6) * perBar;
+      const notes = song.parts.map((part) =>
+        part.notes.map((note): Note => ({ ...note, id: newId(), ownerId, startBeat: note.startBeat + at })),
+      );
+      const names = song.parts.map(({ name }) => name);
+      if (notes.length === 1 && song.tempoBpm === null) add(notes[0]!, `Bring in ${file.name}`);
+      else setParts({ name: file.name, tempoBpm: song.tempoBpm, notes, names });
+    } catch (error) {
+      studio.messages.report(error);
+    }
+  };
+  const takeOut = () => {
+    const name = ownerName(document, ownerId);
+    const bytes = writeMidiFile([{ name, notes: all }], document.session);
+    downloadFile(`${name}.mid`, new Blob([bytes], { type: 'audio/midi' }));
+  };
+  return (
+    <>
       <Button
         variant="icon"
         aria-label="Bring in a MIDI file"
@@ -284,33 +337,16 @@ function NoteTools({ ownerId }: { readonly ownerId: string }) {
       >
         <FileDown size={14} aria-hidden="true" />
       </Button>
-      <Button
-        variant="icon"
-        aria-pressed={keyboard}
-        aria-label="Keyboard"
-        title="Play by hand: on the screen, by computer keys or MIDI"
-        onClick={() => studio.set({ keyboard: !keyboard })}
-      >
-        <Piano size={15} aria-hidden="true" />
-      </Button>
       {parts && (
         <MidiChoice
           parts={parts}
           onChosen={(notes, tempoBpm) => {
             setParts(null);
-            if (notes.length === 0) return;
-            const added = { type: 'note.add' as const, notes };
-            const ok = studio.editor.perform(
-              tempoBpm === null
-                ? added
-                : { type: 'all', commands: [{ type: 'session.set', values: { tempoBpm } }, added] },
-              `Bring in ${parts.name}`,
-            );
-            if (ok) studio.set({ noteIds: notes.map(({ id }) => id) });
+            add(notes, `Bring in ${parts.name}`, tempoBpm);
           }}
         />
       )}
-    </div>
+    </>
   );
 }
 

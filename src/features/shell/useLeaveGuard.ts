@@ -1,0 +1,28 @@
+import { useEffect } from 'react';
+import { useStudio } from '@/features/session/StudioContext';
+
+/** Keeps the page from being left with unsaved work, and from being replaced by a file that is dropped on it. */
+export function useLeaveGuard(name: string): void {
+  const studio = useStudio();
+  useEffect(() => {
+    // A file that is dropped beside where it belongs must not replace the page.
+    const refuse = (event: DragEvent) => event.preventDefault();
+    window.addEventListener('dragover', refuse);
+    window.addEventListener('drop', refuse);
+    return () => {
+      window.removeEventListener('dragover', refuse);
+      window.removeEventListener('drop', refuse);
+    };
+  }, []);
+  useEffect(() => {
+    document.title = `${name}, Kinetikon`;
+    const warn = (event: BeforeUnloadEvent) => {
+      if (studio.state.saveState === 'saved') return;
+      studio.keepUnsaved();
+      void studio.save();
+      event.preventDefault();
+    };
+    window.addEventListener('beforeunload', warn);
+    return () => window.removeEventListener('beforeunload', warn);
+  }, [studio, name]);
+}

@@ -1,0 +1,76 @@
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import { flushSync } from 'react-dom';
+import { useStudio, useStudioState } from '../session/StudioContext';
+
+/** Pixels a beat. */
+const CLOSEST = 400;
+const FARTHEST = 2;
+
+interface Props {
+  readonly scrollerRef: RefObject<HTMLElement | null>;
+  /** Pixels to the left of the first beat. */
+  readonly gutter: number;
+  /** Beats that are shown, three bars of them behind the end. */
+  readonly beats: number;
+  readonly perBar: number;
+}
+
+/** Zoom of the timeline, and the height of its view; until somebody zooms, everything is kept in sight. */
+export function useTimelineZoom({ scrollerRef, gutter, beats, perBar }: Props) {
+  const studio = useStudio();
+  const [viewHeight, setViewHeight] = useState(0);
+  /** Zooms around a place in the view: the pointer, or the playhead when it is in sight. */
+  const zoom = (factor: number, at?: number) => {
+    const box = scrollerRef.current;
+    if (!box) return;
+    const before = studio.state.pixelsPerBeat;
+    const next = Math.max(FARTHEST, Math.min(CLOSEST, before * factor));
+    const playheadAt = gutter + studio.transport.heardBeat * before - box.scrollLeft;
+    const anchor = at ?? (playheadAt >= 0 && playheadAt <= box.clientWidth ? playheadAt : box.clientWidth / 2);
+    const beat = (box.scrollLeft + anchor - gutter) / before;
+    flushSync(() => studio.set({ pixelsPerBeat: next }));
+    box.scrollLeft = gutter + beat * next - anchor;
+  };
+  const fit = () => {
+    const box = scrollerRef.current!;
+    const pixels = Math.max(FARTHEST, (box.clientWidth - gutter - 16) / (beats - 3 * perBar));
+    studio.set({ pixelsPerBeat: pixels, fittedAt: pixels });
+    box.scrollLeft = 0;
+  };
+  const zoomLatest = useRef(zoom);
+  const fitLatest = useRef(fit);
+  useEffect(() => {
+    zoomLatest.current = zoom;
+    fitLatest.current = fit;
+  });
+  useEffect(() => {
+    const box = scrollerRef.current!;
+    const onWheel = (event: WheelEvent) => {
+      if (!event.ctrlKey && !event.metaKey) return;
+      event.preventDefault();
+      zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
+    };
+    const resized = new ResizeObserver(() => {
+      setViewHeight(box.clientHeight);
+      if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
+    });
+    box.addEventListener('wheel', onWheel, { passive: false });
+    resized.observe(box);
+    return () => {
+      box.removeEventListener('wheel', onWheel);
+      resized.disconnect();
+    };
+  }, [studio, scrollerRef]);
+
+  // Also when a step has made the session longer or shorter; not while something is dragged.
+  const steps = useStudioState(({ history }) => history);
+  const fitted = useRef(beats);
+  useEffect(() => {
+    if (fitted.current === beats) return;
+    fitted.current = beats;
+    if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
+    // Only a step that is done counts.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [studio, steps]);
+  return { zoom, fit, viewHeight };
+}
