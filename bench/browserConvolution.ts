@@ -1,6 +1,6 @@
 const SECONDS = 20;
 
-/** How many times faster than it sounds the browser's own convolver renders a stereo sound, the best of three. */
+/** Real-time factor of the browser's own convolver with a stereo sound, the best of three. */
 export async function browserConvolution(
   impulse: readonly [Float32Array, Float32Array],
   rate: number,

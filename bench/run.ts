@@ -145,7 +145,7 @@ function convolution(seconds: number, aim: string): void {
   convolved.push([seconds, factor]);
 }
 
-/** What the browser's own convolver makes of the same impulses. */
+/** Speed of the browser's own convolver with the same impulses. */
 async function browserConvolutions(): Promise<void> {
   for (const [seconds, ours] of convolved) {
     const theirs = await browserConvolution(noiseImpulse(seconds), RATE);

@@ -40,7 +40,7 @@ export const CHORDS: readonly (readonly string[])[] = [
   ['D3', 'A3', 'D4', 'A4'],
 ];
 
-/** What the lamp keeper sings. */
+/** Words of the lamp keeper. */
 export const SONG: readonly (readonly [word: string, beat: number, beats: number, pitch: string])[] = [
   ['low', 3, 1, 'B3'],
   ['tide', 4, 1.9, 'D4'],
@@ -72,7 +72,7 @@ export const SONG: readonly (readonly [word: string, beat: number, beats: number
   ['home', 51, 2.8, 'A3'],
 ];
 
-/** What the announcer says, and when. */
+/** Words of the announcer, and their times. */
 export const NOTICE = { text: 'Harbour notice. The last boat leaves, at low water.', beat: 30 };
 
 /** One bar of the harp: chord tone and place within the bar. */

@@ -205,7 +205,7 @@ class Mouth {
   }
 
   /**
-   * What the folds give with a frame, of power 1.
+   * The output of the folds for one frame, of power 1.
    * @param step turns of the folds in a frame
    * @param above takes a pulse into the upper voice: frames since it
    */
@@ -338,7 +338,7 @@ export function announce(text: string, start: number, seconds: number): Float32A
   const speech = speak(text, ANALYSIS_RATE, ['-v', 'en+f4', '-s', '145', '-p', '38']);
   const frames = analyse(speech);
   const course = pitchCourse(speech, ANALYSIS_RATE, 120, 400);
-  // Where nothing has a pitch the last one goes on.
+  // Without a pitch the last one goes on.
   const pitches = course.hz.slice();
   pitches.forEach((hz, n) => (pitches[n] = hz || pitches[n - 1] || course.hz.find((one) => one > 0)!));
   const mouth = new Mouth(seconds, 22);

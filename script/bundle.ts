@@ -7,6 +7,7 @@ import { join } from 'node:path';
 import { build, type BuildOptions, type Plugin } from 'esbuild';
 import ts from 'typescript';
 import { listEffects } from './effectLists';
+import { buildManual } from './manual';
 
 const shared: BuildOptions = { bundle: true, logLevel: 'warning', tsconfig: 'tsconfig.json', legalComments: 'none' };
 const browser: BuildOptions = {
@@ -81,6 +82,7 @@ function withoutHelpAndPresets(path: string, text: string): string {
 await mkdir('public/audio', { recursive: true });
 compileWasm();
 listEffects('src');
+buildManual();
 await Promise.all([
   build({
     ...browser,

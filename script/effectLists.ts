@@ -7,7 +7,7 @@ interface List {
   readonly type: string;
   readonly typeFrom: string;
   readonly name: string;
-  /** What the part exports. */
+  /** Name of the part's export. */
   readonly exported: (id: string) => string;
 }
 

@@ -92,7 +92,7 @@ try {
     await page.getByRole('button', { name: 'Flow', exact: true }).click();
     await page.waitForTimeout(1500);
   };
-  /** What the start page shows of the application, from the demo: `tail` is added to the names. */
+  /** Pictures of the start page, from the demo: `tail` is added to their names. */
   const startPictures = async (page: Page, tail: string) => {
     const picture = async (name: string, x: number, y: number, width: number) => {
       const clip = { x, y, width, height: width * 0.4 };

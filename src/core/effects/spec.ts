@@ -169,7 +169,7 @@ export interface EffectSpec {
 }
 
 /**
- * What an effect is drawn as, always from what the engine makes of a test sound: repeats over time, magnitude over
+ * Kinds of pictures, all drawn from the engine's response to a test sound: repeats over time, magnitude over
  * frequency, output over input level, output over input sample, gain over time, the course of a burst, magnitude over
  * frequency at each place of a sweep, or delays over time.
  */

@@ -1,6 +1,6 @@
 // Banks of band-pass filters in single precision, four bands at a time, as `bandBankTwin.ts`.
 const QUAD: usize = 16;
-/** What is added and taken off again, so that nothing smaller stays. */
+/** Added and subtracted again against denormal numbers. */
 const TINY: f32 = 1e-15;
 
 /** Now and then, at the same frames however blocks are cut. */

@@ -32,7 +32,7 @@ export function settled(x: v128): v128 {
   return f64x2.sub(f64x2.add(x, f64x2.splat(TINY)), f64x2.splat(TINY));
 }
 
-/** What is added to what goes into a state and taken off again, so that nothing smaller stays. */
+/** Added to the input of a state and subtracted again, against denormal numbers. */
 export const TINY: f64 = 1e-20;
 
 const HEARD_KNEE: f64 = 1.5;

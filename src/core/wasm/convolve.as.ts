@@ -7,7 +7,7 @@ function complexTimes(re: v128, im: v128, c: v128, s: v128, out: usize, outIm: u
   v128.store(outIm, f32x4.add(f32x4.mul(re, s), f32x4.mul(im, c)));
 }
 
-/** Where the cosines of a stage stand, its sines behind them. */
+/** Address of a stage's cosines; its sines follow. */
 @inline
 function stageAt(twiddles: usize, half: i32): usize {
   return twiddles + (((half - 4) as usize) << 3);

@@ -89,7 +89,7 @@ export function splat(x: f32): v128 {
   return f32x4.splat(x);
 }
 
-/** What is too soft to be heard by any means would only slow the machine down. */
+/** Level under which sound is inaudible and would only cost time. */
 @inline
 function floored(x: v128): v128 {
   return f32x4.sub(f32x4.add(x, splat(FLOOR)), splat(FLOOR));
@@ -112,7 +112,7 @@ function highest(curve: i32, side: i32): f32 {
   return curve == HARD ? 1 : curve == SOFT || curve == ASYMMETRIC ? 1.5 : 2;
 }
 
-/** What the polynomial has of the third power. */
+/** Coefficient of the third power. */
 @inline
 function cubic(curve: i32, side: i32): f32 {
   if (curve == SOFT) return (-4.0 / 27.0) as f32;

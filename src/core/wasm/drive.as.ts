@@ -2,7 +2,7 @@ import { LONGEST, TINY } from './blocks.as';
 import { bend, FLOOR, splat } from './curves.as';
 
 const FLOAT: usize = 4;
-/** What SIMD may read and write beyond the end of a block. */
+/** Bytes that SIMD may read and write beyond the end of a block. */
 const SPARE: i32 = 8;
 
 /** Pairs of taps of the three half-band stages of a drive, from the outside in. */
@@ -15,7 +15,7 @@ const LATENCY: i32 = 47;
 const HELD_OF_EIGHT: i32 = 6;
 const HELD_OF_FOUR: i32 = 10;
 
-// What a drive holds, in bytes from its beginning: see dsp/driveStage.ts.
+// State of a drive, in byte offsets: see dsp/driveStage.ts.
 
 const OFFSET_IN: usize = 0;
 const OFFSET_OUT: usize = 8;
@@ -35,7 +35,7 @@ const LINE = memory.data((8 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
 const OTHER_LINE = memory.data((4 * LONGEST + 2 * OUTER + 2 * SPARE) * 4, 16);
 const SUMS = memory.data((4 * LONGEST + 2 * SPARE) * 4, 16);
 
-/** Where the taps of the stages go, as floats, from the outside in. */
+/** Address of the stages' taps, as floats, from the outside in. */
 export function driveTaps(): usize {
   return TAPS;
 }
@@ -116,7 +116,7 @@ function pad(held: usize, peak: usize, length: i32, most: i32, by: i32): void {
   const size = (most as usize) * FLOAT;
   const back = (by as usize) * FLOAT;
   const all = (length as usize) * FLOAT;
-  // What is held and the block in a row, moved on by as much as is held back.
+  // The history and the block in a row, moved on by the delay.
   copy(LINE, held, size);
   copy(LINE + size, peak, all);
   copy(peak, LINE + size - back, all);

@@ -140,7 +140,7 @@ const FALL_SLOW: usize = 24;
 const SHAPED: usize = 32;
 
 /**
- * What a block of levels is lifted by, in decibels, in its place.
+ * Turns a block of levels into upward gains, in dB, in place.
  * @param factors of the four followers, and of the smoothing, as they lie in the state
  * @param attacks,sustains how much of each, for each frame
  */
@@ -183,7 +183,7 @@ export function shapeTransients(
   store<f64>(state, shaped, SHAPED);
 }
 
-/** What a block of levels has over thresholds, down to as much as is allowed, as reductions in its place. */
+/** Turns a block of levels into gain reductions from thresholds and the largest reduction allowed, in place. */
 export function boundedReductions(block: usize, thresholds: usize, amounts: usize, frames: i32): void {
   const nothing = f64x2.splat(0);
   const bytes = (frames as usize) << 3;

@@ -117,7 +117,7 @@ export function exp(x: f64): f64 {
   return scaleByPowerOfTwo(y, k);
 }
 
-/** Of x above 0 and below infinity. */
+/** For x above 0 and below infinity. */
 export function log(x: f64): f64 {
   let k: i32 = 0;
   let value = x;

@@ -77,7 +77,7 @@ export { addTaps, dullLayers, feedSides, passAll } from './room.as';
 export { addModulated, addNoise, addWave, spendSides } from './waves.as';
 export { putGuarded, putHeld, putRound, readRing, readRingTwice, readWhole, setSincTable } from './ring.as';
 
-/** Where memory begins that nothing here uses. */
+/** First address of memory that the module itself does not use. */
 export function heapBase(): usize {
   return __heap_base;
 }

@@ -2,10 +2,10 @@
 import { LONGEST } from './blocks.as';
 import { cos, gainToDb, HALF_PI } from './elementary.as';
 
-/** What the state of a sliding maximum begins with, in bytes: its window and its octaves, as doubles. */
+/** Header of a sliding maximum's state, in bytes: its window and its octaves, as doubles. */
 const OCTAVES: usize = 8;
 const LINES: usize = 16;
-/** What SIMD may write beyond a block. */
+/** Bytes that SIMD may write beyond a block. */
 const SPARE: i32 = 2;
 
 /** Bytes of the line of an octave: the maxima of 2^octave values, as many of before as that, and those of a block. */

@@ -41,7 +41,7 @@ const RELEASING: usize = 104;
 const SIDES: usize = 112;
 const RINGS: usize = SIDES + 2 * SIDE;
 
-/** Where the weights of each filter lie: four for a pair of the standard's, one for a pair of the others. */
+/** Addresses of each filter's weights: four for a pair of the standard's, one for a pair of the others. */
 const STANDARD_AT = memory.data((6 * 4 + 24 + 71 + 3) * 4, 16);
 const SHARP_AT: usize = STANDARD_AT + (STANDARD_PAIRS as usize) * 4 * FLOAT;
 const LONG_AT: usize = SHARP_AT + (SHARP_PAIRS as usize) * FLOAT;
@@ -52,7 +52,7 @@ const SHARP_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
 const LONG_MIDDLES = memory.data((BEFORE + LONGEST + SPARE) * 4, 16);
 const PEAKS = memory.data((LONGEST + SPARE) * 4, 16);
 
-/** Where the weights of the three filters go, as floats by pairs of taps, as `foldedWeights` gives them. */
+/** Address of the three filters' weights, as floats by pairs of taps, as `foldedWeights` gives them. */
 export function peakWeights(): usize {
   return STANDARD_AT;
 }
@@ -293,7 +293,7 @@ export function limit(state: usize, left: usize, right: usize, ceilings: usize, 
       const rising = releasing * release;
       const risen = rising > NOTHING ? 1 : exp(rising);
       if (lowest < risen) {
-        // What is held stays the same for long: its logarithm is worked out once.
+        // The hold value changes rarely: its logarithm is cached.
         if (lowest != released) releasing = log(lowest);
         released = lowest;
       } else {

@@ -111,7 +111,7 @@ export function addPowers(left: usize, right: usize, out: usize, frames: i32): v
   store<f64>(out, load<f64>(out, 16) + sum, 16);
 }
 
-/** Whether a block holds finite numbers only: 0 times any other is none. */
+/** True if a block holds only finite numbers: 0 times any other is not 0. */
 export function isFinite(left: usize, right: usize, frames: i32): bool {
   const nothing = f32x4.splat(0);
   let sum = nothing;

@@ -20,7 +20,7 @@ function tableBytes(bands: i32): usize {
   return 32 + (bands as usize) * BAND;
 }
 
-/** Whether a line stands still on a whole frame. */
+/** True if a line rests on a whole frame. */
 @inline
 function isWhole(delays: usize): bool {
   const from = load<f64>(delays);
@@ -431,7 +431,7 @@ export function writeNetwork(
   }
 }
 
-/** What is written of a frame to both lines of a pair, as floats. */
+/** A frame of both lines of a pair, as floats. */
 @inline
 function incoming(block: usize, left: usize, right: usize, frame: i32, factor: v128, levels: v128): v128 {
   const eight = (frame as usize) << 3;
@@ -441,7 +441,7 @@ function incoming(block: usize, left: usize, right: usize, frame: i32, factor: v
 }
 
 /**
- * What is heard of all lines on both sides, each at a level of its own on either side.
+ * The sum of all lines in both channels, each line at its own level in either.
  * @param exits of each pair: two levels on the left, two on the right
  */
 export function gatherNetwork(blocks: usize, pairs: i32, exits: usize, left: usize, right: usize, frames: i32): void {

@@ -45,7 +45,7 @@ function storeDoubles(out: usize, four: v128): void {
   v128.store(out, f64x2.promote_low_f32x4(v128.shuffle<f32>(four, four, 2, 3, 2, 3)), 16);
 }
 
-/** Where the weights of a delay are, which is given with half a phase more. */
+/** Address of the weights for a delay given with half a phase more. */
 @inline
 function rowOf(delay: i64): usize {
   return table + ((((delay >> 20) as i32) & 4095) as usize) * ((TAPS as usize) * FLOAT);
@@ -80,7 +80,7 @@ function partsOf(frames: f64): i64 {
   return Math.floor(frames * 4294967296) as i64;
 }
 
-/** Where the sixteen samples of a read of frame `index` are. */
+/** Address of the sixteen samples for a read at frame `index`. */
 @inline
 function spotOf(size: i32, index: i32, delay: i64): usize {
   return within(index - ((delay >> 32) as i32) + (AHEAD + 1 - TAPS), size);
@@ -165,7 +165,7 @@ function spotIn(index: i32, delay: i64): i32 {
   return index - ((delay >> 32) as i32) + (AHEAD + 1 - TAPS);
 }
 
-/** Whether none of these reads, nor of four more, comes near the seam of the ring. */
+/** True if none of these reads, nor four more, comes near the end of the ring. */
 @inline
 function inOnePiece(size: i32, index: i32, delay: i64, by: i64, frames: i32): bool {
   const first = spotIn(index, delay + HALF_PHASE);
@@ -173,7 +173,7 @@ function inOnePiece(size: i32, index: i32, delay: i64, by: i64, frames: i32): bo
   return min(first, last) >= 0 && max(first, last) < size;
 }
 
-/** Whether no read of these, nor of three more, is nearer than a band-limited one can be. */
+/** True if none of these reads, nor three more, is shorter than the shortest band-limited one. */
 @inline
 function allFar(delay: i64, by: i64, frames: i32): bool {
   const last = delay + by * ((frames + 3) as i64);

@@ -1,4 +1,4 @@
-// What lies around a tail: early reflections as taps, and all-pass sections that blur what goes into it.
+// Around the tail: early reflections as taps, and all-pass sections that diffuse its input.
 import { loadFrame, loadPair, settled, storeFrame, storePair } from './blocks.as';
 
 /**

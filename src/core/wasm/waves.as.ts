@@ -6,7 +6,7 @@ const CYCLE: f64 = 281474976710656;
 const ROUND: u64 = 0xffffffffffff;
 const PART: f64 = 1.0 / 1048576.0;
 
-/** Of 4096 samples; between two of them in a straight line. */
+/** A table of 4096 samples, interpolated linearly. */
 @inline
 function tableAt(table: usize, phase: u64): f64 {
   const at = table + ((((phase >> 36) & 0xfff) as usize) << 2);
@@ -17,7 +17,7 @@ function tableAt(table: usize, phase: u64): f64 {
 /** The same for two phases at once. */
 @inline
 function tableAtTwo(table: usize, p: u64, q: u64): v128 {
-  // Of each a sample and the next, side by side.
+  // A sample and the next of each, side by side.
   const atFirst = table + ((((p >> 36) & 0xfff) as usize) << 2);
   const atSecond = table + ((((q >> 36) & 0xfff) as usize) << 2);
   const pairs = v128.load64_lane(atSecond, v128.load64_zero(atFirst), 1);

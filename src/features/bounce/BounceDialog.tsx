@@ -26,7 +26,7 @@ import { formatSeconds } from '../ui/music';
 /** The true peak that fits most uses. */
 const FITTING_DBTP = -1;
 
-/** What it is for: what listens, channels, and the order of a sound field. */
+/** Deliveries of a bounce: name, channels, and the order of a sound field. */
 const DELIVERIES: Record<Delivery, { name: string; channels: string; field?: 1 | 3 }> = {
   speakers: { name: 'Two speakers', channels: 'stereo' },
   headphones: { name: 'Headphones, around the head', channels: 'stereo, binaural' },
@@ -96,7 +96,7 @@ export function BounceDialog() {
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
 
-  /** What was made is not what these settings would make any more. */
+  /** Drops the result, which these settings would no longer give. */
   const forget = () => {
     task.cancel();
     if (bounced) URL.revokeObjectURL(bounced.url);
@@ -272,7 +272,7 @@ export function BounceDialog() {
   );
 }
 
-/** What was made: how loud it is, what was cut off, and the level that would fit. */
+/** Result of a bounce: its levels, clipped samples, and the level that would fit. */
 function Made(props: {
   bytes: number;
   gainDb: number;

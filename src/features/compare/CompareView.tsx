@@ -115,7 +115,7 @@ export function CompareView() {
 const figure = (value: number | null | undefined, digits: number, unit: string) =>
   value === null || value === undefined ? '–' : `${minus(value.toFixed(digits))}${unit}`;
 
-/** What was measured of the slots, side by side. */
+/** Measured levels of the slots, side by side. */
 interface SlotRow {
   readonly slot: SlotName;
   readonly levels: Levels;
@@ -178,7 +178,7 @@ function Slots({ target, name }: { target: string; name: string }) {
   const apply = (slot: SlotName, on: boolean) => {
     studio.monitor.setTrim(strip, on ? (gains[slot] ?? 0) : 0);
   };
-  // What evens settings out belongs to comparing: it ends with the view.
+  // Loudness matching belongs to comparing: it ends with the view.
   useEffect(() => () => studio.monitor.setTrim(strip, 0), [studio, strip]);
   const measure = async () => {
     setMeasuring(true);

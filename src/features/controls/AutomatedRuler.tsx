@@ -16,7 +16,7 @@ interface Props {
   /** The insert, strip, send or clip. */
   readonly ownerId: string;
   readonly parameter: NumberParameter;
-  /** What it belongs to, for the name of the step. */
+  /** Name of its owner, for the label of the step. */
   readonly ownerName: string;
   readonly signal: 'dry' | 'wet' | 'key';
   readonly context?: string;
@@ -46,7 +46,7 @@ export const AutomatedRuler = memo(function AutomatedRuler(props: Props) {
   );
 });
 
-/** What modulators do with a parameter of an effect; other parameters are not moved by any. */
+/** Modulation of a parameter of an effect; null for other parameters. */
 function useModulation(ownerId: string, parameter: NumberParameter, label: string): RulerModulation | null {
   const studio = useStudio();
   const attached = useAttached(ownerId, parameter.id);
@@ -64,7 +64,7 @@ function useModulation(ownerId: string, parameter: NumberParameter, label: strin
   };
 }
 
-/** What a control needs to know of its lane, and to make one. */
+/** State of a parameter's lane, and a press that makes or opens it. */
 export function useAutomation(ownerId: string, parameter: Parameter): RulerAutomation {
   const studio = useStudio();
   const lane = useLane(ownerId, parameter.id);

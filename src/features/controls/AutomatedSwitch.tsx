@@ -10,7 +10,7 @@ interface Props {
   /** The insert, strip or send. */
   readonly ownerId: string;
   readonly parameter: ToggleParameter;
-  /** What it belongs to, for the name of the step. */
+  /** Name of its owner, for the label of the step. */
   readonly ownerName: string;
   readonly name: string;
   /** Without its word: it stands beside what it switches. */

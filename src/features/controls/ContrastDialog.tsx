@@ -18,7 +18,7 @@ import { Chart, type ChartLine } from '../ui/Chart';
 
 const LEVELS = decibels(-48, 0, 12, 'level');
 
-/** What a sound is most likely to be kept apart from: the return that it is sent to, or what sends to it. */
+/** The strip that a sound most likely masks: the return that it is sent to, or a strip that sends to it. */
 function partnerOf(document: SessionDocument, id: string): string | undefined {
   const sends = Object.values(document.sends);
   return (
@@ -28,7 +28,7 @@ function partnerOf(document: SessionDocument, id: string): string | undefined {
   );
 }
 
-/** Where a sound lives, and room for it in another: both spectra, and the equalizer that lowers one where the other is. */
+/** Makes room for a sound in another: both spectra, and the equalizer that lowers one where the other is strong. */
 export function ContrastDialog() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
@@ -136,7 +136,7 @@ function Choice(props: {
   );
 }
 
-/** Where a sound lives, and what would be taken there. */
+/** The spectrum of a sound, and the cuts that would be made in another. */
 function Regions({ name, regions }: { readonly name: string; readonly regions: readonly Region[] }) {
   if (regions.length === 0)
     return <p role="status">No region of {name} stands out: there is nothing to make room for.</p>;

@@ -49,7 +49,7 @@ export const ModulationButton = memo(function ModulationButton({ insertId, param
   );
 });
 
-/** What there is to choose once the menu is open. */
+/** Contents of the open menu. */
 function ModulationMenu({ insertId, parameter, attached }: Omit<Props, 'label'> & { attached: readonly Attached[] }) {
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);

@@ -13,7 +13,7 @@ const NOTHING: readonly ChartLine[] = [];
 const TIME = pastAxis(SECONDS);
 const LEVEL = decibels(-DEEPEST_DB, 0, 6, 'dB');
 
-/** What an effect has taken away over the last seconds, now at the right. */
+/** Gain reduction of an effect over the last seconds, the present at the right. */
 export function ReductionHistory({ insertId }: { readonly insertId: string }) {
   const studio = useStudio();
   const [course] = useState(() => new PastCourse(SECONDS, 'taken away', 'key', (value, ago) => `${value} dB, ${ago}`));

@@ -21,14 +21,14 @@ const TIME = pastAxis(SECONDS);
 
 type Sides = readonly [Float32Array, Float32Array];
 
-/** What is followed: how it is read from both sides, null for nothing, and where it is drawn. */
+/** A quantity that is followed: its value from both channels, null for none, and its axis. */
 interface Followed {
   readonly axis: ChartAxis;
   readonly read: (sides: Sides, rate: number) => number | null;
   readonly unit: string;
 }
 
-/** How much louder the right side is, in decibels; null in silence. */
+/** Level of the right channel above the left, in dB; null in silence. */
 function balanceOf([left, right]: Sides): number | null {
   let [l, r] = [0, 0];
   for (let n = 0; n < left.length; n++) {
@@ -62,7 +62,7 @@ interface Props {
   readonly label: string;
 }
 
-/** How loud something was over the last seconds, or to which side it leaned, before and after. */
+/** Level or balance over the last seconds, before and after an effect. */
 export function SoundHistory({ targetId, what, label }: Props) {
   const { axis, read, unit }: Followed = FOLLOWED[what];
   const studio = useStudio();

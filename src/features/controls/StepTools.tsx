@@ -16,7 +16,7 @@ interface Props {
   readonly name: string;
 }
 
-/** What can move a switch or a choice: its lane and, on an effect, modulators, with what they have it at now. */
+/** Lane and modulation buttons of a switch or a choice, with its modulated value now. */
 export function StepTools({ ownerId, parameter, name }: Props) {
   const onEffect = useStudioState(({ document }) => document.inserts[ownerId] !== undefined);
   return (
@@ -28,7 +28,7 @@ export function StepTools({ ownerId, parameter, name }: Props) {
   );
 }
 
-/** What modulators have a switch or a choice at, told at display rate. */
+/** Modulated value of a switch or a choice, at display rate. */
 function MovedNow({ insertId, parameter }: { insertId: string; parameter: ToggleParameter | ChoiceParameter }) {
   const studio = useStudio();
   const moved = (useAttached(insertId, parameter.id) ?? []).length > 0;

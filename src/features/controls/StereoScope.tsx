@@ -33,7 +33,7 @@ export interface FieldNow {
 
 interface Props {
   readonly targetId: string;
-  /** What it is, for its name. */
+  /** Name for screen readers. */
   readonly label: string;
   /** Told the field every quarter of a second while something sounds. */
   readonly onField?: (now: FieldNow) => void;
@@ -119,7 +119,7 @@ function drawPoints(canvas: HTMLCanvasElement, [left, right]: readonly [Float32A
   context.fill();
 }
 
-/** How far the level leans to a side. */
+/** Balance between left and right. */
 function Balance({ tiltDb }: { readonly tiltDb: number | null }) {
   const at = tiltDb === null ? 0 : Math.max(-1, Math.min(1, -tiltDb / FURTHEST_TILT));
   const words =

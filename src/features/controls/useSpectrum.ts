@@ -11,7 +11,7 @@ import { useProbe } from './useProbe';
 const COLUMNS = 160;
 const LOWEST_HZ = 20;
 const DECADES = 1000;
-/** What is heard of this and less is not drawn. */
+/** Levels at or below this are not drawn, in dB. */
 export const SPECTRUM_FLOOR_DB = -90;
 /** Decibels by which a column falls a frame, so that the eye can follow. */
 const FALL_DB = 1.2;

@@ -21,7 +21,7 @@ const EXAMPLES = 2;
 export const examplesOf = ({ presets }: EffectSpec): readonly Preset[] =>
   presets.filter(({ help }) => help !== undefined).slice(0, EXAMPLES);
 
-/** What an effect is for, its picture, its main controls, and two examples to try. */
+/** Page of an effect: its purpose, picture, main controls, and two examples to try. */
 export function EffectPage() {
   const studio = useStudio();
   const { spec, stripName } = useStudioState(({ about, document, stripId }) => ({

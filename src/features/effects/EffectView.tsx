@@ -50,7 +50,7 @@ export function EffectView() {
   return <OpenEffect key={insertId} insertId={insertId} />;
 }
 
-/** What of an effect is drawn anew with every move of its values. */
+/** Parts of an effect that are drawn anew with every change of its values. */
 function Followed({ insertId, children }: { insertId: string; children: (insert: Insert) => ReactNode }) {
   const insert = useInsert(insertId);
   return insert ? children(insert) : null;

@@ -39,7 +39,7 @@ export interface PresetMenuProps {
   /** Saved presets that fit here. */
   readonly fits: (preset: PresetFile) => boolean;
   readonly audition: (preset: PresetFile) => void;
-  /** What is set now, as the effects of a preset. */
+  /** The current effects, as a preset has them. */
   readonly now: () => PresetFile['effects'];
 }
 

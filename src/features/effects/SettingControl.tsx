@@ -12,7 +12,7 @@ import { EditableText } from '../ui/EditableText';
 
 const WIDTHS = { curve: 260, path: 260, notes: 160, seed: 56 } as const;
 
-/** What is set but cannot be moved over time: typed over, and of chance another one taken. */
+/** A setting, which cannot be automated: typed over, or drawn anew for a random seed. */
 export function SettingControl({ insertId, setting }: { readonly insertId: string; readonly setting: Setting }) {
   const studio = useStudio();
   const effect = useStudioState(({ document }) => findEffect(document.inserts[insertId]!.effect)!.name);

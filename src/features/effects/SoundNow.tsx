@@ -18,7 +18,7 @@ import { useProbe } from '../controls/useProbe';
 /** Figures that change faster cannot be read. */
 const FRAMES_APART = 8;
 
-/** What comes into an effect: the effect before it, or what feeds its strip. */
+/** Source of an effect's input: the effect before it, or the strip's own sources. */
 function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { id: string; text: string }[] {
   const before = strip.insertIds
     .slice(0, strip.insertIds.indexOf(insertId))
@@ -42,7 +42,7 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
   ];
 }
 
-/** What feeds an effect, and what it does to the sound right now: levels, spectrum and field before and after. */
+/** Source of an effect's input, and live levels, spectrum and stereo field before and after it. */
 export function SoundNow(props: {
   readonly insertId: string;
   readonly strip: Strip;

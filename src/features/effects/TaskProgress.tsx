@@ -5,7 +5,7 @@ import ProgressBar from 'react-bootstrap/ProgressBar';
 import type { LongTask } from '../session/useLongTask';
 import './workshop.css';
 
-/** How far long work is, a way to give it up, and why it failed. */
+/** Progress of long work with a button to cancel it, or why it failed. */
 export function TaskProgress({ task, what }: { task: LongTask; what: string }) {
   if (task.error) {
     return (

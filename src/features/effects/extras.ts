@@ -13,7 +13,7 @@ export interface ItemProps {
 export interface ControlPage {
   readonly id: string;
   readonly name: (item: number) => string;
-  /** Whether a group of controls, by its heading, stands here. */
+  /** True if a group of controls, by its heading, belongs here. */
   readonly holds: (heading: string) => boolean;
 }
 
@@ -22,11 +22,11 @@ export interface Part {
   readonly values: ParameterValues;
 }
 
-/** What the large view of an effect has beside what follows from its spec. */
+/** Additions to the large view of an effect besides what follows from its spec. */
 export interface EffectExtras {
   /** In place of the picture that its spec names. */
   readonly Picture?: ComponentType<ItemProps>;
-  /** What that is called. */
+  /** Its name. */
   readonly pictureName?: string;
   /** Under the picture of its movement. */
   readonly BelowMovement?: ComponentType<{ readonly insert: Insert }>;

@@ -15,7 +15,7 @@ import { setTheme, THEMES } from '../ui/theme';
 export interface PaletteEntry {
   readonly kind: 'command' | 'place' | 'effect' | 'recipe';
   readonly name: string;
-  /** What it does, or where it is. */
+  /** Description, or place. */
   readonly about: string;
   readonly run: () => void;
 }
@@ -51,6 +51,7 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
           command("Delete the loop's time", 'with what lies in it, in all tracks', () => deleteLoopTime(studio)),
         ]
       : []),
+    command('Manual', 'how things are done', () => studio.set({ drawer: 'manual' })),
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),

@@ -62,7 +62,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
       startBeat * pixelsPerBeat < sight.right && (startBeat + lengthBeats) * pixelsPerBeat > sight.left,
   );
   const drawn = passing.filter(({ key }) => yOfKey(key) < sight.bottom && yOfKey(key) + ROW > sight.top);
-  // What keys are meant for is there wherever it is.
+  // The note that keys work on is drawn wherever it is.
   const meant = notes.find(({ id }) => id === tabbed);
   if (meant && !drawn.includes(meant)) drawn.push(meant);
   return (

@@ -7,7 +7,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
 import { draggedNotes, EDGE, keyAt, keyAtY, newNoteAt, notesWithin, ROW, yOfKey } from './noteGeometry';
 
-/** How long a note is heard that is taken hold of. */
+/** Milliseconds for which a pressed note sounds. */
 const TOUCH_MS = 220;
 const DRAWN_VELOCITY = 96;
 /** Velocity that a pixel up or down makes. */
@@ -26,7 +26,7 @@ export interface Box {
   readonly height: number;
 }
 
-/** What drags in the note grid take hold of. */
+/** Notes and layout that drags in the note grid work on. */
 export interface NoteHold {
   readonly ownerId: string;
   readonly sheet: RefObject<HTMLElement | null>;

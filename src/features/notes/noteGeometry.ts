@@ -44,7 +44,7 @@ export interface NoteDrag {
   readonly scale: Scale | null;
 }
 
-/** What a drag of notes comes to: the one that is held snaps, the others go along. */
+/** Changes made by a drag of notes: the held one snaps, the others keep their distance to it. */
 export function draggedNotes({ kind, notes, held, beats, keys, grid, scale }: NoteDrag): NoteChange[] {
   if (kind === 'resize') {
     const end = snapTo(held.startBeat + held.lengthBeats + beats, grid);

@@ -6,7 +6,7 @@ import { useEffect, useState, type RefObject } from 'react';
 const BEYOND = 300;
 const CHUNK = 300;
 
-/** What of a box is in sight, in pixels of what scrolls in it, and a little around that. */
+/** The visible part of a scroll box and a margin around it, in pixels of its content. */
 export function useSight(scroller: RefObject<HTMLElement | null>) {
   const [sight, setSight] = useState({ left: 0, right: 0, top: 0, bottom: 0 });
   useEffect(() => {

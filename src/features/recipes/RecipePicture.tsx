@@ -1,7 +1,7 @@
 import { effectById } from '@/core/effects/registry';
 import type { Sketched } from '@/core/session/recipes/recipe';
 
-/** Of a strip in the drawing, in pixels. */
+/** Size of a strip in the drawing, in pixels. */
 const HEIGHT = 52;
 const GAP = 8;
 const ACROSS = 44;
@@ -12,7 +12,7 @@ const effectsOf = ({ effects, kind }: Sketched) =>
   effects.length > 0 ? effects.map((id) => effectById(id).name).join(', ') : kind;
 const fedBy = (strip: Sketched) => strip.fedBy.map((way) => WAYS[way]).join(' and ');
 
-/** What a recipe will add, drawn: the voice at the left, new strips at the right, and how it reaches them. */
+/** Drawing of a recipe's additions: the voice at the left, new strips at the right, and how it reaches them. */
 export function RecipePicture({ voice, strips: all }: { voice: string; strips: readonly Sketched[] }) {
   const own = all.filter(({ kind }) => kind === 'voice').flatMap(({ effects }) => effects);
   const strips = all.filter(({ kind }) => kind !== 'voice');

@@ -28,7 +28,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
 import { RecipePicture } from './RecipePicture';
 
-/** What a question offers. */
+/** Answers that a question offers. */
 function offered(question: Question, { session, tracks, sections }: SessionDocument) {
   switch (question.kind) {
     case 'track':
@@ -129,7 +129,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
   const [chosen, setChosen] = useState<Answers>({});
   const [busy, setBusy] = useState(false);
   const [error, setError] = useState<string | null>(null);
-  /** What was built, and where it stands among the steps that can be undone. */
+  /** The built result, and the number of its step. */
   const [built, setBuilt] = useState<{ dish: Dish; steps: number } | null>(null);
   const answers = answersNow(recipe, document, stripId, chosen);
   const asked = recipe.questions.filter(({ when }) => !when || answers[when.id] === when.is);

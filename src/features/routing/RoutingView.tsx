@@ -46,7 +46,7 @@ import { KEY_HANDLE, StripNode, type StripNodeType } from './StripNode';
 const NODE_TYPES = { strip: StripNode };
 const EDGE_TYPES = { signal: SignalLine };
 
-/** What a line of the drawing means, as the command that takes it away. */
+/** The command that removes the connection of a line in the drawing; null for one that cannot be removed. */
 function removal(document: SessionDocument, edge: string): { command: Command; label: string } | null {
   const [kind, id, slot] = edge.split(' ') as [Connection['kind'], string, string];
   if (kind === 'send') return { command: { type: 'send.remove', id }, label: 'Remove a send' };
@@ -81,7 +81,7 @@ function heardBy(document: SessionDocument, { insert, input }: Ear): string {
   return `${input.name.toLowerCase()}: ${from ? stripOf(document, from.stripId)!.name : 'its own input'}`;
 }
 
-/** What feeds what, left to right: sound on solid and dotted lines, keys dashed; as wide as it is loud. */
+/** Routing from left to right: sound on solid and dotted lines, side chains dashed; line width shows the level. */
 export function RoutingView() {
   return (
     <ReactFlowProvider>

@@ -21,9 +21,9 @@ export type SignalEdge = Edge<
     readonly wet: boolean;
     /** It stands for several: it has no level of its own. */
     readonly folded: boolean;
-    /** Where it goes through; null for what steers, which goes straight. */
+    /** Points that it passes; null for side chains, which go straight. */
     readonly places: readonly Place[] | null;
-    /** Where its level stands. */
+    /** Position of its level. */
     readonly label: Place | null;
   },
   'signal'

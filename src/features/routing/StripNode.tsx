@@ -14,7 +14,7 @@ export type StripNodeType = Node<
     readonly silent: boolean;
     /** It is not what is searched. */
     readonly dim: boolean;
-    /** Of a group: how many strips lead into it, whether they are folded away, and what turns that. */
+    /** A group in the drawing: how many strips lead into it, whether they are folded, and the switch for that. */
     readonly fold: { readonly count: number; readonly away: boolean; readonly turn: () => void } | null;
   },
   'strip'

@@ -6,7 +6,7 @@ import type { Connection } from '@/core/session/routing';
 export const NODE_WIDTH = 148;
 export const NODE_HEIGHT = 50;
 
-/** What stands before all tracks while they are laid out. */
+/** Virtual node before all tracks during the layout. */
 const SOURCE = 'source of all tracks';
 
 export interface Place {
@@ -17,9 +17,9 @@ export interface Place {
 export interface Layout {
   /** Top left corners of strips. */
   readonly strips: ReadonlyMap<string, Place>;
-  /** Where lines of sound go, round what stands in their way, by `connectionId`. */
+  /** Paths of sound lines around obstacles, by `connectionId`. */
   readonly lines: ReadonlyMap<string, readonly Place[]>;
-  /** Where the levels of sends stand, off one another and off strips where there is room. */
+  /** Positions of the sends' levels, clear of one another and of strips where there is room. */
   readonly labels: ReadonlyMap<string, Place>;
 }
 
@@ -35,7 +35,7 @@ export interface Drawn extends Connection {
   readonly folded: boolean;
 }
 
-/** Where strips are drawn that are not where they are: those that lead into a folded group, on the outermost such. */
+/** Strips in folded groups, and the outermost folded group on which each is drawn. */
 export function foldedAway(document: SessionDocument, folded: ReadonlySet<string>): ReadonlyMap<string, string> {
   const away = new Map<string, string>();
   for (const { id } of channels(document)) {
@@ -60,7 +60,7 @@ export function drawnConnections(connections: readonly Connection[], away: Reado
   });
 }
 
-/** What of a routing its drawing depends on: plain data, so that it is laid out anew when that changes and not before. */
+/** The part of a document that the drawing depends on, as plain data: it is laid out anew only when this changes. */
 export interface Wiring {
   readonly strips: readonly string[];
   /** Those that begin at the left. */
@@ -125,7 +125,7 @@ export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
   return { strips, lines, labels: labelsOn(sends, lines, [...strips.values()]) };
 }
 
-/** What the level of a send takes up, with a margin. */
+/** Size of a send's level in the drawing, with a margin. */
 const LABEL = { width: 62, height: 22 };
 /** Parts of its way at which it may stand, the best first. */
 const BEST_STAND = 0.34;

@@ -24,7 +24,7 @@ export interface Take {
   readonly points: Point[];
 }
 
-/** Whether the ends of a ruler are one and the same, as those of an angle. */
+/** True if both ends of a ruler are the same value, as for an angle. */
 const goesRound = (parameter: Parameter) =>
   parameter.kind === 'number' && parameter.unit === 'degrees' && parameter.max - parameter.min === 360;
 
@@ -66,7 +66,7 @@ export function overrideCommand(
 }
 
 /**
- * What a take comes to: a lane with its points, thinned, in place of what stood there.
+ * The command that writes a take: its points, thinned, replace those of the lane over the same time.
  * @param punch only what was played within these beats is written
  */
 export function takeCommand(document: SessionDocument, take: Take, punch: Range | null, newId: string): Command | null {

@@ -3,7 +3,7 @@ import type { Plan } from '@/core/engine/plan';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Studio } from './studio';
 
-/** What a measurement goes over: the loop, or all there is. */
+/** Range of a measurement: the loop if it is on, else the whole session. */
 export function stretchOf({ session }: SessionDocument, { framesPerBeat, endFrame }: Plan) {
   const { loopOn, loopStartBeat, loopEndBeat } = session;
   return {

@@ -64,14 +64,14 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
 
 export type Repair = Pick<RepairRecipe, 'removeDc' | 'rumbleHz'>;
 
-/** What a clip's sound is rid of. */
+/** Repairs of a clip's sound. */
 export function repairOf(studio: Studio, clip: Clip): Repair & { source: ClipSource } {
   const print = clip.source.kind === 'print' ? studio.state.document.prints[clip.source.printId] : undefined;
   if (print?.recipe.kind === 'repair') return print.recipe;
   return { removeDc: false, rumbleHz: 0, source: clip.source };
 }
 
-/** What has to be done for a clip's sound to be rid of something, or to be as it was. */
+/** The command that repairs a clip's sound, or takes its repairs away. */
 export function repairCommand(studio: Studio, clip: Clip, change: Partial<Repair>): Command {
   const now = repairOf(studio, clip);
   const recipe: RepairRecipe = {

@@ -27,7 +27,7 @@ export const currentSlot = (document: SessionDocument, targetId: string): SlotNa
 
 export const chooseCommand = (id: string, slot: SlotName) => ({ type: 'comparison.choose' as const, id, slot });
 
-/** What has been measured of slots. */
+/** Measured levels by slot. */
 export type SlotLevels = Readonly<Partial<Record<SlotName, Levels>>>;
 
 /**

@@ -14,7 +14,7 @@ import type { Transport } from './transport';
  * that moved the control is off until the control is given back to it.
  */
 export class ControlMoves {
-  /** What is being written, one for each control that is moved. */
+  /** Takes being written, one for each control that is moved. */
   private takes: Take[] = [];
 
   private readonly recorder: DragRecorder = {

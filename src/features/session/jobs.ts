@@ -2,7 +2,7 @@ import type { Messages } from './messages';
 import { newId } from './newId';
 import type { StudioStore } from './state';
 
-/** What work needs while it is under way. */
+/** Handed to work while it runs. */
 export interface RunningJob {
   readonly signal: AbortSignal;
   /** @param done from 0 to 1 */

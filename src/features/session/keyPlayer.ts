@@ -11,7 +11,7 @@ import type { Transport } from './transport';
 /** A touch of a key is written as a note that can be seen and taken hold of. */
 const SHORTEST_PLAYED_BEATS = 1 / 16;
 
-/** What of the studio keys need. */
+/** The parts of the studio that keys use. */
 interface Desk {
   readonly state: StudioState;
   readonly engine: Pick<EngineClient, 'happen' | 'wake' | 'playing' | 'outputSeconds'>;
@@ -39,7 +39,7 @@ interface Held {
   readonly players: readonly string[];
   readonly ownerId: string;
   readonly velocity: number;
-  /** Where it went down in the session while writing was armed; null otherwise. */
+  /** Beat at which it was pressed while writing was armed; null otherwise. */
   readonly fromBeat: number | null;
 }
 

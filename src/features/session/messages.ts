@@ -5,7 +5,7 @@ import type { StudioStore } from './state';
 /** Messages shown at once; older ones leave. */
 const MOST_SHOWN = 4;
 
-/** What messages can be about. */
+/** Topics of messages. */
 export const TOPIC = {
   saving: 'saving',
   engine: 'engine',

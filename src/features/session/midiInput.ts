@@ -6,7 +6,7 @@ const CONTROLLER = 0xb0;
 /** A controller that has not moved for so long has been let go: its movement is one step. */
 const REST_MS = 400;
 
-/** What of a MIDI message is used; null for the rest. */
+/** The note or controller of a MIDI message; null for other messages. */
 export function readMessage(
   data: ArrayLike<number>,
 ):
@@ -22,7 +22,7 @@ export function readMessage(
   return null;
 }
 
-/** What comes in by MIDI: keys are played, controllers move the modulators that have learnt them. */
+/** MIDI input: keys are played, controllers move the modulators that have learnt them. */
 export class MidiInput {
   private access: MIDIAccess | null = null;
   private resting: ReturnType<typeof setTimeout> | undefined;

@@ -28,7 +28,7 @@ export function attachedTo(document: SessionDocument, insertId: string, paramete
   );
 }
 
-/** How far modulations reach from the value, as parts of the ruler: down and up. */
+/** Reach of modulations below and above the value, as parts of the ruler. */
 export function reachOfAttached(attached: readonly Attached[]): readonly [number, number] {
   let down = 0;
   let up = 0;
@@ -75,7 +75,7 @@ export function targetCommand(
   return { type: 'modulator.set', id: modulator.id, values: { targets } };
 }
 
-/** Whether a modulator can move an effect too: a follower must not listen to what that effect makes. */
+/** True if a modulator can also move an effect: a follower must not follow that effect's own output. */
 export function canMove(document: SessionDocument, modulator: Modulator, insertId: string): boolean {
   const { kind, followId, followTap } = modulator;
   if (kind !== 'follower' || followId === null || followTap === 'effectInput') return true;

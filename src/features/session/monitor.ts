@@ -8,7 +8,7 @@ import type { StudioStore } from './state';
 
 const GUARD_KEY = 'kinetikon.guard';
 
-/** How the session is listened to: nothing here is saved with it or printed. */
+/** Monitoring of the session: nothing here is saved with it or printed. */
 export class Monitor {
   private readonly places = new SharedTasks<JobResults['listening']>(LISTENING_PLACES.length);
 

@@ -17,7 +17,7 @@ import type { StudioState } from './state';
 /** `failed` is about what it would be made of now; when that changes it counts as stale. */
 export type PrintState = 'fresh' | 'stale' | 'computing' | 'failed';
 
-/** How a print is doing. */
+/** State of a print. */
 export function printState(
   { document, printing, failedPrints }: Pick<StudioState, 'document' | 'printing' | 'failedPrints'>,
   printId: string,
@@ -30,7 +30,7 @@ export function printState(
   return failedPrints[printId] === fingerprint ? 'failed' : 'stale';
 }
 
-/** What the queue needs of an open session. */
+/** The parts of the studio that the queue uses. */
 export interface PrintHost {
   readonly state: StudioState;
   readonly renderer: Pick<WorkerClient, 'run'>;
@@ -42,7 +42,7 @@ export interface PrintHost {
   readonly messages: Pick<Messages, 'report'>;
 }
 
-/** What a print is called, which its sound is named after. */
+/** Name of a print, and of its sound file. */
 export function printName(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): string {
   const clip = (id: string) => document.clips[id]?.name ?? 'Clip';
   switch (recipe.kind) {
@@ -68,7 +68,7 @@ const loudSwell = (name: string, overDb: number) =>
 /** Makes prints anew, one after the other, each after those that are part of it. */
 export class PrintQueue {
   private last: Promise<void> = Promise.resolve();
-  /** Of prints under way: what they are made from, and how to give that up. */
+  /** Prints under way: their fingerprint, and how to cancel them. */
   private readonly underWay = new Map<string, { readonly fingerprint: string; readonly cancel: () => void }>();
   /** Prints that are asked for, and what they are to be made from. */
   private readonly asked = new Map<string, string>();
@@ -194,7 +194,7 @@ export class PrintQueue {
   }
 }
 
-/** Whether a step that could be taken back or done again speaks of a sound. */
+/** True if a step of the history refers to a sound. */
 function remembers(history: History, assetId: string): boolean {
   return JSON.stringify([history.past, history.future]).includes(assetId);
 }

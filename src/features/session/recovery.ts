@@ -14,7 +14,7 @@ export interface Opening {
   readonly unsaved: Savable | null;
   /** Key of the draft that it comes from. */
   readonly draftKey: string | null;
-  /** What is to be said of it. */
+  /** Messages for the user. */
   readonly notes: readonly KinetikonError[];
 }
 

@@ -16,7 +16,7 @@ export interface ResourceHost {
 /** Lets be prepared, one after the other, what effects need and the engine has not got. */
 export class ResourceLoader {
   private running = false;
-  /** What could not be prepared is not tried again. */
+  /** Keys of resources that could not be prepared; they are not tried again. */
   private readonly failed = new Set<string>();
 
   constructor(private readonly host: ResourceHost) {}

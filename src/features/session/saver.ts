@@ -10,7 +10,7 @@ import type { SaveState } from './state';
 
 const RETRY_AFTER_MS = 3000;
 
-/** What there is to be saved. */
+/** A document with its history. */
 export interface Savable {
   readonly document: SessionDocument;
   readonly history: History;
@@ -44,7 +44,7 @@ export class Saver {
   private waiting = false;
   private failing = false;
   private unanswered: string[] = [];
-  /** What the server has is not what it should be: the next save carries the whole document. */
+  /** The server's copy differs from ours: the next save carries the whole document. */
   private whole = false;
   /** Id of the copy that is being made, kept until it is there. */
   private copyId: string | null = null;
@@ -67,7 +67,7 @@ export class Saver {
     return this.id;
   }
 
-  /** What is not saved yet, and what it goes on from; null when all is. */
+  /** Unsaved work, with the revision it is based on; null when all is saved. */
   get unsaved(): {
     sessionId: string;
     revision: number;

@@ -4,7 +4,7 @@ import { MAIN_ID } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { StudioState, StudioStore } from './state';
 
-/** What is selected. Every change of the document is followed: records that are gone are selected no longer. */
+/** The selection. It follows the document: records that are removed are deselected. */
 export class Selection {
   constructor(private readonly store: StudioStore) {
     store.subscribe((state, before) => {
@@ -63,7 +63,7 @@ export class Selection {
   }
 }
 
-/** What of the selection has to change since the document has; null for nothing. */
+/** Changes of the selection that follow from a change of the document; null for none. */
 function repair(state: StudioState): Partial<StudioState> | null {
   const { document, laneId, pointIndices, clipIds, notesFor, noteIds } = state;
   const repaired: { -readonly [K in keyof StudioState]?: StudioState[K] } = {};

@@ -80,7 +80,7 @@ const TAKES_FIGURES = '[role=slider], [role=spinbutton], [role=combobox], [role=
 
 const TEXT_FIELD = 'input:not([type=checkbox], [type=radio], [type=range], [type=button], [type=file]), textarea';
 
-/** Whether what has the focus keeps a key for itself; what has used a key already says so by `preventDefault`. */
+/** True if the focused element uses the key itself; handlers that have used a key call `preventDefault`. */
 export function keepsKey(event: KeyboardEvent, shortcut: Shortcut): boolean {
   if (event.defaultPrevented) return true;
   const target = event.target instanceof Element ? event.target : null;

@@ -13,13 +13,13 @@ interface Surroundings {
   readonly report: (error: unknown, assetId: string) => void;
 }
 
-/** What is found out about sounds: once for all who ask, again after it failed or was given up. */
+/** Analyses of sounds: each is done once, and again after it failed or was cancelled. */
 export class SoundAnalyses {
   private readonly tasks = new SharedTasks<void>(Infinity);
 
   constructor(private readonly around: Surroundings) {}
 
-  /** Where notes and syllables begin in a sound. */
+  /** Onsets of notes and syllables. */
   onsets(assetId: string): Promise<void> {
     return this.look('onsets', assetId, async (sound, options) => {
       const { seconds } = await this.around.worker.run({ kind: 'onsets', ...sound }, options);

@@ -7,7 +7,7 @@ import type { Command } from '@/core/session/commands';
 import type { Insert } from '@/core/session/records/inserts';
 import type { Studio } from './studio';
 
-/** What sounds had been edited to when another was chosen, by effect and sound. */
+/** Edits that a sound had when another was chosen, by effect and sound. */
 const edited = new WeakMap<Studio, Map<string, ParameterValues>>();
 
 /** Values that are worked into the sound of an effect. */

@@ -13,7 +13,7 @@ const WEIGHT_OF_LENGTH = 0.25;
 /** Sounds that are played first: the first sound waits for these. */
 export const FIRST_SOUNDS = 2;
 
-/** Where sounds come from, and who wants to know of them. */
+/** Source of sound files, and listener for their progress. */
 export interface SoundLoaderPort {
   fetchBytes(asset: Asset): Promise<ArrayBuffer>;
   /** A sound can be played; a long one is still being filled from its beginning on. */
@@ -41,7 +41,7 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number, more: 
   const end = Math.max(0, ...Object.values(document.clips).map((clip) => clip.startBeat * perBeat));
   for (const clip of Object.values(document.clips)) {
     const ahead = (clip.startBeat - fromBeat) * perBeat;
-    // What has been passed comes again after all that is ahead.
+    // Sounds before the playhead are needed last.
     const assetId = soundOf(document, clip.source);
     if (assetId !== null)
       need(assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
@@ -100,7 +100,7 @@ export class SoundLoader {
     for (const id of assetIds) this.asked.add(id);
   }
 
-  /** Whether a sound could not be had. */
+  /** True if a sound could not be loaded. */
   isLost(assetId: string): boolean {
     return this.failed.has(assetId);
   }

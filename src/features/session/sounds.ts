@@ -174,7 +174,7 @@ export class Sounds {
     });
   }
 
-  /** Where notes and syllables begin in what a clip plays, in seconds; null until that has been found. */
+  /** Onsets of notes and syllables in the sound of a clip, in seconds; null until they have been found. */
   onsetsOf(clip: Clip): readonly number[] | null {
     return this.state.onsets[soundOf(this.state.document, clip.source) ?? ''] ?? null;
   }

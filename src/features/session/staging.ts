@@ -97,7 +97,7 @@ export function oppositeCommand(document: SessionDocument, strip: Thing, otherId
   };
 }
 
-/** What a strip can stand opposite to; those that are sent to it come first. */
+/** Strips that a strip can mirror on the stage; those that are sent to it come first. */
 export function oppositesFor(document: SessionDocument, strip: Thing): Thing[] {
   const sending = new Set(
     Object.values(document.sends).flatMap(({ fromId, toId }) => (toId === strip.id ? [fromId] : [])),

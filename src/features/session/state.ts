@@ -16,7 +16,7 @@ export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'failing';
 
-/** What a strip takes up in the timeline: its own row, with its lanes below it. */
+/** Row of a strip in the timeline, with its lanes below it; heights in pixels. */
 export interface Row {
   readonly stripId: string;
   readonly height: number;
@@ -62,11 +62,11 @@ export interface StudioState {
   /** Which item of its list is open, by effect, from 1; the first where it is not here. */
   readonly items: Readonly<Record<string, number>>;
   readonly clipIds: readonly string[];
-  /** Where notes and syllables begin in the sounds that have been looked at, in seconds. */
+  /** Onsets of notes and syllables by sound, in seconds, for sounds that have been analysed. */
   readonly onsets: Readonly<Record<string, readonly number[]>>;
   /** The pitch of the sounds that have been looked at. */
   readonly pitches: Readonly<Record<string, PitchCourse>>;
-  /** How far the search for that is, in per cent. */
+  /** Progress of pitch analyses by sound, in per cent. */
   readonly pitchSought: Readonly<Record<string, number>>;
   /** Tracks whose clips show their pitch. */
   readonly pitchShown: readonly string[];
@@ -106,7 +106,7 @@ export interface StudioState {
   readonly keyboard: boolean;
   /** The modulator that takes the next MIDI controller that moves. */
   readonly learning: string | null;
-  /** What is heard is stopped when it passes +6 dBFS. */
+  /** The output is stopped when it passes +6 dBFS. */
   readonly guarded: boolean;
   /** A blind trial is under way: nothing may show which setting is heard. */
   readonly blind: boolean;
@@ -114,7 +114,7 @@ export interface StudioState {
   readonly cooking: string | null;
   /** Help that is open: all keys, or the search of commands. */
   readonly help: 'keys' | 'find' | null;
-  /** What stands beside the views. */
+  /** The drawer that is open beside the view. */
   readonly drawer: DrawerName | null;
   /** The strip that an effect is being dragged onto. */
   readonly dropStripId: string | null;

@@ -139,7 +139,7 @@ export class Studio {
       stored,
       sessionStore,
       {
-        // What is being dragged is saved once it is let go.
+        // A drag is saved once it is settled.
         newest: () => ({ document: this.editor.dragBase, history: this.state.history }),
         onState: (saveState) => {
           this.set({ saveState });
@@ -203,7 +203,7 @@ export class Studio {
     return this.saver.now();
   }
 
-  /** What follows every change that is to be saved. */
+  /** Called after every change that is to be saved. */
   private keep(): void {
     this.saver.soon(SAVE_AFTER_MS);
     this.drafts?.soon();
@@ -211,7 +211,7 @@ export class Studio {
     this.prints.look();
   }
 
-  /** What follows every change of the state: the engine plays what is shown. */
+  /** Called after every change of the state: the engine plays the document that is shown. */
   private follow({ document, trims, differenceId }: StudioState, before: StudioState): void {
     if (document !== before.document || trims !== before.trims || differenceId !== before.differenceId) this.sendPlan();
     const { inserts, session } = before.document;

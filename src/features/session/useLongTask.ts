@@ -10,7 +10,7 @@ interface Progress {
 
 /** Long work that a dialog runs and shows itself; one at a time, cancelled when the dialog closes. */
 export interface LongTask {
-  /** How far it is, from 0 to 1; null while nothing runs. */
+  /** Progress from 0 to 1; null while nothing runs. */
   readonly done: number | null;
   /** Why the last work failed. */
   readonly error: string | null;

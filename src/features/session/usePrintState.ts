@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { printState, type PrintState } from './printQueue';
 import { useStudioState } from './StudioContext';
 
-/** How a print is doing; null for none. */
+/** State of a print; null for none. */
 export function usePrintState(printId: string | null): PrintState | null {
   const state = useStudioState(({ document, printing, failedPrints }) =>
     printId === null ? null : { document, printing, failedPrints },

@@ -1,7 +1,7 @@
 'use client';
 
 import Link from 'next/link';
-import { Redo2, Search, Undo2 } from 'lucide-react';
+import { BookOpen, Redo2, Search, Undo2 } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Nav from 'react-bootstrap/Nav';
 import type { SaveState } from '@/features/session/state';
@@ -59,6 +59,15 @@ export function Head() {
           onClick={() => studio.set({ help: 'find' })}
         >
           <Search size={15} aria-hidden="true" />
+        </Button>
+        <Button
+          variant="icon"
+          aria-expanded={drawer === 'manual'}
+          aria-label="Manual"
+          title="Manual: how things are done"
+          onClick={() => studio.set({ drawer: drawer === 'manual' ? null : 'manual' })}
+        >
+          <BookOpen size={15} aria-hidden="true" />
         </Button>
         <ThemeButton />
         <Button variant="solid" onClick={() => studio.set({ bouncing: true })}>

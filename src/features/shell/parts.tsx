@@ -45,6 +45,7 @@ export const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
   effect: lazyPart('The page of the effect', () =>
     import('@/features/effects/EffectPage').then((part) => part.EffectPage),
   ),
+  manual: lazyPart('The manual', () => import('@/features/help/ManualDrawer').then((part) => part.ManualDrawer)),
 };
 
 export const VIEW_PARTS: Record<View, ComponentType> = {

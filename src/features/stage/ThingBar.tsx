@@ -23,7 +23,7 @@ function stretchOf(document: SessionDocument): { from: number; to: number } {
   return loopOn ? { from: loopStartBeat, to: loopEndBeat } : { from: 0, to: Math.max(4, endBeat(document)) };
 }
 
-/** What can be done with the thing that is chosen. */
+/** Tools for the selected thing. */
 export function ThingBar({ drawing, onDraw }: Props) {
   const studio = useStudio();
   const { strip, document } = useStudioState(({ document, stripId }) => ({
@@ -142,7 +142,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
   );
 }
 
-/** How far the sides of a stereo sound stand apart. */
+/** Width of a stereo sound. */
 function Width({ strip, document }: { readonly strip: Track | Return; readonly document: SessionDocument }) {
   const studio = useStudio();
   const size = Number(placeValues(document, strip).size);
@@ -166,7 +166,7 @@ function Width({ strip, document }: { readonly strip: Track | Return; readonly d
   );
 }
 
-/** What a thing mirrors, or nothing; its control says whether across or on the other side. */
+/** Choice of the strip that a thing mirrors, and on which axis. */
 function OppositeMenu({ strip, document }: { readonly strip: Track | Return; readonly document: SessionDocument }) {
   const studio = useStudio();
   const others = oppositesFor(document, strip);

@@ -11,7 +11,7 @@ type Thing = Track | Return;
 
 interface Props {
   readonly things: readonly Thing[];
-  /** Where things are now, by id. */
+  /** Current positions of things, by id. */
   readonly spots: RefObject<ReadonlyMap<string, Spot>>;
   readonly signalOf: (strip: Thing) => 'dry' | 'wet';
   readonly levelOf: (stripId: string) => { readonly left: number; readonly right: number };
@@ -19,10 +19,10 @@ interface Props {
 }
 
 const SECTORS = 24;
-/** Of the shade around the plan: how wide it is at 0 dBFS, and the level at which it begins. */
+/** Width of the shade around the plan at 0 dBFS, and the level at which it begins, in dBFS. */
 const SHADE = 15;
 const SHADE_FLOOR_DB = -54;
-/** What of a shade is left after a display frame. */
+/** Part of a shade that is left after a display frame. */
 const HELD = 0.93;
 
 interface Step {
@@ -31,7 +31,7 @@ interface Step {
   readonly y: number;
 }
 
-/** Where things have been over the last bar, and from which directions most is heard; behind the plan. */
+/** Traces of things over the last bar, and the directions from which most is heard; behind the plan. */
 export function Traces({ things, spots, signalOf, levelOf, barSeconds }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const steps = useRef(new Map<string, Step[]>());

@@ -1,7 +1,7 @@
 import type { Spot } from '@/core/effects/place/motion';
 import { FARTHEST, NEAREST } from '@/core/effects/place/spec';
 
-/** Of the plan, in its own units around the listener: its outermost ring, and that of the nearest distance. */
+/** Radius of the plan's outermost ring, in its own units around the listener. */
 export const PLAN = 300;
 const HEAD = 20;
 /** The plan with what stands around it. */
@@ -10,7 +10,7 @@ export const RINGS = [0.5, 1, 2, 4, 8, 16, 32] as const;
 
 const SPAN = Math.log(FARTHEST / NEAREST);
 
-/** What the listener takes up. */
+/** Area of the listener. */
 const LISTENER = { left: -14, right: 14, top: -22, bottom: 10 };
 
 /** A place on the plan, in its own units from the listener. */
@@ -19,14 +19,14 @@ export interface PlanPoint {
   readonly y: number;
 }
 
-/** Where a name stands beside its mark. */
+/** Position of a name beside its mark. */
 export interface LabelPlace {
   readonly dx: number;
   readonly dy: number;
   readonly anchor: 'start' | 'end' | 'middle';
 }
 
-/** How far from the middle a distance is drawn: evenly by ratio, as the ear has it. */
+/** Radius at which a distance in metres is drawn: logarithmic, as it is heard. */
 export function radiusOf(metres: number): number {
   if (metres < NEAREST) return (HEAD * metres) / NEAREST;
   return HEAD + ((PLAN - HEAD) * Math.log(metres / NEAREST)) / SPAN;
@@ -56,7 +56,7 @@ export const wrapped = (degrees: number): number => {
   return inside === -180 ? 180 : inside;
 };
 
-/** Where something is, in words. */
+/** A position in words. */
 export function placeWords({ x, y, z }: Spot): string {
   const azimuth = Math.round((Math.atan2(x, y) * 180) / Math.PI);
   const side =
@@ -117,7 +117,7 @@ export function labelPlaces(marks: readonly (PlanPoint & { readonly width: numbe
 }
 
 /**
- * What a thing takes up on the plan, as a path: an arc around the listener from one of its ends to the other.
+ * Width of a thing on the plan, as a path: an arc around the listener from one of its ends to the other.
  * @param size how far its ends stand apart, in metres
  */
 export function widthPath({ x, y, z }: Spot, size: number): string {
@@ -132,7 +132,7 @@ export function widthPath({ x, y, z }: Spot, size: number): string {
   return `M${end(-half)}A${radius} ${radius} 0 0 1 ${end(half)}`;
 }
 
-/** Where a pointer is on the plan. */
+/** Position of a pointer on the plan. */
 export function pointOnPlan(
   plan: SVGSVGElement,
   at: { readonly clientX: number; readonly clientY: number },

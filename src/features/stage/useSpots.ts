@@ -26,7 +26,7 @@ interface Props {
 export function useSpots({ things, sizes, marks, widths, isDragging }: Props): RefObject<Map<string, Spot>> {
   const studio = useStudio();
   const spots = useRef(new Map<string, Spot>());
-  /** What spots were computed for where the engine does not meter them. */
+  /** Document and beat for which unmetered positions were computed. */
   const seen = useRef<{ document: SessionDocument; beat: number } | null>(null);
   /** The metered position. For what does not sound the engine keeps the one it last had. */
   const meteredSpot = ({ id, placeId }: Track | Return): Spot | null => {

@@ -88,7 +88,7 @@ export function SessionCard({ session, names, onChange }: Props) {
   );
 }
 
-/** What a copy is called. */
+/** Name of a copy. */
 const copyName = (name: string, names: ReadonlySet<string>) =>
   freeName(names, name, (attempt) => (attempt === 1 ? ', copy' : `, copy ${attempt}`));
 

@@ -34,11 +34,11 @@ const ORDERS = {
 
 interface Props {
   readonly initial: readonly SessionSummary[];
-  /** Whether there is a demo to open. */
+  /** True if there is a demo to open. */
   readonly demo: boolean;
 }
 
-/** What Kinetikon does, the sessions there are, and a new one. */
+/** The start page: what Kinetikon does, the sessions, and a new one. */
 export function StartPage({ initial, demo }: Props) {
   const router = useRouter();
   const [sessions, setSessions] = useState(initial);

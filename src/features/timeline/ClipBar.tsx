@@ -25,7 +25,7 @@ import { lazyPart } from '../ui/lazyPart';
 /** Its chart is fetched when it is needed. */
 const Repairs = lazyPart('The repairs', () => import('./Repairs').then((part) => part.Repairs));
 
-/** What can be done with the clip that is chosen. */
+/** Tools for the selected clip. */
 export function ClipBar({ clip }: { readonly clip: Clip }) {
   const studio = useStudio();
   const { document, word, onsets, pitched, course } = useStudioState((state) => {

@@ -24,7 +24,7 @@ const PRINT_WORDS = {
 } as const;
 const FADE_STEPS = 16;
 
-/** What a fade takes away, above its curve. */
+/** The area above the curve of a fade. */
 function fadePath(shape: FadeShape, width: number, height: number): string {
   if (width <= 0) return '';
   const points = Array.from({ length: FADE_STEPS + 1 }, (_, n) => {

@@ -7,7 +7,7 @@ import { listDemoSounds } from '@/runtime/client/api';
 import { startTour } from '../session/tour';
 import { useStudio } from '../session/StudioContext';
 
-/** What to do in a session that is empty still. */
+/** First steps in an empty session. */
 export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
   const studio = useStudio();
   const [sounds, setSounds] = useState<readonly Asset[]>([]);

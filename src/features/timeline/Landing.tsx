@@ -21,13 +21,13 @@ interface Props {
 const REACH = 7;
 const STEP_SECONDS = 0.001;
 
-/** Where a swell lands: dragged, it is drawn to the beginnings of words (not with Alt); arrow keys move it by 1 ms, with Shift by 10. */
+/** Landing of a swell: a drag snaps to the beginnings of words (not with Alt); arrow keys move it by 1 ms, with Shift by 10. */
 export function Landing({ print, clip, perSecond, onsets }: Props) {
   const studio = useStudio();
   const pixelsPerBeat = useStudioState((state) => state.pixelsPerBeat);
   const seconds = soundPlace(clip, (print.recipe as SwellRecipe).landSeconds);
   const label = `Landing of a swell in ${clip.name}`;
-  // What was there when the drag began: the print itself changes while it is dragged.
+  // The document and print of when the drag began: the print itself changes while it is dragged.
   const [begin] = usePointerDrag<{ x: number; from: SessionDocument; print: PlacedPrint }>({
     begin: (event) => {
       event.stopPropagation();

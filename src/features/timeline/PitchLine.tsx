@@ -14,7 +14,7 @@ interface Props {
   readonly height: number;
 }
 
-/** What is sung or played in a clip, over the notes of the session's key. */
+/** Pitch of a clip over time, on the notes of the session's key. */
 export function PitchLine({ clip, perSecond, width, height }: Props) {
   const studio = useStudio();
   const { assetId, course, sought, session } = useStudioState((state) => {

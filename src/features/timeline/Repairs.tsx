@@ -82,11 +82,11 @@ const line = (name: string, ink: ChartLine['ink'], levels: readonly BandLevel[],
 
 interface Props {
   readonly clip: Clip;
-  /** Whether its sound is made from another clip's, anew whenever that changes. */
+  /** True if its sound is printed from another clip, and again whenever that changes. */
   readonly linked: boolean;
 }
 
-/** What is put right about a clip's sound before anything else: its level, an offset, rumble. The file stays as it is. */
+/** Repairs of a clip's sound ahead of all effects: level, DC offset, rumble. The file stays as it is. */
 export function Repairs(props: Props) {
   const [open, setOpen] = useState(false);
   return (

@@ -33,7 +33,7 @@ const STATE_WORDS = {
 const RULERS = ['source', 'length', 'fadeIn', 'gap', 'level', 'tone', 'width'] as const;
 const parameterOf = (id: SwellParameterId) => SWELL_PARAMETERS.find((one) => one.id === id)!;
 
-/** Where something lies, as bar and beat. */
+/** A position as bar and beat. */
 function placeText(beat: number, perBar: number): string {
   const bar = Math.floor(beat / perBar + 1e-9);
   return `${bar + 1}.${(beat - bar * perBar + 1).toFixed(2)}`;
@@ -51,7 +51,7 @@ interface Space {
   readonly space: () => SwellSpace;
 }
 
-/** What a swell can ring in, under headings. */
+/** Spaces for a swell, under headings. */
 function spacesOf(returns: readonly Return[]): (readonly [heading: string, spaces: readonly Space[]])[] {
   const presets = SPACES.map(({ id, name, presets: all }): readonly [string, readonly Space[]] => [
     name,

@@ -28,7 +28,7 @@ interface Props {
   readonly onFit: () => void;
 }
 
-/** What is done to chosen clips, and how the timeline is shown. */
+/** Tools for selected clips, snap, row height and zoom. */
 export function TimelineTools({ onBringIn, onZoom, onFit }: Props) {
   const studio = useStudio();
   const { clipIds, snap, rowSize, notesFor, stripId } = useStudioState((state) => ({

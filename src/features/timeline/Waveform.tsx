@@ -50,10 +50,10 @@ export function Waveform(props: Props) {
 }
 
 interface GrowingProps {
-  /** What is being computed runs backwards, from the landing on. */
+  /** The sound so far, which grows backwards from the landing. */
   readonly left: Float32Array;
   readonly right: Float32Array;
-  /** How much of it is there. */
+  /** Part of it that is there, 0 to 1. */
   readonly done: number;
   readonly width: number;
   readonly height: number;

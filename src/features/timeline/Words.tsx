@@ -20,7 +20,7 @@ interface Props {
 const MARK_WIDTH = 11;
 const EDGE = 8;
 
-/** Where the words or notes of a clip begin: one is chosen by its mark, several up to another mark with Shift. */
+/** Marks at the words or notes of a clip: a press selects one, with Shift all up to it. */
 export function Words({ clip, onsets, chosen, perSecond }: Props) {
   const studio = useStudio();
   const left = (seconds: number) => soundPlace(clip, seconds) * perSecond;

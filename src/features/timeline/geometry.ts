@@ -21,7 +21,7 @@ export function laneHeight(available: number, lanes: number): number {
 
 const SWELL_LENGTH = SWELL_PARAMETERS.find(({ id }) => id === 'length') as NumberParameter;
 
-/** What of a clip is being dragged. */
+/** Part of a clip that is dragged. */
 export type Handle = 'body' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
 
 /** Grid of a snap setting in beats; 0 is off. */

@@ -13,7 +13,7 @@ export const INNER_HEIGHT = LANE_HEIGHT - TOP - BOTTOM;
 /** Pixels around a point within which it is taken hold of. */
 const REACH = 8;
 
-/** Where beats and values of a lane are drawn, in pixels. Beats of a lane count from its origin. */
+/** Layout of a lane: beats and values to pixels and back. Beats of a lane count from its origin. */
 export function laneSheet(document: SessionDocument, lane: Lane, pixelsPerBeat: number) {
   const timing = timingOf(document);
   const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
@@ -59,7 +59,7 @@ export function laneSheet(document: SessionDocument, lane: Lane, pixelsPerBeat: 
         between(x, from.x, to.x) && between(y, from.y, to.y) ? [index] : [],
       );
     },
-    /** Where the pointer is on the lane. */
+    /** Position of the pointer on the lane, in pixels. */
     pointOf({ clientX, clientY, currentTarget }: { clientX: number; clientY: number; currentTarget: Element }) {
       const { left, top } = currentTarget.getBoundingClientRect();
       return { x: clientX - left, y: clientY - top };

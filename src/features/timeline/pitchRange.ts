@@ -8,13 +8,13 @@ import type { Clip } from '@/core/session/records/clips';
 /** Keys beyond the lowest and the highest that are sung, and how many are shown at least. */
 const BEYOND = 1.5;
 const LEAST_KEYS = 7;
-/** Of all that is sung so much may lie beyond what is shown, below and above: a stray look is no note. */
+/** Part of the pitches that may lie outside of the range, below and above: stray readings are no notes. */
 const STRAYS = 0.02;
 /** Semitones from one look to the next that are no glide. */
 const LEAP = 3;
 /** Pixels from one name to the next at least. */
 const NAME_HEIGHT = 11;
-/** Where the clip's own name stands, at its foot. */
+/** Height of the clip's name at its foot, in pixels. */
 const FOOT = 18;
 
 interface Look {

@@ -210,7 +210,7 @@ interface MemberProps {
   readonly kind: Kind;
   readonly keys: boolean;
   readonly selected: boolean;
-  /** What it takes up beside the timeline. */
+  /** Its width beside the timeline. */
   readonly row: Row | null;
   readonly lanesOpen: boolean;
 }

@@ -12,7 +12,7 @@ import { Drawer } from '../controls/Drawer';
 
 const LEVELS = decibels(-36, 12, 12, 'level');
 
-/** Where the output can be listened to, what each place takes away, and what the chosen one does. */
+/** Listening places, what each takes away, and the response of the chosen one. */
 export function ListeningDrawer() {
   const studio = useStudio();
   const listening = useStudioState((state) => state.listening);
@@ -43,7 +43,7 @@ export function ListeningDrawer() {
   );
 }
 
-/** What a place does to what both sides share, and to what differs between them. */
+/** Response of a place to mid and to side. */
 function Response({ id }: { readonly id: string }) {
   const studio = useStudio();
   const rate = useStudioState(({ document }) => document.session.sampleRateHz);

@@ -210,7 +210,7 @@ export function TransportBar() {
   );
 }
 
-/** Where the output is heard; other than plain it says that no bounce has it. */
+/** The listening place; other than plain it says that bounces leave it out. */
 function ListeningChoice() {
   const studio = useStudio();
   const { listening, open } = useStudioState(({ listening, drawer }) => ({ listening, open: drawer === 'listening' }));

@@ -70,11 +70,11 @@ export interface ChartLine {
   readonly filled?: boolean;
   /** From point to point without a bend, as what is measured as finely as it is drawn. */
   readonly straight?: boolean;
-  /** What the hover reading says of a point. */
+  /** Text of the reading at a point under the pointer. */
   readonly reading: (x: number, y: number) => string;
 }
 
-/** Where the plot lies within the chart, in CSS pixels, and how places and values go together. */
+/** Area of the plot within the chart, in CSS pixels, and the conversions between pixels and values. */
 export interface Plot {
   readonly toX: (value: number) => number;
   readonly toY: (value: number) => number;
@@ -82,7 +82,7 @@ export interface Plot {
   readonly fromY: (pixel: number) => number;
 }
 
-/** Where a pointer is on a plot, in the values of its axes; for events of what `over` draws. */
+/** Position of a pointer on a plot, in the values of its axes; for events of elements drawn by `over`. */
 export function placeOnPlot(
   plot: Plot,
   event: { readonly clientX: number; readonly clientY: number; readonly currentTarget: Element },
@@ -98,9 +98,9 @@ interface Props {
   /** Courses behind those, whose points are moved in place: they are drawn anew with every frame in which they moved. */
   readonly live?: readonly ChartLine[];
   readonly height: number;
-  /** What it shows, in words, for whoever does not see it. */
+  /** Description for screen readers. */
   readonly label: string;
-  /** What lies over the plot and can be taken hold of. */
+  /** Draws elements over the plot that can be dragged. */
   readonly over?: (plot: Plot) => ReactNode;
 }
 
@@ -112,7 +112,7 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
   const theme = useTheme();
   const [inks, setInks] = useState<Inks | null>(null);
   const [plot, setPlot] = useState<Plot | null>(null);
-  /** How the plot lay when `plot` was made. */
+  /** Layout from which `plot` was made. */
   const laid = useRef('');
   // The look is set on the document after this is drawn.
   useEffect(() => {
@@ -121,7 +121,7 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
   }, [theme]);
   const base = useRef<ChartBase<'line'>>(null);
   const all = useMemo(() => [...lines, ...live], [lines, live]);
-  /** What of the horizontal axis is shown, where that is not all of it. */
+  /** Visible range of the horizontal axis, if it is zoomed. */
   const [stretch, setStretch] = useState<Stretch | null>(null);
   const across = useMemo(() => (stretch ? { ...x, min: stretch[0], max: stretch[1] } : x), [x, stretch]);
   const options = useMemo(
@@ -238,7 +238,7 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
 }
 
 const NONE: readonly ChartLine[] = [];
-/** How much closer a turn of the wheel goes, and what part of what is shown it pans. */
+/** Zoom factor of a turn of the wheel, and the part of the visible range that it pans. */
 const CLOSER = 1.25;
 const PAN = 0.08;
 const ZOOMS = [
@@ -278,7 +278,7 @@ function placesOf(lines: readonly ChartLine[]): number {
   return sum;
 }
 
-/** What the axis at the left takes up, in pixels. */
+/** Width of the axis at the left, in pixels. */
 const LEFT = 50;
 
 /** Saves what is drawn, on the sheet's own colour. */

@@ -23,14 +23,14 @@ const features = tableFeatures({
 export interface DataColumn<Row> {
   readonly id: string;
   readonly head: string;
-  /** What it means, where the head alone does not tell. */
+  /** Help for the column, where its head is not enough. */
   readonly help?: string;
   /** Nothing stands last, whichever way it is sorted. */
   readonly value: (row: Row) => string | number | undefined;
   readonly cell?: (row: Row) => ReactNode;
 }
 
-/** What a table is made of; kept outside of what draws it. */
+/** Columns and row ids of a table, defined once outside of the component. */
 export interface DataShape<Row> {
   /** The first names the row. */
   readonly columns: readonly DataColumn<Row>[];

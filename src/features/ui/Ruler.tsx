@@ -39,7 +39,7 @@ interface RulerProps {
   readonly onCancel?: () => void;
 }
 
-/** What was wrong, with the name of the control in place of its id. */
+/** The message of an error, with the name of the control in place of its id. */
 function inWords(error: unknown, parameter: NumberParameter): string {
   return messageOf(error).replace(parameter.id, parameter.name);
 }

@@ -17,7 +17,7 @@ const SETTLE_MS = 400;
 /** Pixels around the hand within which it is taken hold of; elsewhere the value jumps to the pointer. */
 const GRASP = 10;
 
-/** What a lane does with a parameter, as its ruler shows it. */
+/** Automation of a parameter, as its ruler shows it. */
 export interface RulerAutomation {
   /** `off` while the control is held by hand. */
   readonly state: 'none' | 'on' | 'off';
@@ -29,9 +29,9 @@ export interface RulerAutomation {
   readonly press: () => void;
 }
 
-/** What modulators do with a parameter, as its ruler shows it. */
+/** Modulation of a parameter, as its ruler shows it. */
 export interface RulerModulation {
-  /** How far they reach down and up from the value, as parts of the ruler; null while none does. */
+  /** Reach below and above the value, as parts of the ruler; null without modulation. */
   readonly reach: readonly [number, number] | null;
   /** The value they have it at now, from the engine. */
   readonly now: () => number | null;

@@ -9,7 +9,7 @@ export interface ChartAxis {
   readonly word: (value: number) => string;
 }
 
-/** Where a value lies on an axis, 0 to 1; values outside lie outside, though not without end. */
+/** Position of a value on an axis, 0 to 1; values beyond the axis are clipped a little outside of it. */
 export function placeOn({ min, max, scale }: ChartAxis, value: number): number {
   if (scale === 'log') return Math.min(1, Math.max(0, Math.log(value / min) / Math.log(max / min)));
   return Math.min(3, Math.max(-2, (value - min) / (max - min)));

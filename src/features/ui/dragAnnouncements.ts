@@ -1,7 +1,7 @@
 import type { Announcements } from '@dnd-kit/core';
 
 /**
- * What is said of a drag to people who do not see it, by names.
+ * Announcements of a drag for screen readers, by names.
  * @param nameOf what is dragged, or what it is over
  */
 export function dragAnnouncements(nameOf: (id: string) => string): Announcements {

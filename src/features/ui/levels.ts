@@ -1,4 +1,4 @@
-/** Where a level stands on a meter, 0 to 1: -60 dB at the left end, +6 dB at the right, the upper half for the top 20 dB. */
+/** Position of a level on a meter, 0 to 1: -60 dB at the left end, +6 dB at the right, the upper half for the top 20 dB. */
 export function meterPosition(gain: number): number {
   if (gain <= 0) return 0;
   const db = 20 * Math.log10(gain);

@@ -11,7 +11,7 @@ export const pastAxis = (seconds: number): ChartAxis => ({
   word: (value) => (value === 0 ? 'now' : minus(String(value))),
 });
 
-/** What something was over the last seconds, as a course that moves to the left. */
+/** Values over the last seconds, drawn as a course that moves to the left. */
 export class PastCourse {
   private readonly points: { at: number; x: number; y: number }[] = [];
   readonly line: ChartLine;
@@ -34,7 +34,7 @@ export class PastCourse {
     };
   }
 
-  /** What it was last; null before the first. */
+  /** The newest value; null before the first. */
   get last(): number | null {
     return this.points.at(-1)?.y ?? null;
   }

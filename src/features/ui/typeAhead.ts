@@ -1,4 +1,4 @@
-/** How long keys are kept for a field that does not come, in milliseconds. */
+/** Milliseconds for which typed keys are kept until the field is there. */
 const PATIENCE_MS = 5000;
 
 /**

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useFrame } from './useFrame';
 
 /**
- * How far a count of the engine has gone since it was cleared last; a count that starts over is cleared with it.
+ * A count of the engine since it was last cleared; when the engine starts over, so does the count.
  * @param read the count now
  */
 export function useCount(read: () => number): readonly [count: number, clear: () => void] {

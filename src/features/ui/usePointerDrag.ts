@@ -1,6 +1,6 @@
 import { useEffect, useRef, type PointerEvent as ReactPointerEvent, type RefObject } from 'react';
 
-/** Where the pointer is, and which keys are held; `currentTarget` is the element that was pressed. */
+/** Position of the pointer and modifier keys; `currentTarget` is the element that was pressed. */
 export interface DragPoint {
   readonly clientX: number;
   readonly clientY: number;
@@ -9,7 +9,7 @@ export interface DragPoint {
   readonly currentTarget: Element;
 }
 
-/** What a drag does; `State` is what it keeps from its beginning on. */
+/** Handlers of a drag; `State` is kept from its beginning to its end. */
 export interface PointerDrag<State, Args extends readonly unknown[]> {
   /** The main button was pressed. @returns null for no drag */
   begin(event: ReactPointerEvent<Element>, ...args: Args): State | null;

@@ -24,7 +24,7 @@ class AutopanKernel extends ParameterKernel implements Kernel {
   private readonly depth = new Ramp(0);
   private readonly phase = new Ramp(0);
   private factor = 0;
-  /** Where the gains were at the last tick, and what they move by with each frame. */
+  /** Gains at the last tick, and their steps per frame. */
   private gainLeft = 1;
   private gainRight = 1;
   private stepLeft = 0;

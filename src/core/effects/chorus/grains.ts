@@ -36,7 +36,7 @@ export function grainLevel(density: number, alike: number): number {
   return 1 / Math.sqrt(density * (overlap(0) + 2 * alike * shared));
 }
 
-/** Where a grain reads, in frames behind now, at the moment it begins. */
+/** Delay of a grain at its beginning, in frames. */
 export type PlaceOfGrain = (side: 0 | 1, phaseOffset: number, strayed: number) => number;
 
 /**

@@ -99,19 +99,19 @@ class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly noise = new Ramp(0);
   private readonly width = new Ramp(1);
   private readonly mix: EqualPowerMix;
-  /** What of the sound moves. */
+  /** The moving part of the sound. */
   private readonly moving: SplitBand;
   /** Frames by which the band is behind the session, and the oscillator with it. */
   private readonly late = new Ramp(0);
   private offset = TICK;
   /** The place in the session of the next frame. */
   private frame = 0;
-  /** What is at work at some frame of this tick: grains, continuous motion, wear, feedback. */
+  /** Active at some frame of this tick: grains, continuous motion, wear, feedback. */
   private grained = false;
   private continuous = true;
   private worn = false;
   private hasFeedback = false;
-  /** What is written into the rings where copies go round. */
+  /** Input of the rings with feedback. */
   private readonly fed: Sides;
   private readonly copies: Doubles;
   private readonly wet: Sides;
@@ -387,7 +387,7 @@ class ChorusKernel extends ParameterKernel implements Kernel {
     grains.process(rings, written, this.frame, frames, v[P.density]!, place, inGrains, count, gains);
   }
 
-  /** What a bucket brigade and its compander do to the copies. */
+  /** Bucket brigade and compander of the copies. */
   private wearOut(count: number): void {
     const { wet, dull, gains, moreGains, envelopeFactor } = this;
     this.wear.fill(gains, count);

@@ -142,7 +142,7 @@ class CompressorKernel extends ParameterKernel implements Kernel {
     this.attack = exp(-1000 / (v[P.attack]! * sampleRate));
     this.release = exp(-1000 / (v[P.release]! * sampleRate));
     const lookahead = Math.round((v[P.lookahead]! / 1000) * sampleRate);
-    // What was held before it looked ahead no longer counts.
+    // A hold from before the look-ahead no longer counts.
     if (lookahead > 0 && this.wait === this.latencyFrames) this.deepest.reset();
     this.wait = this.latencyFrames - lookahead;
     this.deepest.setWindow(lookahead + 1);

@@ -35,7 +35,7 @@ class ConvolutionKernel extends ParameterKernel implements Kernel {
   private readonly mix: EqualPowerMix;
   private readonly width = new Ramp(1);
   private readonly gain = new Ramp(1);
-  /** Whether the impulse is heard. */
+  /** True if the impulse is heard. */
   private readonly arrived = new Ramp(0);
   private readonly taken: Sides;
   private readonly wet: Sides;

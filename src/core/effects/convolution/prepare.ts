@@ -23,7 +23,7 @@ const HIGH_HZ = 3000;
 const MOST_RISE = 1000;
 /** Peaks under this are the dither of a silent file. */
 const SILENCE = 1e-4;
-/** What was simulated last, since moving a ruler edits the same impulse again and again. */
+/** The last simulation: moving a ruler edits the same impulse again and again. */
 const MOST_KEPT = 4;
 const kept = new Map<string, Simulated>();
 

@@ -39,10 +39,10 @@ class DeesserKernel extends ParameterKernel implements Kernel {
   private readonly listen = new Ramp(0);
   private readonly attack: number;
   private readonly release: number;
-  /** What is listened to, and what is cut. */
+  /** The detector's band, and the band that is reduced. */
   private readonly band: Sides;
   private readonly cut: Sides;
-  /** Of the cut: by pairs both integrators, its warped frequency and the Q of its narrowest band. */
+  /** State of the low cut: both integrators by pairs, its warped frequency and the Q of its narrowest band. */
   private readonly states: Doubles;
   private cutG = 0;
   private cutQ = 1;

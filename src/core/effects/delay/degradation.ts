@@ -10,7 +10,7 @@ import { TICK } from './delayTap';
 
 export const DEGRADATION_KINDS = ['off', 'tape', 'bucket'] as const;
 
-/** What is wrong with the medium; amounts from 0 to 1, 0 also when switched off. */
+/** Faults of the medium; amounts from 0 to 1, 0 when switched off. */
 export interface DegradationSettings {
   readonly kind: (typeof DEGRADATION_KINDS)[number];
   readonly wow: number;
@@ -51,7 +51,7 @@ export class Degradation {
   shift = 0;
   /** Drive of the medium at the end of the tick, 1 and up. */
   warmth = 1;
-  /** Where lines begin to lose lows. */
+  /** Low cutoff of lines, in Hz. */
   bottomHz = 10;
   /** Hiss and hum of this stretch, to be written into every line. */
   readonly left: Doubles;
@@ -127,7 +127,7 @@ export class Degradation {
     return this.settings.kind !== 'off';
   }
 
-  /** Whether anything of it is still at work, on or fading. */
+  /** True while it is on or fading. */
   get active(): boolean {
     return this.on || this.wow > 0 || this.flutter > 0 || this.hiss > 0 || this.hum > 0 || this.band > 0;
   }
@@ -184,7 +184,7 @@ export class Degradation {
     this.bottomHz = 10 * exp(LN10 * this.band);
   }
 
-  /** Where a line of this delay begins to lose highs. */
+  /** Cutoff of a line with this delay, in Hz. */
   topHz(delaySeconds: number): number {
     const bucket = this.settings.kind === 'bucket';
     const highest = bucket ? Math.min(TAPE_HIGHEST_HZ, bucketTopHz(CELLS, delaySeconds)) : TAPE_HIGHEST_HZ;

@@ -80,7 +80,7 @@ export class DelayTap {
     }
   }
 
-  /** Whether it is not on a way that automation asked for. */
+  /** True unless it follows an automated ramp. */
   get free(): boolean {
     return this.wantedFrames === 0;
   }
@@ -133,7 +133,7 @@ export class DelayTap {
     if (this.fadeSlope > 0) this.toSlope = (this.swung(this.nextBase, swing, shift) - this.to) / TICK;
   }
 
-  /** Whether it stands still at the time asked for. */
+  /** True if it rests at its target time. */
   get resting(): boolean {
     return this.free && this.fadeSlope === 0 && this.fromSlope === 0 && this.base === this.wanted;
   }
@@ -148,7 +148,7 @@ export class DelayTap {
     return Math.min(this.maximum, Math.max(MINIMUM_FRAMES, frames));
   }
 
-  /** Whether it stands still on a whole number of frames. */
+  /** True if it rests on a whole number of frames. */
   private whole(frames: number): boolean {
     return this.fadeSlope === 0 && this.fromSlope === 0 && frames === Math.floor(frames);
   }

@@ -47,23 +47,23 @@ export const L = itemParameterIndices(delaySpec.lists[0]!, [
   'solo',
 ]);
 
-/** What the delays of a line are worked out of. */
+/** Values from which the delays of a line are computed. */
 const TIMES: ReadonlySet<number> = new Set([L.timeLeft, L.timeRight, L.linked, L.rightRatio]);
 const FILTERS = [null, 'lowPass', 'highPass', 'bandPass', 'notch'] as const;
 const PLACES = ['both', 'heard', 'loop'] as const;
 
 const TONE_SECONDS = 0.02;
 
-/** What all lines of a delay share in a stretch. */
+/** Values that all lines of a delay share in a stretch. */
 export interface SharedBlock {
   readonly inputLeft: Doubles;
   readonly inputRight: Doubles;
   /** 0 turning to 1 while the lines are held. */
   readonly hold: Float64Array;
   readonly holding: boolean;
-  /** How far left and right are treated as middle and sides, 0 to 1. */
+  /** Part of the processing that is done on mid and side instead of left and right, 0 to 1. */
   readonly sides: Doubles;
-  /** Whether `sides` is anything but 0. */
+  /** True if `sides` is not 0. */
   readonly sided: boolean;
   readonly degradation: Degradation;
 }
@@ -74,7 +74,7 @@ export interface SharedBlock {
  * does not depend on the block length.
  */
 export class FeedbackDelayLine {
-  /** What it puts out before level, pan and the loudness of its drive made good: what other lines are fed. */
+  /** Output before level, pan and drive make-up, which other lines are fed. */
   readonly output: Sides;
   /** Nothing moved at the last tick nor has been asked to since: ticks can be passed over. */
   still = false;
@@ -95,7 +95,7 @@ export class FeedbackDelayLine {
   private readonly gainRight = new Ramp(1);
   private readonly rampFrames: number;
   private readonly toneFactor: number;
-  /** Where the slowly moving settings are, and where they go. */
+  /** Current and target values of the smoothed settings. */
   private logCutoff = 0;
   private q = 1;
   private readonly drive = new Drive();
@@ -103,7 +103,7 @@ export class FeedbackDelayLine {
   private readonly course: DriveCourse;
   private logDrive = 0;
   private driveGain = 1;
-  /** What the filters are tuned to: cutoff of both channels, as its logarithm, and Q. */
+  /** Tuning of the filters: logarithm of the cutoff in both channels, and Q. */
   private readonly tuned = new Float64Array(3).fill(NaN);
   private depth = 0;
   private cutoffDepth = 0;
@@ -173,7 +173,7 @@ export class FeedbackDelayLine {
     }
   }
 
-  /** Whether the medium saturates. */
+  /** True if the medium saturates. */
   setDegraded(worn: boolean): void {
     if (worn === this.isDegraded) return;
     this.isDegraded = worn;
@@ -349,7 +349,7 @@ export class FeedbackDelayLine {
     return this.taps[channel].frames(Math.min(offset, TICK)) / this.sampleRate;
   }
 
-  /** Whether none of what it puts out comes back into it by itself. */
+  /** True if its output does not feed itself. */
   get hasFeedback(): boolean {
     return !this.feedback.settled || this.feedback.value !== 0;
   }
@@ -398,12 +398,12 @@ export class FeedbackDelayLine {
     this.pathFade.pass(count);
   }
 
-  /** What goes round. */
+  /** The recirculating sound. */
   private get rounds(): Sides {
     return this.path.apart || this.oldPath ? this.loop : this.output;
   }
 
-  /** Whether it is heard louder than it feeds others, to make good what its drive does to the loudness. */
+  /** True if its output has make-up gain for its drive, which what it feeds to others has not. */
   get lifted(): boolean {
     return this.course.lifted;
   }

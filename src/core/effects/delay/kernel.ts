@@ -69,12 +69,12 @@ class DelayKernel implements Kernel {
   private readonly lines: (FeedbackDelayLine | null)[] = Array.from({ length: LINES }, () => null);
   /** Lines at work: switched on, or fading. */
   private active: number[] = [];
-  /** Of those, what comes back into itself; and what sound only runs through, in the order of feeding. */
+  /** Lines in a loop, and lines that sound only passes, in the order of feeding. */
   private readonly round: number[] = [];
   private readonly through: number[] = [];
   /** By line, a bit for each line that feeds it, over others too. */
   private readonly ways = new Uint8Array(LINES);
-  /** Whether the lines were held when that was told. */
+  /** True if the lines were held when that was reported. */
   private orderedHolding = false;
   /** Some of them are on their way out. */
   private leaving = false;
@@ -91,12 +91,12 @@ class DelayKernel implements Kernel {
   private offset = TICK;
   private due = true;
   private sounding = false;
-  /** Where the shares of the lines at work go, when somebody asked for them. */
+  /** Outputs for the shares of the lines in use, when asked for. */
   private shares: readonly LineShare[] = [];
   private readonly taken: Sides;
   private readonly wet: Sides;
   private readonly wasmKernels = wasm().kernels;
-  /** What all lines put out as it is fed to others; null while that is what is heard of them. */
+  /** Output of all lines for feeding other lines; null while it is the same as their wet sound. */
   private plain: Sides | null = null;
   private readonly plainSum: Sides;
   private readonly share: Sides;
@@ -373,7 +373,7 @@ class DelayKernel implements Kernel {
     }
   }
 
-  /** How far the next stretch goes; ticks when one is due. */
+  /** Length of the next stretch; ticks when one is due. */
   private stretchFrom(start: number, frames: number): number {
     const { lines, around } = this;
     let still = this.still;
@@ -409,7 +409,7 @@ class DelayKernel implements Kernel {
     this.sounding = true;
   }
 
-  /** Whether nothing comes from a line any more. */
+  /** True if a line is silent. */
   private finished(line: number): boolean {
     return this.lines[line]!.silent && this.fromLine.every((sources) => sources[line]!.idle);
   }
@@ -430,7 +430,7 @@ class DelayKernel implements Kernel {
       ways[line] = 0;
       for (const source of active) if (!this.fromLine[line]![source]!.idle) ways[line]! |= 1 << source;
     }
-    // What feeds a line feeds those that it feeds (Warshall, 1962).
+    // Transitive closure of feeding (Warshall, 1962).
     for (const over of active) for (const line of active) if (ways[line]! & (1 << over)) ways[line]! |= ways[over]!;
     for (const line of active) {
       const own = (ways[line]! & (1 << line)) !== 0;
@@ -442,7 +442,7 @@ class DelayKernel implements Kernel {
     }
   }
 
-  /** Whether a line is fed by one that has no place yet. */
+  /** True if a line is fed by one that is not placed yet. */
   private waits(line: number): boolean {
     for (const source of this.active) {
       if (this.fromLine[line]![source]!.idle) continue;
@@ -494,7 +494,7 @@ class DelayKernel implements Kernel {
     line.finish(start, count, around);
   }
 
-  /** What a line has in the wet sound, put down apart and added. */
+  /** Writes a line's share of the wet sound and adds it to the sum. */
   private sendShare(line: FeedbackDelayLine, { left, right }: LineShare, start: number, count: number): void {
     const { share, wet } = this;
     for (const block of share) block.fill(0, start, start + count);

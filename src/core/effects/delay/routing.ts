@@ -1,4 +1,4 @@
-/** How the lines of a delay feed one another: ready arrangements, and gains from every source into every line. */
+/** Routing between the lines of a delay: ready arrangements, and gains from every source into every line. */
 
 export const LINES = 8;
 
@@ -18,7 +18,7 @@ export interface Feeds {
   readonly lines: readonly (readonly number[])[];
 }
 
-/** What a ready arrangement means for the lines that are switched on, in their order. */
+/** Gains of a ready arrangement for the lines in use, in their order. */
 export function arranged(arrangement: Exclude<Arrangement, 'matrix'>, on: readonly boolean[]): Feeds {
   const used = on.flatMap((one, line) => (one ? [line] : []));
   const input = on.map(() => 0);
@@ -49,7 +49,7 @@ export const FEED_IDS: readonly string[] = [
 ];
 
 /**
- * What feeds what at some settings; lines out of use feed nothing and are fed by nothing.
+ * The routing at some values; unused lines feed nothing and are fed by nothing.
  * @param percent value of a place of the matrix by its id
  */
 export function feedsOf(arrangement: Arrangement, on: readonly boolean[], percent: (id: string) => number): Feeds {

@@ -17,7 +17,7 @@ const RELEASE_MS = 120;
 export class Safety {
   readonly latencyFrames: number;
   private readonly limiter: LookaheadLimiter;
-  /** What would leave unlimited, as late as what is limited. */
+  /** The unlimited sound, with the limiter's latency. */
   private readonly late: LatencyCompensator;
   private readonly lateLeft: Floats;
   private readonly lateRight: Floats;

@@ -246,7 +246,7 @@ const ARRANGEMENT_NAMES: Record<Arrangement, string> = {
   matrix: 'Own matrix',
 };
 
-/** What a place of the matrix is for, from its id. */
+/** Description of a cell of the matrix, from its id. */
 function feed(id: string): Parameter {
   const [, source, target] = id.split('.');
   const from = source === 'in' ? 'the input' : source === 'all' ? 'the sum of all lines' : `line ${source}`;

@@ -6,7 +6,7 @@ import type { FilterType } from '../../dsp/stateVariableFilter';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 
-/** How filter and drive of a line are arranged; a change of any of these crossfades to a new arrangement. */
+/** Arrangement of filter and drive of a line; a change of any of these crossfades to a new one. */
 export interface ToneArrangement {
   readonly filter: FilterType | null;
   readonly stages: 1 | 2;
@@ -64,14 +64,14 @@ export class Drive {
   }
 }
 
-/** What drive and medium do to each frame of a stretch, alike on both channels of a line. */
+/** Values of drive and medium for each frame of a stretch, the same for both channels of a line. */
 export class DriveCourse {
   readonly drive: Doubles;
   readonly wear: Doubles;
   readonly amount: Doubles;
   /** The level made good where the line is heard. */
   readonly lift: Doubles;
-  /** Whether there is any to be made good. */
+  /** True if there is make-up gain. */
   lifted = false;
   /** Frames that are laid of what stands still. */
   private laid = 0;
@@ -188,7 +188,7 @@ export class LinePath {
     return saturates(this.arrangement) ? DRIVE_LATENCY : 0;
   }
 
-  /** Whether what goes round is not what is heard. */
+  /** True if the recirculating sound differs from the wet sound. */
   get apart(): boolean {
     return this.arrangement.place !== 'both' && this.arrangement.filter !== null;
   }

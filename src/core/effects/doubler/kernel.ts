@@ -31,7 +31,7 @@ const TICK = 64;
 const GLIDE_SECONDS = 0.06;
 /** By how much several copies are nearer and farther than the time that is set, as a part of it. */
 const STAGGER = 0.3;
-/** How far a copy wanders at most: as a part of its time, and in level. */
+/** Largest wander of a copy: as a part of its delay, and in level. */
 const WANDER = 0.5;
 const WANDER_DB = 2;
 /** A course between random values changes by no more than this in a cycle, and the fastest that it goes, in Hz. */
@@ -53,7 +53,7 @@ interface Copy {
   /** Frames it is late by, and what that changes by in a frame. */
   delay: number;
   step: number;
-  /** What its level wanders to. */
+  /** Target of its wandering level. */
   gain: number;
   gainStep: number;
   heard: boolean;
@@ -78,11 +78,11 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   /** Part of its time by which a copy wanders, and decibels. */
   private readonly wander = new Ramp(0);
   private readonly wanderDb = new Ramp(0);
-  /** What the sound keeps of each side, and of what it has in the middle. */
+  /** Gains that keep each side, and the middle. */
   private readonly kept = new Ramp(1);
   private readonly dryLeft = new Ramp(0);
   private readonly dryRight = new Ramp(0);
-  /** What is heard of the lows, which are no part of the copies. */
+  /** Level of the lows, which the copies leave out. */
   private readonly dryLows = new Ramp(0);
   /** 0 leaves everything as it comes. */
   private readonly engaged = new Ramp(0);
@@ -180,7 +180,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
     this.wander.moveTo(moves * WANDER, glide);
     this.wanderDb.moveTo(moves * WANDER_DB, frames);
     this.engaged.moveTo(wet, frames);
-    // Of a split the sound itself goes to the other side: its middle to there, and less of what it has at both.
+    // A split moves the sound itself to the other side: its middle goes there, and its sides become softer.
     const apart = split ? width : 0;
     this.kept.moveTo(dry * (1 - apart), frames);
     this.dryLeft.moveTo(toRight ? dry * apart : 0, frames);
@@ -386,7 +386,7 @@ class DoublerKernel extends ParameterKernel implements Kernel {
   }
 }
 
-/** Where a copy stands, -1 to 1: the first at the side that is chosen, the others by turns. */
+/** Pan of a copy, -1 to 1: the first at the chosen side, the others alternating. */
 function placeOf(n: number, count: number): number {
   if (count === 1) return 1;
   const far = 1 - (2 * Math.floor(n / 2)) / count;

@@ -153,12 +153,12 @@ class BandSlot {
     );
   }
 
-  /** Whether it leaves the sound as it is. */
+  /** True if it changes nothing. */
   get idle(): boolean {
     return this.steady && this.voice.shape === null;
   }
 
-  /** Whether it is a chain of filters on both channels that stand still. */
+  /** True if it is a chain of still filters on both channels. */
   get plain(): boolean {
     const { shape, band } = this.voice;
     return this.steady && shape !== null && EQ_CHANNELS[shape.channel] === 'both' && band.still;

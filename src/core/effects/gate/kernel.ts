@@ -39,7 +39,7 @@ class GateKernel extends ParameterKernel implements Kernel {
   private readonly level: LevelKey;
   private readonly listen = new Ramp(0);
   private readonly floor: RampBlock;
-  /** Whether it is open, frames for which it is held so, and its gain. */
+  /** State of the gate: open or not, frames of hold left, and its gain. */
   private readonly state: Doubles;
   private readonly wasmKernels = wasm().kernels;
   private openingStep = 0;

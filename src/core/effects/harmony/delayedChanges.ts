@@ -2,7 +2,7 @@ import type { KernelEvent } from '../kernel';
 
 const MOST = 8192;
 
-/** What is to change and when: parameters and notes wait here until the sound is there that they are meant for. */
+/** Queued changes: parameters and notes wait here for the delayed sound that they belong to. */
 export class DelayedChanges {
   private readonly at = new Float64Array(MOST);
   private readonly index = new Int32Array(MOST);

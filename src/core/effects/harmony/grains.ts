@@ -21,7 +21,7 @@ interface Grain {
   /** Frames of the input at which it begins and ends. */
   from: number;
   to: number;
-  /** How far behind the input it reads at its beginning, and what that changes by in a frame. */
+  /** Delay at its beginning, in frames, and its change per frame. */
   delay: number;
   step: number;
   /** Its middle, in frames of the input, its reach to both sides, and its level. */
@@ -31,7 +31,7 @@ interface Grain {
   gain: number;
 }
 
-/** How a voice is to sing at a time. */
+/** Targets of a voice at a time. */
 export interface Singing {
   /** Pitch over that of the source. */
   ratio: number;
@@ -39,7 +39,7 @@ export interface Singing {
   formants: number;
   /** Frames that it is late by. */
   late: number;
-  /** Whether it has the sounds that have no pitch. */
+  /** True if it also plays unvoiced sounds. */
   consonants: boolean;
 }
 
@@ -51,7 +51,7 @@ export interface Singing {
 export class GrainVoice {
   private readonly grains: readonly Grain[];
   private readonly block: Doubles;
-  /** Where in the sound the next piece is laid, and the middle of the last one. */
+  /** Positions of the next piece and of the middle of the last one. */
   private next = 0;
   private placed = 0;
   /** The mark that was last taken. */
@@ -102,7 +102,7 @@ export class GrainVoice {
     for (;;) {
       this.advance();
       const mark = marks.mark(this.mark);
-      // What has no pitch waits for its mark.
+      // Unvoiced sound waits for its mark.
       if (!mark.voiced && mark.at <= this.placed && this.mark + 1 === marks.count) return;
       const reach = mark.voiced
         ? mark.period * reachOf(mark, singing)
@@ -169,7 +169,7 @@ export class GrainVoice {
     grain.left = rise;
     grain.right = right;
     grain.gain = gain;
-    // Of the frame f of the input the piece reads at + (f - middle) speed.
+    // For input frame f the piece reads at + (f - middle) * speed.
     grain.delay = from - at - (from - middle) * speed;
     grain.step = 1 - speed;
   }

@@ -57,9 +57,9 @@ const PER_VOICE = VOICES.parameters.length;
 
 /** Frames between two looks at what moves. */
 const TICK = 64;
-/** What the voice method looks ahead: periods of the lowest pitch, and a look at the pitch. */
+/** Look-ahead of the voice method: periods of the lowest pitch, and one analysis. */
 const PERIODS_AHEAD = 2.3;
-/** Of a spectrum's envelope, in seconds of its cepstrum. */
+/** Length of a spectral envelope, in seconds of its cepstrum. */
 const SHORTEST_ENVELOPE = 0.0015;
 const LONGEST_ENVELOPE = 0.006;
 /** The source as it snaps sings with the voices, as the last of them. */
@@ -69,7 +69,7 @@ const MAKE_UP_DB = 18;
 /** A voice by the spectrum is late by so many frames at least. */
 const NEAREST = SINC_NEAREST + 1;
 
-/** What makes a voice's sound, and its level at both sides. */
+/** Source of a voice, and its level in both channels. */
 interface Singer {
   readonly target: Target;
   readonly grains: GrainVoice;
@@ -116,7 +116,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
   private scale: Scale = DEFAULT_MUSICAL_CONTEXT.scale;
   /** Values of key and scale that it is made of. */
   private scaleFor: readonly [number, number] = [NaN, NaN];
-  /** Whether it works by the spectrum, and how far it is heard while that changes. */
+  /** True for the spectral method, and its level while the method changes. */
   private polyphonic = false;
   private readonly presence = new Ramp(1);
   private frame = 0;
@@ -200,7 +200,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
   }
 
   reset(): void {
-    // What waits is taken up at once.
+    // Queued changes are applied at once.
     this.changes.applyUntil(Infinity, this.change, this.hear);
     this.isSounding = false;
     this.polyphonic = this.v[P.method] === 1;
@@ -378,7 +378,7 @@ class HarmonyKernel extends ParameterKernel implements Kernel {
     this.blend(left, right, start, frames);
   }
 
-  /** What of a spectrum's shape is an envelope: less than a period where there is one pitch, else what formants need. */
+  /** Cepstral length of the envelope: less than a period where there is one pitch, else enough for formants. */
   private get envelopeFrames(): number {
     const { sampleRate, hz } = this;
     return sampleRate * clamp(SHORTEST_ENVELOPE, LONGEST_ENVELOPE, hz > 0 ? 0.75 / hz : SHORTEST_ENVELOPE);

@@ -35,7 +35,7 @@ export class PitchMarks {
   }));
   /** Marks there have been. */
   count = 0;
-  /** Whether it looks for the place most alike; where only the pitch counts, as far on as a period does. */
+  /** True if the most similar position is searched; by pitch alone the next period is taken. */
   exact = true;
   /** Part of the power that the fundamental holds at the last mark, smoothed; 0 where it is not known. */
   private share = 0;
@@ -166,7 +166,7 @@ export class PitchMarks {
     }
   }
 
-  /** Where the sound is loudest in a stretch: the first mark of a voice stands there. */
+  /** Position of the largest sample in a stretch, for the first mark of a voice. */
   private strongest(from: number, to: number): number {
     const { past, mask } = this;
     let best = Math.ceil(from);
@@ -194,7 +194,7 @@ export class PitchMarks {
     return best + shift;
   }
 
-  /** Of the sound around a place and `lag` frames on: their product over the power of both. */
+  /** Normalised correlation of the sound around a position with the sound `lag` frames later. */
   private likeness(from: number, lag: number, period: number): number {
     const { past, mask } = this;
     const half = Math.round(period / 2);

@@ -5,14 +5,14 @@ import { degreeOf, keyByDegrees, nearestInScale, type Scale } from '../scaleKeys
 
 /** A pitch leaves its key once another is nearer by this many semitones. */
 const STAY = 0.25;
-/** What a loose voice drifts by at most, and how fast, in Hz: each voice at a pace of its own. */
+/** Largest drift of a loose voice, and its rates in Hz: each voice has its own. */
 const LOOSE_CENTS = 25;
 export const LOOSE_SECONDS = 0.025;
 const LOOSE_HZ = [0.9, 1.13, 0.78, 1.31, 1.02, 0.67];
 
 export const FOLLOWS = ['interval', 'degrees', 'notes'] as const;
 
-/** What a voice is set to. */
+/** Settings of a voice. */
 export interface Part {
   on: boolean;
   follow: (typeof FOLLOWS)[number];
@@ -25,12 +25,12 @@ export interface Part {
   delay: number;
 }
 
-/** Where a voice is now. */
+/** Current state of a voice. */
 export class Target {
   /** Semitones over the source as it snaps. */
   private offset = 0;
   private fresh = true;
-  /** What it drifts by, -1 to 1. */
+  /** Drift, -1 to 1. */
   private readonly pitchDrift: LowFrequencyOscillator;
   private readonly timeDrift: LowFrequencyOscillator;
   /** Pitch over that of the source. */
@@ -81,7 +81,7 @@ export class Target {
   }
 }
 
-/** What the source sings: its key in the scale, and how far beside it. */
+/** The sung note: its key in the scale, and the deviation in semitones. */
 export class SourceKey {
   /** NaN before it has sung anything. */
   key = NaN;

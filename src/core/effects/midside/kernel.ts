@@ -52,12 +52,12 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   /** Mid to mid and side to side; mid to side and side to mid. */
   private readonly direct: PathPair;
   private readonly across: PathPair;
-  /** What comes in as mid and as side, and what comes out of either path across. */
+  /** Input as mid and side, and output of both cross paths. */
   private readonly sources: readonly [Ring, Ring];
   private readonly rounds: readonly [Ring, Ring];
   /** In the order of the paths. */
   private readonly delays: readonly CrossfadedRead[];
-  /** What goes round, into mid to side and into side to mid. */
+  /** Feedback into mid to side and into side to mid. */
   private readonly roundDelays: readonly [CrossfadedRead, CrossfadedRead];
   private readonly round = [new Ramp(0), new Ramp(0)] as const;
   private readonly input = new Ramp(0);
@@ -101,7 +101,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.reset();
   }
 
-  /** What it follows is something of the past. */
+  /** True if it follows a past input. */
   get canSleep(): boolean {
     return this.v[P.autoLevel] === 0 && this.match.stands;
   }
@@ -152,7 +152,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     this.output.moveTo(v[P.outputFormat]!, frames);
   }
 
-  /** What a path is to be, scaled between one that changes nothing and what is set. */
+  /** Target of a path, between a neutral one and its parameters. */
   private aimOf(n: number, amount: number, soloed: boolean): PathAim {
     const { v } = this;
     const place = PLACES[n]!;
@@ -257,7 +257,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  /** What a path has of its source, behind its delay. */
+  /** The delayed source of a path. */
   private delayed(path: number, source: Doubles, frames: number): void {
     const block = this.paths[path]!;
     const delay = this.delays[path]!;
@@ -273,7 +273,7 @@ class MidsideKernel extends ParameterKernel implements Kernel {
   /** Filters the paths across, with what goes round between them. */
   private goRound(ms: Doubles, sm: Doubles, frames: number): void {
     const { rounds, round, roundDelays, fed, across } = this;
-    // What has come out of side to mid goes into mid to side, and the other way round.
+    // Output of side to mid goes into mid to side, and the reverse.
     for (const n of [0, 1] as const) {
       this.one[0] = rounds[1 - n]!;
       this.into[0] = fed[n];
@@ -304,7 +304,7 @@ function level(block: Doubles, gain: Ramp, frames: number): void {
   for (let i = 0; i < frames; i++) block[i] = block[i]! * gain.next();
 }
 
-/** What of a path across goes into the other: as it is heard, at most at unity where its cuts speak loudest. */
+/** Feedback gain of a cross path: its level, at most unity at the peak of its filters. */
 function roundGain({ gain, gentle, q }: PathAim): number {
   const peak = gentle === 1 || q <= Math.SQRT1_2 ? 1 : q / Math.sqrt(1 - 1 / (4 * q * q));
   return Math.min(1, Math.max(-1, gain)) / (peak * peak);

@@ -4,7 +4,7 @@ import { Ramp } from '../../dsp/ramp';
 import type { Arena, Doubles } from '../../wasm/arena';
 import { HIGH_CUT_OFF, LOW_CUT_OFF } from './spec';
 
-/** What a path is to be: as its parameters say, scaled by the amount. */
+/** Target of a path: its parameters, scaled by the amount. */
 export interface PathAim {
   /** With its sign. */
   readonly gain: number;
@@ -55,7 +55,7 @@ export class PathPair {
   private lowCuts = false;
   private highCuts = false;
   private still = false;
-  /** Where everything is that moves, the cuts have got. */
+  /** Targets that the filters have reached. */
   private there = false;
 
   constructor(memory: Arena, sampleRate: number) {

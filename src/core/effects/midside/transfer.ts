@@ -15,7 +15,7 @@ export function cutAt(off: number, set: number, amount: number): number {
 }
 
 /**
- * What a path does to frequencies, by the prototypes of its filters, whose frequencies the bilinear transform bends
+ * Response of a path, from the prototypes of its filters, whose frequencies the bilinear transform bends
  * (Oppenheim and Schafer, "Discrete-Time Signal Processing", 7.1): its gain with its sign, its delay in whole frames, and
  * its cuts. Without what goes round.
  */

@@ -38,7 +38,7 @@ const P = parameterIndices(placeSpec, [
 
 /** Frames between two looks at where it is. */
 const TICK = 32;
-/** What is moved by hand takes this long, and a jump to another place is caught up with. */
+/** Seconds of a ramp by hand, and of a jump to another position. */
 const GLIDE_SECONDS = 0.15;
 const CATCH_UP_SECONDS = 0.25;
 /** Farther than this a moving thing is heard no later, in metres. */
@@ -91,7 +91,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   private readonly ends: readonly [Source, Source];
   private readonly endBlocks: Sides;
   private readonly out: Sides;
-  /** What the ends of a wide thing do not have in common. */
+  /** Decorrelation between the ends of a wide thing. */
   private readonly unlike: Doubles;
   private readonly aroundBlock: Float64Array = new Float64Array(MAXIMUM_BLOCK);
   private readonly spreads: readonly AllPass[];
@@ -144,7 +144,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   private rounds = 0;
   private readonly spot: Spot = { x: 0, y: 1, z: 0 };
   private readonly end: Spot = { x: 0, y: 1, z: 0 };
-  /** How far it was from where it should be when it was told another place, and the part of it that is left. */
+  /** Distance from the target when that was changed, and the part of it that is left. */
   private readonly behind: Spot = { x: 0, y: 0, z: 0 };
   private behindLeft = 0;
   /** Level, and what the end of a thing takes of its spread; with their steps. */
@@ -162,12 +162,12 @@ class PlaceKernel extends ParameterKernel implements Kernel {
   /** Two numbers for each section of each end. */
   private readonly airStates = [new Float64Array(2 * AIR_SECTIONS), new Float64Array(2 * AIR_SECTIONS)] as const;
   private wide = false;
-  /** What is heard from now to the next tick: speakers, a head. */
+  /** Renderings that sound until the next tick: speakers, a head. */
   private open = true;
   private head = false;
   private offset = TICK;
   private field: readonly Float64Array[] | null = null;
-  /** How far its blocks are filled. */
+  /** Filled frames of its blocks. */
   private fieldAt = 0;
   private readonly listening = { law: 1, ears: 0, lateFrames: 0, field: false };
 
@@ -282,7 +282,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
     this.behindLeft = this.isSounding ? 1 : 0;
   }
 
-  /** Where it is so many frames from the last tick. */
+  /** Value so many frames after the last tick. */
   private find(ahead: number): void {
     const { course, v, spot, behind } = this;
     course.azimuth = this.azimuth.value;
@@ -337,7 +337,7 @@ class PlaceKernel extends ParameterKernel implements Kernel {
       this.open = this.around.value < 1 || this.field !== null;
       this.head = this.around.value > 0;
     }
-    // What was not followed until now begins where it is.
+    // A newly followed value begins at its current one.
     const since = (hadOpen || !this.open) && (hadHead || !this.head) ? elapsed : 0;
     if (!this.wide) {
       this.ends[0].aim(spot, listening, this.open, this.head, since, TICK);

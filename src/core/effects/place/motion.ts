@@ -3,14 +3,14 @@ import { cos, sin } from '../../math/elementary';
 import { SeededRandom } from '../../math/random';
 import { smoothstep } from '../../math/smoothstep';
 
-/** What a thing on the stage can move along, in the order of the parameter's choices. */
+/** Motions of a thing on the stage, in the order of the parameter's choices. */
 export const MOTIONS = ['none', 'circle', 'ellipse', 'eight', 'line', 'pendulum', 'walk', 'path'] as const;
 export type Motion = (typeof MOTIONS)[number];
-/** How it stands to where it would be by itself. */
+/** Offset from its own position. */
 export const MIRRORS = ['none', 'angle', 'side'] as const;
 export type Mirror = (typeof MIRRORS)[number];
 
-/** Where something is from the listener, in metres: to the right, ahead, up. */
+/** Position from the listener, in metres: right, ahead, up. */
 export interface Spot {
   x: number;
   y: number;
@@ -23,7 +23,7 @@ export interface Path {
   readonly y: readonly number[];
 }
 
-/** Where a thing stands and how it moves from there. */
+/** Position and motion of a thing. */
 export interface Course {
   /** Degrees, 0 ahead, 90 to the right. */
   azimuth: number;
@@ -33,7 +33,7 @@ export interface Course {
   motion: Motion;
   /** Metres. */
   size: number;
-  /** Where in its round it begins, in degrees. */
+  /** Start phase, in degrees. */
   phase: number;
   backwards: boolean;
   /** 0 to 1: how long it lingers where it begins, or at both ends. */

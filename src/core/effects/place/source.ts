@@ -45,7 +45,7 @@ class Lines {
 const echoDelay = (n: number, lateral: number, elevation: number): number =>
   n < PINNA.length ? pinnaDelay(PINNA[n]!, lateral, elevation) : shoulderDelay(elevation);
 
-/** Where a source is heard from, and through what. */
+/** Direction and rendering of a source. */
 export interface Listening {
   /** Power of the quarter sine of the pan law: 1 for -3 dB, 2 for -6 dB. */
   readonly law: number;

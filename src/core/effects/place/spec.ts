@@ -4,12 +4,12 @@ import type { PathSetting } from '../settings';
 
 export const NEAREST = 0.3;
 export const FARTHEST = 50;
-/** Where it stands now, in metres: to the right, ahead, up. */
+/** Current position in metres: right, ahead, up. */
 const POSITION: MeterSpec = { kind: 'position', name: 'Where it stands', count: 3 };
 
 const moves = { id: 'motion', not: 'none' } as const;
 
-/** What says where a thing is and how it moves: what another takes over that stands opposite to it. */
+/** Parameters of position and motion, which a thing that mirrors another takes over. */
 export const COURSE = [
   'azimuth',
   'distance',

@@ -81,7 +81,7 @@ export class Diffuser {
   private readonly random = new SeededRandom(0);
   private seed = -1;
   private wanted = 0;
-  /** What the sections were told last, and ticks until they stand there. */
+  /** Last targets of the sections, and ticks until they are reached. */
   private gain = 0;
   private decay = 0;
   private due = 0;

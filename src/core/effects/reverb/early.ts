@@ -9,7 +9,7 @@ import { MOST_REFLECTIONS, ORDERS, reflect, reflectionsUpTo, type Place, type Re
 
 const LONGEST_SECONDS = 0.7;
 const FADE_SECONDS = 0.06;
-/** What a wall takes of the highs it takes above this. */
+/** Frequency in Hz above which a wall absorbs highs. */
 const DULL_HZ = 2500;
 /** Words of 32 bits that make a tap: delay, gains of left and right, and one that is free. */
 const TAP = 4;
@@ -19,7 +19,7 @@ const SUM_LENGTH = NETWORK_TICK + 16;
 /** A sound of one side alone comes from walls of the other side at this part. */
 const ACROSS = 0.3;
 
-/** Where everything stands in a room. */
+/** Positions of source and listener in a room. */
 export interface Setting {
   room: Room;
   size: number;
@@ -189,7 +189,7 @@ export class EarlyReflections {
     this.at = (this.at + frames) % this.size;
   }
 
-  /** What all taps of a pattern give. */
+  /** The sum of all taps of a pattern. */
   private sumUp(pattern: Pattern, states: Doubles, left: Doubles, right: Doubles, frames: number): void {
     const { sums, rings, size, share, wasmKernels } = this;
     const first = this.at - frames < 0 ? this.at - frames + size : this.at - frames;

@@ -68,7 +68,7 @@ const P = parameterIndices(reverbSpec, [
   'duckRelease',
 ]);
 
-/** Of a power that falls by 60 dB. */
+/** Factor of power for 60 dB. */
 const LN_60_DB = 13.815510557964274;
 /** A tail that has gone before it comes is not made up for without end. */
 const LEAST_KEPT = 0.05;
@@ -140,7 +140,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly lateLeft: Doubles;
   private readonly lateRight: Doubles;
   private readonly wet: Sides;
-  /** What moves from tick to tick. */
+  /** Values that move every tick. */
   private readonly logSize = new Ramp(0);
   private readonly logDecay = new Ramp(0);
   private readonly logFactors = Array.from({ length: DECAY_BANDS }, () => new Ramp(0));
@@ -154,7 +154,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly logRate = new Ramp(0);
   private readonly deEssFrequency = new Ramp(0);
   private readonly places = [new Ramp(0), new Ramp(0), new Ramp(0), new Ramp(0)] as const;
-  /** What moves from frame to frame. */
+  /** Values that move every frame. */
   private readonly input = new Ramp(1);
   private readonly open = new Ramp(1);
   private readonly earlyGain = new Ramp(0);
@@ -163,7 +163,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private curve: ResolvedSetting & { readonly kind: 'curve' };
   private seed: number;
   private offset = NETWORK_TICK;
-  /** What goes into the tail: the level at the last tick, its step by frame, and where that leads. */
+  /** Level into the tail: at the last tick, its step by frame, and its target. */
   private level = 1;
   private levelStep = 0;
   private levelGoal = 1;
@@ -313,7 +313,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     });
   }
 
-  /** How loud sound goes into the tail, so that a steady sound comes out as loud as it went in. */
+  /** Input gain of the tail, so that a steady sound keeps its level. */
   private levelNow(): number {
     const passes = middleLineSeconds(exp(this.logSize.value)) / exp(this.logDecay.value);
     const kept = exp(-LN_60_DB * passes);
@@ -408,7 +408,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     }
     const movement = this.movement.value;
     network.turnDepth = MOST_TURN * movement;
-    // What is held is read at whole frames: no read between them leaves all of it as it is.
+    // A hold is read at whole frames: interpolation would change it with each round.
     network.swayDepth = tail.sways ? MOST_SWAY_SECONDS * sampleRate * movement * movement * (1 - held) : 0;
     network.swingHz = exp(this.logRate.value);
     if (atOnce) network.reset();

@@ -24,7 +24,7 @@ export const ROOMS: readonly Room[] = [
 ];
 export const DEFAULT_ROOM = ROOMS.findIndex(({ id }) => id === 'hall');
 
-/** Where one stands in a room: parts of its width from the left and of its length from the front. */
+/** A position in a room: parts of its width from the left and of its length from the front. */
 export interface Place {
   readonly across: number;
   readonly along: number;
@@ -84,10 +84,10 @@ export interface Reflection {
 export const MOST_ORDER = 4;
 const IMAGES = imagesUpTo(MOST_ORDER);
 export const MOST_REFLECTIONS = IMAGES.length;
-/** Of each reflection, how many walls it has met. */
+/** Walls that each reflection has met. */
 export const ORDERS = IMAGES.map(({ order }) => order);
 
-/** How many reflections there are up to an order. */
+/** Number of reflections up to an order. */
 export const reflectionsUpTo = (order: number): number => IMAGES.filter((image) => image.order <= order).length;
 
 /**

@@ -56,7 +56,7 @@ class Channel {
   readonly highCut: StateVariableFilter;
   readonly lift: Shelf;
   readonly drop: Shelf;
-  /** What comes in, as late as the drive. */
+  /** The input, delayed by the drive's latency. */
   readonly dry: Floats;
   readonly wet: Doubles;
   readonly dark = new Float64Array(MAXIMUM_BLOCK);

@@ -3,7 +3,7 @@ import type { Envelope } from './tone';
 
 /** Below this a voice that has been let go is silent: -100 dB. */
 const SILENT = 1e-5;
-/** What is set as decay or release is the time to -60 dB of the way. */
+/** Decay and release are times to -60 dB. */
 const SIXTY_DB = 6.907755278982137;
 
 /** An envelope in four parts: a straight rise, a fall to what is held, and a fall to silence when the key is let go. */

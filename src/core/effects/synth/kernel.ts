@@ -42,7 +42,7 @@ const P = parameterIndices(synthSpec, [
   'level',
 ]);
 
-/** Of a note as soft as can be, at full velocity. */
+/** Level of the softest note, of one at full velocity. */
 const SOFTEST = 0.05;
 /** Frames between two looks at parameters that move. */
 const TICK = 32;
@@ -82,7 +82,7 @@ class SynthKernel extends ParameterKernel implements Kernel {
   private readonly right: Doubles;
   private softness = 1;
   private readonly gliding = new GlidingValues(GLIDING);
-  /** How far it is to the next look at what glides. */
+  /** Frames to the next update of gliding values. */
   private due = TICK;
   private moves = false;
 

@@ -1,4 +1,4 @@
-/** What a voice of the instrument is made of. */
+/** Parts of a voice of the instrument. */
 export const WAVES = ['saw', 'pulse', 'stack', 'fm', 'noise'] as const;
 export type Wave = (typeof WAVES)[number];
 
@@ -23,7 +23,7 @@ export interface Envelope {
   release: number;
 }
 
-/** How all voices sound now; voices look at it as they go on. */
+/** Shared settings of all voices, which read them as they play. */
 export interface Tone {
   wave: Wave;
   /** Part of a cycle. */

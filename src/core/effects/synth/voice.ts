@@ -20,7 +20,7 @@ const BAND = 0.49;
 const REST = 3.2e-4;
 const MOST_SIDEBANDS = 40;
 const SILENT = 1e-5;
-/** Of a stack: the key, an octave below and an octave above. */
+/** Notes of a stack: the key, an octave below and an octave above. */
 const STACK = [
   { ratio: 1, gain: 0.75 },
   { ratio: 0.5, gain: 0.5 },
@@ -42,7 +42,7 @@ const DEEPEST = Array.from({ length: MOST_SIDEBANDS + 1 }, (_, sidebands) => {
   return (2 * exp(sum / order)) / TWO_PI;
 });
 
-/** What cannot change while it sounds. */
+/** Fixed while it sounds. */
 type Build = Pick<Tone, 'wave' | 'unison' | 'filter'>;
 
 /** One note that sounds: waves through a filter, each with an envelope. */
@@ -53,7 +53,7 @@ export class Voice {
   /** Its key is held. */
   down = false;
   private readonly wasmKernels = wasm().kernels;
-  /** Of each wave. */
+  /** One for each wave. */
   private readonly tables = Array.from({ length: MOST_UNISON * PARTS }, () => new WaveTables());
   private readonly waves: readonly Doubles[];
   private readonly noise: Doubles;
@@ -78,18 +78,18 @@ export class Voice {
   /** The key as it sounds while it glides, and seconds until it is there. */
   private gliding = 0;
   private onWay = 0;
-  /** What it plays now, in cycles a frame, and the key that this is for. */
+  /** Its current pitch in cycles a frame, and the key for which that was computed. */
   private pitch = 0;
   private keyOfPitch = NaN;
-  /** What of each copy goes left and right, how far it is out of tune, and what that is worked out for. */
+  /** Left and right gain of each copy, its detuning, and the values they were computed for. */
   private readonly copies = Array.from({ length: MOST_UNISON }, () => ({ ratio: 1, left: 1, right: 1 }));
   private copiesFor = { unison: 0, detuneCents: NaN, spread: NaN };
   private noiseSides = { common: 1, own: 0 };
-  /** What its filter is on its way to, and whether it has arrived there. */
+  /** Target of its filter, and whether that is reached. */
   private cutoff = 0;
   private damping = 0;
   private tuned = false;
-  /** What moves is set at once. */
+  /** Sets moving values at once. */
   private fresh = true;
 
   constructor(

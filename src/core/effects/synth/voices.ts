@@ -10,7 +10,7 @@ const MOST_HELD = 128;
 /** Up to sixteen notes at a time, from what is played: the events of a block, each at its frame. */
 export class Voices {
   private readonly voices: readonly Voice[];
-  /** What is due in the blocks to come, in its order. */
+  /** Events for later blocks, in order. */
   private readonly events: KernelEvent[] = [];
   private readonly offsets = new Int32Array(MOST_EVENTS);
   private waiting = 0;
@@ -139,7 +139,7 @@ export class Voices {
   }
 }
 
-/** Whether one voice is rather given up than another. */
+/** True if one voice is released before another. */
 function gives(voice: Voice, other: Voice): boolean {
   if (voice.silent !== other.silent) return voice.silent;
   if (voice.down !== other.down) return !voice.down;

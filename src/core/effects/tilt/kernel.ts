@@ -31,7 +31,7 @@ class TiltKernel extends ParameterKernel implements Kernel {
   private readonly pivot = new Ramp(0);
   private readonly output = new Ramp(0);
   private readonly pairs: readonly number[];
-  /** Of each pair: the coefficient of its low-pass, the weight of that beside the sound, and how both move. */
+  /** For each pair: the coefficient of its low-pass, its weight beside the sound, and the steps of both. */
   private readonly shares: Float64Array;
   private readonly shareSteps: Float64Array;
   private readonly weights: Float64Array;

@@ -20,13 +20,13 @@ const CHANGE_SECONDS = 0.06;
  * half of it, since a sound that begins at once is in all bands.
  */
 const WARM_PART = 0.5;
-/** What brings the product of bands of a voice and of a carrier at full scale back to the level of the voice. */
+/** Gain that brings the product of voice bands and a full-scale carrier back to the level of the voice. */
 const PRODUCT_GAIN = 4;
 /** Levels shown are means over about this long. */
 const SHOWN_SECONDS = 0.08;
 /** A band goes an eighth of its way to its weight with every tick. */
 const WEIGHT_TICKS = 8;
-/** How bands follow a voice: in milliseconds, and from where to where, in Hz, they are held while they are frozen. */
+/** Attack and release of the bands in ms, and the range in Hz that is held while they are frozen. */
 export interface Mouth {
   attack: number;
   release: number;
@@ -37,18 +37,18 @@ export interface Mouth {
 
 /** A bank at work, and the one that is going while the spectrum is divided anew. */
 export class BankPair {
-  /** How its bands follow the voice; taken up with the next tick. */
+  /** Envelope settings of its bands; used from the next tick on. */
   readonly mouth: Mouth = { attack: 1, release: 1, frozen: false, frozenFrom: 0, frozenTo: 0 };
   private bank: BandBank;
   private other: BandBank;
   private layout: BandLayout;
   private centres: readonly number[] = [];
-  /** How far the bank at work has taken over. */
+  /** Progress of the crossfade to the current bank, 0 to 1. */
   private readonly change = new Ramp(1);
   private readonly changeFrames: number;
   private shifts = false;
   private ticks = 0;
-  /** What the rates of the bands are worked out for, and whether they are held as one that begins. */
+  /** Settings that the bands' rates were computed for, and whether a hold begins. */
   private readonly tunedFor: Mouth = { ...this.mouth };
   private tuned = false;
   private begins = false;
@@ -56,7 +56,7 @@ export class BankPair {
   private readonly carrierPowers = new Float64Array(MOST_BANDS);
   private readonly outPowers = new Float64Array(MOST_BANDS);
   private readonly shownRate: number;
-  /** How far the carrier is evened, 0 to 1; taken up with the next tick. */
+  /** Amount by which the carrier is evened, 0 to 1; used from the next tick on. */
   even = 0;
   private readonly evening: CarrierEvening;
   /** K-weighted mean squares over all bands, both sides added: `made` is the output. Old unless the last tick measured. */
@@ -96,7 +96,7 @@ export class BankPair {
     return this.layout.bands;
   }
 
-  /** What the product of voice and carrier has been made louder by. */
+  /** Current make-up gain of the product of voice and carrier. */
   get gain(): number {
     return this.bank.gain;
   }
@@ -105,7 +105,7 @@ export class BankPair {
     return this.bank.levelOf(band);
   }
 
-  /** Of the carrier in a band, and of what comes out before `gain`. */
+  /** Powers of the carrier in a band, and of the output before `gain`. */
   carrierLevel(band: number): number {
     return Math.sqrt(this.carrierPowers[band]!);
   }

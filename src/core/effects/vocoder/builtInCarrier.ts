@@ -12,7 +12,7 @@ export type NoteSource = (typeof NOTE_SOURCES)[number];
 
 const LOWEST_HZ = 65;
 const HIGHEST_HZ = 800;
-/** What is followed leaves its key once another is nearer by this many semitones. */
+/** Hysteresis of a followed key, in semitones. */
 const STAY = 0.3;
 
 /** The vocoder's own instrument, and where its notes come from. */

@@ -132,7 +132,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly track = new Ramp(0);
   private readonly voiceCuts: Cuts;
   private readonly carrierCuts: Cuts;
-  /** What dulls the built-in carrier. */
+  /** Low-pass of the built-in carrier. */
   private readonly dull: Cuts;
   private readonly sibilant: FilterPair;
   private readonly voice: Doubles;
@@ -148,7 +148,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
   private readonly presences = new Float64Array(MAXIMUM_BLOCK);
   private readonly presenceRate: number;
   private offset = TICK;
-  /** What is worked on up to the next look. */
+  /** Input up to the next analysis. */
   private readonly heard = { own: true, voice: false, carrier: false, sibilance: false };
 
   constructor(context: KernelContext) {
@@ -375,7 +375,7 @@ class VocoderKernel extends ParameterKernel implements Kernel {
     }
   }
 
-  /** What passes beside the bands: the voice as it comes and the carrier, each between its cuts. */
+  /** Sound beside the bands: the dry voice and the carrier, each between its cuts. */
   private keepPassed(left: Floats, right: Floats, start: number, frames: number): void {
     const { passed, beside, sides, voiceGain, carrierGain } = this;
     for (const side of [0, 1] as const) passed[side].fill(0, 0, frames);

@@ -12,7 +12,7 @@ export const CUT_OFF_HIGH = 20000;
 /** Levels by band of the voice, of the carrier and of what comes out. */
 const BANDS: MeterSpec = { kind: 'bands', name: 'Voice, carrier and output by band', count: 3 * MOST_BANDS };
 const KEYS: MeterSpec = { kind: 'keys', name: 'Keys that sound', count: MOST_VOICES };
-/** How loud the voice is behind its chain. */
+/** Level of the voice after its chain. */
 const VOICE: MeterSpec = { kind: 'level', name: 'Voice', count: 1 };
 
 const synth = { id: 'carrier', oneOf: ['synth'] } as const;

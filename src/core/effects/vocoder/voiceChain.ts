@@ -6,7 +6,7 @@ import type { Arena, Doubles } from '../../wasm/arena';
 import { MAXIMUM_BLOCK } from '../kernel';
 import { CUT_OFF_LOW } from './spec';
 
-/** What a voice is brought to, in dB of its mean power, by how much at most, and how fast. */
+/** Level that a voice is brought to, in dB of its mean power, the largest gain, and its time. */
 const TARGET_DB = -20;
 const MOST_DB = 18;
 const LEVEL_SECONDS = 0.25;
@@ -21,7 +21,7 @@ const HISS_SECONDS = 0.006;
 
 /** Makes a voice ready for a bank: cuts rumble, evens out its level, and tells where it hisses. */
 export class VoiceChain {
-  /** How far it hisses, 0 to 1, at the last look. */
+  /** Share of unvoiced sound at the last analysis, 0 to 1. */
   private hiss = 0;
   /** Mean power of what comes out. */
   power = 0;
@@ -72,7 +72,7 @@ export class VoiceChain {
     }
     this.cutHz = lowCutHz;
     const db = this.inPower > 1e-12 ? gainToDb(Math.sqrt(this.inPower)) : -120;
-    // What is too soft to be a voice is not lifted any more, and no less by a step.
+    // Below the level of a voice the lift fades out smoothly.
     const heard = clamp(0, 1, (db - FLOOR_DB) / 10);
     const wanted = dbToGain(levelling * heard * clamp(-MOST_DB, MOST_DB, TARGET_DB - db));
     this.gainStep = (wanted - this.gain) / frames;
@@ -105,7 +105,7 @@ export class VoiceChain {
     return this.gain;
   }
 
-  /** How far it hisses, 0 to 1, so many frames after the last look. */
+  /** Share of unvoiced sound, 0 to 1, so many frames after the last analysis. */
   hissAt(passed: number): number {
     return this.hiss + passed * this.hissStep;
   }

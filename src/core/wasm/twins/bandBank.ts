@@ -1,6 +1,6 @@
 import type { BandPass } from '../../dsp/bandPass';
 
-/** Of one band-pass: two figures a section. */
+/** Coefficients of a band-pass: two a section. */
 export type BandStates = number[][];
 
 export const newStates = ({ sections }: BandPass): BandStates => sections.map(() => [0, 0]);

@@ -130,7 +130,7 @@ function Source({ stripId }: { stripId: string }) {
   return <span>{useStudioState(({ document }) => sourceOf(document, stripId))}</span>;
 }
 
-/** Where the sound of a strip comes from, in words. */
+/** Sources of a strip, in words. */
 function sourceOf(document: SessionDocument, stripId: string): string {
   const count = (many: number, one: string) => `${many} ${one}${many === 1 ? '' : 's'}`;
   if (stripId === MAIN_ID) return 'The sum of all tracks and returns';

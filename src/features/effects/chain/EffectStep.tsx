@@ -34,7 +34,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
     id: insertId,
   });
   const spec = findEffect(effect)!;
-  // Of several of a kind the later ones are told by number.
+  // Several of a kind are numbered from the second on.
   const number = useStudioState(({ document }) => {
     const alike = strip.insertIds.filter((id) => document.inserts[id]?.effect === effect);
     return alike.indexOf(insertId) + 1;
@@ -113,7 +113,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
   );
 });
 
-/** What it takes away now, and what it listens to for that. */
+/** Its gain reduction now, and the level that it is taken from. */
 function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
   const { effect, reduces } = useStudioState(({ document }) => {
     const insert = document.inserts[insertId]!;

@@ -17,12 +17,12 @@ interface Props {
 
 const OWN = 'own';
 
-/** What an effect listens to: its own input or another track, before or after that one's fader. */
+/** Choice of a side chain: an effect's own input or another track, before or after its fader. */
 export function InputChoice({ input, insertId, strip, context }: Props) {
   const studio = useStudio();
   const now = useStudioState(({ document }) => document.inserts[insertId]!.inputs[input.id]);
   const offered = useStudioState(({ document }) => {
-    // What this strip feeds cannot be listened to: the sound would go in a circle.
+    // Strips that this one feeds cannot be its key: the sound would go in a circle.
     const fed = reachOf(new Set([strip.id]), connectionsOf(document), false);
     return channels(document).filter((one) => !fed.has(one.id));
   });

@@ -11,10 +11,10 @@ import { useStudio, useStudioState } from '../../session/StudioContext';
 import { ParameterControl } from '../ParameterControl';
 
 const SPEC = effectById(PLACE_EFFECT);
-/** Of a thing on the stage the session says what it is heard through. */
+/** For things on the stage the session's rendering applies. */
 const SESSIONS = ['render', 'law'];
 
-/** Where a strip stands on the stage: its main controls, or all of them where the stage is what is looked at. */
+/** Stage controls of a strip: the main ones, or all of them in the stage view. */
 export function PlaceStep({ strip, whole }: { readonly strip: Track | Return; readonly whole: boolean }) {
   const studio = useStudio();
   const placeId = strip.placeId!;

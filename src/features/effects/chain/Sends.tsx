@@ -23,7 +23,7 @@ const FOR_RETURNS = [
   ...EFFECTS.filter(({ suitsReturns, parameters }) => !suitsReturns && parameters.some(({ id }) => id === 'mix')),
 ];
 
-/** What a strip sends into returns. */
+/** Sends of a strip. */
 export function Sends({ strip }: { strip: Track | Return }) {
   const studio = useStudio();
   const sends = useStudioState(({ document: { sends, session } }) =>

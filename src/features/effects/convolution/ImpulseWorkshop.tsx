@@ -13,7 +13,7 @@ import { SimulateTab } from './SimulateTab';
 
 const setting = findSetting(specOf('convolution'), 'impulse') as SoundSetting;
 
-/** Where impulses are made: worked out by simulators, or measured in a place. */
+/** Makes impulses: simulated, or measured in a room. */
 export function ImpulseWorkshop({ insertId, onHide }: { readonly insertId: string; readonly onHide: () => void }) {
   const studio = useStudio();
   const made = async (name: string, bytes: Uint8Array) => {

@@ -2,7 +2,7 @@ import { clamp } from '@/core/math/clamp';
 import { specOf } from '@/core/effects/registry';
 import { findParameter, type NumberParameter } from '@/core/effects/spec';
 
-/** What of an impulse is dragged on its picture. */
+/** Handles of an impulse that are dragged on its picture. */
 export type EditHandle = 'start' | 'end' | 'fadeIn' | 'fadeOut';
 
 /** Edits of an impulse that its picture shows: start and fades in ms, end and stretch in percent. */
@@ -15,7 +15,7 @@ export interface ImpulseEdits {
   readonly reverse: boolean;
 }
 
-/** Where handles stand in the impulse as it was before its edits, in seconds. */
+/** Positions of the handles in the unedited impulse, in seconds. */
 export type EditPlaces = Readonly<Record<EditHandle, number>> & { readonly reversed: boolean };
 
 const spec = specOf('convolution');

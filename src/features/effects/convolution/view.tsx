@@ -35,7 +35,7 @@ const setting = findSetting(spec, 'impulse') as SoundSetting;
 const KINDS = [...new Set(SHIPPED_IMPULSES.map(({ group }) => group))].map(
   (group) => [group, SHIPPED_IMPULSES.filter((one) => one.group === group)] as const,
 );
-/** What rings for less than this is told by its tone rather than by its decay, in seconds. */
+/** Shorter impulses are described by their tone instead of their decay, in seconds. */
 const BRIEF = 0.06;
 
 function Response({ insert }: { readonly insert: Insert }) {

@@ -13,7 +13,7 @@ const WIDTH = 300;
 const HEIGHT = 150;
 const RADIUS = 12;
 
-/** How many lines sound passes before it reaches a line; those that nothing reaches come first. */
+/** Lines that sound passes before it reaches a line; lines that nothing reaches come first. */
 function depths(feeds: Feeds, used: readonly number[]): Map<number, number> {
   const depth = new Map<number, number>(used.filter((line) => feeds.input[line] !== 0).map((line) => [line, 0]));
   for (let round = 0; round < used.length; round++) {

@@ -29,7 +29,7 @@ interface Cell {
   readonly gain: number;
 }
 
-/** What the lines of a delay in use feed one another at its settings. */
+/** Gains between the lines in use at the delay's values. */
 export function feedsNow(insert: Insert): { feeds: Feeds; on: boolean[]; arrangement: Arrangement } {
   const value = (id: string) => insert.values[id] ?? findParameter(delaySpec, id)!.default;
   const on = Array.from({ length: LINES }, (_, line) => value(`lines.${line + 1}.on`) === true);
@@ -38,7 +38,7 @@ export function feedsNow(insert: Insert): { feeds: Feeds; on: boolean[]; arrange
 }
 
 /**
- * How the lines feed one another: ready arrangements, a matrix, and the flow drawn from it.
+ * Routing between the lines: ready arrangements, a matrix, and a drawing of the flow.
  * @param children controls that belong to all lines
  */
 export function DelayRouting({ insert, children }: { insert: Insert; children?: ReactNode }) {
@@ -82,7 +82,7 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
     })),
   ];
 
-  /** What is set, as a matrix of one's own when it was a ready arrangement. */
+  /** The current routing as an own matrix. */
   const withCell = (id: string, percent: number) =>
     arrangement === 'matrix' || id.endsWith('.feedback')
       ? { [id]: percent }

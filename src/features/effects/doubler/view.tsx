@@ -34,7 +34,7 @@ function soundsInto(document: SessionDocument, stripId: string): string[] {
   return [...new Set(ids)];
 }
 
-/** How what goes into an effect begins, of its sharpest sound; null until it is known, and where nothing begins. */
+/** The sharpest attack of the sounds that go into an effect; null until it is known, and without any. */
 function useBeginning(insert: Insert): Beginning | null {
   const studio = useStudio();
   const { sounds, rate } = useStudioState(({ document }) => ({
@@ -57,7 +57,7 @@ function useBeginning(insert: Insert): Beginning | null {
 
 const ms = (seconds: number) => `${(1000 * seconds).toFixed(seconds < 0.01 ? 1 : 0)} ms`;
 
-/** Where the copies are, the field that comes of them, whether both are heard as one, and what mono cancels. */
+/** Positions of the copies, the stereo field they give, whether they fuse, and what mono cancels. */
 function DoublePicture({ insert }: { readonly insert: Insert }) {
   const values = { ...defaultValues(doublerSpec), ...insert.values };
   const picture = usePicture(insert, 'delays');

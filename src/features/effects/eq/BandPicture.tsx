@@ -19,7 +19,7 @@ import { useMovedPicture } from '../pictures/useMovedPicture';
 const HEIGHT = 400;
 const LIFTING = ['bell', 'lowShelf', 'highShelf'];
 const FURTHEST_DB = 24;
-/** What an arrow key and a turn of the wheel move. */
+/** Steps of an arrow key and of the wheel. */
 const STEP_OCTAVES = 0.1;
 const STEP_DB = 0.5;
 const STEP_Q = 1.1;

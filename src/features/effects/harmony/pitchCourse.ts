@@ -80,7 +80,7 @@ export class PitchCourse {
       const off = Math.abs(sung - nearestInScale(sung, this.scale));
       this.astray[n]!.y = off > BESIDE ? sung : NaN;
     }
-    // What comes next is from the round before: a gap shows where now is.
+    // The next points are from the round before: a gap marks the present.
     for (let n = place + 1; n < Math.min(PLACES, place + 7); n++) {
       for (const points of this.points) points[n]!.y = NaN;
       this.astray[n]!.y = NaN;

@@ -31,7 +31,7 @@ function useScale(insert: Insert): readonly number[] {
   return chosenScale(tonic < 0 ? null : tonic, name === 'session' ? null : name, scaleOf(session));
 }
 
-/** What is drawn begins anew with another loop or another key. */
+/** Another loop or another key starts the drawing anew. */
 function PitchPicture({ insert }: { readonly insert: Insert }) {
   const { loopOn, from, seconds } = useStudioState(({ document: { session } }) => ({
     loopOn: session.loopOn,

@@ -117,7 +117,7 @@ function Cell(props: {
   );
 }
 
-/** What a way does to each frequency. */
+/** Frequency response of a path. */
 function PathCurve({ path, figure }: { readonly path: Path; readonly figure: Figure }) {
   const rate = useStudioState(({ document }) => document.session.sampleRateHz);
   const transfer = pathTransfer(path.id, figure, rate);

@@ -17,7 +17,7 @@ const USUAL_HEIGHT = 290;
 export interface Grip {
   readonly id: string;
   readonly label: string;
-  /** Where it is on the axes. */
+  /** Position on the axes. */
   readonly x: number;
   readonly y: number;
   readonly text: string;

@@ -10,7 +10,7 @@ import { barsOf, FLOOR_DB, heightOf, loudSeconds, usefulSeconds, type Bar } from
 interface Props {
   /** One, or one for each line of a delay. */
   readonly echograms: readonly Echogram[] | null;
-  /** What each of several echograms is called. */
+  /** Names of several echograms. */
   readonly names: readonly string[];
   readonly timing: Timing;
   /** Beats of the metre in quarter notes. */

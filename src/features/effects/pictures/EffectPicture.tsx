@@ -32,7 +32,7 @@ const OWN_NAMES: Record<PictureKind, string> = {
   delays: 'Copies',
 };
 
-/** What an effect does, drawn large, in the way that is chosen. */
+/** Large picture of an effect, of the chosen kind. */
 export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
   const { insert, spec } = props;
   const strip = useStudioState(({ document }) => stripOfInsert(document, insert.id)!);
@@ -137,7 +137,7 @@ function PartsPicture({ insert, parts }: { readonly insert: Insert; readonly par
   );
 }
 
-/** How much of an impulse response is shown, and by what it is ruled. */
+/** Length of an impulse response that is shown, and its grid. */
 function useZoom(ruled: 'bars' | 'ms') {
   const document = useStudioState(({ document }) => document);
   const [unit, onUnit] = useState<'bars' | 'ms'>(ruled);

@@ -25,7 +25,7 @@ export function Mini({ picture }: { picture: Picture | null }) {
   );
 }
 
-/** What of a picture is worth drawing where it does not move: of a sweep its beginning, of copies their delays. */
+/** The still part of a moving picture: the beginning of a sweep, the delays of copies. */
 export function shownLines(picture: Picture | null): Picture['lines'] {
   if (!picture) return [];
   if (picture.kind === 'comb') return picture.lines.slice(0, 2);

@@ -106,7 +106,7 @@ interface DelaysProps {
   readonly cycles: number;
 }
 
-/** Where an effect reads, in milliseconds over time, and below what that does to the pitch, in cents. */
+/** Delay of an effect over time in ms, and below it the pitch shift in cents. */
 export function DelaysPicture(props: DelaysProps) {
   return props.picture ? <Delays {...props} picture={props.picture} /> : <Waiting />;
 }

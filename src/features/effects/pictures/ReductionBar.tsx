@@ -7,7 +7,7 @@ import { useFrame } from '../../ui/useFrame';
 /** Full length of the bar in dB. */
 const DEEPEST_DB = 24;
 
-/** What an effect takes away now, from the right, with its figure. */
+/** Gain reduction now, from the right, with its figure. */
 export function ReductionBar({ insertId }: { insertId: string }) {
   const studio = useStudio();
   const bar = useRef<HTMLSpanElement>(null);

@@ -5,7 +5,7 @@ import './room.css';
 const round = (value: number, digits: number) => Number(value.toPrecision(digits));
 
 /**
- * What a report on the room says beside its decay by octaves, measured on the engine's own answer.
+ * Figures of a room besides its decay by octaves, measured on the engine's own response.
  * @param busy whether it is being measured anew, and what is shown is of before
  */
 export function RoomFigures({ room: measured, busy }: { readonly room: RoomMeasures | null; readonly busy: boolean }) {

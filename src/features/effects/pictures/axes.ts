@@ -24,7 +24,7 @@ const units = (min: number, max: number, title: string): ChartAxis => ({
   word: (value) => minus(String(value)),
 });
 
-/** How far a response goes from 0 dB at its turns; where a cut falls away it may leave the picture. */
+/** Range of a response around 0 dB; a cut may leave the picture where it falls away. */
 function furthest(y: Float64Array): number {
   let most = 0;
   for (let i = 1; i < y.length - 1; i++) {

@@ -117,7 +117,7 @@ function coursesOf(
   };
 }
 
-/** Where an effect reads over time in milliseconds, and what that does to the pitch in cents. */
+/** Delay of an effect over time in ms, and the pitch shift that follows from it in cents. */
 export function delaysOf(picture: Picture): { delays: Courses; bends: Courses } {
   const half = picture.lines.length / 2;
   const { lines, apart } = comparable(picture.lines.slice(0, half));

@@ -42,7 +42,7 @@ const SLOTS = 4000;
 
 export interface Echograms {
   readonly all: Echogram;
-  /** Of each line in use, where the effect has lines. */
+  /** One for each line in use, where the effect has lines. */
   readonly lines: readonly Echogram[];
 }
 
@@ -104,7 +104,7 @@ function cycleSeconds(document: SessionDocument, insert: Insert): number | null 
   return hz && 1 / hz;
 }
 
-/** What the engine makes of a test sound through an effect; null for effects that have no such picture. */
+/** Picture of a test sound through an effect; null for effects without one. */
 export function usePicture(insert: Insert, kind = findEffect(insert.effect)!.picture): Picture | null {
   const document = withInsert(useDrawn([insert.id]), insert);
   const { beatsPerBar, tempoBpm } = timingOf(document);

@@ -36,7 +36,7 @@ class MovedCourses {
   }
 }
 
-/** What lanes and modulators make of the values of an effect, while the session plays. */
+/** Values of an effect as automated and modulated while the session plays. */
 class MovedValues {
   private of: SessionDocument | null = null;
   private insert: PlanInsert | null = null;

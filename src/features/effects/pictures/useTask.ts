@@ -20,7 +20,7 @@ export function useTaskState<K extends PictureKind>(task: Extract<Task, { kind: 
   const studio = useStudio();
   const key = task && JSON.stringify(task);
   const start = async (signal: AbortSignal) => {
-    // What is played comes first.
+    // Sounds for playing come first.
     await studio.sounds.firstSounds(signal);
     const asked = task as PictureTask;
     const sounds = await studio.sounds.samplesFor(asked.inserts, signal);

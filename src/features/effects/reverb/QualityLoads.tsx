@@ -57,10 +57,10 @@ async function measureLoads(studio: Studio, insert: Insert, signal: AbortSignal)
   return least;
 }
 
-/** What has been measured in an open session. */
+/** Measured loads by session. */
 const known = new WeakMap<Studio, readonly number[]>();
 
-/** What each quality costs here, measured when the view is opened for the first time. */
+/** Load of each quality on this machine, measured when the view is first opened. */
 export function QualityLoads({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const measured = useWork('quality loads', async (signal) => {

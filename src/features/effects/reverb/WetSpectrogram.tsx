@@ -21,7 +21,7 @@ const MARKS = [100, 1000, 10000];
 /** Part of the height, from the bottom, of a frequency. */
 const placeOf = (hz: number) => Math.log(hz / LOWEST_HZ) / Math.log(HIGHEST_HZ / LOWEST_HZ);
 
-/** What an effect adds, over the last seconds: frequency upward, the newest at the right, stronger where it is louder. */
+/** Spectrogram of an effect's wet sound over the last seconds: frequency upward, the newest at the right. */
 export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const theme = useTheme();

@@ -25,7 +25,7 @@ const PARTS = [
   ['late', 'Tail alone'],
 ] as const;
 
-/** What a reverb does to sound: decay by frequency with its wish, the plan of the box, and what a report says. */
+/** Decay of a reverb by frequency with its target, the plan of the room, and its measured figures. */
 function RoomPicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const [matching, setMatching] = useState(false);

@@ -5,7 +5,7 @@ import { SpectrumChart } from '../../controls/SpectrumChart';
 import type { EffectExtras } from '../extras';
 import { SoundingKeys } from '../pictures/SoundingKeys';
 
-/** What it sounds like now, and which keys those are. */
+/** Its current sound, and the keys that play. */
 function SynthPicture({ insert }: { readonly insert: Insert }) {
   return (
     <>

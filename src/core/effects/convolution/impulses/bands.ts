@@ -8,7 +8,7 @@ export const BAND_HZ = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as con
 /** A band is whole to this part of an octave from its centre, and gone as far beyond its edge. */
 const WHOLE = 0.35;
 
-/** How much a frequency belongs to a band: all bands together are 1. */
+/** Weight of a frequency in a band: the weights of all bands sum to 1. */
 function shareOf(band: number, hz: number): number {
   const octaves = log(Math.max(hz, 1) / BAND_HZ[band]!) / Math.LN2;
   if (octaves <= 0 && band === 0) return 1;

@@ -7,9 +7,9 @@ import { MATERIALS, MATERIAL_HZ, type Material } from './materials';
 import { LONGEST_SECONDS, metres, noiseOf, oneOf, share, type Figures, type Simulator } from './simulator';
 import { number } from '../../spec';
 
-/** Of the energy of a decay by 60 dB. */
+/** Natural logarithm of the energy of 60 dB. */
 const LN_60_DB = 13.815510557964274;
-/** What is diffuse takes over from single reflections by this time, times the root of the volume (Polack, 1988), in seconds. */
+/** Mixing time, in seconds over the root of the volume in cubic metres (Polack, 1988): from then on the sound is diffuse. */
 const MIXING = 0.004;
 const LATEST_MIXING = 0.16;
 /** The tail is worked out until it has fallen by this much. */
@@ -28,7 +28,7 @@ function absorptionAt({ absorption }: Material, hz: number): number {
 
 interface Box {
   readonly sides: readonly [number, number, number];
-  /** Of each wall (left, right, front, back, floor, ceiling) what it absorbs, by band. */
+  /** Absorption of each wall (left, right, front, back, floor, ceiling), by band. */
   readonly walls: readonly (readonly number[])[];
 }
 

@@ -7,7 +7,7 @@ import { LONGEST_SECONDS, metres, oneOf, type Simulator } from './simulator';
 
 const LN_1000 = 6.907755278982137;
 
-/** What the far end is. */
+/** Kinds of far ends. */
 const ENDS = [
   { id: 'open', name: 'Open' },
   { id: 'closed', name: 'Closed' },
@@ -91,7 +91,7 @@ export const pipe: Simulator = {
       back[at] = sign * far;
       const inward = there[(n - ear + way) % way]!;
       const outward = back[(n + ear) % way]!;
-      // What leaves the mouth is what it does not give back.
+      // The mouth radiates what it does not reflect.
       out[0]![n] = inward + 0.6 * outward + 0.3 * (arrivedMouth - mouth);
       out[1]![n] = 0.6 * inward + outward + 0.3 * (arrivedMouth - mouth);
     }

@@ -6,7 +6,7 @@ type SimulatorId = 'box' | 'plate' | 'spring' | 'pipe' | 'speaker' | 'outdoor';
 export interface ShippedImpulse {
   readonly id: string;
   readonly name: string;
-  /** What kind of place or thing it is, for lists. */
+  /** Kind of place or thing, for lists. */
   readonly group: string;
   /** One line on what it is. */
   readonly about: string;
