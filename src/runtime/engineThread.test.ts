@@ -138,12 +138,17 @@ function client() {
     onProblem: (error) => problems.push(error),
     onFault: () => {},
   });
+  open.push(engine);
   engine.setPlan(planWith([insert('echo', 'delay')]));
   engine.setSamples('sound', { left: shared(SOUND), right: shared(SOUND) });
   return { engine, problems, states, node: () => nodes.at(-1)!, context: () => contexts.at(-1)! };
 }
 
-afterEach(() => jest.restoreAllMocks());
+/** Ended after each test, also after one that fails: a client looks after its context by a timer. */
+const open: EngineClient[] = [];
+afterEach(async () => {
+  await Promise.all(open.splice(0).map((engine) => engine.dispose()));
+});
 
 describe('the engine client and the audio thread', () => {
   it('play the bits of a print, and tell where they are and how loud', async () => {
@@ -161,7 +166,6 @@ describe('the engine client and the audio thread', () => {
     engine.stop();
     node().play(1);
     expect(engine.playing).toBe(false);
-    await engine.dispose();
   });
 
   it('hand over what was set before the thread was there', async () => {
@@ -174,7 +178,6 @@ describe('the engine client and the audio thread', () => {
     await engine.play();
     node().play(1);
     expect(engine.heardFrame).toBe(4800 + BLOCK);
-    await engine.dispose();
   });
 
   it('send only values that changed, a plan where its shape did, and nothing for the same', async () => {
@@ -189,7 +192,6 @@ describe('the engine client and the audio thread', () => {
     node().play(40);
     const { left } = node().play(1);
     for (let n = 0; n < BLOCK; n++) expect(left[n]).toBeCloseTo(0.5 * SOUND[40 * BLOCK + n]!, 4);
-    await engine.dispose();
   });
 
   it('say which change was refused, and play on', async () => {
@@ -202,7 +204,6 @@ describe('the engine client and the audio thread', () => {
         .play(2)
         .left.some((x) => x !== 0),
     ).toBe(true);
-    await engine.dispose();
   });
 
   it('begin again where a lost device stopped, once, and not over and over', async () => {
@@ -223,7 +224,6 @@ describe('the engine client and the audio thread', () => {
     expect([contexts.length, problems.at(-1)!.code, engine.state]).toEqual([2, 'engine.stopped', 'off']);
     await engine.play();
     expect([contexts.length, engine.state]).toEqual([3, 'running']);
-    await engine.dispose();
   });
 
   it('ask for prepared sounds until they are there, and forget them once no plan needs them', async () => {
@@ -240,7 +240,6 @@ describe('the engine client and the audio thread', () => {
     expect(engine.missingResources()).toEqual([]);
     engine.setPlan(planWith([space]));
     expect(engine.missingResources().map(({ id }) => id)).toEqual(['space']);
-    await engine.dispose();
   });
 
   it('watch a place for as long as anybody looks', async () => {
@@ -253,7 +252,6 @@ describe('the engine client and the audio thread', () => {
     expect(node().kinds().slice(before)).toEqual(['probe']);
     second.end();
     expect(node().sent.at(-1)).toEqual({ kind: 'probe', targetId: 'echo', memory: null });
-    await engine.dispose();
   });
 
   it('end with a session of another rate, whose sounds come anew', async () => {
@@ -263,7 +261,6 @@ describe('the engine client and the audio thread', () => {
     expect(engine.state).toBe('off');
     await engine.prepare();
     expect([contexts.at(-1)!.sampleRate, node().kinds().includes('samples')]).toEqual([44100, false]);
-    await engine.dispose();
   });
 
   it('play a key by hand and say what the device takes', async () => {
@@ -277,6 +274,5 @@ describe('the engine client and the audio thread', () => {
         .left.some((x) => Math.abs(x) > 0.01),
     ).toBe(true);
     expect(engine.outputSeconds).toBeCloseTo(0.03, 9);
-    await engine.dispose();
   });
 });

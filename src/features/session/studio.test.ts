@@ -109,6 +109,23 @@ describe('controls and their lanes', () => {
   const turn = (studio: Studio, value: number) => studio.controls.turn('echo', parameter, value, 'Mix');
   const seconds = (studio: Studio, at: number) => studio.engine.seek(Math.round(at * 48000));
 
+  it('a recording that is given up leaves nothing, and nothing of it is in the next', () => {
+    const { studio, engine } = open();
+    studio.set({ armed: true });
+    engine.playing = true;
+    seconds(studio, 1);
+    turn(studio, 90);
+    studio.editor.abandon();
+    expect([lane(studio), mix(studio), studio.state.history.past.length]).toEqual([undefined, 30, 0]);
+    seconds(studio, 3);
+    turn(studio, 50);
+    seconds(studio, 4);
+    turn(studio, 60);
+    studio.editor.settle();
+    expect(lane(studio)!.points.some(({ value }) => value === 90)).toBe(false);
+    expect(lane(studio)!.points.some(({ value }) => value === 60)).toBe(true);
+  });
+
   it('a control moved by hand takes its lane off; giving back is one step', () => {
     const { studio } = open();
     studio.controls.addLane('l', 'echo', parameter);

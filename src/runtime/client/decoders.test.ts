@@ -1,5 +1,7 @@
 import { prepareDecoders, takeDecoders } from './decoders';
 
+jest.mock('./kernels', () => ({ compiledKernels: () => new Promise(() => {}) }));
+
 describe('workers that decode', () => {
   const begun: string[] = [];
   const { Worker: before } = globalThis as { Worker?: unknown };

@@ -20,13 +20,13 @@ class Stand {
 
 const task = { kind: 'echogram', inserts: [], apart: false, sampleRateHz: 48000, seconds: 1, slots: 10 } as const;
 
-function build() {
+function build(kernels: () => Promise<WebAssembly.Module> = () => new Promise(() => {})) {
   const stands: Stand[] = [];
   const client = new WorkerClient(() => {
     const stand = new Stand();
     stands.push(stand);
     return stand as unknown as Worker;
-  });
+  }, kernels);
   return { stands, client };
 }
 
@@ -72,5 +72,24 @@ describe('worker client', () => {
     expect(stands[0]!.terminated).toBe(true);
     void client.run(task);
     expect(stands).toHaveLength(2);
+  });
+
+  it('hands the compiled kernels over, and fails what waits for kernels that cannot be had', async () => {
+    const kernels = {} as WebAssembly.Module;
+    const { stands, client } = build(async () => kernels);
+    void client.run(task);
+    await new Promise(setImmediate);
+    expect(stands[0]!.sent.at(-1)).toEqual({ kernels });
+    const without = build(() => Promise.reject(new Error('no server.')));
+    await expect(without.client.run(task)).rejects.toThrow('Background work stopped: no server.');
+    expect(without.stands[0]!.terminated).toBe(true);
+  });
+
+  it('cancels its tasks when it is closed', async () => {
+    const { stands, client } = build();
+    const work = client.run(task);
+    client.close();
+    await expect(work).rejects.toMatchObject({ code: 'work.cancelled' });
+    expect([stands[0]!.terminated, client.load]).toEqual([true, 0]);
   });
 });

@@ -67,7 +67,7 @@ export class WorkerClient {
     worker.onerror = (event) => this.died(event.message || 'the worker could not be loaded');
     this.kernels().then(
       (kernels) => worker.postMessage({ kernels } satisfies ToWorker),
-      (error: unknown) => worker === this.worker && this.died(messageOf(error)),
+      (error: unknown) => worker === this.worker && this.died(messageOf(error).replace(/\.$/, '')),
     );
     return worker;
   }
