@@ -39,7 +39,11 @@ jest.mock('@/runtime/client/engineClient', () => ({
     setPlan = (plan: unknown) => this.plans.push(plan);
     setSamples = (id: string) => this.sounds.push(id);
     setGuard = () => {};
-    missingResources = () => [];
+    looks = 0;
+    missingResources = () => {
+      this.looks++;
+      return [];
+    };
     prepare = async () => {};
     warmUp = async () => {};
     play = async () => {
@@ -195,6 +199,23 @@ describe('controls and their lanes', () => {
     }
     studio.editor.settle();
     expect(lane(studio)!.points.map((point) => point.beat)).toEqual([0, 1, 2]);
+  });
+
+  it('a drag asks for no sound and prepares nothing that it does not change; what it adds is loaded', async () => {
+    const { studio, engine } = open();
+    const { looks } = engine as unknown as { looks: number };
+    const asked = () => (engine as unknown as { looks: number }).looks - looks;
+    studio.editor.preview({ type: 'strip.set', id: 'voice', values: { gainDb: -3 } }, 'Level');
+    studio.editor.settle();
+    expect([engine.plans.length > 0, asked()]).toEqual([true, 0]);
+    studio.editor.preview(setMix(70), 'Mix');
+    expect(asked()).toBeGreaterThan(0);
+    studio.editor.settle();
+    expect(mocked.fetchAsset).not.toHaveBeenCalled();
+    studio.imports.placeSound(asset, 0, 'voice');
+    expect(mocked.fetchAsset).toHaveBeenCalledTimes(1);
+    expect(mocked.fetchPeaks).toHaveBeenCalledTimes(1);
+    await jest.advanceTimersByTimeAsync(0);
   });
 
   it('what is chosen below the timeline is of the strip that is chosen', () => {
