@@ -70,7 +70,8 @@ function withoutHelpAndPresets(path: string, text: string): string {
   const visit = (node: ts.Node): ts.Node => {
     if (ts.isPropertyAssignment(node)) {
       const name = node.name.getText(source);
-      if (name === 'help') return ts.factory.updatePropertyAssignment(node, node.name, ts.factory.createStringLiteral(''));
+      if (name === 'help')
+        return ts.factory.updatePropertyAssignment(node, node.name, ts.factory.createStringLiteral(''));
       if (name === 'presets')
         return ts.factory.updatePropertyAssignment(node, node.name, ts.factory.createArrayLiteralExpression());
     }

@@ -27,6 +27,7 @@ export function ManualDrawer() {
   return (
     <Drawer title="Manual">
       <Form.Control
+        className="manual-search"
         type="search"
         aria-label="Search the manual"
         placeholder="search the manual"
