@@ -3,7 +3,7 @@ import { db } from '../../../test/support/render';
 import { octaveDecays } from '../dsp/decay';
 import { octaveEnergies } from '../dsp/octaves';
 import { SeededRandom } from '../math/random';
-import { recordIn } from './simulatedPlace';
+import { recordIn } from './simulatedRoom';
 import { measurementSignal, recoverImpulse, SWEEP, type SweepSettings } from './sweep';
 
 const short: SweepSettings = { ...SWEEP, seconds: 4, decaySeconds: 1.5 };

@@ -11,7 +11,7 @@ import { portraitOf } from '../analysis/portrait';
 import { computePicture } from '../analysis/pictures';
 import { measureChain } from '../analysis/room';
 import { matchRoom } from '../analysis/roomMatch';
-import { recordIn } from '../analysis/simulatedPlace';
+import { recordIn } from '../analysis/simulatedRoom';
 import { measurementSignal, recoverImpulse, type SweepSettings } from '../analysis/sweep';
 import { measureRoom } from '../dsp/decay';
 import { simulatorById } from '../effects/convolution/impulses/simulators';

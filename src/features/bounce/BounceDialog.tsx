@@ -71,31 +71,12 @@ interface Bounced {
   readonly result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
 }
 
-/** Prints the session to a file: what range, what format, how long the effects may ring out. */
-export function BounceDialog() {
+/** Bounces a stretch of beats; the result is dropped as soon as the session changes. */
+function useBounce(beats: readonly [from: number, to: number]) {
   const studio = useStudio();
   const document = useStudioState((state) => state.document);
-  const making = useStudioState((state) => state.printing.length > 0);
-  const { register, control, handleSubmit, formState, setValue } = useForm({
-    resolver: yupResolver(schema),
-    defaultValues: { ...FIRST, delivery: document.session.stage },
-    mode: 'onChange',
-  });
-  const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24' } = useWatch({ control });
   const task = useLongTask();
   const [bounced, setBounced] = useState<Bounced | null>(null);
-  const { session } = document;
-  const finer = playedFiner(document);
-  const { channels, field } = DELIVERIES[delivery];
-  const formats = OUTPUT_FORMATS.filter(({ takesFields }) => !field || takesFields);
-  const fits = formats.some(({ id }) => id === chosen);
-  useEffect(() => {
-    if (!fits) setValue('format', '24');
-  }, [fits, setValue]);
-  const mainEffects = document.main.insertIds.length;
-  const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
-  const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
-
   /** Drops the result, which these settings would no longer give. */
   const forget = () => {
     task.cancel();
@@ -111,11 +92,6 @@ export function BounceDialog() {
     if (made.current !== document) forgetLatest.current();
     made.current = document;
   }, [document]);
-  const close = () => {
-    forget();
-    studio.set({ bouncing: false });
-  };
-  const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
   const bounce = async ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
     const { field } = DELIVERIES[delivery];
     forget();
@@ -142,10 +118,62 @@ export function BounceDialog() {
     const { container } = outputFormat(format as OutputFormatId);
     const type = mediaTypeOf(container);
     const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
-    const file = `${session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${extensionOf(container)}`;
+    const file = `${document.session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${extensionOf(container)}`;
     setBounced({ url, file, bytes: result.bytes.length, gainDb, result });
   };
+  return { task, bounced, bounce, forget };
+}
 
+/** Finest quality of the reverbs that are played at a coarser one. */
+function FinestSwitch() {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const finer = playedFiner(document);
+  if (finer.length === 0) return null;
+  return (
+    <Form.Check
+      type="switch"
+      id="bounce-finest"
+      label={`Finest quality: ${finer.length === 1 ? 'one reverb is' : `${finer.length} reverbs are`} finer than heard`}
+      checked={document.session.bounceFinest}
+      onChange={(event) =>
+        studio.editor.perform(
+          { type: 'session.set', values: { bounceFinest: event.target.checked } },
+          'Bounce at the finest quality',
+        )
+      }
+    />
+  );
+}
+
+/** Prints the session to a file: what range, what format, how long the effects may ring out. */
+export function BounceDialog() {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const making = useStudioState((state) => state.printing.length > 0);
+  const { register, control, handleSubmit, formState, setValue } = useForm({
+    resolver: yupResolver(schema),
+    defaultValues: { ...FIRST, delivery: document.session.stage },
+    mode: 'onChange',
+  });
+  const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24' } = useWatch({ control });
+  const { session } = document;
+  const { channels, field } = DELIVERIES[delivery];
+  const formats = OUTPUT_FORMATS.filter(({ takesFields }) => !field || takesFields);
+  const fits = formats.some(({ id }) => id === chosen);
+  useEffect(() => {
+    if (!fits) setValue('format', '24');
+  }, [fits, setValue]);
+  const mainEffects = document.main.insertIds.length;
+  const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
+  const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
+  const { task, bounced, bounce, forget } = useBounce(beats as [number, number]);
+
+  const close = () => {
+    forget();
+    studio.set({ bouncing: false });
+  };
+  const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
   const missing = leftOut(document);
   const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
   const { busy } = task;
@@ -219,20 +247,7 @@ export function BounceDialog() {
               {wrong.message}
             </p>
           )}
-          {finer.length > 0 && (
-            <Form.Check
-              type="switch"
-              id="bounce-finest"
-              label={`Finest quality: ${finer.length === 1 ? 'one reverb is' : `${finer.length} reverbs are`} finer than heard`}
-              checked={session.bounceFinest}
-              onChange={(event) =>
-                studio.editor.perform(
-                  { type: 'session.set', values: { bounceFinest: event.target.checked } },
-                  'Bounce at the finest quality',
-                )
-              }
-            />
-          )}
+          <FinestSwitch />
         </fieldset>
         {missing.length > 0 && (
           <p className="form-note" role="note">

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useState, type PointerEvent } from 'react';
+import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { Circle } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
@@ -30,55 +30,13 @@ export function Keyboard() {
   const [octave, setOctave] = useState(3);
   const [down, setDown] = useState<readonly number[]>([]);
   const [velocity, setVelocity] = useState(96);
-  const [midi, setMidi] = useState<{ devices: readonly string[]; why: string | null } | null>(null);
-  const [latency, setLatency] = useState('');
-  const [input] = useState(() => new MidiInput(studio));
   const scale = scaleOf(session);
   const first = 12 * (octave + 1);
 
   useEffect(() => studio.keys.onChange(() => setDown(studio.keys.down)), [studio]);
-  useEffect(() => () => input.close(), [input]);
-  useEffect(() => {
-    const held = new Map<string, number>();
-    const onDown = (event: KeyboardEvent) => {
-      const target = event.target instanceof Element ? event.target : null;
-      if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (target?.matches('input:not([type=checkbox]), select, textarea, [contenteditable]')) return;
-      if (event.code === 'Comma' || event.code === 'Period') {
-        setOctave((now) => Math.min(HIGHEST - OCTAVES + 1, Math.max(LOWEST, now + (event.code === 'Period' ? 1 : -1))));
-        return;
-      }
-      const step = COMPUTER_KEYS[event.code];
-      if (step === undefined) return;
-      event.preventDefault();
-      event.stopPropagation();
-      held.set(event.code, first + step);
-      studio.keys.press(first + step, velocity);
-    };
-    const onUp = (event: KeyboardEvent) => {
-      const key = held.get(event.code);
-      if (key === undefined) return;
-      held.delete(event.code);
-      studio.keys.release(key);
-    };
-    const onBlur = () => studio.keys.releaseAll();
-    // Before shortcuts that are letters.
-    window.addEventListener('keydown', onDown, true);
-    window.addEventListener('keyup', onUp, true);
-    window.addEventListener('blur', onBlur);
-    return () => {
-      window.removeEventListener('keydown', onDown, true);
-      window.removeEventListener('keyup', onUp, true);
-      window.removeEventListener('blur', onBlur);
-      onBlur();
-    };
-  }, [studio, first, velocity]);
-  useFrame(() => {
-    const seconds = studio.engine.outputSeconds;
-    const now = seconds > 0 ? `${Math.round(1000 * seconds)} ms` : 'not known yet';
-    if (now !== latency) setLatency(now);
-  });
-
+  useComputerKeys(first, velocity, (by) =>
+    setOctave((now) => Math.min(HIGHEST - OCTAVES + 1, Math.max(LOWEST, now + by))),
+  );
   const press = (event: PointerEvent<HTMLElement>, key: number) => {
     const box = event.currentTarget.getBoundingClientRect();
     event.currentTarget.releasePointerCapture(event.pointerId);
@@ -161,19 +119,7 @@ export function Keyboard() {
         ))}
       </div>
       <div className="keyboard-side">
-        {midi === null ? (
-          <Button
-            variant="line"
-            onClick={() => {
-              const tell = () => setMidi({ devices: input.devices, why: null });
-              void input.open(tell).then((why) => why !== null && setMidi({ devices: [], why }));
-            }}
-          >
-            Listen to MIDI
-          </Button>
-        ) : (
-          <small role="status">{midi.why ?? (midi.devices.join(', ') || 'MIDI: no device is there yet')}</small>
-        )}
+        <MidiStatus />
         <small>
           {players === 0 ? (
             <b className="keyboard-mute">Nothing here plays notes: add a Synth, Vocoder or Harmonies.</b>
@@ -181,8 +127,85 @@ export function Keyboard() {
             'computer keys a to p, comma and full stop for octaves'
           )}
         </small>
-        <small>to the ear: {latency}</small>
+        <Latency />
       </div>
     </section>
   );
+}
+
+/** Plays the computer's keys as notes; comma and full stop change the octave. */
+function useComputerKeys(first: number, velocity: number, onOctave: (by: 1 | -1) => void): void {
+  const studio = useStudio();
+  const latest = useRef(onOctave);
+  useEffect(() => {
+    latest.current = onOctave;
+  });
+  useEffect(() => {
+    const held = new Map<string, number>();
+    const onDown = (event: KeyboardEvent) => {
+      const target = event.target instanceof Element ? event.target : null;
+      if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (target?.matches('input:not([type=checkbox]), select, textarea, [contenteditable]')) return;
+      if (event.code === 'Comma' || event.code === 'Period') {
+        latest.current(event.code === 'Period' ? 1 : -1);
+        return;
+      }
+      const step = COMPUTER_KEYS[event.code];
+      if (step === undefined) return;
+      event.preventDefault();
+      event.stopPropagation();
+      held.set(event.code, first + step);
+      studio.keys.press(first + step, velocity);
+    };
+    const onUp = (event: KeyboardEvent) => {
+      const key = held.get(event.code);
+      if (key === undefined) return;
+      held.delete(event.code);
+      studio.keys.release(key);
+    };
+    const onBlur = () => studio.keys.releaseAll();
+    // Before shortcuts that are letters.
+    window.addEventListener('keydown', onDown, true);
+    window.addEventListener('keyup', onUp, true);
+    window.addEventListener('blur', onBlur);
+    return () => {
+      window.removeEventListener('keydown', onDown, true);
+      window.removeEventListener('keyup', onUp, true);
+      window.removeEventListener('blur', onBlur);
+      onBlur();
+    };
+  }, [studio, first, velocity]);
+}
+
+/** Listens to MIDI once asked to, and names its devices. */
+function MidiStatus() {
+  const studio = useStudio();
+  const [midi, setMidi] = useState<{ devices: readonly string[]; why: string | null } | null>(null);
+  const [input] = useState(() => new MidiInput(studio));
+  useEffect(() => () => input.close(), [input]);
+  return midi === null ? (
+    <Button
+      variant="line"
+      onClick={() => {
+        const tell = () => setMidi({ devices: input.devices, why: null });
+        void input.open(tell).then((why) => why !== null && setMidi({ devices: [], why }));
+      }}
+    >
+      Listen to MIDI
+    </Button>
+  ) : (
+    <small role="status">{midi.why ?? (midi.devices.join(', ') || 'MIDI: no device is there yet')}</small>
+  );
+}
+
+/** Time from a key to its sound that the device takes. */
+function Latency() {
+  const studio = useStudio();
+  const [latency, setLatency] = useState('');
+  useFrame(() => {
+    const seconds = studio.engine.outputSeconds;
+    const now = seconds > 0 ? `${Math.round(1000 * seconds)} ms` : 'not known yet';
+    if (now !== latency) setLatency(now);
+  });
+  return <small>to the ear: {latency}</small>;
 }

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { useStudio } from '@/features/session/StudioContext';
 
-/** Keeps the page from being left with unsaved work, and from being replaced by a file that is dropped on it. */
+/** Names the page, and keeps it from being left with unsaved work or replaced by a file that is dropped on it. */
 export function useLeaveGuard(name: string): void {
   const studio = useStudio();
   useEffect(() => {

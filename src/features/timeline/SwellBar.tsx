@@ -78,31 +78,158 @@ function spacesOf(returns: readonly Return[]): (readonly [heading: string, space
   ];
 }
 
-/** Everything about a swell: where it lands, what it rings in, how it grows. */
-export function SwellBar({
-  clip,
-  print,
-}: {
+interface Props {
   readonly clip: Clip;
   readonly print: PlacedPrint & { recipe: SwellRecipe };
-}) {
-  const studio = useStudio();
-  const timing = useTiming();
-  const { document, sends } = useStudioState((state) => ({
-    document: state.document,
-    sends: state.document.sends,
-  }));
-  const state = usePrintState(print.id) ?? 'stale';
-  const { recipe } = print;
-  const values = swellValues(recipe.values);
-  const word = document.clips[recipe.clipId]!;
-  const name = `Swell into ${word.name}`;
+}
+
+/** Changes of a swell's recipe as commands. */
+function useSwellChange({ id, recipe }: Props['print']) {
+  const word = useStudioState(({ document }) => document.clips[recipe.clipId]!);
   const command = (more: Partial<SwellRecipe>): Command => ({
     type: 'print.set',
-    id: print.id,
+    id,
     recipe: { ...recipe, ...more },
   });
   const change = (more: Record<string, ParameterValue>) => command({ values: { ...recipe.values, ...more } });
+  return { word, name: `Swell into ${word.name}`, command, change };
+}
+
+/** Everything about a swell: where it lands, what it rings in, how it grows. */
+export function SwellBar(parts: Props) {
+  const { clip, print } = parts;
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const state = usePrintState(print.id) ?? 'stale';
+  const { name, change } = useSwellChange(print);
+  return (
+    <div className="swell-bar" role="group" aria-label={name}>
+      <div className="swell-row">
+        <b>{name}</b>
+        <span className={`swell-state swell-${state}`} role="status">
+          lands at {placeText(landingBeat(document, print), beatsPerBar(document.session))}, {STATE_WORDS[state]}
+        </span>
+        {state === 'failed' && (
+          <Button variant="plain" onClick={() => void studio.prints.renew(print.id)}>
+            Try again
+          </Button>
+        )}
+        <SpaceChoice {...parts} />
+        <FeedChoice {...parts} />
+        <Button
+          variant="plain"
+          disabled={print.made === null}
+          title="From now on a clip like any other"
+          onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+        >
+          Unlink
+        </Button>
+      </div>
+      <SwellRoom
+        print={print}
+        onLength={(length) => studio.editor.perform(change({ ring: false, length }), `${name}: length`)}
+      />
+      <SwellRulers {...parts} />
+    </div>
+  );
+}
+
+/** The space that a swell rings in, and the way to all its controls. */
+function SpaceChoice({ print }: Props) {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const { recipe } = print;
+  const { name, command } = useSwellChange(print);
+  const returns = Object.values(document.returns).filter(({ role }) => role === 'return');
+  const openSpace = () => {
+    const { space } = recipe;
+    const returnId = space.kind === 'return' ? space.returnId : newId();
+    if (space.kind === 'own') {
+      if (!studio.editor.perform(spaceAsReturn(document, print.id, returnId, newId), `${name}: space as a return`))
+        return;
+    }
+    studio.selection.selectStrip(returnId);
+    studio.set({ view: 'effect' });
+  };
+  const key = spaceKey(recipe.space);
+  const spaces = spacesOf(returns);
+  const choices = spaces.flatMap(([, all]) => all);
+  const known = choices.some(({ key: one }) => one === key);
+  return (
+    <>
+      <label className="lane-field">
+        <span>space</span>
+        <Form.Select
+          size="sm"
+          aria-label="Space of the swell"
+          value={known ? key : ''}
+          onChange={(event) => {
+            const chosen = choices.find((one) => one.key === event.target.value);
+            if (chosen) studio.editor.perform(command({ space: chosen.space() }), `${name}: ${chosen.title}`);
+          }}
+        >
+          {!known && <option value="">Its own</option>}
+          {spaces.map(([group, all]) => (
+            <optgroup key={group} label={group}>
+              {all.map(({ key: one, title }) => (
+                <option key={one} value={one}>
+                  {title}
+                </option>
+              ))}
+            </optgroup>
+          ))}
+        </Form.Select>
+      </label>
+      <Button variant="plain" title="All its controls, on a return of its own" onClick={openSpace}>
+        Open space
+      </Button>
+    </>
+  );
+}
+
+/** The return that a swell is fed into besides. */
+function FeedChoice({ clip, print }: Props) {
+  const studio = useStudio();
+  const document = useStudioState((state) => state.document);
+  const { name } = useSwellChange(print);
+  const returns = Object.values(document.returns).filter(({ role }) => role === 'return');
+  const fed = Object.values(document.sends).find(
+    ({ fromId, toId }) => fromId === clip.trackId && document.returns[toId],
+  );
+  const feed = (returnId: string) => {
+    const commands: Command[] = [
+      ...(fed ? [{ type: 'send.remove' as const, id: fed.id }] : []),
+      ...(returnId === '' ? [] : [{ type: 'send.add' as const, send: newSend(newId(), clip.trackId, returnId) }]),
+    ];
+    if (commands.length > 0) studio.editor.perform({ type: 'all', commands }, `${name}: fed into a return`);
+  };
+  return (
+    <label className="lane-field">
+      <span>also into</span>
+      <Form.Select
+        size="sm"
+        aria-label="Return that the swell is fed into"
+        value={fed?.toId ?? ''}
+        onChange={(event) => feed(event.target.value)}
+      >
+        <option value="">nothing</option>
+        {returns.map((one) => (
+          <option key={one.id} value={one.id}>
+            {one.name}
+          </option>
+        ))}
+      </Form.Select>
+    </label>
+  );
+}
+
+/** What feeds a swell, and its length, fade and level. */
+function SwellRulers({ print }: Props) {
+  const studio = useStudio();
+  const timing = useTiming();
+  const { word, name, change } = useSwellChange(print);
+  const { recipe } = print;
+  const values = swellValues(recipe.values);
   const ruler = (id: (typeof RULERS)[number]) => {
     const parameter = parameterOf(id) as NumberParameter;
     return (
@@ -120,148 +247,56 @@ export function SwellBar({
   };
   const phrase = word.lengthSeconds - soundPlace(word, recipe.landSeconds);
   const wholePhrase = values.over === true;
-  const returns = Object.values(document.returns).filter(({ role }) => role === 'return');
-  const fed = Object.values(sends).find(({ fromId, toId }) => fromId === clip.trackId && document.returns[toId]);
-  const feed = (returnId: string) => {
-    const commands: Command[] = [
-      ...(fed ? [{ type: 'send.remove' as const, id: fed.id }] : []),
-      ...(returnId === '' ? [] : [{ type: 'send.add' as const, send: newSend(newId(), clip.trackId, returnId) }]),
-    ];
-    if (commands.length > 0) studio.editor.perform({ type: 'all', commands }, `${name}: fed into a return`);
-  };
-  const openSpace = () => {
-    const { space } = recipe;
-    const returnId = space.kind === 'return' ? space.returnId : newId();
-    if (space.kind === 'own') {
-      if (!studio.editor.perform(spaceAsReturn(document, print.id, returnId, newId), `${name}: space as a return`))
-        return;
-    }
-    studio.selection.selectStrip(returnId);
-    studio.set({ view: 'effect' });
-  };
-  const key = spaceKey(recipe.space);
-  const spaces = spacesOf(returns);
-  const choices = spaces.flatMap(([, all]) => all);
-  const known = choices.some(({ key: one }) => one === key);
   return (
-    <div className="swell-bar" role="group" aria-label={name}>
-      <div className="swell-row">
-        <b>{name}</b>
-        <span className={`swell-state swell-${state}`} role="status">
-          lands at {placeText(landingBeat(document, print), beatsPerBar(document.session))}, {STATE_WORDS[state]}
-        </span>
-        {state === 'failed' && (
-          <Button variant="plain" onClick={() => void studio.prints.renew(print.id)}>
-            Try again
-          </Button>
-        )}
-        <label className="lane-field">
-          <span>space</span>
-          <Form.Select
-            size="sm"
-            aria-label="Space of the swell"
-            value={known ? key : ''}
-            onChange={(event) => {
-              const chosen = choices.find((one) => one.key === event.target.value);
-              if (chosen) studio.editor.perform(command({ space: chosen.space() }), `${name}: ${chosen.title}`);
-            }}
-          >
-            {!known && <option value="">Its own</option>}
-            {spaces.map(([group, all]) => (
-              <optgroup key={group} label={group}>
-                {all.map(({ key: one, title }) => (
-                  <option key={one} value={one}>
-                    {title}
-                  </option>
-                ))}
-              </optgroup>
-            ))}
-          </Form.Select>
-        </label>
-        <Button variant="plain" title="All its controls, on a return of its own" onClick={openSpace}>
-          Open space
-        </Button>
-        <label className="lane-field">
-          <span>also into</span>
-          <Form.Select
-            size="sm"
-            aria-label="Return that the swell is fed into"
-            value={fed?.toId ?? ''}
-            onChange={(event) => feed(event.target.value)}
-          >
-            <option value="">nothing</option>
-            {returns.map((one) => (
-              <option key={one.id} value={one.id}>
-                {one.name}
-              </option>
-            ))}
-          </Form.Select>
-        </label>
+    <div className="swell-rulers">
+      <ButtonGroup className="swell-ways" aria-label="What feeds it">
         <Button
           variant="plain"
-          disabled={print.made === null}
-          title="From now on a clip like any other"
-          onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
+          aria-pressed={!wholePhrase}
+          title="The word grows out of silence and ends where it begins"
+          onClick={() => studio.editor.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
         >
-          Unlink
+          Word
         </Button>
-      </div>
-      <SwellRoom
-        print={print}
-        onLength={(length) => studio.editor.perform(change({ ring: false, length }), `${name}: length`)}
-      />
-      <div className="swell-rulers">
-        <ButtonGroup className="swell-ways" aria-label="What feeds it">
-          <Button
-            variant="plain"
-            aria-pressed={!wholePhrase}
-            title="The word grows out of silence and ends where it begins"
-            onClick={() => studio.editor.perform(change({ over: false, source: 0.4 }), `${name}: the word`)}
-          >
-            Word
-          </Button>
-          <Button
-            variant="plain"
-            aria-pressed={wholePhrase}
-            title="Every word has its reversed space, also under the phrase"
-            onClick={() =>
-              studio.editor.perform(change({ over: true, source: Math.max(0.05, phrase) }), `${name}: the whole phrase`)
-            }
-          >
-            Phrase
-          </Button>
-        </ButtonGroup>
-        {RULERS.map((id) => (
-          <div key={id} className={`swell-ruler ${id === 'length' && values.ring ? 'swell-idle' : ''}`}>
-            {ruler(id)}
-          </div>
-        ))}
-        <div className="swell-shape">
-          <Form.Check
-            type="switch"
-            id={`ring-${print.id}`}
-            label={parameterOf('ring').name}
-            data-help={parameterOf('ring').help}
-            checked={values.ring === true}
-            onChange={(event) => studio.editor.perform(change({ ring: event.target.checked }), `${name}: length`)}
-          />
+        <Button
+          variant="plain"
+          aria-pressed={wholePhrase}
+          title="Every word has its reversed space, also under the phrase"
+          onClick={() =>
+            studio.editor.perform(change({ over: true, source: Math.max(0.05, phrase) }), `${name}: the whole phrase`)
+          }
+        >
+          Phrase
+        </Button>
+      </ButtonGroup>
+      {RULERS.map((id) => (
+        <div key={id} className={`swell-ruler ${id === 'length' && values.ring ? 'swell-idle' : ''}`}>
+          {ruler(id)}
         </div>
-        <label className="lane-field" data-help={parameterOf('fadeShape').help}>
-          <span>fade</span>
-          <Form.Select
-            size="sm"
-            aria-label="Shape of the swell's fade"
-            value={String(values.fadeShape)}
-            onChange={(event) =>
-              studio.editor.perform(change({ fadeShape: event.target.value }), `${name}: fade shape`)
-            }
-          >
-            {FADE_SHAPES.map((shape) => (
-              <option key={shape}>{shape}</option>
-            ))}
-          </Form.Select>
-        </label>
+      ))}
+      <div className="swell-shape">
+        <Form.Check
+          type="switch"
+          id={`ring-${print.id}`}
+          label={parameterOf('ring').name}
+          data-help={parameterOf('ring').help}
+          checked={values.ring === true}
+          onChange={(event) => studio.editor.perform(change({ ring: event.target.checked }), `${name}: length`)}
+        />
       </div>
+      <label className="lane-field" data-help={parameterOf('fadeShape').help}>
+        <span>fade</span>
+        <Form.Select
+          size="sm"
+          aria-label="Shape of the swell's fade"
+          value={String(values.fadeShape)}
+          onChange={(event) => studio.editor.perform(change({ fadeShape: event.target.value }), `${name}: fade shape`)}
+        >
+          {FADE_SHAPES.map((shape) => (
+            <option key={shape}>{shape}</option>
+          ))}
+        </Form.Select>
+      </label>
     </div>
   );
 }

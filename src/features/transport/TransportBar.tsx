@@ -37,27 +37,16 @@ const METRES = [
 /** Play, position, tempo, metre, key, loop and the main meter. */
 export function TransportBar() {
   const studio = useStudio();
-  const { session, missing, engineState, armed, punch } = useStudioState((state) => ({
-    session: state.document.session,
-    missing: state.missingSounds,
-    engineState: state.engineState,
-    armed: state.armed,
-    punch: state.punch,
-  }));
+  const session = useStudioState(({ document }) => document.session);
   const [playing, setPlaying] = useState(false);
-  const [dropOuts, clearDropOuts] = useCount(() => studio.engine.dropOuts);
   const position = useRef<HTMLSpanElement>(null);
-  const load = useRef<HTMLSpanElement>(null);
 
   useFrame(() => {
     if (studio.engine.playing !== playing) setPlaying(studio.engine.playing);
     const now = formatPosition(studio.transport.heardBeat, studio.state.document.session);
     if (position.current) position.current.textContent = `${now.bar}.${now.beat}.${String(now.part).padStart(2, '0')}`;
-    if (load.current) load.current.textContent = `${Math.round(studio.engine.meters[METER.load]! * 100)} %`;
   });
 
-  const set = (values: Partial<SessionRecord>, label: string) =>
-    studio.editor.perform({ type: 'session.set', values }, label);
   return (
     <footer className="listening" aria-label="Listening">
       <Button
@@ -86,6 +75,28 @@ export function TransportBar() {
         1.1.00
       </span>
       <Tempo tempo={session.tempoBpm} />
+      <MetreAndKey session={session} />
+      <Loop session={session} />
+      <HearSwitches session={session} />
+      <WriteSwitches />
+      <ListeningChoice />
+      <MainMeter />
+      <EngineLoad playing={playing} />
+    </footer>
+  );
+}
+
+/** Changes the session as one step. */
+function useSessionChange() {
+  const studio = useStudio();
+  return (values: Partial<SessionRecord>, label: string) =>
+    studio.editor.perform({ type: 'session.set', values }, label);
+}
+
+function MetreAndKey({ session }: { readonly session: SessionRecord }) {
+  const set = useSessionChange();
+  return (
+    <>
       <label className="field">
         <span>metre</span>
         <Form.Select
@@ -124,89 +135,117 @@ export function TransportBar() {
           </Form.Select>
         </span>
       </label>
-      <Loop session={session} />
-      <div className="field">
-        <span>hear</span>
-        <span className="field-pair">
-          <Button
-            variant="icon"
-            aria-pressed={session.wetOnly}
-            aria-label="Wet only"
-            title={session.wetOnly ? 'Only returns are heard: press for all' : 'Hear only what comes through returns'}
-            onClick={() => set({ wetOnly: !session.wetOnly }, session.wetOnly ? 'Hear all' : 'Hear wet only')}
-          >
-            wet only
-          </Button>
-          <Button
-            variant="icon"
-            aria-pressed={session.effectsOff}
-            aria-label="All effects off"
-            title={
-              session.effectsOff ? 'All effects are bypassed: press to hear them' : 'Bypass all effects of the session'
-            }
-            onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
-          >
-            effects off
-          </Button>
-        </span>
-      </div>
-      <div className="field">
-        <span>write</span>
-        <span className="field-pair">
-          <Button
-            variant="icon"
-            className={armed ? 'armed' : undefined}
-            aria-pressed={armed}
-            aria-label="Write automation"
-            title={
-              armed
-                ? 'Moving a control while playing writes its lane: press to end'
-                : 'Write lanes by moving controls while playing'
-            }
-            onClick={() => studio.set({ armed: !armed })}
-          >
-            lanes
-          </Button>
-          <Button
-            variant="icon"
-            aria-pressed={punch}
-            aria-label="Write within the loop only"
-            title="Write only between the ends of the loop"
-            onClick={() => studio.set({ punch: !punch })}
-          >
-            in loop
-          </Button>
-        </span>
-      </div>
-      <ListeningChoice />
-      <MainMeter />
-      <span className="field" title="Part of one core that the engine takes">
-        <span>engine</span>
-        <b>
-          {missing.length > 0 ? (
-            <span className="missing" title={`Not there yet: ${missing.join(', ')}. The rest plays.`}>
-              {missing.length === 1 ? `without ${missing[0]}` : `without ${missing.length} sounds`}
-            </span>
-          ) : engineState === 'lost' ? (
-            'lost'
-          ) : engineState === 'waiting' && playing ? (
-            'held back'
-          ) : (
-            <span ref={load}>0 %</span>
-          )}
-        </b>
-        {dropOuts > 0 && (
-          <Button
-            variant="plain"
-            className="drop-outs"
-            title="The sound broke off because the engine came too late: press to clear"
-            onClick={clearDropOuts}
-          >
-            {dropOuts === 1 ? '1 drop-out' : `${dropOuts} drop-outs`}
-          </Button>
-        )}
+    </>
+  );
+}
+
+/** What of the session is heard: returns alone, or no effects. */
+function HearSwitches({ session }: { readonly session: SessionRecord }) {
+  const set = useSessionChange();
+  return (
+    <div className="field">
+      <span>hear</span>
+      <span className="field-pair">
+        <Button
+          variant="icon"
+          aria-pressed={session.wetOnly}
+          aria-label="Wet only"
+          title={session.wetOnly ? 'Only returns are heard: press for all' : 'Hear only what comes through returns'}
+          onClick={() => set({ wetOnly: !session.wetOnly }, session.wetOnly ? 'Hear all' : 'Hear wet only')}
+        >
+          wet only
+        </Button>
+        <Button
+          variant="icon"
+          aria-pressed={session.effectsOff}
+          aria-label="All effects off"
+          title={
+            session.effectsOff ? 'All effects are bypassed: press to hear them' : 'Bypass all effects of the session'
+          }
+          onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
+        >
+          effects off
+        </Button>
       </span>
-    </footer>
+    </div>
+  );
+}
+
+/** Writing of automation while the session plays. */
+function WriteSwitches() {
+  const studio = useStudio();
+  const { armed, punch } = useStudioState(({ armed, punch }) => ({ armed, punch }));
+  return (
+    <div className="field">
+      <span>write</span>
+      <span className="field-pair">
+        <Button
+          variant="icon"
+          className={armed ? 'armed' : undefined}
+          aria-pressed={armed}
+          aria-label="Write automation"
+          title={
+            armed
+              ? 'Moving a control while playing writes its lane: press to end'
+              : 'Write lanes by moving controls while playing'
+          }
+          onClick={() => studio.set({ armed: !armed })}
+        >
+          lanes
+        </Button>
+        <Button
+          variant="icon"
+          aria-pressed={punch}
+          aria-label="Write within the loop only"
+          title="Write only between the ends of the loop"
+          onClick={() => studio.set({ punch: !punch })}
+        >
+          in loop
+        </Button>
+      </span>
+    </div>
+  );
+}
+
+/** Load of the engine, or what keeps it from playing all. */
+function EngineLoad({ playing }: { readonly playing: boolean }) {
+  const studio = useStudio();
+  const { missing, engineState } = useStudioState(({ missingSounds, engineState }) => ({
+    missing: missingSounds,
+    engineState,
+  }));
+  const [dropOuts, clearDropOuts] = useCount(() => studio.engine.dropOuts);
+  const load = useRef<HTMLSpanElement>(null);
+  useFrame(() => {
+    if (load.current) load.current.textContent = `${Math.round(studio.engine.meters[METER.load]! * 100)} %`;
+  });
+  return (
+    <span className="field" title="Part of one core that the engine takes">
+      <span>engine</span>
+      <b>
+        {missing.length > 0 ? (
+          <span className="missing" title={`Not there yet: ${missing.join(', ')}. The rest plays.`}>
+            {missing.length === 1 ? `without ${missing[0]}` : `without ${missing.length} sounds`}
+          </span>
+        ) : engineState === 'lost' ? (
+          'lost'
+        ) : engineState === 'waiting' && playing ? (
+          'held back'
+        ) : (
+          <span ref={load}>0 %</span>
+        )}
+      </b>
+      {dropOuts > 0 && (
+        <Button
+          variant="plain"
+          className="drop-outs"
+          title="The sound broke off because the engine came too late: press to clear"
+          onClick={clearDropOuts}
+        >
+          {dropOuts === 1 ? '1 drop-out' : `${dropOuts} drop-outs`}
+        </Button>
+      )}
+    </span>
   );
 }
 
