@@ -18,6 +18,16 @@ const browser: BuildOptions = {
   external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
 };
 
+const node: BuildOptions = {
+  ...shared,
+  platform: 'node',
+  target: 'node20',
+  format: 'cjs',
+  external: ['next', '@electric-sql/pglite', 'pg', 'pg-boss', 'pino'],
+  // Bundles find what lies beside them from wherever they are started.
+  banner: { js: "process.env.KINETIKON_ROOT ??= require('node:path').join(__dirname, '..');" },
+};
+
 /** Compiles the WebAssembly kernels: the module for the browser, the same embedded for Node, and their signatures. */
 function compileWasm(): void {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-wasm-'));
@@ -98,29 +108,10 @@ await Promise.all([
     outfile: 'public/audio/worker.js',
     format: 'esm',
   }),
-  build({
-    ...shared,
-    platform: 'node',
-    target: 'node20',
-    entryPoints: ['src/cli/main.ts'],
-    outfile: 'dist/kinetikon.cjs',
-    format: 'cjs',
-  }),
-  build({
-    ...shared,
-    platform: 'node',
-    target: 'node20',
-    entryPoints: ['src/server/sounds/checkThread.ts'],
-    outfile: 'dist/checkThread.cjs',
-    format: 'cjs',
-  }),
-  build({
-    ...shared,
-    platform: 'node',
-    target: 'node20',
-    entryPoints: ['src/server/serve.ts'],
-    outfile: 'dist/serve.cjs',
-    format: 'cjs',
-    external: ['next'],
-  }),
+  ...Object.entries({
+    kinetikon: 'src/cli/main.ts',
+    checkThread: 'src/server/sounds/checkThread.ts',
+    renderThread: 'src/server/renders/renderThread.ts',
+    serve: 'src/server/serve.ts',
+  }).map(([name, entry]) => build({ ...node, entryPoints: [entry], outfile: `dist/${name}.cjs` })),
 ]);

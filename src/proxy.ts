@@ -24,7 +24,7 @@ const policyFor = (nonce: string) =>
  */
 export const config = { matcher: '/((?!api/).*)' };
 
-/** What requests for pages and files pass first. */
+/** Adds the content security policy to requests for pages and files. */
 export function proxy(request: NextRequest): Response {
   const policy = policyFor(randomBytes(16).toString('base64'));
   const headers = new Headers(request.headers);

@@ -1,7 +1,7 @@
 import { StartPage } from '@/features/start/StartPage';
 import { database } from '@/server/db/client';
 import { hasDemo } from '@/server/demo';
-import { listSessions } from '@/server/repositories/sessions';
+import { listSessions } from '@/server/repositories/sessionList';
 
 export const dynamic = 'force-dynamic';
 

@@ -13,13 +13,24 @@ export const USAGE = `Usage:
             [--format 16|24|32f|flac] [--normalise]
   kinetikon measure IN [--json] [--impulse]
   kinetikon measure IN --pitch
+  kinetikon bounce SESSION -o OUT [--data FOLDER|--database URL] [--from BEAT] [--to BEAT] [--rate HZ]
+            [--format 16|24|32f|flac] [--json]
+  kinetikon batch FOLDER --chain PRESET -o FOLDER [--workers N] [--resume] [--format 16|24|32f|flac]
+            [--database URL]
+  kinetikon worker [--jobs N] [--database URL]
+  kinetikon data move --to FOLDER|URL [--data FOLDER|--database URL] [--blobs HOME] [--to-blobs HOME]
 
 Several --effect make a chain in that order; --set and --preset belong to the --effect before them;
 --key is the sound that steers every keyed effect of the chain;
 --notes are for the effects that play any, and tell the tempo where --tempo does not;
 --normalise brings the highest true peak to -1 dBTP;
 --impulse measures decay, clarity and echo density of an impulse response as well;
---pitch writes the course of the pitch as CSV.`;
+--pitch writes the course of the pitch as CSV;
+bounce takes the data folder of a running server through that server;
+batch leaves files alone that cannot be read, and with --resume those that are done; with --database the queue's
+workers render them; levels.csv has the levels before and after;
+worker runs renders of a studio's queue until it is ended;
+data move copies all sessions, sounds and presets into another place; a move that broke off goes on.`;
 
 export const usage = (message: string) => new KinetikonError('usage', message, { next: USAGE });
 

@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '@/core/effects/noteValues';
 import { measureLevels } from '@/core/analysis/levels';
 import { pitchCourse } from '@/core/analysis/pitch';
 import { centreHz, measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
@@ -29,14 +30,15 @@ export function listEffects(args: readonly string[], terminal: Terminal): void {
     terminal.out(JSON.stringify(EFFECTS, null, 2));
     return;
   }
-  const timing = { tempoBpm: 120, beatsPerBar: 4 };
   for (const spec of EFFECTS) {
     terminal.out(`${spec.id}: ${spec.purpose}`);
     const { settings = [] } = spec;
     const width = Math.max(...controlsOf(spec).map(({ id }) => id.length));
     for (const parameter of spec.parameters) {
       const standard =
-        typeof parameter.default === 'string' ? parameter.default : formatValue(parameter, parameter.default, timing);
+        typeof parameter.default === 'string'
+          ? parameter.default
+          : formatValue(parameter, parameter.default, PLAIN_TIMING);
       terminal.out(
         `  ${parameter.id.padEnd(width)}  ${describeRange(parameter)}; default ${standard}. ${parameter.help}`,
       );

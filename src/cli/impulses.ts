@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '@/core/effects/noteValues';
 import type { RoomMeasures } from '@/core/dsp/decay';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { simulatorById, SIMULATORS } from '@/core/effects/convolution/impulses/simulators';
@@ -10,8 +11,6 @@ import { writeSound } from '@/core/formats/writeSound';
 import { numberBetween, one, parseArguments, splitOnce, usage } from './arguments';
 import { writeWhole } from './files';
 import type { Terminal } from './terminal';
-
-const NO_TEMPO = { tempoBpm: 120, beatsPerBar: 4 };
 
 /** A simulator by its id, or one that ships by its own. */
 function chosen(kind: string): { simulator: Simulator; values: Record<string, ParameterValue>; seed: number } {
@@ -50,7 +49,7 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
         `${simulator.id} has no parameter ${id}; it has ${simulator.parameters.map((p) => p.id).join(', ')}.`,
       );
     }
-    values[id] = parseValue(parameter, written, NO_TEMPO);
+    values[id] = parseValue(parameter, written, PLAIN_TIMING);
   }
   const seedText = one(options, '--seed');
   const seed = seedText === undefined ? own : Math.round(numberBetween('--seed', seedText, 0, HIGHEST_SEED, ''));

@@ -32,6 +32,14 @@ async function main(): Promise<void> {
       return writeSwell(args, terminal);
     case 'measure':
       return measureSound(args, terminal);
+    case 'bounce':
+      return (await import('./sessionBounce')).bounceSession(args, terminal);
+    case 'batch':
+      return (await import('./batch')).runBatch(args, terminal);
+    case 'worker':
+      return (await import('./worker')).runWorker(args, terminal);
+    case 'data':
+      return (await import('./moveData')).changeData(args, terminal);
     case undefined:
     case 'help':
     case '--help':

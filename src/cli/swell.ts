@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '@/core/effects/noteValues';
 import { specOf } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
 import type { PlanInsert } from '@/core/engine/plan';
@@ -10,14 +11,13 @@ import { readSoundFile } from './files';
 import { OUTPUT, outputOf, writeSound } from './output';
 import type { Terminal } from './terminal';
 
-const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
 /** The space where none is named. */
 const HALL = { size: 40, decay: 3.5, earlyLate: 85 };
 
 function hall(): PlanInsert {
   const spec = specOf('reverb');
   const settings = resolveSettings(spec, HALL)!;
-  return { id: 'hall', effect: 'reverb', bypass: false, values: resolveValues(spec, HALL, TIMING), settings };
+  return { id: 'hall', effect: 'reverb', bypass: false, values: resolveValues(spec, HALL, PLAIN_TIMING), settings };
 }
 
 function seconds(options: Options, name: string, least: number, most: number, byDefault: number): number {
@@ -46,7 +46,7 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
   outputOf(options, 'swell');
   const landing = one(options, '--land');
   if (landing === undefined) throw usage('swell needs --land SECONDS, where the word begins.');
-  const chain = await chainFrom(options, TIMING);
+  const chain = await chainFrom(options, PLAIN_TIMING);
   const sound = await readSoundFile(input);
   const rate = sound.sampleRateHz;
   const whole = sound.channels[0]!.length / rate;

@@ -25,15 +25,19 @@ export type ErrorCode =
   | 'preset.missing'
   | 'asset.missing'
   | 'asset.damaged'
+  | 'upload.lost'
   | 'asset.mismatch'
   | 'request.invalid'
   | 'request.tooLarge'
   | 'request.unknown'
   | 'request.origin'
+  | 'render.missing'
   | 'print.loud'
+  | 'print.impossible'
   | 'storage.full'
   | 'database.locked'
   | 'database.failed'
+  | 'data.differs'
   | 'engine.stopped'
   | 'engine.recovered'
   | 'engine.fault'
@@ -67,4 +71,13 @@ export class KinetikonError extends Error {
 /** The message of anything thrown. */
 export function messageOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);
+}
+
+/** The error of work that was cancelled: the user knows, so that nothing is reported. */
+export function cancelled(kept = 'Nothing was changed.'): KinetikonError {
+  return new KinetikonError('work.cancelled', 'Cancelled.', { kept });
+}
+
+export function isCancelled(error: unknown): boolean {
+  return error instanceof KinetikonError && error.code === 'work.cancelled';
 }

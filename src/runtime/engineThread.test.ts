@@ -27,6 +27,8 @@ type NewProcessor = new (options: AudioWorkletNodeOptions) => Processor;
 
 const registered = new Map<string, NewProcessor>();
 let answer: (message: FromWorklet) => void = () => {};
+/** Called after the first block of a node, which comes before any message. */
+let onFirstBlock = () => {};
 
 class StandInProcessor {
   readonly port = { onmessage: null, postMessage: (message: FromWorklet) => answer(structuredClone(message)) };
@@ -78,7 +80,10 @@ class StandInNode {
     answer = (message) => this.port.onmessage?.({ data: message });
     nodes.push(this);
   }
-  connect() {}
+  connect() {
+    this.play(1);
+    onFirstBlock();
+  }
   disconnect() {}
   kinds() {
     return this.sent.map(({ kind }) => kind);
@@ -147,6 +152,7 @@ function client() {
 /** Ended after each test, also after one that fails: a client looks after its context by a timer. */
 const open: EngineClient[] = [];
 afterEach(async () => {
+  onFirstBlock = () => {};
   await Promise.all(open.splice(0).map((engine) => engine.dispose()));
 });
 
@@ -173,11 +179,20 @@ describe('the engine client and the audio thread', () => {
     engine.setGuard(false);
     engine.seek(4800);
     await engine.prepare();
-    expect(node().kinds()).toEqual(['samples', 'plan', 'guard', 'seek']);
+    expect(node().kinds()).toEqual(['samples', 'plan', 'guard']);
     expect(engine.state).toBe('waiting');
     await engine.play();
     node().play(1);
     expect(engine.heardFrame).toBe(4800 + BLOCK);
+  });
+
+  it('report the position of before from the first block of a new thread on', async () => {
+    const { engine, node, context } = client();
+    await engine.play();
+    node().play(10);
+    const recovered = new Promise<number>((resolve) => (onFirstBlock = () => resolve(engine.heardFrame)));
+    context().lose();
+    expect(await recovered).toBe(10 * BLOCK);
   });
 
   it('send only values that changed, a plan where its shape did, and nothing for the same', async () => {

@@ -6,16 +6,18 @@ import { KinetikonError } from '@/core/errors';
 import { newDocument } from '@/core/session/records/factories';
 import type { Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
-import type { Database } from './db/client';
+import type { Database } from './db/database';
 import { log } from './log';
+import { ROOT } from './root';
 import { storeAsset } from './repositories/assets';
-import { createSession, freeName } from './repositories/sessions';
+import { createSession } from './repositories/sessions';
+import { replaceUses } from './repositories/soundUses';
 import { readSetting, writeSetting } from './repositories/settings';
 
-/** Ids of the demo's sounds that have been put in; they count as used. */
+/** Ids of the demo's sounds that have been put in. */
 const INSTALLED = 'demo.installed';
 
-const FOLDER = join(process.cwd(), 'demo');
+const FOLDER = join(/* turbopackIgnore: true */ ROOT, 'demo');
 
 async function demoDocument(): Promise<SessionDocument> {
   const template = JSON.parse(await readFile(join(FOLDER, 'session.json'), 'utf8')) as SessionDocument;
@@ -32,7 +34,10 @@ export async function installDemo(db: Database): Promise<void> {
     const stored = await storeAsset(db, asset.name, createReadStream(join(FOLDER, 'sounds', asset.name)));
     if (stored.id !== asset.id) throw new Error(`demo/sounds/${asset.name} is not the sound demo/session.json names`);
   }
-  await writeSetting(db, INSTALLED, ids);
+  await db.transaction(async (work) => {
+    await writeSetting(work, INSTALLED, ids);
+    await replaceUses(work, { kind: 'demo', ownerId: 'demo' }, ids);
+  });
   log('demo.installed', { sounds: ids.length });
 }
 
@@ -59,7 +64,5 @@ export async function copyDemo(db: Database): Promise<string> {
       next: 'Start Kinetikon with script/demo.',
     });
   }
-  const document = await demoDocument();
-  const name = await freeName(db, document.session.name);
-  return (await createSession(db, { ...document, session: { ...document.session, name } })).id;
+  return (await createSession(db, await demoDocument(), { isNameFreed: true })).id;
 }

@@ -10,7 +10,6 @@ const asked = (method: string) =>
   );
 
 describe('a disk that fills up', () => {
-  beforeAll(() => jest.spyOn(console, 'log').mockImplementation(() => {}));
   afterEach(() => jest.restoreAllMocks());
 
   it('takes what leaves the reserve, and names itself otherwise', async () => {

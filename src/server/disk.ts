@@ -1,6 +1,7 @@
 import { promises as files } from 'node:fs';
 import { KinetikonError } from '@/core/errors';
-import { dataFolder } from './db/client';
+import { isAbsolute } from 'node:path';
+import { configuredHome } from './db/client';
 
 const MEGABYTE = 1024 * 1024;
 /**
@@ -11,20 +12,33 @@ export const RESERVE = { sounds: 128 * MEGABYTE, sessions: 48 * MEGABYTE } as co
 /** PostgreSQL's code for it, and that of the file system. */
 const FULL = ['53100', 'ENOSPC'];
 
-/** Bytes that can still be written where the data lie; null where the file system does not tell. */
+/** The folder that fills up; null where the data are on a server and an object store. */
+function storageFolder(): string | null {
+  const blobs = process.env.KINETIKON_BLOBS ?? '';
+  if (isAbsolute(blobs)) return blobs;
+  const home = configuredHome();
+  return 'folder' in home ? home.folder : null;
+}
+
+/** Bytes that can still be written where the data lie; null where that is not known. */
 export async function freeBytes(): Promise<number | null> {
+  const folder = storageFolder();
+  if (folder === null) return null;
   try {
-    const { bavail, bsize } = await files.statfs(dataFolder());
+    const { bavail, bsize } = await files.statfs(folder);
     return bavail * bsize;
   } catch {
     return null;
   }
 }
 
+const diskOf = (folder: string | null) =>
+  folder === null ? 'on the database server' : `on the disk that holds ${folder}`;
+
 const full = (message: string, cause?: unknown) =>
   new KinetikonError('storage.full', message, {
     kept: 'What was saved before is untouched.',
-    next: `Make room on the disk that holds ${dataFolder()}, or remove unused sounds on the start page.`,
+    next: `Make room ${diskOf(storageFolder())}, or remove unused sounds on the start page.`,
     cause,
   });
 

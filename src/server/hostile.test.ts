@@ -1,9 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { readFileSync } from 'node:fs';
 import { damaged } from '../../test/support/damaged';
 import { tamperedWith } from '../../test/support/hostile';
+import { ownHome } from '../../test/support/database';
 import { ask } from '../../test/support/requests';
 import { sine } from '../../test/support/render';
 import { RUNS_ALL } from '../../test/support/sweep';
@@ -30,13 +29,12 @@ jest.setTimeout(3600000);
 const INPUTS = RUNS_ALL ? 20000 : 1000;
 
 describe('hostile requests', () => {
-  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-hostile-'));
+  let remove: () => Promise<void>;
   const demo = JSON.parse(readFileSync('demo/session.json', 'utf8')) as SessionDocument;
   let sessionId = '';
 
   beforeAll(async () => {
-    jest.spyOn(console, 'log').mockImplementation(() => {});
-    process.env.KINETIKON_DATA = folder;
+    remove = await ownHome();
     const made = await createSession(ask('POST', { name: 'Held', document: { ...newDocument('Held'), ...demo } }));
     sessionId = ((await made.json()) as { id: string }).id;
   });
@@ -44,7 +42,7 @@ describe('hostile requests', () => {
   afterAll(async () => {
     await foldAllChanges(await database());
     await closeDatabase();
-    rmSync(folder, { recursive: true });
+    await remove();
   });
 
   /** Every answer says what is wrong, and none is a failure of the server. */

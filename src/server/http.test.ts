@@ -2,8 +2,6 @@ import * as yup from 'yup';
 import { isServed } from './hosts';
 import { answer, readJson } from './http';
 
-beforeAll(() => jest.spyOn(console, 'log').mockImplementation(() => {}));
-
 const asked = (method: string, headers: Record<string, string>) =>
   answer(new Request('http://127.0.0.1:3000/api/sessions', { method, headers }), async () => Response.json({}));
 

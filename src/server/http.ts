@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import * as yup from 'yup';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
 import { BoundedJsonReader } from '@/core/formats/boundedJson';
@@ -5,12 +6,15 @@ import { isId } from '@/core/session/fields';
 import { quoted } from '@/core/text';
 import { fullDisk, needRoom } from './disk';
 import { log } from './log';
+import { metrics, routeOf } from './metrics';
 
 const STATUS: Partial<Record<ErrorCode, number>> = {
   'session.missing': 404,
   'asset.missing': 404,
   'asset.damaged': 500,
+  'upload.lost': 409,
   'preset.missing': 404,
+  'render.missing': 404,
   'session.conflict': 409,
   'session.diverged': 409,
   'file.tooLarge': 413,
@@ -28,15 +32,15 @@ const WRITING: readonly string[] = ['POST', 'PUT', 'PATCH'];
 /** Runs a handler and turns what it throws into an answer that says what happened; one log line for each request. */
 export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
   const path = new URL(request.url).pathname;
+  const { method } = request;
+  const id = requestId(request);
   const began = Date.now();
   const finish = (response: Response, error?: unknown) => {
-    log('request', {
-      method: request.method,
-      path,
-      status: response.status,
-      ms: Date.now() - began,
-      ...(error === undefined ? {} : { error: messageOf(error) }),
-    });
+    const { status } = response;
+    const ms = Date.now() - began;
+    metrics.requests.observe({ method, route: routeOf(path), status: String(status) }, ms / 1000);
+    log('request', { id, method, path, status, ms, ...(error === undefined ? {} : { error: messageOf(error) }) });
+    response.headers.set('X-Request-Id', id);
     return response;
   };
   try {
@@ -50,7 +54,7 @@ export async function answer(request: Request, work: () => Promise<Response>): P
       return finish(Response.json({ error: { code, message, kept, next } }, { status: STATUS[code] ?? 422 }), error);
     }
     const cause = error instanceof Error ? (error.stack ?? error.message) : String(error);
-    log('failure', { path, cause });
+    log('failure', { id, path, cause });
     const failed = {
       code: 'database.failed',
       message: 'The server could not do that.',
@@ -58,6 +62,12 @@ export async function answer(request: Request, work: () => Promise<Response>): P
     };
     return finish(Response.json({ error: failed }, { status: 500 }), error);
   }
+}
+
+/** The id that a proxy has given a request, or a new one: log lines and the answer have it. */
+function requestId(request: Request): string {
+  const given = request.headers.get('x-request-id') ?? '';
+  return /^[\w-]{1,64}$/.test(given) ? given : randomUUID();
 }
 
 /** As `answer`, for a request whose path names something by an id; 404 when that is none. */
@@ -99,6 +109,19 @@ export async function readJson<T>(request: Request, schema: yup.Schema<T>, maxim
       kept: 'Nothing was changed.',
       cause: error,
     });
+  }
+}
+
+/**
+ * Reads the query of a request's address and checks it.
+ * @throws KinetikonError request.invalid
+ */
+export async function readQuery<T>(request: Request, schema: yup.Schema<T>): Promise<T> {
+  const query = Object.fromEntries(new URL(request.url).searchParams);
+  try {
+    return (await schema.validate(query)) as T;
+  } catch (error) {
+    throw new KinetikonError('request.invalid', `The request does not fit: ${messageOf(error)}.`, { cause: error });
   }
 }
 

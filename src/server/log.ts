@@ -1,4 +1,14 @@
-/** One line a happening, as JSON, on standard output. */
+import pino from 'pino';
+
+/** Lines of JSON on standard output; none in unit tests. */
+const logger = pino({
+  level: process.env.NODE_ENV === 'test' ? 'silent' : 'info',
+  base: null,
+  timestamp: () => `,"at":"${new Date().toISOString()}"`,
+  formatters: { level: (level) => ({ level }) },
+});
+
+/** One line a happening. */
 export function log(event: string, details: Record<string, unknown> = {}): void {
-  console.log(JSON.stringify({ at: new Date().toISOString(), event, ...details }));
+  logger.info({ event, ...details });
 }

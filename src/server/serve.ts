@@ -1,12 +1,19 @@
-import { createServer, type IncomingMessage } from 'node:http';
+import { createServer, type IncomingMessage, type Server } from 'node:http';
 import next from 'next';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { isServed } from './hosts';
 import { log } from './log';
+import { ROOT } from './root';
+import { stopping } from './stopping';
 
 /** `serve.cjs [--dev] [--port N]`: the web server on the loopback address. */
-const HOSTNAME = '127.0.0.1';
+const LOOPBACK = '127.0.0.1';
+/** Other machines reach it only where somebody says that a proxy guards the door. */
+const HOSTNAME = process.env.KINETIKON_TRUSTED_NETWORK === '1' ? '0.0.0.0' : LOOPBACK;
 const DEFAULT_PORT = 3000;
+/** Requests under way are waited for so long, and the whole end takes no longer than this. */
+const ANSWER_MS = 6000;
+const STOP_MS = 10_000;
 
 function portFrom(args: readonly string[]): number {
   const at = args.indexOf('--port');
@@ -37,11 +44,33 @@ function refusalOf(request: IncomingMessage): { status: number; message: string 
   }
 }
 
+/** Answers what has been asked, for a while, gives back what is under way, and ends. */
+async function stop(server: Server): Promise<void> {
+  setTimeout(() => {
+    log('server.cut', { seconds: STOP_MS / 1000 });
+    process.exit(1);
+  }, STOP_MS).unref();
+  const answered = new Promise((resolve) => server.close(resolve));
+  // A connection that has got its answer stays open for the next request otherwise.
+  const idle = setInterval(() => server.closeIdleConnections(), 50);
+  const cut = setTimeout(() => server.closeAllConnections(), ANSWER_MS);
+  await answered;
+  clearInterval(idle);
+  clearTimeout(cut);
+  await stopping.kinetikonStop?.();
+  process.exit(0);
+}
+
 /** Serves until it is ended. */
 async function serve(): Promise<void> {
   const args = process.argv.slice(2);
   const port = portFrom(args);
-  const app = next({ dev: args.includes('--dev'), hostname: HOSTNAME, port });
+  const url = `http://${LOOPBACK}:${port}`;
+  // The owner file of the data folder names it.
+  process.env.KINETIKON_URL = url;
+  // The end is ours, in order.
+  process.env.NEXT_MANUAL_SIG_HANDLE = 'true';
+  const app = next({ dev: args.includes('--dev'), dir: ROOT, hostname: HOSTNAME, port });
   await app.prepare();
   const handle = app.getRequestHandler();
   const server = createServer((request, response) => {
@@ -57,8 +86,9 @@ async function serve(): Promise<void> {
     if (refusalOf(request)) socket.destroy();
     else void app.getUpgradeHandler()(request, socket, head);
   });
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => void stop(server));
   server.on('error', fail);
-  server.listen(port, HOSTNAME, () => log('server.ready', { url: `http://${HOSTNAME}:${port}` }));
+  server.listen(port, HOSTNAME, () => log('server.ready', { url }));
 }
 
 function fail(error: unknown): void {

@@ -5,6 +5,7 @@ import { expect, test } from '@playwright/test';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 import { newDocument } from '@/core/session/records/factories';
+import { saveOf } from '../support/requests';
 import { FIRST_PORT, startServer, stopServer } from './server';
 
 const PORT = FIRST_PORT - 1;
@@ -38,8 +39,8 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
       while (running) {
         const next = newDocument('Storm');
         next.session.tempoBpm = 60 + (revision % 200);
-        const body = { revision, document: next, history: { past: [], future: [] } };
-        const saved = await whole<{ revision: number }>(send(`/api/sessions/${created.id}`, 'PUT', body));
+        const save = saveOf(revision, next);
+        const saved = await whole<{ revision: number }>(send(`/api/sessions/${created.id}`, 'PUT', save));
         if (!saved) return;
         revision = saved.revision;
       }
@@ -77,5 +78,48 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
     expect(Buffer.compare(bytes, soundFile(sound.seed))).toBe(0);
   }
   await stopServer(server, 'SIGKILL');
+  rmSync(folder, { recursive: true });
+});
+
+test('ended in order, the server answers what was asked, and is gone within ten seconds', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'kinetikon-end-'));
+  const server = await startServer(PORT, folder, false);
+  const file = soundFile(1);
+  let noteBegun = () => {};
+  const begun = new Promise<void>((resolve) => (noteBegun = resolve));
+  let goOn = () => {};
+  const held = new Promise<void>((resolve) => (goOn = resolve));
+  const parts = [file.subarray(0, 300000), file.subarray(300000)];
+  const body = new ReadableStream<Uint8Array>(
+    {
+      async pull(controller) {
+        if (parts.length === 1) {
+          noteBegun();
+          await held;
+        }
+        controller.enqueue(parts.shift()!);
+        if (parts.length === 0) controller.close();
+      },
+    },
+    { highWaterMark: 0 },
+  );
+  const headers = { 'x-file-name': 'last.wav' };
+  const answer = fetch(`${BASE}/api/assets`, { method: 'POST', body, headers, duplex: 'half' } as RequestInit);
+  await begun;
+  const began = Date.now();
+  const ended = new Promise<number | null>((resolve) => server.on('exit', resolve));
+  server.kill('SIGTERM');
+  await expect
+    .poll(() =>
+      fetch(`${BASE}/api/health`).then(
+        () => 'answers',
+        () => 'refused',
+      ),
+    )
+    .toBe('refused');
+  goOn();
+  expect((await answer).status).toBe(201);
+  expect(await ended).toBe(0);
+  expect(Date.now() - began).toBeLessThan(10000);
   rmSync(folder, { recursive: true });
 });

@@ -212,14 +212,7 @@ test('wet only, effects off and solo change what is heard, and the demo has what
     'Words in the water',
     'Beside the lamp keeper',
   ];
-  for (const name of returns) {
-    const mute = page.getByRole('button', { name: `Mute ${name}` });
-    // A press that comes while the list still settles can miss.
-    await expect(async () => {
-      if ((await mute.getAttribute('aria-pressed')) === 'false') await mute.click();
-      await expect(mute).toHaveAttribute('aria-pressed', 'true', { timeout: 1000 });
-    }).toPass();
-  }
+  for (const name of returns) await page.getByRole('button', { name: `Mute ${name}` }).click();
   await page.getByRole('button', { name: 'Play' }).click();
   await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1/);
   expect(await meterWidth(page)).toBeLessThan(2);

@@ -11,7 +11,12 @@ export const FIRST_PORT = 3180;
 const START_SECONDS = 60;
 
 /** Starts a server on a port and a data folder, and waits until it answers. */
-export async function startServer(port: number, folder: string, hasDemo: boolean): Promise<ChildProcess> {
+export async function startServer(
+  port: number,
+  folder: string,
+  hasDemo: boolean,
+  environment: Readonly<Record<string, string>> = {},
+): Promise<ChildProcess> {
   const server = spawn(process.execPath, ['dist/serve.cjs', '--port', String(port)], {
     env: {
       ...process.env,
@@ -19,6 +24,7 @@ export async function startServer(port: number, folder: string, hasDemo: boolean
       KINETIKON_DEMO: hasDemo ? '1' : '',
       NODE_ENV: 'production',
       NEXT_TELEMETRY_DISABLED: '1',
+      ...environment,
     },
     stdio: 'ignore',
   });

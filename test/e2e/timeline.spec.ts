@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
-import { addEffect, bringIn, drag, newSession, saved, voiceFile } from './studio';
+import { addEffect, bringIn, drag, newSession, openDemo, saved, voiceFile } from './studio';
 
 const clips = (page: Page) => page.getByRole('button', { name: /^Clip voice/ });
 const label = (page: Page, index = 0) => clips(page).nth(index).getAttribute('aria-label');
@@ -151,4 +151,33 @@ test('an effect dragged onto another strip goes there, and one put down elsewher
   await expect(page.getByRole('button', { name: /^Undo: Move Delay to Track/ })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Delay' })).toBeVisible();
   await expect(page.getByRole('region', { name: 'Utility' })).toHaveCount(0);
+});
+
+test('the cast scrolls along with the timeline, down to its last row, also above the bar of a clip', async ({
+  page,
+}) => {
+  await openDemo(page);
+  /** Pixels that each has left to scroll, and where the main output stands in it. */
+  const ends = () =>
+    page.evaluate(() =>
+      [
+        ['.timeline-scroll', '.lane-main'],
+        ['.cast-list', '.member-row:has(.member-main)'],
+      ].map(([list, row]) => {
+        const { scrollTop, scrollHeight, clientHeight } = document.querySelector(list!)!;
+        return [scrollHeight - clientHeight - scrollTop, document.querySelector(row!)!.getBoundingClientRect().top];
+      }),
+    );
+  const toEnd = (list: string) => page.locator(list).evaluate((element) => (element.scrollTop = 9999));
+  for (const clip of [false, true]) {
+    if (clip) await page.getByRole('button', { name: /^Clip harp/ }).click();
+    for (const list of ['.cast-list', '.timeline-scroll']) {
+      await page.locator('.timeline-scroll').evaluate((element) => (element.scrollTop = 0));
+      await expect.poll(async () => (await ends()).every(([left]) => left! > 100)).toBe(true);
+      await toEnd(list);
+      await expect.poll(async () => (await ends()).map(([left]) => left)).toEqual([0, 0]);
+      const [timeline, cast] = await ends();
+      expect(cast![1]).toBe(timeline![1]);
+    }
+  }
 });

@@ -4,8 +4,8 @@ import { documentChecksum } from '@/core/session/checksum';
 import type { SessionDocument } from '@/core/session/records/document';
 
 /** A request to a handler, from the same host; bytes are sent as they are, other bodies as JSON. */
-export const ask = (method: string, body?: unknown, headers: Record<string, string> = {}) =>
-  new Request('http://127.0.0.1/api', {
+export const ask = (method: string, body?: unknown, headers: Record<string, string> = {}, query = '') =>
+  new Request(`http://127.0.0.1/api${query}`, {
     method,
     headers: { host: '127.0.0.1', ...headers },
     ...(body === undefined ? {} : { body: body instanceof Uint8Array ? (body as BodyInit) : JSON.stringify(body) }),

@@ -5,7 +5,7 @@ import { findOnsets } from './onsets';
 
 const NEAR_SECONDS = 0.015;
 
-/** How many of the true ones are found, and how many are found that are none. */
+/** Counts of true onsets found and of false ones. */
 function compare(found: readonly number[], truth: readonly number[]) {
   const left = new Set(found);
   let hits = 0;

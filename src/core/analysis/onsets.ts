@@ -31,7 +31,7 @@ const HELD_DB = 10;
 /** Below the loud parts by this much nothing is heard to begin. */
 const BELOW_LOUD_DB = 30;
 const SILENCE_DB = -70;
-/** What begins goes on for so long ... */
+/** A sound counts as begun when it goes on for so long ... */
 const SUSTAIN_SECONDS = 0.1;
 
 interface Course {

@@ -181,7 +181,7 @@ describe('pictures of what sweeps', () => {
       ...['1 left', '1 right', '2 left', '2 right'],
       ...['1 left', '1 right', '2 left', '2 right'].map((name) => `bend of ${name}`),
     ]);
-    // Of two copies one is nearer and one farther by a fifth, half a cycle apart.
+    // Two copies half a cycle apart: one is nearer by a fifth, one farther.
     for (let i = 10; i < x.length - 10; i += 7) {
       const turn = 2 * Math.PI * x[i]!;
       expect(Math.abs(lines[0]!.y[i]! - 16 * (1 + 0.5 * Math.sin(turn)))).toBeLessThan(0.1);

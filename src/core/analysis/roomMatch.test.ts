@@ -31,7 +31,7 @@ describe('a room that is matched to an impulse', () => {
       for (const { wanted, got } of claimed) expect(Math.abs(got! / wanted! - 1)).toBeLessThanOrEqual(0.1);
       expect(match.notes.length).toBe(match.octaves.length - claimed.length);
       expect(Math.abs(match.got.c80 - match.wanted.c80)).toBeLessThan(3);
-      // What it gives can be set as it is.
+      // The values it gives can be set as they are.
       const spec = effectById('reverb');
       expect(() => validateValues(spec, { ...match.values })).not.toThrow();
       expect(resolveSetting(findSetting(spec, 'decayCurve')!, match.values.decayCurve).kind).toBe('curve');

@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '../effects/noteValues';
 import { clarityOf, arrivalOf, measureRoom, type OctaveDecay, type RoomMeasures } from '../dsp/decay';
 import { SOUND_SPEED } from '../dsp/airAbsorption';
 import { octaveEnergies } from '../dsp/octaves';
@@ -86,7 +87,7 @@ function* answerOf(values: Record<string, ParameterValue>, sampleRate: number): 
     id: 'match',
     effect: 'reverb',
     bypass: false,
-    values: resolveValues(spec, { ...values, mix: 100 }, { tempoBpm: 120, beatsPerBar: 4 }),
+    values: resolveValues(spec, { ...values, mix: 100 }, PLAIN_TIMING),
     settings: resolveSettings(spec, values)!,
   };
   const click = Float32Array.of(1);

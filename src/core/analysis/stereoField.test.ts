@@ -35,7 +35,7 @@ describe('the field of a stereo sound', () => {
   });
 
   it('tells correlation and tilt as they were made, in all and by octave', () => {
-    // What is common has twice the power of what is not: a correlation of 2/3.
+    // The common part has twice the power of the others: a correlation of 2/3.
     const common = pink();
     const left = mix(Math.SQRT2, common, 1, one);
     const right = mix(Math.SQRT2, common, 1, other);

@@ -87,7 +87,7 @@ describe('spectra of two sounds at once', () => {
         for (let bin = 1; bin < size / 2; bin++) {
           let reversed = 0;
           for (let bit = 0; 1 << bit < size; bit++) if (bin & (1 << bit)) reversed |= size >> (bit + 1);
-          // Of two opposite bins the one is kept that stands first in its block.
+          // One of two opposite bins is kept: the first in its block.
           const block = 1 << Math.floor(Math.log2(reversed));
           const first = reversed < 1.5 * block;
           const at = block / 2 + (first ? reversed - block : 2 * block - 1 - reversed);

@@ -36,7 +36,7 @@ describe.each([44100, 48000, 96000])('filters for a decay by octaves at %d Hz', 
       for (let band = 0; band < DECAY_BANDS; band++) {
         const wanted = losses[band]! * frames;
         const found = levelDb(gain, sections, Math.min(DECAY_HZ[band]!, 0.46 * rate), rate);
-        // What loses more than that in one pass is gone after the next.
+        // A band that loses more than that in one pass is gone after the next.
         if (wanted > -40) expect([band, Math.abs(found / wanted - 1) < 0.03]).toEqual([band, true]);
       }
     }

@@ -21,7 +21,7 @@ function held(
     const frames = Math.min(1 + Math.floor(128 * random.uniform()), sound.length - at);
     const part = sound.subarray(at, at + frames);
     const sounding = part.some((x) => x !== 0);
-    // Where silence is told of, what the block holds counts for nothing.
+    // Samples of a block that is said to be silent do not count.
     left!.fill(9).set(sounding ? part : []);
     right!.fill(9).set(sounding ? part.map((x) => -x) : []);
     delay.process(left!, right!, sounding, outLeft!, outRight!, frames);

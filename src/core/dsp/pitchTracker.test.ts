@@ -17,7 +17,7 @@ const trackerAt = (rate: number) => {
   return tracker;
 };
 
-/** What a tracker says of a sound, look by look. */
+/** Readings of a tracker over a sound. */
 function follow(sound: Float32Array, rate: number) {
   const tracker = trackerAt(rate);
   const looks: { hz: number; voiced: boolean; frame: number }[] = [];

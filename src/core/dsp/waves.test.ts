@@ -96,7 +96,7 @@ describe('oscillators in WebAssembly', () => {
       tables.choose(increment);
       const { near, far } = tables;
       const table = near.map((x, n) => x + tables.blend * (far[n]! - x)) as typeof before;
-      // What a hundredth of the pitch changes is little of the wave.
+      // A pitch change of one percent changes the wave little.
       const change = Math.hypot(...table.map((x, n) => x - before[n]!)) / Math.hypot(...tables.table(0));
       expect(change).toBeLessThan(increment < 0.4 ? 0.12 : 1);
       if (increment > 0.5) expect(Math.max(...table)).toBe(0);

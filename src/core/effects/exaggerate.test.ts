@@ -11,7 +11,7 @@ describe('exaggerate', () => {
   it('turns up what says how much there is, within its range, and nothing else', () => {
     expect(more('flanger', { depth: 20, feedback: -10, rate: 3 })).toEqual({ depth: 50, feedback: -34.6 });
     expect(more('flanger', { depth: 80, feedback: 60 })).toEqual({ depth: 100, feedback: 99 });
-    // What is at nothing goes a good way up, so that it is heard at all.
+    // A value of zero is raised far enough to be heard at all.
     expect(more('autopan', { depth: 0 })).toEqual({ depth: 35 });
   });
 

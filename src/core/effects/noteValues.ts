@@ -4,6 +4,9 @@ export interface Timing {
   readonly beatsPerBar: number;
 }
 
+/** Timing of what has no session: 120 beats a minute, four of them a bar. */
+export const PLAIN_TIMING: Timing = { tempoBpm: 120, beatsPerBar: 4 };
+
 const NOTE = /^1\/(1|2|4|8|16|32|64)(d|t)?$/;
 const BARS = /^([1-4])bars?$/;
 

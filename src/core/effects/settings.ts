@@ -189,7 +189,7 @@ export function writePath(points: Points): string {
 }
 
 /**
- * What a session holds of what a person wrote, always in the same words.
+ * The value that a session stores for what a person wrote: the same for every way of writing it.
  * @throws KinetikonError parameter.range
  */
 export function normalSetting(setting: Setting, written: unknown): ParameterValue {

@@ -108,7 +108,7 @@ describe('an effect at rest', () => {
     expect(awake.worked()).toBe(4 * RATE);
     expect(largest(wanted.slice(3 * RATE))).toBeGreaterThan(0.05);
     expect(largest(out.slice(0, 3 * RATE).map((x, n) => x - wanted[n]!))).toBeLessThan(1e-6);
-    // What moves is a hair elsewhere between its ticks.
+    // A moving parameter differs a little between its ticks.
     expect(largest(out.slice(3 * RATE).map((x, n) => x - wanted[3 * RATE + n]!))).toBeLessThan(4e-3);
   });
 

@@ -60,7 +60,7 @@ describe('the memory of an engine', () => {
       if (turn < TURNS / 2) least = Math.min(least, heap.freeBytes);
       else leastInTime = Math.min(leastInTime, heap.freeBytes);
     }
-    // What is there at one time differs from turn to turn: a reverb takes a hundred times as much as an equalizer.
+    // Effects in use differ from turn to turn: a reverb takes a hundred times as much memory as an equalizer.
     expect(leastInTime).toBeGreaterThan(least - (before - least));
     engine.dispose();
     expect(heap.freeBytes).toBe(before);

@@ -93,7 +93,7 @@ const plan = (inserts: readonly PlanInsert[], more: Partial<Plan> = {}): Plan =>
   ...more,
 });
 
-/** What an engine puts out over a number of frames, in blocks of given sizes. */
+/** Output of an engine over a number of frames, in blocks of given sizes. */
 function heard(engine: Engine, frames: number, sizes: readonly number[] = [128]): number[] {
   const out: number[] = [];
   for (let turn = 0; out.length < frames; turn++) {

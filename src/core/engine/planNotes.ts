@@ -8,7 +8,7 @@ interface BeatNote {
   readonly velocity: number;
 }
 
-/** Notes in frames, each of one at least: by their beginnings, of those that begin together the lowest first. */
+/** Notes in frames, each of one at least: by their beginnings, then by key, length and velocity. */
 export function planNotes(notes: readonly BeatNote[], framesPerBeat: number): PlanNote[] {
   return notes
     .map(({ startBeat, lengthBeats, key, velocity }) => {
@@ -16,5 +16,8 @@ export function planNotes(notes: readonly BeatNote[], framesPerBeat: number): Pl
       const endFrame = Math.max(startFrame + 1, Math.round((startBeat + lengthBeats) * framesPerBeat));
       return { startFrame, lengthFrames: endFrame - startFrame, key, velocity: velocity / 127 };
     })
-    .sort((a, b) => a.startFrame - b.startFrame || a.key - b.key);
+    .sort(
+      (a, b) =>
+        a.startFrame - b.startFrame || a.key - b.key || a.lengthFrames - b.lengthFrames || a.velocity - b.velocity,
+    );
 }

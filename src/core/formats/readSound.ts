@@ -1,7 +1,7 @@
 import { KinetikonError } from '../errors';
 import { readFlac } from './flac';
 import type { Sound } from './sound';
-import { containerNames, CONTAINERS, type ContainerId } from './soundFormats';
+import { containerNames, containerOf, type ContainerId } from './soundFormats';
 import { readWav } from './wav';
 
 const READERS: Readonly<Record<ContainerId, (bytes: Uint8Array, name: string) => Sound | Promise<Sound>>> = {
@@ -14,10 +14,9 @@ const READERS: Readonly<Record<ContainerId, (bytes: Uint8Array, name: string) =>
  * @throws KinetikonError file.unsupported and those of the readers
  */
 export async function readSound(bytes: Uint8Array, name: string): Promise<Sound> {
-  const head = String.fromCharCode(...bytes.subarray(0, 4));
-  const container = Object.keys(READERS).find((id) => CONTAINERS[id as ContainerId].magic === head);
+  const container = containerOf(bytes);
   if (!container) throw notSound(bytes.length, name);
-  return READERS[container as ContainerId](bytes, name);
+  return READERS[container](bytes, name);
 }
 
 /** Why a file that begins as neither format does is refused. */

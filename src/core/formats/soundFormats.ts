@@ -37,11 +37,18 @@ export type OutputFormatId = (typeof OUTPUT_FORMATS)[number]['id'];
 
 export const outputFormat = (id: OutputFormatId) => OUTPUT_FORMATS.find((one) => one.id === id)!;
 
+const IDS = Object.keys(CONTAINERS) as ContainerId[];
+
 /** The container that a file is named after; undefined for other names. */
 export function containerOfName(path: string): ContainerId | undefined {
-  const extension = path.slice(path.lastIndexOf('.') + 1).toLowerCase();
-  const ids = Object.keys(CONTAINERS) as ContainerId[];
-  return ids.find((id) => (CONTAINERS[id] as Container).extensions.includes(extension));
+  const extension = /\.([^.]*)$/.exec(path)?.[1]?.toLowerCase();
+  return IDS.find((id) => (CONTAINERS[id].extensions as readonly string[]).includes(extension ?? ''));
+}
+
+/** The container that a file begins as; undefined for other files. */
+export function containerOf(bytes: Uint8Array): ContainerId | undefined {
+  const magic = String.fromCharCode(...bytes.subarray(0, 4));
+  return IDS.find((id) => CONTAINERS[id].magic === magic);
 }
 
 export const mediaTypeOf = (id: ContainerId): string => CONTAINERS[id].mediaTypes[0];
@@ -54,5 +61,5 @@ export const ACCEPTED_SOUNDS = containers
   .flatMap(({ extensions, mediaTypes }) => [...extensions.map((one) => `.${one}`), ...mediaTypes])
   .join();
 
-/** What is read, for sentences: "WAV or FLAC". */
+/** Names of all containers for a sentence: "WAV or FLAC". */
 export const containerNames = (word: 'or' | 'nor') => containers.map(({ name }) => name).join(` ${word} `);

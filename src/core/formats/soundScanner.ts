@@ -1,7 +1,7 @@
 import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
 import { PeakFinder } from '../analysis/peaks';
 import { KinetikonError } from '../errors';
-import type { ContainerId } from './soundFormats';
+import { containerOf, type ContainerId } from './soundFormats';
 import { FlacTally, streamInfo } from './flac';
 import { notSound } from './readSound';
 import { readWavFrames, wavFrames, wavLayout, type WavLayout } from './wav';
@@ -112,6 +112,8 @@ class FlacFormat implements Format {
   }
 }
 
+const SCANNERS: Readonly<Record<ContainerId, new (name: string) => Format>> = { wav: WavFormat, flac: FlacFormat };
+
 /**
  * Reads a sound file part by part, keeping no more of it than a part and what is drawn of it: 2 bytes for every 256
  * frames, and up to 16 MiB that may lie ahead of the samples. Finds in a file what `readSound` finds in it.
@@ -128,10 +130,9 @@ export class SoundScanner {
     if (this.format) return this.format.push(bytes);
     this.head = joined(this.head, bytes);
     if (this.head.length < 12) return;
-    const tag = String.fromCharCode(...this.head.subarray(0, 4));
-    if (tag === 'RIFF') this.format = new WavFormat(this.name);
-    else if (tag === 'fLaC') this.format = new FlacFormat(this.name);
-    else throw notSound(this.head.length, this.name);
+    const container = containerOf(this.head);
+    if (!container) throw notSound(this.head.length, this.name);
+    this.format = new SCANNERS[container](this.name);
     await this.format.push(this.head);
     this.head = new Uint8Array();
   }

@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '../effects/noteValues';
 import { integratedLoudness } from '../analysis/loudness';
 import { FourierTransform } from '../dsp/fft';
 import { impulseSpectra } from '../dsp/impulseSpectra';
@@ -15,7 +16,6 @@ import { smoothstep } from '../math/smoothstep';
 import { listeningPlace, type ListeningPlace } from './catalogue';
 import { leadFrames } from './monitor';
 
-const TIMING = { tempoBpm: 120, beatsPerBar: 4 };
 /** The sound by which places are evened out beforehand: pink, its sides so far under its middle. */
 const REFERENCE_SECONDS = 3;
 const SIDE = 0.35;
@@ -23,7 +23,7 @@ const FADE_PART = 0.2;
 function insertsOf({ id, chain }: ListeningPlace, sampleRate: number): PlanInsert[] {
   return chain.map(([effect, given], n): PlanInsert => {
     const spec = effectById(effect);
-    const values = resolveValues(spec, given, TIMING);
+    const values = resolveValues(spec, given, PLAIN_TIMING);
     const settings = resolveSettings(spec, given);
     const resource = resourceFor(spec, sampleRate, values, settings);
     return {

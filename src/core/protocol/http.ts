@@ -16,7 +16,7 @@ import { assetSchema } from '../session/records/clips';
 import type { SessionDocument } from '../session/records/document';
 
 /** Largest sound file that can be brought in, and largest session, in bytes. */
-export const MAXIMUM_ASSET_BYTES = 1024 * 1024 * 1024;
+export const MAXIMUM_ASSET_BYTES = 8 * 1024 * 1024 * 1024;
 export const MAXIMUM_SESSION_BYTES = 64 * 1024 * 1024;
 
 /** Saves without an answer that are remembered; older ones have long been overtaken. */
@@ -39,6 +39,35 @@ export interface SessionSummary {
   readonly binnedAt: string | null;
 }
 
+export const SESSION_ORDERS = ['changed', 'name', 'length'] as const;
+export type SessionOrder = (typeof SESSION_ORDERS)[number];
+
+/** Most sessions on one page of the list. */
+export const MAXIMUM_PAGE = 200;
+
+/** Search, order and page of the list of sessions. */
+export interface SessionQuery {
+  /** A part of the name, in capitals or not. */
+  readonly search?: string;
+  readonly order?: SessionOrder;
+  /** True for those in the bin. */
+  readonly binned?: boolean;
+  /** `next` of the page before; null for the first page. */
+  readonly after?: string | null;
+  /** Sessions on a page, 1 to `MAXIMUM_PAGE`. */
+  readonly limit?: number;
+}
+
+/** A page of the list of sessions. */
+export interface SessionListPage {
+  readonly sessions: readonly SessionSummary[];
+  /** Leads to the next page; null on the last. */
+  readonly next: string | null;
+  /** Number of all sessions that are not in the bin. */
+  readonly kept: number;
+  readonly binned: number;
+}
+
 /** A session as it is stored. */
 export interface StoredSession {
   readonly id: string;
@@ -57,6 +86,8 @@ export const createSessionRequest = yup
     id: uuid().optional(),
     /** Left out, it gets one that is free. */
     name: shortText(NAME_LENGTH).trim().min(1).optional(),
+    /** True to put a number behind the name where another session has it. */
+    isNameFreed: yup.boolean().strict().optional(),
     document: yup.object().optional(),
     history: yup.object().optional(),
   })
@@ -139,7 +170,25 @@ export const sessionSummarySchema = yup
   })
   .required();
 
-export const sessionListResponse = yup.object({ sessions: yup.array(sessionSummarySchema).required() }).required();
+export const sessionQuery = yup
+  .object({
+    search: shortText(NAME_LENGTH).optional(),
+    order: yup.string().oneOf(SESSION_ORDERS).optional(),
+    binned: yup.boolean().optional(),
+    after: yup.string().max(2000).optional(),
+    limit: yup.number().integer().min(1).max(MAXIMUM_PAGE).optional(),
+  })
+  .noUnknown()
+  .required();
+
+export const sessionListResponse = yup
+  .object({
+    sessions: yup.array(sessionSummarySchema).required(),
+    next: yup.string().nullable().defined(),
+    kept: yup.number().required(),
+    binned: yup.number().required(),
+  })
+  .required();
 
 export const soundListResponse = yup.object({ assets: yup.array(assetSchema.required()).required() }).required();
 
@@ -225,3 +274,5 @@ export const favouriteRequest = yup
   .object({ id: shortText(120).required(), on: yup.boolean().strict().required() })
   .noUnknown()
   .required();
+
+export { renderListResponse, renderResponse } from './renders';

@@ -47,4 +47,6 @@ export interface EngineProcessorOptions {
   readonly meters: SharedArrayBuffer;
   /** The compiled WebAssembly kernels. */
   readonly kernels: WebAssembly.Module;
+  /** Position to start from, in frames. Messages come after the first blocks, which report a position already. */
+  readonly frame: number;
 }

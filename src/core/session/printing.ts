@@ -1,11 +1,11 @@
 import type { PrintTask } from '../jobs/kinds';
 import { ENGINE_VERSION } from '../engine/version';
-import { noteValueSeconds } from '../effects/noteValues';
+import { noteValueSeconds, PLAIN_TIMING } from '../effects/noteValues';
 import { effectById, specOf } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import { fingerprint } from '../math/hash';
 import type { FadeShape } from '../math/fades';
-import type { PlanInsert } from '../engine/plan';
+import type { Plan, PlanInsert } from '../engine/plan';
 import { compileClipAlone, compileSpace, compileTap } from './compile/parts';
 import { soundPlace } from './prints';
 import { timingOf } from './records/queries';
@@ -28,7 +28,7 @@ export function printWork(document: SessionDocument, { recipe }: Pick<Print, 're
   return { task, assetIds: soundsIn(task), fingerprint: taskFingerprint(task) };
 }
 
-/** What a print depends on: the engine's version, those of the effects it uses, and all that is rendered. */
+/** Fingerprint of a print's inputs: the versions of the engine and of the effects it uses, and its whole task. */
 function taskFingerprint(task: PrintTask): string {
   const used = new Set<string>();
   const text = JSON.stringify(task, (key, value: unknown) => {
@@ -76,7 +76,7 @@ function rumbleFilter(frequency: number): PlanInsert {
     id: 'rumble',
     effect: spec.id,
     bypass: false,
-    values: resolveValues(spec, values, { tempoBpm: 120, beatsPerBar: 4 }),
+    values: resolveValues(spec, values, PLAIN_TIMING),
   };
 }
 
@@ -126,17 +126,22 @@ function swellTask(document: SessionDocument, recipe: SwellRecipe): PrintTask | 
 
 function tilted(slope: number): PlanInsert {
   const spec = specOf('tilt');
-  const timing = { tempoBpm: 120, beatsPerBar: 4 };
-  return { id: 'tone', effect: spec.id, bypass: false, values: resolveValues(spec, { slope, pivot: 1000 }, timing) };
+  const values = resolveValues(spec, { slope, pivot: 1000 }, PLAIN_TIMING);
+  return { id: 'tone', effect: spec.id, bypass: false, values };
 }
 
 function soundsIn(task: PrintTask): string[] {
   if (task.kind === 'repair') return [task.assetId];
-  const inserts = [
-    ...task.plan.strips.flatMap((strip) => strip.inserts),
-    ...(task.kind === 'swell' ? task.inserts : []),
-  ];
-  const clips = task.plan.strips.flatMap((strip) => strip.clips.map(({ assetId }) => assetId));
+  return soundsOfPlan(task.plan, task.kind === 'swell' ? task.inserts : []);
+}
+
+/**
+ * Ids of the sounds that a plan plays and that its effects work with.
+ * @param others effects beside those of the plan
+ */
+export function soundsOfPlan(plan: Plan, others: readonly PlanInsert[] = []): string[] {
+  const inserts = [...plan.strips.flatMap((strip) => strip.inserts), ...others];
+  const clips = plan.strips.flatMap((strip) => strip.clips.map(({ assetId }) => assetId));
   return [...new Set([...clips, ...inserts.flatMap(({ resource }) => resource?.assetId ?? [])])];
 }
 

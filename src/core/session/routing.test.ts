@@ -63,7 +63,7 @@ const does = (document: SessionDocument, command: Command) => applyCommand(docum
 const click = new Float32Array(24000);
 click[0] = 1;
 const samples = new Map([[SOUND, { left: click, right: click }]]);
-/** What is heard of each path at frame 0: voice 1, harp 0.25 after its clip, by level. */
+/** Level of each path at frame 0: voice 1, harp 0.25 after its clip. */
 function heard(document: SessionDocument): number {
   const out = renderPlan(compile(document), samples, { fromFrame: 0, toFrame: 64, tailSeconds: 0 })!;
   return Number(largest(out.left).toFixed(4));

@@ -1,6 +1,7 @@
 import { KinetikonError } from '../errors';
 import { allStrips, channelOf, channels, stripOf, stripOfInsert } from './records/queries';
-import { MAIN_ID, type Return, type Track } from './records/strips';
+import { compareIds } from './compareIds';
+import { MAIN_ID, type Return, type Send, type Track } from './records/strips';
 import type { SessionDocument } from './records/document';
 
 /** One strip feeding or steering another. */
@@ -14,23 +15,33 @@ export interface Connection {
   readonly toId: string;
 }
 
-/** Every path of sound, every key and every follower of a session. */
+/** Sends by their strips in the order of the lists, then by id: stored records have no order that can be relied on. */
+function sendsInOrder(document: SessionDocument): Send[] {
+  const position = new Map(channels(document).map(({ id }, index) => [id, index]));
+  const at = (id: string) => position.get(id) ?? position.size;
+  return Object.values(document.sends).sort(
+    (a, b) => at(a.fromId) - at(b.fromId) || at(a.toId) - at(b.toId) || compareIds(a, b),
+  );
+}
+
+/** Every path of sound, every key and every follower of a session, in an order that does not depend on that of records. */
 export function connectionsOf(document: SessionDocument): Connection[] {
   const connections: Connection[] = [];
   for (const strip of channels(document)) {
     connections.push({ kind: 'output', id: strip.id, fromId: strip.id, toId: strip.outputId });
   }
-  for (const send of Object.values(document.sends)) {
+  for (const send of sendsInOrder(document)) {
     connections.push({ kind: 'send', id: send.id, fromId: send.fromId, toId: send.toId });
   }
   for (const strip of allStrips(document)) {
     for (const id of strip.insertIds) {
-      for (const [slot, { stripId }] of Object.entries(document.inserts[id]?.inputs ?? {})) {
-        connections.push({ kind: 'key', id, slot, fromId: stripId, toId: strip.id });
+      const { inputs = {} } = document.inserts[id] ?? {};
+      for (const slot of Object.keys(inputs).sort()) {
+        connections.push({ kind: 'key', id, slot, fromId: inputs[slot]!.stripId, toId: strip.id });
       }
     }
   }
-  for (const { id, on, kind, followId, followTap, targets } of Object.values(document.modulators)) {
+  for (const { id, on, kind, followId, followTap, targets } of Object.values(document.modulators).sort(compareIds)) {
     if (!on || kind !== 'follower' || !followId || followTap === 'effectInput') continue;
     const moved = new Set(
       targets.flatMap(({ insertId }) => {

@@ -90,7 +90,7 @@ function build(more: Partial<SwellRecipe> = {}): SessionDocument {
 const print = (document: SessionDocument) => document.prints.p as Print & PlacedPrint;
 const workOf = (document: SessionDocument) => printWork(document, print(document))!;
 
-/** What the queue of prints does: the sound of the swell, and the document that has it. */
+/** Does the work of the print queue: the sound of the swell, and the document that has it. */
 async function made(document: SessionDocument, steps: JobStep[] = []) {
   const { task, fingerprint } = workOf(document);
   const { bytes, landSeconds } = await runJob({ ...task, samples: samples() } as Task & { kind: 'swell' }, (step) => {

@@ -208,7 +208,7 @@ export function narrow(state: usize, left: usize, right: usize, frames: i32): vo
   v128.store(state, low, 16);
 }
 
-// What `StateVariableFilter.process` works out of its coefficients: what is heard of what comes in and of both states.
+// Parts of `StateVariableFilter.process`: its output from the input and from both states.
 
 @inline
 function heardOfInput(input: v128, band: v128, low: v128, a2: v128, a3: v128): v128 {

@@ -1,4 +1,4 @@
-// What the dynamics make of levels in decibels: gains of a block, in double precision, and their use on both sides.
+// Gains of a block from levels in decibels, in double precision, and their use on both sides.
 import { settled } from './blocks.as';
 
 /** Reductions nearer to nothing than this are none. */

@@ -22,7 +22,7 @@ const HOLD: i64 = LATENCY;
 /** A reduction, as a natural logarithm, that counts as none. */
 const NOTHING: f64 = -1e-7;
 
-// What the state holds, in bytes: doubles, of which the whole numbers count frames; then the sides; then rings of `size` doubles.
+// Byte offsets in the state: doubles, whole numbers among them in frames; then the sides; then rings of `size` doubles.
 
 const SIZE: usize = 0;
 const LONGEST_WINDOW: usize = 8;
@@ -172,7 +172,7 @@ function parabolaPeak(middles: usize, onFrame: usize): v128 {
 /** Takes into `PEAKS` the largest magnitudes that the filters find on a side, of frames that are near loud ones. */
 function addPeaks(line: usize, frames: i32, least: f32): void {
   const threshold = f32x4.splat(least);
-  // Where the fours before have been left out, their middles are worked out for the next.
+  // False after a group of four frames was skipped: its samples between frames are then computed for the next group.
   let followed = false;
   let loud = 0;
   for (let i = -HISTORY; i < frames; i += 4) {

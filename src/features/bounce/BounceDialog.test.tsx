@@ -2,7 +2,11 @@ import { act, fireEvent, screen, waitFor } from '@testing-library/react';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { KinetikonError } from '@/core/errors';
 import type { JobInputs, JobResults } from '@/core/jobs/kinds';
+import * as api from '@/runtime/client/api';
 import { BounceDialog } from './BounceDialog';
+
+jest.mock('@/runtime/client/api');
+const mocked = jest.mocked(api);
 
 interface Run {
   readonly job: JobInputs['bounce'] & { readonly kind: 'bounce' };
@@ -83,6 +87,11 @@ const choose = (name: string, value: string) => fireEvent.change(field(name), { 
 const started = (runs: readonly Run[], count = 1) => waitFor(() => expect(runs).toHaveLength(count));
 
 describe('the bounce dialog', () => {
+  beforeEach(() => {
+    jest.resetAllMocks();
+    mocked.listRenders.mockResolvedValue({ renders: [], hasMachines: false });
+  });
+
   it('bounces what was chosen: the loop, its format, a tail of so many seconds', async () => {
     const { runs } = dialog();
     choose('range', 'loop');
@@ -193,6 +202,28 @@ describe('the bounce dialog', () => {
     await act(async () => runs[0]!.fail(new KinetikonError('file.missing', 'words.wav is not there.')));
     expect(screen.getByRole('alert').textContent).toBe('words.wav is not there. The session is untouched.');
     expect(screen.getByRole('button', { name: 'Bounce' })).toBeTruthy();
+  });
+
+  it('offers the studio’s machines where there are any, and sends them the session as it is', async () => {
+    mocked.listRenders.mockResolvedValue({ renders: [], hasMachines: true });
+    mocked.orderRender.mockResolvedValue({ id: 'r' } as never);
+    const { studio, runs, store } = dialog();
+    await screen.findByText('Where');
+    choose('where', 'machines');
+    choose('format', 'flac');
+    press('Send');
+    await waitFor(() => expect(store.getState()).toMatchObject({ bouncing: false, drawer: 'library' }));
+    expect(runs).toHaveLength(0);
+    expect(mocked.orderRender.mock.calls[0]![0]).toMatchObject({
+      name: 'LowWater 1.flac',
+      request: { kind: 'bounce', document: studio.state.document, format: 'flac', fromBeat: 0, toBeat: 10, gainDb: 0 },
+    });
+  });
+
+  it('does not speak of machines where there are none', async () => {
+    dialog();
+    await waitFor(() => expect(mocked.listRenders).toHaveBeenCalled());
+    expect(screen.queryByText('Where')).toBeNull();
   });
 
   it('waits for swells and prints that are still being made, and closes with its work', async () => {

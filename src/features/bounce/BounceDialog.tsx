@@ -15,23 +15,26 @@ import {
   type OutputFormatId,
 } from '@/core/formats/soundFormats';
 import type { JobResults } from '@/core/jobs/kinds';
-import { compileBounce, playedFiner, type Delivery } from '@/core/session/compile/bounce';
-import { framesPerBeat } from '@/core/session/compile/context';
+import { DELIVERIES, FIELD_ORDERS, playedFiner, type Delivery } from '@/core/session/compile/bounce';
 import { leftOut } from '@/core/session/leftOut';
 import { endBeat } from '@/core/session/records/queries';
+import { bounceTask, type BounceSettings } from '@/core/session/renderRequests';
+import type { SessionDocument } from '@/core/session/records/document';
+import { orderRender } from '@/runtime/client/api';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useLongTask } from '../session/useLongTask';
+import { useRenders } from '../session/useRenders';
 import { formatSeconds } from '../ui/music';
 
 /** The true peak that fits most uses. */
 const FITTING_DBTP = -1;
 
-/** Deliveries of a bounce: name, channels, and the order of a sound field. */
-const DELIVERIES: Record<Delivery, { name: string; channels: string; field?: 1 | 3 }> = {
+/** Names and channels of deliveries. */
+const DELIVERY_WORDS: Record<Delivery, { name: string; channels: string }> = {
   speakers: { name: 'Two speakers', channels: 'stereo' },
   headphones: { name: 'Headphones, around the head', channels: 'stereo, binaural' },
-  field1: { name: 'Sound field, first order', channels: '4 channels, ACN, SN3D', field: 1 },
-  field3: { name: 'Sound field, third order', channels: '16 channels, ACN, SN3D', field: 3 },
+  field1: { name: 'Sound field, first order', channels: '4 channels, ACN, SN3D' },
+  field3: { name: 'Sound field, third order', channels: '16 channels, ACN, SN3D' },
 };
 const LONGEST_TAIL = 60;
 /** A number as people write it, or none. */
@@ -39,15 +42,13 @@ const numberIn = (text: string) => (text.trim() === '' ? NaN : Number(text.repla
 
 const schema = yup.object({
   range: yup.string().oneOf(['all', 'loop']).required(),
-  delivery: yup
-    .string<Delivery>()
-    .oneOf(Object.keys(DELIVERIES) as Delivery[])
-    .required(),
+  delivery: yup.string<Delivery>().oneOf(DELIVERIES).required(),
   format: yup
     .string()
     .oneOf(OUTPUT_FORMATS.map(({ id }) => id))
     .required(),
   tail: yup.string().oneOf(['auto', 'cut', 'seconds']).required(),
+  where: yup.string().oneOf(['here', 'machines']).required(),
   seconds: yup
     .string()
     .defined()
@@ -61,7 +62,16 @@ const schema = yup.object({
     }),
 });
 type Settings = yup.InferType<typeof schema>;
-const FIRST: Omit<Settings, 'delivery'> = { range: 'all', format: '24', tail: 'auto', seconds: '4' };
+const FIRST: Omit<Settings, 'delivery'> = {
+  range: 'all',
+  format: '24',
+  tail: 'auto',
+  seconds: '4',
+  where: 'here',
+};
+
+/** Name of the file of a bounce, without its extension. */
+const fileNameOf = ({ session }: SessionDocument) => session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce';
 
 interface Bounced {
   readonly url: string;
@@ -92,36 +102,46 @@ function useBounce(beats: readonly [from: number, to: number]) {
     if (made.current !== document) forgetLatest.current();
     made.current = document;
   }, [document]);
-  const bounce = async ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
-    const { field } = DELIVERIES[delivery];
+  const settingsOf = ({ format, tail, seconds, delivery }: Settings, gainDb: number): BounceSettings => ({
+    delivery,
+    fromBeat: beats[0],
+    toBeat: beats[1],
+    tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
+    format: format as OutputFormatId,
+    gainDb,
+  });
+  /** Has the studio's machines bounce it, as it is now. */
+  const send = async (settings: Settings) => {
     forget();
-    const perBeat = framesPerBeat(document);
+    const { container } = outputFormat(settings.format as OutputFormatId);
+    const sent = await task.run(() =>
+      orderRender({
+        request: { kind: 'bounce', document, ...settingsOf(settings, 0) },
+        name: `${fileNameOf(document)}.${extensionOf(container)}`,
+        sessionId: studio.sessionId,
+      }),
+    );
+    if (sent) studio.set({ bouncing: false, drawer: 'library' });
+  };
+  const bounce = async (settings: Settings, gainDb: number) => {
+    forget();
     const result = await task.run(async (progress) =>
       studio.renderer.run(
         {
-          kind: 'bounce',
-          plan: compileBounce(document, delivery),
+          ...bounceTask(document, settingsOf(settings, gainDb)),
           samples: await studio.sounds.allSamples(progress.signal),
-          range: {
-            fromFrame: Math.round(beats[0]! * perBeat),
-            toFrame: Math.round(beats[1]! * perBeat),
-            tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
-          },
-          format: format as OutputFormatId,
-          gainDb,
-          ...(field ? { field } : {}),
         },
         progress,
       ),
     );
     if (!result) return;
-    const { container } = outputFormat(format as OutputFormatId);
+    const { container } = outputFormat(settings.format as OutputFormatId);
     const type = mediaTypeOf(container);
     const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
-    const file = `${document.session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce'}.${extensionOf(container)}`;
+    const file = `${fileNameOf(document)}.${extensionOf(container)}`;
     setBounced({ url, file, bytes: result.bytes.length, gainDb, result });
   };
-  return { task, bounced, bounce, forget };
+  return { task, bounced, bounce, send, forget };
 }
 
 /** Finest quality of the reverbs that are played at a coarser one. */
@@ -156,9 +176,10 @@ export function BounceDialog() {
     defaultValues: { ...FIRST, delivery: document.session.stage },
     mode: 'onChange',
   });
-  const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24' } = useWatch({ control });
+  const { range = 'all', tail = 'auto', delivery = 'speakers', format: chosen = '24', where } = useWatch({ control });
   const { session } = document;
-  const { channels, field } = DELIVERIES[delivery];
+  const { channels } = DELIVERY_WORDS[delivery];
+  const field = FIELD_ORDERS[delivery];
   const formats = OUTPUT_FORMATS.filter(({ takesFields }) => !field || takesFields);
   const fits = formats.some(({ id }) => id === chosen);
   useEffect(() => {
@@ -167,13 +188,15 @@ export function BounceDialog() {
   const mainEffects = document.main.insertIds.length;
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
-  const { task, bounced, bounce, forget } = useBounce(beats as [number, number]);
+  const { task, bounced, bounce, send, forget } = useBounce(beats as [number, number]);
+  const hasMachines = useRenders().list?.hasMachines ?? false;
 
   const close = () => {
     forget();
     studio.set({ bouncing: false });
   };
-  const start = (gainDb: number) => handleSubmit((settings) => bounce(settings, gainDb))();
+  const start = (gainDb: number) =>
+    handleSubmit((settings) => (settings.where === 'machines' ? send(settings) : bounce(settings, gainDb)))();
   const missing = leftOut(document);
   const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
   const { busy } = task;
@@ -197,7 +220,7 @@ export function BounceDialog() {
           <label>
             <span>For</span>
             <Form.Select aria-label="Made for" {...register('delivery')}>
-              {Object.entries(DELIVERIES).map(([id, { name }]) => (
+              {Object.entries(DELIVERY_WORDS).map(([id, { name }]) => (
                 <option key={id} value={id}>
                   {name}
                 </option>
@@ -248,6 +271,16 @@ export function BounceDialog() {
             </p>
           )}
           <FinestSwitch />
+          {hasMachines && (
+            <label>
+              <span>Where</span>
+              <Form.Select {...register('where')}>
+                <option value="here">Here, in this page</option>
+                <option value="machines">On the studio’s machines</option>
+              </Form.Select>
+              <em>{where === 'machines' ? 'goes on when this page is closed' : ''}</em>
+            </label>
+          )}
         </fieldset>
         {missing.length > 0 && (
           <p className="form-note" role="note">
@@ -274,7 +307,7 @@ export function BounceDialog() {
             title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >
-            {bounced ? 'Bounce again' : 'Bounce'}
+            {where === 'machines' ? 'Send' : bounced ? 'Bounce again' : 'Bounce'}
           </Button>
         )}
         {bounced && (

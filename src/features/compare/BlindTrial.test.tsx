@@ -61,7 +61,7 @@ describe('a blind trial', () => {
     for (let round = 1; round <= ROUNDS; round++) {
       expect(screen.getByRole('heading', { name: `Blind trial, round ${round} of ${ROUNDS}` })).toBeTruthy();
       prefer(hear(1) === 'B' ? 1 : 2);
-      // What is heard between the rounds is what was set.
+      // Between rounds the slot that was set is heard.
       expect(slot()).toBe('A');
     }
     expect(screen.getByRole('heading', { name: 'What you preferred' })).toBeTruthy();

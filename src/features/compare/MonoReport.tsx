@@ -42,8 +42,8 @@ const OCTAVES: DataShape<FieldBand> = {
 };
 
 /**
- * What a strip loses in mono over the loop or the whole session, octave by octave, and from where it is marked; or what
- * comes out of one of its effects.
+ * Loss in mono of a strip, or of the output of one of its effects, by octave over the loop or the whole session, with
+ * the limit from which it is marked.
  */
 export function MonoReport({ stripId, insertId }: { readonly stripId: string; readonly insertId: string | null }) {
   const studio = useStudio();

@@ -24,8 +24,8 @@ export function shuffledRounds(slots: readonly SlotName[], random: () => number)
 }
 
 /**
- * How often each slot was preferred, which of them most often, several when they are equal, and whether that is more
- * than chance gives in one trial of twenty.
+ * Counts of how often each slot was preferred, the slots preferred most often (several when equal), and whether chance
+ * alone would give that in fewer than one trial of twenty.
  */
 export function outcome(rounds: readonly Round[]): {
   counts: Partial<Record<SlotName, number>>;

@@ -30,7 +30,7 @@ describe('the controls of an effect', () => {
       ['Sway 2'],
       ['Drive 2', 'Output 2'],
     ]);
-    // What is large takes three columns, and leaves one to the rest.
+    // Large groups take three columns, the others one.
     const whole = columnsOf(groups.slice(-3), null);
     expect(names(whole)).toEqual([['Wear'], ['Duck', 'Output']]);
     expect(whole.map(({ wide }) => wide)).toEqual([true, false]);

@@ -4,7 +4,7 @@ const COLUMNS = 4;
 /** Controls from which on a group takes several columns, and how many. */
 const WIDE = 8;
 const WIDE_COLUMNS = 3;
-/** Of the controls of the largest, those of one that is large. */
+/** A group with this part of the largest group's controls is large too. */
 const TALL = 0.7;
 
 /** A heading and what is controlled under it. */

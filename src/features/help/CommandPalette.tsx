@@ -9,7 +9,7 @@ import { useStudio } from '../session/StudioContext';
 import { typeAhead } from '../ui/typeAhead';
 import { paletteEntries, search, type PaletteEntry } from './paletteEntries';
 
-/** Of one of them, in pixels. */
+/** Height of an entry in pixels. */
 const HEIGHT = 34;
 const KINDS = { command: 'command', place: 'go to', effect: 'effect', recipe: 'recipe' } as const;
 

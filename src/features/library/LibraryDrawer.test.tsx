@@ -2,9 +2,83 @@ import { fireEvent, screen, waitFor } from '@testing-library/react';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { TEST_SIGNALS } from '@/core/analysis/testSignals';
 import { readWav } from '@/core/formats/wav';
+import type { Render } from '@/core/protocol/renders';
+import * as api from '@/runtime/client/api';
 import { LibraryDrawer } from './LibraryDrawer';
 
+jest.mock('@/runtime/client/api', () => ({
+  ...jest.requireActual<typeof api>('@/runtime/client/api'),
+  listRenders: jest.fn(),
+  cancelRender: jest.fn(),
+}));
+const mocked = jest.mocked(api);
+
+const render = (more: Partial<Render>): Render => ({
+  id: 'r',
+  kind: 'bounce',
+  name: 'Mix.wav',
+  sessionId: 's1',
+  state: 'waiting',
+  progress: 0,
+  machine: null,
+  waitsFor: null,
+  result: null,
+  resultBytes: null,
+  error: null,
+  createdAt: '2026-01-01T00:00:00.000Z',
+  startedAt: null,
+  endedAt: null,
+  ...more,
+});
+
 describe('the library', () => {
+  beforeEach(() => {
+    jest.resetAllMocks();
+    mocked.listRenders.mockResolvedValue({ renders: [], hasMachines: false });
+  });
+
+  it('says nothing of machines at a single desk', async () => {
+    renderIn(testStudio(withEffect('utility')).studio, <LibraryDrawer />);
+    await waitFor(() => expect(mocked.listRenders).toHaveBeenCalled());
+    expect(screen.queryByText(/machines/)).toBeNull();
+  });
+
+  it('lists what the studio’s machines render, how far it is and where, and ends or removes it', async () => {
+    const started = { machine: 'quay', startedAt: '2026-01-01T00:00:01.000Z' };
+    mocked.listRenders.mockResolvedValue({
+      hasMachines: true,
+      renders: [
+        render({ id: 'a', name: 'Waits.wav', waitsFor: 'a worker of engine 8 and document 10' }),
+        render({ id: 'b', name: 'Runs.wav', state: 'running', progress: 0.42, ...started }),
+        render({
+          id: 'c',
+          name: 'Done.wav',
+          state: 'done',
+          resultBytes: 9,
+          ...started,
+          endedAt: '2026-01-01T00:00:13.500Z',
+        }),
+        render({
+          id: 'd',
+          name: 'Failed.wav',
+          state: 'failed',
+          error: { code: 'x', message: 'A sound is not there.' },
+        }),
+      ],
+    });
+    renderIn(testStudio(withEffect('utility')).studio, <LibraryDrawer />);
+    const items = await screen.findByRole('list', { name: 'Renders on the studio’s machines' });
+    const texts = [...items.querySelectorAll('small')].map(({ textContent }) => textContent);
+    expect(texts[0]).toBe('waits for a worker of engine 8 and document 10');
+    expect(texts[1]).toMatch(/^42 % on quay, /);
+    expect(texts.slice(2)).toEqual(['done on quay in 0:12.5', 'failed: A sound is not there.']);
+    expect(screen.getByRole('link', { name: 'Download' }).getAttribute('href')).toBe('/api/renders/c/result');
+    mocked.cancelRender.mockResolvedValue();
+    fireEvent.click(screen.getByRole('button', { name: 'Cancel Runs.wav' }));
+    fireEvent.click(screen.getByRole('button', { name: 'Remove Failed.wav' }));
+    expect(mocked.cancelRender.mock.calls).toEqual([['b'], ['d']]);
+  });
+
   it('puts test signals at the playhead of the selected track, as sounds of full precision', async () => {
     const brought: { file: File; beat: number; trackId: string | null }[] = [];
     const { studio } = testStudio(withEffect('utility'), {

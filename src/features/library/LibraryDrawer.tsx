@@ -9,6 +9,7 @@ import type { Asset } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { DataTable, type DataShape } from '../ui/DataTable';
 import { Drawer } from '../controls/Drawer';
+import { Renders } from './Renders';
 
 /** Sounds to put into the session: its own, and signals to test effects with. */
 export function LibraryDrawer() {
@@ -86,6 +87,7 @@ export function LibraryDrawer() {
       ) : (
         <p className="empty-hint">None yet. Drop sound files onto the timeline to bring them in.</p>
       )}
+      <Renders />
     </Drawer>
   );
 }

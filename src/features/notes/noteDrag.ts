@@ -4,6 +4,7 @@ import { weightedNotes } from '@/core/session/noteEdits';
 import type { Note } from '@/core/session/records/lanes';
 import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { chosenBy } from '../ui/chosenBy';
 import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
 import { draggedNotes, EDGE, keyAt, keyAtY, newNoteAt, notesWithin, ROW, yOfKey } from './noteGeometry';
 
@@ -19,7 +20,7 @@ type Drag =
   | { kind: 'box'; beat: number; key: number; before: readonly string[] }
   | { kind: 'weigh'; y: number; notes: readonly Note[] };
 
-export interface Box {
+interface Box {
   readonly left: number;
   readonly top: number;
   readonly width: number;
@@ -152,11 +153,4 @@ export function useNoteDrag({ ownerId, sheet, scroller, notes, grid, scale }: No
     onWeightDown: (event: PointerEvent) => begin(event, 'weights'),
     isDragging: () => dragged.current !== null,
   };
-}
-
-/** Notes that are chosen after one was pressed. */
-function chosenBy(id: string, chosen: readonly string[], isMore: boolean): readonly string[] {
-  const isChosen = chosen.includes(id);
-  if (isMore) return isChosen ? chosen.filter((one) => one !== id) : [...chosen, id];
-  return isChosen ? chosen : [id];
 }

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import Accordion from 'react-bootstrap/Accordion';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { KinetikonError } from '@/core/errors';
+import { isCancelled } from '@/core/errors';
 import { compileTap } from '@/core/session/compile/parts';
 import { soundOf } from '@/core/session/prints';
 import {
@@ -20,7 +20,7 @@ import { RECIPES } from '@/core/session/recipes/recipes';
 import { beatsPerBar } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
 import { scaleOf } from '@/core/session/scales';
-import { errorNotification } from '../session/notifications';
+import { errorText } from '../session/notifications';
 import type { RunningJob } from '../session/jobs';
 import { newId } from '../session/newId';
 import type { Studio } from '../session/studio';
@@ -43,8 +43,8 @@ function offered(question: Question, { session, tracks, sections }: SessionDocum
 }
 
 /**
- * What is answered as long as nothing was chosen: the selected track, for a second one another than the first, the section
- * that the recipe prefers, and the first of each choice.
+ * Answers to all questions: those chosen, else a default. Defaults are the selected track (a second question takes
+ * another one), the section that the recipe prefers, and the first of each choice.
  */
 function answersNow(recipe: Recipe, document: SessionDocument, stripId: string, chosen: Answers): Answers {
   const answers: Record<string, string> = {};
@@ -141,10 +141,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
     try {
       await studio.jobs.track(`Listening to ${voiceName(document, answers)}`, cook);
     } catch (caught) {
-      if (!(caught instanceof KinetikonError && caught.code === 'work.cancelled')) {
-        const { message, next } = errorNotification(caught);
-        setError(`${message} ${next ?? ''}`);
-      }
+      if (!isCancelled(caught)) setError(errorText(caught));
     } finally {
       setBusy(false);
     }

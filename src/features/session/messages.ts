@@ -1,4 +1,4 @@
-import { KinetikonError } from '@/core/errors';
+import { isCancelled } from '@/core/errors';
 import { errorNotification } from './notifications';
 import type { StudioStore } from './state';
 
@@ -21,7 +21,7 @@ export class Messages {
 
   /** Work that the user cancelled is not reported. */
   report(error: unknown, topic?: string): void {
-    if (error instanceof KinetikonError && error.code === 'work.cancelled') return;
+    if (isCancelled(error)) return;
     const others = this.shown.filter((problem) => topic === undefined || problem.topic !== topic);
     this.store.setState({ problems: [...others, errorNotification(error, topic)].slice(-MOST_SHOWN) });
   }

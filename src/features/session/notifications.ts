@@ -16,3 +16,9 @@ export function errorNotification(error: unknown, topic?: string): Notification 
   const known = error instanceof KinetikonError ? error : null;
   return { id: ++lastId, message: messageOf(error), kept: known?.kept, next: known?.next, topic };
 }
+
+/** The message of an error and what to do next, in one line. */
+export function errorText(error: unknown): string {
+  const next = error instanceof KinetikonError ? error.next : undefined;
+  return next === undefined ? messageOf(error) : `${messageOf(error)} ${next}`;
+}

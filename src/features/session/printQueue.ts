@@ -1,4 +1,4 @@
-import { KinetikonError } from '@/core/errors';
+import { isCancelled, KinetikonError } from '@/core/errors';
 import type { JobResults, PrintTask, SharedSamples, Task } from '@/core/jobs/kinds';
 import type { History } from '@/core/session/storedHistory';
 import { channelOf } from '@/core/session/records/queries';
@@ -169,8 +169,7 @@ export class PrintQueue {
   /** Reports why a print could not be made of what `fingerprint` tells. One that was cancelled is still to be made. */
   private fail(printId: string, fingerprint: string, error: unknown): void {
     const { host } = this;
-    const cancelled = error instanceof KinetikonError && error.code === 'work.cancelled';
-    if (!cancelled) host.set({ failedPrints: { ...host.state.failedPrints, [printId]: fingerprint } });
+    if (!isCancelled(error)) host.set({ failedPrints: { ...host.state.failedPrints, [printId]: fingerprint } });
     host.messages.report(error);
   }
 

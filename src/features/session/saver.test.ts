@@ -77,7 +77,7 @@ class Server {
   }
 }
 
-/** What happens to one request: how long it and its answer take, and whether either is lost. */
+/** Fate of one request: the time that it and its answer take, and whether either is lost. */
 interface Fate {
   readonly outMs: number;
   readonly backMs: number;

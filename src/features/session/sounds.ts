@@ -1,5 +1,5 @@
 import type { PlanInsert, Samples } from '@/core/engine/plan';
-import { KinetikonError } from '@/core/errors';
+import { cancelled, KinetikonError } from '@/core/errors';
 import type { SharedSamples } from '@/core/jobs/kinds';
 import { soundOf } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
@@ -19,7 +19,7 @@ const soundMissing = (name: string) =>
 
 interface Surroundings {
   readonly store: StudioStore;
-  readonly engine: Pick<EngineClient, 'setSamples' | 'heardFrame'>;
+  readonly engine: Pick<EngineClient, 'setSamples'>;
   /** For analyses. */
   readonly worker: WorkerClient;
   readonly decoders: readonly WorkerClient[];
@@ -165,8 +165,7 @@ export class Sounds {
       const end = () => {
         leave();
         signal.removeEventListener('abort', end);
-        if (signal.aborted)
-          reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' }));
+        if (signal.aborted) reject(cancelled());
         else resolve();
       };
       const leave = this.around.store.subscribe(end);

@@ -45,8 +45,8 @@ export interface Move {
 }
 
 /**
- * What moves things on the stage. One that stands opposite to another takes that along; one that is turned to the other side
- * goes the other way round.
+ * Changes that move things on the stage. A thing placed opposite to another moves that one with it; one that is
+ * mirrored moves the other way round.
  */
 export function turnsOf(document: SessionDocument, strips: readonly Thing[], move: Move): Turn[] {
   const timing = timingOf(document);

@@ -74,6 +74,8 @@ export interface StudioState {
   readonly word: (Word & { readonly clipId: string }) | null;
   /** Rows of the timeline from top to bottom, in pixels: the cast lines up with them. */
   readonly rows: readonly Row[];
+  /** Pixels of the timeline in which rows are seen. */
+  readonly rowsHeight: number;
   readonly rowSize: RowSize;
   /** Strips whose lanes stay open though they are not chosen. */
   readonly lanesOpen: readonly string[];
@@ -158,6 +160,7 @@ export function initialState(stored: StoredSession): StudioState {
     pitchShown: [],
     word: null,
     rows: [],
+    rowsHeight: 0,
     rowSize: 'fit',
     lanesOpen: [],
     pixelsPerBeat: 0,

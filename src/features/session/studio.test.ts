@@ -495,8 +495,12 @@ describe('saving', () => {
       history: history!,
     }));
     studio.editor.perform(setMix(40), 'Mix');
+    studio.editor.preview(setMix(50), 'Mix');
     await jest.advanceTimersByTimeAsync(700);
     expect(moved).toEqual(['s2']);
+    studio.editor.preview(setMix(60), 'Mix');
+    studio.editor.settle();
+    await jest.advanceTimersByTimeAsync(700);
     expect(studio.state.saveState).toBe('saved');
     expect(mocked.saveSession.mock.calls.at(-1)![0]).toBe('s2');
     expect(studio.state.document.session.name).toBe('Quay, kept copy');

@@ -156,6 +156,11 @@ export class Studio {
     );
   }
 
+  /** Id of the stored session; it changes when the session becomes a copy. */
+  get sessionId(): string {
+    return this.saver.sessionId;
+  }
+
   get state(): StudioState {
     return this.store.getState();
   }
@@ -225,8 +230,7 @@ export class Studio {
 
   /** Somebody else saved in between: what is here has become a session of its own. */
   private goOnAs(copyId: string, name: string): void {
-    const { document } = this.state;
-    this.set({ document: { ...document, session: { ...document.session, name } } });
+    this.editor.record({ type: 'session.set', values: { name } });
     this.onMoved(copyId);
     this.messages.report(
       new KinetikonError('session.conflict', 'This session was changed in another window.', {

@@ -37,10 +37,6 @@ export class Transport {
     else void this.play();
   }
 
-  stop(): void {
-    this.engine.stop();
-  }
-
   seekBeat(beat: number): void {
     this.engine.seek(Math.round(Math.max(0, beat) * this.framesPerBeat));
   }

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
-import { KinetikonError } from '@/core/errors';
-import { errorNotification } from './notifications';
+import { isCancelled } from '@/core/errors';
+import { errorText } from './notifications';
 
 interface Progress {
   readonly signal: AbortSignal;
@@ -41,8 +41,7 @@ export function useLongTask(): LongTask {
       const result = await work({ signal: own.signal, onProgress: (part) => isCurrent() && setDone(part) });
       return isCurrent() ? result : null;
     } catch (caught) {
-      const isCancelled = caught instanceof KinetikonError && caught.code === 'work.cancelled';
-      if (isCurrent() && !isCancelled) setError(errorText(caught));
+      if (isCurrent() && !isCancelled(caught)) setError(errorText(caught));
       return null;
     } finally {
       if (isCurrent()) {
@@ -52,9 +51,4 @@ export function useLongTask(): LongTask {
     }
   };
   return { done, error, run, cancel, busy: done !== null };
-}
-
-function errorText(error: unknown): string {
-  const { message, next } = errorNotification(error);
-  return next === undefined ? message : `${message} ${next}`;
 }

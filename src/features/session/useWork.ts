@@ -1,11 +1,13 @@
 import { useEffect, useRef, useState } from 'react';
-import { KinetikonError } from '@/core/errors';
+import { isCancelled } from '@/core/errors';
 import { useStudio } from './StudioContext';
 
 export interface WorkState<T> {
-  /** The newest result; null before the first. */
+  /** The newest result, which may be that of an earlier key; null before the first. */
   readonly result: T | null;
-  /** The result is not yet that of the key. */
+  /** The key of the result. */
+  readonly resultKey: string | null;
+  /** True until the work for the key has ended. */
   readonly busy: boolean;
 }
 
@@ -25,7 +27,8 @@ export function useWorkState<T>(
   useEffect(() => {
     latest.current = { work, waitMs };
   });
-  const [done, setDone] = useState<{ readonly key: string; readonly result: T | null } | null>(null);
+  const [found, setFound] = useState<{ readonly key: string; readonly result: T } | null>(null);
+  const [endedKey, setEndedKey] = useState<string | null>(null);
   useEffect(() => {
     if (key === null) return;
     const controller = new AbortController();
@@ -33,11 +36,13 @@ export function useWorkState<T>(
     const begin = () =>
       latest.current.work(signal).then(
         (result) => {
-          if (!signal.aborted) setDone({ key, result });
+          if (signal.aborted) return;
+          setFound({ key, result });
+          setEndedKey(key);
         },
         (error: unknown) => {
-          if (signal.aborted || (error instanceof KinetikonError && error.code === 'work.cancelled')) return;
-          setDone((before) => ({ key, result: before?.result ?? null }));
+          if (signal.aborted || isCancelled(error)) return;
+          setEndedKey(key);
           studio.messages.report(error);
         },
       );
@@ -47,11 +52,11 @@ export function useWorkState<T>(
       controller.abort();
     };
   }, [studio, key]);
-  return { result: done?.result ?? null, busy: key !== null && done?.key !== key };
+  return { result: found?.result ?? null, resultKey: found?.key ?? null, busy: key !== null && endedKey !== key };
 }
 
-/** The result of work; null until it is there, and again from when its key changes. */
+/** The result of work; null until it is there, after a failure, and again from when its key changes. */
 export function useWork<T>(key: string | null, work: (signal: AbortSignal) => Promise<T>): T | null {
-  const { result, busy } = useWorkState(key, work);
-  return busy || key === null ? null : result;
+  const { result, resultKey } = useWorkState(key, work);
+  return resultKey === key ? result : null;
 }

@@ -1,24 +1,38 @@
 'use client';
 
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import type { SessionSummary } from '@/core/protocol/http';
-import { changeSession, removeSession } from '@/runtime/client/api';
+import { changeSession, listSessions, removeSession } from '@/runtime/client/api';
+
+/** Most sessions of the bin that are listed. */
+const MOST = 200;
 
 interface Props {
-  readonly sessions: readonly SessionSummary[];
+  /** Number of sessions in the bin. */
+  readonly count: number;
   readonly onChange: (work: Promise<unknown>) => void;
+  readonly onProblem: (error: unknown) => void;
 }
 
 /** Sessions that were put away: they come back, or go for good. Nothing while there are none. */
-export function Bin({ sessions, onChange }: Props) {
+export function Bin({ count, onChange, onProblem }: Props) {
   const [open, setOpen] = useState(false);
   const [asking, setAsking] = useState<string | null>(null);
-  if (sessions.length === 0) return null;
+  const [sessions, setSessions] = useState<readonly SessionSummary[]>([]);
+  useEffect(() => {
+    if (!open || count === 0) return;
+    let current = true;
+    listSessions({ binned: true, limit: MOST }).then((page) => current && setSessions(page.sessions), onProblem);
+    return () => {
+      current = false;
+    };
+  }, [open, count, onProblem]);
+  if (count === 0) return null;
   return (
     <div className="bin">
       <Button variant="plain" aria-expanded={open} onClick={() => setOpen(!open)}>
-        Bin ({sessions.length})
+        Bin ({count})
       </Button>
       {open && (
         <ul aria-label="Sessions in the bin">

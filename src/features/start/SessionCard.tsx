@@ -5,7 +5,8 @@ import Link from 'next/link';
 import { EllipsisVertical } from 'lucide-react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import type { SessionSummary } from '@/core/protocol/http';
-import { freeName } from '@/core/session/freeName';
+import { NAME_LENGTH } from '@/core/session/nameLength';
+import { cutText } from '@/core/text';
 import { changeSession } from '@/runtime/client/api';
 import { fetchAhead } from './fetchAhead';
 import { formatSeconds } from '../ui/music';
@@ -21,13 +22,11 @@ async function duplicate(id: string, name: string): Promise<void> {
 
 interface Props {
   readonly session: SessionSummary;
-  /** Names that sessions have. */
-  readonly names: ReadonlySet<string>;
   readonly onChange: (work: Promise<unknown>) => void;
 }
 
 /** A session as it sounds, and what can be done with it. */
-export function SessionCard({ session, names, onChange }: Props) {
+export function SessionCard({ session, onChange }: Props) {
   const { id, name } = session;
   const [renaming, setRenaming] = useState(false);
   // In another window it is opened by that.
@@ -69,7 +68,7 @@ export function SessionCard({ session, names, onChange }: Props) {
             <Dropdown.Item as="button" onClick={() => setTimeout(() => setRenaming(true))}>
               Rename
             </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => onChange(duplicate(id, copyName(name, names)))}>
+            <Dropdown.Item as="button" onClick={() => onChange(duplicate(id, copyName(name)))}>
               Duplicate
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => onChange(changeSession(id, { binned: true }))}>
@@ -88,9 +87,10 @@ export function SessionCard({ session, names, onChange }: Props) {
   );
 }
 
-/** Name of a copy. */
-const copyName = (name: string, names: ReadonlySet<string>) =>
-  freeName(names, name, (attempt) => (attempt === 1 ? ', copy' : `, copy ${attempt}`));
+const COPY = ', copy';
+
+/** Name of a copy; the server puts a number behind it where there is one already. */
+const copyName = (name: string) => cutText(name, NAME_LENGTH - COPY.length) + COPY;
 
 const LANE = 14;
 

@@ -1,11 +1,11 @@
 'use client';
 
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useState, useSyncExternalStore } from 'react';
 import { useRouter } from 'next/navigation';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import type { SessionSummary } from '@/core/protocol/http';
-import { listSessions, openDemo } from '@/runtime/client/api';
+import type { SessionListPage, SessionOrder } from '@/core/protocol/http';
+import { openDemo } from '@/runtime/client/api';
 import { errorNotification, type Notification } from '../session/notifications';
 import { ThemeButton } from '../ui/ThemeButton';
 import { Bin } from './Bin';
@@ -13,6 +13,7 @@ import { fetchAhead } from './fetchAhead';
 import { NewSession } from './NewSession';
 import { SessionCard } from './SessionCard';
 import { UnusedSounds } from './UnusedSounds';
+import { useSessionList } from './useSessionList';
 
 /** So many sessions are searched and sorted. */
 const MANY = 10;
@@ -23,44 +24,46 @@ const PROMISES = [
   ['swell', 'Swells that land', 'A reversed reverb grows towards a word and ends on it, to the frame.'],
 ] as const;
 
-const ORDERS = {
-  changed: {
-    name: 'Changed last',
-    compare: (a: SessionSummary, b: SessionSummary) => (a.updatedAt < b.updatedAt ? 1 : -1),
-  },
-  name: { name: 'By name', compare: (a: SessionSummary, b: SessionSummary) => a.name.localeCompare(b.name) },
-  length: { name: 'Longest first', compare: (a: SessionSummary, b: SessionSummary) => b.seconds - a.seconds },
-} as const;
+const ORDERS: Readonly<Record<SessionOrder, string>> = {
+  changed: 'Changed last',
+  name: 'By name',
+  length: 'Longest first',
+};
 
 interface Props {
-  readonly initial: readonly SessionSummary[];
+  /** The first page of the list of sessions. */
+  readonly initial: SessionListPage;
   /** True if there is a demo to open. */
   readonly demo: boolean;
 }
 
+const neverChanges = () => () => {};
+
+/** False where the browser keeps what the engine needs from a page: one that came over plain HTTP from elsewhere. */
+const useIsSecure = () =>
+  useSyncExternalStore(
+    neverChanges,
+    () => window.isSecureContext,
+    () => true,
+  );
+
 /** The start page: what Kinetikon does, the sessions, and a new one. */
 export function StartPage({ initial, demo }: Props) {
   const router = useRouter();
-  const [sessions, setSessions] = useState(initial);
   const [problem, setProblem] = useState<Notification | null>(null);
-  const [search, setSearch] = useState('');
-  const [order, setOrder] = useState<keyof typeof ORDERS>('changed');
   const [opening, setOpening] = useState(false);
-
+  const isSecure = useIsSecure();
   const report = useCallback((error: unknown) => setProblem(errorNotification(error)), []);
-  const look = useCallback(() => listSessions().then(setSessions, report), [report]);
-  useEffect(() => {
-    void look();
-  }, [look]);
+  const { sessions, kept, binned, hasMore, search, order, setSearch, setOrder, showMore, reload } = useSessionList(
+    initial,
+    report,
+  );
 
   /** Does something to sessions and shows what they are then. */
-  const change = useCallback(
-    (work: Promise<unknown>) => {
-      setProblem(null);
-      work.catch(report).finally(() => void look());
-    },
-    [look, report],
-  );
+  const change = (work: Promise<unknown>) => {
+    setProblem(null);
+    work.catch(report).finally(reload);
+  };
   const start = () => {
     setOpening(true);
     openDemo().then(
@@ -75,11 +78,6 @@ export function StartPage({ initial, demo }: Props) {
     );
   };
 
-  const kept = sessions.filter(({ binnedAt }) => binnedAt === null);
-  const shown = kept
-    .filter(({ name }) => name.toLowerCase().includes(search.trim().toLowerCase()))
-    .sort(ORDERS[order].compare);
-  const names = new Set(sessions.map(({ name }) => name));
   return (
     <div className="start">
       <header className="start-head">
@@ -88,6 +86,12 @@ export function StartPage({ initial, demo }: Props) {
         <ThemeButton />
       </header>
       <main>
+        {!isSecure && (
+          <p role="alert" className="form-error">
+            <b>This page did not come over HTTPS.</b> Browsers then run no engine: sessions open, but make no sound. Ask
+            whoever runs this server for its secure address.
+          </p>
+        )}
         <ul className="promises">
           {PROMISES.map(([picture, name, text]) => (
             <li key={picture}>
@@ -101,7 +105,7 @@ export function StartPage({ initial, demo }: Props) {
           <section aria-labelledby="sessions-title">
             <div className="sessions-head">
               <h2 id="sessions-title">Sessions</h2>
-              {kept.length >= MANY && (
+              {kept >= MANY && (
                 <>
                   <Form.Control
                     type="search"
@@ -113,9 +117,9 @@ export function StartPage({ initial, demo }: Props) {
                   <Form.Select
                     aria-label="Order of sessions"
                     value={order}
-                    onChange={(event) => setOrder(event.target.value as keyof typeof ORDERS)}
+                    onChange={(event) => setOrder(event.target.value as SessionOrder)}
                   >
-                    {Object.entries(ORDERS).map(([id, { name }]) => (
+                    {Object.entries(ORDERS).map(([id, name]) => (
                       <option key={id} value={id}>
                         {name}
                       </option>
@@ -124,20 +128,25 @@ export function StartPage({ initial, demo }: Props) {
                 </>
               )}
             </div>
-            {kept.length === 0 ? (
+            {kept === 0 ? (
               <p className="empty-hint">
                 None yet. Begin one on the right and drop your sounds onto it
                 {demo ? ', or look around in the demo.' : '.'}
               </p>
             ) : (
               <ul className="session-list">
-                {shown.map((session) => (
-                  <SessionCard key={session.id} session={session} names={names} onChange={change} />
+                {sessions.map((session) => (
+                  <SessionCard key={session.id} session={session} onChange={change} />
                 ))}
               </ul>
             )}
-            {kept.length > 0 && shown.length === 0 && <p className="empty-hint">No session of that name.</p>}
-            <Bin sessions={sessions.filter(({ binnedAt }) => binnedAt !== null)} onChange={change} />
+            {kept > 0 && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
+            {hasMore && (
+              <Button variant="line" className="session-more" onClick={showMore}>
+                Show more
+              </Button>
+            )}
+            <Bin count={binned} onChange={change} onProblem={report} />
           </section>
           <aside>
             <NewSession onProblem={report} />

@@ -2,10 +2,9 @@
 
 import { useMemo } from 'react';
 import Button from 'react-bootstrap/Button';
-import { cornersOf, heightOf, laneName, laneParameter, valueAtHeight } from '@/core/session/lanes';
+import { cornersOf, laneName, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
 import type { Lane } from '@/core/session/records/lanes';
-import { timingOf } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { gridOf } from './geometry';
 import { useLaneDrag, useLaneEdits, useLaneKeys } from './laneGestures';
@@ -21,13 +20,11 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
     indices: state.pointIndices,
     tool: state.laneTool,
   }));
-  const timing = timingOf(document);
-  const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
   const chosen = useMemo(() => new Set(open ? indices : []), [open, indices]);
+  const sheet = laneSheet(document, lane, pixelsPerBeat);
+  const { parameter, timing, yOf } = sheet;
   const corners = cornersOf(document, lane, timing);
   const label = laneName(document, lane);
-  const sheet = laneSheet(document, lane, pixelsPerBeat);
-  const { xOf, yOf } = sheet;
   const edit = useLaneEdits(lane, sheet);
   const [begin, box] = useLaneDrag(lane, sheet);
   const onKeyDown = useLaneKeys(lane, sheet);
@@ -83,13 +80,13 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         <path className="lane-lead" d={lead} />
         <path className="lane-line" d={line} />
         {lane.mirrorOf === null &&
-          lane.points.map((point, index) => (
-            <g key={index} transform={`translate(${xOf(point.beat)} ${yOf(heightOf(parameter, point.value, timing))})`}>
+          sheet.points().map(({ x, y }, index) => (
+            <g key={index} transform={`translate(${x} ${y})`}>
               <circle
                 r={chosen.has(index) ? 5 : 3.5}
                 className={chosen.has(index) ? 'lane-point-chosen' : 'lane-point'}
               />
-              <title>{formatValue(parameter, point.value, timing)}</title>
+              <title>{formatValue(parameter, lane.points[index]!.value, timing)}</title>
             </g>
           ))}
         {box && (

@@ -223,7 +223,7 @@ function FeedChoice({ clip, print }: Props) {
   );
 }
 
-/** What feeds a swell, and its length, fade and level. */
+/** Source of a swell (word or phrase), its rulers and its fade. */
 function SwellRulers({ print }: Props) {
   const studio = useStudio();
   const timing = useTiming();

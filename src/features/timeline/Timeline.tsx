@@ -58,6 +58,7 @@ export function Timeline() {
   const gutter = notesFor === null ? 0 : GUTTER;
   const { zoom, fit, viewHeight } = useTimelineZoom({ scrollerRef: scroller, gutter, beats, perBar });
   const { rows, lanesOf } = useRows(viewHeight - HEAD_HEIGHT);
+  const clips = useMemo(() => grouped(Object.values(document.clips), ({ trackId }) => trackId), [document.clips]);
   useScrollTogether(scroller);
 
   useFrame(() => {
@@ -118,16 +119,14 @@ export function Timeline() {
           {rows.map((row) => (
             <Fragment key={row.stripId}>
               <StripRow row={row} isSelected={row.stripId === stripId} barWidth={perBar * pixelsPerBeat}>
-                {Object.values(document.clips)
-                  .filter((clip) => clip.trackId === row.stripId)
-                  .map((clip) => (
-                    <ClipView
-                      key={clip.id}
-                      clip={clip}
-                      lane={row.height}
-                      frozen={document.tracks[row.stripId]!.frozen !== null}
-                    />
-                  ))}
+                {clips.get(row.stripId)?.map((clip) => (
+                  <ClipView
+                    key={clip.id}
+                    clip={clip}
+                    lane={row.height}
+                    frozen={document.tracks[row.stripId]!.frozen !== null}
+                  />
+                ))}
               </StripRow>
               {lanesOf(row.stripId).map((one) => (
                 <LaneView key={one.id} lane={one} width={width} />
@@ -169,20 +168,29 @@ function StripRow({ row: { stripId, height }, isSelected, barWidth, children }: 
   );
 }
 
+/** Groups by key, each in its order; those without a key are left out. */
+function grouped<T>(all: readonly T[], keyOf: (one: T) => string | undefined): Map<string, T[]> {
+  const groups = new Map<string, T[]>();
+  for (const one of all) {
+    const key = keyOf(one);
+    if (key === undefined) continue;
+    const group = groups.get(key);
+    if (group) group.push(one);
+    else groups.set(key, [one]);
+  }
+  return groups;
+}
+
 /** Lanes of automation by the strip under which they stand. */
 function lanesByStrip(document: SessionDocument): ReadonlyMap<string, readonly Lane[]> {
-  const byStrip = new Map<string, Lane[]>();
-  for (const one of Object.values(document.lanes)) {
-    const strip = stripIdOfOwner(document, one.ownerId);
-    if (strip !== undefined) byStrip.set(strip, [...(byStrip.get(strip) ?? []), one]);
-  }
+  const byStrip = grouped(Object.values(document.lanes), ({ ownerId }) => stripIdOfOwner(document, ownerId));
   for (const [strip, some] of byStrip) byStrip.set(strip, lanesInOrder(document, some));
   return byStrip;
 }
 
 /**
  * The rows from top to bottom, told to the list of tracks, which lines up with them.
- * @param available pixels for all of them where they are to fit
+ * @param available pixels of the view for all of them
  */
 function useRows(available: number): { rows: readonly Row[]; lanesOf: (stripId: string) => readonly Lane[] } {
   const studio = useStudio();
@@ -211,7 +219,7 @@ function useRows(available: number): { rows: readonly Row[]; lanesOf: (stripId: 
   });
   const told = JSON.stringify(rows);
   useLayoutEffect(() => {
-    studio.set({ rows: JSON.parse(told) as Row[] });
-  }, [studio, told]);
+    studio.set({ rows: JSON.parse(told) as Row[], rowsHeight: available });
+  }, [studio, told, available]);
   return { rows, lanesOf };
 }

@@ -102,7 +102,7 @@ describe('dragging clips that are reversed', () => {
   };
 
   it('trims what is heard first from the end of the sound, and last from its beginning', () => {
-    // Of 5 s from 1 s on for 3 s: one second is left beyond its end, one before its beginning.
+    // The clip plays seconds 1 to 4 of 5: one second is left at either end.
     expect(reversed('start', 0.5)).toMatchObject({ startBeat: 2.75, offsetSeconds: 1, lengthSeconds: 2.5 });
     expect(reversed('start', -5)).toMatchObject({ startBeat: 1.25, offsetSeconds: 1, lengthSeconds: 4 });
     expect(reversed('end', -1)).toMatchObject({ startBeat: 2.25, offsetSeconds: 2, lengthSeconds: 2 });

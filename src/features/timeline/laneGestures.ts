@@ -5,6 +5,7 @@ import { copied, movePoints, pasteAt, replaceWithin, withPoint } from '@/core/se
 import { laneName } from '@/core/session/lanes';
 import type { Lane, Point } from '@/core/session/records/lanes';
 import { useStudio } from '../session/StudioContext';
+import { chosenBy } from '../ui/chosenBy';
 import { usePointerDrag } from '../ui/usePointerDrag';
 import { gridOf } from './geometry';
 import { INNER_HEIGHT, type LaneSheet } from './laneSheet';
@@ -92,9 +93,9 @@ export function useLaneDrag(lane: Lane, sheet: LaneSheet): [(event: PointerEvent
       }
       const hit = sheet.nearest(x, y);
       if (hit !== null) {
-        const next = chosenBy(hit, chosen, event.shiftKey);
-        studio.set({ pointIndices: [...next] });
-        return { kind: 'move', x, y, points: lane.points, chosen: next };
+        const next = chosenBy(hit, [...chosen], event.shiftKey);
+        studio.set({ pointIndices: next });
+        return { kind: 'move', x, y, points: lane.points, chosen: new Set(next) };
       }
       const index = event.altKey ? lane.points.findLastIndex((point) => sheet.xOf(point.beat) <= x) : -1;
       if (index >= 0 && index < lane.points.length - 1) return { kind: 'bend', y, index, points: lane.points };
@@ -135,12 +136,6 @@ export function useLaneDrag(lane: Lane, sheet: LaneSheet): [(event: PointerEvent
     },
   });
   return [begin, box];
-}
-
-/** Points that are chosen after one was pressed. */
-function chosenBy(hit: number, chosen: ReadonlySet<number>, isMore: boolean): ReadonlySet<number> {
-  if (!isMore) return chosen.has(hit) ? chosen : new Set([hit]);
-  return new Set(chosen.has(hit) ? [...chosen].filter((one) => one !== hit) : [...chosen, hit]);
 }
 
 /** Keys of a lane: moving, choosing, copying and deleting points. */

@@ -20,6 +20,7 @@ export function laneSheet(document: SessionDocument, lane: Lane, pixelsPerBeat: 
   const origin = laneOrigin(document, lane);
   const xOf = (beat: number) => (beat + origin) * pixelsPerBeat;
   const yOf = (height: number) => TOP + (1 - height) * INNER_HEIGHT;
+  /** Places of all points. */
   const points = () =>
     lane.points.map(({ beat, value }) => ({ x: xOf(beat), y: yOf(heightOf(parameter, value, timing)) }));
   /** @param grid in beats, 0 for none */
@@ -36,6 +37,7 @@ export function laneSheet(document: SessionDocument, lane: Lane, pixelsPerBeat: 
     pixelsPerBeat,
     xOf,
     yOf,
+    points,
     snapped,
     beatAt,
     valueAt,

@@ -37,22 +37,20 @@ export function useTimelineZoom({ scrollerRef, gutter, beats, perBar }: Props) {
     studio.set({ pixelsPerBeat: pixels, fittedAt: pixels });
     box.scrollLeft = 0;
   };
-  const zoomLatest = useRef(zoom);
-  const fitLatest = useRef(fit);
+  const latest = useRef({ zoom, fit, beats });
   useEffect(() => {
-    zoomLatest.current = zoom;
-    fitLatest.current = fit;
+    latest.current = { zoom, fit, beats };
   });
   useEffect(() => {
     const box = scrollerRef.current!;
     const onWheel = (event: WheelEvent) => {
       if (!event.ctrlKey && !event.metaKey) return;
       event.preventDefault();
-      zoomLatest.current(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
+      latest.current.zoom(Math.exp(-event.deltaY * 0.002), event.clientX - box.getBoundingClientRect().left);
     };
     const resized = new ResizeObserver(() => {
       setViewHeight(box.clientHeight);
-      if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
+      if (studio.state.pixelsPerBeat === studio.state.fittedAt) latest.current.fit();
     });
     box.addEventListener('wheel', onWheel, { passive: false });
     resized.observe(box);
@@ -64,13 +62,12 @@ export function useTimelineZoom({ scrollerRef, gutter, beats, perBar }: Props) {
 
   // Also when a step has made the session longer or shorter; not while something is dragged.
   const steps = useStudioState(({ history }) => history);
-  const fitted = useRef(beats);
+  const fittedBeats = useRef(beats);
   useEffect(() => {
-    if (fitted.current === beats) return;
-    fitted.current = beats;
-    if (studio.state.pixelsPerBeat === studio.state.fittedAt) fitLatest.current();
-    // Only a step that is done counts.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    const { beats, fit } = latest.current;
+    if (fittedBeats.current === beats) return;
+    fittedBeats.current = beats;
+    if (studio.state.pixelsPerBeat === studio.state.fittedAt) fit();
   }, [studio, steps]);
   return { zoom, fit, viewHeight };
 }

@@ -28,13 +28,14 @@ type Kind = 'track' | 'return' | 'group' | 'main';
  */
 export function TrackList() {
   const studio = useStudio();
-  const { session, tracks, returns, main, stripId, rows, lanesOpen, aligned } = useStudioState((state) => ({
+  const { session, tracks, returns, main, stripId, rows, rowsHeight, lanesOpen, aligned } = useStudioState((state) => ({
     session: state.document.session,
     tracks: state.document.tracks,
     returns: state.document.returns,
     main: state.document.main,
     stripId: state.stripId,
     rows: state.rows,
+    rowsHeight: state.rowsHeight,
     lanesOpen: state.lanesOpen,
     aligned: state.view === 'timeline',
   }));
@@ -150,7 +151,7 @@ export function TrackList() {
           {trackTools}
         </div>
       )}
-      <div className="cast-list" ref={list}>
+      <div className="cast-list" ref={list} style={aligned ? { flex: 'none', height: rowsHeight } : undefined}>
         {members}
       </div>
     </section>

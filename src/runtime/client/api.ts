@@ -1,21 +1,23 @@
 import type { Schema } from 'yup';
-import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import { cancelled, KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
 import type { PresetFile } from '@/core/formats/preset';
 import type {
   ChangeSessionRequest,
   PresetList,
   SavedResponse,
   SaveSessionRequest,
-  SessionSummary,
+  SessionListPage,
+  SessionQuery,
   StoredPreset,
   StoredSession,
   UnusedAsset,
 } from '@/core/protocol/http';
+import type { Render, RenderList, RenderOrder } from '@/core/protocol/renders';
 import type { History } from '@/core/session/storedHistory';
 import type { Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 
-/** What answers are checked by is fetched with the first request: a page is shown without it. */
+/** Schemas of answers, fetched with the first request: a page is shown without them. */
 const schemas = () =>
   import('@/core/protocol/http').catch((error: unknown) => {
     throw unreachable(error);
@@ -77,8 +79,11 @@ export function fetchStoredSession(id: string): Promise<StoredSession> {
   return json<StoredSession>((all) => all.storedSessionResponse, `/api/sessions/${encodeURIComponent(id)}`);
 }
 
-export async function listSessions(): Promise<SessionSummary[]> {
-  return (await json<{ sessions: SessionSummary[] }>((all) => all.sessionListResponse, '/api/sessions')).sessions;
+/** A page of the list of sessions. */
+export function listSessions(query: SessionQuery = {}): Promise<SessionListPage> {
+  const given = Object.entries(query).filter(([, value]) => value !== null && value !== '');
+  const search = new URLSearchParams(given.map(([name, value]) => [name, String(value)]));
+  return json<SessionListPage>((all) => all.sessionListResponse, `/api/sessions?${search.toString()}`);
 }
 
 /**
@@ -87,7 +92,7 @@ export async function listSessions(): Promise<SessionSummary[]> {
  */
 export function createSession(
   name: string | undefined,
-  contents: { id?: string; document?: SessionDocument; history?: History } = {},
+  contents: { id?: string; document?: SessionDocument; history?: History; isNameFreed?: boolean } = {},
 ): Promise<StoredSession> {
   return json<StoredSession>((all) => all.storedSessionResponse, '/api/sessions', 'POST', {
     ...(name ? { name } : {}),
@@ -118,6 +123,24 @@ export async function changeSession(id: string, change: ChangeSessionRequest): P
     headers: { 'Content-Type': 'application/json' },
   });
 }
+
+/** Renders of a session on the studio's machines, the newest first. */
+export function listRenders(sessionId: string): Promise<RenderList> {
+  return json<RenderList>((all) => all.renderListResponse, `/api/renders?session=${encodeURIComponent(sessionId)}`);
+}
+
+/** Asks for a render; the same one is made once. */
+export function orderRender(order: RenderOrder): Promise<Render> {
+  return json<Render>((all) => all.renderResponse, '/api/renders', 'POST', order);
+}
+
+/** Ends a render that waits or runs; removes one that has ended. */
+export async function cancelRender(id: string): Promise<void> {
+  await request(`/api/renders/${encodeURIComponent(id)}`, { method: 'DELETE' });
+}
+
+/** Address of the sound file that came out of a render. */
+export const renderUrl = (id: string) => `/api/renders/${encodeURIComponent(id)}/result`;
 
 /** Takes a session away for good. */
 export async function removeSession(id: string): Promise<void> {
@@ -162,8 +185,7 @@ export function uploadAsset(file: File, onProgress: (done: number) => void, sign
     upload.responseType = 'json';
     upload.upload.onprogress = (event) => onProgress(event.lengthComputable ? event.loaded / event.total : 0);
     upload.onerror = () => reject(unreachable(null));
-    upload.onabort = () =>
-      reject(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was brought in.' }));
+    upload.onabort = () => reject(cancelled('Nothing was brought in.'));
     upload.onload = () => {
       const body: unknown = upload.response;
       if (upload.status === 201) {

@@ -94,8 +94,6 @@ export class EngineClient {
   }
 
   private async load(rate: number): Promise<void> {
-    // As far as a context had come that was lost; the new one tells its own place as soon as it is there.
-    const frame = this.meters[METER.positionFrame]!;
     const kernels = await compiledKernels();
     let context: AudioContext;
     try {
@@ -111,6 +109,7 @@ export class EngineClient {
     const processorOptions: EngineProcessorOptions = {
       meters: this.meters.buffer as SharedArrayBuffer,
       kernels,
+      frame: this.meters[METER.positionFrame]!,
     };
     const node = new AudioWorkletNode(context, ENGINE_PROCESSOR, {
       numberOfInputs: 0,
@@ -148,7 +147,6 @@ export class EngineClient {
     for (const [targetId, { memory }] of this.watched) this.post({ kind: 'probe', targetId, memory });
     this.post({ kind: 'guard', on: this.guarded });
     if (this.listening) this.post({ kind: 'listen', prepared: this.listening });
-    if (frame > 0) this.post({ kind: 'seek', frame });
   }
 
   /** Checks that blocks are rendered: a lost device or a machine that slept may stop them without an event. */

@@ -15,8 +15,11 @@ export async function loadSession(id: string): Promise<StoredSession> {
   return { ...stored, document, history };
 }
 
-/** A session with the same contents and undo steps under another name. */
+/**
+ * A session with the same contents and undo steps under another name.
+ * @param name with a number behind it where another session has it
+ */
 export async function duplicateSession(id: string, name: string): Promise<void> {
   const { document, history } = await loadSession(id);
-  await createSession(name, { document, history });
+  await createSession(name, { document, history, isNameFreed: true });
 }

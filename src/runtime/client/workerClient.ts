@@ -1,4 +1,4 @@
-import { KinetikonError, messageOf } from '@/core/errors';
+import { cancelled, KinetikonError, messageOf } from '@/core/errors';
 import type { JobResults, Task } from '@/core/jobs/kinds';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { compiledKernels } from './kernels';
@@ -112,7 +112,7 @@ export class WorkerClient {
   close(): void {
     this.worker?.terminate();
     this.worker = null;
-    this.rejectAll(new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' }));
+    this.rejectAll(cancelled());
   }
 }
 

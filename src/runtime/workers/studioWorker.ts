@@ -1,11 +1,11 @@
-import { KinetikonError, messageOf } from '@/core/errors';
+import { cancelled, KinetikonError, messageOf } from '@/core/errors';
 import { runJob } from '@/core/jobs/jobs';
 import type { JobResults, JobStep, Task } from '@/core/jobs/kinds';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { provideWasm } from '@/core/wasm/module';
 
 /** Requests given up while they run; work looks here between its steps. */
-const cancelled = new Set<number>();
+const givenUp = new Set<number>();
 
 const send = (message: FromWorker, transfer: Transferable[] = []) => self.postMessage(message, { transfer });
 
@@ -13,7 +13,7 @@ const send = (message: FromWorker, transfer: Transferable[] = []) => self.postMe
 const breathe = () => new Promise<void>((resolve) => setTimeout(resolve, 0));
 
 function stopIfCancelled(id: number): void {
-  if (cancelled.has(id)) throw new KinetikonError('work.cancelled', 'Cancelled.', { kept: 'Nothing was changed.' });
+  if (givenUp.has(id)) throw cancelled();
 }
 
 /** Sounds are decoded one after the other, so that the first is there first. */
@@ -48,7 +48,7 @@ self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
     return;
   }
   if ('cancel' in data) {
-    cancelled.add(data.id);
+    givenUp.add(data.id);
     return;
   }
   try {
@@ -72,6 +72,6 @@ self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
       next: known?.next,
     });
   } finally {
-    cancelled.delete(data.id);
+    givenUp.delete(data.id);
   }
 };

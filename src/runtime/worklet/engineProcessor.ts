@@ -65,10 +65,11 @@ class EngineProcessor extends AudioWorkletProcessor {
 
   constructor(options: AudioWorkletNodeOptions) {
     super(options);
-    const { meters, kernels } = options.processorOptions as EngineProcessorOptions;
+    const { meters, kernels, frame } = options.processorOptions as EngineProcessorOptions;
     provideWasm(() => kernels);
     this.meters = new Float64Array(meters);
     this.engine = new Engine(sampleRate);
+    this.engine.seek(frame);
     this.heap = heapOfThread();
     this.monitor = new Monitor(sampleRate);
     this.guard = new OutputGuard(sampleRate);

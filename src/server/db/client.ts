@@ -1,51 +1,30 @@
 import { join } from 'node:path';
-import { PGlite, types } from '@electric-sql/pglite';
-import { drizzle, type PgliteDatabase } from 'drizzle-orm/pglite';
-import { migrate } from 'drizzle-orm/pglite/migrator';
 import { log } from '../log';
-import { lockFolder } from './lock';
-import * as schema from './schema';
+import type { Database, OpenDatabase } from './database';
+import { openFolder } from './folderDatabase';
+import { openServer } from './serverDatabase';
 
-export type Database = PgliteDatabase<typeof schema>;
-
-export interface OpenDatabase {
-  readonly db: Database;
-  close(): Promise<void>;
-}
+/** Home of the database: a folder, or a server by its URL. */
+export type DatabaseHome = { readonly folder: string } | { readonly url: string };
 
 /** The data folder: KINETIKON_DATA, or `data` in the working folder. */
 export function dataFolder(): string {
   return process.env.KINETIKON_DATA ?? join(process.cwd(), 'data');
 }
 
+/** The home that the environment names: DATABASE_URL, else the data folder. */
+export function configuredHome(): DatabaseHome {
+  const url = process.env.DATABASE_URL;
+  return url ? { url } : { folder: dataFolder() };
+}
+
 /**
- * Opens the database of a folder behind our own lock and brings its tables up to date.
- * @throws KinetikonError database.locked
+ * Opens a database and brings its tables up to date.
+ * @throws KinetikonError database.locked when another process has the folder, database.failed when the server does not
+ * answer or is too old
  */
-export async function openDatabase(folder: string): Promise<OpenDatabase> {
-  const unlock = lockFolder(folder);
-  try {
-    const pglite = await PGlite.create(join(folder, 'pg'), {
-      // The built-in codec of binary columns takes seconds for megabytes; hexadecimal by Buffer does not.
-      serializers: {
-        [types.BYTEA]: (value: Uint8Array) =>
-          '\\x' + Buffer.from(value.buffer, value.byteOffset, value.byteLength).toString('hex'),
-      },
-      parsers: { [types.BYTEA]: (text: string) => new Uint8Array(Buffer.from(text.slice(2), 'hex')) },
-    });
-    const db = drizzle(pglite, { schema });
-    await migrate(db, { migrationsFolder: join(process.cwd(), 'src/server/db/migrations') });
-    return {
-      db,
-      close: async () => {
-        await pglite.close();
-        unlock();
-      },
-    };
-  } catch (error) {
-    unlock();
-    throw error;
-  }
+export function openDatabase(home: DatabaseHome = configuredHome()): Promise<OpenDatabase> {
+  return 'url' in home ? openServer(home.url) : openFolder(home.folder);
 }
 
 const shared = globalThis as typeof globalThis & { kinetikonDatabase?: Promise<OpenDatabase> };
@@ -53,9 +32,10 @@ const shared = globalThis as typeof globalThis & { kinetikonDatabase?: Promise<O
 /** The one database of this process, opened on first use. */
 export async function database(): Promise<Database> {
   if (!shared.kinetikonDatabase) {
-    shared.kinetikonDatabase = openDatabase(dataFolder());
+    const home = configuredHome();
+    shared.kinetikonDatabase = openDatabase(home);
     shared.kinetikonDatabase.then(
-      () => log('database.open', { folder: dataFolder() }),
+      () => log('database.open', 'url' in home ? { server: new URL(home.url).host } : home),
       () => delete shared.kinetikonDatabase,
     );
   }

@@ -1,7 +1,7 @@
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { once } from 'node:events';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { buildSync } from 'esbuild';
@@ -13,7 +13,7 @@ afterAll(() => rmSync(base, { recursive: true }));
 
 /** Number of a process that has ended. */
 const ended = spawnSync('true').pid;
-/** What lies in a folder before two processes want it. */
+/** Contents of a folder before two processes want it. */
 const STATES: readonly (readonly [string, string | null])[] = [
   ['a fresh folder', null],
   ['a folder whose owner has ended', JSON.stringify({ pid: ended, started: '1' })],
@@ -66,6 +66,39 @@ describe('the lock of a data folder', () => {
       const got = await race(folder);
       expect([round, got.filter(Boolean).length]).toEqual([round, 1]);
       expect(readdirSync(folder)).toEqual(['owner.json']);
+    }
+  });
+
+  it('is left to an owner in another container or machine as long as that touches its file', () => {
+    const folder = mkdtempSync(join(base, 'far-'));
+    const path = join(folder, 'owner.json');
+    // Its process id is that of a process here, which says nothing.
+    const far = { pid: ended, started: '1', token: 'far', url: null, home: 'elsewhere' };
+    writeFileSync(path, JSON.stringify(far));
+    expect(() => lockFolder(folder)).toThrow('is in use by process');
+    const aMinuteAgo = Date.now() / 1000 - 60;
+    utimesSync(path, aMinuteAgo, aMinuteAgo);
+    lockFolder(folder)();
+  });
+
+  it('is renewed while it is held, and whoever finds it taken by another is told', async () => {
+    jest.useFakeTimers({ doNotFake: ['nextTick'] });
+    try {
+      const folder = mkdtempSync(join(base, 'renewed-'));
+      const path = join(folder, 'owner.json');
+      const onReplaced = jest.fn();
+      const unlock = lockFolder(folder, onReplaced);
+      utimesSync(path, 0, 0);
+      jest.advanceTimersByTime(5000);
+      expect(statSync(path).mtimeMs).toBeGreaterThan(0);
+      writeFileSync(path, JSON.stringify({ pid: 1, started: '', token: 'other', url: null, home: 'elsewhere' }));
+      jest.advanceTimersByTime(5000);
+      jest.advanceTimersByTime(5000);
+      expect(onReplaced).toHaveBeenCalledTimes(1);
+      unlock();
+      expect(readFileSync(path, 'utf8')).toContain('other');
+    } finally {
+      jest.useRealTimers();
     }
   });
 

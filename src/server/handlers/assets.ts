@@ -1,14 +1,11 @@
 import { mediaTypeOf, type ContainerId } from '@/core/formats/soundFormats';
-import { KinetikonError, messageOf } from '@/core/errors';
+import { KinetikonError } from '@/core/errors';
 import { NAME_LENGTH } from '@/core/session/nameLength';
 import { cutText, textFlaw } from '@/core/text';
 import { database } from '../db/client';
 import { answer, answerAbout, bodyOf } from '../http';
-import { log } from '../log';
 import * as assets from '../repositories/assets';
-
-/** An asset never changes under its id. */
-const FOREVER = { 'Cache-Control': 'private, max-age=31536000, immutable' };
+import { bytesAnswer, FOREVER } from './bytesAnswer';
 
 /** Stores the request's body; the file's name comes percent-encoded in the header `x-file-name`. */
 export function uploadAsset(request: Request): Promise<Response> {
@@ -45,28 +42,13 @@ export function sweepUnused(request: Request): Promise<Response> {
   return answer(request, async () => Response.json({ unused: await assets.sweepAssets(await database()) }));
 }
 
+/** The bytes of a sound, or the range of them that is asked for. */
 export function downloadAsset(request: Request, id: string): Promise<Response> {
   return answerAbout(request, id, async () => {
     const db = await database();
     const { bytes, format } = await assets.findAsset(db, id);
-    const pieces = assets.readAsset(db, id);
-    // A fault of the first piece can still be reported by the status.
-    let next = await pieces.next();
-    const body = new ReadableStream<Uint8Array>({
-      async pull(controller) {
-        try {
-          if (next.done) return controller.close();
-          controller.enqueue(next.value);
-          next = await pieces.next();
-        } catch (error) {
-          log('asset.damaged', { id, cause: messageOf(error) });
-          controller.error(error);
-        }
-      },
-      cancel: () => void pieces.return(undefined),
-    });
-    const type = mediaTypeOf(format as ContainerId);
-    return new Response(body, { headers: { ...FOREVER, 'Content-Type': type, 'X-Bytes': String(bytes) } });
+    const read = (from: number, to: number) => assets.readAsset(db, id, from, to);
+    return bytesAnswer(request, { id, bytes, type: mediaTypeOf(format as ContainerId), read });
   });
 }
 

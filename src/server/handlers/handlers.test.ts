@@ -1,30 +1,29 @@
 import { randomUUID } from 'node:crypto';
-import { mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { HOME, ownHome } from '../../../test/support/database';
 import { ask, saveOf } from '../../../test/support/requests';
 import { sine } from '../../../test/support/render';
-import { MAXIMUM_SESSION_BYTES } from '@/core/protocol/http';
+import { MAXIMUM_SESSION_BYTES, type SessionListPage } from '@/core/protocol/http';
 import { writeWav } from '@/core/formats/wav';
 import type { SessionDocument } from '@/core/session/records/document';
 import { newDocument } from '@/core/session/records/factories';
 import { closeDatabase, database } from '../db/client';
+import { queueOf } from '../renders/renderQueue';
 import { foldAllChanges } from '../repositories/sessionDocuments';
 import { downloadAsset, uploadAsset } from './assets';
+import { health, showMetrics } from './operation';
 import { createPreset, listPresets, setFavourite } from './presets';
 import { changeSession, createSession, listSessions, loadSession, removeSession, saveSession } from './sessions';
 
-const folder = mkdtempSync(join(tmpdir(), 'kinetikon-handlers-'));
+let remove: () => Promise<void>;
 
-beforeAll(() => {
-  jest.spyOn(console, 'log').mockImplementation(() => {});
-  process.env.KINETIKON_DATA = folder;
+beforeAll(async () => {
+  remove = await ownHome();
 });
 
 afterAll(async () => {
   await foldAllChanges(await database());
   await closeDatabase();
-  rmSync(folder, { recursive: true });
+  await remove();
 });
 
 /** Status and, of a refusal, the code and the sentence. */
@@ -108,6 +107,54 @@ describe('the handler of sessions', () => {
   });
 });
 
+describe('the handler of the list of sessions', () => {
+  const page = async (query: string) =>
+    (await (await listSessions(ask('GET', undefined, {}, query))).json()) as SessionListPage;
+  const namesOf = ({ sessions }: SessionListPage) => sessions.map(({ name }) => name);
+
+  it('gives them page by page, in any order, without one left out or twice', async () => {
+    const wanted = Array.from({ length: 23 }, (_, n) => `Paged ${String.fromCharCode(97 + ((n * 7) % 23))}`);
+    for (const name of wanted) await newSession(name);
+    for (const [order, expected] of [
+      ['changed', wanted.toReversed()],
+      ['name', wanted.toSorted()],
+      ['length', null],
+    ] as const) {
+      const found: string[] = [];
+      let after = '';
+      do {
+        const one = await page(`?search=paged&limit=5&order=${order}${after}`);
+        found.push(...namesOf(one));
+        after = one.next === null ? '' : `&after=${one.next}`;
+      } while (after !== '');
+      expect(expected ?? found.toSorted()).toEqual(expected ? found : wanted.toSorted());
+    }
+  });
+
+  it('finds a part of a name in capitals or not, and what is in the bin by itself', async () => {
+    const id = await newSession('Überfahrt 100%_');
+    for (const search of ['überFAHRT', '100%25_', '%25'])
+      expect(namesOf(await page(`?search=${search}`))).toContain('Überfahrt 100%_');
+    expect(namesOf(await page('?search=1001'))).toEqual([]);
+    const before = await page('');
+    await changeSession(ask('PATCH', { binned: true }), id);
+    const after = await page('');
+    expect([after.kept, after.binned]).toEqual([before.kept - 1, before.binned + 1]);
+    expect(namesOf(await page('?binned=true'))).toContain('Überfahrt 100%_');
+  });
+
+  it.each([
+    'limit=0',
+    'limit=1000',
+    'order=size',
+    'after=x',
+    `after=${Buffer.from('["2026","x"]').toString('base64url')}`,
+    'search=%00',
+  ])('refuses %s', async (query) =>
+    expect((await outcomeOf(await listSessions(ask('GET', undefined, {}, `?${query}`)))).status).toBe(422),
+  );
+});
+
 describe('the handler of sounds', () => {
   const wav = writeWav({ sampleRateHz: 48000, channels: [sine(300, 48000, 4800)] }, '24');
   const upload = (bytes: Uint8Array, name: string) =>
@@ -122,6 +169,24 @@ describe('the handler of sounds', () => {
     expect(Buffer.compare(new Uint8Array(await back.arrayBuffer()), wav)).toBe(0);
   });
 
+  it('gives the range that is asked for, says when there is none, and nothing where the asker has it', async () => {
+    const { asset } = (await (await upload(wav, 'tone.wav')).json()) as { asset: { id: string } };
+    const get = (headers: Record<string, string>) => downloadAsset(ask('GET', undefined, headers), asset.id);
+    const part = await get({ range: 'bytes=100-299' });
+    expect([part.status, part.headers.get('Content-Range'), part.headers.get('X-Bytes')]).toEqual([
+      206,
+      `bytes 100-299/${wav.length}`,
+      '200',
+    ]);
+    expect(Buffer.compare(new Uint8Array(await part.arrayBuffer()), wav.subarray(100, 300))).toBe(0);
+    const beyond = await get({ range: `bytes=${wav.length}-` });
+    expect([beyond.status, beyond.headers.get('Content-Range')]).toEqual([416, `bytes */${wav.length}`]);
+    const tag = part.headers.get('ETag')!;
+    expect((await get({ 'if-none-match': tag })).status).toBe(304);
+    expect((await get({ range: 'bytes=0-9', 'if-range': tag })).status).toBe(206);
+    expect((await get({ range: 'bytes=0-9', 'if-range': '"another"' })).status).toBe(200);
+  });
+
   it('refuses what is no sound, what breaks off, and what has no name', async () => {
     const noise = await outcomeOf(await upload(new TextEncoder().encode('not a sound at all'), 'notes.mp3'));
     expect(noise.status).toBe(422);
@@ -129,6 +194,37 @@ describe('the handler of sounds', () => {
     expect((await outcomeOf(await upload(wav.subarray(0, 20), 'cut.wav'))).status).toBe(422);
     expect((await outcomeOf(await uploadAsset(ask('POST', wav)))).message).toContain('x-file-name');
     expect((await outcomeOf(await downloadAsset(ask('GET'), 'f'.repeat(64)))).status).toBe(404);
+  });
+});
+
+describe('what an operator asks', () => {
+  it('says that all parts work, and by which versions', async () => {
+    const answer = await health(ask('GET', undefined, { 'x-request-id': 'asked-1' }));
+    expect([answer.status, answer.headers.get('X-Request-Id')]).toEqual([200, 'asked-1']);
+    expect(await answer.json()).toMatchObject({
+      works: true,
+      versions: { engine: expect.any(Number), document: expect.any(Number) },
+      database: { home: HOME, works: true },
+      blobs: { home: 'rows of the database', works: true },
+      queue: { home: HOME === 'server' ? 'workers' : 'this server', works: true, workers: HOME === 'server' ? 0 : 1 },
+    });
+  });
+
+  it('says which part does not work, and why', async () => {
+    const queue = queueOf(await database());
+    const works = jest.spyOn(queue, 'works').mockRejectedValue(new Error('the queue is gone'));
+    const answer = await health(ask('GET'));
+    works.mockRestore();
+    expect(answer.status).toBe(503);
+    expect(await answer.json()).toMatchObject({ works: false, queue: { works: false, reason: 'the queue is gone' } });
+  });
+
+  it('counts requests by route, without the ids in it', async () => {
+    await loadSession(ask('GET', undefined, {}, `/sessions/${randomUUID()}`), randomUUID());
+    const text = await (await showMetrics(ask('GET'))).text();
+    expect(text).toMatch(/kinetikon_request_seconds_count\{method="GET",route="\/api\/sessions\/:id",status="404"\} 1/);
+    expect(text).toContain('kinetikon_renders{state="waiting"} 0');
+    expect(text).toMatch(/nodejs_eventloop_lag_seconds /);
   });
 });
 

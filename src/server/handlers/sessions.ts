@@ -3,34 +3,42 @@ import {
   createSessionRequest,
   MAXIMUM_SESSION_BYTES,
   saveSessionRequest,
+  sessionQuery,
+  type SaveSessionRequest,
+  type SessionQuery,
 } from '@/core/protocol/http';
-import type { SaveSessionRequest } from '@/core/protocol/http';
 import { validateDocument } from '@/core/session/document';
 import { EMPTY_HISTORY, validateHistory } from '@/core/session/storedHistory';
 import { newDocument } from '@/core/session/records/factories';
 import { database } from '../db/client';
 import { copyDemo, demoSounds } from '../demo';
 import { freeBytes } from '../disk';
-import { answer, answerAbout, readJson } from '../http';
+import { answer, answerAbout, readJson, readQuery } from '../http';
+import { listSessions as listPage } from '../repositories/sessionList';
 import * as sessions from '../repositories/sessions';
 
-/** A session that nobody has named yet. */
+/** Name of a session that nobody has named yet. */
 const UNNAMED = 'Untitled';
 
 export function listSessions(request: Request): Promise<Response> {
-  return answer(request, async () => Response.json({ sessions: await sessions.listSessions(await database()) }));
+  return answer(request, async () => {
+    const query = await readQuery(request, sessionQuery);
+    return Response.json(await listPage(await database(), query as SessionQuery));
+  });
 }
 
 export function createSession(request: Request): Promise<Response> {
   return answer(request, async () => {
     const body = await readJson(request, createSessionRequest, MAXIMUM_SESSION_BYTES);
-    const name = body.name ?? (await sessions.freeName(await database(), UNNAMED));
+    const name = body.name ?? UNNAMED;
     const document = body.document ? validateDocument(body.document) : newDocument(name);
     // Steps of an older version do not fit a document that has been brought up to date.
     const asItCame = !body.document || document === (body.document as unknown);
     const history = asItCame && body.history ? validateHistory(body.history) : EMPTY_HISTORY;
     const named = { ...document, session: { ...document.session, name } };
-    return Response.json(await sessions.createSession(await database(), named, history, body.id), { status: 201 });
+    const isNameFreed = body.isNameFreed ?? body.name === undefined;
+    const made = await sessions.createSession(await database(), named, { history, id: body.id, isNameFreed });
+    return Response.json(made, { status: 201 });
   });
 }
 

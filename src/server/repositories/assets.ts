@@ -1,14 +1,17 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { and, desc, eq, lt, notInArray, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, lt, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
 import { MAXIMUM_ASSET_BYTES, type UnusedAsset } from '@/core/protocol/http';
 import type { Asset } from '@/core/session/records/clips';
-import type { Database } from '../db/client';
-import { assetChunks, assets } from '../db/schema';
+import { blobsOf } from '../blobs/blobs';
+import { inPieces, sumOf } from '../blobs/pieces';
+import { daysAgo } from '../db/ago';
+import { lockUntilEnd, SWEEP } from '../db/advisoryLocks';
+import type { Database } from '../db/database';
+import { assets, soundUses } from '../db/schema';
 import { needRoom, RESERVE } from '../disk';
 import { SoundCheck } from '../sounds/soundCheck';
-
-const PIECE_BYTES = 1024 * 1024;
+import { abandonBlobs, discard, endUpload, keepSums, readBlob, whileUploading } from './blobs';
 
 const missing = (id: string) =>
   new KinetikonError('asset.missing', `There is no sound ${id.slice(0, 12)}.`, {
@@ -38,157 +41,162 @@ export async function findAsset(
   return { ...toAsset(row), bytes: row.bytes, format: row.format, peaks: row.peaks };
 }
 
-/** Parts of any size put together to pieces of `size` bytes, the last one shorter. */
-async function* inPieces(body: AsyncIterable<Uint8Array>, size: number): AsyncGenerator<Buffer> {
-  let parts: Uint8Array[] = [];
-  let held = 0;
-  for await (const part of body) {
-    parts.push(part);
-    held += part.length;
-    if (held < size) continue;
-    let all = Buffer.concat(parts);
-    for (; all.length >= size; all = all.subarray(size)) yield all.subarray(0, size);
-    parts = [all];
-    held = all.length;
-  }
-  if (held > 0) yield Buffer.concat(parts);
-}
-
 /**
- * Stores a sound file piece by piece as it arrives, each piece for itself so that others are not held up, and checks it
- * beside in a thread of its own. The asset exists from the last write on, named by its content. Of the file two pieces
- * at a time are in memory, and what the thread holds of it (see `SoundScanner`).
- * @throws KinetikonError file.tooLarge and those of `readSound`; then nothing is left behind
+ * Stores a sound file piece by piece as it arrives, and checks it beside in a thread of its own. The asset exists from
+ * the last write on, named by its content. Of the file two pieces at a time are in memory, and what the home of blobs
+ * and the thread hold of it (see `SoundScanner`).
+ * @param isTemporary true for sounds that nobody will use again
+ * @throws KinetikonError file.tooLarge, upload.lost and those of `readSound`; then nothing is left behind
  */
-export async function storeAsset(db: Database, name: string, body: AsyncIterable<Uint8Array>): Promise<Asset> {
+export async function storeAsset(
+  db: Database,
+  name: string,
+  body: AsyncIterable<Uint8Array>,
+  { isTemporary = false }: { isTemporary?: boolean } = {},
+): Promise<Asset> {
+  const blobs = blobsOf(db);
   const uploadId = randomUUID();
-  const hash = createHash('sha256');
-  const check = new SoundCheck(name);
-  let published = false;
-  try {
+  return whileUploading(db, uploadId, async () => {
+    const hash = createHash('sha256');
+    const sums: string[] = [];
+    const check = new SoundCheck(name);
+    const blob = await blobs.write(uploadId);
     let bytes = 0;
-    let piece = 0;
-    for await (const data of inPieces(body, PIECE_BYTES)) {
-      bytes += data.length;
-      if (bytes > MAXIMUM_ASSET_BYTES) {
-        throw new KinetikonError('file.tooLarge', `${name} is larger than ${MAXIMUM_ASSET_BYTES / 1024 / 1024} MiB.`, {
-          kept: 'Nothing was brought in.',
-        });
+    /** The blob that nothing uses in the end: of a failed or a duplicate upload, or the damaged one it replaces. */
+    let left: string | null = uploadId;
+    try {
+      for await (const data of inPieces(body)) {
+        bytes += data.length;
+        if (bytes > MAXIMUM_ASSET_BYTES) throw tooLarge(name);
+        await needRoom(data.length, RESERVE.sounds);
+        hash.update(data);
+        sums.push(sumOf(data));
+        await check.push(data);
+        await blob.append(data);
       }
-      await needRoom(data.length, RESERVE.sounds);
-      hash.update(data);
-      await check.push(data);
-      await db.insert(assetChunks).values({ uploadId, piece: piece++, data });
+      const { peaks, ...facts } = await check.end();
+      await blob.finish();
+      const asset = { id: hash.digest('hex'), name, ...facts };
+      const row = {
+        ...asset,
+        temporary: isTemporary,
+        uploadId,
+        bytes,
+        peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength),
+      };
+      const published = await publish(db, row, sums);
+      left = published.left;
+      return toAsset({ ...asset, name: published.name });
+    } finally {
+      check.close();
+      if (left === uploadId) await blob.abandon();
+      if (left !== null) await discard(db, [left]);
     }
-    const { peaks, ...facts } = await check.end();
-    const asset = { id: hash.digest('hex'), name, ...facts };
-    const row = { ...asset, uploadId, bytes, peaks: new Uint8Array(peaks.buffer, peaks.byteOffset, peaks.byteLength) };
-    const kept = await publish(db, row);
-    published = kept.uploadId === uploadId;
-    return toAsset({ ...asset, name: kept.name });
-  } finally {
-    check.close();
-    // A duplicate or failed upload leaves nothing behind.
-    if (!published) await discard(db, uploadId);
-  }
+  });
+}
+
+const tooLarge = (name: string) =>
+  new KinetikonError('file.tooLarge', `${name} is larger than ${MAXIMUM_ASSET_BYTES / 1024 ** 3} GiB.`, {
+    kept: 'Nothing was brought in.',
+  });
+
+/**
+ * Makes an upload the asset of its content. One that is there already stays, unless bytes of it are missing.
+ * @returns the name of the asset, and the blob that it leaves to the sweep
+ * @throws KinetikonError upload.lost when the sweep has taken the upload for dead
+ */
+async function publish(
+  db: Database,
+  row: typeof assets.$inferInsert,
+  sums: readonly string[],
+): Promise<{ name: string; left: string | null }> {
+  const [before] = await db.select({ uploadId: assets.uploadId }).from(assets).where(eq(assets.id, row.id));
+  const isWhole = before !== undefined && (await blobsOf(db).size(before.uploadId)) === row.bytes;
+  return db.transaction(async (work) => {
+    await endUpload(work, row.uploadId, row.name);
+    const [kept] = await work
+      .insert(assets)
+      .values(row)
+      .onConflictDoUpdate({
+        target: assets.id,
+        set: { usedAt: sql`now()`, temporary: sql`${assets.temporary} and excluded.temporary` },
+      })
+      .returning({ uploadId: assets.uploadId, name: assets.name });
+    const { uploadId, name } = kept!;
+    const isReplaced = uploadId === before?.uploadId && !isWhole;
+    const left = isReplaced ? uploadId : uploadId === row.uploadId ? null : row.uploadId;
+    if (isReplaced) await work.update(assets).set({ uploadId: row.uploadId }).where(eq(assets.id, row.id));
+    if (left !== row.uploadId) await keepSums(work, row.uploadId, sums);
+    if (left !== null) await abandonBlobs(work, [left]);
+    return { name, left };
+  });
 }
 
 /**
- * Makes an upload the asset of its content. One that is there already stays, unless pieces of it are missing.
- * @returns the upload that holds the sound from now on, and its name
+ * Bytes `from` up to `to` of an asset as it was brought in, each piece checked before any of it is given.
+ * @param to past the end for all that is there
+ * @throws KinetikonError asset.missing, and asset.damaged at the first piece that is missing or has changed
  */
-async function publish(db: Database, row: typeof assets.$inferInsert): Promise<{ uploadId: string; name: string }> {
-  const [first] = await db
-    .insert(assets)
-    .values(row)
-    .onConflictDoUpdate({ target: assets.id, set: { usedAt: sql`now()` } })
-    .returning({ uploadId: assets.uploadId, name: assets.name });
-  const { uploadId, name } = first!;
-  if (uploadId === row.uploadId || (await storedBytes(db, uploadId)) === row.bytes) return { uploadId, name };
-  await db.update(assets).set({ uploadId: row.uploadId }).where(eq(assets.id, row.id));
-  await discard(db, uploadId);
-  return { uploadId: row.uploadId, name };
-}
-
-async function storedBytes(db: Database, uploadId: string): Promise<number> {
-  const [sum] = await db
-    .select({ bytes: sql<string>`coalesce(sum(length(${assetChunks.data})), 0)` })
-    .from(assetChunks)
-    .where(eq(assetChunks.uploadId, uploadId));
-  return Number(sum!.bytes);
-}
-
-async function discard(db: Database, uploadId: string): Promise<void> {
-  await db.delete(assetChunks).where(eq(assetChunks.uploadId, uploadId));
-}
-
-/**
- * The bytes of an asset as it was brought in, piece by piece.
- * @throws KinetikonError asset.missing, and asset.damaged after the last piece if they are not those that came in
- */
-export async function* readAsset(db: Database, id: string): AsyncGenerator<Uint8Array> {
+export async function* readAsset(db: Database, id: string, from = 0, to = Infinity): AsyncGenerator<Uint8Array> {
   const [row] = await db.select().from(assets).where(eq(assets.id, id));
   if (!row) throw missing(id);
-  const hash = createHash('sha256');
-  let bytes = 0;
-  for (let piece = 0; bytes < row.bytes; piece++) {
-    const [chunk] = await db
-      .select({ data: assetChunks.data })
-      .from(assetChunks)
-      .where(and(eq(assetChunks.uploadId, row.uploadId), eq(assetChunks.piece, piece)));
-    if (!chunk) throw damaged(row.name, `piece ${piece + 1} is missing`);
-    bytes += chunk.data.length;
-    hash.update(chunk.data);
-    yield chunk.data;
-  }
-  if (hash.digest('hex') !== id) throw damaged(row.name, 'its bytes have changed');
+  yield* readBlob(db, row.uploadId, row.bytes, from, to, (why) => damaged(row.name, why));
 }
 
-/** Removes the pieces of uploads that never became an asset: to be called before anything is uploaded. */
-export async function sweepUploads(db: Database): Promise<number> {
-  const kept = db.select({ uploadId: assets.uploadId }).from(assets);
-  const swept = await db
-    .delete(assetChunks)
-    .where(notInArray(assetChunks.uploadId, kept))
-    .returning({ piece: assetChunks.piece });
-  return swept.length;
-}
+/** Sounds that are swept in one transaction. */
+const MOST_SWEPT = 5000;
 
 /** Days for which a sound that nothing uses any more is kept all the same. */
 export const UNUSED_DAYS = 7;
 
-/** Ids of sounds anywhere in sessions, their steps, what is compared, and in the demo: 64 hexadecimal figures. */
-const IN_USE = sql`
-  select (regexp_matches(document::text, '[0-9a-f]{64}', 'g'))[1] from sessions
-  union select (regexp_matches(changes::text, '[0-9a-f]{64}', 'g'))[1] from session_changes
-  union select (regexp_matches(step::text, '[0-9a-f]{64}', 'g'))[1] from session_steps
-  union select (regexp_matches(value::text, '[0-9a-f]{64}', 'g'))[1] from settings`;
-
 /**
- * Sounds that no session, print, slot or step names and none has named for a while, largest first.
- * @param days how long nothing may have named them
+ * Sounds that nothing uses and nothing has used for a while.
+ * @param days how long nothing may have used them
  */
-export async function unusedAssets(db: Database, days = UNUSED_DAYS): Promise<UnusedAsset[]> {
-  const { id, name, bytes, usedAt } = assets;
-  const rows = await db
-    .select({ id, name, bytes })
-    .from(assets)
-    .where(and(lt(usedAt, sql`now() - make_interval(days => ${days})`), sql`${id} not in (${IN_USE})`))
-    .orderBy(desc(bytes));
-  return rows;
+function isUnused(days: number) {
+  const uses = sql`select 1 from ${soundUses} where ${soundUses.soundId} = ${assets.id}`;
+  return and(lt(assets.usedAt, daysAgo(days)), sql`not exists (${uses})`);
 }
 
-/** Takes the sounds away that `unusedAssets` tells. */
-export async function sweepAssets(db: Database, days = UNUSED_DAYS): Promise<UnusedAsset[]> {
-  const unused = await unusedAssets(db, days);
-  for (const { id } of unused) {
-    await db.transaction(async (work) => {
-      const [gone] = await work
-        .delete(assets)
-        .where(and(eq(assets.id, id), sql`${assets.id} not in (${IN_USE})`))
-        .returning({ uploadId: assets.uploadId });
-      if (gone) await work.delete(assetChunks).where(eq(assetChunks.uploadId, gone.uploadId));
+/** Sounds that may be swept, largest first. */
+export async function unusedAssets(db: Database, days = UNUSED_DAYS): Promise<UnusedAsset[]> {
+  const { id, name, bytes } = assets;
+  return db.select({ id, name, bytes }).from(assets).where(isUnused(days)).orderBy(desc(bytes));
+}
+
+/**
+ * Takes the sounds away that `unusedAssets` tells; nothing can begin to use one while that is decided.
+ * @param which all, or those alone that go by themselves
+ */
+export async function sweepAssets(
+  db: Database,
+  days = UNUSED_DAYS,
+  which: 'all' | 'temporary' = 'all',
+): Promise<UnusedAsset[]> {
+  const { id, name, bytes, uploadId, temporary } = assets;
+  const some = db
+    .select({ id })
+    .from(assets)
+    .where(and(isUnused(days), which === 'all' ? undefined : eq(temporary, true)))
+    .limit(MOST_SWEPT);
+  const all: UnusedAsset[] = [];
+  for (;;) {
+    const gone = await db.transaction(async (work) => {
+      await lockUntilEnd(work, SWEEP);
+      const swept = await work.delete(assets).where(inArray(id, some)).returning({ id, name, bytes, uploadId });
+      if (swept.length > 0) {
+        await abandonBlobs(
+          work,
+          swept.map((one) => one.uploadId),
+        );
+      }
+      return swept;
     });
+    if (gone.length === 0) return all.sort((a, b) => b.bytes - a.bytes);
+    await discard(
+      db,
+      gone.map((one) => one.uploadId),
+    );
+    all.push(...gone.map((one) => ({ id: one.id, name: one.name, bytes: one.bytes })));
   }
-  return unused;
 }

@@ -4,14 +4,12 @@ import { KinetikonError, messageOf } from '@/core/errors';
 import { keepNewest } from '@/core/math/keepNewest';
 import { applyChanges, type Change } from '@/core/session/changes';
 import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records/document';
-import type { Database } from '../db/client';
+import type { Database, Work } from '../db/database';
 import { sessionChanges, sessions } from '../db/schema';
 import { needRoom } from '../disk';
 import { log } from '../log';
 import { summaryOf } from './sessionSummary';
-
-/** A database, or a transaction of one. */
-export type Work = Pick<Database, 'select' | 'insert' | 'update' | 'delete'>;
+import { addUses, replaceUses } from './soundUses';
 
 /** A document as it is now. */
 export interface CurrentDocument {
@@ -40,15 +38,24 @@ const folds = (shared.kinetikonFolds ??= new Map());
 export function keepDocument(id: string, current: CurrentDocument | null): void {
   kept.delete(id);
   if (current) kept.set(id, current);
+  else stopFolding(id);
   keepNewest(kept, MOST_KEPT);
 }
 
-/** @throws KinetikonError session.missing */
-export async function currentDocument(work: Work, id: string): Promise<CurrentDocument> {
-  const [row] = await work
+/**
+ * @param purpose to change it: no other transaction can then change the session until this one ends
+ * @throws KinetikonError session.missing
+ */
+export async function currentDocument(
+  work: Work,
+  id: string,
+  purpose: 'read' | 'change' = 'read',
+): Promise<CurrentDocument> {
+  const found = work
     .select({ revision: sessions.revision, saveId: sessions.saveId })
     .from(sessions)
     .where(eq(sessions.id, id));
+  const [row] = await (purpose === 'change' ? found.for('update') : found);
   if (!row) {
     throw new KinetikonError('session.missing', `There is no session ${id}.`, {
       next: 'Go back to the list of sessions.',
@@ -80,6 +87,7 @@ export async function storeChanges(
 ): Promise<CurrentDocument> {
   const revision = before.revision + 1;
   await work.insert(sessionChanges).values({ sessionId: id, revision, changes });
+  await addUses(work, { kind: 'session', ownerId: id }, changes);
   await work
     .update(sessions)
     .set({ name: document.session.name, saveId, revision, updatedAt: sql`now()` })
@@ -108,6 +116,7 @@ export async function storeWhole(
     })
     .where(eq(sessions.id, id));
   await work.delete(sessionChanges).where(eq(sessionChanges.sessionId, id));
+  await replaceUses(work, { kind: 'session', ownerId: id }, document);
   return { revision, saveId, document: freeze(document, true) };
 }
 
@@ -116,12 +125,11 @@ export async function storeWhole(
  * @throws KinetikonError storage.full
  */
 export async function foldChanges(db: Database, id: string): Promise<void> {
-  clearTimeout(folds.get(id));
-  folds.delete(id);
+  stopFolding(id);
   await needRoom(0);
   await db.transaction(async (work) => {
+    const { document } = await currentDocument(work, id, 'change');
     if ((await work.$count(sessionChanges, eq(sessionChanges.sessionId, id))) === 0) return;
-    const { document } = await currentDocument(work, id);
     // A document of an older version keeps its summary until somebody opens and saves it.
     const summary = document.version === DOCUMENT_VERSION ? { summary: await summaryOf(work, document) } : {};
     await work
@@ -129,23 +137,37 @@ export async function foldChanges(db: Database, id: string): Promise<void> {
       .set({ document, ...summary })
       .where(eq(sessions.id, id));
     await work.delete(sessionChanges).where(eq(sessionChanges.sessionId, id));
+    await replaceUses(work, { kind: 'session', ownerId: id }, document);
   });
 }
 
 /** Brings all snapshots up to date, as far as that can be done now; nothing depends on it. */
 export async function foldAllChanges(db: Database): Promise<void> {
   const rows = await db.selectDistinct({ id: sessionChanges.sessionId }).from(sessionChanges);
-  for (const { id } of rows) await foldChanges(db, id).catch((error: unknown) => foldFailed(id, error));
+  await foldSome(
+    db,
+    rows.map(({ id }) => id),
+  );
+}
+
+/** Brings the snapshots of some sessions up to date, as far as that can be done now. */
+export async function foldSome(db: Database, ids: readonly string[]): Promise<void> {
+  for (const id of ids) await foldChanges(db, id).catch((error: unknown) => foldFailed(id, error));
+}
+
+function stopFolding(id: string): void {
+  clearTimeout(folds.get(id));
+  folds.delete(id);
 }
 
 const foldFailed = (id: string, error: unknown) => log('fold.failed', { id, cause: messageOf(error) });
 
 /** Sees to it that a snapshot is brought up to date, once nobody saves the session or when many changes have come. */
 export async function foldLater(db: Database, id: string): Promise<void> {
-  clearTimeout(folds.get(id));
   const count = await db.$count(sessionChanges, eq(sessionChanges.sessionId, id));
   const fold = () => {
     foldChanges(db, id).catch((error: unknown) => foldFailed(id, error));
   };
+  stopFolding(id);
   folds.set(id, setTimeout(fold, count >= MOST_CHANGES ? 0 : IDLE_MS).unref());
 }

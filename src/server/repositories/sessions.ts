@@ -1,43 +1,19 @@
 import { randomUUID } from 'node:crypto';
-import { and, asc, desc, eq, gte, inArray, isNull, lt, or, sql } from 'drizzle-orm';
+import { and, asc, eq, gte, isNull, lt, or, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
-import type { ChangeSessionRequest, SaveSessionRequest, SessionSummary, StoredSession } from '@/core/protocol/http';
+import type { ChangeSessionRequest, SaveSessionRequest, StoredSession } from '@/core/protocol/http';
 import { applyChanges, validateTouched, type Change } from '@/core/session/changes';
 import { documentChecksum } from '@/core/session/checksum';
 import { historyChange, historyOf } from '@/core/session/history';
 import { EMPTY_HISTORY, type History, type HistoryChange } from '@/core/session/storedHistory';
 import { freeName as nameBeside } from '@/core/session/freeName';
 import { DOCUMENT_VERSION, type SessionDocument } from '@/core/session/records/document';
-import type { Database } from '../db/client';
-import { assets, sessions, sessionSteps } from '../db/schema';
-import {
-  currentDocument,
-  foldAllChanges,
-  foldLater,
-  keepDocument,
-  storeChanges,
-  storeWhole,
-  type Work,
-} from './sessionDocuments';
+import { lockUntilEnd, NAMES } from '../db/advisoryLocks';
+import type { Database, Work } from '../db/database';
+import { sessions, sessionSteps } from '../db/schema';
+import { currentDocument, foldLater, keepDocument, storeChanges, storeWhole } from './sessionDocuments';
 import { summaryOf } from './sessionSummary';
-
-/** All sessions, the one changed last first. */
-export async function listSessions(db: Database): Promise<SessionSummary[]> {
-  await foldAllChanges(db);
-  const { id, name, revision, summary, updatedAt, binnedAt } = sessions;
-  const rows = await db
-    .select({ id, name, revision, summary, updatedAt, binnedAt })
-    .from(sessions)
-    .orderBy(desc(sessions.updatedAt));
-  return rows.map((row) => ({
-    id: row.id,
-    name: row.name,
-    revision: row.revision,
-    ...(row.summary ?? { tracks: 0, seconds: 0, picture: [] }),
-    updatedAt: row.updatedAt.toISOString(),
-    binnedAt: row.binnedAt?.toISOString() ?? null,
-  }));
-}
+import { addStepUses, addUses, dropStepUses, dropUses } from './soundUses';
 
 /** Works out the summaries of sessions that were saved by a version without them: to be called at start. */
 export async function summarize(db: Database): Promise<void> {
@@ -48,12 +24,14 @@ export async function summarize(db: Database): Promise<void> {
       await db
         .update(sessions)
         .set({ summary: await summaryOf(db, row.document) })
-        .where(eq(sessions.id, id));
+        .where(and(eq(sessions.id, id), isNull(sessions.summary)));
   }
 }
 
 /** @throws KinetikonError session.missing */
 export async function loadSession(db: Database, id: string): Promise<StoredSession> {
+  // All of it as it was at one moment.
+  const isolation = { isolationLevel: 'repeatable read', accessMode: 'read only' } as const;
   const { current, history } = await db.transaction(async (work) => {
     const current = await currentDocument(work, id);
     const [row] = await work.select({ stepCursor: sessions.stepCursor }).from(sessions).where(eq(sessions.id, id));
@@ -69,38 +47,55 @@ export async function loadSession(db: Database, id: string): Promise<StoredSessi
       stepCursor,
     );
     return { current, history };
-  });
+  }, isolation);
   keepDocument(id, current);
   return { id, ...current, history };
 }
 
-/**
- * Makes a session, once for each id: asked for again it answers with what is there.
- * @param id chosen by the caller, or left to the server
- */
+interface NewSession {
+  readonly history?: History;
+  /** Chosen by the caller, or left to the server. */
+  readonly id?: string | undefined;
+  /** A number is put behind the name where another session has it. */
+  readonly isNameFreed?: boolean;
+}
+
+/** Makes a session, once for each id: asked for again it answers with what is there. */
 export async function createSession(
   db: Database,
-  document: SessionDocument,
-  history: History = EMPTY_HISTORY,
-  id: string = randomUUID(),
+  asked: SessionDocument,
+  { history = EMPTY_HISTORY, id = randomUUID(), isNameFreed = false }: NewSession = {},
 ): Promise<StoredSession> {
   await db.transaction(async (work) => {
+    const name = isNameFreed ? await freeName(work, asked.session.name) : asked.session.name;
+    const document = { ...asked, session: { ...asked.session, name } };
     const made = await work
       .insert(sessions)
-      .values({ id, name: document.session.name, revision: 1, document, summary: await summaryOf(work, document) })
+      .values({ id, name, revision: 1, document, summary: await summaryOf(work, document) })
       .onConflictDoNothing()
       .returning({ id: sessions.id });
-    if (made.length > 0) await storeSteps(work, id, historyChange(EMPTY_HISTORY, history));
+    if (made.length === 0) return;
+    await addUses(work, { kind: 'session', ownerId: id }, document);
+    await storeSteps(work, id, historyChange(EMPTY_HISTORY, history));
   });
   return loadSession(db, id);
+}
+
+/** A name that no session has: with a number behind it where the name itself is taken. It stays free until the end. */
+async function freeName(work: Work, name: string): Promise<string> {
+  await lockUntilEnd(work, NAMES);
+  const taken = new Set((await work.select({ name: sessions.name }).from(sessions)).map((row) => row.name));
+  return nameBeside(taken, name, (attempt) => (attempt === 1 ? '' : ` ${attempt}`));
 }
 
 async function storeSteps(work: Work, sessionId: string, change: HistoryChange): Promise<void> {
   const { keep, append, first, cursor } = change;
   const outside = or(gte(sessionSteps.number, keep), lt(sessionSteps.number, first));
   await work.delete(sessionSteps).where(and(eq(sessionSteps.sessionId, sessionId), outside));
+  await dropStepUses(work, sessionId, first, keep);
   if (append.length > 0) {
     await work.insert(sessionSteps).values(append.map((step, n) => ({ sessionId, number: keep + n, step })));
+    await addStepUses(work, sessionId, new Map(append.map((step, n) => [keep + n, step])));
   }
   await work.update(sessions).set({ stepCursor: cursor }).where(eq(sessions.id, sessionId));
 }
@@ -114,7 +109,7 @@ async function storeSteps(work: Work, sessionId: string, change: HistoryChange):
 export async function saveSession(db: Database, id: string, request: SaveSessionRequest): Promise<number> {
   const { revision, saveId, unanswered, changes = [], document, history } = request;
   const saved = await db.transaction(async (work) => {
-    const before = await currentDocument(work, id);
+    const before = await currentDocument(work, id, 'change');
     if (before.revision !== revision && !(before.saveId !== null && unanswered.includes(before.saveId))) {
       throw new KinetikonError(
         'session.conflict',
@@ -160,7 +155,7 @@ function changed(before: SessionDocument, changes: readonly Change[]): SessionDo
  */
 export async function changeSession(db: Database, id: string, { name, binned }: ChangeSessionRequest): Promise<void> {
   const renamed = await db.transaction(async (work) => {
-    const before = await currentDocument(work, id);
+    const before = await currentDocument(work, id, 'change');
     if (binned !== undefined) {
       await work
         .update(sessions)
@@ -176,24 +171,12 @@ export async function changeSession(db: Database, id: string, { name, binned }: 
   await foldLater(db, id);
 }
 
-/** A name that no session has: with a number behind it where the name itself is taken. */
-export async function freeName(db: Database, name: string): Promise<string> {
-  const taken = new Set((await db.select({ name: sessions.name }).from(sessions)).map((row) => row.name));
-  return nameBeside(taken, name, (attempt) => (attempt === 1 ? '' : ` ${attempt}`));
-}
-
 /** @throws KinetikonError session.missing */
 export async function removeSession(db: Database, id: string): Promise<void> {
   await db.transaction(async (work) => {
-    const { document } = await currentDocument(work, id);
-    const sounds = Object.keys(document.assets);
+    await currentDocument(work, id, 'change');
     await work.delete(sessions).where(eq(sessions.id, id));
-    if (sounds.length > 0) {
-      await work
-        .update(assets)
-        .set({ usedAt: sql`now()` })
-        .where(inArray(assets.id, sounds));
-    }
+    for (const kind of ['session', 'step'] as const) await dropUses(work, { kind, ownerId: id });
   });
   keepDocument(id, null);
 }

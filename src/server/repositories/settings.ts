@@ -1,5 +1,5 @@
 import { eq } from 'drizzle-orm';
-import type { Database } from '../db/client';
+import type { Database, Work } from '../db/database';
 import { settings } from '../db/schema';
 
 export async function readSetting(db: Database, key: string): Promise<unknown> {
@@ -7,6 +7,6 @@ export async function readSetting(db: Database, key: string): Promise<unknown> {
   return row?.value;
 }
 
-export async function writeSetting(db: Database, key: string, value: unknown): Promise<void> {
-  await db.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
+export async function writeSetting(work: Work, key: string, value: unknown): Promise<void> {
+  await work.insert(settings).values({ key, value }).onConflictDoUpdate({ target: settings.key, set: { value } });
 }

@@ -1,5 +1,5 @@
 import { inArray } from 'drizzle-orm';
-import type { Database } from '../db/client';
+import type { Database } from '../db/database';
 import { assets } from '../db/schema';
 
 /** Equal parts that a sound is told by. */

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { KinetikonError } from '@/core/errors';
 import type { SoundFacts } from '@/core/formats/soundScanner';
+import { ROOT } from '../root';
 import type { CheckAnswer, CheckRequest } from './checkMessages';
 
 /**
@@ -13,7 +14,7 @@ export class SoundCheck {
 
   /** @param name used in errors */
   constructor(name: string) {
-    this.worker = new Worker(join(/* turbopackIgnore: true */ process.cwd(), 'dist', 'checkThread.cjs'), {
+    this.worker = new Worker(join(/* turbopackIgnore: true */ ROOT, 'dist', 'checkThread.cjs'), {
       workerData: name,
     });
   }

@@ -74,8 +74,8 @@ interface Voice {
  * modulation and chorus", 1997). A copy is late by delay x (1 + depth x oscillator). Copies are spread evenly over the
  * cycle, and their delays over some part to both sides of the delay asked for: were they alike, the copies of the right
  * side would be those of the left in another order wherever the spread is a multiple of the step between two of them.
- * What is at work is looked at once a tick, so that no cut of blocks changes it. What lies outside the band passes
- * untouched, in phase and not mixed.
+ * Which parts are at work is decided once a tick, so that block sizes do not change it. The rest of the sound, outside
+ * the band, passes untouched, in phase and not mixed.
  */
 class ChorusKernel extends ParameterKernel implements Kernel {
   private readonly wasmKernels = wasm().kernels;

@@ -8,8 +8,8 @@ import { MAXIMUM_BLOCK } from '../kernel';
 import { WINDOWS } from './spec';
 
 /**
- * What of a sound moves, the band, and what does not, the rest. Another length of the transform, or none while the whole
- * sound moves, works unheard until it has filled, and is then crossfaded to.
+ * Splits a sound into the band that is modulated and the rest. A new length of the transform, or none when the whole
+ * sound is modulated, runs unheard until it has filled and is then crossfaded to.
  */
 export class SplitBand {
   /** The last stretch, from its first frame on. */

@@ -34,7 +34,7 @@ const P = parameterIndices(compressorSpec, [
 const HOLD_OF_RELEASE = 0.05;
 
 /**
- * What a level loses, in dB, 0 and down: straight lines of slope 1 and 1/ratio joined by a parabola as wide as the
+ * Gain of a level in dB, 0 or less: straight lines of slope 1 and 1/ratio joined by a parabola as wide as the
  * knee (Giannoulis, Massberg and Reiss, "Digital dynamic range compressor design", 2012, equation 4).
  * @param slope 1 - 1 / ratio
  */

@@ -51,7 +51,7 @@ function simulated(id: string, sampleRate: number): Simulated {
 }
 
 /**
- * Whether a sound can be an impulse.
+ * Refuses a sound that cannot be an impulse.
  * @throws KinetikonError impulse.bad: silent, too long, or not all numbers
  */
 export function checkImpulse(paths: Paths, sampleRate: number): void {

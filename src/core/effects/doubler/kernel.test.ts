@@ -78,7 +78,7 @@ describe('doubler', () => {
     const click = impulse(4800);
     const alone = through({ ...still, time: 20, mix: 100 }, click);
     expect([largest(alone.left), alone.right[960]!.toFixed(2)]).toEqual([0, '1.00']);
-    // Of a return, lows that are not doubled are no part.
+    // A return leaves out the lows, which are not doubled.
     const lows = through({ ...still, time: 20, mix: 100, lowMono: 800 }, sine(60, RATE, RATE, 0.5));
     expect(db(largest(lows.right.slice(RATE / 2)) / 0.5)).toBeLessThan(-40);
     const narrow = through({ ...still, time: 20, width: 0 }, click);

@@ -12,7 +12,7 @@ const FORMANTS = [
   [2600, 160],
 ] as const;
 
-/** How strong a vowel is at a frequency: three resonances on a falling source. */
+/** Amplitude of a vowel at a frequency: three resonances on a falling source. */
 const vowelAt = (hz: number) =>
   FORMANTS.reduce(
     (sum, [centre, width]) => sum + 1 / Math.hypot(1 - (hz / centre) ** 2, (hz * width) / centre ** 2),
@@ -241,7 +241,7 @@ describe('harmonies', () => {
       for (let block = 100; block + 16 < pitches.length; block += 16) {
         const around = pitches.slice(block, block + 16);
         const [low, high] = [Math.min(...around), Math.max(...around)];
-        // Where the pitch stands still for a moment harmonics can be told from what is between them.
+        // Harmonics can be told from the noise between them only while the pitch is steady.
         if (!(high / low < 1.006)) continue;
         const piece = left.subarray(block * 128, (block + 16) * 128);
         const hz = around[8]!;

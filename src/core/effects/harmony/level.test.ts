@@ -5,7 +5,7 @@ import { SeededRandom } from '../../math/random';
 
 const RATE = 48000;
 const SECONDS = 1.9;
-/** What is compared begins once the make-up gain has settled. */
+/** Comparison begins once the make-up gain has settled. */
 const SETTLED = 1.4;
 
 /** Amplitudes of the partials of a note, the first of them its fundamental. */

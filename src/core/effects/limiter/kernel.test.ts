@@ -68,7 +68,7 @@ function endlessPeak(sound: Float32Array): number {
   re.set(sound, SPECTRUM / 4);
   new BlockFourier(SPECTRUM).forward(re, im);
   const [longRe, longIm] = made(TIMES * SPECTRUM);
-  // Of the spectrum its first half, both parts exchanged: so the forward transform is the inverse one.
+  // Real and imaginary parts are exchanged, so that the forward transform is the inverse one.
   for (let k = 0; k <= SPECTRUM / 2; k++) {
     const weight = k === 0 || k === SPECTRUM / 2 ? 1 : 2;
     longIm[k] = (weight * re[k]!) / SPECTRUM;

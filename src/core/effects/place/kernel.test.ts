@@ -32,7 +32,7 @@ const through = (values: ParameterValues, sound: Float32Array, rate = RATE) =>
 const power = (sound: Float32Array) => sound.reduce((sum, x) => sum + x * x, 0) / sound.length;
 const azimuths = fc.double({ min: -180, max: 180, noNaN: true });
 
-/** What is heard of a click, once the ring has settled: amplitude and phase of a frequency at either side. */
+/** Amplitude and phase of a frequency at either side for a click, once the ring has settled. */
 function response(values: ParameterValues, hz: number, rate: number) {
   const click = new Float32Array(4096);
   click[0] = 1;

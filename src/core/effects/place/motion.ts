@@ -73,7 +73,7 @@ const lingering = (turns: number, ease: number, times: number) =>
   turns - (ease * sin(TWO_PI * times * turns)) / (TWO_PI * times);
 
 /**
- * Where a thing is after so many rounds of its motion.
+ * Position of a thing after a number of rounds of its motion.
  * @param rounds since the start of the session
  */
 export function spotAt(course: Course, rounds: number, out: Spot = { x: 0, y: 0, z: 0 }): Spot {

@@ -161,7 +161,7 @@ describe('tail of a reverb', () => {
     for (let turn = 0; turn < 8; turn++) most = Math.max(most, largest(run(kernel, noiseOf(2, turn, 1)).left));
     expect(most).toBeLessThan(10 ** (6 / 20));
     const still = run(kernel, new Float32Array(8 * RATE)).left;
-    // What is over full scale bends a little less with every pass.
+    // Samples over full scale are bent a little less with every pass.
     expect(Math.abs(level(still, 5, 6) - level(still, 7, 8))).toBeLessThan(0.2);
     expect(kernel.tailSeconds()).toBe(Infinity);
   });
@@ -233,7 +233,7 @@ describe('tail of a reverb', () => {
       const { left } = run(kernelOf('reverb', { mix: 100, shape, size, decay: 1, earlyLate }), offset);
       expect(largest(left.subarray(3 * RATE))).toBeLessThan(1e-4);
     }
-    // What can be heard is left as it is.
+    // Audible levels are left as they are.
     const low = (hz: number) => {
       const { left } = run(kernelOf('reverb', { mix: 100, earlyLate: 0, size: 3 }), sine(hz, RATE, 2 * RATE, 0.1));
       return amplitudeAt(left.subarray(RATE), hz, RATE);
@@ -293,7 +293,7 @@ describe('early reflections of a reverb', () => {
       const found = images.map(([ix, iy, iz, wall]) => {
         const distance = Math.hypot(ix - 0.6 * x, iy - 0.7 * y, iz - up);
         const frame = Math.round(((distance - direct) / SOUND_SPEED) * rate);
-        // What a wall leaves of an impulse in its first frame, both sides together; two images may come at once.
+        // First frame of an impulse after a wall, both sides together; two images may come at once.
         return { frame, power: left[frame]! ** 2 + right[frame]! ** 2, gain: (wall * direct) / distance };
       });
       const alone = found.filter(({ frame }) =>

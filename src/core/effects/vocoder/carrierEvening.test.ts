@@ -12,7 +12,7 @@ const RATE = 48000;
 /** The default division. */
 const LAYOUT: BandLayout = { bands: 24, order: 6, spacing: 'bark', lowHz: 90, highHz: 10000, bandwidth: 1 };
 
-/** What a vocoder makes of a voice, with a carrier of its own or an outside one. */
+/** Output of a vocoder for a voice, with a carrier of its own or an outside one. */
 function spoken(values: ParameterValues, voice: Float32Array, carrier?: Float32Array) {
   const kernel = kernelOf('vocoder', { mix: 100, ...values, ...(carrier ? { carrier: 'key' } : {}) });
   return speak(kernel, voice, carrier);
@@ -54,8 +54,8 @@ describe('a vocoder that evens its carrier', () => {
   it.each(drawn('carriers', Object.keys(carriers)))('gives the voice its spectrum and loudness, by %s', (name) => {
     const { values, sound } = carriers[name]!;
     /**
-     * Of the bands from 150 Hz to 8 kHz the furthest from the voice, and the mean of all, in dB, at equal loudness; the furthest
-     * of those, too, into which the slopes of a band 10 dB stronger reach.
+     * Distance of the bands from 150 Hz to 8 kHz from the voice, in dB, at equal loudness: the largest, the mean, and the
+     * largest of the bands that lie under the slopes of one 10 dB stronger.
      */
     const apart = (even: number) => {
       const { left, right } = spoken({ even, ...values }, voice, sound);

@@ -49,7 +49,7 @@ const noiseOf = (length: number, seed = 6) => {
 };
 
 /**
- * How well the words of one sound come through in another, about 0 to 1: the correlation of band levels over stretches of
+ * Intelligibility of the words of one sound in another, about 0 to 1: the correlation of band levels over stretches of
  * 400 ms, averaged (after Taal et al., "An algorithm for intelligibility prediction of time-frequency weighted noisy
  * speech", 2011), in fifteen bands of a third of an octave from 150 Hz up.
  */

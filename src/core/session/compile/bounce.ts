@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '../../effects/noteValues';
 import { optional } from './context';
 import { effectById } from '../../effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '../../effects/resolve';
@@ -21,7 +22,7 @@ const PAIR = { size: 1.155, spread: 0, distance: 1, distanceLevel: 0, air: 0 } a
 function asField(plan: Plan): Plan {
   const main = plan.strips.at(-1)!;
   const spec = effectById(PLACE_EFFECT);
-  const values = resolveValues(spec, PAIR, { tempoBpm: 120, beatsPerBar: 4 });
+  const values = resolveValues(spec, PAIR, PLAIN_TIMING);
   const settings = resolveSettings(spec, {});
   const strips: PlanStrip[] = [];
   const isPlace = ({ inserts }: PlanStrip) =>
@@ -46,15 +47,17 @@ function asField(plan: Plan): Plan {
   return { ...plan, strips: [...plan.strips.slice(0, -1), ...strips, { ...main, inserts: [] }], edges };
 }
 
-/** Output format of a bounce: stereo for speakers, binaural, or a sound field of order 1 or 3. */
-export type Delivery = 'speakers' | 'headphones' | 'field1' | 'field3';
+/** Deliveries of a bounce, with the order of a sound field; null is stereo, for headphones binaural. */
+export const FIELD_ORDERS = { speakers: null, headphones: null, field1: 1, field3: 3 } as const;
+export type Delivery = keyof typeof FIELD_ORDERS;
+export const DELIVERIES = Object.keys(FIELD_ORDERS) as Delivery[];
 
 /** Compiles a session for a bounce, with effects at their finest quality if it asks for that. */
 export function compileBounce(heard: SessionDocument, delivery: Delivery = heard.session.stage): Plan {
   const stage: SessionRecord['stage'] = delivery === 'headphones' ? 'headphones' : 'speakers';
   const document = stage === heard.session.stage ? heard : { ...heard, session: { ...heard.session, stage } };
   const compiled = compile(document);
-  const plan = delivery === 'field1' || delivery === 'field3' ? asField(compiled) : compiled;
+  const plan = FIELD_ORDERS[delivery] === null ? compiled : asField(compiled);
   if (!document.session.bounceFinest) return plan;
   const timing = timingOf(document);
   const finest = (insert: PlanInsert): PlanInsert => {

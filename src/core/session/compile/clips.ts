@@ -1,5 +1,6 @@
 import type { PlanClip } from '../../engine/plan';
 import { planClip } from '../../engine/plans';
+import { compareIds } from '../compareIds';
 import { frozenSound, soundOf } from '../prints';
 import type { Clip } from '../records/clips';
 import { optional, gainFactor, type CompileContext } from './context';
@@ -40,6 +41,6 @@ export function clipsOf(context: CompileContext, stripId: string): readonly Plan
     return [planClip(`${stripId}>print`, lengthFrames, { assetId: frozen })];
   }
   return [...(context.clips.get(stripId) ?? [])]
-    .sort((a, b) => a.startBeat - b.startBeat || (a.id < b.id ? -1 : 1))
+    .sort((a, b) => a.startBeat - b.startBeat || compareIds(a, b))
     .flatMap((clip) => compileClip(context, clip) ?? []);
 }

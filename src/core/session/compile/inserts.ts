@@ -1,3 +1,4 @@
+import type { Timing } from '../../effects/noteValues';
 import { effectById } from '../../effects/registry';
 import { resolveSettings, resolveValue, resolveValues } from '../../effects/resolve';
 import { resourceFor } from '../../effects/resource';
@@ -6,6 +7,7 @@ import type { PlanInsert, PlanModulation, PlanNote, PlanSource } from '../../eng
 import { planNotes } from '../../engine/planNotes';
 import { seedOf } from '../../math/hash';
 import { Memo } from '../memo';
+import { compareIds } from '../compareIds';
 import { timingOf } from '../records/queries';
 import { MODULATOR_RATE, type Modulator } from '../records/modulators';
 import type { Insert } from '../records/inserts';
@@ -54,7 +56,7 @@ export function compileMoved(
       return {
         ...plainInsert(document, insert),
         bypass: off || insert.bypass,
-        ...(Object.keys(insert.inputs).length > 0 ? { inputs: insert.inputs } : {}),
+        ...(Object.keys(insert.inputs).length > 0 ? { inputs: compileInputs(insert) } : {}),
         ...(notes.length > 0 ? { notes } : {}),
         ...(curves.length > 0 ? { curves } : {}),
         ...(modulations.length > 0 ? { modulations } : {}),
@@ -64,6 +66,12 @@ export function compileMoved(
 }
 
 const NO_NOTES: readonly PlanNote[] = [];
+
+/** Side chains of an effect by slot, in the order of the slots. */
+function compileInputs({ inputs }: Insert): PlanInsert['inputs'] {
+  const slots = Object.keys(inputs).sort();
+  return Object.fromEntries(slots.map((slot) => [slot, { stripId: inputs[slot]!.stripId, tap: inputs[slot]!.tap }]));
+}
 
 /** The notes that an effect plays. */
 function compileNotes({ document, memo, notes, strips, perBeat }: CompileContext, insert: Insert): readonly PlanNote[] {
@@ -78,24 +86,27 @@ function compileNotes({ document, memo, notes, strips, perBeat }: CompileContext
 
 /** Compiles an insert without side chains, automation or modulations. */
 export function plainInsert(document: SessionDocument, insert: Insert): PlanInsert {
-  const spec = effectById(insert.effect);
-  const values = resolveValues(spec, insert.values, timingOf(document));
-  const settings = resolveSettings(spec, insert.values);
-  return {
-    id: insert.id,
-    effect: insert.effect,
-    bypass: insert.bypass,
-    values,
-    ...optional('settings', settings),
-    ...optional('resource', resourceFor(spec, document.session.sampleRateHz, values, settings)),
-  };
+  return resolvedInsert(insert, document.session.sampleRateHz, timingOf(document));
+}
+
+/** An insert with its values, settings and resource as they are at a rate and a tempo. */
+export function resolvedInsert(
+  { id, effect, bypass, values: written }: Pick<Insert, 'id' | 'effect' | 'bypass' | 'values'>,
+  sampleRateHz: number,
+  timing: Timing,
+): PlanInsert {
+  const spec = effectById(effect);
+  const values = resolveValues(spec, written, timing);
+  const settings = resolveSettings(spec, written);
+  const resource = resourceFor(spec, sampleRateHz, values, settings);
+  return { id, effect, bypass, values, ...optional('settings', settings), ...optional('resource', resource) };
 }
 
 /** Modulations of an effect's parameters, in the order of the modulators' ids. */
 export function modulationsOf(document: SessionDocument, insertId: string): PlanModulation[] {
   const spec = effectById(document.inserts[insertId]!.effect);
   return Object.values(document.modulators)
-    .sort((a, b) => (a.id < b.id ? -1 : 1))
+    .sort(compareIds)
     .flatMap((modulator) => {
       const source = modulator.on ? sourceOf(document, modulator) : null;
       if (!source) return [];

@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '../../effects/noteValues';
 import { effectById, specOf } from '../../effects/registry';
 import { resolveValues } from '../../effects/resolve';
 import type { PlanInsert, PlanModulation, PlanStrip } from '../../engine/plan';
@@ -44,7 +45,7 @@ export function compilePlace(context: CompileContext, stripId: string): PlanStri
 
 function trimInsert(id: string, gainDb: number): PlanInsert {
   const spec = specOf('utility');
-  const values = resolveValues(spec, { gain: gainDb }, { tempoBpm: 120, beatsPerBar: 4 });
+  const values = resolveValues(spec, { gain: gainDb }, PLAIN_TIMING);
   return { id: `${id}>trim`, effect: spec.id, bypass: false, values };
 }
 

@@ -55,7 +55,7 @@ beforeAll(async () => {
   onsets = { [take.assetId]: findOnsets(left, right, RATE).seconds };
 });
 
-/** What a strip puts out, up to a time. */
+/** Output of a strip up to a time. */
 function tap(document: SessionDocument, stripId: string, seconds = Infinity): Samples {
   const plan = compileTap(document, stripId);
   const toFrame = Math.min(plan.endFrame, Math.round(seconds * RATE));
@@ -155,9 +155,9 @@ describe('recipes', () => {
     for (const { start, end } of closed) {
       const words = [start + 2, end - 0.2] as const;
       const pause = [end + 0.5, end + 1.5] as const;
-      // What is heard: the repeats themselves, although they are already dying away in the pause.
+      // The repeats are heard, although they are already dying away in the pause.
       expect(rms(ducked, ...pause) - rms(ducked, ...words)).toBeGreaterThan(10);
-      // What the key does to the very same repeats.
+      // Effect of the key on the very same repeats.
       const sunk = rms(undisturbed, ...words) - rms(ducked, ...words);
       expect(sunk).toBeGreaterThan(15);
       expect(sunk - (rms(undisturbed, ...pause) - rms(ducked, ...pause))).toBeGreaterThan(10);

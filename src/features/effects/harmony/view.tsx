@@ -66,7 +66,7 @@ function Pitches(props: {
     const second = ((studio.transport.heardBeat - (loopOn ? from : 0)) * 60) / tempo;
     course.put(loopOn ? second : second % seconds, keys);
     if (Number.isNaN(keys[0]!)) return;
-    // Where they lie, the voice and those that sing with it, is found out once it has sung for a moment.
+    // The picture moves to the median pitch of 90 frames in which the voice sang.
     const sung = keys.filter((key) => !Number.isNaN(key));
     heard.current.push((Math.min(...sung) + Math.max(...sung)) / 2);
     if (heard.current.length < 90) return;

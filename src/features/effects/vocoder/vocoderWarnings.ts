@@ -26,7 +26,7 @@ function stretches(bands: readonly number[], hz: readonly number[]): string[] {
   return found.map(([from, to]) => (from === to ? named(hz[from]!) : `${named(hz[from]!)} to ${named(hz[to]!)}`));
 }
 
-/** What keeps the words from being understood, as levels tell it while the voice speaks. */
+/** Warnings, from band levels while the voice speaks, of what makes the words hard to understand. */
 export function warningsOf({ hz, voice, carrier }: BandLevels, sameInputs: boolean): string[] {
   const loudest = Math.max(...voice);
   const strongest = Math.max(...carrier);

@@ -1,3 +1,4 @@
+import { PLAIN_TIMING } from '../../noteValues';
 import { OFFSET_TAIL_SECONDS, OffsetFilter } from '../../../dsp/offsetFilter';
 import { KinetikonError } from '../../../errors';
 import type { SeededRandom } from '../../../math/random';
@@ -63,8 +64,6 @@ export function atPeak(paths: Paths, peak: number): Float32Array[] {
   return paths.map((path) => path.map((x) => (peak * x) / loudest));
 }
 
-const NO_TEMPO = { tempoBpm: 120, beatsPerBar: 4 };
-
 /**
  * The figures of a simulator from values that may leave some out.
  * @throws KinetikonError parameter.range, or parameter.unknown with the ids there are
@@ -79,7 +78,7 @@ export function figuresOf(simulator: Simulator, values: ParameterValues): Figure
     }
   }
   const figures = new Map(
-    parameters.map((one) => [one.id, resolveValue(one, values[one.id] ?? one.default, NO_TEMPO)]),
+    parameters.map((one) => [one.id, resolveValue(one, values[one.id] ?? one.default, PLAIN_TIMING)]),
   );
   return (id) => figures.get(id)!;
 }

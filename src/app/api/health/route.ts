@@ -1,0 +1,4 @@
+import { health } from '@/server/handlers/operation';
+
+export const dynamic = 'force-dynamic';
+export const GET = health;

@@ -1,0 +1,65 @@
+import { resolve } from 'node:path';
+import { KinetikonError } from '@/core/errors';
+import type { StoredSession } from '@/core/protocol/http';
+import { gathered } from '@/server/blobs/pieces';
+import { openDatabase, type DatabaseHome } from '@/server/db/client';
+import { serverOf } from '@/server/db/lock';
+import { readAsset } from '@/server/repositories/assets';
+import { loadSession } from '@/server/repositories/sessions';
+import { one, usage, type Options } from './arguments';
+
+/** Options that say where sessions and sounds are. */
+export const DATA = { '--data': true, '--database': true } as const;
+
+/** Sessions and sounds, from a database or from the server that has it. */
+export interface StudioData {
+  /** @throws KinetikonError session.missing */
+  session(id: string): Promise<Pick<StoredSession, 'document'>>;
+  /** @throws KinetikonError asset.missing, asset.damaged */
+  sound(id: string): Promise<Uint8Array>;
+  close(): Promise<void>;
+}
+
+/** The database that --data or --database names, else that of the environment. @throws KinetikonError usage */
+export function homeOf(options: Options): DatabaseHome {
+  const folder = one(options, '--data');
+  const url = one(options, '--database');
+  if (folder !== undefined && url !== undefined) throw usage('--data and --database name two places; one is enough.');
+  if (url !== undefined) return { url };
+  if (folder !== undefined) return { folder: resolve(folder) };
+  if (process.env.DATABASE_URL) return { url: process.env.DATABASE_URL };
+  return { folder: resolve(process.env.KINETIKON_DATA ?? 'data') };
+}
+
+/** Asks the server that has a data folder. */
+function fromServer(url: string): StudioData {
+  const ask = async (path: string): Promise<Response> => {
+    const response = await fetch(url + path);
+    if (response.ok) return response;
+    const { error } = (await response.json()) as { error: { message: string; next?: string } };
+    throw new KinetikonError(path.startsWith('/api/assets') ? 'asset.missing' : 'session.missing', error.message, {
+      next: error.next,
+    });
+  };
+  return {
+    session: async (id) => (await ask(`/api/sessions/${encodeURIComponent(id)}`)).json() as Promise<StoredSession>,
+    sound: async (id) => new Uint8Array(await (await ask(`/api/assets/${id}`)).arrayBuffer()),
+    close: async () => {},
+  };
+}
+
+/**
+ * Opens the data that the options name: a folder through its server while that runs.
+ * @throws KinetikonError database.locked when another process has the folder, database.failed
+ */
+export async function openData(options: Options): Promise<StudioData> {
+  const home = homeOf(options);
+  const url = 'folder' in home ? serverOf(home.folder) : null;
+  if (url !== null) return fromServer(url);
+  const { db, close } = await openDatabase(home);
+  return {
+    session: (id) => loadSession(db, id),
+    sound: (id) => gathered(readAsset(db, id)),
+    close,
+  };
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "assets" ADD COLUMN "temporary" boolean DEFAULT false NOT NULL;

@@ -1,0 +1,19 @@
+/** Runs one render after the other, beside the thread that talks to the database. */
+import '@/core/wasm/embedded';
+import { parentPort } from 'node:worker_threads';
+import { KinetikonError, messageOf } from '@/core/errors';
+import type { ThreadAnswer, ThreadRequest } from './renderMessages';
+import { runRequest } from './runRequest';
+
+const answer = (message: ThreadAnswer) => parentPort!.postMessage(message);
+
+parentPort!.on('message', ({ request, sounds }: ThreadRequest) => {
+  runRequest(request, sounds, (done) => answer({ kind: 'progress', done })).then(
+    (rendered) => answer({ kind: 'done', rendered }),
+    (error: unknown) => {
+      const { code, message, kept, next } =
+        error instanceof KinetikonError ? error : new KinetikonError('engine.stopped', messageOf(error));
+      answer({ kind: 'failed', code, message, kept, next });
+    },
+  );
+});

@@ -1,0 +1,152 @@
+import { randomUUID } from 'node:crypto';
+import { hostname } from 'node:os';
+import { isCancelled, KinetikonError, messageOf } from '@/core/errors';
+import { renderWork } from '@/core/session/renderRequests';
+import { gathered } from '../blobs/pieces';
+import type { Database } from '../db/database';
+import { log } from '../log';
+import { findAsset, readAsset } from '../repositories/assets';
+import {
+  beat,
+  beginRender,
+  buryWorkers,
+  failRender,
+  finishRender,
+  giveBackAll,
+  leave,
+  tellProgress,
+  type Begun,
+  type WorkerIdentity,
+} from '../repositories/renders';
+import { queueOf } from './renderQueue';
+import type { SoundFile } from './renderMessages';
+import { RenderThread } from './threads';
+
+const BEAT_MS = 2000;
+/** Net under the queue's own call. */
+const POLL_MS = 3000;
+const TELL_MS = 500;
+
+/** Takes renders from the queue of a database and runs a number of them at once, each in a thread of its own. */
+export class RenderWorker {
+  readonly identity: WorkerIdentity = { id: randomUUID(), machine: hostname() };
+  private readonly idle: RenderThread[];
+  private readonly running = new Map<string, { readonly work: Promise<void>; readonly cancel: () => void }>();
+  private timers: NodeJS.Timeout[] = [];
+  private stopListening: () => Promise<void> = async () => {};
+  private isTaking = false;
+  private isCalled = false;
+  private isStopped = false;
+
+  /** @param jobs renders at once */
+  constructor(
+    private readonly db: Database,
+    private readonly jobs: number,
+  ) {
+    this.idle = Array.from({ length: jobs }, () => new RenderThread());
+  }
+
+  async start(): Promise<void> {
+    const queue = queueOf(this.db);
+    const often = (work: () => Promise<unknown>, ms: number) =>
+      setInterval(() => {
+        work().catch((error: unknown) => log('worker.failed', { message: messageOf(error) }));
+      }, ms);
+    if (queue.isShared) {
+      await beat(this.db, this.identity, this.jobs);
+      this.timers = [
+        often(() => beat(this.db, this.identity, this.jobs), BEAT_MS),
+        often(() => buryWorkers(this.db), BEAT_MS),
+        often(() => this.take(), POLL_MS),
+      ];
+    } else await giveBackAll(this.db);
+    this.stopListening = await queue.listen(() => void this.take());
+    log('worker.ready', { jobs: this.jobs, machine: this.identity.machine });
+    await this.take();
+  }
+
+  /** Takes as many renders as there are threads free. */
+  private async take(): Promise<void> {
+    this.isCalled = true;
+    if (this.isTaking) return;
+    this.isTaking = true;
+    try {
+      while (this.isCalled) {
+        this.isCalled = false;
+        while (this.idle.length > 0 && !this.isStopped) {
+          const begun = await beginRender(this.db, this.identity);
+          if (!begun) break;
+          this.begin(begun);
+        }
+      }
+    } catch (error) {
+      log('worker.failed', { message: messageOf(error) });
+    } finally {
+      this.isTaking = false;
+    }
+  }
+
+  private begin(render: Begun): void {
+    const thread = this.idle.pop()!;
+    const controller = new AbortController();
+    const work = this.run(render, thread, controller)
+      .catch((error: unknown) => log('render.failed', { id: render.id, message: messageOf(error) }))
+      .finally(() => {
+        this.idle.push(thread);
+        this.running.delete(render.id);
+        if (!this.isStopped) void this.take();
+      });
+    this.running.set(render.id, { work, cancel: () => controller.abort() });
+  }
+
+  private async run(render: Begun, thread: RenderThread, controller: AbortController): Promise<void> {
+    const began = Date.now();
+    let told = 0;
+    // Whoever cancels a render, or has taken it over, is heard of here.
+    const tell = async (progress: number) => {
+      if (!(await tellProgress(this.db, render, progress))) controller.abort();
+    };
+    let newest = 0;
+    const watch = setInterval(() => void tell(newest).catch(() => undefined), BEAT_MS);
+    try {
+      const sounds = await soundsOf(this.db, render);
+      const onProgress = (done: number) => {
+        newest = done;
+        if (Date.now() - told < TELL_MS) return;
+        told = Date.now();
+        tell(done).catch(() => undefined);
+      };
+      const { facts, bytes } = await thread.run(render.request, sounds, { signal: controller.signal, onProgress });
+      const isKept = await finishRender(this.db, render, facts, bytes);
+      log('render.done', { id: render.id, kind: render.request.kind, ms: Date.now() - began, isKept });
+    } catch (error) {
+      if (!isCancelled(error)) await failRender(this.db, render, error);
+      log('render.ended', { id: render.id, kind: render.request.kind, message: messageOf(error) });
+    } finally {
+      clearInterval(watch);
+    }
+  }
+
+  /** Ends at once; what is under way goes back to the queue. */
+  async stop(): Promise<void> {
+    this.isStopped = true;
+    for (const timer of this.timers) clearInterval(timer);
+    await this.stopListening();
+    await leave(this.db, this.identity);
+    for (const { cancel } of this.running.values()) cancel();
+    await Promise.all([...this.running.values()].map(({ work }) => work));
+    for (const thread of this.idle) thread.close();
+  }
+}
+
+/** Files of the sounds that a render needs. */
+async function soundsOf(db: Database, { request, name }: Begun): Promise<SoundFile[]> {
+  const files: SoundFile[] = [];
+  for (const id of renderWork(request).assetIds) {
+    const asset = await findAsset(db, id).catch((error: unknown) => {
+      throw new KinetikonError('asset.missing', `A sound of ${name} is not there.`, { cause: error });
+    });
+    files.push({ id, name: asset.name, bytes: await gathered(readAsset(db, id)) });
+  }
+  return files;
+}
