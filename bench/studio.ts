@@ -1,9 +1,10 @@
 /**
  * Figures of a studio: a PostgreSQL of its own, this machine's workers. `npm run bench:studio` prints them; ratios are of
- * one run. `--only NAME` for one of list, sweep, start, workers, kills; `--count N` renders, `--rounds N` times for workers.
+ * one run. `--only NAME` for one of list, sweep, start, workers, kills, people; `--count N` renders, `--rounds N` times for workers,
+ * `--seconds N` of people (which need the build).
  */
 import '../src/core/wasm/embedded';
-import { spawn, type ChildProcess } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { createReadStream, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -11,6 +12,8 @@ import { join } from 'node:path';
 import { sql } from 'drizzle-orm';
 import { startCluster } from '../test/support/cluster';
 import { newServerDatabase } from '../test/support/database';
+import { startServer, startWorker, stopProcess } from '../test/support/serverProcess';
+import { renderInStorm, work } from '../test/support/studioLoad';
 import { SeededRandom } from '../src/core/math/random';
 import { validateDocument } from '../src/core/session/document';
 import type { SessionDocument } from '../src/core/session/records/document';
@@ -26,6 +29,9 @@ const figureOf = (name: string, byDefault: number) =>
 /** Renders of each measurement, and how often it is repeated. */
 const COUNT = figureOf('--count', 10);
 const ROUNDS = figureOf('--rounds', 3);
+const SECONDS = figureOf('--seconds', 600);
+const PORT = 3176;
+const BASE = `http://127.0.0.1:${PORT}`;
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : '';
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
@@ -86,14 +92,6 @@ async function sweep(db: Database): Promise<void> {
   say('a sweep of 10,000 sounds', { ms: performance.now() - began, swept: swept.length });
 }
 
-function startWorker(url: string, jobs = 1, nice = 0): ChildProcess {
-  const env = { ...process.env, DATABASE_URL: url };
-  return spawn('nice', ['-n', String(nice), process.execPath, 'bin/kinetikon', 'worker', '--jobs', String(jobs)], {
-    env,
-    stdio: 'ignore',
-  });
-}
-
 const workersOf = async (db: Database) =>
   ((await db.execute(sql`select count(*)::integer as count from workers`)) as unknown as { rows: { count: number }[] })
     .rows[0]!.count;
@@ -132,7 +130,7 @@ async function storeSounds(db: Database): Promise<void> {
 
 /** From sending a render to its start on an idle worker. */
 async function start(db: Database, url: string): Promise<void> {
-  const worker = startWorker(url);
+  const worker = startWorker({ DATABASE_URL: url });
   await workersAre(db, 1);
   const times: number[] = [];
   for (let n = 0; n < 20; n++) {
@@ -157,7 +155,7 @@ async function start(db: Database, url: string): Promise<void> {
 async function workers(db: Database, url: string): Promise<void> {
   const count = COUNT;
   const queue = async (size: number) => {
-    const own = Array.from({ length: size }, () => startWorker(url));
+    const own = Array.from({ length: size }, () => startWorker({ DATABASE_URL: url }));
     await workersAre(db, size);
     await allDone(db, [(await orderRender(db, { request: bounce(demo, 0, 1), name: 'warm' })).id]);
     const began = performance.now();
@@ -212,31 +210,24 @@ async function workers(db: Database, url: string): Promise<void> {
   });
 }
 
-/** Renders that are all done, each once, although workers are killed again and again. */
+/** Renders that are all done, each once, although workers and the server are killed again and again. */
 async function kills(db: Database, url: string): Promise<void> {
-  const [renders, deaths] = [20 * COUNT, 2 * COUNT];
-  const random = new SeededRandom(3);
-  let own = [startWorker(url), startWorker(url)];
-  await workersAre(db, 2);
-  const ids: string[] = [];
-  for (let n = 0; n < renders; n++)
-    ids.push((await orderRender(db, { request: bounce(demo, n, 3), name: `k${n}` })).id);
+  const [renders, workerKills, serverKills] = [20 * COUNT, 2 * COUNT, Math.ceil((3 * COUNT) / 10)];
   const began = performance.now();
-  const done = (async () => {
-    for (const id of ids) while ((await findRender(db, id)).state !== 'done') await wait(100);
-  })();
-  for (let death = 0; death < deaths; death++) {
-    await wait(500 + 1500 * random.uniform());
-    const [first, ...others] = own;
-    process.kill(first!.pid!, 'SIGKILL');
-    own = [...others, startWorker(url)];
-  }
-  await done;
-  for (const one of own) one.kill('SIGTERM');
+  const ended = await renderInStorm({
+    base: BASE,
+    document: demo,
+    renders,
+    workerKills,
+    serverKills,
+    startWorker: () => startWorker({ DATABASE_URL: url }),
+    startServer: () => startServer(PORT, tmpdir(), false, { DATABASE_URL: url }),
+  });
   const { rows } = (await db.execute(
-    sql`select count(*)::integer as count, count(distinct result_blob)::integer as blobs, max(attempt) as attempts from renders where name like 'k%' and state = 'done'`,
+    sql`select count(*)::integer as count, count(distinct result_blob)::integer as blobs, max(attempt) as attempts from renders where state = 'done'`,
   )) as unknown as { rows: { count: number; blobs: number; attempts: number }[] };
-  say(`${renders} renders, ${deaths} kills of workers`, {
+  say(`${renders} renders, ${workerKills} kills of workers, ${serverKills} of the server`, {
+    ended: ended.size,
     done: rows[0]!.count,
     results: rows[0]!.blobs,
     'most attempts': rows[0]!.attempts,
@@ -244,10 +235,36 @@ async function kills(db: Database, url: string): Promise<void> {
   });
 }
 
+/** Twenty people at work on a server, with two workers that give way to it. */
+async function people(_db: Database, url: string): Promise<void> {
+  const studio = { DATABASE_URL: url };
+  const server = await startServer(PORT, tmpdir(), true, studio);
+  const own = [startWorker(studio, 1, 10), startWorker(studio, 1, 10)];
+  const { saves, uploads, bounces, lost, memory } = await work(BASE, server.pid!, 20, SECONDS);
+  for (const one of [...own, server]) await stopProcess(one, 'SIGTERM');
+  /** Mean resident megabytes in the half minute up to a part of the time. */
+  const megabytes = (part: number) => {
+    const some = memory.filter(([second]) => second <= part * SECONDS && second > part * SECONDS - 30);
+    return some.reduce((sum, [, bytes]) => sum + bytes, 0) / some.length / 1e6;
+  };
+  say(`20 people for ${SECONDS} s`, {
+    saves: saves.length,
+    'p50 ms': quantile(saves, 0.5),
+    'p95 ms': quantile(saves, 0.95),
+    'worst ms': Math.max(...saves),
+    uploads,
+    bounces,
+    lost: lost.length,
+    'MB after 30 %': megabytes(0.3),
+    'MB in the end': megabytes(1),
+  });
+  for (const one of lost) say('lost', { what: one });
+}
+
 const cluster = await startCluster();
 process.env.KINETIKON_TEST_CLUSTER = cluster.url;
 try {
-  for (const [name, work] of Object.entries({ list, sweep, start, workers, kills })) {
+  for (const [name, work] of Object.entries({ list, sweep, start, workers, kills, people })) {
     if (!name.includes(only)) continue;
     const { url } = await newServerDatabase();
     const { db, close } = await openDatabase({ url });

@@ -8,17 +8,19 @@ import { relative } from 'node:path';
 const [folder, checks, broken, jestExit, playwrightExit, seconds, cpuBefore, cpuAfter] = process.argv.slice(2);
 const read = (name) => (existsSync(`${folder}/${name}`) ? JSON.parse(readFileSync(`${folder}/${name}`, 'utf8')) : null);
 const jest = read('jest.json');
-const playwright = read('playwright.json');
+const playwright = ['playwright.json', 'playwright-server.json'].map(read).filter((one) => one !== null);
+/** Tests of all runs of Playwright that ended in a way. */
+const ended = (way) => playwright.reduce((sum, { stats }) => sum + stats[way], 0);
 
 let passed = Number(checks) - Number(broken);
 let failed = Number(broken);
 passed += jest?.numPassedTests ?? 0;
 failed += (jest?.numFailedTests ?? 0) + (jest?.numRuntimeErrorTestSuites ?? 0);
-passed += (playwright?.stats.expected ?? 0) + (playwright?.stats.flaky ?? 0);
-failed += playwright?.stats.unexpected ?? 0;
+passed += ended('expected') + ended('flaky');
+failed += ended('unexpected');
 // A runner that died without counting anything still failed.
 if (Number(jestExit) !== 0 && !(jest && failed > 0)) failed++;
-if (Number(playwrightExit) !== 0 && !(playwright?.stats.unexpected > 0)) failed++;
+if (Number(playwrightExit) !== 0 && ended('unexpected') === 0) failed++;
 
 /** Tests of a Playwright suite and of those in it. */
 const testsIn = ({ specs = [], suites = [] }) => [
@@ -37,7 +39,7 @@ const tests = [
       seconds: (duration ?? 0) / 1000,
     })),
   ),
-  ...(playwright?.suites ?? []).flatMap(testsIn),
+  ...playwright.flatMap(({ suites }) => suites).flatMap(testsIn),
 ];
 console.log('== ten slowest tests');
 for (const { name, seconds } of tests.sort((a, b) => b.seconds - a.seconds).slice(0, 10)) {

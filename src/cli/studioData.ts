@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { KinetikonError } from '@/core/errors';
-import type { StoredSession } from '@/core/protocol/http';
+import { OWNER_HEADER, type StoredSession } from '@/core/protocol/http';
 import { gathered } from '@/server/blobs/pieces';
 import { openDatabase, type DatabaseHome } from '@/server/db/client';
 import { serverOf } from '@/server/db/lock';
@@ -32,9 +32,9 @@ export function homeOf(options: Options): DatabaseHome {
 }
 
 /** Asks the server that has a data folder. */
-function fromServer(url: string): StudioData {
+function fromServer({ url, token }: NonNullable<ReturnType<typeof serverOf>>): StudioData {
   const ask = async (path: string): Promise<Response> => {
-    const response = await fetch(url + path);
+    const response = await fetch(url + path, { headers: { [OWNER_HEADER]: token } });
     if (response.ok) return response;
     const { error } = (await response.json()) as { error: { message: string; next?: string } };
     throw new KinetikonError(path.startsWith('/api/assets') ? 'asset.missing' : 'session.missing', error.message, {
@@ -54,8 +54,8 @@ function fromServer(url: string): StudioData {
  */
 export async function openData(options: Options): Promise<StudioData> {
   const home = homeOf(options);
-  const url = 'folder' in home ? serverOf(home.folder) : null;
-  if (url !== null) return fromServer(url);
+  const server = 'folder' in home ? serverOf(home.folder) : null;
+  if (server) return fromServer(server);
   const { db, close } = await openDatabase(home);
   return {
     session: (id) => loadSession(db, id),

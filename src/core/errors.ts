@@ -31,6 +31,7 @@ export type ErrorCode =
   | 'request.tooLarge'
   | 'request.unknown'
   | 'request.origin'
+  | 'render.failed'
   | 'render.missing'
   | 'print.loud'
   | 'print.impossible'

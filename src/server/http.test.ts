@@ -1,4 +1,9 @@
+import { mkdtempSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import * as yup from 'yup';
+import { OWNER_HEADER } from '@/core/protocol/http';
+import { lockFolder, serverOf } from './db/lock';
 import { isServed } from './hosts';
 import { answer, readJson } from './http';
 
@@ -22,6 +27,36 @@ describe('who is answered', () => {
   ])('%s is not, unless it is configured', (host) => {
     expect(isServed(host)).toBe(false);
     expect(isServed(host, 'studio.example, evil.example:80')).toBe(host?.startsWith('evil.example') ?? false);
+  });
+});
+
+describe('a command that means the server of a data folder', () => {
+  it('is answered by that server alone', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'kinetikon-owner-'));
+    const { KINETIKON_DATA, KINETIKON_URL } = process.env;
+    Object.assign(process.env, { KINETIKON_DATA: folder, KINETIKON_URL: 'http://127.0.0.1:3000' });
+    const unlock = lockFolder(folder);
+    try {
+      const { url, token } = serverOf(folder)!;
+      expect(url).toBe('http://127.0.0.1:3000');
+      expect((await asked('GET', { [OWNER_HEADER]: token })).status).toBe(200);
+      const refused = await asked('GET', { [OWNER_HEADER]: 'that of another folder' });
+      expect([refused.status, (await refused.json()).error.message]).toEqual([
+        503,
+        'The server at this address has another data folder.',
+      ]);
+      expect(statSync(join(folder, 'owner.json')).mode & 0o777).toBe(0o600);
+      unlock();
+      expect(serverOf(folder)).toBeNull();
+      expect((await asked('GET', { [OWNER_HEADER]: token })).status).toBe(503);
+    } finally {
+      unlock();
+      for (const [name, value] of Object.entries({ KINETIKON_DATA, KINETIKON_URL })) {
+        if (value === undefined) delete process.env[name];
+        else process.env[name] = value;
+      }
+      rmSync(folder, { recursive: true });
+    }
   });
 });
 

@@ -1,9 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import * as yup from 'yup';
 import { KinetikonError, messageOf, type ErrorCode } from '@/core/errors';
+import { OWNER_HEADER } from '@/core/protocol/http';
 import { BoundedJsonReader } from '@/core/formats/boundedJson';
 import { isId } from '@/core/session/fields';
 import { quoted } from '@/core/text';
+import { dataFolder } from './db/client';
+import { ownsFolder } from './db/lock';
 import { fullDisk, needRoom } from './disk';
 import { log } from './log';
 import { metrics, routeOf } from './metrics';
@@ -45,6 +48,7 @@ export async function answer(request: Request, work: () => Promise<Response>): P
   };
   try {
     if (request.method !== 'GET') requireSameOrigin(request);
+    requireOwner(request);
     if (WRITING.includes(request.method)) await needRoom(Number(request.headers.get('content-length') ?? 0));
     return finish(await work());
   } catch (error) {
@@ -92,6 +96,16 @@ function requireSameOrigin(request: Request): void {
     throw new KinetikonError('request.origin', 'Requests from other sites are refused.', {
       kept: 'Nothing was changed.',
     });
+}
+
+/** @throws KinetikonError database.locked when a command means the server of another data folder */
+function requireOwner(request: Request): void {
+  const token = request.headers.get(OWNER_HEADER);
+  if (token === null || ownsFolder(dataFolder(), token)) return;
+  throw new KinetikonError('database.locked', 'The server at this address has another data folder.', {
+    kept: 'Nothing was touched.',
+    next: 'Try again; the server of that folder may just have ended.',
+  });
 }
 
 /**

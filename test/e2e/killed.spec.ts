@@ -6,7 +6,8 @@ import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 import { newDocument } from '@/core/session/records/factories';
 import { saveOf } from '../support/requests';
-import { FIRST_PORT, startServer, stopServer } from './server';
+import { startServer, stopProcess } from '../support/serverProcess';
+import { FIRST_PORT } from './server';
 
 const PORT = FIRST_PORT - 1;
 const BASE = `http://127.0.0.1:${PORT}`;
@@ -61,7 +62,7 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
     };
     const work = Promise.all([save(), upload()]);
     await new Promise((resolve) => setTimeout(resolve, 2500 + 370 * round));
-    await stopServer(server, 'SIGKILL');
+    await stopProcess(server, 'SIGKILL');
     running = false;
     await work;
     server = await startServer(PORT, folder, false);
@@ -77,7 +78,7 @@ test('killed while saving and uploading, the server loses nothing it had acknowl
     const bytes = new Uint8Array(await (await fetch(`${BASE}/api/assets/${sound.id}`)).arrayBuffer());
     expect(Buffer.compare(bytes, soundFile(sound.seed))).toBe(0);
   }
-  await stopServer(server, 'SIGKILL');
+  await stopProcess(server, 'SIGKILL');
   rmSync(folder, { recursive: true });
 });
 

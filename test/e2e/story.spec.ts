@@ -111,7 +111,9 @@ test('a bounce puts the echo on the frame the tempo says, with exact levels', as
   expect(left[51428]).toBeCloseTo(0.25 * Math.SQRT1_2, 6);
 });
 
-test('a bounce can be cancelled and leaves nothing behind', async ({ page }) => {
+test('a bounce can be cancelled and leaves nothing behind, and one that a reload breaks off begins again', async ({
+  page,
+}) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Bounce' }).click();
   const dialog = page.getByRole('dialog');
@@ -124,4 +126,25 @@ test('a bounce can be cancelled and leaves nothing behind', async ({ page }) => 
   await dialog.getByRole('button', { name: 'Cancel' }).click();
   await expect(dialog.getByRole('button', { name: 'Bounce' })).toBeEnabled();
   await expect(dialog.getByRole('link')).toHaveCount(0);
+  await dialog.getByLabel('Range').selectOption('loop');
+  await dialog.getByLabel('Tail', { exact: true }).selectOption('cut');
+  await dialog.getByRole('button', { name: 'Bounce' }).click();
+  await dialog.getByRole('button', { name: 'Go on working' }).click();
+  const bounces = page.getByRole('list', { name: 'Bounces' });
+  await expect(bounces.getByRole('listitem')).toHaveCount(1);
+  const asked: string[] = [];
+  page.on('dialog', (question) => {
+    asked.push(question.type());
+    void question.accept();
+  });
+  await page.reload();
+  expect(asked).toEqual(['beforeunload']);
+  await loaded(page);
+  await page.getByRole('button', { name: 'Library', exact: true }).click();
+  await expect(bounces).toContainText(/done here in/, { timeout: 60000 });
+  const button = bounces.getByRole('button', { name: 'Download' });
+  const [download] = await Promise.all([page.waitForEvent('download'), button.click()]);
+  expect(readWav(new Uint8Array(await readFile(await download.path())), 'again').channels).toHaveLength(2);
+  await bounces.getByRole('button', { name: /^Remove/ }).click();
+  await expect(bounces).toHaveCount(0);
 });

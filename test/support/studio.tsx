@@ -7,6 +7,7 @@ import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { applyCommand, type Command } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import { newDocument } from '@/core/session/records/factories';
+import { Bounces } from '@/features/session/bounces';
 import { ControlMoves } from '@/features/session/controlMoves';
 import { Editor } from '@/features/session/editor';
 import { Jobs } from '@/features/session/jobs';
@@ -93,6 +94,7 @@ export function testStudio(commands: readonly Command[], more: { readonly [part:
     sounds: {},
     imports: {},
     monitor: {},
+    prints: {},
   };
   for (const [name, part] of Object.entries(parts)) if (name !== 'engine') Object.assign(part, more[name]);
   const studio = {
@@ -104,9 +106,10 @@ export function testStudio(commands: readonly Command[], more: { readonly [part:
     ...more,
     ...parts,
     ...(more.engine ? { engine: more.engine } : {}),
-  };
+  } as unknown as Studio;
+  Object.assign(studio, { bounces: new Bounces(studio, null) });
   return {
-    studio: studio as unknown as Studio,
+    studio,
     store,
     performed: editor.performed,
     insert: () => store.getState().document.inserts.one!,

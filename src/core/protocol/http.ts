@@ -15,6 +15,9 @@ import type { Change } from '../session/changes';
 import { assetSchema } from '../session/records/clips';
 import type { SessionDocument } from '../session/records/document';
 
+/** Carries the token of a data folder's owner: a server of another folder refuses the request. */
+export const OWNER_HEADER = 'x-kinetikon-owner';
+
 /** Largest sound file that can be brought in, and largest session, in bytes. */
 export const MAXIMUM_ASSET_BYTES = 8 * 1024 * 1024 * 1024;
 export const MAXIMUM_SESSION_BYTES = 64 * 1024 * 1024;

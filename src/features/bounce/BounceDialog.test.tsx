@@ -67,7 +67,7 @@ function dialog() {
       { type: 'clip.add', clip: CLIP },
     ],
     {
-      sounds: { allSamples: async () => new Map() },
+      sounds: { samplesOf: async () => [] },
       renderer: {
         run: (job: Run['job'], options: Run['options']) =>
           new Promise((finish, fail) => {
@@ -152,11 +152,11 @@ describe('the bounce dialog', () => {
     press('Bounce');
     await started(runs);
     await act(async () => runs[0]!.finish(made()));
-    expect(screen.getByRole('status').textContent).toBe('Done: 0:12.5, 3.0 MB.');
+    expect((await screen.findByRole('status')).textContent).toBe('Done: 0:12.5, 3.0 MB.');
     expect(screen.getByText('-4.0 dBTP')).toBeTruthy();
     expect(screen.getByText('-19.3 LUFS')).toBeTruthy();
     expect(screen.getByText('nothing')).toBeTruthy();
-    expect(screen.getByRole('link').getAttribute('download')).toBe('LowWater 1.wav');
+    expect((await screen.findByRole('link')).getAttribute('download')).toBe('LowWater 1.wav');
     press('Bounce at +3.0 dB, to -1 dBTP');
     await started(runs, 2);
     expect(runs[1]!.job.gainDb).toBe(3);
@@ -184,12 +184,14 @@ describe('the bounce dialog', () => {
     press('Bounce');
     await started(runs);
     await act(async () => runs[0]!.finish(made()));
+    await screen.findByRole('link');
     choose('tail', 'cut');
-    expect(screen.queryByRole('link')).toBeNull();
+    await waitFor(() => expect(screen.queryByRole('link')).toBeNull());
     expect(revoked).toHaveLength(1);
     press('Bounce');
     await started(runs, 2);
     await act(async () => runs[1]!.finish(made()));
+    await screen.findByRole('link');
     studio.editor.perform({ type: 'session.set', values: { tempoBpm: 90 } }, 'Tempo');
     await waitFor(() => expect(screen.queryByRole('link')).toBeNull());
     expect(revoked).toHaveLength(2);
@@ -226,7 +228,7 @@ describe('the bounce dialog', () => {
     expect(screen.queryByText('Where')).toBeNull();
   });
 
-  it('waits for swells and prints that are still being made, and closes with its work', async () => {
+  it('waits for swells and prints that are still being made, and leaves its work to the Library', async () => {
     const { runs, studio, store } = dialog();
     const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Bounce' });
     studio.set({ printing: ['one'], bouncing: true });
@@ -235,9 +237,10 @@ describe('the bounce dialog', () => {
     studio.set({ printing: [] });
     press('Bounce');
     await started(runs);
-    press('Close');
-    expect(runs[0]!.options.signal.aborted).toBe(true);
-    expect(store.getState().bouncing).toBe(false);
-    await screen.findByRole('button', { name: 'Bounce' });
+    press('Go on working');
+    expect(runs[0]!.options.signal.aborted).toBe(false);
+    expect(store.getState()).toMatchObject({ bouncing: false, drawer: 'library' });
+    await act(async () => runs[0]!.finish(made()));
+    expect(store.getState().bounces).toMatchObject([{ state: 'done', fileName: 'LowWater 1.wav', bytes: 3 << 20 }]);
   });
 });

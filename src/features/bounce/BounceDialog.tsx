@@ -7,24 +7,20 @@ import Modal from 'react-bootstrap/Modal';
 import Button from 'react-bootstrap/Button';
 import { useForm, useWatch } from 'react-hook-form';
 import * as yup from 'yup';
-import {
-  extensionOf,
-  mediaTypeOf,
-  OUTPUT_FORMATS,
-  outputFormat,
-  type OutputFormatId,
-} from '@/core/formats/soundFormats';
-import type { JobResults } from '@/core/jobs/kinds';
+import { extensionOf, OUTPUT_FORMATS, outputFormat, type OutputFormatId } from '@/core/formats/soundFormats';
+import type { BounceFacts } from '@/core/protocol/renders';
 import { DELIVERIES, FIELD_ORDERS, playedFiner, type Delivery } from '@/core/session/compile/bounce';
 import { leftOut } from '@/core/session/leftOut';
 import { endBeat } from '@/core/session/records/queries';
-import { bounceTask, type BounceSettings } from '@/core/session/renderRequests';
+import type { BounceSettings } from '@/core/session/renderRequests';
 import type { SessionDocument } from '@/core/session/records/document';
 import { orderRender } from '@/runtime/client/api';
+import type { LocalBounce } from '../session/bounceStore';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useLongTask } from '../session/useLongTask';
 import { useRenders } from '../session/useRenders';
 import { formatSeconds } from '../ui/music';
+import { BounceDownload } from './BounceDownload';
 
 /** The true peak that fits most uses. */
 const FITTING_DBTP = -1;
@@ -73,75 +69,49 @@ const FIRST: Omit<Settings, 'delivery'> = {
 /** Name of the file of a bounce, without its extension. */
 const fileNameOf = ({ session }: SessionDocument) => session.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'bounce';
 
-interface Bounced {
-  readonly url: string;
-  readonly file: string;
-  readonly bytes: number;
-  readonly gainDb: number;
-  readonly result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
-}
-
-/** Bounces a stretch of beats; the result is dropped as soon as the session changes. */
+/** Bounces a stretch of beats; the dialog lets go of a bounce as soon as the session or a setting changes. */
 function useBounce(beats: readonly [from: number, to: number]) {
   const studio = useStudio();
   const document = useStudioState((state) => state.document);
-  const task = useLongTask();
-  const [bounced, setBounced] = useState<Bounced | null>(null);
-  /** Drops the result, which these settings would no longer give. */
+  const sending = useLongTask();
+  const [bounceId, setBounceId] = useState<string | null>(null);
+  const bounced = useStudioState(({ bounces }) => bounces.find(({ id }) => id === bounceId) ?? null);
   const forget = () => {
-    task.cancel();
-    if (bounced) URL.revokeObjectURL(bounced.url);
-    setBounced(null);
+    sending.cancel();
+    setBounceId(null);
   };
-  const forgetLatest = useRef(forget);
-  useEffect(() => {
-    forgetLatest.current = forget;
-  });
   const made = useRef(document);
   useEffect(() => {
-    if (made.current !== document) forgetLatest.current();
+    if (made.current !== document) setBounceId(null);
     made.current = document;
   }, [document]);
-  const settingsOf = ({ format, tail, seconds, delivery }: Settings, gainDb: number): BounceSettings => ({
-    delivery,
-    fromBeat: beats[0],
-    toBeat: beats[1],
-    tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
-    format: format as OutputFormatId,
-    gainDb,
-  });
+  const orderOf = ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
+    const settings: BounceSettings = {
+      delivery,
+      fromBeat: beats[0],
+      toBeat: beats[1],
+      tailSeconds: tail === 'auto' ? 'auto' : tail === 'cut' ? 0 : numberIn(seconds),
+      format: format as OutputFormatId,
+      gainDb,
+    };
+    const name = `${fileNameOf(document)}.${extensionOf(outputFormat(settings.format).container)}`;
+    return { request: { kind: 'bounce' as const, document, ...settings }, name };
+  };
   /** Has the studio's machines bounce it, as it is now. */
   const send = async (settings: Settings) => {
     forget();
-    const { container } = outputFormat(settings.format as OutputFormatId);
-    const sent = await task.run(() =>
-      orderRender({
-        request: { kind: 'bounce', document, ...settingsOf(settings, 0) },
-        name: `${fileNameOf(document)}.${extensionOf(container)}`,
-        sessionId: studio.sessionId,
-      }),
-    );
+    const sent = await sending.run(() => orderRender({ ...orderOf(settings, 0), sessionId: studio.sessionId }));
     if (sent) studio.set({ bouncing: false, drawer: 'library' });
   };
   const bounce = async (settings: Settings, gainDb: number) => {
-    forget();
-    const result = await task.run(async (progress) =>
-      studio.renderer.run(
-        {
-          ...bounceTask(document, settingsOf(settings, gainDb)),
-          samples: await studio.sounds.allSamples(progress.signal),
-        },
-        progress,
-      ),
-    );
-    if (!result) return;
-    const { container } = outputFormat(settings.format as OutputFormatId);
-    const type = mediaTypeOf(container);
-    const url = URL.createObjectURL(new Blob([result.bytes as Uint8Array<ArrayBuffer>], { type }));
-    const file = `${fileNameOf(document)}.${extensionOf(container)}`;
-    setBounced({ url, file, bytes: result.bytes.length, gainDb, result });
+    const { request, name } = orderOf(settings, gainDb);
+    setBounceId((await studio.bounces.add(request, name)).id);
   };
-  return { task, bounced, bounce, send, forget };
+  const cancel = () => {
+    sending.cancel();
+    if (bounced) void studio.bounces.remove(bounced.id);
+  };
+  return { sending, bounced, bounce, send, forget, cancel };
 }
 
 /** Finest quality of the reverbs that are played at a coarser one. */
@@ -188,18 +158,18 @@ export function BounceDialog() {
   const mainEffects = document.main.insertIds.length;
   const beats = range === 'all' ? [0, endBeat(document)] : [session.loopStartBeat, session.loopEndBeat];
   const length = ((beats[1]! - beats[0]!) * 60) / session.tempoBpm;
-  const { task, bounced, bounce, send, forget } = useBounce(beats as [number, number]);
+  const { sending, bounced, bounce, send, forget, cancel } = useBounce(beats as [number, number]);
   const hasMachines = useRenders().list?.hasMachines ?? false;
 
-  const close = () => {
-    forget();
-    studio.set({ bouncing: false });
-  };
+  const isUnderWay = bounced?.state === 'waiting' || bounced?.state === 'running';
+  const busy = sending.busy || isUnderWay;
+  /** What is under way goes on, and is seen in the Library. */
+  const close = () => studio.set({ bouncing: false, ...(isUnderWay ? { drawer: 'library' as const } : {}) });
   const start = (gainDb: number) =>
     handleSubmit((settings) => (settings.where === 'machines' ? send(settings) : bounce(settings, gainDb)))();
   const missing = leftOut(document);
   const wrong = tail === 'seconds' ? formState.errors.seconds : undefined;
-  const { busy } = task;
+  const error = sending.error ?? bounced?.error;
   return (
     <Modal show centered onHide={close} aria-labelledby="bounce-title">
       <Modal.Header closeButton>
@@ -287,48 +257,47 @@ export function BounceDialog() {
             {missing.join(' ')}
           </p>
         )}
-        {busy && <progress className="wide-progress" max={1} value={task.done ?? 0} aria-label="Bouncing" />}
-        {bounced && <Made {...bounced} onGain={(gainDb) => void start(gainDb)} />}
-        {task.error && (
+        {busy && <progress className="wide-progress" max={1} value={bounced?.progress ?? 0} aria-label="Bouncing" />}
+        {bounced?.facts && <Made bounced={bounced} facts={bounced.facts} onGain={(gainDb) => void start(gainDb)} />}
+        {error && (
           <p role="alert" className="form-error">
-            {task.error} The session is untouched.
+            {error} The session is untouched.
           </p>
         )}
       </Modal.Body>
       <Modal.Footer>
         {busy ? (
-          <Button variant="line" onClick={task.cancel}>
-            Cancel
-          </Button>
+          <>
+            <Button variant="line" onClick={cancel}>
+              Cancel
+            </Button>
+            {isUnderWay && (
+              <Button variant="solid" onClick={close}>
+                Go on working
+              </Button>
+            )}
+          </>
         ) : (
           <Button
-            variant={bounced ? 'line' : 'solid'}
+            variant={bounced?.facts ? 'line' : 'solid'}
             disabled={wrong !== undefined || length <= 0 || making}
             title={making ? 'Swells and prints are still being made' : undefined}
             onClick={() => void start(0)}
           >
-            {where === 'machines' ? 'Send' : bounced ? 'Bounce again' : 'Bounce'}
+            {where === 'machines' ? 'Send' : bounced?.facts ? 'Bounce again' : 'Bounce'}
           </Button>
         )}
-        {bounced && (
-          <a className="btn btn-solid" href={bounced.url} download={bounced.file}>
-            Download {bounced.file}
-          </a>
-        )}
+        {bounced?.facts && <BounceDownload bounce={bounced} />}
       </Modal.Footer>
     </Modal>
   );
 }
 
 /** Result of a bounce: its levels, clipped samples, and the level that would fit. */
-function Made(props: {
-  bytes: number;
-  gainDb: number;
-  result: Pick<JobResults['bounce'], 'seconds' | 'levels' | 'clipped'>;
-  onGain: (gainDb: number) => void;
-}) {
-  const { bytes, gainDb, result, onGain } = props;
-  const { seconds, levels, clipped } = result;
+function Made(props: { bounced: LocalBounce; facts: BounceFacts; onGain: (gainDb: number) => void }) {
+  const { bounced, facts, onGain } = props;
+  const { seconds, levels, clipped } = facts;
+  const { gainDb } = bounced.request;
   const { truePeakDb, peakDb, loudnessLufs } = levels;
   const figure = (value: number | null, unit: string) => (value === null ? 'silence' : `${value.toFixed(1)} ${unit}`);
   const fit = truePeakDb === null ? 0 : Number((gainDb + FITTING_DBTP - truePeakDb).toFixed(1));
@@ -336,7 +305,7 @@ function Made(props: {
   return (
     <div className="bounce-made">
       <p role="status">
-        Done: {formatSeconds(seconds)}, {(bytes / 1024 / 1024).toFixed(1)} MB
+        Done: {formatSeconds(seconds)}, {(bounced.bytes! / 1024 / 1024).toFixed(1)} MB
         {gainDb === 0 ? '' : `, ${gainDb > 0 ? 'lifted' : 'lowered'} by ${Math.abs(gainDb).toFixed(1)} dB`}.
       </p>
       <dl>

@@ -3,6 +3,7 @@ import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { TEST_SIGNALS } from '@/core/analysis/testSignals';
 import { readWav } from '@/core/formats/wav';
 import type { Render } from '@/core/protocol/renders';
+import type { LocalBounce } from '../session/bounceStore';
 import * as api from '@/runtime/client/api';
 import { LibraryDrawer } from './LibraryDrawer';
 
@@ -41,6 +42,50 @@ describe('the library', () => {
     renderIn(testStudio(withEffect('utility')).studio, <LibraryDrawer />);
     await waitFor(() => expect(mocked.listRenders).toHaveBeenCalled());
     expect(screen.queryByText(/machines/)).toBeNull();
+    expect(screen.queryByText('Bounces')).toBeNull();
+  });
+
+  it('lists bounces of this browser with those of the machines, by the time they were asked for', async () => {
+    mocked.listRenders.mockResolvedValue({ hasMachines: true, renders: [render({ name: 'There.wav' })] });
+    const { studio } = testStudio(withEffect('utility'));
+    const fields = { sessionId: 's1', request: {} as never, facts: null, bytes: null, error: null, tookSeconds: null };
+    const before = Date.parse('2025-12-31T23:00:00.000Z');
+    const bounce = (id: string, more: Partial<LocalBounce>): LocalBounce => ({
+      ...fields,
+      id,
+      fileName: `${id}.wav`,
+      askedAt: before,
+      state: 'waiting',
+      progress: 0,
+      ...more,
+    });
+    studio.set({
+      bounces: [
+        bounce('Runs', { state: 'running', progress: 0.25, askedAt: Date.parse('2026-01-01T01:00:00.000Z') }),
+        bounce('Done', { state: 'done', tookSeconds: 12.5 }),
+        bounce('Failed', { state: 'failed', error: 'A sound is not there.' }),
+      ],
+    });
+    const removed: string[] = [];
+    studio.bounces.remove = async (id) => void removed.push(id);
+    renderIn(studio, <LibraryDrawer />);
+    await screen.findByText('There.wav');
+    const items = screen.getByRole('list', { name: 'Bounces' });
+    expect([...items.querySelectorAll('b')].map(({ textContent }) => textContent)).toEqual([
+      'Runs.wav',
+      'There.wav',
+      'Done.wav',
+      'Failed.wav',
+    ]);
+    const words = ['25 % here', 'waits for a machine', 'done here in 0:12.5', 'failed: A sound is not there.'];
+    expect([...items.querySelectorAll('small')].map(({ textContent }) => textContent)).toEqual(words);
+    fireEvent.click(screen.getByRole('button', { name: 'Cancel Runs.wav' }));
+    fireEvent.click(screen.getByRole('button', { name: 'Remove Done.wav' }));
+    expect(removed).toEqual(['Runs', 'Done']);
+    fireEvent.click(screen.getByRole('switch', { name: 'Freeze on the studio’s machines' }));
+    expect(studio.state.freezesOnMachines).toBe(true);
+    expect(localStorage.getItem('kinetikon.freezesOnMachines')).toBe('on');
+    localStorage.clear();
   });
 
   it('lists what the studio’s machines render, how far it is and where, and ends or removes it', async () => {
@@ -67,7 +112,7 @@ describe('the library', () => {
       ],
     });
     renderIn(testStudio(withEffect('utility')).studio, <LibraryDrawer />);
-    const items = await screen.findByRole('list', { name: 'Renders on the studio’s machines' });
+    const items = await screen.findByRole('list', { name: 'Bounces' });
     const texts = [...items.querySelectorAll('small')].map(({ textContent }) => textContent);
     expect(texts[0]).toBe('waits for a worker of engine 8 and document 10');
     expect(texts[1]).toMatch(/^42 % on quay, /);

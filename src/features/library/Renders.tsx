@@ -1,14 +1,17 @@
 import Button from 'react-bootstrap/Button';
+import Form from 'react-bootstrap/Form';
 import type { Render } from '@/core/protocol/renders';
 import { cancelRender, renderUrl } from '@/runtime/client/api';
-import { useStudio } from '../session/StudioContext';
+import type { LocalBounce } from '../session/bounceStore';
+import { useStudio, useStudioState } from '../session/StudioContext';
 import { useRenders } from '../session/useRenders';
+import { downloadFile } from '../ui/downloadFile';
 import { formatSeconds } from '../ui/music';
 
 const secondsOf = ({ startedAt, endedAt }: Render) =>
   startedAt === null ? 0 : ((endedAt === null ? Date.now() : Date.parse(endedAt)) - Date.parse(startedAt)) / 1000;
 
-/** State of a render in words. */
+/** State of a render on the studio's machines in words. */
 export function stateOf(render: Render): string {
   const { state, machine, waitsFor, progress, error } = render;
   switch (state) {
@@ -25,45 +28,106 @@ export function stateOf(render: Render): string {
   }
 }
 
-/** Renders of this session on the studio's machines; nothing where there are no machines. */
+/** State of a bounce in this browser in words. */
+function localStateOf({ state, progress, tookSeconds, error }: LocalBounce): string {
+  switch (state) {
+    case 'waiting':
+      return 'waits for the bounce before it';
+    case 'running':
+      return `${Math.round(progress * 100)} % here`;
+    case 'done':
+      return `done here in ${formatSeconds(tookSeconds!)}`;
+    case 'failed':
+      return `failed: ${error}`;
+  }
+}
+
+interface Row {
+  readonly id: string;
+  readonly name: string;
+  readonly askedAt: number;
+  readonly state: Render['state'];
+  readonly words: string;
+  readonly progress: number;
+  /** How its sound file is had, where there is one. */
+  readonly file: { readonly url: string } | { readonly fetch: () => Promise<Blob> } | null;
+  readonly end: () => Promise<void>;
+}
+
+/** Bounces and other renders of this session: where each runs, how far it is and how long it took. */
 export function Renders() {
   const studio = useStudio();
+  const bounces = useStudioState((state) => state.bounces);
+  const freezesOnMachines = useStudioState((state) => state.freezesOnMachines);
   const { list, look } = useRenders();
-  if (!list?.hasMachines) return null;
-  const end = (id: string) =>
-    void cancelRender(id).then(look, (error: unknown) => studio.messages.report(error, 'renders'));
+  const hasMachines = list?.hasMachines ?? false;
+  const report = (error: unknown) => studio.messages.report(error, 'renders');
+  const local = bounces.map((bounce): Row => ({
+    ...bounce,
+    name: bounce.fileName,
+    words: localStateOf(bounce),
+    file: bounce.state === 'done' ? { fetch: () => studio.bounces.file(bounce.id) } : null,
+    end: () => studio.bounces.remove(bounce.id),
+  }));
+  const onMachines = (list?.renders ?? []).map((render): Row => ({
+    ...render,
+    askedAt: Date.parse(render.createdAt),
+    words: stateOf(render),
+    file: render.state === 'done' && render.resultBytes !== null ? { url: renderUrl(render.id) } : null,
+    end: () => cancelRender(render.id).then(look),
+  }));
+  const rows = [...local, ...onMachines].sort((a, b) => b.askedAt - a.askedAt);
+  if (rows.length === 0 && !hasMachines) return null;
   return (
     <>
-      <h3>Renders on the studio’s machines</h3>
-      {list.renders.length === 0 ? (
-        <p className="empty-hint">None yet. A bounce can be sent there; it goes on when this page is closed.</p>
+      <h3>Bounces</h3>
+      {hasMachines && (
+        <Form.Check
+          type="switch"
+          id="freezes-on-machines"
+          label="Freeze on the studio’s machines"
+          checked={freezesOnMachines}
+          onChange={(event) => studio.prints.setMachines(event.target.checked)}
+        />
+      )}
+      {rows.length === 0 ? (
+        <p className="empty-hint">None yet. What the studio’s machines bounce goes on when this page is closed.</p>
       ) : (
-        <ul className="render-list" aria-label="Renders on the studio’s machines">
-          {list.renders.map((render) => {
-            const { id, name, state, progress } = render;
-            const isUnderWay = state === 'waiting' || state === 'running';
-            return (
-              <li key={id}>
-                <b title={name}>{name}</b>
-                {state === 'done' && render.resultBytes !== null && (
-                  <a className="btn btn-line" href={renderUrl(id)} download={name}>
-                    Download
-                  </a>
-                )}
-                <Button
-                  variant="plain"
-                  aria-label={`${isUnderWay ? 'Cancel' : 'Remove'} ${name}`}
-                  onClick={() => end(id)}
-                >
-                  {isUnderWay ? 'Cancel' : 'Remove'}
-                </Button>
-                <small className={state === 'failed' ? 'form-error' : undefined}>{stateOf(render)}</small>
-                {state === 'running' && <progress max={1} value={progress} aria-label={`Progress of ${name}`} />}
-              </li>
-            );
-          })}
+        <ul className="render-list" aria-label="Bounces">
+          {rows.map((row) => (
+            <RenderRow key={row.id} row={row} onError={report} />
+          ))}
         </ul>
       )}
     </>
+  );
+}
+
+function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => void }) {
+  const { name, state, words, progress, file } = row;
+  const isUnderWay = state === 'waiting' || state === 'running';
+  return (
+    <li>
+      <b title={name}>{name}</b>
+      {file && 'url' in file && (
+        <a className="btn btn-line" href={file.url} download={name}>
+          Download
+        </a>
+      )}
+      {file && 'fetch' in file && (
+        <Button variant="line" onClick={() => void file.fetch().then((blob) => downloadFile(name, blob), onError)}>
+          Download
+        </Button>
+      )}
+      <Button
+        variant="plain"
+        aria-label={`${isUnderWay ? 'Cancel' : 'Remove'} ${name}`}
+        onClick={() => void row.end().catch(onError)}
+      >
+        {isUnderWay ? 'Cancel' : 'Remove'}
+      </Button>
+      <small className={state === 'failed' ? 'form-error' : undefined}>{words}</small>
+      {state === 'running' && <progress max={1} value={progress} aria-label={`Progress of ${name}`} />}
+    </li>
   );
 }

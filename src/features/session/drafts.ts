@@ -31,8 +31,8 @@ export async function thisTab(newId: () => string): Promise<string> {
   return tab;
 }
 
-/** Undefined where there are none: there every tab counts as gone. */
-const tabLocks = (): LockManager | undefined => (typeof navigator === 'undefined' ? undefined : navigator.locks);
+/** Locks between tabs; undefined where there are none: there every tab counts as gone. */
+export const tabLocks = (): LockManager | undefined => (typeof navigator === 'undefined' ? undefined : navigator.locks);
 
 /** Locks that this page holds until it goes. */
 const held = new Set<string>();

@@ -60,6 +60,7 @@ function host(fails: Error | null = null) {
   const seen: string[][] = [];
   const problems: unknown[] = [];
   const it: PrintHost = {
+    sessionId: 'x',
     get state() {
       return state;
     },

@@ -1,5 +1,5 @@
 import { isCancelled, KinetikonError } from '@/core/errors';
-import type { JobResults, PrintTask, SharedSamples, Task } from '@/core/jobs/kinds';
+import type { JobResults, PrintTask, Task } from '@/core/jobs/kinds';
 import type { History } from '@/core/session/storedHistory';
 import { channelOf } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -9,6 +9,7 @@ import { isFresh, printsBehind, printWork } from '@/core/session/printing';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import type { Editor } from './editor';
 import type { Jobs, RunningJob } from './jobs';
+import { renderOnMachines } from './machineRender';
 import type { Messages } from './messages';
 import type { SoundImport } from './soundImport';
 import type { Sounds } from './sounds';
@@ -32,6 +33,7 @@ export function printState(
 
 /** The parts of the studio that the queue uses. */
 export interface PrintHost {
+  readonly sessionId: string;
   readonly state: StudioState;
   readonly renderer: Pick<WorkerClient, 'run'>;
   set(part: Partial<StudioState>): void;
@@ -65,6 +67,8 @@ const loudSwell = (name: string, overDb: number) =>
     next: 'Lower its level.',
   });
 
+const MACHINES_KEY = 'kinetikon.freezesOnMachines';
+
 /** Makes prints anew, one after the other, each after those that are part of it. */
 export class PrintQueue {
   private last: Promise<void> = Promise.resolve();
@@ -74,6 +78,17 @@ export class PrintQueue {
   private readonly asked = new Map<string, string>();
 
   constructor(private readonly host: PrintHost) {}
+
+  /** Takes up where strips are frozen as it was last left in this browser. */
+  restoreMachines(): void {
+    this.host.set({ freezesOnMachines: localStorage.getItem(MACHINES_KEY) === 'on' });
+  }
+
+  /** @param on strips are frozen on the studio's machines; remembered in this browser */
+  setMachines(on: boolean): void {
+    this.host.set({ freezesOnMachines: on });
+    localStorage.setItem(MACHINES_KEY, on ? 'on' : 'off');
+  }
 
   /**
    * Renders a print anew, after those asked for before. Not an undo step: the recipe stays what it was. What goes wrong
@@ -140,12 +155,14 @@ export class PrintQueue {
     const { host } = this;
     const work = printWork(host.state.document, print);
     if (!work) return null;
-    const { task, fingerprint } = work;
+    const { fingerprint } = work;
+    const isForMachines = print.recipe.kind === 'strip' && host.state.freezesOnMachines;
     host.set({ printing: [...host.state.printing, print.id] });
     const make = async (job: RunningJob) => {
       this.underWay.set(print.id, { fingerprint, cancel: job.cancel });
-      const samples = await host.sounds.samplesOf(work.assetIds, job.signal);
-      const { bytes, landSeconds, overDb } = await this.run(task, samples, print.id, job);
+      const { bytes, landSeconds, overDb } = await (isForMachines
+        ? this.runOnMachines(print, job)
+        : this.run(work, print.id, job));
       const name = printName(host.state.document, print);
       if (print.recipe.kind === 'swell' && overDb > 0) host.messages.report(loudSwell(name, overDb));
       const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, {
@@ -173,13 +190,24 @@ export class PrintQueue {
     host.messages.report(error);
   }
 
-  /** A swell is seen while it grows. */
-  private run(
-    task: PrintTask,
-    samples: readonly SharedSamples[],
+  /** Has the studio's machines make a print. */
+  private async runOnMachines({ recipe }: Pick<Print, 'recipe'>, job: RunningJob): Promise<JobResults['print']> {
+    const { sessionId, state } = this.host;
+    const request = { kind: 'print' as const, document: state.document, recipe };
+    const { bytes, facts } = await renderOnMachines(
+      { request, name: printName(state.document, { recipe }), sessionId },
+      { signal: job.signal, progress: (done) => job.progress(done * 0.6) },
+    );
+    return { bytes, ...(facts as Omit<JobResults['print'], 'bytes'>) };
+  }
+
+  /** Makes a print here. A swell is seen while it grows. */
+  private async run(
+    { task, assetIds }: Pick<NonNullable<ReturnType<typeof printWork>>, 'task' | 'assetIds'>,
     printId: string,
     { signal, progress }: RunningJob,
   ): Promise<JobResults['print']> {
+    const samples = await this.host.sounds.samplesOf(assetIds, signal);
     const { host } = this;
     return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {
       signal,

@@ -8,6 +8,7 @@ import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID } from '@/core/session/records/strips';
 import type { Note, Point } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
+import type { LocalBounce } from './bounceStore';
 import type { Notification } from './notifications';
 import type { DrawerName, View } from './views';
 
@@ -48,6 +49,10 @@ export interface StudioState {
   readonly peaks: Readonly<Record<string, Int8Array>>;
   readonly problems: readonly Notification[];
   readonly jobs: readonly Job[];
+  /** Bounces of this browser, the newest first. */
+  readonly bounces: readonly LocalBounce[];
+  /** Freezing is done on the studio's machines. */
+  readonly freezesOnMachines: boolean;
   /** Effects whose sounds are still being prepared: until then the dry sound is heard in their place. */
   readonly waitingInserts: readonly string[];
   /** Prints under way. */
@@ -145,6 +150,8 @@ export function initialState(stored: StoredSession): StudioState {
     peaks: {},
     problems: [],
     jobs: [],
+    bounces: [],
+    freezesOnMachines: false,
     waitingInserts: [],
     printing: [],
     growing: {},

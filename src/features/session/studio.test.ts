@@ -81,7 +81,7 @@ function open() {
   const moved: string[] = [];
   const stored = { id: 's1', revision: 1, saveId: null, document: document(), history: EMPTY_HISTORY };
   const opening = { stored, unsaved: null, draftKey: null, notes: [] };
-  const studio = new Studio(opening, (id) => moved.push(id), null);
+  const studio = new Studio(opening, (id) => moved.push(id), null, null);
   return {
     studio,
     moved,

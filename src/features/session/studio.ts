@@ -9,6 +9,8 @@ import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { ControlMoves } from './controlMoves';
 import { DraftKeeper } from './draftKeeper';
+import { Bounces } from './bounces';
+import type { BounceStore } from './bounceStore';
 import type { Drafts } from './drafts';
 import { Editor } from './editor';
 import { Jobs } from './jobs';
@@ -52,6 +54,7 @@ export class Studio {
   readonly controls: ControlMoves;
   readonly imports: SoundImport;
   readonly prints = new PrintQueue(this);
+  readonly bounces: Bounces;
   readonly keys = new KeyPlayer(this);
   /** Pictures of effects that were drawn lately. */
   readonly pictures = new SharedTasks<JobResults['echogram' | 'picture' | 'room']>(KEPT_PICTURES);
@@ -65,11 +68,15 @@ export class Studio {
   private stopWaiting: () => void = () => {};
   private isRoomLow = false;
 
-  /** @param drafts where unsaved work is kept; null where the browser keeps none */
+  /**
+   * @param drafts where unsaved work is kept; null where the browser keeps none
+   * @param bounceStore where bounces are kept; likewise
+   */
   constructor(
     opening: Opening,
     private readonly onMoved: (sessionId: string) => void,
     drafts: Drafts | null,
+    bounceStore: BounceStore | null,
   ) {
     const { stored, unsaved, draftKey, notes } = opening;
     this.opening = { unsaved, notes };
@@ -78,6 +85,7 @@ export class Studio {
     this.store = store;
     this.messages = messages;
     this.jobs = new Jobs(store, messages);
+    this.bounces = new Bounces(this, bounceStore);
     this.editor = new Editor(store, messages, () => this.keep());
     // The selection follows the document before anything else does.
     this.selection = new Selection(store);
@@ -172,12 +180,14 @@ export class Studio {
   /** Loads the sounds and starts the engine. */
   async open(): Promise<void> {
     this.monitor.restoreGuard();
+    this.prints.restoreMachines();
     const { unsaved, notes } = this.opening;
     if (unsaved) this.editor.adopt(unsaved.document, unsaved.history);
     for (const note of notes) this.messages.report(note);
     this.sendPlan();
     this.sounds.load();
     this.prints.look();
+    void this.bounces.open().catch((error: unknown) => this.messages.report(error));
     void this.sounds.firstSounds(new AbortController().signal).then(() => this.resources.look());
     await this.engine.prepare().catch((error: unknown) => this.messages.report(error, TOPIC.engine));
     this.stopWaiting = this.store.subscribe(() => this.warmUp());
@@ -194,6 +204,7 @@ export class Studio {
   close(): void {
     this.stopWaiting();
     this.saver.close();
+    this.bounces.close();
     void this.engine.dispose();
     for (const worker of [this.worker, this.renderer, ...this.decoders]) worker.close();
   }

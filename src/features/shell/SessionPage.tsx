@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react';
 import Link from 'next/link';
 import { runsWasm } from '@/runtime/client/kernels';
 import { KinetikonError } from '@/core/errors';
+import { BounceStore } from '@/features/session/bounceStore';
 import { Drafts, thisTab } from '@/features/session/drafts';
 import { openSession } from '@/features/session/prefetch';
 import { errorNotification, type Notification } from '@/features/session/notifications';
@@ -33,17 +34,19 @@ export function SessionPage({ id }: { id: string }) {
     const moveTo = (moved: string) => window.history.replaceState(null, '', `/session/${moved}`);
     const enter = async () => {
       if (!runsWasm()) throw unfit();
-      const drafts = 'indexedDB' in window ? new Drafts(await thisTab(newId)) : null;
+      const keeps = 'indexedDB' in window;
+      const drafts = keeps ? new Drafts(await thisTab(newId)) : null;
       return {
         drafts,
+        bounceStore: keeps ? new BounceStore() : null,
         opening: await openWithDrafts(id, openSession, sessionStore.create, drafts ?? NO_DRAFTS, newId),
       };
     };
     enter()
-      .then(({ drafts, opening }) => {
+      .then(({ drafts, bounceStore, opening }) => {
         if (gone) return;
         if (opening.stored.id !== id) moveTo(opening.stored.id);
-        opened = new Studio(opening, moveTo, drafts);
+        opened = new Studio(opening, moveTo, drafts, bounceStore);
         setStudio(opened);
         return opened.open();
       })

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { useStudio } from '@/features/session/StudioContext';
 
-/** Names the page, and keeps it from being left with unsaved work or replaced by a file that is dropped on it. */
+/** Names the page, and keeps it from being left with unsaved work or a bounce under way, or replaced by a file that is dropped on it. */
 export function useLeaveGuard(name: string): void {
   const studio = useStudio();
   useEffect(() => {
@@ -17,10 +17,12 @@ export function useLeaveGuard(name: string): void {
   useEffect(() => {
     document.title = `${name}, Kinetikon`;
     const warn = (event: BeforeUnloadEvent) => {
-      if (studio.state.saveState === 'saved') return;
-      studio.keepUnsaved();
-      void studio.save();
-      event.preventDefault();
+      const isSaved = studio.state.saveState === 'saved';
+      if (!isSaved) {
+        studio.keepUnsaved();
+        void studio.save();
+      }
+      if (!isSaved || studio.bounces.isBusy) event.preventDefault();
     };
     window.addEventListener('beforeunload', warn);
     return () => window.removeEventListener('beforeunload', warn);

@@ -134,6 +134,15 @@ export function orderRender(order: RenderOrder): Promise<Render> {
   return json<Render>((all) => all.renderResponse, '/api/renders', 'POST', order);
 }
 
+export function fetchRender(id: string): Promise<Render> {
+  return json<Render>((all) => all.renderResponse, `/api/renders/${encodeURIComponent(id)}`);
+}
+
+/** The sound file that came out of a render. */
+export async function fetchRenderResult(id: string): Promise<Uint8Array> {
+  return new Uint8Array(await (await request(renderUrl(id))).arrayBuffer());
+}
+
 /** Ends a render that waits or runs; removes one that has ended. */
 export async function cancelRender(id: string): Promise<void> {
   await request(`/api/renders/${encodeURIComponent(id)}`, { method: 'DELETE' });

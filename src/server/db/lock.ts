@@ -19,7 +19,7 @@ interface Owner {
   readonly pid: number;
   /** Start time of that process, so that a reused process id is not taken for it. */
   readonly started: string;
-  /** Unique to this lock. */
+  /** Unique to this lock; who can read the file can show it to the server. */
   readonly token: string;
   /** Address of the server that has the folder; null for other processes. */
   readonly url: string | null;
@@ -125,7 +125,7 @@ export function lockFolder(folder: string, onReplaced: () => void = endReplaced)
   const mine: Owner = { pid: process.pid, started: startOf(process.pid), token: randomUUID(), url, home: HOME };
   const text = JSON.stringify(mine);
   const draft = join(folder, `${mine.token}.part`);
-  writeFileSync(draft, text);
+  writeFileSync(draft, text, { mode: 0o600 });
   try {
     while (!linked(draft, path)) {
       const current = readIfThere(path);
@@ -168,12 +168,24 @@ function endReplaced(): void {
   process.exit(1);
 }
 
-/** Address of the server that has a folder; null when no server has it. */
-export function serverOf(folder: string): string | null {
+/** The living owner of a folder, if there is one. */
+function ownerOf(folder: string): Owner | null {
   const path = join(folder, 'owner.json');
   const text = readIfThere(path);
   const owner = text === null ? null : ownerIn(text);
-  return owner && isAlive(owner, path) ? (owner.url ?? null) : null;
+  return owner && isAlive(owner, path) ? owner : null;
+}
+
+/** Address of the server that has a folder, and the token that it knows; null when no server has it. */
+export function serverOf(folder: string): { readonly url: string; readonly token: string } | null {
+  const owner = ownerOf(folder);
+  return owner?.url ? { url: owner.url, token: owner.token } : null;
+}
+
+/** True when this process has a folder, under a token. */
+export function ownsFolder(folder: string, token: string): boolean {
+  const owner = ownerOf(folder);
+  return owner?.token === token && owner.pid === process.pid;
 }
 
 /**

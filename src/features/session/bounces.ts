@@ -1,0 +1,199 @@
+import { isCancelled, KinetikonError } from '@/core/errors';
+import { mediaTypeOf, outputFormat } from '@/core/formats/soundFormats';
+import type { JobResults } from '@/core/jobs/kinds';
+import { soundsOfPlan } from '@/core/session/printing';
+import { bounceTask } from '@/core/session/renderRequests';
+import type { WorkerClient } from '@/runtime/client/workerClient';
+import type { BounceStore, LocalBounce } from './bounceStore';
+import { tabLocks } from './drafts';
+import type { Jobs, RunningJob } from './jobs';
+import type { Messages } from './messages';
+import { newId } from './newId';
+import { errorText } from './notifications';
+import type { Sounds } from './sounds';
+import type { StudioState } from './state';
+
+/** Finished bounces of a session that are kept with their files; older ones leave. */
+const MOST_KEPT = 5;
+
+const lock = (id: string) => `kinetikon.bounce.${id}`;
+
+/** The parts of the studio that bounces use. */
+export interface BounceHost {
+  readonly sessionId: string;
+  readonly state: StudioState;
+  set(part: Partial<StudioState>): void;
+  readonly renderer: Pick<WorkerClient, 'run'>;
+  readonly sounds: Pick<Sounds, 'samplesOf'>;
+  readonly jobs: Pick<Jobs, 'track'>;
+  readonly messages: Pick<Messages, 'report'>;
+}
+
+/**
+ * Bounces that this page makes, one after another. They are kept in the browser: one that was under way when the page
+ * was closed begins again when the session is opened.
+ */
+export class Bounces {
+  private last: Promise<void> = Promise.resolve();
+  private readonly underWay = new Map<string, RunningJob['cancel']>();
+  /** Files of bounces made here, for as long as the page is open. */
+  private readonly files = new Map<string, Uint8Array>();
+  private isClosed = false;
+
+  /** @param store null where the browser keeps nothing */
+  constructor(
+    private readonly host: BounceHost,
+    private readonly store: BounceStore | null,
+  ) {}
+
+  /** Lists the bounces of the session, and takes up those that did not come to an end. */
+  async open(): Promise<void> {
+    const left = (await this.store?.list(this.host.sessionId)) ?? [];
+    this.host.set({ bounces: left });
+    for (const { id, state } of left) if (state === 'waiting' || state === 'running') void this.queue(id);
+  }
+
+  /** Bounces a session as it is now. */
+  async add(request: LocalBounce['request'], fileName: string): Promise<LocalBounce> {
+    const bounce: LocalBounce = {
+      id: newId(),
+      sessionId: this.host.sessionId,
+      fileName,
+      request,
+      askedAt: Date.now(),
+      state: 'waiting',
+      progress: 0,
+      tookSeconds: null,
+      facts: null,
+      bytes: null,
+      error: null,
+    };
+    this.host.set({ bounces: [bounce, ...this.host.state.bounces] });
+    await this.keep(bounce);
+    void this.queue(bounce.id);
+    return bounce;
+  }
+
+  /** Leaves what is under way for the next time that the session is opened. */
+  close(): void {
+    this.isClosed = true;
+  }
+
+  /** True while closing the page would break a bounce off. */
+  get isBusy(): boolean {
+    return this.host.state.bounces.some(({ state }) => state === 'waiting' || state === 'running');
+  }
+
+  /** Ends a bounce that waits or runs, and takes it off the list with its file. */
+  async remove(id: string): Promise<void> {
+    this.host.set({ bounces: this.host.state.bounces.filter((one) => one.id !== id) });
+    this.underWay.get(id)?.();
+    this.files.delete(id);
+    await this.store?.remove(id);
+  }
+
+  /**
+   * The sound file of a finished bounce.
+   * @throws KinetikonError render.missing where the browser has let go of it
+   */
+  async file(id: string): Promise<Blob> {
+    const bytes = this.files.get(id) ?? (await this.store?.file(id));
+    const bounce = this.find(id);
+    if (!bytes || !bounce)
+      throw new KinetikonError('render.missing', 'The browser has not kept the file.', { next: 'Bounce it again.' });
+    const { container } = outputFormat(bounce.request.format);
+    return new Blob([bytes as Uint8Array<ArrayBuffer>], { type: mediaTypeOf(container) });
+  }
+
+  private find(id: string): LocalBounce | undefined {
+    return this.host.state.bounces.find((one) => one.id === id);
+  }
+
+  private change(id: string, part: Partial<LocalBounce>): void {
+    this.host.set({
+      bounces: this.host.state.bounces.map((one) => (one.id === id ? { ...one, ...part } : one)),
+    });
+  }
+
+  /** A browser that has no room left keeps a bounce for as long as the page is open. */
+  private async keep(bounce: LocalBounce, file?: Uint8Array): Promise<void> {
+    try {
+      await this.store?.put(bounce, file);
+    } catch (cause) {
+      this.host.messages.report(
+        new KinetikonError('storage.full', `The browser could not keep ${bounce.fileName}.`, {
+          kept: 'It is in the Library while this page is open.',
+          cause,
+        }),
+        `bounce ${bounce.id}`,
+      );
+    }
+  }
+
+  /** Runs a bounce after those before it; not at all where another window has taken it up. */
+  private queue(id: string): Promise<void> {
+    const locks = tabLocks();
+    this.last = this.last
+      .then(async () => {
+        if (!locks) return this.run(id);
+        await locks.request(lock(id), { ifAvailable: true }, (held) => (held ? this.run(id) : undefined));
+      })
+      .catch((error: unknown) => this.host.messages.report(error));
+    return this.last;
+  }
+
+  private async run(id: string): Promise<void> {
+    const bounce = this.find(id);
+    if (!bounce || this.isClosed) return;
+    const began = Date.now();
+    let isGivenUp = () => false;
+    this.change(id, { state: 'running', progress: 0 });
+    try {
+      const { bytes, ...facts } = await this.host.jobs.track(`Bouncing ${bounce.fileName}`, (job) => {
+        this.underWay.set(id, job.cancel);
+        isGivenUp = () => job.signal.aborted;
+        return this.render(bounce, job);
+      });
+      const part = { state: 'done', progress: 1, tookSeconds: (Date.now() - began) / 1000, facts } as const;
+      const done = { ...bounce, ...part, bytes: bytes.length };
+      this.files.set(id, bytes);
+      this.change(id, done);
+      await this.keep(done, bytes);
+      await this.removeOldest();
+    } catch (error) {
+      if (isCancelled(error)) {
+        // One that ended with its page begins again another time.
+        if (isGivenUp()) await this.remove(id);
+        return;
+      }
+      const failed = { ...bounce, state: 'failed', error: errorText(error) } as const;
+      this.change(id, failed);
+      await this.keep(failed);
+    } finally {
+      this.underWay.delete(id);
+    }
+  }
+
+  private async render({ id, request }: LocalBounce, { signal, progress }: RunningJob): Promise<JobResults['bounce']> {
+    const { host } = this;
+    const task = bounceTask(request.document, request);
+    const assetIds = soundsOfPlan(task.plan);
+    const { assets, session } = host.state.document;
+    if (session.sampleRateHz !== task.plan.sampleRate || assetIds.some((assetId) => !assets[assetId]))
+      throw new KinetikonError(
+        'asset.missing',
+        'The session no longer has the sounds of this bounce at its sample rate.',
+      );
+    const samples = await host.sounds.samplesOf(assetIds, signal);
+    const onProgress = (share: number) => {
+      progress(share);
+      this.change(id, { progress: share });
+    };
+    return host.renderer.run({ ...task, samples }, { signal, onProgress });
+  }
+
+  private async removeOldest(): Promise<void> {
+    const finished = this.host.state.bounces.filter(({ state }) => state === 'done');
+    for (const { id } of finished.slice(MOST_KEPT)) await this.remove(id);
+  }
+}
