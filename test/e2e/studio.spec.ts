@@ -70,9 +70,9 @@ test('on a PostgreSQL server a session is worked on in two windows, bounced, put
   const [download] = await Promise.all([page.waitForEvent('download'), link.click()]);
   const there = readWav(new Uint8Array(await readFile(await download.path())), 'there').channels;
   expect(Buffer.compare(Buffer.from(there[0]!.buffer), Buffer.from(left!.buffer))).toBe(0);
-  await page.getByRole('switch', { name: 'Freeze on the studio’s machines' }).check();
+  await page.getByLabel('Freeze on the studio’s machines').check();
   await page.getByRole('button', { name: 'Freeze', exact: true }).click();
-  await expect(renders).toContainText('Track 1, frozen', { timeout: 30000 });
+  await expect(renders).toContainText('voice, frozen', { timeout: 30000 });
   await page.getByRole('button', { name: 'Thaw', exact: true }).click({ timeout: 30000 });
   await saved(page);
   await page.reload();

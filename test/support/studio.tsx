@@ -94,7 +94,6 @@ export function testStudio(commands: readonly Command[], more: { readonly [part:
     sounds: {},
     imports: {},
     monitor: {},
-    prints: {},
   };
   for (const [name, part] of Object.entries(parts)) if (name !== 'engine') Object.assign(part, more[name]);
   const studio = {

@@ -4,6 +4,7 @@ import { TEST_SIGNALS } from '@/core/analysis/testSignals';
 import { readWav } from '@/core/formats/wav';
 import type { Render } from '@/core/protocol/renders';
 import type { LocalBounce } from '../session/bounceStore';
+import { PrintQueue } from '../session/printQueue';
 import * as api from '@/runtime/client/api';
 import { LibraryDrawer } from './LibraryDrawer';
 
@@ -67,6 +68,7 @@ describe('the library', () => {
       ],
     });
     const removed: string[] = [];
+    Object.assign(studio, { prints: new PrintQueue(studio) });
     studio.bounces.remove = async (id) => void removed.push(id);
     renderIn(studio, <LibraryDrawer />);
     await screen.findByText('There.wav');
@@ -82,7 +84,7 @@ describe('the library', () => {
     fireEvent.click(screen.getByRole('button', { name: 'Cancel Runs.wav' }));
     fireEvent.click(screen.getByRole('button', { name: 'Remove Done.wav' }));
     expect(removed).toEqual(['Runs', 'Done']);
-    fireEvent.click(screen.getByRole('switch', { name: 'Freeze on the studio’s machines' }));
+    fireEvent.click(screen.getByLabelText('Freeze on the studio’s machines'));
     expect(studio.state.freezesOnMachines).toBe(true);
     expect(localStorage.getItem('kinetikon.freezesOnMachines')).toBe('on');
     localStorage.clear();

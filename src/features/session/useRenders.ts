@@ -3,9 +3,11 @@ import type { RenderList } from '@/core/protocol/renders';
 import { listRenders } from '@/runtime/client/api';
 import { useStudio } from './StudioContext';
 
+/** Looks at renders under way, and at whether others have been asked for. */
 const LOOK_MS = 1000;
+const IDLE_LOOK_MS = 4000;
 
-/** Renders of the session on the studio's machines, looked at again while any is under way; null before the first look. */
+/** Renders of the session on the studio's machines, looked at every few seconds where there are machines; null before the first look. */
 export function useRenders(): { readonly list: RenderList | null; readonly look: () => void } {
   const studio = useStudio();
   const [list, setList] = useState<RenderList | null>(null);
@@ -13,10 +15,12 @@ export function useRenders(): { readonly list: RenderList | null; readonly look:
     listRenders(studio.sessionId).then(setList, (error: unknown) => studio.messages.report(error, 'renders'));
   }, [studio]);
   const isUnderWay = list?.renders.some(({ state }) => state === 'waiting' || state === 'running') ?? false;
+  const hasMachines = list?.hasMachines ?? false;
   useEffect(() => {
     look();
-    const timer = isUnderWay ? setInterval(look, LOOK_MS) : undefined;
+    if (!hasMachines && !isUnderWay) return;
+    const timer = setInterval(look, isUnderWay ? LOOK_MS : IDLE_LOOK_MS);
     return () => clearInterval(timer);
-  }, [look, isUnderWay]);
+  }, [look, hasMachines, isUnderWay]);
   return { list, look };
 }
