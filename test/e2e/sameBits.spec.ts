@@ -10,7 +10,7 @@ import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
 import { readWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
-import { ENGINE_PROCESSOR } from '@/core/protocol/worklet';
+import { ENGINE_PROCESSOR, type EngineProcessorOptions } from '@/core/protocol/worklet';
 
 const RATE = 48000;
 const FRAMES = RATE * 4;
@@ -269,7 +269,11 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       const node = new AudioWorkletNode(context, processor, {
         numberOfInputs: 0,
         outputChannelCount: [2],
-        processorOptions: { meters: meters.buffer, kernels },
+        processorOptions: {
+          meters: meters.buffer as SharedArrayBuffer,
+          kernels,
+          frame: 0,
+        } satisfies EngineProcessorOptions,
       });
       node.connect(context.destination);
       node.port.postMessage({ kind: 'samples', assetId: 'noise', left: shared, right: shared });

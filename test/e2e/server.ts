@@ -11,7 +11,7 @@ import '@/core/wasm/embedded';
 /** Ports of the servers of the workers begin here; killed.spec.ts takes the one before. */
 export const FIRST_PORT = 3180;
 /** Milliseconds from one frame to the next on the display of the tests: what they check does not need more, and drawing costs. */
-const FRAME_MS = 50;
+const FRAME_MS = 100;
 
 /**
  * Stands in for a display slower than the browser's own, for what asks for frame after frame; what asks for one only has
