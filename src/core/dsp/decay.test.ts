@@ -18,12 +18,13 @@ function decaying(seconds: number, length: number, seed: number, floorDb = -Infi
   );
 }
 
-/** A sound through ideal band-passes an octave wide. */
-function octavesOf(sound: Float64Array, centres: readonly number[]): Float64Array[] {
-  const size = powerOfTwoFrom(sound.length);
+/** Two sounds through ideal band-passes an octave wide: by octave, then by sound. One transform does for both. */
+function octavesOf(sounds: readonly [Float64Array, Float64Array], centres: readonly number[]): Float64Array[][] {
+  const size = powerOfTwoFrom(sounds[0].length);
   const transform = new FourierTransform(size);
   const [re, im] = [new Float64Array(size), new Float64Array(size)];
-  re.set(sound);
+  re.set(sounds[0]);
+  im.set(sounds[1]);
   transform.forward(re, im);
   return centres.map((centre) => {
     const [bandRe, bandIm] = [new Float64Array(size), new Float64Array(size)];
@@ -37,7 +38,7 @@ function octavesOf(sound: Float64Array, centres: readonly number[]): Float64Arra
       }
     }
     transform.forward(bandIm, bandRe);
-    return bandRe.subarray(0, sound.length).map((x) => x / size);
+    return [bandRe, bandIm].map((band) => band.subarray(0, sounds[0].length).map((x) => x / size));
   });
 }
 
@@ -58,16 +59,17 @@ describe('decay of an impulse response', () => {
     const sums = octaves.map(() => 0);
     for (let seed = 1; seed <= 16; seed++) {
       const noise = new Noise(seed);
-      const room = [0, 1].map(() => {
-        const white = Float64Array.from({ length: 2.4 * RATE }, () => noise.white());
-        const side = new Float64Array(white.length);
-        octavesOf(white, octaves).forEach((band, n) => {
+      const white = () => Float64Array.from({ length: 2.4 * RATE }, () => noise.white());
+      const room = [white(), white()] as const;
+      const bands = octavesOf([...room], octaves);
+      room.forEach((side, channel) => {
+        side.fill(0);
+        bands.forEach((sounds, n) => {
           const fall = 10 ** (-3 / RATE / secondsOf(n));
           let gain = 1;
           for (let frame = 0; frame < side.length; frame++, gain *= fall)
-            side[frame] = side[frame]! + band[frame]! * gain;
+            side[frame] = side[frame]! + sounds[channel]![frame]! * gain;
         });
-        return side;
       });
       octaveDecays(room, octaves, RATE).forEach(({ t30 }, n) => (sums[n] = sums[n]! + t30! / secondsOf(n) / 16));
     }
