@@ -68,6 +68,7 @@ export function LibraryDrawer() {
   };
   return (
     <Drawer title="Library">
+      <Renders />
       <p className="empty-hint">A press puts a sound at the playhead, {where}.</p>
       <h3>Test signals</h3>
       <ul className="library-list">
@@ -87,7 +88,6 @@ export function LibraryDrawer() {
       ) : (
         <p className="empty-hint">None yet. Drop sound files onto the timeline to bring them in.</p>
       )}
-      <Renders />
     </Drawer>
   );
 }

@@ -8,6 +8,8 @@ import { useRenders } from '../session/useRenders';
 import { downloadFile } from '../ui/downloadFile';
 import { formatSeconds } from '../ui/music';
 
+const TIME = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
+
 const secondsOf = ({ startedAt, endedAt }: Render) =>
   startedAt === null ? 0 : ((endedAt === null ? Date.now() : Date.parse(endedAt)) - Date.parse(startedAt)) / 1000;
 
@@ -104,7 +106,7 @@ export function Renders() {
 }
 
 function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => void }) {
-  const { name, state, words, progress, file } = row;
+  const { name, askedAt, state, words, progress, file } = row;
   const isUnderWay = state === 'waiting' || state === 'running';
   return (
     <li>
@@ -127,6 +129,9 @@ function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => vo
         {isUnderWay ? 'Cancel' : 'Remove'}
       </Button>
       <small className={state === 'failed' ? 'form-error' : undefined}>{words}</small>
+      <time dateTime={new Date(askedAt).toISOString()} title="Asked for">
+        {TIME.format(askedAt)}
+      </time>
       {state === 'running' && <progress max={1} value={progress} aria-label={`Progress of ${name}`} />}
     </li>
   );
