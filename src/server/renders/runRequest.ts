@@ -2,6 +2,7 @@ import { measureLevels } from '@/core/analysis/levels';
 import { runJob } from '@/core/jobs/jobs';
 import type { SharedSamples, Task } from '@/core/jobs/kinds';
 import { renderWork, type RenderRequest, type RenderWork } from '@/core/session/renderRequests';
+import { DecodedSounds } from './decodedSounds';
 import type { Rendered, SoundFile } from './renderMessages';
 
 /** Part of the progress that decoding takes. */
@@ -11,23 +12,19 @@ const DECODING = 0.1;
  * Compiles a request and runs it.
  * @param sounds files of the sounds that the request names
  * @param onProgress from 0 to 1; what it throws ends the work
+ * @param decoded sounds of earlier requests
  * @throws KinetikonError as the jobs do
  */
 export async function runRequest(
   request: RenderRequest,
   sounds: readonly SoundFile[],
   onProgress: (done: number) => void = () => {},
+  decoded = new DecodedSounds(),
 ): Promise<Rendered> {
   const work = renderWork(request);
   const samples: SharedSamples[] = [];
-  for (const [n, { id, name, bytes }] of sounds.entries()) {
-    const { left, right, more } = await runJob({
-      kind: 'decode',
-      bytes: new Uint8Array(bytes).buffer,
-      name,
-      sampleRateHz: work.sampleRateHz,
-    });
-    samples.push({ assetId: id, left, right, ...(more ? { more } : {}) });
+  for (const [n, sound] of sounds.entries()) {
+    samples.push(await decoded.of(sound, work.sampleRateHz));
     onProgress((DECODING * (n + 1)) / sounds.length);
   }
   const result = await runJob(taskOf(work, samples), (step) => {

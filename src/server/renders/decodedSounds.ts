@@ -1,0 +1,44 @@
+import { runJob } from '@/core/jobs/jobs';
+import type { SharedSamples } from '@/core/jobs/kinds';
+import type { SoundFile } from './renderMessages';
+
+/** Bytes of decoded sounds that are kept. */
+const MOST_BYTES = 512 * 1024 * 1024;
+
+const bytesOf = ({ left, right, more }: SharedSamples) =>
+  [...new Set([left, right, ...(more ?? [])])].reduce((sum, channel) => sum + channel.byteLength, 0);
+
+/** Decodes sounds, and keeps those that were used last: renders of one session play the same ones. */
+export class DecodedSounds {
+  /** By sound and rate, the one used last at the end. */
+  private readonly kept = new Map<string, SharedSamples>();
+  private bytes = 0;
+
+  constructor(private readonly mostBytes = MOST_BYTES) {}
+
+  /** @throws KinetikonError file.broken, file.unsupported, file.empty */
+  async of({ id, name, bytes }: SoundFile, sampleRateHz: number): Promise<SharedSamples> {
+    const key = `${id} ${sampleRateHz}`;
+    const known = this.kept.get(key);
+    if (known) {
+      this.kept.delete(key);
+      this.kept.set(key, known);
+      return known;
+    }
+    const { left, right, more } = await runJob({
+      kind: 'decode',
+      bytes: new Uint8Array(bytes).buffer,
+      name,
+      sampleRateHz,
+    });
+    const decoded: SharedSamples = { assetId: id, left, right, ...(more ? { more } : {}) };
+    this.kept.set(key, decoded);
+    this.bytes += bytesOf(decoded);
+    for (const [oldest, sound] of this.kept) {
+      if (this.bytes <= this.mostBytes || oldest === key) break;
+      this.kept.delete(oldest);
+      this.bytes -= bytesOf(sound);
+    }
+    return decoded;
+  }
+}
