@@ -14,11 +14,9 @@ import { sql } from 'drizzle-orm';
 import { startCluster } from '../test/support/cluster';
 import { newServerDatabase } from '../test/support/database';
 import { startServer, startWorker, stopProcess } from '../test/support/serverProcess';
-import { renderInStorm, work } from '../test/support/studioLoad';
+import { bounceOf, renderInStorm, work } from '../test/support/studioLoad';
 import { SeededRandom } from '../src/core/math/random';
 import { validateDocument } from '../src/core/session/document';
-import type { SessionDocument } from '../src/core/session/records/document';
-import type { RenderRequest } from '../src/core/session/renderRequests';
 import { openDatabase } from '../src/server/db/client';
 import type { Database } from '../src/server/db/database';
 import { storeAsset, sweepAssets } from '../src/server/repositories/assets';
@@ -35,6 +33,8 @@ const PORT = 3176;
 const BASE = `http://127.0.0.1:${PORT}`;
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : '';
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+/** Beats of the demo's first section. */
+const FIRST_SECTION = [0, 18] as const;
 const demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
 
 function quantile(times: readonly number[], part: number): number {
@@ -133,18 +133,6 @@ async function workersAre(db: Database, count: number): Promise<void> {
   while ((await workersOf(db)) !== count) await wait(50);
 }
 
-/** The demo's first section, told apart from others by its name alone. */
-const bounce = (document: SessionDocument, n: number, toBeat = 18): RenderRequest => ({
-  kind: 'bounce',
-  document: { ...document, session: { ...document.session, name: `Bounce ${n} ${randomUUID()}` } },
-  delivery: 'speakers',
-  fromBeat: 0,
-  toBeat,
-  tailSeconds: 0,
-  format: '24',
-  gainDb: 0,
-});
-
 async function allDone(db: Database, ids: readonly string[]): Promise<void> {
   const open = new Set(ids);
   while (open.size > 0) {
@@ -190,11 +178,11 @@ async function workers(db: Database, url: string): Promise<void> {
   const queue = async (size: number) => {
     const own = Array.from({ length: size }, () => startWorker({ DATABASE_URL: url }));
     await workersAre(db, size);
-    await allDone(db, [(await orderRender(db, { request: bounce(demo, 0, 1), name: 'warm' })).id]);
+    await allDone(db, [(await orderRender(db, { request: bounceOf(demo, [0, 1]), name: 'warm' })).id]);
     const began = performance.now();
     const orders = [];
     for (let n = 0; n < count; n++)
-      orders.push((await orderRender(db, { request: bounce(demo, n), name: `b${n}` })).id);
+      orders.push((await orderRender(db, { request: bounceOf(demo, FIRST_SECTION), name: `b${n}` })).id);
     await allDone(db, orders);
     const seconds = (performance.now() - began) / 1000;
     for (const one of own) one.kill('SIGTERM');
@@ -216,7 +204,7 @@ async function workers(db: Database, url: string): Promise<void> {
             '-o',
             join(folder, `${lane}.wav`),
             '--to',
-            '18',
+            String(FIRST_SECTION[1]),
             '--database',
             url,
           ];
@@ -295,7 +283,6 @@ async function people(_db: Database, url: string): Promise<void> {
 }
 
 const cluster = await startCluster();
-process.env.KINETIKON_TEST_CLUSTER = cluster.url;
 try {
   for (const [name, work] of Object.entries({ list, sweep, start, workers, kills, people })) {
     if (!name.includes(only)) continue;

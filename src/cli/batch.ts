@@ -9,6 +9,7 @@ import { containerOfName, extensionOf, outputFormat, type OutputFormatId } from 
 import { SoundScanner } from '@/core/formats/soundScanner';
 import type { BounceFacts } from '@/core/protocol/renders';
 import { renderWork, type ChainEffect, type RenderRequest } from '@/core/session/renderRequests';
+import type { Asset } from '@/core/session/records/clips';
 import { gathered } from '@/server/blobs/pieces';
 import { openDatabase } from '@/server/db/client';
 import type { Database } from '@/server/db/database';
@@ -83,16 +84,27 @@ async function doneBefore(batch: Batch, files: readonly string[]): Promise<Reado
   return done;
 }
 
+/** A sound of a batch through its chain. */
+const requestFor = (
+  { effects, format }: Batch,
+  sound: Pick<Asset, 'id' | 'frames' | 'sampleRateHz'>,
+): RenderRequest => ({
+  kind: 'chain',
+  effects,
+  sound,
+  tailSeconds: 'auto',
+  format,
+});
+
 /** Renders in threads of this process. */
-function onThreads({ source, effects, format }: Batch, threads: RenderThread[]): Renderer {
+function onThreads(batch: Batch, threads: RenderThread[]): Renderer {
   return async (file) => {
-    const bytes = new Uint8Array(await readFile(join(source, file)));
+    const bytes = new Uint8Array(await readFile(join(batch.source, file)));
     const scanner = new SoundScanner(file);
     await scanner.push(bytes);
     const { frames, sampleRateHz } = await scanner.end();
     const id = createHash('sha256').update(bytes).digest('hex');
-    const sound = { id, frames, sampleRateHz };
-    const request: RenderRequest = { kind: 'chain', effects, sound, tailSeconds: 'auto', format };
+    const request = requestFor(batch, { id, frames, sampleRateHz });
     if (renderWork(request).assetIds.length > 1) {
       throw usage('The preset works with a sound of a studio; --database says where that is.');
     }
@@ -107,12 +119,12 @@ function onThreads({ source, effects, format }: Batch, threads: RenderThread[]):
 }
 
 /** Has the workers of a studio render. */
-function inQueue({ source, effects, format }: Batch, db: Database): Renderer {
+function inQueue(batch: Batch, db: Database): Renderer {
+  const { source } = batch;
   return async (file) => {
     const body = createReadStream(join(source, file));
     const { id, frames, sampleRateHz } = await storeAsset(db, basename(file), body, { isTemporary: true });
-    const sound = { id, frames, sampleRateHz };
-    const request: RenderRequest = { kind: 'chain', effects, sound, tailSeconds: 'auto', format };
+    const request = requestFor(batch, { id, frames, sampleRateHz });
     const order = await orderRender(db, { request, name: `batch of ${basename(source)}`, isBatch: true });
     for (;;) {
       const { state, error, result } = await findRender(db, order.id);

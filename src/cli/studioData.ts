@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import { KinetikonError } from '@/core/errors';
 import { OWNER_HEADER, type StoredSession } from '@/core/protocol/http';
 import { gathered } from '@/server/blobs/pieces';
-import { openDatabase, type DatabaseHome } from '@/server/db/client';
+import { configuredHome, openDatabase, type DatabaseHome } from '@/server/db/client';
 import { serverOf } from '@/server/db/lock';
 import { readAsset } from '@/server/repositories/assets';
 import { loadSession } from '@/server/repositories/sessions';
@@ -27,8 +27,7 @@ export function homeOf(options: Options): DatabaseHome {
   if (folder !== undefined && url !== undefined) throw usage('--data and --database name two places; one is enough.');
   if (url !== undefined) return { url };
   if (folder !== undefined) return { folder: resolve(folder) };
-  if (process.env.DATABASE_URL) return { url: process.env.DATABASE_URL };
-  return { folder: resolve(process.env.KINETIKON_DATA ?? 'data') };
+  return configuredHome();
 }
 
 /** Asks the server that has a data folder. */

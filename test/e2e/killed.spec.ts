@@ -2,9 +2,8 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
-import { writeWav } from '@/core/formats/wav';
-import { SeededRandom } from '@/core/math/random';
 import { newDocument } from '@/core/session/records/factories';
+import { noiseFile } from '../support/bytes';
 import { saveOf } from '../support/requests';
 import { startServer, stopProcess } from '../support/serverProcess';
 import { FIRST_PORT } from './server';
@@ -12,13 +11,7 @@ import { FIRST_PORT } from './server';
 const PORT = FIRST_PORT - 1;
 const BASE = `http://127.0.0.1:${PORT}`;
 
-function soundFile(seed: number): Uint8Array {
-  const random = new SeededRandom(seed);
-  return writeWav(
-    { sampleRateHz: 48000, channels: [Float32Array.from({ length: 300000 }, () => random.bipolar())] },
-    '24',
-  );
-}
+const soundFile = (seed: number) => noiseFile(seed, 300_000);
 
 test('killed while saving and uploading, the server loses nothing it had acknowledged', async () => {
   test.setTimeout(180000);

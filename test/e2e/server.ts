@@ -42,7 +42,6 @@ export const test = base.extend<object, { serverUrl: string }>({
       const port = FIRST_PORT + parallelIndex;
       const folder = mkdtempSync(join(tmpdir(), 'kinetikon-e2e-'));
       const cluster = HOME === 'server' ? await startCluster() : null;
-      if (cluster) process.env.KINETIKON_TEST_CLUSTER = cluster.url;
       const database: Record<string, string> = cluster ? { DATABASE_URL: (await newServerDatabase()).url } : {};
       const server = await startServer(port, folder, true, database);
       await provide(`http://127.0.0.1:${port}`);

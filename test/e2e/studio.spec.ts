@@ -23,7 +23,6 @@ let sounds = '';
 
 test.beforeAll(async () => {
   cluster = await startCluster();
-  process.env.KINETIKON_TEST_CLUSTER = cluster.url;
   const { url } = await newServerDatabase();
   sounds = mkdtempSync(join(tmpdir(), 'kinetikon-sounds-'));
   const studio = { DATABASE_URL: url, KINETIKON_BLOBS: sounds };

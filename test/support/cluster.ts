@@ -32,7 +32,7 @@ function freePort(): Promise<number> {
 
 /**
  * Starts a PostgreSQL of the tests' own, with a folder and a port of its own, as an ordinary user. What it writes may be
- * lost when the machine stops.
+ * lost when the machine stops. `newServerDatabase` makes its databases there: KINETIKON_TEST_CLUSTER has the address.
  */
 export async function startCluster(): Promise<Cluster> {
   const folder = mkdtempSync(join(tmpdir(), 'kinetikon-postgres-'));
@@ -60,8 +60,10 @@ export async function startCluster(): Promise<Cluster> {
     '-c max_connections=200',
   ];
   run('pg_ctl', ['-D', data, '-w', '-l', join(folder, 'log'), '-o', settings.join(' '), 'start']);
+  const url = `postgres://${user}@127.0.0.1:${port}`;
+  process.env.KINETIKON_TEST_CLUSTER = url;
   return {
-    url: `postgres://${user}@127.0.0.1:${port}`,
+    url,
     stop: () => {
       run('pg_ctl', ['-D', data, '-m', 'immediate', 'stop']);
       rmSync(folder, { recursive: true, force: true });

@@ -5,5 +5,4 @@ const shared = globalThis as typeof globalThis & { kinetikonCluster?: Cluster };
 /** Before the tests that run on a PostgreSQL server. */
 export default async function setUp(): Promise<void> {
   shared.kinetikonCluster = await startCluster();
-  process.env.KINETIKON_TEST_CLUSTER = shared.kinetikonCluster.url;
 }

@@ -1,12 +1,13 @@
 import type { ChildProcess } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 import type { StoredSession } from '@/core/protocol/http';
 import type { Render, RenderList, RenderOrder } from '@/core/protocol/renders';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { documentChanges } from '@/core/session/changes';
 import type { SessionDocument } from '@/core/session/records/document';
+import { noiseFile } from './bytes';
 import { saveOf } from './requests';
 import { stopProcess } from './serverProcess';
 
@@ -91,8 +92,7 @@ export async function renderInStorm(storm: Storm): Promise<ReadonlyMap<string, R
   const ended = new Map<string, Render>();
   while (ended.size < ids.length) {
     const list = await asked<RenderList>(base, '/api/renders').catch(() => ({ renders: [] }));
-    for (const render of list.renders)
-      if (ids.includes(render.id) && !['waiting', 'running'].includes(render.state)) ended.set(render.id, render);
+    for (const render of list.renders) if (ids.includes(render.id) && !isUnderWay(render)) ended.set(render.id, render);
     await wait(200);
   }
   await kills;
@@ -115,13 +115,6 @@ const SAVE_SECONDS = 5;
 const UPLOAD_SECONDS = 60;
 const BOUNCE_SECONDS = 120;
 const BARS = 8;
-
-/** Ten seconds of stereo noise in 24 bits. */
-function soundFile(seed: number): Uint8Array {
-  const random = new SeededRandom(seed);
-  const side = () => Float32Array.from({ length: 480_000 }, () => 0.1 * random.bipolar());
-  return writeWav({ sampleRateHz: 48000, channels: [side(), side()] }, '24');
-}
 
 /** Resident bytes of a process. */
 const residentBytes = (pid: number) =>
@@ -163,7 +156,7 @@ export async function work(base: string, serverPid: number, people: number, seco
     let seed = 1000 * n;
     const upload = async () => {
       const headers = { 'x-file-name': `person ${n}.wav` };
-      const body = soundFile(++seed) as Uint8Array<ArrayBuffer>;
+      const body = noiseFile(++seed, 480_000, 2) as Uint8Array<ArrayBuffer>;
       sounds.add(
         (await asked<{ asset: { id: string } }>(base, '/api/assets', { method: 'POST', body, headers })).asset.id,
       );

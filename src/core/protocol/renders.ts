@@ -5,9 +5,7 @@ import type { JobResults } from '../jobs/kinds';
 import { shortText } from '../session/fields';
 import { NAME_LENGTH } from '../session/nameLength';
 import type { RenderKind, RenderRequest } from '../session/renderRequests';
-
-export const RENDER_STATES = ['waiting', 'running', 'done', 'failed', 'cancelled'] as const;
-export type RenderState = (typeof RENDER_STATES)[number];
+import { RENDER_STATES, type RenderState } from './renderStates';
 
 /** Figures of a bounce, or of a sound through a chain. */
 export type BounceFacts = Omit<JobResults['bounce'], 'bytes'> & {

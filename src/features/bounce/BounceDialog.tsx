@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { yupResolver } from '@hookform/resolvers/yup';
 import Form from 'react-bootstrap/Form';
 import Modal from 'react-bootstrap/Modal';
@@ -9,6 +9,7 @@ import { useForm, useWatch } from 'react-hook-form';
 import * as yup from 'yup';
 import { extensionOf, OUTPUT_FORMATS, outputFormat, type OutputFormatId } from '@/core/formats/soundFormats';
 import type { BounceFacts } from '@/core/protocol/renders';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { DELIVERIES, FIELD_ORDERS, playedFiner, type Delivery } from '@/core/session/compile/bounce';
 import { leftOut } from '@/core/session/leftOut';
 import { endBeat } from '@/core/session/records/queries';
@@ -75,16 +76,13 @@ function useBounce(beats: readonly [from: number, to: number]) {
   const document = useStudioState((state) => state.document);
   const sending = useLongTask();
   const [bounceId, setBounceId] = useState<string | null>(null);
-  const bounced = useStudioState(({ bounces }) => bounces.find(({ id }) => id === bounceId) ?? null);
+  const bounced = useStudioState(
+    ({ bounces }) => bounces.find(({ id, request }) => id === bounceId && request.document === document) ?? null,
+  );
   const forget = () => {
     sending.cancel();
     setBounceId(null);
   };
-  const made = useRef(document);
-  useEffect(() => {
-    if (made.current !== document) setBounceId(null);
-    made.current = document;
-  }, [document]);
   const orderOf = ({ format, tail, seconds, delivery }: Settings, gainDb: number) => {
     const settings: BounceSettings = {
       delivery,
@@ -161,10 +159,10 @@ export function BounceDialog() {
   const { sending, bounced, bounce, send, forget, cancel } = useBounce(beats as [number, number]);
   const hasMachines = useRenders().list?.hasMachines ?? false;
 
-  const isUnderWay = bounced?.state === 'waiting' || bounced?.state === 'running';
-  const busy = sending.busy || isUnderWay;
-  /** What is under way goes on, and is seen in the Library. */
-  const close = () => studio.set({ bouncing: false, ...(isUnderWay ? { drawer: 'library' as const } : {}) });
+  const isBouncing = bounced !== null && isUnderWay(bounced);
+  const busy = sending.busy || isBouncing;
+  /** Closes the dialog; a bounce under way continues in the Library. */
+  const close = () => studio.set({ bouncing: false, ...(isBouncing ? { drawer: 'library' as const } : {}) });
   const start = (gainDb: number) =>
     handleSubmit((settings) => (settings.where === 'machines' ? send(settings) : bounce(settings, gainDb)))();
   const missing = leftOut(document);
@@ -271,7 +269,7 @@ export function BounceDialog() {
             <Button variant="line" onClick={cancel}>
               Cancel
             </Button>
-            {isUnderWay && (
+            {isBouncing && (
               <Button variant="solid" onClick={close}>
                 Go on working
               </Button>

@@ -1,6 +1,7 @@
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { Render } from '@/core/protocol/renders';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { cancelRender, renderUrl } from '@/runtime/client/api';
 import type { LocalBounce } from '../session/bounceStore';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -51,7 +52,7 @@ interface Row {
   readonly state: Render['state'];
   readonly words: string;
   readonly progress: number;
-  /** How its sound file is had, where there is one. */
+  /** Source of the sound file; null while there is none. */
   readonly file: { readonly url: string } | { readonly fetch: () => Promise<Blob> } | null;
   readonly end: () => Promise<void>;
 }
@@ -107,7 +108,7 @@ export function Renders() {
 
 function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => void }) {
   const { name, askedAt, state, words, progress, file } = row;
-  const isUnderWay = state === 'waiting' || state === 'running';
+  const isEnded = !isUnderWay(row);
   return (
     <li>
       <b title={name}>{name}</b>
@@ -123,10 +124,10 @@ function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => vo
       )}
       <Button
         variant="plain"
-        aria-label={`${isUnderWay ? 'Cancel' : 'Remove'} ${name}`}
+        aria-label={`${isEnded ? 'Remove' : 'Cancel'} ${name}`}
         onClick={() => void row.end().catch(onError)}
       >
-        {isUnderWay ? 'Cancel' : 'Remove'}
+        {isEnded ? 'Remove' : 'Cancel'}
       </Button>
       <small className={state === 'failed' ? 'form-error' : undefined}>{words}</small>
       <time dateTime={new Date(askedAt).toISOString()} title="Asked for">

@@ -1,5 +1,6 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { BounceFacts } from '@/core/protocol/renders';
+import type { RenderState } from '@/core/protocol/renderStates';
 import type { RenderRequest } from '@/core/session/renderRequests';
 
 /** A bounce of this browser: what was asked for, and what came of it. Times are milliseconds since 1970. */
@@ -9,7 +10,7 @@ export interface LocalBounce {
   readonly fileName: string;
   readonly request: Extract<RenderRequest, { kind: 'bounce' }>;
   readonly askedAt: number;
-  readonly state: 'waiting' | 'running' | 'done' | 'failed';
+  readonly state: Exclude<RenderState, 'cancelled'>;
   /** 0 to 1. */
   readonly progress: number;
   /** Seconds that it took. */

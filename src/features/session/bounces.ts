@@ -1,6 +1,7 @@
 import { isCancelled, KinetikonError } from '@/core/errors';
 import { mediaTypeOf, outputFormat } from '@/core/formats/soundFormats';
 import type { JobResults } from '@/core/jobs/kinds';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { soundsOfPlan } from '@/core/session/printing';
 import { bounceTask } from '@/core/session/renderRequests';
 import type { WorkerClient } from '@/runtime/client/workerClient';
@@ -50,7 +51,7 @@ export class Bounces {
   async open(): Promise<void> {
     const left = (await this.store?.list(this.host.sessionId)) ?? [];
     this.host.set({ bounces: left });
-    for (const { id, state } of left) if (state === 'waiting' || state === 'running') void this.queue(id);
+    for (const { id } of left.filter(isUnderWay)) void this.queue(id);
   }
 
   /** Bounces a session as it is now. */
@@ -81,7 +82,7 @@ export class Bounces {
 
   /** True while closing the page would break a bounce off. */
   get isBusy(): boolean {
-    return this.host.state.bounces.some(({ state }) => state === 'waiting' || state === 'running');
+    return this.host.state.bounces.some(isUnderWay);
   }
 
   /** Ends a bounce that waits or runs, and takes it off the list with its file. */

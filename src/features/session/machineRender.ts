@@ -1,11 +1,10 @@
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { Render, RenderOrder } from '@/core/protocol/renders';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { cancelRender, fetchRender, fetchRenderResult, orderRender } from '@/runtime/client/api';
 import type { RunningJob } from './jobs';
 
 const LOOK_MS = 500;
-
-const isUnderWay = ({ state }: Render) => state === 'waiting' || state === 'running';
 
 /**
  * Has the studio's machines render something and waits for the result. When the page is closed meanwhile it is made all

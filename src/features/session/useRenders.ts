@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import type { RenderList } from '@/core/protocol/renders';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { listRenders } from '@/runtime/client/api';
 import { useStudio } from './StudioContext';
 
@@ -14,13 +15,13 @@ export function useRenders(): { readonly list: RenderList | null; readonly look:
   const look = useCallback(() => {
     listRenders(studio.sessionId).then(setList, (error: unknown) => studio.messages.report(error, 'renders'));
   }, [studio]);
-  const isUnderWay = list?.renders.some(({ state }) => state === 'waiting' || state === 'running') ?? false;
+  const isAnyUnderWay = list?.renders.some(isUnderWay) ?? false;
   const hasMachines = list?.hasMachines ?? false;
   useEffect(() => {
     look();
-    if (!hasMachines && !isUnderWay) return;
-    const timer = setInterval(look, isUnderWay ? LOOK_MS : IDLE_LOOK_MS);
+    if (!hasMachines && !isAnyUnderWay) return;
+    const timer = setInterval(look, isAnyUnderWay ? LOOK_MS : IDLE_LOOK_MS);
     return () => clearInterval(timer);
-  }, [look, hasMachines, isUnderWay]);
+  }, [look, hasMachines, isAnyUnderWay]);
   return { list, look };
 }

@@ -119,6 +119,22 @@ export function PointFields(props: PointProps) {
   );
 }
 
+/** A factor to type; it stands at 100 % again once it has been applied. */
+function PercentField(props: {
+  readonly name: string;
+  readonly title: string;
+  readonly label: string;
+  readonly onTyped: (text: string) => void;
+}) {
+  const { name, title, label, onTyped } = props;
+  return (
+    <label className="lane-field" title={title}>
+      <span>{name}</span>
+      <EditableText label={label} width={42} text="100 %" onTyped={onTyped} />
+    </label>
+  );
+}
+
 /** Turning over, scaling, stretching and repeating the chosen points. */
 export function PointTools(props: PointProps) {
   const { lane, first } = props;
@@ -142,26 +158,18 @@ export function PointTools(props: PointProps) {
           >
             Invert
           </Button>
-          <label className="lane-field" title="Makes the movement larger or smaller">
-            <span>scale</span>
-            <EditableText
-              label="Scale the movement, per cent"
-              width={42}
-              text="100 %"
-              onTyped={(text) =>
-                percent(text, (by) => edit(scale(lane.points, chosen, by, parameter, timing), 'Scale'))
-              }
-            />
-          </label>
-          <label className="lane-field" title="Makes it last longer or shorter">
-            <span>stretch</span>
-            <EditableText
-              label="Stretch in time, per cent"
-              width={42}
-              text="100 %"
-              onTyped={(text) => percent(text, (by) => edit(stretch(lane.points, chosen, by), 'Stretch'))}
-            />
-          </label>
+          <PercentField
+            name="scale"
+            title="Makes the movement larger or smaller"
+            label="Scale the movement, per cent"
+            onTyped={(text) => percent(text, (by) => edit(scale(lane.points, chosen, by, parameter, timing), 'Scale'))}
+          />
+          <PercentField
+            name="stretch"
+            title="Makes it last longer or shorter"
+            label="Stretch in time, per cent"
+            onTyped={(text) => percent(text, (by) => edit(stretch(lane.points, chosen, by), 'Stretch'))}
+          />
         </>
       )}
       <Button

@@ -1,4 +1,4 @@
-import { join } from 'node:path';
+import { resolve } from 'node:path';
 import { log } from '../log';
 import type { Database, OpenDatabase } from './database';
 import { openFolder } from './folderDatabase';
@@ -9,7 +9,7 @@ export type DatabaseHome = { readonly folder: string } | { readonly url: string 
 
 /** The data folder: KINETIKON_DATA, or `data` in the working folder. */
 export function dataFolder(): string {
-  return process.env.KINETIKON_DATA ?? join(process.cwd(), 'data');
+  return resolve(process.env.KINETIKON_DATA ?? 'data');
 }
 
 /** The home that the environment names: DATABASE_URL, else the data folder. */

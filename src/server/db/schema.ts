@@ -13,7 +13,8 @@ import {
 } from 'drizzle-orm/pg-core';
 import type { PresetFile } from '@/core/formats/preset';
 import type { SessionSummary } from '@/core/protocol/http';
-import { RENDER_STATES, type RenderError, type RenderFacts } from '@/core/protocol/renders';
+import type { RenderError, RenderFacts } from '@/core/protocol/renders';
+import { RENDER_STATES } from '@/core/protocol/renderStates';
 import type { Change } from '@/core/session/changes';
 import type { Step } from '@/core/session/commands';
 import type { SessionDocument } from '@/core/session/records/document';

@@ -1,5 +1,5 @@
 import { RENDER_VERSIONS } from '@/core/session/renderRequests';
-import { RENDER_STATES } from '@/core/protocol/renders';
+import { RENDER_STATES } from '@/core/protocol/renderStates';
 import { messageOf } from '@/core/errors';
 import { sql } from 'drizzle-orm';
 import { blobsOf } from '../blobs/blobs';
@@ -21,7 +21,7 @@ async function partOf(work: () => Promise<unknown>): Promise<Part> {
   }
 }
 
-/** Whether the parts of the server work: 200, or 503 when one does not. */
+/** Health of database, blobs and queue: 200, or 503 when one of them fails. */
 export function health(request: Request): Promise<Response> {
   return answer(request, async () => {
     const db = await database();

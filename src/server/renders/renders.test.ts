@@ -2,6 +2,7 @@ import { eq, gt } from 'drizzle-orm';
 import { inParts } from '../../../test/support/bytes';
 import { HOME, openOwn } from '../../../test/support/database';
 import { sine } from '../../../test/support/render';
+import { isUnderWay } from '@/core/protocol/renderStates';
 import { writeWav } from '@/core/formats/wav';
 import type { Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
@@ -79,6 +80,12 @@ const chain = (gain: number): RenderRequest => ({
   format: '32f',
 });
 
+const soundFile = async () => ({
+  id: sound.id,
+  name: 'tone.wav',
+  bytes: new Uint8Array(await gathered(readAsset(open.db, sound.id))),
+});
+
 const ended = async (id: string) => {
   for (;;) {
     const render = await findRender(open.db, id);
@@ -98,9 +105,9 @@ beforeEach(async () => {
   await open.db.delete(workers);
   for (const { id, state } of await listRenders(open.db)) {
     await cancelRender(open.db, id);
-    if (state === 'waiting' || state === 'running') await cancelRender(open.db, id);
+    if (isUnderWay({ state })) await cancelRender(open.db, id);
   }
-  // What was cancelled while it waited is still in the queue.
+  // A render that was cancelled while it waited is still in the queue.
   expect(await beginRender(open.db, someone('sweeper'))).toBeNull();
 });
 
@@ -133,11 +140,7 @@ describe('a render by a worker', () => {
     const { id } = await orderRender(open.db, { request, name: kind });
     const done = await ended(id);
     expect([done.state, done.error, done.progress]).toEqual(['done', null, 1]);
-    const file = {
-      id: sound.id,
-      name: 'tone.wav',
-      bytes: new Uint8Array(await gathered(readAsset(open.db, sound.id))),
-    };
+    const file = await soundFile();
     const here = await runRequest(request, request.kind === 'impulse' ? [] : [file]);
     const { bytes, read } = await renderResult(open.db, id);
     expect(bytes).toBe(here.bytes!.length);
@@ -150,11 +153,7 @@ describe('a render by a worker', () => {
     const request: RenderRequest = { kind: 'match', impulse: { assetId: sound.id }, sampleRateHz: RATE };
     const { id } = await orderRender(open.db, { request, name: 'match' });
     const done = await ended(id);
-    const file = {
-      id: sound.id,
-      name: 'tone.wav',
-      bytes: new Uint8Array(await gathered(readAsset(open.db, sound.id))),
-    };
+    const file = await soundFile();
     const here = await runRequest(request, [file]).then(
       ({ facts }) => ({ state: 'done', facts: JSON.parse(JSON.stringify(facts)) as unknown }),
       (error: Error) => ({ state: 'failed', message: error.message }),

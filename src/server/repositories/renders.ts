@@ -1,7 +1,8 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { and, count, desc, eq, gte, inArray, isNotNull, lt, not, notInArray, or, sql, type SQL } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
-import type { Render, RenderError, RenderFacts, RenderOrder, RenderState } from '@/core/protocol/renders';
+import type { Render, RenderError, RenderFacts, RenderOrder } from '@/core/protocol/renders';
+import { isUnderWay, UNDER_WAY, type RenderState } from '@/core/protocol/renderStates';
 import { RENDER_VERSIONS, renderIdentity, renderWork, type RenderRequest } from '@/core/session/renderRequests';
 import { gathered } from '../blobs/pieces';
 import { daysAgo, secondsAgo } from '../db/ago';
@@ -13,7 +14,7 @@ import { addUses, dropUses } from './soundUses';
 
 /** Larger requests lie in a blob. */
 const MOST_INLINE_BYTES = 64 * 1024;
-/** What somebody waits for comes before every batch. */
+/** Priority that puts renders a person waits for before batches. */
 const WAITED_FOR = 1_000_000;
 /** A worker without a heartbeat for so long counts as dead; one is written every 2 s. */
 const DEAD_AFTER_SECONDS = 5;
@@ -22,7 +23,6 @@ const MOST_ATTEMPTS = 5;
 /** Days for which renders that have ended are kept. */
 const KEPT_DAYS = 7;
 
-const UNDER_WAY: RenderState[] = ['waiting', 'running'];
 /** These are begun anew when they are asked for again. */
 const VAIN: RenderState[] = ['failed', 'cancelled'];
 
@@ -146,7 +146,7 @@ async function recordOrder(work: Work, db: Database, { row, assetIds, isBatch }:
   const [others] = await work
     .select({ count: count() })
     .from(renders)
-    .where(and(inArray(renders.state, UNDER_WAY), or(eq(renders.sessionId, owner), eq(renders.name, owner))));
+    .where(and(inArray(renders.state, [...UNDER_WAY]), or(eq(renders.sessionId, owner), eq(renders.name, owner))));
   const priority = (isBatch ? 0 : WAITED_FOR) - others!.count;
   const fresh = { progress: 0, attempt: 0, workerId: null, machine: null, error: null, startedAt: null, endedAt: null };
   const [made] = await work
@@ -176,7 +176,7 @@ export async function cancelRender(db: Database, id: string): Promise<void> {
   await db.transaction(async (work) => {
     const [row] = await work.select().from(renders).where(eq(renders.id, id)).for('update');
     if (!row) throw missing(id);
-    if (!UNDER_WAY.includes(row.state)) return removeRenders(work, [row]);
+    if (!isUnderWay(row)) return removeRenders(work, [row]);
     // Who takes one that waited, and has no job of its own yet, finds it cancelled.
     await endRender(db, work, row, eq(renders.id, id), { state: 'cancelled' });
   });
@@ -222,7 +222,7 @@ export async function sweepRenders(db: Database, days = KEPT_DAYS): Promise<numb
     const old = await work
       .select()
       .from(renders)
-      .where(and(notInArray(renders.state, UNDER_WAY), lt(renders.endedAt, daysAgo(days))))
+      .where(and(notInArray(renders.state, [...UNDER_WAY]), lt(renders.endedAt, daysAgo(days))))
       .limit(1000)
       .for('update');
     if (old.length > 0) await removeRenders(work, old);
@@ -412,7 +412,7 @@ export async function leave(db: Database, { id }: WorkerIdentity): Promise<void>
   });
 }
 
-/** What ran when the one process of a folder ended goes back: to be called before anything is taken. */
+/** Gives back renders that were running when the folder's process ended; called before any render is taken. */
 export async function giveBackAll(db: Database): Promise<void> {
   await db.transaction(async (work) => {
     const left = await work
