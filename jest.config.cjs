@@ -22,7 +22,7 @@ const shared = {
 /** Tests of repositories and handlers, which run on PGlite and on a PostgreSQL server. */
 const SERVER_TESTS = [
   '<rootDir>/src/server/{repositories,handlers,renders}/**/*.test.ts',
-  '<rootDir>/src/server/{server,hostile}.test.ts',
+  '<rootDir>/src/server/{server,hostile,moveData}.test.ts',
 ];
 
 module.exports = {

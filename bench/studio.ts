@@ -32,6 +32,8 @@ const SECONDS = figureOf('--seconds', 600);
 const PORT = 3176;
 const BASE = `http://127.0.0.1:${PORT}`;
 const only = process.argv.includes('--only') ? process.argv[process.argv.indexOf('--only') + 1]! : '';
+/** The figures' own questions stay small beside the work. */
+const OWN_POLL_MS = 200;
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 /** Beats of the demo's first section. */
 const FIRST_SECTION = [0, 18] as const;
@@ -140,7 +142,7 @@ async function allDone(db: Database, ids: readonly string[]): Promise<void> {
       if (state === 'failed') throw new Error(error!.message);
       if (state === 'done') open.delete(id);
     }
-    await wait(20);
+    await wait(OWN_POLL_MS);
   }
 }
 

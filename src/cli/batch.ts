@@ -111,7 +111,7 @@ function onThreads(batch: Batch, threads: RenderThread[]): Renderer {
     const thread = threads.pop()!;
     const options = { signal: new AbortController().signal, onProgress: () => {} };
     try {
-      return await thread.run(request, [{ id, name: file, bytes }], options);
+      return await thread.run(request, async () => ({ id, name: file, bytes }), options);
     } finally {
       threads.push(thread);
     }

@@ -3,7 +3,7 @@ import { validateDocument } from '@/core/session/document';
 import { endBeat } from '@/core/session/records/queries';
 import { RATES_HZ } from '@/core/session/records/session';
 import { isId } from '@/core/session/fields';
-import { renderWork, type RenderRequest } from '@/core/session/renderRequests';
+import type { RenderRequest } from '@/core/session/renderRequests';
 import { runRequest } from '@/server/renders/runRequest';
 import type { BounceFacts } from '@/core/protocol/renders';
 import { numberBetween, one, parseArguments, usage } from './arguments';
@@ -55,12 +55,12 @@ export async function bounceSession(args: readonly string[], terminal: Terminal)
       format,
       gainDb: 0,
     };
-    const sounds = [];
-    for (const assetId of renderWork(request).assetIds) {
-      const name = document.assets[assetId]?.name ?? assetId;
-      sounds.push({ id: assetId, name, bytes: await data.sound(assetId) });
-    }
-    const { facts, bytes } = await runRequest(request, sounds, (done) => terminal.progress(done));
+    const fileOf = async (assetId: string) => ({
+      id: assetId,
+      name: document.assets[assetId]?.name ?? assetId,
+      bytes: await data.sound(assetId),
+    });
+    const { facts, bytes } = await runRequest(request, fileOf, (done) => terminal.progress(done));
     terminal.progress(1);
     await writeWhole(output, bytes!);
     const { clipped } = facts as BounceFacts;

@@ -62,15 +62,24 @@ async function sumOfTable(db: Database, table: PgTable): Promise<{ count: number
 async function copyTable(from: Database, to: Database, table: PgTable): Promise<void> {
   const key = keyOf(table);
   const columns = getTableColumns(table);
+  const isTime = (field: string) => columns[field]!.columnType === 'PgTimestamp';
+  // Times travel as text: read as dates they would lose their microseconds.
+  const read = Object.fromEntries(
+    Object.entries(columns).map(([field, column]) => [field, isTime(field) ? sql`${column}::text` : column]),
+  );
   const fields = key.map((name) => Object.keys(columns).find((field) => columns[field]!.name === name)!);
   const keyColumns = listed(key.map((name) => sql`${sql.identifier(name)}`));
   let after: SQL | undefined;
   for (;;) {
-    const found = await from.select().from(table).where(after).orderBy(keyColumns).limit(ROWS_AT_ONCE);
-    const rows = found as Record<string, unknown>[];
-    if (rows.length === 0) return;
+    const found = await from.select(read).from(table).where(after).orderBy(keyColumns).limit(ROWS_AT_ONCE);
+    if (found.length === 0) return;
+    const rows = found.map((row) =>
+      Object.fromEntries(
+        Object.entries(row).map(([field, value]) => [field, isTime(field) ? sql`${value}::timestamptz` : value]),
+      ),
+    );
     await to.insert(table).values(rows).onConflictDoNothing();
-    after = sql`(${keyColumns}) > (${listed(fields.map((field) => sql`${rows.at(-1)![field]}`))})`;
+    after = sql`(${keyColumns}) > (${listed(fields.map((field) => sql`${found.at(-1)![field]}`))})`;
   }
 }
 

@@ -49,7 +49,15 @@ describe('the library', () => {
   it('lists bounces of this browser with those of the machines, by the time they were asked for', async () => {
     mocked.listRenders.mockResolvedValue({ hasMachines: true, renders: [render({ name: 'There.wav' })] });
     const { studio } = testStudio(withEffect('utility'));
-    const fields = { sessionId: 's1', request: {} as never, facts: null, bytes: null, error: null, tookSeconds: null };
+    const fields = {
+      sessionId: 's1',
+      request: {} as never,
+      isElsewhere: false,
+      facts: null,
+      bytes: null,
+      error: null,
+      tookSeconds: null,
+    };
     const before = Date.parse('2025-12-31T23:00:00.000Z');
     const bounce = (id: string, more: Partial<LocalBounce>): LocalBounce => ({
       ...fields,

@@ -32,7 +32,8 @@ export function stateOf(render: Render): string {
 }
 
 /** State of a bounce in this browser in words. */
-function localStateOf({ state, progress, tookSeconds, error }: LocalBounce): string {
+function localStateOf({ state, isElsewhere, progress, tookSeconds, error }: LocalBounce): string {
+  if (isElsewhere) return 'in another window of this session';
   switch (state) {
     case 'waiting':
       return 'waits for the bounce before it';
@@ -54,7 +55,8 @@ interface Row {
   readonly progress: number;
   /** Source of the sound file; null while there is none. */
   readonly file: { readonly url: string } | { readonly fetch: () => Promise<Blob> } | null;
-  readonly end: () => Promise<void>;
+  /** Cancels or removes it; null for one that another window makes. */
+  readonly end: (() => Promise<void>) | null;
 }
 
 /** Bounces and other renders of this session: where each runs, how far it is and how long it took. */
@@ -70,7 +72,7 @@ export function Renders() {
     name: bounce.fileName,
     words: localStateOf(bounce),
     file: bounce.state === 'done' ? { fetch: () => studio.bounces.file(bounce.id) } : null,
-    end: () => studio.bounces.remove(bounce.id),
+    end: bounce.isElsewhere ? null : () => studio.bounces.remove(bounce.id),
   }));
   const onMachines = (list?.renders ?? []).map((render): Row => ({
     ...render,
@@ -107,7 +109,7 @@ export function Renders() {
 }
 
 function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => void }) {
-  const { name, askedAt, state, words, progress, file } = row;
+  const { name, askedAt, state, words, progress, file, end } = row;
   const isEnded = !isUnderWay(row);
   return (
     <li>
@@ -122,13 +124,15 @@ function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => vo
           Download
         </Button>
       )}
-      <Button
-        variant="plain"
-        aria-label={`${isEnded ? 'Remove' : 'Cancel'} ${name}`}
-        onClick={() => void row.end().catch(onError)}
-      >
-        {isEnded ? 'Remove' : 'Cancel'}
-      </Button>
+      {end && (
+        <Button
+          variant="plain"
+          aria-label={`${isEnded ? 'Remove' : 'Cancel'} ${name}`}
+          onClick={() => void end().catch(onError)}
+        >
+          {isEnded ? 'Remove' : 'Cancel'}
+        </Button>
+      )}
       <small className={state === 'failed' ? 'form-error' : undefined}>{words}</small>
       <time dateTime={new Date(askedAt).toISOString()} title="Asked for">
         {TIME.format(askedAt)}

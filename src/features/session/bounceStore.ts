@@ -11,6 +11,8 @@ export interface LocalBounce {
   readonly request: Extract<RenderRequest, { kind: 'bounce' }>;
   readonly askedAt: number;
   readonly state: Exclude<RenderState, 'cancelled'>;
+  /** True while another window makes it. */
+  readonly isElsewhere: boolean;
   /** 0 to 1. */
   readonly progress: number;
   /** Seconds that it took. */

@@ -72,6 +72,27 @@ function page(sessionId = 's', store: BounceStore | null = new BounceStore()) {
   return { bounces, host, runs, problems, cancels, states: () => state.bounces.map((one) => one.state) };
 }
 
+/** Locks as windows of one browser share them. */
+function sharedLocks(): Pick<LockManager, 'request'> {
+  const lines = new Map<string, Promise<unknown>>();
+  return {
+    request: (async (
+      name: string,
+      options: { ifAvailable?: boolean; signal?: AbortSignal },
+      work: (lock: unknown) => unknown,
+    ) => {
+      if (options.ifAvailable && lines.has(name)) return work(null);
+      await lines.get(name);
+      if (options.signal?.aborted) throw new DOMException('given up', 'AbortError');
+      const own = Promise.resolve(work({ name }));
+      lines.set(name, own);
+      await own.catch(() => {});
+      lines.delete(name);
+      return own;
+    }) as never,
+  };
+}
+
 describe('bounces of a browser', () => {
   beforeEach(() => {
     indexedDB = new IDBFactory();
@@ -189,5 +210,40 @@ describe('bounces of a browser', () => {
     await settle();
     expect([states(), (problems[0] as KinetikonError).code]).toEqual([['done'], 'storage.full']);
     expect(new Uint8Array(await (await bounces.file(id)).arrayBuffer())[0]).toBe(7);
+  });
+
+  describe('with two windows', () => {
+    beforeEach(() => Object.assign(globalThis, { navigator: { locks: sharedLocks() } }));
+    afterEach(() => Object.assign(globalThis, { navigator: undefined }));
+
+    const elsewhere = ({ host }: ReturnType<typeof page>) => host.state.bounces.map((one) => one.isElsewhere);
+
+    it('are made in one, and shown in the other once they are done', async () => {
+      const [first, second] = [page(), page()];
+      await first.bounces.add(request, 'a.wav');
+      await first.bounces.add(request, 'b.wav');
+      await settle();
+      await second.bounces.open();
+      await settle();
+      expect([second.runs.length, elsewhere(second), second.bounces.isBusy]).toEqual([0, [true, true], false]);
+      first.runs[0]!.finish(made(1));
+      await settle();
+      first.runs[1]!.finish(made(2));
+      await settle();
+      expect([second.runs.length, second.states(), elsewhere(second)]).toEqual([0, ['done', 'done'], [false, false]]);
+    });
+
+    it('are taken over when their window is closed, and leave when they are removed there', async () => {
+      const [first, second] = [page(), page()];
+      await first.bounces.add(request, 'a.wav');
+      const { id } = await first.bounces.add(request, 'b.wav');
+      await settle();
+      await second.bounces.open();
+      await first.bounces.remove(id);
+      first.bounces.close();
+      first.runs[0]!.fail(cancelled());
+      await settle();
+      expect([second.runs.length, second.states(), elsewhere(second)]).toEqual([1, ['running'], [false]]);
+    });
   });
 });

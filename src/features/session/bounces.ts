@@ -31,15 +31,15 @@ export interface BounceHost {
 }
 
 /**
- * Bounces that this page makes, one after another. They are kept in the browser: one that was under way when the page
- * was closed begins again when the session is opened.
+ * Bounces that this page makes, one after another. They are kept in the browser: one that was under way when its page
+ * was closed begins again in the page that opens the session, or has it open.
  */
 export class Bounces {
   private last: Promise<void> = Promise.resolve();
   private readonly underWay = new Map<string, RunningJob['cancel']>();
   /** Files of bounces made here, for as long as the page is open. */
   private readonly files = new Map<string, Uint8Array>();
-  private isClosed = false;
+  private readonly closing = new AbortController();
 
   /** @param store null where the browser keeps nothing */
   constructor(
@@ -51,7 +51,7 @@ export class Bounces {
   async open(): Promise<void> {
     const left = (await this.store?.list(this.host.sessionId)) ?? [];
     this.host.set({ bounces: left });
-    for (const { id } of left.filter(isUnderWay)) void this.queue(id);
+    for (const { id } of left.filter(isUnderWay)) void this.takeUp(id);
   }
 
   /** Bounces a session as it is now. */
@@ -63,6 +63,7 @@ export class Bounces {
       request,
       askedAt: Date.now(),
       state: 'waiting',
+      isElsewhere: false,
       progress: 0,
       tookSeconds: null,
       facts: null,
@@ -70,24 +71,25 @@ export class Bounces {
       error: null,
     };
     this.host.set({ bounces: [bounce, ...this.host.state.bounces] });
-    await this.keep(bounce);
-    void this.queue(bounce.id);
+    const kept = this.keep(bounce);
+    void this.takeUp(bounce.id);
+    await kept;
     return bounce;
   }
 
   /** Leaves what is under way for the next time that the session is opened. */
   close(): void {
-    this.isClosed = true;
+    this.closing.abort();
   }
 
   /** True while closing the page would break a bounce off. */
   get isBusy(): boolean {
-    return this.host.state.bounces.some(isUnderWay);
+    return this.host.state.bounces.some((one) => isUnderWay(one) && !one.isElsewhere);
   }
 
   /** Ends a bounce that waits or runs, and takes it off the list with its file. */
   async remove(id: string): Promise<void> {
-    this.host.set({ bounces: this.host.state.bounces.filter((one) => one.id !== id) });
+    this.forget(id);
     this.underWay.get(id)?.();
     this.files.delete(id);
     await this.store?.remove(id);
@@ -131,21 +133,41 @@ export class Bounces {
     }
   }
 
-  /** Runs a bounce after those before it; not at all where another window has taken it up. */
-  private queue(id: string): Promise<void> {
+  /** Runs a bounce after those before it. Where another window has it, waits for what becomes of it there. */
+  private async takeUp(id: string): Promise<void> {
     const locks = tabLocks();
-    this.last = this.last
-      .then(async () => {
-        if (!locks) return this.run(id);
-        await locks.request(lock(id), { ifAvailable: true }, (held) => (held ? this.run(id) : undefined));
-      })
-      .catch((error: unknown) => this.host.messages.report(error));
+    try {
+      if (!locks) return await this.queue(id);
+      const isOwn = await locks.request(lock(id), { ifAvailable: true }, async (held) => {
+        if (held) await this.queue(id);
+        return held !== null;
+      });
+      if (isOwn) return;
+      this.change(id, { isElsewhere: true });
+      await locks.request(lock(id), { signal: this.closing.signal }, async () => {
+        const [stored] = (await this.store!.list(this.host.sessionId)).filter((one) => one.id === id);
+        if (!stored) return this.forget(id);
+        this.change(id, { ...stored, isElsewhere: false });
+        if (isUnderWay(stored)) await this.queue(id);
+      });
+    } catch (error) {
+      if (!this.closing.signal.aborted) this.host.messages.report(error);
+    }
+  }
+
+  private queue(id: string): Promise<void> {
+    const run = () => this.run(id);
+    this.last = this.last.then(run, run);
     return this.last;
+  }
+
+  private forget(id: string): void {
+    this.host.set({ bounces: this.host.state.bounces.filter((one) => one.id !== id) });
   }
 
   private async run(id: string): Promise<void> {
     const bounce = this.find(id);
-    if (!bounce || this.isClosed) return;
+    if (!bounce || this.closing.signal.aborted) return;
     const began = Date.now();
     let isGivenUp = () => false;
     this.change(id, { state: 'running', progress: 0 });

@@ -1,6 +1,6 @@
 import { runJob } from '@/core/jobs/jobs';
 import type { SharedSamples } from '@/core/jobs/kinds';
-import type { SoundFile } from './renderMessages';
+import type { FileOf } from './renderMessages';
 
 /** Bytes of decoded sounds that are kept. */
 const MOST_BYTES = 512 * 1024 * 1024;
@@ -16,22 +16,22 @@ export class DecodedSounds {
 
   constructor(private readonly mostBytes = MOST_BYTES) {}
 
-  /** @throws KinetikonError file.broken, file.unsupported, file.empty */
-  async of({ id, name, bytes }: SoundFile, sampleRateHz: number): Promise<SharedSamples> {
-    const key = `${id} ${sampleRateHz}`;
+  /**
+   * @param fileOf asked for sounds that are not kept
+   * @throws KinetikonError file.broken, file.unsupported, file.empty, and what `fileOf` throws
+   */
+  async of(assetId: string, sampleRateHz: number, fileOf: FileOf): Promise<SharedSamples> {
+    const key = `${assetId} ${sampleRateHz}`;
     const known = this.kept.get(key);
     if (known) {
       this.kept.delete(key);
       this.kept.set(key, known);
       return known;
     }
-    const { left, right, more } = await runJob({
-      kind: 'decode',
-      bytes: new Uint8Array(bytes).buffer,
-      name,
-      sampleRateHz,
-    });
-    const decoded: SharedSamples = { assetId: id, left, right, ...(more ? { more } : {}) };
+    const { name, bytes } = await fileOf(assetId);
+    const task = { kind: 'decode' as const, bytes: new Uint8Array(bytes).buffer, name, sampleRateHz };
+    const { left, right, more } = await runJob(task);
+    const decoded: SharedSamples = { assetId, left, right, ...(more ? { more } : {}) };
     this.kept.set(key, decoded);
     this.bytes += bytesOf(decoded);
     for (const [oldest, sound] of this.kept) {

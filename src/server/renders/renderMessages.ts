@@ -9,11 +9,12 @@ export interface SoundFile {
   readonly bytes: Uint8Array;
 }
 
-/** To a thread that renders: one request. */
-export interface ThreadRequest {
-  readonly request: RenderRequest;
-  readonly sounds: readonly SoundFile[];
-}
+/** Gives the file of a sound that a render needs. */
+export type FileOf = (assetId: string) => Promise<SoundFile>;
+
+/** To a thread that renders: one request, or a file that it asked for. */
+export type ThreadRequest =
+  { readonly kind: 'render'; readonly request: RenderRequest } | { readonly kind: 'file'; readonly file: SoundFile };
 
 export interface Rendered {
   readonly facts: RenderFacts;
@@ -23,6 +24,8 @@ export interface Rendered {
 
 export type ThreadAnswer =
   | { readonly kind: 'progress'; readonly done: number }
+  /** Asks for the file of a sound that the thread has not decoded yet. */
+  | { readonly kind: 'needs'; readonly assetId: string }
   | { readonly kind: 'done'; readonly rendered: Rendered }
   | {
       readonly kind: 'failed';

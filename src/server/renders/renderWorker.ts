@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { hostname } from 'node:os';
 import { isCancelled, KinetikonError, messageOf } from '@/core/errors';
-import { renderWork } from '@/core/session/renderRequests';
 import { gathered } from '../blobs/pieces';
 import type { Database } from '../db/database';
 import { log } from '../log';
@@ -19,7 +18,7 @@ import {
   type WorkerIdentity,
 } from '../repositories/renders';
 import { queueOf } from './renderQueue';
-import type { SoundFile } from './renderMessages';
+import type { FileOf } from './renderMessages';
 import { RenderThread } from './threads';
 
 const BEAT_MS = 2000;
@@ -109,14 +108,16 @@ export class RenderWorker {
     let newest = 0;
     const watch = setInterval(() => void tell(newest).catch(() => undefined), BEAT_MS);
     try {
-      const sounds = await soundsOf(this.db, render);
       const onProgress = (done: number) => {
         newest = done;
         if (Date.now() - told < TELL_MS) return;
         told = Date.now();
         tell(done).catch(() => undefined);
       };
-      const { facts, bytes } = await thread.run(render.request, sounds, { signal: controller.signal, onProgress });
+      const { facts, bytes } = await thread.run(render.request, filesFrom(this.db, render.name), {
+        signal: controller.signal,
+        onProgress,
+      });
       const isKept = await finishRender(this.db, render, facts, bytes);
       log('render.done', { id: render.id, kind: render.request.kind, ms: Date.now() - began, isKept });
     } catch (error) {
@@ -139,14 +140,12 @@ export class RenderWorker {
   }
 }
 
-/** Files of the sounds that a render needs. */
-async function soundsOf(db: Database, { request, name }: Begun): Promise<SoundFile[]> {
-  const files: SoundFile[] = [];
-  for (const id of renderWork(request).assetIds) {
+/** Files of sounds as a database has them, for the render of a name. */
+function filesFrom(db: Database, name: string): FileOf {
+  return async (id) => {
     const asset = await findAsset(db, id).catch((error: unknown) => {
       throw new KinetikonError('asset.missing', `A sound of ${name} is not there.`, { cause: error });
     });
-    files.push({ id, name: asset.name, bytes: await gathered(readAsset(db, id)) });
-  }
-  return files;
+    return { id, name: asset.name, bytes: await gathered(readAsset(db, id)) };
+  };
 }

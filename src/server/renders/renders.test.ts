@@ -140,8 +140,7 @@ describe('a render by a worker', () => {
     const { id } = await orderRender(open.db, { request, name: kind });
     const done = await ended(id);
     expect([done.state, done.error, done.progress]).toEqual(['done', null, 1]);
-    const file = await soundFile();
-    const here = await runRequest(request, request.kind === 'impulse' ? [] : [file]);
+    const here = await runRequest(request, () => soundFile());
     const { bytes, read } = await renderResult(open.db, id);
     expect(bytes).toBe(here.bytes!.length);
     expect(Buffer.compare(await gathered(read(0, bytes)), here.bytes!)).toBe(0);
@@ -153,8 +152,7 @@ describe('a render by a worker', () => {
     const request: RenderRequest = { kind: 'match', impulse: { assetId: sound.id }, sampleRateHz: RATE };
     const { id } = await orderRender(open.db, { request, name: 'match' });
     const done = await ended(id);
-    const file = await soundFile();
-    const here = await runRequest(request, [file]).then(
+    const here = await runRequest(request, () => soundFile()).then(
       ({ facts }) => ({ state: 'done', facts: JSON.parse(JSON.stringify(facts)) as unknown }),
       (error: Error) => ({ state: 'failed', message: error.message }),
     );

@@ -3,29 +3,29 @@ import { runJob } from '@/core/jobs/jobs';
 import type { SharedSamples, Task } from '@/core/jobs/kinds';
 import { renderWork, type RenderRequest, type RenderWork } from '@/core/session/renderRequests';
 import { DecodedSounds } from './decodedSounds';
-import type { Rendered, SoundFile } from './renderMessages';
+import type { FileOf, Rendered } from './renderMessages';
 
 /** Part of the progress that decoding takes. */
 const DECODING = 0.1;
 
 /**
  * Compiles a request and runs it.
- * @param sounds files of the sounds that the request names
+ * @param fileOf asked for the sounds that the request names
  * @param onProgress from 0 to 1; what it throws ends the work
  * @param decoded sounds of earlier requests
- * @throws KinetikonError as the jobs do
+ * @throws KinetikonError as the jobs do, and what `fileOf` throws
  */
 export async function runRequest(
   request: RenderRequest,
-  sounds: readonly SoundFile[],
+  fileOf: FileOf,
   onProgress: (done: number) => void = () => {},
   decoded = new DecodedSounds(),
 ): Promise<Rendered> {
   const work = renderWork(request);
   const samples: SharedSamples[] = [];
-  for (const [n, sound] of sounds.entries()) {
-    samples.push(await decoded.of(sound, work.sampleRateHz));
-    onProgress((DECODING * (n + 1)) / sounds.length);
+  for (const [n, assetId] of work.assetIds.entries()) {
+    samples.push(await decoded.of(assetId, work.sampleRateHz, fileOf));
+    onProgress((DECODING * (n + 1)) / work.assetIds.length);
   }
   const result = await runJob(taskOf(work, samples), (step) => {
     if (typeof step === 'number') onProgress(DECODING + (1 - DECODING) * step);

@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { RenderRequest } from '@/core/session/renderRequests';
 import { ROOT } from '../root';
-import type { Rendered, SoundFile, ThreadAnswer, ThreadRequest } from './renderMessages';
+import type { FileOf, Rendered, ThreadAnswer, ThreadRequest } from './renderMessages';
 
 export interface ThreadOptions {
   readonly signal: AbortSignal;
@@ -19,11 +19,15 @@ export class RenderThread {
     return new Worker(join(/* turbopackIgnore: true */ ROOT, 'dist', 'renderThread.cjs'));
   }
 
-  /** @throws KinetikonError as `runRequest` does, work.cancelled, engine.stopped when the thread died */
-  run(request: RenderRequest, sounds: readonly SoundFile[], { signal, onProgress }: ThreadOptions): Promise<Rendered> {
+  /**
+   * @param fileOf asked for the sounds that the thread has not decoded before
+   * @throws KinetikonError as `runRequest` does, work.cancelled, engine.stopped when the thread died
+   */
+  run(request: RenderRequest, fileOf: FileOf, { signal, onProgress }: ThreadOptions): Promise<Rendered> {
     if (signal.aborted) return Promise.reject(cancelled());
     const worker = (this.worker ??= this.start());
     return new Promise<Rendered>((resolve, reject) => {
+      const tell = (message: ThreadRequest) => worker.postMessage(message);
       const settle = () => {
         signal.removeEventListener('abort', giveUp);
         worker.off('error', died).off('exit', died).off('message', receive);
@@ -39,6 +43,9 @@ export class RenderThread {
         switch (message.kind) {
           case 'progress':
             return onProgress(message.done);
+          case 'needs':
+            fileOf(message.assetId).then((file) => tell({ kind: 'file', file }), drop);
+            return;
           case 'done':
             settle();
             return resolve(message.rendered);
@@ -51,7 +58,7 @@ export class RenderThread {
       };
       signal.addEventListener('abort', giveUp);
       worker.on('error', died).on('exit', died).on('message', receive);
-      worker.postMessage({ request, sounds } satisfies ThreadRequest);
+      tell({ kind: 'render', request });
     });
   }
 
