@@ -315,7 +315,7 @@ async function main(): Promise<void> {
   kernel('reverb, eco', 'reverb', { quality: 'eco' }, 'over 120');
   kernel('reverb, fine', 'reverb', { quality: 'fine' }, 'over 30');
   kernel('reverb, a decay of its own in every octave', 'reverb', {
-    decayCurve: '60:0.6,125:1.3,500:0.8,1000:1.2,4000:0.7,10000:0.4',
+    decayOctaves: '0.6059,1.3,1.02,0.8,1.2,0.9964,0.7,0.4263,0.4',
   });
   kernel('reverb, pitch in the tail', 'reverb', { pitchAmount: 50 });
   for (const quality of ['eco', 'standard', 'fine']) blocksOf(`reverb, ${quality}`, 'reverb', { quality });

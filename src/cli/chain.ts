@@ -83,7 +83,7 @@ export async function chainFrom(options: Options, timing: Timing): Promise<Chose
     const [id, written] = splitOnce(text);
     const setting = findSetting(last.spec, id);
     if (setting) {
-      last.values[id] = normalSetting(setting, await soundIn(setting, written, sounds));
+      last.values[setting.id] = normalSetting(setting, await soundIn(setting, written, sounds));
       continue;
     }
     const parameter = findParameter(last.spec, id);

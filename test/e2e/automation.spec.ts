@@ -92,9 +92,9 @@ test('a ruler shows its lane moving, is overridden by hand and given back', asyn
   await page.keyboard.press('Space');
   await typeValue(pan(page), '25 left');
   await expect(pan(page)).toHaveAttribute('aria-valuetext', '25 left');
-  await expect(page.getByText('held by hand', { exact: true })).toBeVisible();
-  await chain(page).getByRole('button', { name: 'Pan: held by hand: give it back to its lane' }).click();
-  await expect(page.getByText('held by hand', { exact: true })).toHaveCount(0);
+  await expect(page.getByText('suspended', { exact: true })).toBeVisible();
+  await chain(page).getByRole('button', { name: 'Pan: lane suspended: resume it' }).click();
+  await expect(page.getByText('suspended', { exact: true })).toHaveCount(0);
 });
 
 test('moving a ruler while playing writes a lane, as one step', async ({ page }) => {

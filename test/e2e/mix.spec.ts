@@ -200,7 +200,7 @@ test('recipes ask, show what they will build, build in one step and say what was
   await saved(page);
 });
 
-test('wet only, effects off and solo change what is heard, and the demo has what it should', async ({ page }) => {
+test('wet only, bypass all and solo change what is heard, and the demo has what it should', async ({ page }) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Wet only' }).click();
   const returns = [

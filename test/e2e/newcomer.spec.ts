@@ -6,7 +6,7 @@ const chain = (page: Page) => page.getByRole('region', { name: /signal path/i })
 
 /** What is heard of the bounce is no silence. */
 async function finish(page: Page): Promise<void> {
-  await expect(page.getByRole('link', { name: /^Download/ })).toBeVisible({ timeout: 60000 });
+  await expect(page.getByRole('link', { name: /^Save .* again$/ })).toBeVisible({ timeout: 60000 });
   await expect(page.getByRole('dialog')).toContainText('LUFS');
 }
 

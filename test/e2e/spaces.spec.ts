@@ -20,8 +20,8 @@ test('a room is set by its decay, its plan and its parts, by hand and by keyboar
   });
   await expect(figures(page)).toContainText(/Decay, T30(1\.\d+|2\.\d+) s/);
 
-  // A point up by keys: the wish moves, and the engine's own decay after it.
-  const point = page.getByRole('slider', { name: 'Decay point 3 of 4' });
+  // An octave up by keys: its target moves, and the engine's own decay after it.
+  const point = page.getByRole('slider', { name: 'Decay target at 4 kHz' });
   await point.focus();
   const before = Number(await point.getAttribute('aria-valuenow'));
   for (let n = 0; n < 10; n++) await page.keyboard.press('ArrowUp');
@@ -32,11 +32,25 @@ test('a room is set by its decay, its plan and its parts, by hand and by keyboar
   const box = (await point.boundingBox())!;
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
-  await page.mouse.move(box.x, box.y + 90, { steps: 5 });
+  await page.mouse.move(box.x, box.y + 60, { steps: 5 });
   await page.mouse.up();
   await expect.poll(async () => Number(await point.getAttribute('aria-valuenow'))).toBeLessThan(1.3 * before);
-  await page.getByRole('button', { name: /^Undo: Reverb: decay by frequency/ }).click();
+  await page.getByRole('button', { name: /^Undo: Reverb: decay by octave/ }).click();
   await expect.poll(async () => Number(await point.getAttribute('aria-valuenow'))).toBeGreaterThan(1.3 * before);
+
+  // Typed in seconds, and the highs tilted: 4 kHz goes half of the way of 16 kHz.
+  const typed = page.getByLabel('Target at 4 kHz in seconds');
+  await typed.fill('1.5');
+  await typed.press('Enter');
+  await expect(point).toHaveAttribute('aria-valuenow', '1.5');
+  const end = page.getByRole('slider', { name: 'Decay target at 16 kHz' });
+  const highs = Number(await end.getAttribute('aria-valuenow'));
+  const tilt = page.getByRole('slider', { name: 'Tilt the highs of the decay' });
+  await tilt.focus();
+  for (let n = 0; n < 10; n++) await page.keyboard.press('ArrowDown');
+  await expect.poll(async () => Number(await end.getAttribute('aria-valuenow'))).toBeLessThan(0.7 * highs);
+  const ratio = Number(await end.getAttribute('aria-valuenow')) / highs;
+  expect(Number(await point.getAttribute('aria-valuenow')) / 1.5).toBeCloseTo(Math.sqrt(ratio), 1);
 
   // A source at the left wall changes what is measured; the tail alone has no first reflections.
   const source = page.getByRole('slider', { name: 'Source in the room' });
@@ -44,7 +58,7 @@ test('a room is set by its decay, its plan and its parts, by hand and by keyboar
   for (let n = 0; n < 8; n++) await page.keyboard.press('ArrowLeft');
   await expect(source).toHaveAttribute('aria-valuetext', '24 % across, 25 % along');
   const clarity = await figures(page).getByText('Clarity C50').locator('..').textContent();
-  await page.getByRole('button', { name: 'Tail alone' }).click();
+  await page.getByRole('button', { name: 'tail', exact: true }).click();
   await expect
     .poll(async () => figures(page).getByText('Clarity C50').locator('..').textContent(), { timeout: 20000 })
     .not.toBe(clarity);
@@ -129,7 +143,7 @@ test('a place that is not there is measured by a sweep, kept, and a reverb is ma
   await page.getByRole('button', { name: 'Record there' }).click();
   const figures = page.getByLabel('What the recording says');
   await expect(figures).toContainText(/Recorder fast by(39\.[5-9]|40\.\d) ppm/, { timeout: 60000 });
-  await page.getByRole('button', { name: 'Keep it and use it' }).click();
+  await page.getByRole('button', { name: 'Keep and use' }).click();
   await expect(page.getByRole('button', { name: 'Rehearsal room, measured.wav', exact: true })).toHaveAttribute(
     'aria-pressed',
     'true',
@@ -140,9 +154,9 @@ test('a place that is not there is measured by a sweep, kept, and a reverb is ma
 
   await addEffect(page, 'Reverb');
   await openLarge(page, 'Reverb');
-  await page.getByRole('button', { name: 'Match an impulse' }).click();
+  await page.getByRole('button', { name: 'Match to an impulse' }).click();
   await page.getByLabel('Impulse to match').selectOption({ label: 'Rehearsal room, measured.wav' });
-  await page.getByRole('button', { name: 'Match this' }).click();
+  await page.getByRole('button', { name: 'Match', exact: true }).click();
   await expect(page.getByText(/^[789] of [89]/)).toBeVisible({ timeout: 60000 });
   await page.getByRole('button', { name: 'Use these settings' }).click();
   await page.getByRole('button', { name: 'Undo: Reverb: matched to Rehearsal room, measured.wav' }).click();
@@ -157,12 +171,12 @@ test('an impulse is worked out by a simulator, and the work can be given up', as
   await page.getByRole('button', { name: 'Make one' }).click();
   await typeValue(page.getByRole('slider', { name: 'Simulated Width' }), '50');
   await typeValue(page.getByRole('slider', { name: 'Simulated Length' }), '90');
-  await page.getByRole('button', { name: 'Work it out and use it' }).click();
+  await page.getByRole('button', { name: 'Create and use' }).click();
   await page.getByRole('button', { name: 'Cancel' }).click();
-  await expect(page.getByRole('button', { name: 'Work it out and use it' })).toBeEnabled();
-  await page.getByLabel('What rings').selectOption('pipe');
+  await expect(page.getByRole('button', { name: 'Create and use' })).toBeEnabled();
+  await page.getByLabel('Kind', { exact: true }).selectOption('pipe');
   await page.getByLabel('Name of the impulse').fill('Speaking tube of mine');
-  await page.getByRole('button', { name: 'Work it out and use it' }).click();
+  await page.getByRole('button', { name: 'Create and use' }).click();
   await expect(page.getByRole('button', { name: 'Speaking tube of mine.wav', exact: true })).toBeVisible({
     timeout: 30000,
   });

@@ -64,11 +64,11 @@ test('a pad is made to circle against its hall by hand, and both are across from
   await page.locator('.dropdown-item').filter({ hasText: 'Reverb' }).first().click();
   await view(page, 'Stage');
   await choose(page, 'pad');
-  await page.getByRole('button', { name: 'Put it on the stage' }).click();
+  await page.getByRole('button', { name: 'Place it on the stage' }).click();
   await place(page).getByLabel('Place Motion', { exact: true }).selectOption('circle');
   await typeValue(place(page).getByRole('slider', { name: 'Place Rate' }), '1bar');
   await typeValue(place(page).getByRole('slider', { name: 'Place Distance' }), '2 m');
-  await typeValue(place(page).getByRole('slider', { name: 'Place Level by distance' }), '0');
+  await typeValue(place(page).getByRole('slider', { name: 'Place Distance loss' }), '0');
   await choose(page, 'Reverb');
   await page.getByRole('button', { name: 'Stand opposite to pad' }).click();
   await expect(page.getByText('moves opposite to pad')).toBeVisible();
@@ -103,7 +103,7 @@ test('things are moved by mouse and keys, several at once, and written into lane
   await bringIn(page, 'pad.wav', padFile(2));
   await bringIn(page, 'bell.wav', padFile(2));
   await view(page, 'Stage');
-  await page.getByRole('button', { name: /^Put on the stage/ }).click();
+  await page.getByRole('button', { name: /^Place on the stage/ }).click();
   await page.getByRole('button', { name: 'All of them' }).click();
   await expect(thing(page, 'pad')).toHaveAttribute('aria-label', 'pad, ahead, 1.0 m');
   await thing(page, 'pad').focus();
@@ -199,7 +199,7 @@ test('a thing that is dragged while playing writes its way into lanes, as one st
   await bringIn(page, 'pad.wav', padFile(4));
   await view(page, 'Stage');
   await choose(page, 'pad');
-  await page.getByRole('button', { name: 'Put it on the stage' }).click();
+  await page.getByRole('button', { name: 'Place it on the stage' }).click();
   const before = await thing(page, 'pad').getAttribute('aria-label');
   await page.getByRole('button', { name: 'Write automation' }).click();
   await page.getByRole('button', { name: 'Play' }).click();

@@ -36,7 +36,7 @@ test('a swell is made in three actions and lands on its word in the bounce', asy
 
   await clip(page, 'words').click({ position: { x: 40, y: 30 } });
   await page.getByRole('button', { name: 'Word 2 of words' }).click();
-  await page.getByRole('button', { name: 'Swell into this word' }).click();
+  await page.getByRole('button', { name: 'Make a swell into this word' }).click();
   await upToDate(page);
 
   const voice = page.locator('.member').filter({ has: page.getByText('words', { exact: true }) });
@@ -69,7 +69,7 @@ test('a swell follows its space and its length, grows by its edge, is unlinked a
   await bringIn(page, 'words.wav', wordsFile());
   await clip(page, 'words').click({ position: { x: 40, y: 30 } });
   await page.getByRole('button', { name: 'Word 3 of words' }).click();
-  await page.getByRole('button', { name: 'Swell into this word' }).click();
+  await page.getByRole('button', { name: 'Make a swell into this word' }).click();
   await upToDate(page);
   const grown = clip(page, 'swell into words');
   const lengthOf = async () => Number(/, ([\d.]+) seconds/.exec((await grown.getAttribute('aria-label'))!)![1]);
@@ -117,7 +117,7 @@ test('words are chosen by their marks however close these lie, and a swell witho
   await expect(mark(2)).toHaveAttribute('aria-pressed', 'true');
   await page.getByLabel('Word of words').selectOption({ index: 1 });
 
-  await page.getByRole('button', { name: 'Swell into this word' }).click();
+  await page.getByRole('button', { name: 'Make a swell into this word' }).click();
   await upToDate(page);
   const room = swell(page).getByText('its beginning is cut off');
   await expect(room).toContainText('there are 0.50 s before its landing');
@@ -142,7 +142,7 @@ test('a clip is reversed, muted, faded, normalised, freed of offset and rumble, 
   await bringIn(page, 'words.wav', wordsFile(true));
   await page.getByRole('button', { name: 'Fit' }).click();
   await clip(page, 'words').click({ position: { x: 40, y: 30 } });
-  await page.getByRole('button', { name: 'Repairs' }).click();
+  await page.getByRole('button', { name: 'Fix' }).click();
   await page.getByLabel('Normalise to').selectOption('peak');
   await page.getByRole('button', { name: 'Normalise', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Undo: Normalise words' })).toBeEnabled({ timeout: 20000 });
@@ -160,8 +160,8 @@ test('a clip is reversed, muted, faded, normalised, freed of offset and rumble, 
 
   await addEffect(page, 'Delay');
   await clip(page, 'words').click({ position: { x: 40, y: 30 } });
-  await page.getByRole('button', { name: 'Print this clip' }).click();
-  await expect(clip(page, 'words, printed')).toBeVisible({ timeout: 30000 });
+  await page.getByRole('button', { name: 'Render this clip' }).click();
+  await expect(clip(page, 'words, rendered')).toBeVisible({ timeout: 30000 });
   await expect(clip(page, 'words, from')).toHaveAttribute('aria-label', /muted/);
   await saved(page);
 });

@@ -4,8 +4,7 @@ import { writeWav } from '@/core/formats/wav';
 import { addEffect, bounce, bringIn, newSession, openDemo, saved, typeValue } from './studio';
 
 const RATE = 48000;
-const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
-const main = (page: Page) => page.getByRole('group', { name: 'Main controls' });
+const main = (page: Page) => page.getByRole('group', { name: /^Controls of/ });
 const group = (page: Page, name: string) => page.getByRole('region', { name, exact: true });
 const undo = (page: Page) => page.getByRole('button', { name: /^Undo/ }).click();
 
@@ -39,7 +38,7 @@ test('a flanger is built on the repeats alone: a swaying line fed by another, tr
   const flow = page.getByRole('img', { name: /^Flow/ });
   await expect(flow).toHaveAccessibleName('Flow: line 1 is fed by the input; line 2 is fed by the input');
   await page.getByRole('button', { name: 'Input into line 2: 100 %' }).dblclick();
-  await expect(page.getByRole('button', { name: 'Own matrix' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'Custom matrix' })).toHaveAttribute('aria-pressed', 'true');
   await page.getByRole('button', { name: 'Line 1 into line 2: 0 %' }).dblclick();
   await expect(flow).toHaveAccessibleName('Flow: line 1 is fed by the input; line 2 is fed by line 1');
   await undo(page);
@@ -224,7 +223,7 @@ test('a line is copied onto another, muted and soloed; the picture shows each li
   await expect(page.locator('.echogram-reading')).not.toHaveText(before!);
   await page.getByRole('button', { name: 'All', exact: true }).click();
   await expect(page.locator('.echogram-reading')).toHaveText(before!);
-  await page.getByRole('button', { name: /^Impulse of all on/ }).click();
+  await page.getByRole('button', { name: /^Impulse of the whole chain/ }).click();
   await expect(picture).toBeVisible();
-  await expect(chain(page).getByRole('slider', { name: 'Delay Mix' })).toBeVisible();
+  await expect(main(page).getByRole('slider', { name: 'Mix' })).toBeVisible();
 });

@@ -84,7 +84,7 @@ test('a drag on the beat ruler marks the loop, and playback goes round in it', a
 
 test('sections are added, renamed and removed', async ({ page }) => {
   await build(page, 'Sections');
-  await page.getByRole('button', { name: 'Time ▾' }).click();
+  await page.getByRole('button', { name: 'Time', exact: true }).click();
   await page.getByRole('button', { name: 'Add a section at the playhead’s bar' }).click();
   await page.getByRole('button', { name: 'section', exact: true }).dblclick();
   await page.getByLabel('New name of the section section').fill('ebb');

@@ -21,11 +21,11 @@ test('a mono voice is deepened in the matrix of middle and sides, and its mono s
   const said = page.getByRole('status', { name: 'What this setting does to the field' });
   await expect(said).toContainText(/leans to the left by \d+\.\d dB: mid to side does it/, { timeout: 5000 });
   await expect(way).toHaveClass(/matrix-blamed/);
-  await way.getByRole('button', { name: 'Turn over mid to side' }).click();
+  await way.getByRole('button', { name: 'Invert mid to side' }).click();
   await expect(said).toContainText('leans to the right');
-  await way.getByRole('button', { name: 'Turn over mid to side' }).click();
+  await way.getByRole('button', { name: 'Invert mid to side' }).click();
   await typeValue(way.getByRole('slider', { name: 'Mid to side Delay' }), '17 ms');
-  await expect(said).toContainText('Nothing leans, hollows or is lost in mono.');
+  await expect(said).toContainText('No imbalance, hollow centre or mono loss.');
   await expect(page.getByRole('img', { name: /^Correlation by octave: .*Hz/ })).toBeVisible();
   await page.getByRole('button', { name: 'Stop' }).click();
 
@@ -50,7 +50,7 @@ test('a doubler splits a sound, and says what the ear and what mono makes of it'
   await bringIn(page, 'voice.wav', voiceFile(2));
   await addEffect(page, 'Doubler');
   await page.getByRole('button', { name: 'Effect', exact: true }).click();
-  const controls = page.getByRole('group', { name: 'Main controls' });
+  const controls = page.getByRole('group', { name: /^Controls of/ });
   await typeValue(controls.getByRole('slider', { name: 'Drift' }), '0');
   await typeValue(controls.getByRole('slider', { name: 'Time' }), '20 ms');
   await expect(page.getByText('cancels the sound first at 25 Hz')).toBeVisible();

@@ -102,6 +102,7 @@ export function testStudio(commands: readonly Command[], more: { readonly [part:
       return store.getState();
     },
     set: (values: Partial<StudioState>) => store.setState(values),
+    deliver: () => {},
     ...more,
     ...parts,
     ...(more.engine ? { engine: more.engine } : {}),

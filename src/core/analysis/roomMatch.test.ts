@@ -34,7 +34,7 @@ describe('a room that is matched to an impulse', () => {
       // The values it gives can be set as they are.
       const spec = effectById('reverb');
       expect(() => validateValues(spec, { ...match.values })).not.toThrow();
-      expect(resolveSetting(findSetting(spec, 'decayCurve')!, match.values.decayCurve).kind).toBe('curve');
+      expect(resolveSetting(findSetting(spec, 'decayOctaves')!, match.values.decayOctaves).kind).toBe('octaves');
     },
   );
 

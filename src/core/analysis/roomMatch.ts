@@ -131,7 +131,7 @@ export function* matchRoom(paths: readonly Float32Array[], sampleRate: number): 
     preDelay: between(0, 500, Math.round((arrival / sampleRate) * 1000)),
     size: Number(size.toFixed(1)),
     decay: Number(decay.toFixed(3)),
-    decayCurve: [...factors].map(([hz, factor]) => `${hz}:${factor.toFixed(3)}`).join(','),
+    decayOctaves: [...factors].map(([hz, factor]) => `${hz}:${factor.toFixed(3)}`).join(','),
     earlyLate: Math.round(earlyLate),
     wetLow: Number(wetLow.toFixed(1)),
     wetHigh: Number(wetHigh.toFixed(1)),

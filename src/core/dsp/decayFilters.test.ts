@@ -1,5 +1,6 @@
 import { SeededRandom } from '../math/random';
-import { DECAY_BANDS, DECAY_HZ, DecayFilters, SECTION } from './decayFilters';
+import { OCTAVES_HZ } from './octaveBands';
+import { DECAY_BANDS, DecayFilters, SECTION } from './decayFilters';
 
 /** Level in dB of a gain and its sections at a frequency, straight from the transfer function. */
 function levelDb(gain: number, sections: Float64Array, hz: number, rate: number): number {
@@ -29,13 +30,13 @@ describe.each([44100, 48000, 96000])('filters for a decay by octaves at %d Hz', 
     const random = new SeededRandom(rate);
     for (let trial = 0; trial < 200; trial++) {
       let seconds = 0.3 * 66 ** random.uniform();
-      const wish = DECAY_HZ.map(() => (seconds *= 1.6 ** random.bipolar()));
+      const wish = OCTAVES_HZ.map(() => (seconds *= 1.6 ** random.bipolar()));
       const frames = Math.round(rate * (0.004 + 0.2 * random.uniform()));
       const losses = lossesOf(wish);
       const gain = filters.design(losses, frames, sections);
       for (let band = 0; band < DECAY_BANDS; band++) {
         const wanted = losses[band]! * frames;
-        const found = levelDb(gain, sections, Math.min(DECAY_HZ[band]!, 0.46 * rate), rate);
+        const found = levelDb(gain, sections, Math.min(OCTAVES_HZ[band]!, 0.46 * rate), rate);
         // A band that loses more than that in one pass is gone after the next.
         if (wanted > -40) expect([band, Math.abs(found / wanted - 1) < 0.03]).toEqual([band, true]);
       }
@@ -45,7 +46,7 @@ describe.each([44100, 48000, 96000])('filters for a decay by octaves at %d Hz', 
   it('never let a sound grow, whatever the wish', () => {
     const random = new SeededRandom(7);
     for (let trial = 0; trial < 100; trial++) {
-      const losses = lossesOf(DECAY_HZ.map(() => 0.1 * 2400 ** random.uniform()));
+      const losses = lossesOf(OCTAVES_HZ.map(() => 0.1 * 2400 ** random.uniform()));
       const gain = filters.design(losses, Math.round(rate * 0.5 * random.uniform()) + 140, sections);
       let most = -Infinity;
       for (let hz = 10; hz < 0.5 * rate; hz *= 1.02) most = Math.max(most, levelDb(gain, sections, hz, rate));

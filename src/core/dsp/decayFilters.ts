@@ -1,20 +1,20 @@
 import { cos, exp, log, sin } from '../math/elementary';
+import { OCTAVES_HZ } from './octaveBands';
 
-/** Frequencies at which a decay is specified, in Hz: below 75 Hz, by octaves, and above 11 kHz. */
-export const DECAY_HZ = [40, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
-export const DECAY_BANDS = DECAY_HZ.length;
+/** Bands for which a decay is specified: octaves, the lowest and the highest with all beyond them. */
+export const DECAY_BANDS = OCTAVES_HZ.length;
 /** Numbers that make a second-order section: b0, b1, b2, a1, a2. */
 export const SECTION = 5;
 
 /** The band that gives a line its level; all others stand apart from it. */
 const LEVEL_BAND = 4;
-const LOW_SHELF_HZ = 75;
+const LOW_SHELF_HZ = 95;
 /** The high shelf begins at this part of the highest band. */
 const HIGH_SHELF_PART = 0.70625;
 /** Bands end here, as a part of the rate. */
 const HIGHEST = 0.46;
 const BELL_Q = 1.1;
-const SHELF_Q = 0.7;
+const SHELF_Q = 0.6;
 /** ln(10) / 40: from decibels to the root of a gain. */
 const HALF_DB = 0.05756462732485115;
 const DB = 4.342944819032518;
@@ -47,7 +47,7 @@ export class DecayFilters {
   private readonly prototypes: readonly Prototype[];
   /** Bands at this rate: those below the highest frequency, and one at it for all above. */
   private readonly count: number;
-  /** sin^2 of half the angular frequency, by frequency of `DECAY_HZ`. */
+  /** sin^2 of half the angular frequency, by frequency of `OCTAVES_HZ`. */
   private readonly places: Float64Array;
   private readonly checks: Float64Array;
   /** Gains of the bands for a decibel wanted at each place. */
@@ -59,9 +59,9 @@ export class DecayFilters {
 
   constructor(sampleRate: number) {
     const angle = (hz: number) => (2 * Math.PI * Math.min(hz, HIGHEST * sampleRate)) / sampleRate;
-    const beyond = DECAY_HZ.findIndex((hz) => hz > HIGHEST * sampleRate);
+    const beyond = OCTAVES_HZ.findIndex((hz) => hz > HIGHEST * sampleRate);
     this.count = beyond < 0 ? DECAY_BANDS : beyond + 1;
-    this.prototypes = DECAY_HZ.map((hz, band) => {
+    this.prototypes = OCTAVES_HZ.map((hz, band) => {
       const kind = band === 0 ? 'low' : band === this.count - 1 ? 'high' : 'bell';
       const w = angle(kind === 'low' ? LOW_SHELF_HZ : kind === 'high' ? HIGH_SHELF_PART * hz : hz);
       return { kind, cosine: cos(w), alpha: sin(w) / (2 * (kind === 'bell' ? BELL_Q : SHELF_Q)) };
@@ -70,7 +70,7 @@ export class DecayFilters {
       const s = sin(angle(hz) / 2);
       return s * s;
     };
-    this.places = Float64Array.from(DECAY_HZ.slice(0, this.count), half);
+    this.places = Float64Array.from(OCTAVES_HZ.slice(0, this.count), half);
     this.checks = Float64Array.from({ length: CHECKS }, (_, n) =>
       n === 0 ? 0 : n === CHECKS - 1 ? 1 : half(15.625 * exp((n / 8) * log(2))),
     );

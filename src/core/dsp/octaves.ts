@@ -1,18 +1,16 @@
 import { cos, log } from '../math/elementary';
 import { powerOfTwoFrom } from '../math/powerOfTwo';
 import { FourierTransform } from './fft';
-
-/** Octaves an acoustics report is drawn over, by their centres in Hz. */
-export const OCTAVES = [63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000] as const;
+import { OCTAVES_HZ } from './octaveBands';
 
 /** Width of an octave's edges, in octaves: they lie inside it, so that nothing of its neighbours gets in. */
 const EDGE_OCTAVES = 1 / 3;
 /** Silence after the sound, into which the edges of the lowest octave ring. */
 const RING_SECONDS = 0.25;
 
-/** The octaves of `OCTAVES` that a sample rate holds whole. */
+/** The octaves that a sample rate holds whole. */
 export function octavesAt(sampleRate: number): number[] {
-  return OCTAVES.filter((centre) => centre * Math.SQRT2 < 0.49 * sampleRate);
+  return OCTAVES_HZ.filter((centre) => centre * Math.SQRT2 < 0.49 * sampleRate);
 }
 
 /** Gain of an octave at a frequency: 1 inside, raised cosines to its edges, 0 beyond. */

@@ -41,10 +41,13 @@ export function resolveSettings(spec: EffectSpec, values: ParameterValues): Reso
  * @throws KinetikonError parameter.unknown or parameter.range
  */
 export function validateValues(spec: EffectSpec, values: Record<string, unknown>): Record<string, ParameterValue> {
+  // What is written under a former id counts more than what stands under today's, which is but a default then.
+  const isFormer = (id: string) => (spec.settings ?? []).some((one) => one.formerId === id);
+  const entries = Object.entries(values).sort(([a], [b]) => Number(isFormer(a)) - Number(isFormer(b)));
   return Object.fromEntries(
-    Object.entries(values).map(([id, value]) => {
+    entries.map(([id, value]) => {
       const setting = findSetting(spec, id);
-      if (setting) return [id, normalSetting(setting, value)];
+      if (setting) return [setting.id, normalSetting(setting, value)];
       const parameter = findParameter(spec, id);
       if (!parameter) {
         throw new KinetikonError('parameter.unknown', `${spec.id} has no parameter ${quoted(id)}.`, {

@@ -1,4 +1,6 @@
+import { OCTAVES_HZ } from '../dsp/octaveBands';
 import { KinetikonError } from '../errors';
+import { monotoneCurveAt } from '../math/monotoneCurve';
 import { quoted } from '../text';
 import { readKeys, writeKeys } from './chords';
 import { formatUnit, readFigure, type Unit } from './units';
@@ -7,6 +9,8 @@ import type { Needs, ParameterValue } from './values';
 interface SettingBase {
   /** The contract: command line, presets and sessions use it. */
   readonly id: string;
+  /** An id under which it is read as well: its own in earlier versions. */
+  readonly formerId?: string;
   readonly name: string;
   /** One plain line. */
   readonly help: string;
@@ -14,22 +18,12 @@ interface SettingBase {
   readonly needs?: Needs;
 }
 
-export interface Axis {
-  readonly name: string;
-  readonly unit: Unit;
+/** A factor for each octave from 63 Hz to 16 kHz: nine of them, or points such as `125:1.3,4000:0.7`. */
+export interface OctavesSetting extends SettingBase {
+  readonly kind: 'octaves';
+  /** Smallest and largest factor. */
   readonly min: number;
   readonly max: number;
-  readonly scale: 'linear' | 'log';
-}
-
-/** A course of one thing over another, written as points: `125:2.4,1k:1.8`. */
-export interface CurveSetting extends SettingBase {
-  readonly kind: 'curve';
-  readonly x: Axis;
-  readonly y: Axis;
-  readonly mostPoints: number;
-  /** The value that `flat` stands for, if it can be written. */
-  readonly flat?: number;
   readonly default: string;
 }
 
@@ -62,16 +56,19 @@ export interface SoundSetting extends SettingBase {
 }
 
 /** A setting of an effect that is no number on a ruler and cannot be automated. */
-export type Setting = CurveSetting | PathSetting | NotesSetting | SeedSetting | SoundSetting;
+export type Setting = OctavesSetting | PathSetting | NotesSetting | SeedSetting | SoundSetting;
 
 export const HIGHEST_SEED = 9999;
+/** Bounds of the points that such a setting is read from. */
+const [LOWEST_HZ, HIGHEST_HZ] = [20, 20000];
+const MOST_POINTS = 9;
 /** Assets are called by their SHA-256 sum. */
 const ASSET = /^[0-9a-f]{64}$/;
 
 /** A setting as a kernel takes it. */
 export type ResolvedSetting =
-  /** Points from the lowest x up. */
-  | { readonly kind: 'curve'; readonly x: readonly number[]; readonly y: readonly number[] }
+  /** By octave, from 63 Hz up. */
+  | { readonly kind: 'octaves'; readonly factors: readonly number[] }
   /** Points in their order, -1 to 1. */
   | { readonly kind: 'path'; readonly x: readonly number[]; readonly y: readonly number[] }
   /** Keys from the lowest up. */
@@ -93,11 +90,8 @@ function refused(setting: Setting, given: unknown, why?: string): KinetikonError
 /** The values that a setting accepts, in words. */
 export function describeSetting(setting: Setting): string {
   switch (setting.kind) {
-    case 'curve': {
-      const range = ({ unit, min, max }: Axis) => `${formatUnit(unit, min)} to ${formatUnit(unit, max)}`;
-      const flat = setting.flat === undefined ? '' : 'flat or ';
-      return `${flat}1 to ${setting.mostPoints} points such as ${setting.default}, of ${range(setting.x)} and ${range(setting.y)}`;
-    }
+    case 'octaves':
+      return `flat, nine factors from ${setting.min} to ${setting.max} for 63 Hz to 16 kHz, or 1 to ${MOST_POINTS} points from ${formatUnit('Hz', LOWEST_HZ)} to ${formatUnit('Hz', HIGHEST_HZ)} such as 125:1.3,4000:0.7`;
     case 'path':
       return `2 to ${setting.most} points such as ${setting.default}, each figure from -1 to 1`;
     case 'notes':
@@ -117,8 +111,8 @@ const words = (text: string) => text.split(/[\s,;]+/).filter((word) => word !== 
  */
 export function resolveSetting(setting: Setting, value: unknown): ResolvedSetting {
   switch (setting.kind) {
-    case 'curve':
-      return readCurve(setting, value);
+    case 'octaves':
+      return { kind: 'octaves', factors: readOctaves(setting, value) };
     case 'path': {
       if (typeof value !== 'string') throw refused(setting, value);
       const points = words(value).map((word) => {
@@ -153,38 +147,42 @@ export function resolveSetting(setting: Setting, value: unknown): ResolvedSettin
   }
 }
 
-function readCurve(setting: CurveSetting, value: unknown): ResolvedSetting {
+function readOctaves(setting: OctavesSetting, value: unknown): readonly number[] {
   if (typeof value !== 'string') throw refused(setting, value);
-  if (setting.flat !== undefined && value.trim().toLowerCase() === 'flat') {
-    return { kind: 'curve', x: [setting.x.min], y: [setting.flat] };
+  if (value.trim().toLowerCase() === 'flat') return OCTAVES_HZ.map(() => 1);
+  const figure = (text: string, unit: Unit, [min, max]: readonly [number, number], word: string) => {
+    const read = readFigure(unit, text);
+    if (read === undefined) throw refused(setting, value, `${word} cannot be read`);
+    if (read < min || read > max) throw refused(setting, value, `${word} lies outside`);
+    return read;
+  };
+  const range = [setting.min, setting.max] as const;
+  const written = words(value);
+  if (!value.includes(':')) {
+    if (written.length !== OCTAVES_HZ.length) throw refused(setting, value);
+    return written.map((word) => figure(word, '', range, word));
   }
-  const points = words(value).map((word) => {
+  const points = written.map((word) => {
     const at = word.lastIndexOf(':');
-    const x = readFigure(setting.x.unit, word.slice(0, at));
-    const y = readFigure(setting.y.unit, word.slice(at + 1));
-    if (at < 0 || x === undefined || y === undefined) throw refused(setting, value, `${word} is no point`);
-    for (const [axis, figure] of [[setting.x, x] as const, [setting.y, y] as const]) {
-      if (figure < axis.min || figure > axis.max) throw refused(setting, value, `${word} lies outside`);
-    }
-    return { x, y };
+    if (at < 0) throw refused(setting, value, `${word} is no point`);
+    const hz = figure(word.slice(0, at), 'Hz', [LOWEST_HZ, HIGHEST_HZ], word);
+    return { hz, factor: figure(word.slice(at + 1), '', range, word) };
   });
-  points.sort((a, b) => a.x - b.x);
-  if (points.length < 1 || points.length > setting.mostPoints) throw refused(setting, value);
-  const twice = points.find(({ x }, n) => x === points[n + 1]?.x);
-  if (twice) throw refused(setting, value, `${formatUnit(setting.x.unit, twice.x)} is there twice`);
-  return { kind: 'curve', x: points.map(({ x }) => x), y: points.map(({ y }) => y) };
+  points.sort((a, b) => a.hz - b.hz);
+  if (points.length < 1 || points.length > MOST_POINTS) throw refused(setting, value);
+  const twice = points.find(({ hz }, n) => hz === points[n + 1]?.hz);
+  if (twice) throw refused(setting, value, `${formatUnit('Hz', twice.hz)} is there twice`);
+  const course = { x: points.map(({ hz }) => hz), y: points.map(({ factor }) => factor) };
+  return OCTAVES_HZ.map((hz) => monotoneCurveAt(course, hz));
 }
 
-type Points = readonly { readonly x: number; readonly y: number }[];
-const short = (figure: number) => String(Number(figure.toPrecision(6)));
-
-/** A curve as a session holds it. */
-export function writeCurve(points: Points): string {
-  return points.map(({ x, y }) => `${short(x)}:${short(y)}`).join(',');
+/** Factors by octave as a session holds them, to four digits. */
+export function writeOctaves(factors: readonly number[]): string {
+  return factors.every((one) => one === 1) ? 'flat' : factors.map((one) => Number(one.toPrecision(4))).join(',');
 }
 
 /** A path as a session holds it, to three digits. */
-export function writePath(points: Points): string {
+export function writePath(points: readonly { readonly x: number; readonly y: number }[]): string {
   return points.map(({ x, y }) => `${Number(x.toFixed(3))}:${Number(y.toFixed(3))}`).join(' ');
 }
 
@@ -195,9 +193,8 @@ export function writePath(points: Points): string {
 export function normalSetting(setting: Setting, written: unknown): ParameterValue {
   const resolved = resolveSetting(setting, written);
   switch (resolved.kind) {
-    case 'curve':
-      if (setting.kind === 'curve' && resolved.x.length === 1 && resolved.y[0] === setting.flat) return 'flat';
-      return writeCurve(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
+    case 'octaves':
+      return writeOctaves(resolved.factors);
     case 'path':
       return writePath(resolved.x.map((x, n) => ({ x, y: resolved.y[n]! })));
     case 'notes':

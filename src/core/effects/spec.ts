@@ -238,7 +238,7 @@ export function controlsOf({ parameters, settings = [] }: Pick<EffectSpec, 'para
 }
 
 export function findSetting(spec: EffectSpec, id: string): Setting | undefined {
-  return spec.settings?.find((one) => one.id === id);
+  return spec.settings?.find((one) => one.id === id || one.formerId === id);
 }
 
 export function findParameter(spec: EffectSpec, id: string): Parameter | undefined {

@@ -10,6 +10,7 @@ import { toVersion7 } from './migrations/toVersion7';
 import { toVersion8 } from './migrations/toVersion8';
 import { toVersion9 } from './migrations/toVersion9';
 import { toVersion10 } from './migrations/toVersion10';
+import { toVersion11 } from './migrations/toVersion11';
 import { COLLECTIONS, DOCUMENT_VERSION, type SessionDocument } from './records/document';
 import { validateRecord } from './records/validation';
 import { validateReferences } from './references';
@@ -25,6 +26,7 @@ const MIGRATIONS: ReadonlyMap<unknown, (old: Record<string, unknown>) => Record<
   [7, toVersion8],
   [8, toVersion9],
   [9, toVersion10],
+  [10, toVersion11],
 ]);
 
 const PARTS: ReadonlySet<string> = new Set(['version', 'session', 'main', ...COLLECTIONS]);

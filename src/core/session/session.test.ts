@@ -1,3 +1,5 @@
+import { OCTAVES_HZ } from '../dsp/octaveBands';
+import { monotoneCurveAt } from '../math/monotoneCurve';
 import { effectById } from '../effects/registry';
 import { readFileSync } from 'node:fs';
 import { validateDocument } from './document';
@@ -378,6 +380,26 @@ describe('documents of version 5', () => {
     }
     for (const { clips } of compile(document).strips) {
       for (const clip of clips) expect(Object.keys(clip)).not.toEqual(expect.arrayContaining(['reversed']));
+    }
+  });
+});
+
+describe('documents of version 10', () => {
+  it('set the decay of every reverb by octaves, each within 0.1 % of the former curve', () => {
+    const old = JSON.parse(readFileSync('test/fixtures/session-7.json', 'utf8')) as SessionDocument;
+    const document = validateDocument(structuredClone(old));
+    expect(JSON.stringify(document)).not.toContain('decayCurve');
+    const reverbs = Object.values(old.inserts).filter(({ effect }) => effect === 'reverb');
+    expect(reverbs).toHaveLength(3);
+    for (const { id, values } of reverbs) {
+      const points = String(values.decayCurve)
+        .split(',')
+        .map((one) => one.split(':').map(Number));
+      const curve = { x: points.map(([hz]) => hz!), y: points.map(([, factor]) => factor!) };
+      const factors = String(document.inserts[id]!.values.decayOctaves).split(',').map(Number);
+      OCTAVES_HZ.forEach((hz, n) => {
+        expect(Math.abs(factors[n]! / monotoneCurveAt(curve, hz) - 1)).toBeLessThan(1e-3);
+      });
     }
   });
 });

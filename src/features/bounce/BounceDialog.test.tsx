@@ -56,6 +56,7 @@ const made = (more: Partial<JobResults['bounce']['levels']> = {}, clipped = 0): 
 function dialog() {
   const runs: Run[] = [];
   const revoked: string[] = [];
+  const delivered: string[] = [];
   URL.createObjectURL = () => `blob:${runs.length}`;
   URL.revokeObjectURL = (url) => revoked.push(url);
   const test = testStudio(
@@ -67,6 +68,7 @@ function dialog() {
       { type: 'clip.add', clip: CLIP },
     ],
     {
+      deliver: (name: string) => delivered.push(name),
       sounds: { samplesOf: async () => [] },
       renderer: {
         run: (job: Run['job'], options: Run['options']) =>
@@ -78,7 +80,7 @@ function dialog() {
     },
   );
   renderIn(test.studio, <BounceDialog />);
-  return { ...test, runs, revoked };
+  return { ...test, runs, revoked, delivered };
 }
 
 const press = (name: RegExp | string) => fireEvent.click(screen.getByRole('button', { name }));
@@ -140,6 +142,7 @@ describe('the bounce dialog', () => {
     await started(runs);
     act(() => runs[0]!.options.onProgress(0.4));
     expect(screen.getByRole<HTMLProgressElement>('progressbar', { name: 'Bouncing' }).value).toBe(0.4);
+    expect(screen.getByText('40 %')).toBeTruthy();
     expect(screen.queryByRole('button', { name: 'Bounce' })).toBeNull();
     press('Cancel');
     expect(await screen.findByRole('button', { name: 'Bounce' })).toBeTruthy();
@@ -147,30 +150,31 @@ describe('the bounce dialog', () => {
     expect(screen.queryByRole('link')).toBeNull();
   });
 
-  it('says what was made and offers it under the name of the session, and at the level that fits', async () => {
-    const { runs } = dialog();
+  it('saves what was made under the name of the session, and offers it at the level that fits', async () => {
+    const { runs, delivered } = dialog();
     press('Bounce');
     await started(runs);
     await act(async () => runs[0]!.finish(made()));
-    expect((await screen.findByRole('status')).textContent).toBe('Done: 0:12.5, 3.0 MB.');
+    expect((await screen.findByRole('status')).textContent).toBe('Done and saved to your downloads: 0:12.5, 3.0 MB.');
+    expect(delivered).toEqual(['LowWater 1.wav']);
     expect(screen.getByText('-4.0 dBTP')).toBeTruthy();
     expect(screen.getByText('-19.3 LUFS')).toBeTruthy();
-    expect(screen.getByText('nothing')).toBeTruthy();
+    expect(screen.getByText('none')).toBeTruthy();
     expect((await screen.findByRole('link')).getAttribute('download')).toBe('LowWater 1.wav');
     press('Bounce at +3.0 dB, to -1 dBTP');
     await started(runs, 2);
     expect(runs[1]!.job.gainDb).toBe(3);
     await act(async () => runs[1]!.finish(made({ truePeakDb: -1 })));
-    expect(screen.getByRole('status').textContent).toContain('lifted by 3.0 dB');
+    expect(screen.getByRole('status').textContent).toContain('raised by 3.0 dB');
     expect(screen.queryByRole('button', { name: /dBTP$/ })).toBeNull();
   });
 
-  it('counts what was cut off, and calls silence silence', async () => {
+  it('counts clipped samples, and calls silence silence', async () => {
     const { runs } = dialog();
     press('Bounce');
     await started(runs);
     await act(async () => runs[0]!.finish(made({ peakDb: 0, truePeakDb: 1.4 }, 1)));
-    expect(screen.getByText('1 sample over full scale')).toBeTruthy();
+    expect(screen.getByText('1 over full scale')).toBeTruthy();
     expect(screen.getByRole('button', { name: 'Bounce at -2.4 dB, to -1 dBTP' })).toBeTruthy();
     press('Bounce again');
     await started(runs, 2);
@@ -233,7 +237,7 @@ describe('the bounce dialog', () => {
     const button = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Bounce' });
     studio.set({ printing: ['one'], bouncing: true });
     expect(button().disabled).toBe(true);
-    expect(button().title).toBe('Swells and prints are still being made');
+    expect(button().title).toBe('Swells and renders are still being made');
     studio.set({ printing: [] });
     press('Bounce');
     await started(runs);

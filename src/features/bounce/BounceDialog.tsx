@@ -20,7 +20,7 @@ import type { LocalBounce } from '../session/bounceStore';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useLongTask } from '../session/useLongTask';
 import { useRenders } from '../session/useRenders';
-import { formatSeconds } from '../ui/music';
+import { formatSeconds, progressWords } from '../ui/music';
 import { BounceDownload } from './BounceDownload';
 
 /** The true peak that fits most uses. */
@@ -28,8 +28,8 @@ const FITTING_DBTP = -1;
 
 /** Names and channels of deliveries. */
 const DELIVERY_WORDS: Record<Delivery, { name: string; channels: string }> = {
-  speakers: { name: 'Two speakers', channels: 'stereo' },
-  headphones: { name: 'Headphones, around the head', channels: 'stereo, binaural' },
+  speakers: { name: 'Stereo speakers', channels: 'stereo' },
+  headphones: { name: 'Binaural headphones', channels: 'stereo' },
   field1: { name: 'Sound field, first order', channels: '4 channels, ACN, SN3D' },
   field3: { name: 'Sound field, third order', channels: '16 channels, ACN, SN3D' },
 };
@@ -122,12 +122,12 @@ function FinestSwitch() {
     <Form.Check
       type="switch"
       id="bounce-finest"
-      label={`Finest quality: ${finer.length === 1 ? 'one reverb is' : `${finer.length} reverbs are`} finer than heard`}
+      label={`Render ${finer.length === 1 ? 'one reverb' : `${finer.length} reverbs`} at fine quality`}
       checked={document.session.bounceFinest}
       onChange={(event) =>
         studio.editor.perform(
           { type: 'session.set', values: { bounceFinest: event.target.checked } },
-          'Bounce at the finest quality',
+          'Bounce at fine quality',
         )
       }
     />
@@ -186,8 +186,8 @@ export function BounceDialog() {
             <em>{formatSeconds(length)}</em>
           </label>
           <label>
-            <span>For</span>
-            <Form.Select aria-label="Made for" {...register('delivery')}>
+            <span>Output</span>
+            <Form.Select {...register('delivery')}>
               {Object.entries(DELIVERY_WORDS).map(([id, { name }]) => (
                 <option key={id} value={id}>
                   {name}
@@ -198,7 +198,8 @@ export function BounceDialog() {
           </label>
           {field && (
             <p className="form-note">
-              Everything goes into the field from where it stands; what stands nowhere, from two speakers ahead.
+              Everything enters the field from its place on the stage; what is not on the stage, from two speakers
+              ahead.
               {mainEffects > 0 && ' Effects of the main output work on two channels and are left out.'}
             </p>
           )}
@@ -256,6 +257,11 @@ export function BounceDialog() {
           </p>
         )}
         {busy && <progress className="wide-progress" max={1} value={bounced?.progress ?? 0} aria-label="Bouncing" />}
+        {isBouncing && (
+          <p className="form-note">
+            {bounced.state === 'waiting' ? 'Waits for the bounce before it.' : progressWords(bounced)}
+          </p>
+        )}
         {bounced?.facts && <Made bounced={bounced} facts={bounced.facts} onGain={(gainDb) => void start(gainDb)} />}
         {error && (
           <p role="alert" className="form-error">
@@ -279,7 +285,7 @@ export function BounceDialog() {
           <Button
             variant={bounced?.facts ? 'line' : 'solid'}
             disabled={wrong !== undefined || length <= 0 || making}
-            title={making ? 'Swells and prints are still being made' : undefined}
+            title={making ? 'Swells and renders are still being made' : undefined}
             onClick={() => void start(0)}
           >
             {where === 'machines' ? 'Send' : bounced?.facts ? 'Bounce again' : 'Bounce'}
@@ -303,8 +309,8 @@ function Made(props: { bounced: LocalBounce; facts: BounceFacts; onGain: (gainDb
   return (
     <div className="bounce-made">
       <p role="status">
-        Done: {formatSeconds(seconds)}, {(bounced.bytes! / 1024 / 1024).toFixed(1)} MB
-        {gainDb === 0 ? '' : `, ${gainDb > 0 ? 'lifted' : 'lowered'} by ${Math.abs(gainDb).toFixed(1)} dB`}.
+        Done and saved to your downloads: {formatSeconds(seconds)}, {(bounced.bytes! / 1024 / 1024).toFixed(1)} MB
+        {gainDb === 0 ? '' : `, ${gainDb > 0 ? 'raised' : 'lowered'} by ${Math.abs(gainDb).toFixed(1)} dB`}.
       </p>
       <dl>
         <dt>peak</dt>
@@ -313,10 +319,8 @@ function Made(props: { bounced: LocalBounce; facts: BounceFacts; onGain: (gainDb
         <dd>{figure(truePeakDb, 'dBTP')}</dd>
         <dt>loudness</dt>
         <dd>{figure(loudnessLufs, 'LUFS')}</dd>
-        <dt>cut off</dt>
-        <dd className={clipped > 0 ? 'bounce-clipped' : ''}>
-          {clipped === 0 ? 'nothing' : `${clipped} ${clipped === 1 ? 'sample' : 'samples'} over full scale`}
-        </dd>
+        <dt>clipped samples</dt>
+        <dd className={clipped > 0 ? 'bounce-clipped' : ''}>{clipped === 0 ? 'none' : `${clipped} over full scale`}</dd>
       </dl>
       {off > 0.15 && (
         <Button variant="line" onClick={() => onGain(fit)}>

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import type { LocalBounce } from '../session/bounceStore';
 import { useStudio } from '../session/StudioContext';
 
-/** Link to the sound file of a finished bounce; nothing until the file is there. */
+/** Link that saves the sound file of a finished bounce once more; nothing until the file is there. */
 export function BounceDownload({ bounce: { id, fileName } }: { bounce: LocalBounce }) {
   const studio = useStudio();
   const [url, setUrl] = useState<string | null>(null);
@@ -24,8 +24,8 @@ export function BounceDownload({ bounce: { id, fileName } }: { bounce: LocalBoun
   }, [studio, id]);
   if (!url) return null;
   return (
-    <a className="btn btn-solid" href={url} download={fileName}>
-      Download {fileName}
+    <a className="btn btn-line" href={url} download={fileName}>
+      Save {fileName} again
     </a>
   );
 }

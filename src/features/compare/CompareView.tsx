@@ -263,8 +263,8 @@ function Slots({ target, name }: { target: string; name: string }) {
         </Button>
         {document.comparisons[target] && (
           <Button
-            variant="plain"
-            title="Keeps what is heard and forgets the other slots"
+            variant="line"
+            title="Keeps what is heard and discards the other slots"
             onClick={() => {
               if (studio.editor.perform({ type: 'comparison.remove', id: target }, `Keep ${heard} of ${name}`)) {
                 setLevels({});
@@ -272,7 +272,7 @@ function Slots({ target, name }: { target: string; name: string }) {
               }
             }}
           >
-            Keep {heard}, forget the others
+            Keep {heard}, discard others
           </Button>
         )}
       </div>

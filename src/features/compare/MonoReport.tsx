@@ -72,7 +72,7 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
       <header>
         <h3>{insertId === null ? 'In mono' : 'In mono, out of this effect'}</h3>
         <span data-help="While it plays, its row in the cast is marked when mono takes more than this of it.">
-          marked in the cast from
+          warn above
           <EditableText
             label={`Decibels from which ${name} is marked`}
             text={`${limit} dB`}
@@ -86,7 +86,7 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
           />
         </span>
         <Button variant="line" disabled={busy} onClick={() => void measure()}>
-          {busy ? 'Measuring …' : `Measure ${loopOn ? 'the loop' : 'all of it'}`}
+          {busy ? 'Measuring …' : `Measure ${loopOn ? 'the loop' : 'the whole track'}`}
         </Button>
       </header>
       {found && (

@@ -76,7 +76,7 @@ export function ContrastDialog() {
             <div className="contrast-pair">
               <Choice label="Sound" strips={all} value={soundId} onChosen={setSoundId} />
               <Choice
-                label="Makes room for it"
+                label="Yields to it"
                 strips={all.filter(({ id }) => id !== soundId)}
                 value={spaceId}
                 onChosen={setSpaceId}

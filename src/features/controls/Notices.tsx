@@ -15,7 +15,7 @@ export function Notices() {
         <div key={job.id} className="notice" role="status">
           <span className="notice-text">{job.label}</span>
           <progress max={1} value={job.done} aria-label={job.label} />
-          <Button variant="plain" onClick={job.cancel}>
+          <Button variant="line" onClick={job.cancel}>
             Cancel
           </Button>
         </div>

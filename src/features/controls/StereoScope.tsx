@@ -86,7 +86,7 @@ export function StereoScope({ targetId, label, onField }: Props) {
         <dd>{shown(field?.correlation, (value) => minus(value.toFixed(2)))}</dd>
         <dt>Lost in mono</dt>
         <dd>{shown(field?.monoLossDb, (value) => `${value.toFixed(1)} dB`)}</dd>
-        <dt>Worst third</dt>
+        <dt>Worst third-octave</dt>
         <dd>{field?.worst ? `${field.worst.monoLossDb!.toFixed(1)} dB, ${centreOf(field.worst)} Hz` : '–'}</dd>
       </dl>
     </figure>

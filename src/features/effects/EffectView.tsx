@@ -5,21 +5,15 @@ import { CircleHelp } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import Nav from 'react-bootstrap/Nav';
 import { findEffect } from '@/core/effects/registry';
-import {
-  controlsOf,
-  defaultValues,
-  findParameter,
-  isActive,
-  type Control,
-  type EffectSpec,
-  type ListSpec,
-} from '@/core/effects/spec';
+import { controlsOf, defaultValues, isActive, type Control, type EffectSpec, type ListSpec } from '@/core/effects/spec';
 import { stripOfInsert } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import type { Strip } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
-import { columnsOf, groupsOf } from './columns';
+import { FoldCaret } from '../ui/FoldCaret';
+import { useFolds } from '../ui/useFolds';
+import { columnsOf, groupsOf, type ControlGroup } from './columns';
 import { EffectPicture } from './pictures/EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './chain/InputChoice';
@@ -30,6 +24,8 @@ import { PresetPanel } from './PresetPanel';
 import { SoundNow } from './SoundNow';
 import { VIEWS } from './views.generated';
 
+/** Up to so many controls, all groups begin open. */
+const MOST_OPEN = 24;
 const ORDINALS = ['first', 'second', 'third', 'fourth', 'fifth', 'sixth', 'seventh', 'eighth'];
 
 /** The selected effect, large: its picture and all its controls in signal order. */
@@ -71,14 +67,25 @@ function OpenEffect({ insertId }: { insertId: string }) {
   const [pageId, setPageId] = useState(pages[0]?.id);
   const page = pages.find(({ id }) => id === pageId);
   const main = mainOf(spec, item);
-  const groups = groupsOf(spec, long, item, main, shows).filter(([name]) => page?.holds(name) ?? true);
+  const isShown = ({ id }: { readonly id: string }) => !idle.includes(id);
+  const all = groupsOf(spec, long, item, shows)
+    .filter(([name]) => page?.holds(name) ?? true)
+    .map(([name, parameters]): ControlGroup => [name, parameters.filter(isShown)]);
+  const isLong = all.reduce((sum, [, { length }]) => sum + length, 0) > MOST_OPEN;
+  const [opened, setOpened] = useFolds();
+  const foldOf = (name: string) => `${effect}/${name.replace(/ \d+$/, '')}`;
+  const isOpen = (name: string) => frames[name] !== undefined || (opened[foldOf(name)] ?? !isLong);
+  const groups = all.map(([name, parameters]): ControlGroup =>
+    isOpen(name) ? [name, parameters] : [name, parameters.filter(({ id }) => main.includes(id))],
+  );
+  const sizes = new Map(all.map(([name, { length }]) => [name, length]));
   const controls = (parameters: readonly Control[]) => (
     <div className="group-controls">
-      {parameters
-        .filter(({ id }) => !idle.includes(id))
-        .map((parameter) => (
-          <ParameterControl key={parameter.id} insertId={insertId} parameter={parameter} />
-        ))}
+      {parameters.map((parameter) => (
+        <div key={parameter.id} className={main.includes(parameter.id) ? 'control-main' : undefined}>
+          <ParameterControl insertId={insertId} parameter={parameter} />
+        </div>
+      ))}
     </div>
   );
   return (
@@ -114,11 +121,6 @@ function OpenEffect({ insertId }: { insertId: string }) {
         </Followed>
       )}
       <NotesChoice insertId={insertId} context={`${spec.name}, large:`} />
-      <div className="effect-main" role="group" aria-label="Main controls">
-        {main.map((id) => (
-          <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} />
-        ))}
-      </div>
       {pages.length > 0 && (
         <div className="picture-choice" role="group" aria-label="Controls">
           {pages.map(({ id, name }) => (
@@ -128,7 +130,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
           ))}
         </div>
       )}
-      <div className="effect-groups">
+      <div className="effect-groups" role="group" aria-label={`Controls of ${spec.name}`}>
         {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null).map(({ groups, wide, tall }) => (
           <div key={groups[0]![0]} className={wide ? 'column-wide' : tall ? 'column-tall' : undefined}>
             {groups.map(([name, parameters]) => {
@@ -138,18 +140,25 @@ function OpenEffect({ insertId }: { insertId: string }) {
                   {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
                 </Followed>
               ) : (
-                <Group key={name} name={name}>
-                  {(spec.inputs ?? [])
-                    .filter(({ group, id }) => group === name && !idle.includes(id))
-                    .map((input) => (
-                      <InputChoice
-                        key={input.id}
-                        input={input}
-                        insertId={insertId}
-                        strip={strip}
-                        context={`${spec.name}, large:`}
-                      />
-                    ))}
+                <Group
+                  key={name}
+                  name={name}
+                  isOpen={isOpen(name)}
+                  hidden={sizes.get(name)! - parameters.length}
+                  onToggle={() => setOpened(foldOf(name), !isOpen(name))}
+                >
+                  {isOpen(name) &&
+                    (spec.inputs ?? [])
+                      .filter(({ group, id }) => group === name && !idle.includes(id))
+                      .map((input) => (
+                        <InputChoice
+                          key={input.id}
+                          input={input}
+                          insertId={insertId}
+                          strip={strip}
+                          context={`${spec.name}, large:`}
+                        />
+                      ))}
                   {controls(parameters)}
                 </Group>
               );
@@ -194,17 +203,26 @@ function BypassButton({ insertId, name }: { insertId: string; name: string }) {
   );
 }
 
-/** Controls under a heading that folds them away. */
-function Group({ name, children }: { name: string; children: ReactNode }) {
-  const [open, setOpen] = useState(true);
+interface GroupProps {
+  readonly name: string;
+  readonly isOpen: boolean;
+  /** Number of controls that are not shown. */
+  readonly hidden: number;
+  readonly onToggle: () => void;
+  readonly children: ReactNode;
+}
+
+/** Controls under a heading that folds them away, all but the main ones. */
+function Group({ name, isOpen, hidden, onToggle, children }: GroupProps) {
   return (
     <section aria-label={name}>
       <h3>
-        <Button bsPrefix="fold" aria-expanded={open} onClick={() => setOpen(!open)}>
-          <span aria-hidden="true">{open ? '▾' : '▸'}</span> {name}
+        <Button bsPrefix="fold" aria-expanded={isOpen} onClick={onToggle}>
+          <FoldCaret isOpen={isOpen} /> {name}
+          {hidden > 0 && <small>{hidden} more</small>}
         </Button>
       </h3>
-      {open && children}
+      {children}
     </section>
   );
 }

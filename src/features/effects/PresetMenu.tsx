@@ -214,7 +214,7 @@ function SavePreset({ onSave, onRead }: SaveProps) {
         isInvalid={wrong !== undefined}
         {...register('name')}
       />
-      <Form.Control aria-label="Tags of the new preset" placeholder="Tags, by commas" {...register('tags')} />
+      <Form.Control aria-label="Tags of the new preset" placeholder="Tags, separated by commas" {...register('tags')} />
       <Button type="submit" variant="line">
         Save
       </Button>

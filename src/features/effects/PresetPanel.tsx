@@ -40,7 +40,7 @@ export function PresetPanel({ label, word, variant, ...menu }: Props) {
       className="preset-menu"
     >
       <Dropdown.Toggle variant={variant} bsPrefix="preset-toggle" aria-label={label}>
-        {word} ▾
+        {word}
       </Dropdown.Toggle>
       <Dropdown.Menu
         as="div"

@@ -10,7 +10,7 @@ import { chooseSound } from '../session/soundChoice';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EditableText } from '../ui/EditableText';
 
-const WIDTHS = { curve: 260, path: 260, notes: 160, seed: 56 } as const;
+const WIDTHS = { octaves: 260, path: 260, notes: 160, seed: 56 } as const;
 
 /** A setting, which cannot be automated: typed over, or drawn anew for a random seed. */
 export function SettingControl({ insertId, setting }: { readonly insertId: string; readonly setting: Setting }) {

@@ -12,9 +12,12 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
 import { StereoScope } from '../controls/StereoScope';
 import { SpectrumChart } from '../controls/SpectrumChart';
+import { FoldCaret } from '../ui/FoldCaret';
+import { useFolds } from '../ui/useFolds';
 import { useFrame } from '../ui/useFrame';
 import { useProbe } from '../controls/useProbe';
 
+const FOLD = 'sound now';
 /** Figures that change faster cannot be read. */
 const FRAMES_APART = 8;
 
@@ -54,12 +57,29 @@ export function SoundNow(props: {
   const feeds = useStudioState(({ document }) =>
     feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),
   );
+  const [opened, setOpened] = useFolds();
+  const open = opened[FOLD] ?? false;
+  const heading = (
+    <h3>
+      <Button bsPrefix="fold" aria-expanded={open} onClick={() => setOpened(FOLD, !open)}>
+        <FoldCaret isOpen={open} /> Sound now
+        {!open && <small>source, levels, spectrum, stereo field</small>}
+      </Button>
+    </h3>
+  );
+  if (!open) {
+    return (
+      <section className="sound-now sound-now-folded" aria-label="The sound now">
+        {heading}
+      </section>
+    );
+  }
   return (
     <section className="sound-now" aria-label="The sound now">
       <div>
-        <h3>Sound now</h3>
+        {heading}
         <p>
-          Fed by {feeds.length === 0 && 'nothing yet'}
+          Input from {feeds.length === 0 && 'nothing yet'}
           {feeds.map((text, n) =>
             n % 2 === 0 ? null : (
               <Button

@@ -19,7 +19,7 @@ export function TaskProgress({ task, what }: { task: LongTask; what: string }) {
     <div className="workshop-progress">
       <span>{what}</span>
       <ProgressBar now={task.done * 100} aria-label={what} />
-      <Button variant="plain" onClick={task.cancel}>
+      <Button variant="line" onClick={task.cancel}>
         Cancel
       </Button>
     </div>

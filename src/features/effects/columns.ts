@@ -15,19 +15,18 @@ const switches = ({ id }: Control, { parameters }: EffectSpec): boolean =>
   parameters.some((one) => one.kind === 'number' && one.switchedBy === id);
 
 /**
- * Parameters under their headings, in order, without those shown as main ones; of a long list those of one item.
+ * Parameters under their headings, in order; of a long list those of one item.
  * @param elsewhere those that have a place of their own
  */
 export function groupsOf(
   spec: EffectSpec,
   long: ListSpec | undefined,
   item: number,
-  main: readonly string[],
   elsewhere: (id: string) => boolean = () => false,
 ): ControlGroup[] {
   const groups = new Map<string, Control[]>();
   for (const parameter of controlsOf(spec)) {
-    if (main.includes(parameter.id) || elsewhere(parameter.id) || switches(parameter, spec)) continue;
+    if (elsewhere(parameter.id) || switches(parameter, spec)) continue;
     if (long && parameter.id.startsWith(`${long.id}.`) && !parameter.id.startsWith(`${long.id}.${item}.`)) continue;
     const name = long && parameter.id.startsWith(`${long.id}.`) ? `${parameter.group} ${item}` : parameter.group;
     groups.set(name, [...(groups.get(name) ?? []), parameter]);

@@ -56,14 +56,14 @@ function open(effect: string, more: readonly Command[] = []) {
 describe('a control that is moved', () => {
   beforeEach(() => (drawn.length = 0));
 
-  it('draws its own rulers and no other, in the large view and in the signal path', () => {
+  it('draws its own ruler and no other: the signal path has none while the effect is shown large', () => {
     const { all, move } = open('delay');
     expect(all).toBeGreaterThan(10);
-    expect(move('mix', 40).drawn).toEqual(['mix', 'mix']);
+    expect(move('mix', 40).drawn).toEqual(['mix']);
     expect(new Set(move('lines.1.feedback', 50).drawn)).toEqual(new Set(['lines.1.feedback']));
     const { icons: few, commits } = move('mix', 41);
-    // The buttons of both rulers for lane and modulator, and the copy button of the lines.
-    expect(few).toBeLessThan(8);
+    // The buttons of its ruler for lane and modulator, and the copy button of the lines.
+    expect(few).toBeLessThan(6);
     expect(commits).toBe(1);
   });
 

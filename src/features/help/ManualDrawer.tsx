@@ -45,7 +45,7 @@ export function ManualDrawer() {
         )}
         {search.trim() === '' && page && (
           <>
-            <Button variant="plain" onClick={() => setPageId(null)}>
+            <Button variant="line" onClick={() => setPageId(null)}>
               All pages
             </Button>
             <h3>{page.title}</h3>

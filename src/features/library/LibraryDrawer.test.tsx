@@ -53,6 +53,7 @@ describe('the library', () => {
       sessionId: 's1',
       request: {} as never,
       isElsewhere: false,
+      secondsLeft: 12,
       facts: null,
       bytes: null,
       error: null,
@@ -87,7 +88,12 @@ describe('the library', () => {
       'Done.wav',
       'Failed.wav',
     ]);
-    const words = ['25 % here', 'waits for a machine', 'done here in 0:12.5', 'failed: A sound is not there.'];
+    const words = [
+      '25 %, about 12 s left, here',
+      'waits for a machine',
+      'done here in 0:12.5',
+      'failed: A sound is not there.',
+    ];
     expect([...items.querySelectorAll('small')].map(({ textContent }) => textContent)).toEqual(words);
     fireEvent.click(screen.getByRole('button', { name: 'Cancel Runs.wav' }));
     fireEvent.click(screen.getByRole('button', { name: 'Remove Done.wav' }));

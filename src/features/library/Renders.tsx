@@ -7,7 +7,7 @@ import type { LocalBounce } from '../session/bounceStore';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useRenders } from '../session/useRenders';
 import { downloadFile } from '../ui/downloadFile';
-import { formatSeconds } from '../ui/music';
+import { formatSeconds, progressWords } from '../ui/music';
 
 const TIME = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
@@ -32,13 +32,14 @@ export function stateOf(render: Render): string {
 }
 
 /** State of a bounce in this browser in words. */
-function localStateOf({ state, isElsewhere, progress, tookSeconds, error }: LocalBounce): string {
+function localStateOf(bounce: LocalBounce): string {
+  const { state, isElsewhere, tookSeconds, error } = bounce;
   if (isElsewhere) return 'in another window of this session';
   switch (state) {
     case 'waiting':
       return 'waits for the bounce before it';
     case 'running':
-      return `${Math.round(progress * 100)} % here`;
+      return `${progressWords(bounce)}, here`;
     case 'done':
       return `done here in ${formatSeconds(tookSeconds!)}`;
     case 'failed':
@@ -126,7 +127,7 @@ function RenderRow({ row, onError }: { row: Row; onError: (error: unknown) => vo
       )}
       {end && (
         <Button
-          variant="plain"
+          variant="line"
           aria-label={`${isEnded ? 'Remove' : 'Cancel'} ${name}`}
           onClick={() => void end().catch(onError)}
         >

@@ -21,6 +21,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { Drawer } from '../controls/Drawer';
 import { Ruler } from '../ui/Ruler';
 import { EditableText } from '../ui/EditableText';
+import { FoldCaret } from '../ui/FoldCaret';
 import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
 
 const figure = (
@@ -33,8 +34,8 @@ const figure = (
   scale: NumberParameter['scale'] = 'linear',
 ) => number({ id, name, unit, min, max, default: byDefault, scale, help });
 
-const PHASE = figure('phaseDegrees', 'Phase', 'degrees', [0, 360], 0, 'Where in its course it begins.');
-const HAND = figure('hand', 'Hand', '%', [0, 100], 0, 'Where the hand is: by this ruler, or by a MIDI controller.');
+const PHASE = figure('phaseDegrees', 'Phase', 'degrees', [0, 360], 0, 'Start of its cycle.');
+const HAND = figure('hand', 'Position', '%', [0, 100], 0, 'Set by this ruler, or by a MIDI controller.');
 const SMOOTHING = figure('smoothing', 'Smoothing', 'ms', [0, 2000], 0, 'Rounds its movement off.');
 const ATTACK = figure('attack', 'Attack', 'ms', [0.1, 1000], 10, 'How fast it rises with the sound.', 'log');
 const RELEASE = figure('release', 'Release', 'ms', [1, 10000], 250, 'How slowly it falls after it.', 'log');
@@ -97,7 +98,7 @@ function ModulatorCard({ modulator, open }: { modulator: Modulator; open: boolea
           aria-label={`${open ? 'Fold' : 'Open'} ${name}`}
           onClick={() => studio.set({ modulatorId: open ? null : id })}
         >
-          {open ? '▾' : '▸'}
+          <FoldCaret isOpen={open} />
         </Button>
         <EditableText
           label={`Name of ${name}`}
@@ -266,7 +267,7 @@ function HandController({ modulator }: { modulator: Modulator }) {
       </Button>
       {controller !== null && (
         <Button
-          variant="plain"
+          variant="line"
           onClick={() =>
             studio.editor.perform({ type: 'modulator.set', id, values: { controller: null } }, `${name}: no controller`)
           }
@@ -398,7 +399,7 @@ function TargetRow({ modulator, target }: { modulator: Modulator; target: Modula
         <Button
           variant="icon"
           aria-label={`Take ${modulator.name} off ${what}`}
-          title="Take it off"
+          title="Remove this target"
           onClick={() =>
             studio.editor.perform(
               detachCommand(modulator, target.insertId, target.parameter),

@@ -387,7 +387,7 @@ function MidiChoice(props: {
       >
         Bring in
       </Button>
-      <Button variant="plain" onClick={() => onChosen([], null)}>
+      <Button variant="line" onClick={() => onChosen([], null)}>
         Leave it
       </Button>
     </div>

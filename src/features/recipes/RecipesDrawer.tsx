@@ -187,7 +187,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
           <Button variant="solid" onClick={() => studio.set({ view: 'routing' })}>
             Show it in the routing
           </Button>
-          <Button variant="plain" onClick={() => setBuilt(null)}>
+          <Button variant="line" onClick={() => setBuilt(null)}>
             Build another
           </Button>
         </div>

@@ -15,6 +15,8 @@ export interface LocalBounce {
   readonly isElsewhere: boolean;
   /** 0 to 1. */
   readonly progress: number;
+  /** As far as can be told from how long the part up to now took; null before that. */
+  readonly secondsLeft: number | null;
   /** Seconds that it took. */
   readonly tookSeconds: number | null;
   readonly facts: BounceFacts | null;

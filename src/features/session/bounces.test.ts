@@ -4,7 +4,7 @@ import { newDocument } from '@/core/session/records/factories';
 import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import type { JobResults } from '@/core/jobs/kinds';
 import { cancelled, KinetikonError } from '@/core/errors';
-import { Bounces, type BounceHost } from './bounces';
+import { Bounces, secondsLeftOf, type BounceHost } from './bounces';
 import { BounceStore } from './bounceStore';
 import { initialState, type StudioState } from './state';
 
@@ -42,6 +42,7 @@ function page(sessionId = 's', store: BounceStore | null = new BounceStore()) {
   const runs: Run[] = [];
   const problems: unknown[] = [];
   const cancels: (() => void)[] = [];
+  const delivered: (readonly [string, number])[] = [];
   const host: BounceHost = {
     sessionId,
     get state() {
@@ -67,9 +68,10 @@ function page(sessionId = 's', store: BounceStore | null = new BounceStore()) {
       },
     },
     messages: { report: (error) => problems.push(error) },
+    deliver: (fileName, { size }) => delivered.push([fileName, size]),
   };
   const bounces = new Bounces(host, store);
-  return { bounces, host, runs, problems, cancels, states: () => state.bounces.map((one) => one.state) };
+  return { bounces, host, runs, problems, cancels, delivered, states: () => state.bounces.map((one) => one.state) };
 }
 
 /** Locks as windows of one browser share them. */
@@ -93,6 +95,11 @@ function sharedLocks(): Pick<LockManager, 'request'> {
   };
 }
 
+it('the time left follows from the part that is done, once that says something', () => {
+  expect(secondsLeftOf(0.25, 10)).toBe(30);
+  expect([secondsLeftOf(0.01, 10), secondsLeftOf(0.5, 0.5), secondsLeftOf(1, 9)]).toEqual([null, null, 0]);
+});
+
 describe('bounces of a browser', () => {
   beforeEach(() => {
     indexedDB = new IDBFactory();
@@ -112,6 +119,10 @@ describe('bounces of a browser', () => {
     first.runs[1]!.finish(made(9));
     await settle();
     expect([first.states(), first.bounces.isBusy, first.problems]).toEqual([['done', 'done'], false, []]);
+    expect(first.delivered).toEqual([
+      ['Tide.wav', 3],
+      ['Tide loud.wav', 3],
+    ]);
     const later = page();
     await later.bounces.open();
     expect(later.host.state.bounces.map(({ fileName, bytes }) => [fileName, bytes])).toEqual([
@@ -120,7 +131,7 @@ describe('bounces of a browser', () => {
     ]);
     const file = await later.bounces.file(later.host.state.bounces[0]!.id);
     expect([new Uint8Array(await file.arrayBuffer())[0], file.type]).toEqual([9, 'audio/wav']);
-    expect(later.runs).toHaveLength(0);
+    expect([later.runs.length, later.delivered.length]).toEqual([0, 0]);
     const other = page('another');
     await other.bounces.open();
     expect(other.states()).toEqual([]);

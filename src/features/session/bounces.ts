@@ -17,6 +17,14 @@ import type { StudioState } from './state';
 /** Finished bounces of a session that are kept with their files; older ones leave. */
 const MOST_KEPT = 5;
 
+/** Before this much is done and has passed, the time left is a guess. */
+const TELLING_PART = 0.02;
+const TELLING_SECONDS = 1;
+
+/** Seconds that work will still take, from the part that is done; null while too little is. */
+export const secondsLeftOf = (part: number, seconds: number): number | null =>
+  part < TELLING_PART || seconds < TELLING_SECONDS ? null : (seconds / part) * (1 - part);
+
 const lock = (id: string) => `kinetikon.bounce.${id}`;
 
 /** The parts of the studio that bounces use. */
@@ -28,6 +36,8 @@ export interface BounceHost {
   readonly sounds: Pick<Sounds, 'samplesOf'>;
   readonly jobs: Pick<Jobs, 'track'>;
   readonly messages: Pick<Messages, 'report'>;
+  /** Hands a file to the person who asked for it. */
+  deliver(fileName: string, file: Blob): void;
 }
 
 /**
@@ -65,6 +75,7 @@ export class Bounces {
       state: 'waiting',
       isElsewhere: false,
       progress: 0,
+      secondsLeft: null,
       tookSeconds: null,
       facts: null,
       bytes: null,
@@ -170,7 +181,7 @@ export class Bounces {
     if (!bounce || this.closing.signal.aborted) return;
     const began = Date.now();
     let isGivenUp = () => false;
-    this.change(id, { state: 'running', progress: 0 });
+    this.change(id, { state: 'running', progress: 0, secondsLeft: null });
     try {
       const { bytes, ...facts } = await this.host.jobs.track(`Bouncing ${bounce.fileName}`, (job) => {
         this.underWay.set(id, job.cancel);
@@ -181,6 +192,7 @@ export class Bounces {
       const done = { ...bounce, ...part, bytes: bytes.length };
       this.files.set(id, bytes);
       this.change(id, done);
+      this.host.deliver(bounce.fileName, await this.file(id));
       await this.keep(done, bytes);
       await this.removeOldest();
     } catch (error) {
@@ -208,9 +220,10 @@ export class Bounces {
         'The session no longer has the sounds of this bounce at its sample rate.',
       );
     const samples = await host.sounds.samplesOf(assetIds, signal);
+    const began = Date.now();
     const onProgress = (share: number) => {
       progress(share);
-      this.change(id, { progress: share });
+      this.change(id, { progress: share, secondsLeft: secondsLeftOf(share, (Date.now() - began) / 1000) });
     };
     return host.renderer.run({ ...task, samples }, { signal, onProgress });
   }

@@ -32,7 +32,7 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
   const { document } = studio.state;
   const track = document.tracks[clip.trackId]!;
   const print = { id: newId(), recipe: { kind: 'clip' as const, clipId: clip.id } };
-  const done = await studio.prints.render(print, `Printing ${clip.name}`);
+  const done = await studio.prints.render(print, `Rendering ${clip.name}`);
   if (!done) return;
   const trackId = newId();
   const clipId = newId();
@@ -50,14 +50,14 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
         id: clipId,
         trackId,
         source: { kind: 'print', printId: print.id },
-        name: cutText(`${clip.name}, printed`, NAME_LENGTH),
+        name: cutText(`${clip.name}, rendered`, NAME_LENGTH),
         startBeat: clip.startBeat,
         lengthSeconds: asset.frames / asset.sampleRateHz,
       }),
     },
     { type: 'clip.set', id: clip.id, values: { mute: true } },
   ];
-  if (!studio.editor.perform({ type: 'all', commands }, `Print ${clip.name}`)) return;
+  if (!studio.editor.perform({ type: 'all', commands }, `Render ${clip.name}`)) return;
   studio.selection.selectStrip(trackId);
   studio.set({ clipIds: [clipId] });
 }

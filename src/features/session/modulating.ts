@@ -11,7 +11,7 @@ export const KIND_NAMES: Record<Modulator['kind'], string> = {
   follower: 'Follower',
   pattern: 'Pattern',
   walk: 'Random walk',
-  hand: 'Hand',
+  hand: 'Manual control',
 };
 
 /** A modulator at work on a parameter. */

@@ -51,7 +51,7 @@ export function printName(document: SessionDocument, { recipe }: Pick<Print, 're
     case 'strip':
       return `${channelOf(document, recipe.stripId)?.name ?? 'Strip'}, frozen`;
     case 'clip':
-      return `${clip(recipe.clipId)}, printed`;
+      return `${clip(recipe.clipId)}, rendered`;
     case 'swell':
       return `Swell into ${clip(recipe.clipId)}`;
     case 'repair': {

@@ -9,6 +9,7 @@ import { EngineClient } from '@/runtime/client/engineClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { ControlMoves } from './controlMoves';
 import { DraftKeeper } from './draftKeeper';
+import { downloadFile } from '../ui/downloadFile';
 import { Bounces } from './bounces';
 import type { BounceStore } from './bounceStore';
 import type { Drafts } from './drafts';
@@ -165,6 +166,11 @@ export class Studio {
   }
 
   /** Id of the stored session; it changes when the session becomes a copy. */
+  /** Hands a finished file to the browser's downloads. */
+  deliver(fileName: string, file: Blob): void {
+    downloadFile(fileName, file);
+  }
+
   get sessionId(): string {
     return this.saver.sessionId;
   }

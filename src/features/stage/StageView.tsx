@@ -60,7 +60,7 @@ export function StageView() {
             className="choice"
             data-help="How loud a thing in the middle is on each speaker, beside one that is at a side"
           >
-            <span>Middle</span>
+            <span>Centre level</span>
             <Form.Select
               aria-label="Pan law"
               value={panLaw}
@@ -84,7 +84,7 @@ export function StageView() {
         {waiting.length > 0 && (
           <Dropdown align="end" className="stage-add">
             <Dropdown.Toggle variant="line" bsPrefix="preset-toggle">
-              Put on the stage ▾
+              Place on the stage
             </Dropdown.Toggle>
             <Dropdown.Menu>
               {waiting.map((strip) => (

@@ -37,9 +37,9 @@ export function ThingBar({ drawing, onDraw }: Props) {
     return (
       <div className="thing-bar" role="group" aria-label={strip.name}>
         <b>{strip.name}</b>
-        <span>is heard by its pan, beside the stage.</span>
+        <span>is not on the stage: placed by its pan.</span>
         <Button variant="line" onClick={() => putOnStage(studio, [strip])}>
-          Put it on the stage
+          Place it on the stage
         </Button>
         {nearest && (
           <Button
@@ -97,7 +97,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
         <Button
           variant="line"
           aria-pressed={drawing}
-          data-help="Press, then draw a round on the plan: the thing goes along it at its rate."
+          data-help="Press, then draw a path on the plan: it moves along the path at its rate."
           onClick={onDraw}
         >
           {drawing ? 'Draw it now' : 'Draw a path'}
@@ -130,7 +130,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
       )}
       <Button
         variant="line"
-        data-help="Where it lives in the spectrum, and room for that in its space"
+        data-help="Where it is strong in the spectrum, and cuts in its space to match"
         onClick={() => studio.set({ contrasting: true })}
       >
         Contrast
@@ -176,7 +176,7 @@ function OppositeMenu({ strip, document }: { readonly strip: Track | Return; rea
   return (
     <Dropdown drop="up">
       <Dropdown.Toggle variant="line" bsPrefix="preset-toggle">
-        Opposite ▾
+        Opposite
       </Dropdown.Toggle>
       <Dropdown.Menu>
         {others.map((other) => (

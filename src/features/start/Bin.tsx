@@ -57,7 +57,7 @@ export function Bin({ count, onChange, onProblem }: Props) {
                   >
                     Take out
                   </Button>
-                  <Button variant="plain" aria-label={`Remove ${name}`} onClick={() => setAsking(id)}>
+                  <Button variant="line" aria-label={`Remove ${name}`} onClick={() => setAsking(id)}>
                     Remove…
                   </Button>
                 </>

@@ -35,7 +35,7 @@ export function NewSession({ onProblem }: { readonly onProblem: (error: unknown)
       <Form noValidate onSubmit={onSubmit}>
         <Form.Group controlId="new-name">
           <Form.Label>Name</Form.Label>
-          <Form.Control name="name" placeholder="can be given later" isInvalid={fault !== null} />
+          <Form.Control name="name" placeholder="optional" isInvalid={fault !== null} />
           <Form.Control.Feedback type="invalid">{fault}</Form.Control.Feedback>
         </Form.Group>
         <Button type="submit" variant="solid" disabled={busy}>

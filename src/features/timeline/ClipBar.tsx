@@ -95,17 +95,12 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       <Button
         variant="plain"
         aria-pressed={clip.reversed}
-        title="Play it from its end"
+        title="Play it backwards"
         onClick={() => set({ reversed: !clip.reversed }, 'Reverse')}
       >
         <ArrowLeftRight size={13} aria-hidden="true" /> Reverse
       </Button>
-      <Button
-        variant="plain"
-        aria-pressed={clip.mute}
-        title="Leave it silent"
-        onClick={() => set({ mute: !clip.mute }, 'Mute')}
-      >
+      <Button variant="plain" aria-pressed={clip.mute} title="Mute" onClick={() => set({ mute: !clip.mute }, 'Mute')}>
         <VolumeX size={13} aria-hidden="true" /> Mute
       </Button>
       <Button
@@ -119,11 +114,11 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
       <Repairs clip={clip} linked={print !== null} />
       {print ? (
         <>
-          <span role="status">{state === 'fresh' ? 'printed' : `printed, ${state}`}</span>
+          <span role="status">{state === 'fresh' ? 'rendered' : `rendered, ${state}`}</span>
           <Button
             variant="plain"
             disabled={print.made === null}
-            title="From now on a clip like any other"
+            title="Unlinks it from its source: a clip like any other from now on"
             onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
           >
             Unlink
@@ -137,15 +132,15 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
             title={frozen ? 'Thaw the track first' : 'Through the effects of its track, as a new clip beneath'}
             onClick={() => void printClip(studio, clip)}
           >
-            Print this clip
+            Render this clip
           </Button>
           {onsets && <WordChoice clip={clip} onsets={onsets} chosen={chosen} />}
           <Button
-            variant="wet"
+            variant="line"
             title="A reversed reverb that grows towards it and ends where it begins"
             onClick={() => swellInto(studio, clip, chosen ?? looped)}
           >
-            {chosen ? 'Swell into this word' : looped ? 'Swell into the loop' : 'Swell into this'}
+            {chosen ? 'Make a swell into this word' : looped ? 'Make a swell into the loop' : 'Make a swell into this'}
           </Button>
         </>
       )}

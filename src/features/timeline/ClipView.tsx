@@ -19,8 +19,8 @@ import { Words } from './Words';
 const PRINT_WORDS = {
   fresh: '',
   stale: ', out of date',
-  computing: ', in the making',
-  failed: ', could not be made',
+  computing: ', being rendered',
+  failed: ', could not be rendered',
 } as const;
 const FADE_STEPS = 16;
 

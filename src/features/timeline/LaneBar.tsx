@@ -71,10 +71,10 @@ export function LaneBar({ lane }: { lane: Lane }) {
       <MirrorChoice lane={lane} />
       <Button
         variant="plain"
-        title={lane.on ? 'The lane moves the control' : 'The control is held by hand'}
-        onClick={() => set({ on: !lane.on }, lane.on ? 'Hold' : 'Give back')}
+        title={lane.on ? 'The lane moves the control' : 'The control ignores its lane'}
+        onClick={() => set({ on: !lane.on }, lane.on ? 'Suspend' : 'Resume lane')}
       >
-        {lane.on ? 'Hold by hand' : 'Give back'}
+        {lane.on ? 'Suspend lane' : 'Resume lane'}
       </Button>
       <Button
         variant="plain"
@@ -131,7 +131,7 @@ function ShapeMenu({ lane }: { lane: Lane }) {
   return (
     <Dropdown align="end" drop="up" autoClose="outside">
       <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
-        Shapes ▾
+        Shapes
       </Dropdown.Toggle>
       <Dropdown.Menu
         as="div"

@@ -57,7 +57,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         onClick={() => studio.selection.openLane(lane.id)}
       >
         {label}
-        {!lane.on && <em>held by hand</em>}
+        {!lane.on && <em>suspended</em>}
         {lane.mirrorOf !== null && <em>mirrors</em>}
       </Button>
       <svg

@@ -153,7 +153,7 @@ export function PointTools(props: PointProps) {
         <>
           <Button
             variant="plain"
-            title="Turn the chosen points over"
+            title="Invert the chosen points"
             onClick={() => edit(invert(lane.points, chosen, parameter, timing), 'Invert')}
           >
             Invert
@@ -174,7 +174,7 @@ export function PointTools(props: PointProps) {
       )}
       <Button
         variant="plain"
-        title="Say the chosen points again, bar after bar, up to the end of the loop"
+        title="Repeats the chosen points, bar after bar, up to the end of the loop"
         onClick={() => {
           const bar = beatsPerBar(document.session);
           const covered = lane.points[Math.max(...indices)]!.beat - first.beat;

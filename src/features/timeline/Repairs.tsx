@@ -91,7 +91,7 @@ export function Repairs(props: Props) {
   const [open, setOpen] = useState(false);
   return (
     <Dropdown drop="up" autoClose="outside" onToggle={setOpen} show={open}>
-      <Dropdown.Toggle variant="plain">Repairs</Dropdown.Toggle>
+      <Dropdown.Toggle variant="plain">Fix</Dropdown.Toggle>
       <Dropdown.Menu
         className="repairs"
         onKeyDown={(event) => {
@@ -182,9 +182,7 @@ function RepairSheet({ clip, linked }: Props) {
           onCancel={() => studio.editor.abandon()}
         />
       )}
-      {linked && (
-        <p>It follows the clip that it was printed from. Unlink it to repair its sound, or repair that clip.</p>
-      )}
+      {linked && <p>It follows the clip that it was rendered from. Unlink it to fix its sound, or fix that clip.</p>}
       <p className="repair-legend">
         Below 500 Hz: <i>before</i> and <b>after</b>
       </p>

@@ -27,7 +27,7 @@ const SPACES = ['reverb', 'convolution'].map((id) => effectById(id));
 const STATE_WORDS = {
   fresh: 'up to date',
   stale: 'out of date',
-  computing: 'growing ...',
+  computing: 'rendering…',
   failed: 'could not be made',
 } as const;
 const RULERS = ['source', 'length', 'fadeIn', 'gap', 'level', 'tone', 'width'] as const;
@@ -119,7 +119,7 @@ export function SwellBar(parts: Props) {
         <Button
           variant="plain"
           disabled={print.made === null}
-          title="From now on a clip like any other"
+          title="Unlinks it from its source: a clip like any other from now on"
           onClick={() => studio.editor.perform({ type: 'print.unlink', id: print.id }, `Unlink ${clip.name}`)}
         >
           Unlink
@@ -319,15 +319,15 @@ function SwellRoom({ print, onLength }: { readonly print: PlacedPrint; readonly 
       <span>
         {roomSeconds < shortest
           ? 'There is no room before its landing: the session begins there.'
-          : `It takes ${takesSeconds.toFixed(2)} s, and there are ${roomSeconds.toFixed(2)} s before its landing: its beginning is cut off.`}
+          : `It takes ${takesSeconds.toFixed(2)} s, and there are ${roomSeconds.toFixed(2)} s before its landing: its beginning is cut.`}
       </span>
       {roomSeconds >= shortest && (
-        <Button variant="plain" onClick={() => onLength(Math.floor(roomSeconds * 1000) / 1000)}>
+        <Button variant="line" onClick={() => onLength(Math.floor(roomSeconds * 1000) / 1000)}>
           Make it {roomSeconds.toFixed(2)} s long
         </Button>
       )}
       <Button
-        variant="plain"
+        variant="line"
         title="All tracks, notes, lanes and sections begin later"
         onClick={() => insertBars(studio, 0, bars)}
       >

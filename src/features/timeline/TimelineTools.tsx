@@ -132,7 +132,7 @@ function TimeMenu() {
   return (
     <Dropdown>
       <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
-        Time ▾
+        Time
       </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Item as="button" type="button" onClick={() => addSection(studio)}>

@@ -49,7 +49,7 @@ export function MainMeter() {
           title="Samples over full scale: press to clear"
           onClick={clear}
         >
-          {over > 0 ? `over ${over}` : 'no overs'}
+          {over > 0 ? `clipped ${over}` : 'no clipping'}
         </Button>
       </div>
       <GuardNotice />
@@ -82,7 +82,7 @@ function GuardSwitch() {
       }
       onClick={() => studio.monitor.setGuard(!on)}
     >
-      {on ? 'guarded' : 'not guarded'}
+      {on ? 'speaker guard on' : 'speaker guard off'}
     </Button>
   );
 }

@@ -96,7 +96,7 @@ function EngineLoad({ playing }: { readonly playing: boolean }) {
         <Button
           variant="plain"
           className="drop-outs"
-          title="The sound broke off because the engine came too late: press to clear"
+          title="Drop-out: the engine could not keep up. Press to clear"
           onClick={clearDropOuts}
         >
           {dropOuts === 1 ? '1 drop-out' : `${dropOuts} drop-outs`}

@@ -11,7 +11,7 @@ export function HearSwitches({ session }: { readonly session: SessionRecord }) {
   const set = useSessionChange();
   return (
     <div className="field">
-      <span>hear</span>
+      <span>listen</span>
       <span className="field-pair">
         <Button
           variant="icon"
@@ -25,13 +25,15 @@ export function HearSwitches({ session }: { readonly session: SessionRecord }) {
         <Button
           variant="icon"
           aria-pressed={session.effectsOff}
-          aria-label="All effects off"
+          aria-label="Bypass all effects"
           title={
             session.effectsOff ? 'All effects are bypassed: press to hear them' : 'Bypass all effects of the session'
           }
-          onClick={() => set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Effects on' : 'Effects off')}
+          onClick={() =>
+            set({ effectsOff: !session.effectsOff }, session.effectsOff ? 'Hear all effects' : 'Bypass all effects')
+          }
         >
-          effects off
+          bypass all
         </Button>
       </span>
     </div>
@@ -44,7 +46,7 @@ export function WriteSwitches() {
   const { armed, punch } = useStudioState(({ armed, punch }) => ({ armed, punch }));
   return (
     <div className="field">
-      <span>write</span>
+      <span>automation</span>
       <span className="field-pair">
         <Button
           variant="icon"
@@ -58,16 +60,16 @@ export function WriteSwitches() {
           }
           onClick={() => studio.set({ armed: !armed })}
         >
-          lanes
+          write
         </Button>
         <Button
           variant="icon"
           aria-pressed={punch}
-          aria-label="Write within the loop only"
+          aria-label="In the loop only: write automation"
           title="Write only between the ends of the loop"
           onClick={() => studio.set({ punch: !punch })}
         >
-          in loop
+          in the loop only
         </Button>
       </span>
     </div>

@@ -242,9 +242,9 @@ const NONE: readonly ChartLine[] = [];
 const CLOSER = 1.25;
 const PAN = 0.08;
 const ZOOMS = [
-  ['Closer', 1 / 2],
-  ['Further', 2],
-  ['All of it', Infinity],
+  ['Zoom in', 1 / 2],
+  ['Zoom out', 2],
+  ['Show all', Infinity],
 ] as const;
 
 /** Moves the points of live courses to where they are now: nothing else of the chart is worked out anew. */

@@ -19,7 +19,7 @@ export type Signal = 'dry' | 'wet' | 'key';
 export const LANE_WORDS = {
   none: 'automate it with a lane',
   on: 'open its lane',
-  off: 'held by hand: give it back to its lane',
+  off: 'lane suspended: resume it',
 } as const;
 
 interface RulerProps {

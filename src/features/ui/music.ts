@@ -45,6 +45,14 @@ export function formatSeconds(seconds: number): string {
   return `${minutes}:${(seconds - 60 * minutes).toFixed(1).padStart(4, '0')}`;
 }
 
+/** How far long work is, and how long it will still take. */
+export function progressWords({ progress, secondsLeft }: { progress: number; secondsLeft: number | null }): string {
+  const part = `${Math.round(progress * 100)} %`;
+  if (secondsLeft === null) return part;
+  const seconds = Math.max(1, Math.round(secondsLeft));
+  return `${part}, about ${seconds < 100 ? `${seconds} s` : `${Math.round(seconds / 60)} min`} left`;
+}
+
 /** The beat of the grid nearest to one; as it is when the grid is off. */
 export function snapTo(beat: number, grid: number): number {
   return grid > 0 ? Math.round(beat / grid) * grid : beat;

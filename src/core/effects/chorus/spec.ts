@@ -83,7 +83,7 @@ export const chorusSpec = defineEffect({
         max: 90,
         default: 0,
         scale: 'linear',
-        help: 'How much of the copies goes round again; below zero upside down.',
+        help: 'How much of the copies goes round again; below zero inverted.',
       }),
     ]),
     ...group('Motion', [
@@ -110,7 +110,7 @@ export const chorusSpec = defineEffect({
       }),
       number({
         id: 'density',
-        name: 'Density',
+        name: 'Overlap',
         needs: { id: 'motion', not: 'continuous' },
         unit: '',
         min: 1,
@@ -121,7 +121,7 @@ export const chorusSpec = defineEffect({
       }),
       number({
         id: 'jitter',
-        name: 'Jitter',
+        name: 'Scatter in time',
         needs: { id: 'motion', not: 'continuous' },
         unit: '%',
         min: 0,
@@ -132,7 +132,7 @@ export const chorusSpec = defineEffect({
       }),
       number({
         id: 'randomPhase',
-        name: 'Random phase',
+        name: 'Scatter of starts',
         needs: { id: 'motion', not: 'continuous' },
         unit: '%',
         min: 0,

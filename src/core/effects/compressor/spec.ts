@@ -83,11 +83,11 @@ export const compressorSpec = defineEffect({
       }),
       choice({
         id: 'detector',
-        name: 'Measures',
+        name: 'Detector',
         default: 'peak',
         choices: [
-          { id: 'peak', name: 'Peaks' },
-          { id: 'rms', name: 'Mean power (RMS)' },
+          { id: 'peak', name: 'Peak' },
+          { id: 'rms', name: 'RMS' },
         ],
         help: 'Peaks catch every hit; mean power over about 10 ms follows loudness.',
       }),
@@ -105,7 +105,7 @@ export const compressorSpec = defineEffect({
       }),
       toggle({
         id: 'autoMakeup',
-        name: 'Automatic make-up',
+        name: 'Auto make-up gain',
         default: false,
         help: 'Adds half of what a full-scale sound would lose.',
       }),

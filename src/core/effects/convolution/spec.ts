@@ -130,7 +130,7 @@ export const convolutionSpec = defineEffect({
       part('lowDecay', 'Decay of lows', 'The same below 250 Hz.'),
       part('highDecay', 'Decay of highs', 'The same above 3 kHz.'),
     ]),
-    ...group('After the space', [
+    ...group('Output tone', [
       ...wetToneParameters('space'),
       number({
         id: 'gain',

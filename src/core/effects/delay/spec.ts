@@ -53,7 +53,7 @@ const line: readonly Parameter[] = [
       max: 110,
       default: 30,
       scale: 'linear',
-      help: 'How much of each repeat goes round again; below zero each pass is turned upside down.',
+      help: 'How much of each repeat goes round again; below zero each pass is inverted.',
     }),
     toggle({ id: 'swap', name: 'Swap sides', default: false, help: 'Left and right change places on each pass.' }),
     choice({
@@ -118,14 +118,14 @@ const line: readonly Parameter[] = [
     choice({
       id: 'filterPlace',
       needs: { id: 'filterType', not: 'off' },
-      name: 'Works on',
+      name: 'Filter in',
       default: 'both',
       choices: [
         { id: 'both', name: 'Both' },
-        { id: 'heard', name: 'Heard repeats' },
+        { id: 'heard', name: 'Output only' },
         { id: 'loop', name: 'Loop only' },
       ],
-      help: 'In the loop every pass is filtered again; on the heard repeats each is filtered once.',
+      help: 'In the loop every pass is filtered again; in the output each repeat is filtered once.',
     }),
     choice({
       id: 'filterOrder',
@@ -240,10 +240,10 @@ const line: readonly Parameter[] = [
 
 const ARRANGEMENT_NAMES: Record<Arrangement, string> = {
   parallel: 'Side by side',
-  series: 'One after another',
+  series: 'In series',
   pairs: 'Pairs',
   ring: 'Ring',
-  matrix: 'Own matrix',
+  matrix: 'Custom matrix',
 };
 
 /** Description of a cell of the matrix, from its id. */
@@ -260,7 +260,7 @@ function feed(id: string): Parameter {
     max: 110,
     default: id.startsWith('routing.in.') ? 100 : 0,
     scale: 'linear',
-    help: `How much of ${from} goes into line ${target}; below zero upside down.`,
+    help: `How much of ${from} goes into line ${target}; below zero inverted.`,
   });
 }
 
@@ -349,7 +349,7 @@ export const delaySpec = defineEffect({
         name: 'Arrangement',
         default: 'parallel',
         choices: ARRANGEMENTS.map((id) => ({ id, name: ARRANGEMENT_NAMES[id] })),
-        help: 'Which line is fed by what; a matrix of your own mixes everything.',
+        help: 'Which line is fed by what; a custom matrix mixes everything.',
       }),
       choice({
         id: 'domain',
@@ -385,7 +385,7 @@ export const delaySpec = defineEffect({
         name: 'Medium',
         default: 'off',
         choices: [
-          { id: 'off', name: 'Clean' },
+          { id: 'off', name: 'Off' },
           { id: 'tape', name: 'Tape' },
           { id: 'bucket', name: 'Bucket brigade' },
         ],

@@ -20,10 +20,10 @@ export const doublerSpec = defineEffect({
     ...group('Copies', [
       choice({
         id: 'mode',
-        name: 'Way',
+        name: 'Type',
         default: 'split',
         choices: [
-          { id: 'split', name: 'Split to both sides' },
+          { id: 'split', name: 'Split left and right' },
           { id: 'copies', name: 'Copies around it' },
         ],
         help: 'Split puts the sound on one side and a late copy on the other; copies move around the sound as it is.',
@@ -43,7 +43,7 @@ export const doublerSpec = defineEffect({
       }),
       choice({
         id: 'side',
-        name: 'Copy goes',
+        name: 'Copy on',
         default: 'right',
         choices: [
           { id: 'left', name: 'Left' },
@@ -88,7 +88,7 @@ export const doublerSpec = defineEffect({
       widthParameter('How far the sound and its copies are moved apart.'),
       number({
         id: 'lowMono',
-        name: 'Lows stay',
+        name: 'Keep lows mono below',
         unit: 'Hz',
         min: LOW_MONO_OFF,
         max: 800,
@@ -98,7 +98,7 @@ export const doublerSpec = defineEffect({
       }),
       number({
         id: 'midScoop',
-        name: 'Mid scoop',
+        name: 'Presence dip',
         unit: 'dB',
         min: 0,
         max: 12,

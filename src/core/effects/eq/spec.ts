@@ -93,7 +93,7 @@ export const eqSpec = defineEffect({
         }),
         choice({
           id: 'channel',
-          name: 'Works on',
+          name: 'Channels',
           group: 'Band',
           default: 'both',
           choices: [

@@ -78,13 +78,13 @@ export const flangerSpec = defineEffect({
       }),
       toggle({
         id: 'constantPitch',
-        name: 'Keep bend',
+        name: 'Keep pitch bend constant',
         default: false,
         help: 'Another rate takes another depth, so that the pitch goes on bending as far as it does when this is switched on.',
       }),
       number({
         id: 'bendRate',
-        name: 'Bend as at',
+        name: 'Reference rate',
         needs: { id: 'constantPitch', not: false },
         unit: 'Hz',
         min: 0.01,
@@ -103,17 +103,17 @@ export const flangerSpec = defineEffect({
         max: 99,
         default: 0,
         scale: 'linear',
-        help: 'How much of the copy goes round again, which sharpens the comb; below zero upside down.',
+        help: 'How much of the copy goes round again, which sharpens the comb; below zero inverted.',
       }),
       choice({
         id: 'wetPolarity',
-        name: 'Copy',
+        name: 'Polarity',
         default: 'positive',
         choices: [
-          { id: 'positive', name: 'Upright' },
-          { id: 'negative', name: 'Upside down' },
+          { id: 'positive', name: 'Normal' },
+          { id: 'negative', name: 'Inverted' },
         ],
-        help: 'Upside down moves the notches to where the peaks were, and takes the lows out.',
+        help: 'Inverted, it moves the notches to where the peaks were, and removes the lows.',
       }),
       toggle({
         id: 'throughZero',

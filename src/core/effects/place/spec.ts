@@ -82,7 +82,7 @@ const motion: readonly Parameter[] = [
     name: 'Motion',
     default: 'none',
     choices: [
-      { id: 'none', name: 'Stands' },
+      { id: 'none', name: 'Still' },
       { id: 'circle', name: 'Circle' },
       { id: 'ellipse', name: 'Ellipse' },
       { id: 'eight', name: 'Figure of eight' },
@@ -118,14 +118,14 @@ const motion: readonly Parameter[] = [
   }),
   choice({
     id: 'motionDirection',
-    name: 'Goes',
+    name: 'Direction',
     default: 'forwards',
     choices: [
       { id: 'forwards', name: 'Clockwise' },
       { id: 'backwards', name: 'Counter-clockwise' },
     ],
     needs: moves,
-    help: 'Which way it goes round, seen from above.',
+    help: 'Direction of its round, seen from above.',
   }),
   number({
     id: 'motionSize',
@@ -154,18 +154,18 @@ const motion: readonly Parameter[] = [
     name: 'Mirror',
     default: 'none',
     choices: [
-      { id: 'none', name: 'As it is' },
-      { id: 'angle', name: 'Across from there' },
-      { id: 'side', name: 'On the other side' },
+      { id: 'none', name: 'Off' },
+      { id: 'angle', name: 'Opposite' },
+      { id: 'side', name: 'Left to right' },
     ],
-    help: 'Turns all of it to the opposite angle, or from left to right.',
+    help: 'Mirrors position and motion: to the opposite angle, or from left to right.',
   }),
 ];
 
 const air: readonly Parameter[] = [
   number({
     id: 'distanceLevel',
-    name: 'Level by distance',
+    name: 'Distance loss',
     unit: '%',
     min: 0,
     max: 100,
@@ -175,14 +175,14 @@ const air: readonly Parameter[] = [
   }),
   number({
     id: 'levelFloor',
-    name: 'No softer than',
+    name: 'Floor',
     unit: 'dB',
     min: -60,
     max: 0,
     default: -30,
     scale: 'linear',
     needs: { id: 'distanceLevel', not: 0 },
-    help: 'The level below which distance takes nothing more away.',
+    help: 'The lowest level that distance brings it to.',
   }),
   number({
     id: 'air',

@@ -1,5 +1,5 @@
 import { CrossfadedDelay } from '../../dsp/crossfadedDelay';
-import { DECAY_BANDS, DECAY_HZ } from '../../dsp/decayFilters';
+import { DECAY_BANDS } from '../../dsp/decayFilters';
 import { FeedbackNetwork, NETWORK_TICK } from '../../dsp/feedbackNetwork';
 import { OFFSET_TAIL_SECONDS, OffsetFilter } from '../../dsp/offsetFilter';
 import { Ramp } from '../../dsp/ramp';
@@ -16,7 +16,6 @@ import { ParameterKernel } from '../parameterKernel';
 import { parameterIndices } from '../parameterIndices';
 import type { ResolvedSetting } from '../settings';
 import { ToneStage } from '../toneStage';
-import { curveAt } from './decayCurve';
 import { Diffuser } from './diffuser';
 import { EarlyReflections } from './early';
 import { TailEnvelope } from './envelope';
@@ -160,7 +159,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   private readonly earlyGain = new Ramp(0);
   private readonly lateGain = new Ramp(0);
   private readonly width = new Ramp(1);
-  private curve: ResolvedSetting & { readonly kind: 'curve' };
+  /** Decay of each octave as a part of the whole. */
+  private octaves: readonly number[];
   private seed: number;
   private offset = NETWORK_TICK;
   /** Level into the tail: at the last tick, its step by frame, and its target. */
@@ -171,7 +171,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   constructor(context: KernelContext) {
     super(context);
     const { memory, sampleRate, values, settings } = context;
-    this.curve = settings.decayCurve as typeof this.curve;
+    this.octaves = (settings.decayOctaves as ResolvedSetting & { kind: 'octaves' }).factors;
     this.seed = (settings.seed as ResolvedSetting & { kind: 'seed' }).value;
     this.tails = QUALITIES.map(({ lines, sways }) => new Tail(context, lines, sways));
     const { logSize, logDecay, logFactors, holding, spacing, movement, logRate } = this;
@@ -217,7 +217,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     const { v } = this;
     if (v[P.hold]! > 0) return Infinity;
     let longest = 0;
-    for (const factor of this.curve.y) longest = Math.max(longest, factor);
+    for (const factor of this.octaves) longest = Math.max(longest, factor);
     const ring = v[P.decay]! * longest * 1.5;
     return v[P.preDelay]! / 1000 + 1.2 * longestLineSeconds(v[P.size]!) + ring + OFFSET_TAIL_SECONDS + 0.3;
   }
@@ -233,8 +233,8 @@ class ReverbKernel extends ParameterKernel implements Kernel {
   setSetting(id: string, setting: ResolvedSetting): void {
     this.aimed = true;
     if (id === 'seed' && setting.kind === 'seed') this.seed = setting.value;
-    if (id === 'decayCurve' && setting.kind === 'curve') {
-      this.curve = setting;
+    if (id === 'decayOctaves' && setting.kind === 'octaves') {
+      this.octaves = setting.factors;
       this.aim(this.rampFrames);
     }
   }
@@ -271,7 +271,7 @@ class ReverbKernel extends ParameterKernel implements Kernel {
     this.logSize.moveTo(log(v[P.size]!), byHand ? Math.round(GLIDE_SECONDS * this.sampleRate) : frames);
     this.logDecay.moveTo(log(v[P.decay]!), frames);
     for (let band = 0; band < DECAY_BANDS; band++) {
-      this.logFactors[band]!.moveTo(log(curveAt(this.curve, DECAY_HZ[band]!)), frames);
+      this.logFactors[band]!.moveTo(log(this.octaves[band]!), frames);
     }
     this.holding.moveTo(held, frames);
     this.spacing.moveTo(v[P.spacing]! / 100, frames);

@@ -103,7 +103,7 @@ export const saturatorSpec = defineEffect({
     { id: 'glow', name: 'Glow', purpose: 'On the main output', values: { drive: 4, curve: 'tape', mix: 35 } },
     {
       id: 'turned-over',
-      name: 'Turned over',
+      name: 'Folded over',
       purpose: 'Special effects',
       values: { drive: 22, curve: 'fold', highCut: 9000, mix: 70 },
     },

@@ -237,8 +237,8 @@ export const vocoderSpec: EffectSpec = defineEffect({
         name: 'Spacing',
         default: 'bark',
         choices: [
-          { id: 'logarithmic', name: 'Even in octaves' },
-          { id: 'bark', name: 'As the ear divides' },
+          { id: 'logarithmic', name: 'By octaves' },
+          { id: 'bark', name: 'By the ear (Bark)' },
           { id: 'linear', name: 'Even in hertz' },
         ],
         help: 'How the bands are spread from the lowest to the highest.',
@@ -323,7 +323,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
       }),
       number({
         id: 'freezeLow',
-        name: 'Frozen from',
+        name: 'Freeze from',
         needs: { id: 'freeze', not: false },
         unit: 'Hz',
         min: 20,
@@ -334,7 +334,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
       }),
       number({
         id: 'freezeHigh',
-        name: 'Frozen to',
+        name: 'Freeze to',
         needs: { id: 'freeze', not: false },
         unit: 'Hz',
         min: 20,
@@ -357,7 +357,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
       }),
       number({
         id: 'unvoicedNoise',
-        name: 'Its level',
+        name: 'Unvoiced level',
         needs: { id: 'unvoiced', not: 0 },
         unit: 'dB',
         min: -24,
@@ -374,7 +374,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
     ...group('Before the bank', [
       toggle({
         id: 'inputChain',
-        name: 'Make the voice ready',
+        name: 'Prepare the voice',
         default: true,
         help: 'Cuts rumble and evens the voice out before it is divided.',
       }),

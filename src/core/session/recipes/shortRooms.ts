@@ -82,7 +82,7 @@ export const cleanBrightRoom: Recipe = {
       size: 7,
       shape: 'tiled',
       decay: 1,
-      decayCurve: '60:0.6,1000:1,8000:0.9',
+      decayOctaves: '0.6003,0.654,0.7789,0.9252,1,0.9731,0.9249,0.9,0.9',
       preDelay: 16,
       lowCut: 220,
       highCut: cut,

@@ -58,8 +58,9 @@ export function Chain() {
   }
   return (
     <section className="chain" aria-label={`Signal path of ${strip.name}`}>
-      <div className="caption">
-        <h2 title={strip.name}>{strip.name}, signal path</h2>
+      <div className="chain-head">
+        <h2 title={strip.name}>{strip.name}</h2>
+        <span>signal path</span>
         <Button
           variant="icon"
           aria-pressed={strip.bypass}
@@ -134,7 +135,7 @@ function Source({ stripId }: { stripId: string }) {
 function sourceOf(document: SessionDocument, stripId: string): string {
   const count = (many: number, one: string) => `${many} ${one}${many === 1 ? '' : 's'}`;
   if (stripId === MAIN_ID) return 'The sum of all tracks and returns';
-  if (channelOf(document, stripId)?.frozen) return 'The frozen print';
+  if (channelOf(document, stripId)?.frozen) return 'The frozen render';
   const role = document.returns[stripId]?.role;
   if (role === 'group') {
     const feeding = Object.values(document.tracks).filter((track) => track.outputId === stripId);
@@ -148,9 +149,9 @@ function sourceOf(document: SessionDocument, stripId: string): string {
 }
 
 const PRINT_WORDS: Record<Exclude<PrintState, 'fresh'>, string> = {
-  stale: 'Out of date: print anew',
-  computing: 'Printing ...',
-  failed: 'Printing failed: try again',
+  stale: 'Out of date: render again',
+  computing: 'Rendering…',
+  failed: 'Rendering failed: try again',
 };
 
 function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | null }) {
@@ -159,8 +160,8 @@ function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | n
   if (frozen === null) {
     return (
       <Button
-        variant="plain"
-        title="Print this with its effects and play the print, to save work; the effects stay as they are"
+        variant="line"
+        title="Renders this with its effects and plays the result, to save processor time; the effects stay as they are"
         onClick={() => void freeze(studio, stripId)}
       >
         <Snowflake size={11} aria-hidden="true" /> Freeze
@@ -171,16 +172,16 @@ function FreezeButton({ stripId, frozen }: { stripId: string; frozen: string | n
     <>
       {state !== null && state !== 'fresh' && (
         <Button
-          variant="plain"
+          variant="line"
           className="stale"
-          title="Something it depends on has changed since it was printed"
+          title="Something it depends on has changed since it was rendered"
           disabled={state === 'computing'}
           onClick={() => void studio.prints.renew(frozen)}
         >
           {PRINT_WORDS[state]}
         </Button>
       )}
-      <Button variant="plain" onClick={() => thaw(studio, stripId)}>
+      <Button variant="line" onClick={() => thaw(studio, stripId)}>
         Thaw
       </Button>
     </>
@@ -224,9 +225,9 @@ function OutputChoice({ strip }: { strip: Track | Return }) {
   if (groups.length === 0) return null;
   return (
     <label className="choice">
-      <span>Goes on to</span>
+      <span>Output</span>
       <Form.Select
-        aria-label="Goes on to"
+        aria-label="Output of this strip"
         value={strip.outputId}
         onChange={(event) =>
           studio.editor.perform(

@@ -22,7 +22,7 @@ import { MiniPicture } from '../pictures/MiniPicture';
 import { ReductionBar } from '../pictures/ReductionBar';
 import { longestSpan, useEchograms } from '../pictures/pictures';
 
-/** An effect in the signal path: its picture and its main controls. */
+/** An effect in the signal path: its picture and, where no view shows one large, its main controls. */
 export const EffectStep = memo(function EffectStep(props: { insertId: string; strip: Strip; selected: boolean }) {
   const { insertId, strip, selected } = props;
   const studio = useStudio();
@@ -41,6 +41,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
   });
   const label = number > 1 ? `${spec.name} ${number}` : spec.name;
   const [item] = useItem(insertId);
+  const isFolded = useStudioState(({ view }) => view === 'effect');
   return (
     <section
       ref={setNodeRef}
@@ -103,18 +104,23 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
       ) : (
         <MiniPicture insertId={insertId} />
       )}
-      <Reduction insertId={insertId} strip={strip} />
-      <NotesChoice insertId={insertId} context={label} />
-      {item > 1 && <p className="step-item">{`${spec.lists[0]!.itemName} ${item}`}</p>}
-      {mainOf(spec, item).map((id) => (
-        <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} context={spec.name} />
-      ))}
+      <Reduction insertId={insertId} strip={strip} isFolded={isFolded} />
+      {!isFolded && (
+        <>
+          <NotesChoice insertId={insertId} context={label} />
+          {item > 1 && <p className="step-item">{`${spec.lists[0]!.itemName} ${item}`}</p>}
+          {mainOf(spec, item).map((id) => (
+            <ParameterControl key={id} insertId={insertId} parameter={findParameter(spec, id)!} context={label} />
+          ))}
+        </>
+      )}
     </section>
   );
 });
 
 /** Its gain reduction now, and the level that it is taken from. */
-function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
+function Reduction(props: { insertId: string; strip: Strip; isFolded: boolean }) {
+  const { insertId, strip, isFolded } = props;
   const { effect, reduces } = useStudioState(({ document }) => {
     const insert = document.inserts[insertId]!;
     return { effect: insert.effect, reduces: takesLevelAway(insert) };
@@ -124,7 +130,7 @@ function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
   return (
     <>
       {reduces && <ReductionBar insertId={insertId} />}
-      {(spec.inputs ?? [])
+      {(isFolded ? [] : (spec.inputs ?? []))
         .filter(({ id }) => reduces || heard.includes(id))
         .map((input) => (
           <InputChoice key={input.id} input={input} insertId={insertId} strip={strip} context={spec.name} />
@@ -136,7 +142,7 @@ function Reduction({ insertId, strip }: { insertId: string; strip: Strip }) {
 /** Says that the dry sound is heard while an effect's own is on its way. */
 function Waiting({ insertId }: { insertId: string }) {
   const waits = useStudioState(({ waitingInserts }) => waitingInserts.includes(insertId));
-  return waits ? <small className="step-waiting">being prepared: dry until then</small> : null;
+  return waits ? <small className="step-waiting">preparing: dry until then</small> : null;
 }
 
 /** Says that an effect broke and was reset, until it is pressed. */
@@ -148,7 +154,7 @@ function Faults({ insertId, name }: { insertId: string; name: string }) {
     <Button
       bsPrefix="step-fault"
       aria-label={`${name} broke and was reset ${faults} times. Clear`}
-      title="It put out what is no sound and was reset; the rest plays on. Press to clear."
+      title="Invalid output: the effect was reset. Press to clear."
       onClick={clear}
     >
       reset {faults}×

@@ -149,7 +149,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
             accept={ACCEPTED_SOUNDS}
             onPick={([one]) => void bringIn(one!)}
           />
-          <h3>Or try it in a place that is not there</h3>
+          <h3>Or try it in a simulated place</h3>
           <Form.Select size="sm" aria-label="Simulated place" value={place} onChange={(e) => setPlace(e.target.value)}>
             {SHIPPED_IMPULSES.map(({ id, name }) => (
               <option key={id} value={id}>
@@ -182,10 +182,10 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
           </Button>
         </fieldset>
         <fieldset>
-          <legend>3 What came of it</legend>
+          <legend>3 Result</legend>
           {found ? (
             <>
-              <DecayChart measured={found.result.room} wish={null} height={150} />
+              <DecayChart measured={found.result.room} height={150} />
               <dl className="workshop-figures" aria-label="What the recording says">
                 <dt>Noise under the impulse</dt>
                 <dd>{found.result.noiseDb.toFixed(0)} dB</dd>
@@ -197,7 +197,7 @@ export function MeasureTab({ onMade }: { onMade: (name: string, bytes: Uint8Arra
                 <dd>{found.result.room.t30 === null ? '–' : `${found.result.room.t30.toFixed(2)} s`}</dd>
               </dl>
               <Button variant="line" onClick={() => void onMade(found.name, found.result.bytes)}>
-                Keep it and use it
+                Keep and use
               </Button>
             </>
           ) : (

@@ -35,7 +35,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
       <div className="workshop-row">
         <Form.Select
           size="sm"
-          aria-label="What rings"
+          aria-label="Kind"
           value={simulator.id}
           onChange={(event) => {
             setSimulator(SIMULATORS.find(({ id }) => id === event.target.value)!);
@@ -107,7 +107,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <label className="lane-field" title="Another one of the same kind">
+        <label className="lane-field" title="New random seed">
           <span>seed</span>
           <Form.Control
             size="sm"
@@ -119,7 +119,7 @@ export function SimulateTab({ onMade }: { onMade: (name: string, bytes: Uint8Arr
           />
         </label>
         <Button variant="line" disabled={task.busy} onClick={() => void make()}>
-          Work it out and use it
+          Create and use
         </Button>
       </div>
       <TaskProgress task={task} what={`Working out ${simulator.name.toLowerCase()}`} />

@@ -215,12 +215,12 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
               <Star size={13} fill={isLiked ? 'currentColor' : 'none'} aria-hidden="true" />
             </Button>
           )}
-          <Button variant="plain" disabled={!impulse} title="The impulse as it is before its edits" onClick={save}>
+          <Button variant="line" disabled={!impulse} title="The impulse as it is before its edits" onClick={save}>
             Save as WAV
           </Button>
         </div>
         {impulse && <ImpulseWave insert={insert} impulse={impulse} sampleRateHz={sampleRateHz} />}
-        {brief ? <Response insert={insert} /> : <DecayChart measured={room} wish={null} height={150} />}
+        {brief ? <Response insert={insert} /> : <DecayChart measured={room} height={150} />}
         <RoomFigures room={room} busy={busy} />
       </div>
       {making && <ImpulseWorkshop insertId={insert.id} onHide={() => setMaking(false)} />}

@@ -171,8 +171,8 @@ export function DelayRouting({ insert, children }: { insert: Insert; children?: 
       {cell && !editable && (
         <p className="empty-hint">
           {cell.name} belongs to the arrangement.{' '}
-          <Button variant="plain" onClick={() => setCell(cell, cell.gain * 100, false)}>
-            Make it a matrix of your own
+          <Button variant="line" onClick={() => setCell(cell, cell.gain * 100, false)}>
+            Make it a custom matrix
           </Button>
         </p>
       )}

@@ -3,7 +3,8 @@ import { DelayRouting } from './DelayRouting';
 import type { EffectExtras } from '../extras';
 import './delay.css';
 
-const ofLine = (heading: string) => / \d+$/.test(heading);
+/** Groups of a line, and the mix of all. */
+const ofLine = (heading: string) => / \d+$/.test(heading) || heading === 'Output';
 
 export const delayView: EffectExtras = {
   Items: DelayLines,

@@ -15,7 +15,7 @@ export function MirrorMenu({ insert }: { insert: Insert }) {
   return (
     <Dropdown align="end">
       <Dropdown.Toggle variant="line" bsPrefix="preset-toggle">
-        Mirror ▾
+        Mirror
       </Dropdown.Toggle>
       <Dropdown.Menu>
         <Dropdown.Header>What is lifted here is lowered on</Dropdown.Header>

@@ -22,7 +22,7 @@ type Path = (typeof PATHS)[number];
 /** As the matrix stands: a row for what goes out, a column for what comes in. */
 const CELLS = (['mid', 'side'] as const).map((to) => PATHS.filter((path) => path.to === to));
 const FLAGS = [
-  ['polarity', '−', 'Turn over'],
+  ['polarity', '−', 'Invert'],
   ['solo', 'S', 'Solo'],
   ['mute', 'M', 'Mute'],
 ] as const;
@@ -50,7 +50,7 @@ function MatrixPicture({ insert }: { readonly insert: Insert }) {
   const advice = useMemo(() => (heard ? adviceOn(heard, figure, rate) : []), [heard, figure, rate]);
   return (
     <div className="picture-beside">
-      <div className="matrix-cells" role="group" aria-label="Ways between middle and sides">
+      <div className="matrix-cells" role="group" aria-label="Paths between middle and sides">
         {CELLS.flat().map((path) => (
           <Cell
             key={path.id}
@@ -144,7 +144,7 @@ function AdviceList({ advice, heard }: { readonly advice: readonly Advice[]; rea
       ))}
       {advice.length === 0 && (
         <p className="matrix-fine">
-          {heard ? 'Nothing leans, hollows or is lost in mono.' : 'Play, and it says what this does to the field.'}
+          {heard ? 'No imbalance, hollow centre or mono loss.' : 'Press Play to check balance, centre and mono.'}
         </p>
       )}
     </div>

@@ -42,7 +42,7 @@ export function EffectPicture(props: ItemProps & { spec: EffectSpec }) {
     ['own', VIEWS[insert.effect]?.pictureName ?? OWN_NAMES[spec.picture]],
     ...(meterSlots(spec, 'delays') && spec.picture !== 'delays' ? [['moves', 'Movement'] as const] : []),
     ...(spec.picture === 'echogram' && !VIEWS[insert.effect]?.Picture ? [] : [['impulse', 'Impulse'] as const]),
-    ['chain', `Impulse of all on ${strip.name}`],
+    ['chain', 'Impulse of the whole chain'],
   ];
   return (
     <div className="effect-picture">

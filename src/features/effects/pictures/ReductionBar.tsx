@@ -1,15 +1,17 @@
 'use client';
 
 import { useRef } from 'react';
-import { useStudio } from '../../session/StudioContext';
+import { findEffect } from '@/core/effects/registry';
+import { useStudio, useStudioState } from '../../session/StudioContext';
 import { useFrame } from '../../ui/useFrame';
 
 /** Full length of the bar in dB. */
 const DEEPEST_DB = 24;
 
-/** Gain reduction now, from the right, with its figure. */
+/** Gain reduction now, from the right, with its name, its ends and its figure. */
 export function ReductionBar({ insertId }: { insertId: string }) {
   const studio = useStudio();
+  const ducks = useStudioState(({ document }) => findEffect(document.inserts[insertId]!.effect)?.reduces !== undefined);
   const bar = useRef<HTMLSpanElement>(null);
   const figure = useRef<HTMLElement>(null);
   useFrame(() => {
@@ -18,10 +20,13 @@ export function ReductionBar({ insertId }: { insertId: string }) {
     if (figure.current) figure.current.textContent = db < -0.05 ? `${db.toFixed(1)} dB` : '0 dB';
   });
   return (
-    <div className="reduction" title="Level taken away now">
+    <div className="reduction">
+      <span>{ducks ? 'Ducking' : 'Gain reduction'}</span>
+      <small>−{DEEPEST_DB}</small>
       <span className="reduction-well">
         <span ref={bar} />
       </span>
+      <small>0</small>
       <em ref={figure}>0 dB</em>
     </div>
   );

@@ -47,7 +47,7 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
     <Modal show centered size="lg" onHide={onHide} aria-labelledby="matcher-title" className="workshop">
       <Modal.Header closeButton>
         <Modal.Title id="matcher-title" as="h2">
-          Match a room
+          Match to an impulse
         </Modal.Title>
       </Modal.Header>
       <Modal.Body>
@@ -80,7 +80,7 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
             )}
           </Form.Select>
           <Button variant="line" disabled={task.busy} onClick={() => void work()}>
-            Match this
+            Match
           </Button>
           <p>Decay by octave, pre-delay, early against late, size and tone of the reverb are set by this impulse.</p>
         </div>

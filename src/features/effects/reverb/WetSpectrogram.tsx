@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import { PROBE_FRAMES, type Probe } from '@/core/engine/probe';
 import type { Insert } from '@/core/session/records/inserts';
@@ -30,6 +30,7 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
   const reader = useRef<SpectrumReader | null>(null);
   const wet = useRef([new Float32Array(SIZE), new Float32Array(SIZE)] as const);
   const seen = useRef(0);
+  const [isEmpty, setIsEmpty] = useState(true);
   const mix = Number(insert.values.mix) / 100;
   // Dry and wet are mixed at equal power: what is left of the dry sound is known and taken out.
   const dry = mix >= 1 ? 0 : Math.cos((mix * Math.PI) / 2);
@@ -65,16 +66,19 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
     context.fillStyle = getComputedStyle(element).color;
     const perHz = SIZE / studio.state.document.session.sampleRateHz;
     const step = (HIGHEST_HZ / LOWEST_HZ) ** (1 / ROWS);
+    let loudest = FLOOR_DB;
     for (let row = 0; row < ROWS; row++) {
       const hz = LOWEST_HZ * step ** row;
       const from = Math.min(bins.length - 1, Math.floor(hz * perHz));
       const to = Math.min(bins.length, Math.max(from + 1, Math.ceil(hz * step * perHz)));
       let most = FLOOR_DB;
       for (let bin = from; bin < to; bin++) most = Math.max(most, bins[bin]!);
+      loudest = Math.max(loudest, most);
       context.globalAlpha = Math.min(1, (most - FLOOR_DB) / (FULL_DB - FLOOR_DB));
       context.fillRect(WIDTH - 1, ROWS - 1 - row, 1, 1);
     }
     context.globalAlpha = 1;
+    if (isEmpty && loudest > FLOOR_DB) setIsEmpty(false);
   });
   return (
     <figure className="spectrogram">
@@ -90,7 +94,7 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
           {hz < 1000 ? hz : `${hz / 1000}k`}
         </span>
       ))}
-      <figcaption>wet sound, newest at the right</figcaption>
+      <figcaption>Wet spectrogram (right = now){isEmpty && ': press Play'}</figcaption>
     </figure>
   );
 }

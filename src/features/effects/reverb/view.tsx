@@ -4,12 +4,12 @@ import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { specOf } from '@/core/effects/registry';
 import { findSetting, defaultValues } from '@/core/effects/spec';
-import { resolveSetting, writeCurve, type CurveSetting } from '@/core/effects/settings';
+import { resolveSetting, writeOctaves, type OctavesSetting, type ResolvedSetting } from '@/core/effects/settings';
 import type { Insert } from '@/core/session/records/inserts';
-import { useStudio } from '../../session/StudioContext';
+import { useStudio, useStudioState } from '../../session/StudioContext';
 import { RoomMatcher } from './RoomMatcher';
-import { DecayChart, type DecayPoint } from '../pictures/DecayChart';
 import type { EffectExtras } from '../extras';
+import { DecayColumns } from './DecayColumns';
 import { useRoom } from '../pictures/pictures';
 import { QualityLoads } from './QualityLoads';
 import { RoomFigures } from '../pictures/RoomFigures';
@@ -18,62 +18,50 @@ import { WetSpectrogram } from './WetSpectrogram';
 import './reverb.css';
 
 const spec = specOf('reverb');
-const setting = findSetting(spec, 'decayCurve') as CurveSetting;
+const setting = findSetting(spec, 'decayOctaves') as OctavesSetting;
 const PARTS = [
-  ['both', 'Both'],
-  ['early', 'Early alone'],
-  ['late', 'Tail alone'],
+  ['both', 'off'],
+  ['early', 'early'],
+  ['late', 'tail'],
 ] as const;
 
 /** Decay of a reverb by frequency with its target, the plan of the room, and its measured figures. */
 function RoomPicture({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
-  const [matching, setMatching] = useState(false);
   const { result: room, busy } = useRoom(insert);
   const values = { ...defaultValues(spec), ...insert.values };
-  const decay = Number(values.decay);
-  const curve = resolveSetting(setting, values.decayCurve);
-  const points =
-    curve.kind === 'curve' ? curve.x.map((hz, n) => ({ hz: Math.max(40, hz), seconds: decay * curve.y[n]! })) : [];
-  const change = (next: readonly DecayPoint[]) => {
-    const factors = next.map(({ hz, seconds }) => ({
-      x: hz,
-      y: Number(Math.min(setting.y.max, Math.max(setting.y.min, seconds / decay)).toPrecision(3)),
-    }));
-    // Two points in one place are one.
-    const apart = factors.filter(({ x }, n) => n === 0 || x !== factors[n - 1]!.x);
+  const sampleRateHz = useStudioState(({ document }) => document.session.sampleRateHz);
+  const { factors } = resolveSetting(setting, values.decayOctaves) as ResolvedSetting & { kind: 'octaves' };
+  const change = (next: readonly number[]) =>
     studio.editor.preview(
-      { type: 'insert.set', id: insert.id, values: { decayCurve: writeCurve(apart) } },
-      'Reverb: decay by frequency',
+      { type: 'insert.set', id: insert.id, values: { decayOctaves: writeOctaves(next) } },
+      'Reverb: decay by octave',
     );
-  };
   return (
     <div className="room-picture">
       <div className="room-decay">
-        <DecayChart
+        <DecayColumns
           measured={room}
-          height={196}
-          wish={{
-            points,
-            mostPoints: setting.mostPoints,
-            least: decay * setting.y.min,
-            most: decay * setting.y.max,
-            onChange: change,
-            onSettle: () => studio.editor.settle(),
-            onCancel: () => studio.editor.abandon(),
-          }}
+          decay={Number(values.decay)}
+          factors={factors}
+          range={setting}
+          sampleRateHz={sampleRateHz}
+          height={212}
+          onChange={change}
+          onSettle={() => studio.editor.settle()}
+          onCancel={() => studio.editor.abandon()}
         />
         <p className="chart-key">
-          <i className="key-bar" /> measured in each octave <i className="key-dash" /> wished: drag the points, double
-          click for another
+          <i className="key-wash" /> measured <i className="key-bracket" /> target: drag it or type over its figure
         </p>
         <WetSpectrogram insert={insert} />
+        <QualityLoads key={insert.id} insert={insert} />
       </div>
       <div className="room-side">
         <RoomPlan insert={insert} />
         <RoomFigures room={room} busy={busy} />
-        <QualityLoads key={insert.id} insert={insert} />
-        <div className="picture-choice" role="group" aria-label="Listen to">
+        <div className="picture-choice" role="group" aria-label="Solo">
+          <span>Solo</span>
           {PARTS.map(([id, name]) => (
             <Button
               bsPrefix="bare"
@@ -82,7 +70,7 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
               onClick={() =>
                 studio.editor.perform(
                   { type: 'insert.set', id: insert.id, values: { listen: id } },
-                  `Reverb: ${name.toLowerCase()}`,
+                  `Reverb: solo ${name}`,
                 )
               }
             >
@@ -90,16 +78,25 @@ function RoomPicture({ insert }: { readonly insert: Insert }) {
             </Button>
           ))}
         </div>
-        <Button variant="plain" title="Sets it by an impulse, octave by octave" onClick={() => setMatching(true)}>
-          Match an impulse
-        </Button>
-        {matching && <RoomMatcher insertId={insert.id} onHide={() => setMatching(false)} />}
       </div>
     </div>
   );
 }
 
+function MatchButton({ insert }: { readonly insert: Insert }) {
+  const [matching, setMatching] = useState(false);
+  return (
+    <>
+      <Button variant="line" title="Sets the reverb by an impulse, octave by octave" onClick={() => setMatching(true)}>
+        Match to an impulse
+      </Button>
+      {matching && <RoomMatcher insertId={insert.id} onHide={() => setMatching(false)} />}
+    </>
+  );
+}
+
 export const reverbView: EffectExtras = {
+  Tools: MatchButton,
   Picture: RoomPicture,
   pictureName: 'Room',
   parts: [
@@ -107,6 +104,6 @@ export const reverbView: EffectExtras = {
     { name: 'tail', values: { listen: 'late', mix: 100 } },
   ],
   shows: (id) =>
-    ['decayCurve', 'listen', 'sourceAcross', 'sourceAlong', 'listenerAcross', 'listenerAlong'].includes(id),
+    ['decayOctaves', 'listen', 'sourceAcross', 'sourceAlong', 'listenerAcross', 'listenerAlong'].includes(id),
   withoutHistory: true,
 };

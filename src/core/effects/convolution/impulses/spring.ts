@@ -37,7 +37,7 @@ export const spring: Simulator = {
     }),
     number({
       id: 'delay',
-      name: 'Way along a coil',
+      name: 'Travel time per coil',
       group: 'Coils',
       unit: 'ms',
       min: 15,

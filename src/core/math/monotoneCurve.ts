@@ -1,4 +1,4 @@
-import { exp, log } from '../../math/elementary';
+import { exp, log } from './elementary';
 
 /** Points from the lowest x up. */
 export interface Points {
@@ -10,7 +10,7 @@ export interface Points {
  * A curve through points on two logarithmic axes, without a swing beyond them, level at both ends (Fritsch and Butland,
  * "A method for constructing local monotone piecewise cubic interpolants", 1984).
  */
-export function curveAt({ x, y }: Points, at: number): number {
+export function monotoneCurveAt({ x, y }: Points, at: number): number {
   const last = x.length - 1;
   if (at <= x[0]!) return y[0]!;
   if (at >= x[last]!) return y[last]!;
