@@ -1,3 +1,4 @@
+import { original } from 'immer';
 import { findEffect } from '../effects/registry';
 import { resolveSetting } from '../effects/settings';
 import { channelOf } from './records/queries';
@@ -44,10 +45,17 @@ export function landingBeat(document: SessionDocument, { recipe }: PlacedPrint):
   return clip.startBeat + (seconds * document.session.tempoBpm) / 60;
 }
 
-/** Puts clips that are made from others where those lead; a swell that would begin before the session loses its beginning. */
+/**
+ * Puts clips that are made from others where those lead; a swell that would begin before the session loses its beginning.
+ * @param draft of the document, within a change of it
+ */
 export function placeLinked(draft: SessionDocument): void {
   const beats = draft.session.tempoBpm / 60;
-  for (const clip of Object.values(draft.clips)) {
+  const before = (original(draft as object) as SessionDocument | undefined)?.clips ?? {};
+  for (const id of Object.keys(draft.clips)) {
+    // What played a sound before is no placed print now, and to read it from the draft would take its time.
+    if (before[id]?.source.kind === 'sound') continue;
+    const clip = draft.clips[id]!;
     const print = clip.source.kind === 'print' ? draft.prints[clip.source.printId] : undefined;
     if (!isPlaced(print) || !draft.clips[print.recipe.clipId]) continue;
     const land = landingBeat(draft, print);

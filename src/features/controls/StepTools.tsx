@@ -7,6 +7,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { useAttached } from '../session/useRecords';
 import { LaneButton } from './LaneButton';
 import { ModulationButton } from './ModulationButton';
+import { writeText } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 
 interface Props {
@@ -38,7 +39,7 @@ function MovedNow({ insertId, parameter }: { insertId: string; parameter: Toggle
     if (!word.current) return;
     const index = findEffect(effect ?? '')?.parameters.findIndex(({ id }) => id === parameter.id) ?? -1;
     const now = studio.engine.movedValue(insertId, index);
-    word.current.textContent = now === null ? '' : wordFor(parameter, now);
+    writeText(word.current, now === null ? '' : wordFor(parameter, now));
   });
   return moved ? <small ref={word} className="moved-now" data-testid="moved-now" /> : null;
 }

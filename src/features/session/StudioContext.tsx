@@ -1,8 +1,7 @@
 'use client';
 
-import { createContext, useContext, type ReactNode } from 'react';
+import { createContext, useContext, useRef, type ReactNode } from 'react';
 import { useStore } from 'zustand';
-import { useShallow } from 'zustand/react/shallow';
 import type { StudioState } from './state';
 import type { Studio } from './studio';
 
@@ -18,7 +17,26 @@ export function useStudio(): Studio {
   return studio;
 }
 
-/** A part of the state; the component follows it. */
+/** True for values that are the same, and for objects and lists that hold the same. */
+function holdSame(one: unknown, other: unknown): boolean {
+  if (Object.is(one, other)) return true;
+  if (typeof one !== 'object' || typeof other !== 'object' || one === null || other === null) return false;
+  const keys = Object.keys(one);
+  if (keys.length !== Object.keys(other).length || Array.isArray(one) !== Array.isArray(other)) return false;
+  return keys.every(
+    (key) => key in other && Object.is((one as Record<string, unknown>)[key], (other as Record<string, unknown>)[key]),
+  );
+}
+
+/**
+ * A part of the state; the component follows it. Every change of the state asks all parts that are followed, hundreds of
+ * them, so that they are compared without making anything new.
+ */
 export function useStudioState<T>(select: (state: StudioState) => T): T {
-  return useStore(useStudio().store, useShallow(select));
+  const last = useRef<{ readonly part: T } | null>(null);
+  return useStore(useStudio().store, (state) => {
+    const part = select(state);
+    if (!last.current || !holdSame(last.current.part, part)) last.current = { part };
+    return last.current.part;
+  });
 }

@@ -22,6 +22,7 @@ import {
   VIEW_PARTS,
 } from './parts';
 import { useLeaveGuard } from './useLeaveGuard';
+import { useMovement } from './useMovement';
 import { useShellShortcuts } from './useShellShortcuts';
 
 /** The whole screen of an open session. */
@@ -40,6 +41,7 @@ export function Shell() {
   useShellShortcuts();
   const [hasAllParts, setHasAllParts] = useState(false);
   useEffect(() => fetchPartsWhenIdle(() => setHasAllParts(true)), []);
+  useMovement(studio);
   useLeaveGuard(name);
   const Centre = VIEW_PARTS[view];
   const Open = drawer && DRAWER_PARTS[drawer];

@@ -5,6 +5,7 @@ import type { SessionDocument } from '@/core/session/records/document';
 import type { Return, Track } from '@/core/session/records/strips';
 import { spotAtBeat } from '@/core/session/stageMotion';
 import { useStudio } from '../session/StudioContext';
+import { writeAttribute, writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { toPlan, widthPath } from './geometry';
 
@@ -51,8 +52,8 @@ export function useSpots({ things, sizes, marks, widths, isDragging }: Props): R
       spots.current.set(strip.id, spot);
       const mark = marks.current.get(strip.id);
       const { x, y } = toPlan(spot);
-      if (mark) mark.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`;
-      widths.current.get(strip.id)?.setAttribute('d', widthPath(spot, sizes[n]!));
+      writeStyle(mark ?? null, 'transform', `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px)`);
+      writeAttribute(widths.current.get(strip.id) ?? null, 'd', widthPath(spot, sizes[n]!));
     });
   });
   return spots;

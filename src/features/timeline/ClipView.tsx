@@ -1,10 +1,10 @@
 'use client';
 
-import { useEffect } from 'react';
+import { memo, useEffect } from 'react';
 import { ArrowLeft } from 'lucide-react';
 import { dbToGain } from '@/core/math/elementary';
 import { fadeLevel, type FadeShape } from '@/core/math/fades';
-import { assetOf, isPlaced, soundOf, type PlacedPrint } from '@/core/session/prints';
+import { assetOf, soundOf, type PlacedPrint } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
@@ -34,38 +34,59 @@ function fadePath(shape: FadeShape, width: number, height: number): string {
   return `M0 0 ${points.join(' ')} L${width.toFixed(1)} 0 Z`;
 }
 
+interface ClipProps {
+  readonly clip: Clip;
+  /** Swells that land in it. */
+  readonly landings: readonly PlacedPrint[];
+  /** Height of its row in pixels. */
+  readonly lane: number;
+  readonly frozen: boolean;
+}
+
 /** A clip: drag it to move it, its edges to trim, the corners at its top to fade. */
-export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; frozen: boolean }) {
+export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }: ClipProps) {
   const height = lane - 10;
   const studio = useStudio();
-  const { document, pixelsPerBeat, selected, alone, peaks, growing, onsets, word, pitched } = useStudioState(
-    (state) => ({
-      document: state.document,
+  const {
+    pixelsPerBeat,
+    tempoBpm,
+    sampleRateHz,
+    selected,
+    alone,
+    assetId,
+    peaks,
+    growing,
+    onsets,
+    word,
+    pitched,
+    print,
+  } = useStudioState((state) => {
+    const { document, clipIds } = state;
+    const assetId = soundOf(document, clip.source);
+    return {
       pixelsPerBeat: state.pixelsPerBeat,
-      selected: state.clipIds.includes(clip.id),
-      alone: state.clipIds.length === 1 && state.clipIds[0] === clip.id,
+      tempoBpm: document.session.tempoBpm,
+      sampleRateHz: assetOf(document, clip)?.sampleRateHz ?? document.session.sampleRateHz,
+      selected: clipIds.includes(clip.id),
+      alone: clipIds.length === 1 && clipIds[0] === clip.id,
+      assetId,
+      peaks: state.peaks[assetId ?? ''],
       growing: clip.source.kind === 'print' ? state.growing[clip.source.printId] : undefined,
-      onsets: state.onsets[soundOf(state.document, clip.source) ?? ''],
+      onsets: state.onsets[assetId ?? ''],
       word: state.word?.clipId === clip.id ? state.word : null,
-      peaks: state.peaks[soundOf(state.document, clip.source) ?? ''],
       pitched: state.pitchShown.includes(clip.trackId),
-    }),
-  );
+      print: placedPrintOf(document, clip),
+    };
+  });
   const theme = useTheme();
   const begin = useClipDrag(clip, lane);
   const onKeyDown = useClipKeys(clip);
-  const perSecond = (pixelsPerBeat * document.session.tempoBpm) / 60;
+  const perSecond = (pixelsPerBeat * tempoBpm) / 60;
   const width = clip.lengthSeconds * perSecond;
-  const asset = assetOf(document, clip);
-  const print = placedPrintOf(document, clip);
   const printing = usePrintState(clip.source.kind === 'print' ? clip.source.printId : null) ?? 'fresh';
-  const assetId = soundOf(document, clip.source);
   useEffect(() => {
     if (alone && assetId !== null && !print) void studio.sounds.findOnsets(assetId);
   }, [alone, assetId, print, studio]);
-  const landings = Object.values(document.prints).filter(
-    (one): one is PlacedPrint => isPlaced(one) && one.recipe.kind === 'swell' && one.recipe.clipId === clip.id,
-  );
 
   const handle = (name: Handle, style?: { left?: number; right?: number }) => (
     <span className={`clip-handle clip-${name}`} style={style} onPointerDown={(event) => begin(event, name)} />
@@ -98,14 +119,13 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
         ) : (
           <Waveform
             peaks={peaks}
-            sampleRateHz={asset?.sampleRateHz ?? document.session.sampleRateHz}
+            sampleRateHz={sampleRateHz}
             offsetSeconds={clip.offsetSeconds}
             lengthSeconds={clip.lengthSeconds}
             reversed={clip.reversed}
             gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
             width={Math.max(3, width)}
             height={height - 2}
-            theme={theme}
           />
         )}
         {pitched && !growing && (
@@ -137,7 +157,7 @@ export function ClipView({ clip, lane, frozen }: { clip: Clip; lane: number; fro
       )}
     </>
   );
-}
+});
 
 interface FadesProps {
   readonly clip: Clip;

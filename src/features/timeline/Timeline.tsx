@@ -1,10 +1,14 @@
 'use client';
 
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { Fragment, useLayoutEffect, useMemo, useRef, useState, type DragEvent, type ReactNode } from 'react';
 import { ACCEPTED_SOUNDS } from '@/core/formats/soundFormats';
 import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
+import { isPlaced, type PlacedPrint } from '@/core/session/prints';
+import type { Clip } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Lane } from '@/core/session/records/lanes';
+import type { Print } from '@/core/session/records/prints';
 import { beatsPerBar, channels } from '@/core/session/records/queries';
 import { MAIN_ID } from '@/core/session/records/strips';
 import { useShortcut } from '../session/shortcuts';
@@ -12,6 +16,7 @@ import type { Row } from '../session/state';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { FilePicker } from '../ui/FilePicker';
 import { snapTo } from '../ui/music';
+import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
 import { BeatRuler } from './BeatRuler';
@@ -26,6 +31,7 @@ import { RowNotes } from './RowNotes';
 import { Sections } from './Sections';
 import { TimelineTools } from './TimelineTools';
 import { useTimelineZoom } from './useTimelineZoom';
+import { useVisibleSpan } from './useVisibleSpan';
 
 /** Sections and beat ruler above the lanes, in pixels. */
 const HEAD_HEIGHT = 46;
@@ -35,6 +41,8 @@ const ROW_HEIGHTS = { low: 44, tall: 120 } as const;
 /** The names of keys stand to the left of open notes, which begin at the same beat: see notes.css. */
 const GUTTER = 58;
 const KEY_ZOOM = 1.3;
+/** Rows above and below the view that are drawn too. */
+const ROWS_BEYOND = 3;
 
 /** Clips on the beat grid, a row for each strip with its lanes of automation under it. */
 export function Timeline() {
@@ -59,6 +67,31 @@ export function Timeline() {
   const { zoom, fit, viewHeight } = useTimelineZoom({ scrollerRef: scroller, gutter, beats, perBar });
   const { rows, lanesOf } = useRows(viewHeight - HEAD_HEIGHT);
   const clips = useMemo(() => grouped(Object.values(document.clips), ({ trackId }) => trackId), [document.clips]);
+  const landings = useMemo(
+    () => grouped(Object.values(document.prints).filter(isLanding), ({ recipe }) => recipe.clipId),
+    [document.prints],
+  );
+  const span = useVisibleSpan(scroller, gutter);
+  // What is in sight is drawn, and what is chosen, which may be dragged from afar.
+  const isDrawn = ({ id, startBeat, lengthSeconds }: Clip) => {
+    const left = startBeat * pixelsPerBeat;
+    const right = left + (lengthSeconds * document.session.tempoBpm * pixelsPerBeat) / 60;
+    return (left <= span[1] && right >= span[0]) || clipIds.includes(id);
+  };
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (n) => rows[n]!.whole,
+    getItemKey: (n) => rows[n]!.stripId,
+    overscan: ROWS_BEYOND,
+    scrollMargin: HEAD_HEIGHT,
+    initialRect: { width: innerWidth, height: innerHeight },
+  });
+  const heights = rows.map(({ whole }) => whole).join();
+  useLayoutEffect(() => virtual.measure(), [virtual, heights]);
+  const drawn = virtual.getVirtualItems();
+  const above = (drawn[0]?.start ?? HEAD_HEIGHT) - HEAD_HEIGHT;
+  const below = virtual.getTotalSize() + HEAD_HEIGHT - (drawn.at(-1)?.end ?? HEAD_HEIGHT);
   useScrollTogether(scroller);
 
   useFrame(() => {
@@ -66,7 +99,7 @@ export function Timeline() {
     if (!playhead.current || !box) return;
     const x = studio.transport.heardBeat * studio.state.pixelsPerBeat;
     const view = box.clientWidth - gutter;
-    playhead.current.style.transform = `translateX(${x.toFixed(1)}px)`;
+    writeStyle(playhead.current, 'transform', `translateX(${x.toFixed(1)}px)`);
     if (studio.engine.playing && (x > box.scrollLeft + view - 20 || x < box.scrollLeft))
       box.scrollLeft = Math.max(0, x - 60);
   });
@@ -116,23 +149,31 @@ export function Timeline() {
             <Sections />
             <BeatRuler beats={beats} />
           </div>
-          {rows.map((row) => (
-            <Fragment key={row.stripId}>
-              <StripRow row={row} isSelected={row.stripId === stripId} barWidth={perBar * pixelsPerBeat}>
-                {clips.get(row.stripId)?.map((clip) => (
-                  <ClipView
-                    key={clip.id}
-                    clip={clip}
-                    lane={row.height}
-                    frozen={document.tracks[row.stripId]!.frozen !== null}
-                  />
+          <div style={{ height: above }} />
+          {drawn
+            .map(({ index }) => rows[index]!)
+            .map((row) => (
+              <Fragment key={row.stripId}>
+                <StripRow row={row} isSelected={row.stripId === stripId} barWidth={perBar * pixelsPerBeat}>
+                  {clips
+                    .get(row.stripId)
+                    ?.filter(isDrawn)
+                    .map((clip) => (
+                      <ClipView
+                        key={clip.id}
+                        clip={clip}
+                        landings={landings.get(clip.id) ?? NO_LANDINGS}
+                        lane={row.height}
+                        frozen={document.tracks[row.stripId]!.frozen !== null}
+                      />
+                    ))}
+                </StripRow>
+                {lanesOf(row.stripId).map((one) => (
+                  <LaneView key={one.id} lane={one} width={width} />
                 ))}
-              </StripRow>
-              {lanesOf(row.stripId).map((one) => (
-                <LaneView key={one.id} lane={one} width={width} />
-              ))}
-            </Fragment>
-          ))}
+              </Fragment>
+            ))}
+          <div style={{ height: below }} />
           <div ref={playhead} className="playhead" aria-hidden="true" />
         </div>
         {document.session.trackIds.length === 0 && <FirstSteps onBringIn={() => files.current!.click()} />}
@@ -142,6 +183,9 @@ export function Timeline() {
     </div>
   );
 }
+
+const NO_LANDINGS: readonly PlacedPrint[] = [];
+const isLanding = (print: Print): print is PlacedPrint => isPlaced(print) && print.recipe.kind === 'swell';
 
 interface StripRowProps {
   readonly row: Row;

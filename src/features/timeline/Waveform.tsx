@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import { clearedCanvas } from '../ui/clearedCanvas';
 import { PEAK_FRAMES } from '@/core/analysis/peaks';
 
@@ -13,23 +13,25 @@ interface Props {
   readonly gain: number;
   readonly width: number;
   readonly height: number;
-  readonly theme: string;
 }
 
+/** Columns of the widest wave that is drawn; wider ones are stretched. */
 const WIDEST = 8000;
 
-/** The sound of a clip between its lowest and highest samples, from the peaks the server keeps. */
-export function Waveform(props: Props) {
-  const { peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height, theme } = props;
-  const canvas = useRef<HTMLCanvasElement>(null);
+/**
+ * The sound of a clip between its lowest and highest samples, from the peaks the server keeps. A shape rather than a
+ * canvas: each canvas is a layer of its own, and a view with a hundred of them moves slowly.
+ */
+export const Waveform = memo(function Waveform(props: Props) {
+  const { peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height } = props;
   const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
-  useEffect(() => {
-    const context = clearedCanvas(canvas.current!, pixels, height);
-    if (!peaks) return;
+  const shape = useMemo(() => {
+    if (!peaks) return '';
     const slots = peaks.length / 2;
     const first = (offsetSeconds * sampleRateHz) / PEAK_FRAMES;
     const perPixel = (lengthSeconds * sampleRateHz) / PEAK_FRAMES / pixels;
     const middle = height / 2;
+    const [tops, bottoms]: [string[], string[]] = [[], []];
     for (let x = 0; x < pixels; x++) {
       const slot = reversed ? pixels - 1 - x : x;
       const from = Math.floor(first + slot * perPixel);
@@ -40,14 +42,27 @@ export function Waveform(props: Props) {
         low = Math.min(low, peaks[n * 2]!);
         high = Math.max(high, peaks[n * 2 + 1]!);
       }
-      if (low > high) continue;
+      if (low > high) [low, high] = [0, 0];
       const top = middle - Math.min(1, (high / 127) * gain) * middle;
       const bottom = middle - Math.max(-1, (low / 127) * gain) * middle;
-      context.fillRect(x, Math.min(top, middle - 0.5), 1, Math.max(1, bottom - top));
+      tops.push(`${x} ${Math.min(top, middle - 0.5).toFixed(1)}`);
+      bottoms.push(`${x} ${Math.max(bottom, middle + 0.5).toFixed(1)}`);
     }
-  }, [peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, pixels, height, theme]);
-  return <canvas ref={canvas} className="waveform" style={{ width, height }} aria-hidden="true" />;
-}
+    return `M${tops.join('L')}L${bottoms.reverse().join('L')}Z`;
+  }, [peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, pixels, height]);
+  return (
+    <svg
+      className="waveform"
+      width={width}
+      height={height}
+      viewBox={`0 0 ${pixels} ${height}`}
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      <path d={shape} />
+    </svg>
+  );
+});
 
 interface GrowingProps {
   /** The sound so far, which grows backwards from the landing. */

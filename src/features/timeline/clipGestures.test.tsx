@@ -27,7 +27,7 @@ function Rows() {
       {Object.values(document.clips)
         .filter(({ trackId }) => trackId === id)
         .map((one) => (
-          <ClipView key={one.id} clip={one} lane={LANE} frozen={false} />
+          <ClipView landings={[]} key={one.id} clip={one} lane={LANE} frozen={false} />
         ))}
     </div>
   ));

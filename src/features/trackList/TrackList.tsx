@@ -1,6 +1,6 @@
 'use client';
 
-import { memo, useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
@@ -17,6 +17,7 @@ import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../controls/RenameInput';
 import { useCount } from '../ui/useCount';
+import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
 
@@ -39,8 +40,10 @@ export function TrackList() {
     lanesOpen: state.lanesOpen,
     aligned: state.view === 'timeline',
   }));
-  const listened = useStudioState(({ document }) =>
-    Object.values(document.inserts).flatMap(({ inputs }) => Object.values(inputs).map(({ stripId }) => stripId)),
+  const inserts = useStudioState(({ document }) => document.inserts);
+  const keys = useMemo(
+    () => new Set(Object.values(inserts).flatMap((one) => Object.values(one.inputs).map(({ stripId }) => stripId))),
+    [inserts],
   );
   const list = useRef<HTMLDivElement>(null);
   const { trackIds, returnIds } = session;
@@ -49,7 +52,7 @@ export function TrackList() {
   useFrame(() => {
     list.current?.querySelectorAll<HTMLElement>('[data-strip]').forEach((bar) => {
       const { left, right } = studio.engine.level(bar.dataset.strip!);
-      bar.style.transform = `scaleX(${meterPosition(Math.max(left, right)).toFixed(4)})`;
+      writeStyle(bar, 'transform', `scaleX(${meterPosition(Math.max(left, right)).toFixed(3)})`);
     });
   });
   useScrollTogether(list, aligned);
@@ -66,7 +69,6 @@ export function TrackList() {
     if (to < 0 || to === order.indexOf(id)) return;
     studio.editor.perform({ type: 'strip.move', id, to }, `Move ${(tracks[id] ?? returns[id])!.name}`);
   };
-  const keys = new Set(listened);
   const member = (strip: Strip | Track, kind: Kind) => (
     <Member
       key={strip.id}

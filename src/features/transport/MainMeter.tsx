@@ -2,6 +2,7 @@ import { useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import { MAIN_ID } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { writeStyle, writeText } from '../ui/drawn';
 import { meterPosition } from '../ui/levels';
 import { useCount } from '../ui/useCount';
 import { useFrame } from '../ui/useFrame';
@@ -27,13 +28,12 @@ export function MainMeter() {
       const held = hold.current[side as 0 | 1];
       if (gain >= held.gain || now - held.at > HOLD_MS) hold.current[side as 0 | 1] = { gain, at: now };
       const channel = root.children[side] as HTMLElement;
-      (channel.children[0] as HTMLElement).style.transform = `scaleX(${meterPosition(gain).toFixed(4)})`;
-      (channel.children[1] as HTMLElement).style.left =
-        `${(meterPosition(hold.current[side as 0 | 1].gain) * 100).toFixed(2)}%`;
+      writeStyle(channel.children[0] as HTMLElement, 'transform', `scaleX(${meterPosition(gain).toFixed(4)})`);
+      const at = meterPosition(hold.current[side as 0 | 1].gain);
+      writeStyle(channel.children[1] as HTMLElement, 'left', `${(at * 100).toFixed(2)}%`);
     });
     const loudest = Math.max(hold.current[0].gain, hold.current[1].gain);
-    if (figure.current)
-      figure.current.textContent = loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB';
+    writeText(figure.current, loudest > 0.001 ? `${(20 * Math.log10(loudest)).toFixed(1)} dB` : '-inf dB');
   });
 
   return (

@@ -7,6 +7,7 @@ import { METER } from '@/core/protocol/meters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { formatPosition } from '../ui/music';
 import { useCount } from '../ui/useCount';
+import { writeText } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { MainMeter } from './MainMeter';
 import { Loop, MetreAndKey, Tempo } from './SessionFields';
@@ -22,7 +23,7 @@ export function TransportBar() {
   useFrame(() => {
     if (studio.engine.playing !== playing) setPlaying(studio.engine.playing);
     const now = formatPosition(studio.transport.heardBeat, studio.state.document.session);
-    if (position.current) position.current.textContent = `${now.bar}.${now.beat}.${String(now.part).padStart(2, '0')}`;
+    writeText(position.current, `${now.bar}.${now.beat}.${String(now.part).padStart(2, '0')}`);
   });
 
   return (
@@ -64,6 +65,9 @@ export function TransportBar() {
   );
 }
 
+/** Between two readings of the load, which could not be read faster. */
+const LOAD_MS = 400;
+
 /** Load of the engine, or what keeps it from playing all. */
 function EngineLoad({ playing }: { readonly playing: boolean }) {
   const studio = useStudio();
@@ -73,8 +77,12 @@ function EngineLoad({ playing }: { readonly playing: boolean }) {
   }));
   const [dropOuts, clearDropOuts] = useCount(() => studio.engine.dropOuts);
   const load = useRef<HTMLSpanElement>(null);
+  const due = useRef(0);
   useFrame(() => {
-    if (load.current) load.current.textContent = `${Math.round(studio.engine.meters[METER.load]! * 100)} %`;
+    const now = performance.now();
+    if (now < due.current) return;
+    due.current = now + LOAD_MS;
+    writeText(load.current, `${Math.round(studio.engine.meters[METER.load]! * 100)} %`);
   });
   return (
     <span className="field" title="Part of one core that the engine takes">

@@ -7,6 +7,7 @@ import { positionOf, ticksOf, valueAt } from '@/core/effects/scale';
 import type { ParameterValue } from '@/core/effects/spec';
 import { endValue, rulerPosition, steppedValue, valueNear, type RulerValue } from './rulerMoves';
 import { useFrame } from './useFrame';
+import { writeAttribute, writeStyle } from './drawn';
 import { usePointerDrag } from './usePointerDrag';
 
 const COARSE = 0.01;
@@ -122,14 +123,14 @@ export function RulerScale(props: Props) {
   const showModulation = (base: number) => {
     if (!modulation?.reach || !band.current || !moved.current) return;
     const [low, high] = modulation.reach.map((away) => Math.min(1, Math.max(0, base + away))) as [number, number];
-    band.current.setAttribute('x', `${(low * 100).toFixed(2)}%`);
-    band.current.setAttribute('width', `${Math.max(0.6, (high - low) * 100).toFixed(2)}%`);
+    writeAttribute(band.current, 'x', `${(low * 100).toFixed(2)}%`);
+    writeAttribute(band.current, 'width', `${Math.max(0.6, (high - low) * 100).toFixed(2)}%`);
     const now = modulation.now();
-    moved.current.style.visibility = now === null ? 'hidden' : 'visible';
+    writeStyle(moved.current, 'visibility', now === null ? 'hidden' : 'visible');
     if (now === null) return;
     const at = `${(positionOf(parameter, now) * 100).toFixed(2)}%`;
-    moved.current.setAttribute('x1', at);
-    moved.current.setAttribute('x2', at);
+    writeAttribute(moved.current, 'x1', at);
+    writeAttribute(moved.current, 'x2', at);
   };
   const text = formatValue(parameter, value, timing);
   useFrame(() => {
@@ -138,7 +139,7 @@ export function RulerScale(props: Props) {
     showModulation(position);
     // Hand and figure are set at every frame, also where they are React's own: what a lane left there must go.
     const at = `${(position * 100).toFixed(2)}%`;
-    if (hand.current && hand.current.getAttribute('x') !== at) hand.current.setAttribute('x', at);
+    writeAttribute(hand.current, 'x', at);
     onShow(automated === null ? text : formatValue(parameter, valueAt(parameter, automated), timing));
   });
 

@@ -1,6 +1,6 @@
-import { render } from '@testing-library/react';
+import { fireEvent, render } from '@testing-library/react';
 import { nextFrame } from '../../../test/support/studio';
-import { useFrame } from './useFrame';
+import { followMovement, useFrame, wakeFrames } from './useFrame';
 
 function Counter({ count }: { readonly count: () => void }) {
   useFrame(count);
@@ -51,5 +51,36 @@ describe('what runs at display rate', () => {
     expect(other).toHaveBeenCalled();
     expect(reported.mock.calls[0]![0]).toEqual(new Error('a bad figure'));
     view.unmount();
+  });
+
+  it('rests while nothing moves, and is at display rate again at a sign of movement', () => {
+    jest.useFakeTimers();
+    let isMoving = false;
+    const end = followMovement(() => isMoving);
+    const count = jest.fn();
+    const view = render(<Counter count={count} />);
+    const callsIn = (ms: number) => {
+      count.mockClear();
+      jest.advanceTimersByTime(ms);
+      return count.mock.calls.length;
+    };
+    expect(callsIn(500)).toBeGreaterThan(25);
+    jest.advanceTimersByTime(1000);
+    expect(callsIn(1000)).toBeLessThan(10);
+    fireEvent.pointerMove(window);
+    expect(callsIn(500)).toBeGreaterThan(25);
+    jest.advanceTimersByTime(1000);
+    isMoving = true;
+    jest.advanceTimersByTime(200);
+    expect(callsIn(3000)).toBeGreaterThan(150);
+    isMoving = false;
+    jest.advanceTimersByTime(1500);
+    wakeFrames();
+    expect(callsIn(500)).toBeGreaterThan(25);
+    view.unmount();
+    jest.advanceTimersByTime(2000);
+    expect(callsIn(1000)).toBe(0);
+    end();
+    jest.useRealTimers();
   });
 });

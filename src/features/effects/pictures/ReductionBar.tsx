@@ -3,6 +3,7 @@
 import { useRef } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import { useStudio, useStudioState } from '../../session/StudioContext';
+import { writeStyle, writeText } from '../../ui/drawn';
 import { useFrame } from '../../ui/useFrame';
 
 /** Full length of the bar in dB. */
@@ -16,8 +17,8 @@ export function ReductionBar({ insertId }: { insertId: string }) {
   const figure = useRef<HTMLElement>(null);
   useFrame(() => {
     const db = studio.engine.meterValue(insertId, 'reduction') ?? 0;
-    if (bar.current) bar.current.style.transform = `scaleX(${Math.min(1, -db / DEEPEST_DB).toFixed(3)})`;
-    if (figure.current) figure.current.textContent = db < -0.05 ? `${db.toFixed(1)} dB` : '0 dB';
+    writeStyle(bar.current, 'transform', `scaleX(${Math.min(1, -db / DEEPEST_DB).toFixed(3)})`);
+    writeText(figure.current, db < -0.05 ? `${db.toFixed(1)} dB` : '0 dB');
   });
   return (
     <div className="reduction">

@@ -1,0 +1,197 @@
+/**
+ * Figures of the interface in headless Chromium: the demo, and sessions of 40 and of 100 strips with 1000 clips each.
+ * `npm run bench:face` prints them (needs the build); `--only NAME` for one of demo, 40, 100, and `--rounds N`.
+ */
+import '../src/core/wasm/embedded';
+import { createReadStream, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Browser, type Page } from '@playwright/test';
+import { crowdedSession } from '../test/support/crowdedSession';
+import { startServer, stopProcess } from '../test/support/serverProcess';
+import { validateDocument } from '../src/core/session/document';
+import { openDatabase } from '../src/server/db/client';
+import { storeAsset } from '../src/server/repositories/assets';
+import { createSession } from '../src/server/repositories/sessions';
+
+const PORT = 3177;
+const SECONDS = 8;
+const option = (name: string, byDefault: string) =>
+  process.argv.includes(name) ? process.argv[process.argv.indexOf(name) + 1]! : byDefault;
+const ROUNDS = Number(option('--rounds', '3'));
+const only = option('--only', '');
+
+type Figures = Record<string, number>;
+
+/** Callbacks of requestAnimationFrame a second, for a while. */
+const framesIn = (page: Page, seconds: number) =>
+  page.evaluate(
+    (ms) =>
+      new Promise<number>((resolve) => {
+        let count = 0;
+        const end = performance.now() + ms;
+        const turn = () => {
+          count++;
+          if (performance.now() < end) requestAnimationFrame(turn);
+          else resolve((1000 * count) / ms);
+        };
+        requestAnimationFrame(turn);
+      }),
+    1000 * seconds,
+  );
+
+/** Part of the main thread's time that is taken, per cent. */
+async function busy(page: Page, seconds: number): Promise<number> {
+  const client = await page.context().newCDPSession(page);
+  await client.send('Performance.enable');
+  const read = async () => {
+    const { metrics } = await client.send('Performance.getMetrics');
+    return (name: string) => metrics.find((one) => one.name === name)!.value;
+  };
+  const before = await read();
+  await page.waitForTimeout(1000 * seconds);
+  const after = await read();
+  await client.detach();
+  return (100 * (after('TaskDuration') - before('TaskDuration'))) / (after('Timestamp') - before('Timestamp'));
+}
+
+/** Milliseconds from an act to the frame after something came of it. */
+const until = (page: Page, act: string, done: string) =>
+  page.evaluate(
+    ([act, done]) =>
+      new Promise<number>((resolve) => {
+        const began = performance.now();
+        (document.querySelector(act!) as HTMLElement).dispatchEvent(
+          new PointerEvent('pointerdown', { bubbles: true, button: 0, pointerId: 1 }),
+        );
+        (document.querySelector(act!) as HTMLElement).click();
+        const look = () =>
+          document.querySelector(done!)
+            ? setTimeout(() => resolve(performance.now() - began))
+            : requestAnimationFrame(look);
+        requestAnimationFrame(look);
+      }),
+    [act, done] as const,
+  );
+
+async function measure(browser: Browser, url: string): Promise<Figures> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  // The names that the compiler keeps for functions.
+  await page.addInitScript('globalThis.__name = (one) => one');
+  const began = Date.now();
+  await page.goto(url, { waitUntil: 'commit' });
+  await page.locator('.clip').first().waitFor({ timeout: 60000 });
+  const opened = Date.now() - began;
+  await page.locator('.listening .missing').waitFor({ state: 'detached', timeout: 60000 });
+  await page.waitForTimeout(3000);
+  const idle = await framesIn(page, SECONDS);
+  const idleBusy = await busy(page, 4);
+  const scroller = page.locator('.timeline-scroll');
+  await page.getByRole('button', { name: 'Zoom in' }).click();
+  await page.getByRole('button', { name: 'Zoom in' }).click();
+  await scroller.evaluate((box) => {
+    let on = true;
+    setTimeout(() => (on = false), 60000);
+    const turn = () => {
+      box.scrollLeft = (box.scrollLeft + 12) % Math.max(1, box.scrollWidth - box.clientWidth);
+      box.scrollTop = (box.scrollTop + 3) % Math.max(1, box.scrollHeight - box.clientHeight);
+      if (on && !(window as { ended?: boolean }).ended) requestAnimationFrame(turn);
+    };
+    requestAnimationFrame(turn);
+  });
+  const scrolling = await framesIn(page, SECONDS);
+  await page.evaluate(() => ((window as { ended?: boolean }).ended = true));
+  await scroller.evaluate((box) => (box.scrollTop = box.scrollLeft = 0));
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await page.waitForTimeout(1500);
+  const playing = await framesIn(page, SECONDS);
+  const engine = Number((await page.locator('[title^="Part of one core"]').first().textContent())!.replace(/\D/g, ''));
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await scroller.evaluate((box) => (box.scrollTop = box.scrollLeft = 0));
+  await page.waitForTimeout(500);
+  const choosing = await until(page, '.clip:not(.clip-selected)', '.clip-selected');
+  await page.mouse.up();
+  const box = (await page.locator('.clip-selected').first().boundingBox())!;
+  await page.mouse.move(box.x + 14, box.y + 30);
+  await page.keyboard.down('Alt');
+  await page.mouse.down();
+  await page.evaluate(() => {
+    const counts = { moves: 0 };
+    (window as { counts?: typeof counts }).counts = counts;
+    new MutationObserver(() => counts.moves++).observe(document.querySelector('.timeline-sheet')!, {
+      attributeFilter: ['style'],
+      subtree: true,
+    });
+  });
+  const dragged = Date.now();
+  for (let n = 0; Date.now() - dragged < 3000; n++) await page.mouse.move(box.x + (n % 60) + 14, box.y + 30);
+  const dragging =
+    (1000 * (await page.evaluate(() => (window as { counts?: { moves: number } }).counts!.moves))) /
+    (Date.now() - dragged);
+  await page.keyboard.up('Alt');
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  const view = (name: string, found: string) =>
+    page.evaluate(
+      ([name, found]) =>
+        new Promise<number>((resolve) => {
+          const began = performance.now();
+          [...document.querySelectorAll('button')].find(({ textContent }) => textContent === name)!.click();
+          const look = () =>
+            document.querySelector(found!)
+              ? setTimeout(() => resolve(performance.now() - began))
+              : requestAnimationFrame(look);
+          requestAnimationFrame(look);
+        }),
+      [name, found] as const,
+    );
+  const routing = await view('Routing', '.strip-node');
+  const stage = await view('Stage', '.plan');
+  await page.close();
+  return {
+    'first clip, ms': opened,
+    'idle, frames/s': idle,
+    'idle, main thread %': idleBusy,
+    'scrolling, frames/s': scrolling,
+    'playing, frames/s': playing,
+    'engine %': engine,
+    'choosing a clip, ms': choosing,
+    'dragging, frames/s': dragging,
+    'Routing, ms': routing,
+    'Stage, ms': stage,
+  };
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'kinetikon-face-'));
+const demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
+const { db, close } = await openDatabase({ folder });
+for (const { name } of Object.values(demo.assets))
+  await storeAsset(db, name, createReadStream(join('demo/sounds', name)));
+const sessions = new Map<string, string>();
+for (const [name, document] of [
+  ['demo', demo],
+  ['40 strips', crowdedSession(demo, 40, 1000)],
+  ['100 strips', crowdedSession(demo, 100, 1000)],
+] as const) {
+  if (name.includes(only)) sessions.set(name, (await createSession(db, document)).id);
+}
+await close();
+const server = await startServer(PORT, folder, false);
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium' });
+const found = new Map<string, Figures[]>([...sessions.keys()].map((name) => [name, []]));
+try {
+  for (let round = 0; round < ROUNDS; round++)
+    for (const [name, id] of sessions)
+      found.get(name)!.push(await measure(browser, `http://127.0.0.1:${PORT}/session/${id}`));
+} finally {
+  await browser.close();
+  await stopProcess(server, 'SIGTERM');
+  rmSync(folder, { recursive: true });
+}
+const median = (values: readonly number[]) => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+for (const [name, all] of found) {
+  const texts = Object.keys(all[0]!).map(
+    (key) => `${key} ${Number(median(all.map((one) => one[key]!)).toPrecision(3))}`,
+  );
+  process.stdout.write(`${name}: ${texts.join(', ')}\n`);
+}
