@@ -102,7 +102,7 @@ test('a track is frozen, its print plays, goes out of date and thaws', async ({ 
   await addEffect(page, 'Delay');
   await chain(page).getByRole('button', { name: 'Freeze' }).click();
   await expect(chain(page).getByRole('button', { name: 'Thaw' })).toBeVisible({ timeout: 30000 });
-  await expect(chain(page).getByText('The frozen print')).toBeVisible();
+  await expect(chain(page).getByText('The frozen render')).toBeVisible();
   await page.getByRole('button', { name: 'Play' }).click();
   await expect.poll(() => meterWidth(page)).toBeGreaterThan(30);
   await page.keyboard.press('Space');

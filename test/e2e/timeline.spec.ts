@@ -165,7 +165,10 @@ test('the cast scrolls along with the timeline, down to its last row, also above
         ['.cast-list', '.member-row:has(.member-main)'],
       ].map(([list, row]) => {
         const { scrollTop, scrollHeight, clientHeight } = document.querySelector(list!)!;
-        return [scrollHeight - clientHeight - scrollTop, document.querySelector(row!)!.getBoundingClientRect().top];
+        return [
+          scrollHeight - clientHeight - scrollTop,
+          document.querySelector(row!)?.getBoundingClientRect().top ?? NaN,
+        ];
       }),
     );
   const toEnd = (list: string) => page.locator(list).evaluate((element) => (element.scrollTop = 9999));
