@@ -61,6 +61,8 @@ export interface Preset {
   readonly purpose: string;
   /** One line on what to listen for. */
   readonly help?: string;
+  /** Other words of the trade that find it, apart by spaces. */
+  readonly synonyms?: string;
   readonly values: ParameterValues;
 }
 
@@ -113,6 +115,8 @@ export interface EffectSpec {
   readonly family: Family;
   /** One sentence on what it does. */
   readonly purpose: string;
+  /** Other words of the trade that find it, apart by spaces. */
+  readonly synonyms?: string;
   /** All parameters in kernel order, list items spelled out. */
   readonly parameters: readonly Parameter[];
   readonly lists: readonly ListSpec[];

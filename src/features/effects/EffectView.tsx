@@ -279,6 +279,7 @@ function EffectPresets({ insert, spec }: { insert: Insert; spec: EffectSpec }) {
         name: preset.name,
         tags: [preset.purpose],
         help: preset.help,
+        synonyms: preset.synonyms,
         saved: null,
         audition: () => audition(preset.name, preset.values),
       }))}

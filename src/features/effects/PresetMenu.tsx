@@ -14,6 +14,7 @@ import { textLength } from '@/core/text';
 import { listPresets, removePreset, savePreset, setFavourite } from '@/runtime/client/api';
 import { useStudio } from '../session/StudioContext';
 import { downloadFile } from '../ui/downloadFile';
+import { isFound } from '../ui/isFound';
 import { FilePicker } from '../ui/FilePicker';
 
 /** A preset as the panel lists it, shipped or saved. */
@@ -23,6 +24,7 @@ export interface OfferedPreset {
   readonly tags: readonly string[];
   /** One line on what to listen for. */
   readonly help?: string | undefined;
+  readonly synonyms?: string | undefined;
   /** A saved one, which can be written out and removed. */
   readonly saved: PresetFile | null;
   /** Puts it in the place of what is there, to be kept when the panel closes. */
@@ -90,12 +92,9 @@ export function PresetMenu({ isOpen, tried, onTried, kind, shipped, fits, auditi
     }));
   const all = [...mine, ...shipped];
   const allTags = [...new Set(all.flatMap((one) => one.tags))];
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const isFavourite = ({ id }: OfferedPreset) => list.favourites.includes(id);
   const shown = all
-    .filter((one) =>
-      words.every((part) => `${one.name} ${one.tags.join(' ')} ${one.help ?? ''}`.toLowerCase().includes(part)),
-    )
+    .filter(({ name, tags, help, synonyms }) => isFound(search, name, ...tags, help, synonyms))
     .filter((one) => tag === null || (tag === 'favourites' ? isFavourite(one) : one.tags.includes(tag)))
     .sort((a, b) => Number(isFavourite(b)) - Number(isFavourite(a)));
   return (

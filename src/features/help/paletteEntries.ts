@@ -9,6 +9,7 @@ import { addReturn, addTrack } from '../session/stripWork';
 import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 import type { Studio } from '../session/studio';
 import { startTour } from '../session/tour';
+import { isFound } from '../ui/isFound';
 import { setTheme, THEMES } from '../ui/theme';
 
 /** Something that can be done or gone to, found by its words. */
@@ -17,6 +18,8 @@ export interface PaletteEntry {
   readonly name: string;
   /** Description, or place. */
   readonly about: string;
+  /** Other words that find it. */
+  readonly synonyms?: string | undefined;
   readonly run: () => void;
 }
 
@@ -81,6 +84,7 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
       kind: 'effect',
       name: `Add ${spec.name}`,
       about: `to ${strip.name}: ${spec.purpose}`,
+      synonyms: spec.synonyms,
       run: () => addEffect(studio, stripId, spec),
     })),
     ...EFFECTS.map((spec) =>
@@ -88,10 +92,11 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
         studio.set({ drawer: 'effect', about: spec.id }),
       ),
     ),
-    ...RECIPES.map(({ id, name, outcome }): PaletteEntry => ({
+    ...RECIPES.map(({ id, name, outcome, synonyms }): PaletteEntry => ({
       kind: 'recipe',
       name,
       about: outcome,
+      synonyms,
       run: () => studio.set({ drawer: 'recipes', cooking: id }),
     })),
   ];
@@ -100,12 +105,10 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
 /** Those that have all words, the nearest first: names that begin with what is searched, then names, then the rest. */
 export function search(finds: readonly PaletteEntry[], text: string): PaletteEntry[] {
   const wanted = text.trim().toLowerCase();
-  const words = wanted.split(/\s+/).filter(Boolean);
-  const rank = ({ name, about }: PaletteEntry) => {
-    const low = name.toLowerCase();
-    if (low.startsWith(wanted)) return 0;
-    if (words.every((word) => low.includes(word))) return 1;
-    return words.every((word) => `${low} ${about.toLowerCase()}`.includes(word)) ? 2 : 3;
+  const rank = ({ name, about, synonyms }: PaletteEntry) => {
+    if (name.toLowerCase().startsWith(wanted)) return 0;
+    if (isFound(wanted, name)) return 1;
+    return isFound(wanted, name, about, synonyms) ? 2 : 3;
   };
   return finds
     .map((find) => [rank(find), find] as const)

@@ -91,7 +91,9 @@ export function Repairs(props: Props) {
   const [open, setOpen] = useState(false);
   return (
     <Dropdown drop="up" autoClose="outside" onToggle={setOpen} show={open}>
-      <Dropdown.Toggle variant="plain">Fix</Dropdown.Toggle>
+      <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle">
+        Fix
+      </Dropdown.Toggle>
       <Dropdown.Menu
         className="repairs"
         onKeyDown={(event) => {

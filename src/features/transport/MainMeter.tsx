@@ -1,4 +1,5 @@
 import { useRef, useState } from 'react';
+import { Shield, ShieldOff } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import { MAIN_ID } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -70,10 +71,12 @@ export function MainMeter() {
 function GuardSwitch() {
   const studio = useStudio();
   const on = useStudioState(({ guarded }) => guarded);
+  const words = on ? 'speaker guard on' : 'speaker guard off';
   return (
     <Button
       variant="plain"
       className="guard-switch"
+      aria-label={words}
       aria-pressed={on}
       title={
         on
@@ -82,7 +85,8 @@ function GuardSwitch() {
       }
       onClick={() => studio.monitor.setGuard(!on)}
     >
-      {on ? 'speaker guard on' : 'speaker guard off'}
+      {on ? <Shield size={12} aria-hidden="true" /> : <ShieldOff size={12} aria-hidden="true" />}
+      <span className="guard-words">{words}</span>
     </Button>
   );
 }

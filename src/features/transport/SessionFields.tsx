@@ -46,7 +46,7 @@ export function Tempo({ tempo }: { tempo: number }) {
           width={44}
           onTyped={(text) => set({ tempoBpm: Number(text.replace(',', '.')) }, 'Tempo')}
         />
-        <Button variant="line" title="Tap three times or more in tempo" onClick={tap}>
+        <Button variant="line" className="tap" title="Tap three times or more in tempo" onClick={tap}>
           tap
         </Button>
       </span>

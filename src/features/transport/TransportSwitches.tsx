@@ -62,15 +62,17 @@ export function WriteSwitches() {
         >
           write
         </Button>
-        <Button
-          variant="icon"
-          aria-pressed={punch}
-          aria-label="In the loop only: write automation"
-          title="Write only between the ends of the loop"
-          onClick={() => studio.set({ punch: !punch })}
-        >
-          in the loop only
-        </Button>
+        {(armed || punch) && (
+          <Button
+            variant="icon"
+            aria-pressed={punch}
+            aria-label="In the loop only: write automation"
+            title="Write only between the ends of the loop"
+            onClick={() => studio.set({ punch: !punch })}
+          >
+            in the loop only
+          </Button>
+        )}
       </span>
     </div>
   );

@@ -5,6 +5,7 @@ export const autopanSpec = defineEffect({
   name: 'Autopan',
   family: 'movement',
   purpose: 'Moves the sound from side to side, or its level up and down, in time.',
+  synonyms: 'tremolo panner panning',
   picture: 'motion',
   suitsReturns: true,
   main: ['rate', 'depth', 'phase'],
@@ -79,6 +80,7 @@ export const autopanSpec = defineEffect({
     {
       id: 'pad-pulse',
       name: 'Breathing eighths',
+      synonyms: 'tremolo',
       purpose: 'On a pad',
       help: 'Both sides go together: it swells in eighths instead of walking.',
       values: { rate: '1/8', depth: 45, phase: 0 },
@@ -98,6 +100,7 @@ export const autopanSpec = defineEffect({
     {
       id: 'chop',
       name: 'Chopped sixteenths',
+      synonyms: 'stutter chopper',
       purpose: 'Special effects',
       values: { rate: '1/16', depth: 100, phase: 0, shape: 'square', smooth: 2 },
     },

@@ -20,6 +20,7 @@ export const chorusSpec = defineEffect({
   name: 'Chorus',
   family: 'movement',
   purpose: 'Copies that drift in time and pitch, of all of the sound or of one band of it.',
+  synonyms: 'ensemble thickening vibrato detune',
   picture: 'delays',
   meters: [SWEEP_METER, delayMeters(MOST_VOICES)],
   main: ['rate', 'depth', 'voices', 'mix'],

@@ -11,6 +11,7 @@ export const compressorSpec = defineEffect({
   name: 'Compressor',
   family: 'level',
   purpose: 'Lowers what is loud, by its own level or by that of another track.',
+  synonyms: 'ducking sidechain leveling glue',
   picture: 'levels',
   meters: [GAIN_REDUCTION_METER],
   main: ['threshold', 'ratio', 'attack', 'release'],
@@ -149,6 +150,7 @@ export const compressorSpec = defineEffect({
     {
       id: 'duck-repeats',
       name: 'Sink under the words',
+      synonyms: 'ducking sidechain',
       purpose: 'On a return, with a key',
       values: { threshold: -36, ratio: 8, attack: 4, release: 450, knee: 6 },
     },

@@ -38,6 +38,7 @@ export const convolutionSpec = defineEffect({
   name: 'Convolution',
   family: 'space',
   purpose: 'Plays a sound through a recorded or simulated place or thing: its impulse response.',
+  synonyms: 'impulse response ir real spaces cabinet',
   picture: 'echogram',
   main: ['preDelay', 'decay', 'gain', 'mix'],
   suitsReturns: true,

@@ -6,6 +6,7 @@ export const deesserSpec = defineEffect({
   name: 'De-esser',
   family: 'level',
   purpose: 'Lowers esses while they are loud, so that reverbs and repeats behind it do not smear them.',
+  synonyms: 'sibilance',
   picture: 'response',
   meters: [GAIN_REDUCTION_METER],
   main: ['frequency', 'threshold', 'amount'],

@@ -17,6 +17,7 @@ export const DELAY_PRESETS: readonly Preset[] = [
   {
     id: 'close-wall',
     name: 'Close wall',
+    synonyms: 'slapback slap',
     purpose: 'One repeat',
     values: {
       'lines.1.timeLeft': 92,
@@ -29,6 +30,7 @@ export const DELAY_PRESETS: readonly Preset[] = [
   {
     id: 'answer-and-gone',
     name: 'Answer, then gone',
+    synonyms: 'throw',
     purpose: 'One repeat',
     values: {
       'lines.1.timeLeft': '1/2',
@@ -43,6 +45,7 @@ export const DELAY_PRESETS: readonly Preset[] = [
   {
     id: 'bouncing',
     name: 'Bouncing',
+    synonyms: 'ping-pong',
     purpose: 'Bouncing',
     help: 'Each repeat changes sides; count how many bars it takes to fall silent.',
     values: {

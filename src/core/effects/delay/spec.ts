@@ -310,6 +310,7 @@ export const delaySpec = defineEffect({
   family: 'time',
   purpose:
     'Repeats of the sound, in milliseconds or in time with the music, on up to eight lines that feed one another.',
+  synonyms: 'echo slapback slap ping-pong throw tape looper',
   picture: 'echogram',
   inputs: [keyOf('Duck')],
   meters: [GAIN_REDUCTION_METER, delayMeters(LINES)],

@@ -12,6 +12,7 @@ export const doublerSpec = defineEffect({
   name: 'Doubler',
   family: 'stereo',
   purpose: 'Makes two of one: a late copy on the other side, or copies around it that never stay quite in step.',
+  synonyms: 'doubling adt widener haas double tracking',
   picture: 'delays',
   meters: [delayMeters(MOST_COPIES)],
   main: ['time', 'width', 'drift', 'mix'],
@@ -123,6 +124,7 @@ export const doublerSpec = defineEffect({
     {
       id: 'two-takes',
       name: 'As if sung twice',
+      synonyms: 'doubling double tracking',
       purpose: 'On a voice',
       help: 'Two more singers, one on each side, never quite in step with the first.',
       values: { mode: 'copies', voices: '2', time: 24, drift: 45, detune: 12, lowMono: 180, mix: 42 },

@@ -11,6 +11,7 @@ export const eqSpec = defineEffect({
   name: 'Equalizer',
   family: 'tone',
   purpose: 'Up to eight bands that lift, lower or cut parts of the spectrum, of both sides, one side, middle or sides.',
+  synonyms: 'eq filter tone notch',
   picture: 'response',
   suitsReturns: true,
   main: ['output'],

@@ -9,6 +9,7 @@ export const flangerSpec = defineEffect({
   name: 'Flanger',
   family: 'movement',
   purpose: 'A copy that sweeps close behind the sound, so that a comb of notches moves through it.',
+  synonyms: 'jet comb through-zero',
   picture: 'comb',
   meters: [SWEEP_METER, delayMeters(1)],
   main: ['delay', 'rate', 'depth', 'feedback'],

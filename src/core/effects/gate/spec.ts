@@ -7,6 +7,7 @@ export const gateSpec = defineEffect({
   name: 'Gate',
   family: 'level',
   purpose: 'Closes when the sound, or a key, falls below a level: keeps pauses quiet, or opens one sound with another.',
+  synonyms: 'noise gate expander chopper stutter',
   picture: 'hysteresis',
   meters: [GAIN_REDUCTION_METER],
   main: ['threshold', 'range', 'hold', 'release'],

@@ -180,6 +180,7 @@ export const harmonySpec: EffectSpec = defineEffect({
   name: 'Harmonies',
   family: 'pitch',
   purpose: 'Lets up to six voices sing with one: in the key, at an interval, or by notes.',
+  synonyms: 'harmonizer harmoniser pitch shifter shifting autotune tuning formant octaver choir',
   picture: 'response',
   meters: [PITCH],
   playsNotes: true,

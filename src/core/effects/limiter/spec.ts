@@ -6,6 +6,7 @@ export const limiterSpec = defineEffect({
   name: 'Limiter',
   family: 'level',
   purpose: 'Keeps every peak, also those between samples, under a ceiling.',
+  synonyms: 'brickwall maximizer ceiling clipper',
   picture: 'levels',
   meters: [GAIN_REDUCTION_METER],
   main: ['gain', 'ceiling', 'release'],

@@ -59,6 +59,7 @@ export const MIDSIDE_PRESETS: readonly Preset[] = [
   {
     id: 'spread',
     name: 'Spread',
+    synonyms: 'widener',
     purpose: 'On a pad',
     values: { 'sideToSide.gain': 4, 'sideToSide.lowCut': 150, 'sideToSide.slope': '6', autoLevel: true },
   },

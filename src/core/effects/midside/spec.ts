@@ -112,6 +112,7 @@ export const midsideSpec = defineEffect({
   name: 'Middle and sides',
   family: 'stereo',
   purpose: 'Four paths between middle and sides, each with level, delay and cuts: width and depth that survive mono.',
+  synonyms: 'mid-side m/s ms widener stereo width imager',
   picture: 'response',
   main: ['midToMid.gain', 'sideToSide.gain', 'midToSide.gain', 'amount'],
   exaggerates: ['amount', 'sideToSide.gain', 'midToSide.gain'],

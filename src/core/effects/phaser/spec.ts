@@ -8,6 +8,7 @@ export const phaserSpec = defineEffect({
   name: 'Phaser',
   family: 'movement',
   purpose: 'All-pass stages beside the sound, whose notches move through the spectrum.',
+  synonyms: 'sweep notches vibe',
   picture: 'comb',
   meters: [SWEEP_METER],
   main: ['centre', 'rate', 'depth', 'feedback'],

@@ -258,6 +258,7 @@ export const placeSpec: EffectSpec = defineEffect({
   name: 'Place',
   family: 'movement',
   purpose: 'Puts the sound somewhere around the listener, near or far, and moves it there.',
+  synonyms: 'binaural 3d spatial panner surround ambisonics orbit',
   picture: 'motion',
   meters: [POSITION],
   cyclesHz: (figure) => (figure('motion') === 0 ? null : figure('motionRate')),

@@ -89,6 +89,7 @@ export const REVERB_PRESETS: readonly Preset[] = [
   {
     id: 'ducked-hall',
     name: 'Hall that makes room',
+    synonyms: 'ducking',
     purpose: 'Voice',
     help: 'The hall waits under the words and blooms in the pauses.',
     values: {
@@ -321,6 +322,7 @@ export const REVERB_PRESETS: readonly Preset[] = [
   {
     id: 'swelling',
     name: 'Swelling',
+    synonyms: 'riser',
     purpose: 'Movement',
     help: 'The room opens behind each word rather than with it.',
     values: {
@@ -340,6 +342,7 @@ export const REVERB_PRESETS: readonly Preset[] = [
   {
     id: 'rising',
     name: 'Rising',
+    synonyms: 'riser shimmer',
     purpose: 'Movement',
     help: 'The tail climbs an octave each time it comes round.',
     values: {

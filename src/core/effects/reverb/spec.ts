@@ -24,6 +24,7 @@ export const reverbSpec = defineEffect({
   version: 2,
   family: 'space',
   purpose: 'Puts a sound into a room: early reflections of a box, and a tail whose decay is set octave by octave.',
+  synonyms: 'room hall plate chamber ambience gated shimmer freeze',
   picture: 'echogram',
   main: ['size', 'decay', 'earlyLate', 'mix'],
   inputs: [keyOf('Duck')],

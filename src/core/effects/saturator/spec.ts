@@ -18,6 +18,7 @@ export const saturatorSpec = defineEffect({
   name: 'Saturator',
   family: 'tone',
   purpose: 'Adds harmonics by bending the waveform, from warmth to folding, without false tones from aliasing.',
+  synonyms: 'distortion overdrive tape warmth clipper harmonics',
   picture: 'shape',
   suitsReturns: true,
   main: ['drive', 'curve', 'mix'],

@@ -51,6 +51,7 @@ export const synthSpec = defineEffect({
   family: 'instruments',
   purpose:
     'Plays notes: a small instrument of up to sixteen voices, for carriers, pads and basses. What comes in passes.',
+  synonyms: 'synthesizer instrument pad drone bass keys',
   picture: 'response',
   meters: [KEYS],
   playsNotes: true,

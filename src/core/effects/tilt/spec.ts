@@ -5,6 +5,7 @@ export const tiltSpec = defineEffect({
   name: 'Tilt',
   family: 'tone',
   purpose: 'Turns the whole tone darker or brighter round one frequency, evenly by octaves.',
+  synonyms: 'tone warm bright dark',
   picture: 'response',
   main: ['slope', 'pivot', 'output'],
   exaggerates: ['slope'],

@@ -5,6 +5,7 @@ export const transientSpec = defineEffect({
   name: 'Transient',
   family: 'level',
   purpose: 'Makes beginnings sharper or softer and what rings on longer or shorter, whatever the level.',
+  synonyms: 'attack sustain punch shaper',
   picture: 'burst',
   main: ['attack', 'sustain'],
   exaggerates: ['attack', 'sustain'],

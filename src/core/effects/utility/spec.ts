@@ -5,6 +5,7 @@ export const utilitySpec = defineEffect({
   name: 'Utility',
   family: 'tools',
   purpose: 'Level, polarity, sides, mono, a delay in samples and a low cut: the small repairs.',
+  synonyms: 'gain phase polarity mono swap trim',
   picture: 'response',
   main: ['gain', 'lowCut', 'mono'],
   parameters: [

@@ -69,6 +69,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
   name: 'Vocoder',
   family: 'pitch',
   purpose: 'Lets another sound speak: what the voice does in each band of the spectrum is done to a carrier.',
+  synonyms: 'robot voice talking talkbox robotic',
   picture: 'response',
   meters: [BANDS, KEYS, VOICE],
   playsNotes: true,
@@ -425,6 +426,7 @@ export const vocoderSpec: EffectSpec = defineEffect({
     {
       id: 'robot',
       name: 'Machine that reads',
+      synonyms: 'robot voice',
       purpose: 'On speech',
       help: 'One low key that never moves; every word stays plain.',
       values: {

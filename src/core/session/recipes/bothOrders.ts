@@ -16,6 +16,7 @@ export const bothOrders: Recipe = {
   id: 'both-orders',
   name: 'Delay into reverb, or reverb into delay',
   outcome: 'Both orders of an echo and a room on one return, to switch between at equal loudness.',
+  synonyms: 'parallel serial',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose sound?' },
     {

@@ -20,6 +20,7 @@ export const circling: Recipe = {
   id: 'circling',
   name: 'Circling against its own space',
   outcome: 'A sound goes round the listener, and its reverb goes round on the other side, always across from it.',
+  synonyms: 'orbit binaural rotation',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose sound?' },
     {

@@ -55,6 +55,7 @@ export const lastWordThrows: Recipe = {
   id: 'last-word-throws',
   name: 'Last-word throws',
   outcome: 'The end of each phrase is thrown into an echo; the rest stays dry.',
+  synonyms: 'delay throw echo throw',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose phrases?' },
     {

@@ -99,6 +99,8 @@ export interface Recipe {
   readonly id: string;
   readonly name: string;
   readonly outcome: string;
+  /** Other words of the trade that find it, apart by spaces. */
+  readonly synonyms?: string;
   readonly questions: readonly Question[];
   /** Lines that say beforehand what will be built, for these answers. */
   readonly preview: (document: SessionDocument, answers: Answers) => readonly string[];

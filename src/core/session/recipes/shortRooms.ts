@@ -12,6 +12,7 @@ export const pushedForward: Recipe = {
   id: 'pushed-forward',
   name: 'Dry voice, pushed forward',
   outcome: 'A room too short to be heard as one gives a dry voice a body in front of the music.',
+  synonyms: 'presence ambience',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose voice?' },
     {
@@ -57,6 +58,7 @@ export const cleanBrightRoom: Recipe = {
   id: 'clean-bright-room',
   name: 'Bright room, clean esses',
   outcome: 'A bright room shines behind a voice while its esses stay out of it.',
+  synonyms: 'plate de-esser',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose voice?' },
     {

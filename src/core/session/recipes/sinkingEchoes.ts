@@ -18,6 +18,7 @@ export const sinkingEchoes: Recipe = {
   id: 'sinking-echoes',
   name: 'Echoes that sink under the voice',
   outcome: 'Repeats step back while the words come and bloom in the pauses after them.',
+  synonyms: 'ducking sidechain delay',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose echoes?' },
     {

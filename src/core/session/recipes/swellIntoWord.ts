@@ -38,6 +38,7 @@ export const swellIntoWord: Recipe = {
   id: 'swell-into-word',
   name: 'Swell into a word',
   outcome: 'A reversed space grows out of nothing and ends where a section’s first word begins.',
+  synonyms: 'riser reverse reverb build transition',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose word?' },
     { id: 'section', kind: 'section', text: 'The first word of which section?' },

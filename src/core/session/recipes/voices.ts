@@ -32,6 +32,7 @@ export const harmoniesInKey: Recipe = {
   id: 'harmonies',
   name: 'Harmonies in key',
   outcome: 'Two more voices sing with the first, in the key, a little late and never quite alike.',
+  synonyms: 'harmonizer backing vocals',
   questions: [
     { id: 'voice', kind: 'track', text: 'Who sings?' },
     {
@@ -160,6 +161,7 @@ export const vocodedLayer: Recipe = {
   id: 'vocoded-layer',
   name: 'Vocoded layer under the lead',
   outcome: 'A thick layer that speaks the same words lies under the voice.',
+  synonyms: 'robot voice',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose words?' },
     {
@@ -232,6 +234,7 @@ export const speakingInstrument: Recipe = {
   id: 'speaking-instrument',
   name: 'Speaking instrument',
   outcome: 'An instrument speaks the words of a voice.',
+  synonyms: 'talkbox robot voice',
   questions: [
     { id: 'voice', kind: 'track', text: 'Whose words?' },
     { id: 'instrument', kind: 'track', text: 'What speaks them?' },

@@ -17,6 +17,7 @@ export const splitSides: Recipe = {
   id: 'split-sides',
   name: 'One sound, two sides',
   outcome: 'The sound leans to one side and a late copy of it stands on the other: wide, with the middle left free.',
+  synonyms: 'haas widener doubling',
   questions: [
     sound,
     {
@@ -68,6 +69,7 @@ export const doubledTake: Recipe = {
   id: 'doubled-take',
   name: 'Doubled from one take',
   outcome: 'Copies of one take that drift, duller and rougher than it, stand beside it as if it had been played twice.',
+  synonyms: 'doubling double tracking',
   questions: [
     sound,
     {
@@ -136,6 +138,7 @@ export const depthFromMono: Recipe = {
   id: 'depth-from-mono',
   name: 'Depth from a mono voice',
   outcome: 'A mono voice gets a back and sides, and stays just what it was on one loudspeaker.',
+  synonyms: 'widener stereo width',
   questions: [
     sound,
     {
@@ -182,6 +185,7 @@ export const walkingTremolo: Recipe = {
   id: 'walking-tremolo',
   name: 'A tremolo that walks',
   outcome: 'A short room behind a sound steps from side to side against the beat, while the sound stands.',
+  synonyms: 'panning autopan',
   questions: [sound, { id: 'walk', kind: 'choice', text: 'How long is a step to and fro?', choices: WALKS }],
   preview: (document, answers) => [
     `A return with a small room that walks from side to side in ${WALKS.find(({ id }) => id === answers.walk)?.name}s.`,

@@ -8,6 +8,7 @@ import { EFFECTS, findEffect } from '@/core/effects/registry';
 import { FAMILIES, type EffectSpec } from '@/core/effects/spec';
 import { addEffect, latelyAdded } from '../../session/effectWork';
 import { useStudio } from '../../session/StudioContext';
+import { isFound } from '../../ui/isFound';
 
 interface Props {
   readonly stripId: string;
@@ -19,12 +20,11 @@ interface Props {
 export function EffectSheet({ stripId, stripName, onHide }: Props) {
   const studio = useStudio();
   const [search, setSearch] = useState('');
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-  const fits = ({ name, purpose }: EffectSpec, family: string) =>
-    words.every((word) => `${name} ${purpose} ${family}`.toLowerCase().includes(word));
+  const fits = ({ name, purpose, synonyms }: EffectSpec, family: string) =>
+    isFound(search, name, purpose, synonyms, family);
   const lately = latelyAdded().flatMap((id) => findEffect(id) ?? []);
   const groups = [
-    ...(lately.length > 0 && words.length === 0 ? [{ id: 'lately', name: 'Used lately', effects: lately }] : []),
+    ...(lately.length > 0 && search.trim() === '' ? [{ id: 'lately', name: 'Used lately', effects: lately }] : []),
     ...FAMILIES.map(({ id, name }) => ({
       id,
       name,
