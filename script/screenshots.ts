@@ -118,7 +118,7 @@ try {
   /** The demo's organ and its hall, going round, with more of the cast beside them. */
   const onStage = async (page: Page) => {
     await page.getByRole('button', { name: 'Stage', exact: true }).click();
-    await page.getByRole('button', { name: /^Put on the stage/ }).click();
+    await page.getByRole('button', { name: /^Place on the stage/ }).click();
     await page.getByRole('button', { name: 'All of them' }).click();
     const places: Record<string, [turn: number, away: number, up: number]> = {
       'Lamp keeper': [0, 1, 0],

@@ -67,7 +67,7 @@ test('a pad is made to circle against its hall by hand, and both are across from
   await page.getByRole('button', { name: 'Place it on the stage' }).click();
   await place(page).getByLabel('Place Motion', { exact: true }).selectOption('circle');
   await typeValue(place(page).getByRole('slider', { name: 'Place Rate' }), '1bar');
-  await typeValue(place(page).getByRole('slider', { name: 'Place Distance' }), '2 m');
+  await typeValue(place(page).getByRole('slider', { name: 'Place Distance', exact: true }), '2 m');
   await typeValue(place(page).getByRole('slider', { name: 'Place Distance loss' }), '0');
   await choose(page, 'Reverb');
   await page.getByRole('button', { name: 'Stand opposite to pad' }).click();
@@ -184,7 +184,7 @@ test('what mono loses is marked in the cast and measured by octave; a sound gets
   await expect(mark).toBeVisible();
   await mark.click();
   await page.keyboard.press('Space');
-  await page.getByRole('button', { name: 'Measure all of it' }).click();
+  await page.getByRole('button', { name: 'Measure the whole track' }).click();
   await expect(page.getByText(/^Mono takes 60\.0 dB in all/)).toBeVisible({ timeout: 20000 });
   await page.getByRole('button', { name: 'Contrast', exact: true }).click();
   const dialog = page.getByRole('dialog', { name: 'Contrast' });

@@ -219,7 +219,7 @@ function Group({ name, isOpen, hidden, onToggle, children }: GroupProps) {
       <h3>
         <Button bsPrefix="fold" aria-expanded={isOpen} onClick={onToggle}>
           <FoldCaret isOpen={isOpen} /> {name}
-          {hidden > 0 && <small>{hidden} more</small>}
+          {hidden > 0 && <small> {hidden} more</small>}
         </Button>
       </h3>
       {children}

@@ -63,7 +63,7 @@ export function SoundNow(props: {
     <h3>
       <Button bsPrefix="fold" aria-expanded={open} onClick={() => setOpened(FOLD, !open)}>
         <FoldCaret isOpen={open} /> Sound now
-        {!open && <small>source, levels, spectrum, stereo field</small>}
+        {!open && <small> source, levels, spectrum, stereo field</small>}
       </Button>
     </h3>
   );
