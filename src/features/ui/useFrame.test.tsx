@@ -83,4 +83,17 @@ describe('what runs at display rate', () => {
     end();
     jest.useRealTimers();
   });
+
+  it('takes one turn a frame, also where a callback is itself a sign of movement', () => {
+    jest.useFakeTimers();
+    const count = jest.fn(wakeFrames);
+    const view = render(<Counter count={count} />);
+    jest.advanceTimersByTime(500);
+    count.mockClear();
+    jest.advanceTimersByTime(160);
+    // 16 ms a frame.
+    expect(count.mock.calls.length).toBeLessThanOrEqual(11);
+    view.unmount();
+    jest.useRealTimers();
+  });
 });

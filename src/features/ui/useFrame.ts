@@ -1,7 +1,8 @@
 import { useEffect, useRef } from 'react';
 
-/** How long the display rate is kept after the last sign of movement, and between turns when nothing moves. */
+/** Time at display rate after the last sign of movement. */
 const BUSY_MS = 1000;
+/** Time between turns at rest. */
 const REST_MS = 120;
 
 const callbacks = new Set<() => void>();
@@ -27,8 +28,9 @@ function turn(): void {
 
 function schedule(): void {
   if ([...movers].some((moves) => moves())) movedAt = performance.now();
-  const isBusy = performance.now() - movedAt < BUSY_MS;
-  if (isBusy) request = requestAnimationFrame(turn);
+  // A callback may have asked for the next turn.
+  if (request !== 0) return;
+  if (performance.now() - movedAt < BUSY_MS) request = requestAnimationFrame(turn);
   else timer = setTimeout(() => (request = requestAnimationFrame(turn)), REST_MS);
 }
 
