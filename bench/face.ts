@@ -3,15 +3,15 @@
  * `npm run bench:face` prints them (needs the build); `--only NAME` for one of demo, 40, 100, and `--rounds N`.
  */
 import '../src/core/wasm/embedded';
-import { createReadStream, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import { crowdedSession } from '../test/support/crowdedSession';
+import { storeDemoSounds } from '../test/support/demoSounds';
 import { startServer, stopProcess } from '../test/support/serverProcess';
 import { validateDocument } from '../src/core/session/document';
 import { openDatabase } from '../src/server/db/client';
-import { storeAsset } from '../src/server/repositories/assets';
 import { createSession } from '../src/server/repositories/sessions';
 
 const PORT = 3177;
@@ -55,24 +55,25 @@ async function busy(page: Page, seconds: number): Promise<number> {
   return (100 * (after('TaskDuration') - before('TaskDuration'))) / (after('Timestamp') - before('Timestamp'));
 }
 
-/** Milliseconds from an act to the frame after something came of it. */
-const until = (page: Page, act: string, done: string) =>
-  page.evaluate(
-    ([act, done]) =>
-      new Promise<number>((resolve) => {
-        const began = performance.now();
-        (document.querySelector(act!) as HTMLElement).dispatchEvent(
-          new PointerEvent('pointerdown', { bubbles: true, button: 0, pointerId: 1 }),
-        );
-        (document.querySelector(act!) as HTMLElement).click();
-        const look = () =>
-          document.querySelector(done!)
-            ? setTimeout(() => resolve(performance.now() - began))
-            : requestAnimationFrame(look);
-        requestAnimationFrame(look);
-      }),
-    [act, done] as const,
-  );
+/** Milliseconds from a press on an element to the frame after something came of it. */
+const until = (page: Page, pressed: string, done: string) =>
+  page
+    .locator(pressed)
+    .first()
+    .evaluate(
+      (element, done) =>
+        new Promise<number>((resolve) => {
+          const began = performance.now();
+          element.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, button: 0, pointerId: 1 }));
+          (element as HTMLElement).click();
+          const look = () =>
+            document.querySelector(done)
+              ? setTimeout(() => resolve(performance.now() - began))
+              : requestAnimationFrame(look);
+          requestAnimationFrame(look);
+        }),
+      done,
+    );
 
 async function measure(browser: Browser, url: string): Promise<Figures> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -90,12 +91,10 @@ async function measure(browser: Browser, url: string): Promise<Figures> {
   await page.getByRole('button', { name: 'Zoom in' }).click();
   await page.getByRole('button', { name: 'Zoom in' }).click();
   await scroller.evaluate((box) => {
-    let on = true;
-    setTimeout(() => (on = false), 60000);
     const turn = () => {
       box.scrollLeft = (box.scrollLeft + 12) % Math.max(1, box.scrollWidth - box.clientWidth);
       box.scrollTop = (box.scrollTop + 3) % Math.max(1, box.scrollHeight - box.clientHeight);
-      if (on && !(window as { ended?: boolean }).ended) requestAnimationFrame(turn);
+      if (!(window as { ended?: boolean }).ended) requestAnimationFrame(turn);
     };
     requestAnimationFrame(turn);
   });
@@ -131,22 +130,8 @@ async function measure(browser: Browser, url: string): Promise<Figures> {
   await page.keyboard.up('Alt');
   await page.keyboard.press('Escape');
   await page.mouse.up();
-  const view = (name: string, found: string) =>
-    page.evaluate(
-      ([name, found]) =>
-        new Promise<number>((resolve) => {
-          const began = performance.now();
-          [...document.querySelectorAll('button')].find(({ textContent }) => textContent === name)!.click();
-          const look = () =>
-            document.querySelector(found!)
-              ? setTimeout(() => resolve(performance.now() - began))
-              : requestAnimationFrame(look);
-          requestAnimationFrame(look);
-        }),
-      [name, found] as const,
-    );
-  const routing = await view('Routing', '.strip-node');
-  const stage = await view('Stage', '.plan');
+  const routing = await until(page, 'nav button:text-is("Routing")', '.strip-node');
+  const stage = await until(page, 'nav button:text-is("Stage")', '.plan');
   await page.close();
   return {
     'first clip, ms': opened,
@@ -165,8 +150,7 @@ async function measure(browser: Browser, url: string): Promise<Figures> {
 const folder = mkdtempSync(join(tmpdir(), 'kinetikon-face-'));
 const demo = validateDocument(JSON.parse(readFileSync('demo/session.json', 'utf8')));
 const { db, close } = await openDatabase({ folder });
-for (const { name } of Object.values(demo.assets))
-  await storeAsset(db, name, createReadStream(join('demo/sounds', name)));
+await storeDemoSounds(db, demo);
 const sessions = new Map<string, string>();
 for (const [name, document] of [
   ['demo', demo],

@@ -317,7 +317,7 @@ async function main(): Promise<void> {
   kernel('reverb, a decay of its own in every octave', 'reverb', {
     decayOctaves: '0.6059,1.3,1.02,0.8,1.2,0.9964,0.7,0.4263,0.4',
   });
-  kernel('reverb, pitch in the tail', 'reverb', { pitchAmount: 50 });
+  kernel('reverb, tail pitch shift', 'reverb', { pitchAmount: 50 });
   for (const quality of ['eco', 'standard', 'fine']) blocksOf(`reverb, ${quality}`, 'reverb', { quality });
   convolution(2, 'over 70');
   convolution(5, 'over 45');

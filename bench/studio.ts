@@ -6,20 +6,21 @@
 import '../src/core/wasm/embedded';
 import { spawn } from 'node:child_process';
 import { randomUUID } from 'node:crypto';
-import { createReadStream, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { sql } from 'drizzle-orm';
 import { startCluster } from '../test/support/cluster';
 import { newServerDatabase } from '../test/support/database';
+import { storeDemoSounds } from '../test/support/demoSounds';
 import { startServer, startWorker, stopProcess } from '../test/support/serverProcess';
 import { bounceOf, renderInStorm, work } from '../test/support/studioLoad';
 import { SeededRandom } from '../src/core/math/random';
 import { validateDocument } from '../src/core/session/document';
 import { openDatabase } from '../src/server/db/client';
 import type { Database } from '../src/server/db/database';
-import { storeAsset, sweepAssets } from '../src/server/repositories/assets';
+import { sweepAssets } from '../src/server/repositories/assets';
 import { findRender, listRenders, orderRender } from '../src/server/repositories/renders';
 import { listSessions } from '../src/server/repositories/sessionList';
 
@@ -144,11 +145,6 @@ async function allDone(db: Database, ids: readonly string[]): Promise<void> {
     }
     await wait(OWN_POLL_MS);
   }
-}
-
-async function storeSounds(db: Database): Promise<void> {
-  for (const { name } of Object.values(demo.assets))
-    await storeAsset(db, name, createReadStream(join('demo/sounds', name)));
 }
 
 /** From sending a render to its start on an idle worker. */
@@ -290,7 +286,7 @@ try {
     if (!name.includes(only)) continue;
     const { url } = await newServerDatabase();
     const { db, close } = await openDatabase({ url });
-    if (name === 'workers' || name === 'kills') await storeSounds(db);
+    if (name === 'workers' || name === 'kills') await storeDemoSounds(db, demo);
     await work(db, url);
     await close();
   }

@@ -386,7 +386,7 @@ describe('the database', () => {
 
   it('takes a large sound in with little memory and without holding others up', async () => {
     setFlagsFromString('--expose-gc');
-    // What is held counts, not what has not been collected yet.
+    // Measures memory that is held, without garbage.
     const collectGarbage = runInNewContext('gc') as () => void;
     const part = new Float32Array(48000 * 30);
     for (let n = 0; n < part.length; n++) part[n] = Math.sin(n / 30) * 0.3;

@@ -41,7 +41,7 @@ export function resolveSettings(spec: EffectSpec, values: ParameterValues): Reso
  * @throws KinetikonError parameter.unknown or parameter.range
  */
 export function validateValues(spec: EffectSpec, values: Record<string, unknown>): Record<string, ParameterValue> {
-  // What is written under a former id counts more than what stands under today's, which is but a default then.
+  // A value under a former id overrides one under today's, which is the default where both are given.
   const isFormer = (id: string) => (spec.settings ?? []).some((one) => one.formerId === id);
   const entries = Object.entries(values).sort(([a], [b]) => Number(isFormer(a)) - Number(isFormer(b)));
   return Object.fromEntries(

@@ -53,7 +53,7 @@ export function placeLinked(draft: SessionDocument): void {
   const beats = draft.session.tempoBpm / 60;
   const before = (original(draft as object) as SessionDocument | undefined)?.clips ?? {};
   for (const id of Object.keys(draft.clips)) {
-    // What played a sound before is no placed print now, and to read it from the draft would take its time.
+    // A clip that played a sound before is no placed print; reading it from the draft would make a proxy of it.
     if (before[id]?.source.kind === 'sound') continue;
     const clip = draft.clips[id]!;
     const print = clip.source.kind === 'print' ? draft.prints[clip.source.printId] : undefined;

@@ -11,7 +11,7 @@ import type { Insert } from '@/core/session/records/inserts';
 import type { Strip } from '@/core/session/records/strips';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
-import { FoldCaret } from '../ui/FoldCaret';
+import { FoldHeading } from '../ui/FoldHeading';
 import { useFolds } from '../ui/useFolds';
 import { columnsOf, groupsOf, type ControlGroup } from './columns';
 import { EffectPicture } from './pictures/EffectPicture';
@@ -135,18 +135,19 @@ function OpenEffect({ insertId }: { insertId: string }) {
           <div key={groups[0]![0]} className={wide ? 'column-wide' : tall ? 'column-tall' : undefined}>
             {groups.map(([name, parameters]) => {
               const Frame = frames[name];
+              const hidden = sizes.get(name)! - parameters.length;
               return Frame ? (
                 <Followed key={name} insertId={insertId}>
                   {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
                 </Followed>
               ) : (
-                <Group
-                  key={name}
-                  name={name}
-                  isOpen={isOpen(name)}
-                  hidden={sizes.get(name)! - parameters.length}
-                  onToggle={() => setOpened(foldOf(name), !isOpen(name))}
-                >
+                <section key={name} aria-label={name}>
+                  <FoldHeading
+                    name={name}
+                    isOpen={isOpen(name)}
+                    note={hidden > 0 ? `${hidden} more` : undefined}
+                    onToggle={() => setOpened(foldOf(name), !isOpen(name))}
+                  />
                   {isOpen(name) &&
                     (spec.inputs ?? [])
                       .filter(({ group, id }) => group === name && !idle.includes(id))
@@ -160,7 +161,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
                         />
                       ))}
                   {controls(parameters)}
-                </Group>
+                </section>
               );
             })}
           </div>
@@ -200,30 +201,6 @@ function BypassButton({ insertId, name }: { insertId: string; name: string }) {
     >
       {bypass ? 'Bypassed' : 'Bypass'}
     </Button>
-  );
-}
-
-interface GroupProps {
-  readonly name: string;
-  readonly isOpen: boolean;
-  /** Number of controls that are not shown. */
-  readonly hidden: number;
-  readonly onToggle: () => void;
-  readonly children: ReactNode;
-}
-
-/** Controls under a heading that folds them away, all but the main ones. */
-function Group({ name, isOpen, hidden, onToggle, children }: GroupProps) {
-  return (
-    <section aria-label={name}>
-      <h3>
-        <Button bsPrefix="fold" aria-expanded={isOpen} onClick={onToggle}>
-          <FoldCaret isOpen={isOpen} /> {name}
-          {hidden > 0 && <small> {hidden} more</small>}
-        </Button>
-      </h3>
-      {children}
-    </section>
   );
 }
 

@@ -12,7 +12,8 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
 import { StereoScope } from '../controls/StereoScope';
 import { SpectrumChart } from '../controls/SpectrumChart';
-import { FoldCaret } from '../ui/FoldCaret';
+import { writeText } from '../ui/drawn';
+import { FoldHeading } from '../ui/FoldHeading';
 import { useFolds } from '../ui/useFolds';
 import { useFrame } from '../ui/useFrame';
 import { useProbe } from '../controls/useProbe';
@@ -45,39 +46,38 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
   ];
 }
 
-/** Source of an effect's input, and live levels, spectrum and stereo field before and after it. */
-export function SoundNow(props: {
+interface Props {
   readonly insertId: string;
   readonly strip: Strip;
   readonly spectrum: boolean;
   readonly scope: boolean;
-}) {
-  const { insertId, strip, spectrum, scope } = props;
+}
+
+/** Source of an effect's input, and live levels, spectrum and stereo field before and after it; folded until asked for. */
+export function SoundNow(props: Props) {
+  const [opened, setOpened] = useFolds();
+  const isOpen = opened[FOLD] ?? false;
+  return (
+    <section className="sound-now" aria-label="The sound now">
+      <FoldHeading
+        name="Sound now"
+        isOpen={isOpen}
+        note={isOpen ? undefined : 'source, levels, spectrum, stereo field'}
+        onToggle={() => setOpened(FOLD, !isOpen)}
+      />
+      {isOpen && <OpenSound {...props} />}
+    </section>
+  );
+}
+
+function OpenSound({ insertId, strip, spectrum, scope }: Props) {
   const studio = useStudio();
   const feeds = useStudioState(({ document }) =>
     feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),
   );
-  const [opened, setOpened] = useFolds();
-  const open = opened[FOLD] ?? false;
-  const heading = (
-    <h3>
-      <Button bsPrefix="fold" aria-expanded={open} onClick={() => setOpened(FOLD, !open)}>
-        <FoldCaret isOpen={open} /> Sound now
-        {!open && <small> source, levels, spectrum, stereo field</small>}
-      </Button>
-    </h3>
-  );
-  if (!open) {
-    return (
-      <section className="sound-now sound-now-folded" aria-label="The sound now">
-        {heading}
-      </section>
-    );
-  }
   return (
-    <section className="sound-now" aria-label="The sound now">
+    <div className="sound-now-parts">
       <div>
-        {heading}
         <p>
           Input from {feeds.length === 0 && 'nothing yet'}
           {feeds.map((text, n) =>
@@ -103,7 +103,7 @@ export function SoundNow(props: {
         <SpectrumChart targetId={insertId} step={30} height={150} label="Spectrum before and after this effect, live" />
       )}
       {scope && <StereoScope targetId={insertId} label="Field before and after this effect" />}
-    </section>
+    </div>
   );
 }
 
@@ -128,7 +128,7 @@ function Figures({ insertId }: { readonly insertId: string }) {
       [change === null ? '–' : `${change > 0 ? '+' : ''}${dB(change)}`, ''],
     ];
     for (const [row, cells] of texts.entries()) {
-      for (const [column, text] of cells.entries()) body.current.rows[row]!.cells[column + 1]!.textContent = text;
+      for (const [column, text] of cells.entries()) writeText(body.current.rows[row]!.cells[column + 1]!, text);
     }
   });
   return (

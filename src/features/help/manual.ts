@@ -1,3 +1,5 @@
+import { isFound, wordsOf } from '../ui/isFound';
+
 /** A page of docs/manual, by its headings. */
 export interface ManualPage {
   readonly id: string;
@@ -15,24 +17,20 @@ export interface FoundSection extends ManualSection {
   readonly page: ManualPage;
 }
 
-const wordsOf = (text: string) =>
-  text
+const plainText = (html: string) =>
+  html
     .replace(/<[^>]*>/g, ' ')
-    .toLowerCase()
     .replaceAll('&quot;', '"')
     .replaceAll('&amp;', '&');
 
 /** Sections that have every word of a search, those with them in their heading first. */
 export function searchManual(pages: readonly ManualPage[], search: string): FoundSection[] {
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
+  const words = wordsOf(search);
   if (words.length === 0) return [];
   const found = pages.flatMap((page) => page.sections.map((section) => ({ ...section, page })));
   const headed = ({ page, title }: FoundSection) =>
     words.filter((word) => `${page.title} ${title}`.toLowerCase().includes(word)).length;
   return found
-    .filter(({ page, title, html }) => {
-      const text = wordsOf(`${page.title} ${title} ${html}`);
-      return words.every((word) => text.includes(word));
-    })
+    .filter(({ page, title, html }) => isFound(search, plainText(`${page.title} ${title} ${html}`)))
     .sort((a, b) => headed(b) - headed(a));
 }

@@ -8,6 +8,7 @@ import { notesOf } from '@/core/session/noteEdits';
 import { beatsPerBar, endBeat } from '@/core/session/records/queries';
 import { scaleOf } from '@/core/session/scales';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { noteAt, useNoteDrag, type NoteHold } from './noteDrag';
 import { middleKey, ROW, WEIGHTS, yOfKey } from './noteGeometry';
@@ -51,8 +52,8 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const onKey = useNoteKeys({ ownerId, sheet, notes, grid, scale, snapKey });
 
   useFrame(() => {
-    if (playhead.current)
-      playhead.current.style.transform = `translateX(${(studio.transport.heardBeat * pixelsPerBeat).toFixed(1)}px)`;
+    const x = studio.transport.heardBeat * pixelsPerBeat;
+    writeStyle(playhead.current, 'transform', `translateX(${x.toFixed(1)}px)`);
   });
 
   const width = beats * pixelsPerBeat;

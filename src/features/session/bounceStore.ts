@@ -15,7 +15,7 @@ export interface LocalBounce {
   readonly isElsewhere: boolean;
   /** 0 to 1. */
   readonly progress: number;
-  /** As far as can be told from how long the part up to now took; null before that. */
+  /** Estimate of the time left; null until enough is done. */
   readonly secondsLeft: number | null;
   /** Seconds that it took. */
   readonly tookSeconds: number | null;

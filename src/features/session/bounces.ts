@@ -156,7 +156,7 @@ export class Bounces {
       if (isOwn) return;
       this.change(id, { isElsewhere: true });
       await locks.request(lock(id), { signal: this.closing.signal }, async () => {
-        const [stored] = (await this.store!.list(this.host.sessionId)).filter((one) => one.id === id);
+        const stored = (await this.store!.list(this.host.sessionId)).find((one) => one.id === id);
         if (!stored) return this.forget(id);
         this.change(id, { ...stored, isElsewhere: false });
         if (isUnderWay(stored)) await this.queue(id);

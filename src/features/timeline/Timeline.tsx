@@ -72,11 +72,12 @@ export function Timeline() {
     [document.prints],
   );
   const span = useVisibleSpan(scroller, gutter);
-  // What is in sight is drawn, and what is chosen, which may be dragged from afar.
+  const chosenIds = useMemo(() => new Set(clipIds), [clipIds]);
+  // Clips in sight, and chosen ones, which may be dragged out of sight.
   const isDrawn = ({ id, startBeat, lengthSeconds }: Clip) => {
     const left = startBeat * pixelsPerBeat;
     const right = left + (lengthSeconds * document.session.tempoBpm * pixelsPerBeat) / 60;
-    return (left <= span[1] && right >= span[0]) || clipIds.includes(id);
+    return (left <= span[1] && right >= span[0]) || chosenIds.has(id);
   };
   const virtual = useVirtualizer({
     count: rows.length,
@@ -89,9 +90,10 @@ export function Timeline() {
   });
   const heights = rows.map(({ whole }) => whole).join();
   useLayoutEffect(() => virtual.measure(), [virtual, heights]);
-  const drawn = virtual.getVirtualItems();
-  const above = (drawn[0]?.start ?? HEAD_HEIGHT) - HEAD_HEIGHT;
-  const below = virtual.getTotalSize() + HEAD_HEIGHT - (drawn.at(-1)?.end ?? HEAD_HEIGHT);
+  const items = virtual.getVirtualItems();
+  const drawn = items.map(({ index }) => rows[index]!);
+  const above = (items[0]?.start ?? HEAD_HEIGHT) - HEAD_HEIGHT;
+  const below = virtual.getTotalSize() + HEAD_HEIGHT - (items.at(-1)?.end ?? HEAD_HEIGHT);
   useScrollTogether(scroller);
 
   useFrame(() => {
@@ -150,29 +152,27 @@ export function Timeline() {
             <BeatRuler beats={beats} />
           </div>
           <div style={{ height: above }} />
-          {drawn
-            .map(({ index }) => rows[index]!)
-            .map((row) => (
-              <Fragment key={row.stripId}>
-                <StripRow row={row} isSelected={row.stripId === stripId} barWidth={perBar * pixelsPerBeat}>
-                  {clips
-                    .get(row.stripId)
-                    ?.filter(isDrawn)
-                    .map((clip) => (
-                      <ClipView
-                        key={clip.id}
-                        clip={clip}
-                        landings={landings.get(clip.id) ?? NO_LANDINGS}
-                        lane={row.height}
-                        frozen={document.tracks[row.stripId]!.frozen !== null}
-                      />
-                    ))}
-                </StripRow>
-                {lanesOf(row.stripId).map((one) => (
-                  <LaneView key={one.id} lane={one} width={width} />
-                ))}
-              </Fragment>
-            ))}
+          {drawn.map((row) => (
+            <Fragment key={row.stripId}>
+              <StripRow row={row} isSelected={row.stripId === stripId} barWidth={perBar * pixelsPerBeat}>
+                {clips
+                  .get(row.stripId)
+                  ?.filter(isDrawn)
+                  .map((clip) => (
+                    <ClipView
+                      key={clip.id}
+                      clip={clip}
+                      landings={landings.get(clip.id) ?? NO_LANDINGS}
+                      lane={row.height}
+                      frozen={document.tracks[row.stripId]!.frozen !== null}
+                    />
+                  ))}
+              </StripRow>
+              {lanesOf(row.stripId).map((one) => (
+                <LaneView key={one.id} lane={one} width={width} />
+              ))}
+            </Fragment>
+          ))}
           <div style={{ height: below }} />
           <div ref={playhead} className="playhead" aria-hidden="true" />
         </div>

@@ -9,6 +9,7 @@ import type { Timing } from '@/core/effects/noteValues';
 import { formatValue, parseValue } from '@/core/effects/parameterText';
 import { resolveValue } from '@/core/effects/resolve';
 import type { NumberParameter, ParameterValue } from '@/core/effects/spec';
+import { writeText } from './drawn';
 import { nearestNote, rulerPosition, type RulerValue } from './rulerMoves';
 import { RulerScale, type RulerAutomation, type RulerModulation } from './RulerScale';
 
@@ -57,9 +58,7 @@ export function Ruler(props: RulerProps) {
   const errorId = useId();
   const ruler: RulerValue = { parameter, value, timing };
   const label = context ? `${context} ${parameter.name}` : parameter.name;
-  const show = (text: string) => {
-    if (shown.current && shown.current.textContent !== text) shown.current.textContent = text;
-  };
+  const show = (text: string) => writeText(shown.current, text);
 
   const finishTyping = (written: string) => {
     setTyping(null);

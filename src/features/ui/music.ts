@@ -45,7 +45,7 @@ export function formatSeconds(seconds: number): string {
   return `${minutes}:${(seconds - 60 * minutes).toFixed(1).padStart(4, '0')}`;
 }
 
-/** How far long work is, and how long it will still take. */
+/** Progress in per cent, and the time left where it is known. */
 export function progressWords({ progress, secondsLeft }: { progress: number; secondsLeft: number | null }): string {
   const part = `${Math.round(progress * 100)} %`;
   if (secondsLeft === null) return part;

@@ -25,6 +25,7 @@ import type { Insert } from '@/core/session/records/inserts';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { CurvePicture } from '../pictures/CurvePicture';
 import { DecayChart } from '../pictures/DecayChart';
+import { isFound } from '../../ui/isFound';
 import type { EffectExtras } from '../extras';
 import { usePicture, useRoom } from '../pictures/pictures';
 import { RoomFigures } from '../pictures/RoomFigures';
@@ -107,17 +108,12 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
     .map(({ id, name }) => ({ id, name, about: 'A sound of this session.' }));
   const everything: readonly Offered[] = [...SHIPPED_IMPULSES, ...own];
   const liked = everything.filter(({ id }) => favourites.has(favouriteId(id)));
-  const words = search.toLowerCase().split(/\s+/).filter(Boolean);
   const groups = [
     ...(liked.length > 0 ? [['Favourites', liked] as const] : []),
     ...KINDS,
     ...(own.length > 0 ? [['Sounds of this session', own] as const] : []),
   ]
-    .map(([group, all]) => {
-      const fits = ({ name, about }: Offered) =>
-        words.every((word) => `${group} ${name} ${about}`.toLowerCase().includes(word));
-      return [group, all.filter(fits)] as const;
-    })
+    .map(([group, all]) => [group, all.filter(({ name, about }) => isFound(search, group, name, about))] as const)
     .filter(([, all]) => all.length > 0);
   const chosen = everything.find(({ id }) => id === values.impulse);
   const brief = room !== null && room.t30 !== null && room.t30 < BRIEF;

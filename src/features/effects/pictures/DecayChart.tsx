@@ -23,6 +23,14 @@ export function secondsAxis(longest: number): ChartAxis {
   };
 }
 
+/** Measured decay by octave, for screen readers. */
+export function decayInWords(measured: RoomMeasures | null): string {
+  const words = (measured?.octaves ?? []).flatMap(({ centreHz, t30 }) =>
+    t30 === null ? [] : [`${formatUnit('Hz', centreHz)} ${t30.toFixed(2)} s`],
+  );
+  return `Decay by octave, measured on the engine's answer to a click: ${words.join(', ') || 'not yet'}`;
+}
+
 /** Measured decay by octave, as a report on a room draws it. */
 export function DecayChart({ measured, height }: { readonly measured: RoomMeasures | null; readonly height: number }) {
   const found = (measured?.octaves ?? []).flatMap(({ centreHz, t30 }) =>
@@ -32,14 +40,13 @@ export function DecayChart({ measured, height }: { readonly measured: RoomMeasur
     `Measured ${formatUnit('s', Number(y.toPrecision(3)))} at ${formatUnit('Hz', Number(x.toPrecision(3)))}`;
   const lines: ChartLine[] =
     found.length > 0 ? [{ name: 'measured', ink: 'dry', points: found, marks: 'bars', reading }] : [];
-  const words = found.map(({ x, y }) => `${formatUnit('Hz', x)} ${y.toFixed(2)} s`).join(', ');
   return (
     <Chart
       x={octaveAxis}
       y={secondsAxis(Math.max(0.2, ...found.map(({ y }) => y)))}
       lines={lines}
       height={height}
-      label={`Decay by octave, measured on the engine's answer to a click: ${words || 'not yet'}`}
+      label={decayInWords(measured)}
     />
   );
 }

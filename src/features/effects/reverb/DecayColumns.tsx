@@ -5,7 +5,7 @@ import type { RoomMeasures } from '@/core/dsp/decay';
 import { OCTAVES_HZ } from '@/core/dsp/octaveBands';
 import { octavesAt } from '@/core/dsp/octaves';
 import { formatUnit, readFigure } from '@/core/effects/units';
-import { octaveAxis, secondsAxis } from '../pictures/DecayChart';
+import { decayInWords, octaveAxis, secondsAxis } from '../pictures/DecayChart';
 import { Chart, placeOnPlot, type ChartLine, type Plot } from '../../ui/Chart';
 import { EditableText } from '../../ui/EditableText';
 import { usePointerDrag } from '../../ui/usePointerDrag';
@@ -48,17 +48,13 @@ export function DecayColumns(props: Props) {
   // The axis does not move under a target that is dragged.
   const [held, setHeld] = useState<number | null>(null);
   const whole = octavesAt(sampleRateHz);
-  const words = OCTAVES_HZ.flatMap((hz) => {
-    const seconds = found.get(hz);
-    return seconds ? [`${formatUnit('Hz', hz)} ${seconds.toFixed(2)} s`] : [];
-  });
   return (
     <Chart
       x={octaveAxis}
       y={secondsAxis(Math.max(held ?? 0, longest))}
       lines={NO_LINES}
       height={height}
-      label={`Decay by octave, measured on the engine's answer to a click: ${words.join(', ') || 'not yet'}`}
+      label={decayInWords(measured)}
       over={(plot) => (
         <>
           {OCTAVES_HZ.map((hz) => (

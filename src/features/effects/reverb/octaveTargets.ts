@@ -1,3 +1,5 @@
+import { clamp } from '@/core/math/clamp';
+
 /** Octave of 1 kHz, which both tilts leave as it is. */
 const MIDDLE = 4;
 
@@ -6,8 +8,7 @@ export interface FactorRange {
   readonly max: number;
 }
 
-const within = (factor: number, { min, max }: FactorRange) =>
-  Number(Math.min(max, Math.max(min, factor)).toPrecision(4));
+const within = (factor: number, { min, max }: FactorRange) => Number(clamp(min, max, factor).toPrecision(4));
 
 /** Factors by octave with another one at `octave`. */
 export const withFactor = (
