@@ -1,8 +1,7 @@
 import { PLAIN_TIMING } from '@/core/effects/noteValues';
 import { specOf } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
-import type { PlanInsert } from '@/core/engine/plan';
-import { LONGEST_TAIL_SECONDS } from '@/core/engine/render';
+import { LONGEST_TAIL_SECONDS, type PlanInsert } from '@/core/engine/plan';
 import { renderSwell } from '@/core/swells/renderSwell';
 import { wetOnly } from '@/core/swells/wetOnly';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';

@@ -9,6 +9,9 @@ export type { Samples } from '../effects/prepare';
 
 /** The plan that the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 
+/** The longest time that effects are given to ring out. */
+export const LONGEST_TAIL_SECONDS = 60;
+
 /**
  * A value over time as straight pieces between corners; before the first and after the last it stays. Two corners on
  * one frame are a jump, taken on that frame.

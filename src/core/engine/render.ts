@@ -1,6 +1,6 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { Engine } from './engine';
-import { neededBy, type Plan, type Samples } from './plan';
+import { LONGEST_TAIL_SECONDS, neededBy, type Plan, type Samples } from './plan';
 import { prepare } from './resources';
 
 export interface RenderRange {
@@ -22,9 +22,6 @@ export function* partOf<T>(steps: Generator<number, T>, from: number, share: num
     steps.return(undefined as never);
   }
 }
-
-/** The longest tail that `auto` waits for. */
-export const LONGEST_TAIL_SECONDS = 60;
 
 /** Frames after which progress is told. */
 const REPORT_FRAMES = 32768;

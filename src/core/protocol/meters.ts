@@ -10,6 +10,8 @@ export const METER = {
   positionFrame: 0,
   playing: 1,
   latencyFrames: 2,
+  /** Seconds for which the effects outlast the last clip or note; Infinity until that is over. */
+  tailSeconds: 3,
   /** Share of a core that the engine takes, 0 to 1. */
   load: 4,
   /** Plans applied so far, to match levels to strips. */

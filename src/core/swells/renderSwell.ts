@@ -1,8 +1,8 @@
 import { dbToGain } from '../math/elementary';
 import { fadeLevel, type FadeShape } from '../math/fades';
-import type { PlanInsert, Samples } from '../engine/plan';
+import { LONGEST_TAIL_SECONDS, type PlanInsert, type Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { LONGEST_TAIL_SECONDS, renderInSteps } from '../engine/render';
+import { renderInSteps } from '../engine/render';
 
 export interface SwellSettings {
   readonly sampleRate: number;

@@ -14,7 +14,7 @@ function desk(armed: boolean) {
   ];
   let document: SessionDocument = applyCommand(newDocument('Keys'), { type: 'all', commands }, '').document;
   const told: string[] = [];
-  const now = { beat: 4, playing: true };
+  const now = { beat: 4, playing: true, held: [] as boolean[] };
   const player = new KeyPlayer({
     get state() {
       return { document, notesFor: null, stripId: 'lead', armed, punch: false } as never;
@@ -31,6 +31,7 @@ function desk(armed: boolean) {
       get heardBeat() {
         return now.beat;
       },
+      keysPlayed: (held) => void now.held.push(held),
     },
     editor: {
       perform: (command) => {
@@ -45,7 +46,7 @@ function desk(armed: boolean) {
 
 describe('keys played by hand', () => {
   it('are heard through what plays the open notes, and let go as they were taken', () => {
-    const { player, told, document, notes } = desk(false);
+    const { player, told, now, document, notes } = desk(false);
     expect(playersOf(document(), 'lead')).toEqual(['synth']);
     player.press(60, 100);
     player.press(60, 100);
@@ -58,6 +59,7 @@ describe('keys played by hand', () => {
       'synth noteOff 60 true',
       'synth noteOff 64 true',
     ]);
+    expect(now.held).toEqual([true, true, true, false]);
     expect(notes()).toEqual([]);
   });
 

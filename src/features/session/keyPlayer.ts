@@ -15,7 +15,7 @@ const SHORTEST_PLAYED_BEATS = 1 / 16;
 interface Desk {
   readonly state: StudioState;
   readonly engine: Pick<EngineClient, 'happen' | 'wake' | 'playing' | 'outputSeconds'>;
-  readonly transport: Pick<Transport, 'heardBeat'>;
+  readonly transport: Pick<Transport, 'heardBeat' | 'keysPlayed'>;
   readonly editor: Pick<Editor, 'perform'>;
   readonly messages: Pick<Messages, 'report'>;
 }
@@ -80,6 +80,7 @@ export class KeyPlayer {
     const players = playersOf(state.document, ownerId);
     const writes = state.armed && engine.playing && ownerId !== 'main';
     this.held.set(key, { players, ownerId, velocity, fromBeat: writes ? this.beat : null });
+    desk.transport.keysPlayed(true);
     void engine.wake().catch((error: unknown) => desk.messages.report(error));
     for (const id of players) engine.happen(id, { kind: 'noteOn', key, velocity: velocity / 127, byHand: true });
     this.changed();
@@ -90,6 +91,7 @@ export class KeyPlayer {
     if (!held) return;
     this.held.delete(key);
     const { engine } = this.desk;
+    this.desk.transport.keysPlayed(this.held.size > 0);
     for (const id of held.players) engine.happen(id, { kind: 'noteOff', key, byHand: true });
     this.write(key, held);
     this.changed();

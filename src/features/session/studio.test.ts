@@ -36,6 +36,8 @@ jest.mock('@/runtime/client/engineClient', () => ({
     sounds: string[] = [];
     playing = false;
     heardFrame = 0;
+    tailSeconds = Infinity;
+    level = () => ({ left: 0.1, right: 0.1 });
     setPlan = (plan: unknown) => this.plans.push(plan);
     setSamples = (id: string) => this.sounds.push(id);
     setGuard = () => {};
@@ -85,7 +87,13 @@ function open() {
   return {
     studio,
     moved,
-    engine: studio.engine as unknown as { plans: unknown[]; sounds: string[]; playing: boolean },
+    engine: studio.engine as unknown as {
+      plans: unknown[];
+      sounds: string[];
+      playing: boolean;
+      heardFrame: number;
+      tailSeconds: number;
+    },
   };
 }
 
@@ -446,6 +454,24 @@ describe('changes', () => {
     expect(engine.playing).toBe(true);
     studio.transport.toggle();
     expect(engine.playing).toBe(false);
+  });
+
+  it('ends where it began when everything has rung out, also after the engine was lost for a while', async () => {
+    const { studio, engine } = open();
+    const notes = [{ id: 'n', ownerId: 'voice', startBeat: 0, lengthBeats: 8, key: 60, velocity: 100 }];
+    studio.editor.perform({ type: 'note.add', notes }, 'Note');
+    studio.transport.seekBeat(4);
+    const begin = engine.heardFrame;
+    await studio.transport.play();
+    engine.heardFrame = begin * 4;
+    engine.playing = false;
+    await jest.advanceTimersByTimeAsync(1000);
+    engine.playing = true;
+    await jest.advanceTimersByTimeAsync(1000);
+    expect([engine.playing, engine.heardFrame]).toEqual([true, begin * 4]);
+    engine.tailSeconds = 2;
+    await jest.advanceTimersByTimeAsync(300);
+    expect([engine.playing, engine.heardFrame]).toEqual([false, begin]);
   });
 });
 

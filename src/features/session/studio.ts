@@ -165,12 +165,12 @@ export class Studio {
     );
   }
 
-  /** Id of the stored session; it changes when the session becomes a copy. */
   /** Hands a finished file to the browser's downloads. */
   deliver(fileName: string, file: Blob): void {
     downloadFile(fileName, file);
   }
 
+  /** Id of the stored session; it changes when the session becomes a copy. */
   get sessionId(): string {
     return this.saver.sessionId;
   }
@@ -209,6 +209,7 @@ export class Studio {
 
   close(): void {
     this.stopWaiting();
+    this.transport.close();
     this.saver.close();
     this.bounces.close();
     void this.engine.dispose();

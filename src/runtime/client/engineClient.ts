@@ -304,6 +304,11 @@ export class EngineClient {
     return this.meters[METER.playing] === 1;
   }
 
+  /** Seconds for which the effects outlast the last clip or note; Infinity until that is over. */
+  get tailSeconds(): number {
+    return this.meters[METER.tailSeconds]!;
+  }
+
   /** Peak of a strip now. */
   level(stripId: string): { left: number; right: number } {
     const place = this.stripSlots.get(stripId);

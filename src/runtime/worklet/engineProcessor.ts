@@ -196,6 +196,7 @@ class EngineProcessor extends AudioWorkletProcessor {
     meters[METER.blocks]!++;
     this.blocks++;
     if (this.blocks < LOAD_BLOCKS) return;
+    meters[METER.tailSeconds] = engine.position < (this.plan?.endFrame ?? 0) ? Infinity : engine.tailSeconds;
     meters[METER.load] = this.busyMs / 1000 / ((this.blocks * frames) / sampleRate);
     this.blocks = 0;
     this.busyMs = 0;
