@@ -29,6 +29,17 @@ const send = (id: string, fromId: string, toId: string, gainDb: number): Command
   send: { id, fromId, toId, gainDb, tap: 'afterFader', mute: false },
 });
 
+/** As far as both sides of a stereo sound stand apart, in metres. */
+const AS_WIDE = 6;
+
+/** Puts a strip on the stage at its own level, however far off. */
+const place = (stripId: string, values: Record<string, number | string>): Command => ({
+  type: 'place.add',
+  stripId,
+  id: `${stripId}-place`,
+  values: { distanceLevel: 0, ...values },
+});
+
 /** Beats at which the last word of a phrase begins and has ended. */
 const LAST_WORDS = [
   [11, 13.8],
@@ -110,7 +121,7 @@ export const MIX: readonly Command[] = [
   },
   { type: 'strip.set', id: 'under', values: { gainDb: -2 } },
   send('keeper-under', 'lamp-keeper', 'under', -8),
-  send('announcer-under', 'announcer', 'under', -9),
+  send('announcer-under', 'announcer', 'under', -12),
   send('harp-under', 'harp', 'under', -13),
   { type: 'return.add', id: 'throws', name: 'Throws across the harbour', role: 'return' },
   // A thrown word comes back on two lines by turns; a third, very short one sways behind the second.
@@ -202,8 +213,8 @@ export const MIX: readonly Command[] = [
   send('keeper-room', 'lamp-keeper', 'lamp-room', -10),
   send('harp-room', 'harp', 'lamp-room', -14),
   send('keeper-hall', 'lamp-keeper', 'tide-hall', -100),
-  send('saw-hall', 'saw', 'tide-hall', -8),
-  send('bell-hall', 'bell', 'tide-hall', -12),
+  send('saw-hall', 'saw', 'tide-hall', -11),
+  send('bell-hall', 'bell', 'tide-hall', -15),
   // A small room while the tide is low; the hall opens through the last line before the flood.
   lane('hall-opens', 'keeper-hall', 'gainDb', [hold(0, -100), hold(30, -26), line(36, -9), hold(54, -14)]),
   lane('room-closes', 'keeper-room', 'gainDb', [hold(0, -10), line(36, -22), hold(54, -12)]),
@@ -251,6 +262,19 @@ export const MIX: readonly Command[] = [
     values: { size: 0.5, distance: 2.4, distanceLevel: 0, mirror: 'angle' },
   },
   { type: 'strip.set', id: 'organ-hall', values: { oppositeOf: 'organ' } },
+  // Others stand around the listener, as loud as their pan had them on both speakers, and no louder in the returns.
+  ...(
+    [
+      ['announcer', 0],
+      ['saw', -11],
+      ['tin', -13],
+      ['bell', -11],
+    ] as const
+  ).map(([id, gainDb]): Command => ({ type: 'strip.set', id, values: { gainDb } })),
+  place('announcer', { azimuth: 42, distance: 6, size: AS_WIDE, spread: 0 }),
+  place('saw', { azimuth: 64, distance: 3.4, height: 2, size: AS_WIDE, spread: 0 }),
+  place('tin', { azimuth: -48, distance: 3, size: 1 }),
+  place('bell', { azimuth: 10, distance: 14 }),
   // While the tide is high the lamp keeper's words are spoken by the song's chords as well, a good way under the voice.
   { type: 'return.add', id: 'layer', name: 'Words in the water', role: 'return' },
   effect('layer', 'layer-even', 0, 'compressor', EVENED),

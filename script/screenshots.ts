@@ -115,35 +115,9 @@ try {
     await picture('room', room.x, room.y, room.width);
   };
 
-  /** The demo's organ and its hall, going round, with more of the cast beside them. */
+  /** The demo's own stage: the organ and its hall go round, others stand about. */
   const onStage = async (page: Page) => {
     await page.getByRole('button', { name: 'Stage', exact: true }).click();
-    await page.getByRole('button', { name: /^Place on the stage/ }).click();
-    await page.getByRole('button', { name: 'All of them' }).click();
-    const places: Record<string, [turn: number, away: number, up: number]> = {
-      'Lamp keeper': [0, 1, 0],
-      'Nylon harp': [-10, 5, 0],
-      'Bowed saw': [8, 8, 4],
-      'Tin percussion': [-13, 9, 0],
-      'Low bell': [3, 14, 0],
-      'Harbour announcer': [4, 10, 0],
-      'Tide hall': [5, 12, 3],
-      'Lamp room': [-6, 3, 0],
-      'Throws across the harbour': [18, 7, 0],
-      'Echoes under the lamp': [24, 5, 0],
-      'Words in the water': [-20, 8, 0],
-      'Beside the lamp keeper': [-9, 1, 0],
-      Swells: [-5, 10, 0],
-    };
-    for (const [name, [turn, away, up]] of Object.entries(places)) {
-      await page
-        .locator('.thing')
-        .filter({ hasText: new RegExp(`^${name}`) })
-        .focus();
-      for (let n = 0; n < Math.abs(turn); n++) await page.keyboard.press(turn > 0 ? 'ArrowRight' : 'ArrowLeft');
-      for (let n = 0; n < away; n++) await page.keyboard.press('ArrowUp');
-      for (let n = 0; n < up; n++) await page.keyboard.press('PageUp');
-    }
     await page.locator('.thing').filter({ hasText: 'Reed organ' }).focus();
     await page.keyboard.press('Enter');
     await page

@@ -8,6 +8,7 @@ import '@/features/start/start.css';
 import './styles/frame.css';
 import '@/features/ui/chart.css';
 import '@/features/controls/drawer.css';
+import '@/features/controls/plan/plan.css';
 import '@/features/controls/scope.css';
 import '@/features/ui/table.css';
 import '@/features/notes/notes.css';

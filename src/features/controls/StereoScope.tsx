@@ -129,9 +129,16 @@ function Balance({ tiltDb }: { readonly tiltDb: number | null }) {
         ? 'Balance: even'
         : `Balance: ${Math.abs(tiltDb).toFixed(1)} dB to the ${tiltDb > 0 ? 'left' : 'right'}`;
   return (
-    <div className="scope-balance" role="img" aria-label={words} title={words}>
-      <i style={{ left: `${50 + at * 50}%` }} hidden={tiltDb === null} />
-    </div>
+    <>
+      <div className="scope-balance" role="img" aria-label={words} title={words}>
+        <i style={{ left: `${50 + at * 50}%` }} hidden={tiltDb === null} />
+      </div>
+      <div className="scope-ends" aria-hidden="true">
+        <span>{FURTHEST_TILT} dB left</span>
+        <span>balance</span>
+        <span>right</span>
+      </div>
+    </>
   );
 }
 
@@ -141,18 +148,27 @@ function Bands({ bands }: { readonly bands: readonly FieldBand[] }) {
     .filter(({ correlation }) => correlation !== null)
     .map((band) => `${centreOf(band)} Hz ${minus(band.correlation!.toFixed(1))}`);
   return (
-    <div className="scope-bands" role="img" aria-label={`Correlation by octave: ${words.join(', ') || 'silence'}`}>
-      {bands.map((band) => (
-        <span key={band.fromHz} title={`${centreOf(band)} Hz`}>
-          <i
-            className={(band.correlation ?? 0) < 0 ? 'scope-against' : undefined}
-            style={{
-              top: `${50 - 50 * Math.max(0, band.correlation ?? 0)}%`,
-              height: `${50 * Math.abs(band.correlation ?? 0)}%`,
-            }}
-          />
-        </span>
-      ))}
-    </div>
+    <>
+      <div className="scope-bands" role="img" aria-label={`Correlation by octave: ${words.join(', ') || 'silence'}`}>
+        {bands.map((band) => (
+          <span key={band.fromHz} title={`${centreOf(band)} Hz`}>
+            <i
+              className={(band.correlation ?? 0) < 0 ? 'scope-against' : undefined}
+              style={{
+                top: `${50 - 50 * Math.max(0, band.correlation ?? 0)}%`,
+                height: `${50 * Math.abs(band.correlation ?? 0)}%`,
+              }}
+            />
+          </span>
+        ))}
+        <small>+1</small>
+        <small>−1</small>
+      </div>
+      <div className="scope-ends" aria-hidden="true">
+        <span>low</span>
+        <span>correlation by octave</span>
+        <span>high</span>
+      </div>
+    </>
   );
 }

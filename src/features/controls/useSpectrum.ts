@@ -33,6 +33,8 @@ class LiveSpectrum {
     })),
   );
   private reader: SpectrumReader | null = null;
+  /** Nothing has sounded lately: there is nothing to draw. */
+  isEmpty = true;
   readonly lines = this.columns.map((points, n): ChartLine => {
     const name = n === 0 ? 'before' : 'after';
     const dbAt = (hz: number) => {
@@ -52,6 +54,7 @@ class LiveSpectrum {
   /** @param low,high values of the chart at the floor and at full scale */
   move(probe: Probe, sampleRateHz: number, low: number, high: number): void {
     this.reader ??= new SpectrumReader();
+    let loudest = SPECTRUM_FLOOR_DB;
     for (const [index, points] of this.columns.entries()) {
       const bins = this.reader.read(probe.rings[2 * index]!, probe.rings[2 * index + 1]!, probe.written);
       const size = bins.length * 2;
@@ -64,22 +67,34 @@ class LiveSpectrum {
         for (let bin = first; bin <= last; bin++) most = Math.max(most, bins[bin]!);
         const point = points[column]!;
         point.db = Math.max(most, point.db - FALL_DB);
+        loudest = Math.max(loudest, point.db);
         point.y = low + (1 - Math.max(0, Math.min(1, point.db / SPECTRUM_FLOOR_DB))) * (high - low);
       }
     }
+    this.isEmpty = loudest <= SPECTRUM_FLOOR_DB;
+    if (this.isEmpty) for (const points of this.columns) for (const point of points) point.y = NaN;
   }
 }
 
 /**
- * Live spectra before and after something, for a chart: two courses that are moved with every frame.
+ * Live spectra before and after something, for a chart: two courses that are moved with every frame, and are nowhere while
+ * nothing sounds.
  * @param low,high values of the chart at the floor and at full scale
+ * @param onEmpty told with every frame whether nothing sounds
  */
-export function useSpectrum(targetId: string, low = SPECTRUM_FLOOR_DB, high = 0): readonly ChartLine[] {
+export function useSpectrum(
+  targetId: string,
+  low = SPECTRUM_FLOOR_DB,
+  high = 0,
+  onEmpty?: (isEmpty: boolean) => void,
+): readonly ChartLine[] {
   const studio = useStudio();
   const watched = useProbe(targetId);
   const [spectrum] = useState(() => new LiveSpectrum());
   useFrame(() => {
-    if (watched.current) spectrum.move(watched.current, studio.state.document.session.sampleRateHz, low, high);
+    if (!watched.current) return;
+    spectrum.move(watched.current, studio.state.document.session.sampleRateHz, low, high);
+    onEmpty?.(spectrum.isEmpty);
   });
   return spectrum.lines;
 }

@@ -13,7 +13,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
 import { FoldHeading } from '../ui/FoldHeading';
 import { useFolds } from '../ui/useFolds';
-import { columnsOf, groupsOf, type ControlGroup } from './columns';
+import { columnsOf, groupsOf, standsBeside, type ControlGroup } from './columns';
 import { EffectPicture } from './pictures/EffectPicture';
 import { DifferenceButton, ExaggerateButton } from './EffectTools';
 import { InputChoice } from './chain/InputChoice';
@@ -62,15 +62,24 @@ function OpenEffect({ insertId }: { insertId: string }) {
   const studio = useStudio();
   const idle = useStudioState(({ document }) => idleControls(spec, document.inserts[insertId]?.values ?? {}));
   const long = spec.lists.find((list) => list.count > 1);
-  const { Items, Tools, pages = [], groups: frames = {}, shows, withSpectrum, withScope } = VIEWS[effect] ?? {};
+  const {
+    Items,
+    Tools,
+    pages = [],
+    groups: frames = {},
+    shows,
+    withSpectrum,
+    withScope,
+    ...extras
+  } = VIEWS[effect] ?? {};
   const [item, setItem] = useItem(insertId);
   const [pageId, setPageId] = useState(pages[0]?.id);
   const page = pages.find(({ id }) => id === pageId);
   const main = mainOf(spec, item);
   const isShown = ({ id }: { readonly id: string }) => !idle.includes(id);
-  const all = groupsOf(spec, long, item, shows)
-    .filter(([name]) => page?.holds(name) ?? true)
-    .map(([name, parameters]): ControlGroup => [name, parameters.filter(isShown)]);
+  const whole = groupsOf(spec, long, item, shows).filter(([name]) => page?.holds(name) ?? true);
+  const beside = extras.beside ?? standsBeside(spec, whole);
+  const all = whole.map(([name, parameters]): ControlGroup => [name, parameters.filter(isShown)]);
   const isLong = all.reduce((sum, [, { length }]) => sum + length, 0) > MOST_OPEN;
   const [opened, setOpened] = useFolds();
   const foldOf = (name: string) => `${effect}/${name.replace(/ \d+$/, '')}`;
@@ -109,65 +118,74 @@ function OpenEffect({ insertId }: { insertId: string }) {
         <Followed insertId={insertId}>{(insert) => <EffectPresets insert={insert} spec={spec} />}</Followed>
         <BypassButton insertId={insertId} name={spec.name} />
       </header>
-      <Followed insertId={insertId}>
-        {(insert) => <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />}
-      </Followed>
-      {Items && (
-        <Followed insertId={insertId}>{(insert) => <Items insert={insert} item={item} onItem={setItem} />}</Followed>
-      )}
-      {long && !Items && (
+      <div className={beside ? 'effect-beside' : undefined}>
         <Followed insertId={insertId}>
-          {(insert) => <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+          {(insert) => <EffectPicture insert={insert} spec={spec} item={item} onItem={setItem} />}
         </Followed>
-      )}
-      <NotesChoice insertId={insertId} context={`${spec.name}, large:`} />
-      {pages.length > 0 && (
-        <div className="picture-choice" role="group" aria-label="Controls">
-          {pages.map(({ id, name }) => (
-            <Button bsPrefix="bare" key={id} aria-pressed={id === pageId} onClick={() => setPageId(id)}>
-              {name(item)}
-            </Button>
+        {Items && (
+          <Followed insertId={insertId}>{(insert) => <Items insert={insert} item={item} onItem={setItem} />}</Followed>
+        )}
+        {long && !Items && (
+          <Followed insertId={insertId}>
+            {(insert) => <ItemTabs list={long} insert={insert} item={item} onItem={setItem} />}
+          </Followed>
+        )}
+        <NotesChoice insertId={insertId} context={`${spec.name}, large:`} />
+        {pages.length > 0 && (
+          <div className="picture-choice" role="group" aria-label="Controls">
+            {pages.map(({ id, name }) => (
+              <Button bsPrefix="bare" key={id} aria-pressed={id === pageId} onClick={() => setPageId(id)}>
+                {name(item)}
+              </Button>
+            ))}
+          </div>
+        )}
+        <div className="effect-groups" role="group" aria-label={`Controls of ${spec.name}`}>
+          {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null, beside).map(({ groups, wide, tall }) => (
+            <div key={groups[0]![0]} className={wide ? 'column-wide' : tall ? 'column-tall' : undefined}>
+              {groups.map(([name, parameters]) => {
+                const Frame = frames[name];
+                const hidden = sizes.get(name)! - parameters.length;
+                return Frame ? (
+                  <Followed key={name} insertId={insertId}>
+                    {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
+                  </Followed>
+                ) : (
+                  <section key={name} aria-label={name}>
+                    <FoldHeading
+                      name={name}
+                      isOpen={isOpen(name)}
+                      note={hidden > 0 ? `${hidden} more` : undefined}
+                      onToggle={() => setOpened(foldOf(name), !isOpen(name))}
+                    />
+                    {isOpen(name) &&
+                      (spec.inputs ?? [])
+                        .filter(({ group, id }) => group === name && !idle.includes(id))
+                        .map((input) => (
+                          <InputChoice
+                            key={input.id}
+                            input={input}
+                            insertId={insertId}
+                            strip={strip}
+                            context={`${spec.name}, large:`}
+                          />
+                        ))}
+                    {controls(parameters)}
+                  </section>
+                );
+              })}
+            </div>
           ))}
         </div>
-      )}
-      <div className="effect-groups" role="group" aria-label={`Controls of ${spec.name}`}>
-        {columnsOf(groups, long && pages.length === 0 ? ` ${item}` : null).map(({ groups, wide, tall }) => (
-          <div key={groups[0]![0]} className={wide ? 'column-wide' : tall ? 'column-tall' : undefined}>
-            {groups.map(([name, parameters]) => {
-              const Frame = frames[name];
-              const hidden = sizes.get(name)! - parameters.length;
-              return Frame ? (
-                <Followed key={name} insertId={insertId}>
-                  {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
-                </Followed>
-              ) : (
-                <section key={name} aria-label={name}>
-                  <FoldHeading
-                    name={name}
-                    isOpen={isOpen(name)}
-                    note={hidden > 0 ? `${hidden} more` : undefined}
-                    onToggle={() => setOpened(foldOf(name), !isOpen(name))}
-                  />
-                  {isOpen(name) &&
-                    (spec.inputs ?? [])
-                      .filter(({ group, id }) => group === name && !idle.includes(id))
-                      .map((input) => (
-                        <InputChoice
-                          key={input.id}
-                          input={input}
-                          insertId={insertId}
-                          strip={strip}
-                          context={`${spec.name}, large:`}
-                        />
-                      ))}
-                  {controls(parameters)}
-                </section>
-              );
-            })}
-          </div>
-        ))}
       </div>
-      <SoundNow key={insertId} insertId={insertId} strip={strip} spectrum={!withSpectrum} scope={!withScope} />
+      <SoundNow
+        key={insertId}
+        insertId={insertId}
+        strip={strip}
+        open={beside}
+        spectrum={!withSpectrum}
+        scope={!withScope}
+      />
     </div>
   );
 }

@@ -49,14 +49,16 @@ function feedsOf(document: SessionDocument, strip: Strip, insertId: string): { i
 interface Props {
   readonly insertId: string;
   readonly strip: Strip;
+  /** As long as it was neither opened nor folded. */
+  readonly open: boolean;
   readonly spectrum: boolean;
   readonly scope: boolean;
 }
 
-/** Source of an effect's input, and live levels, spectrum and stereo field before and after it; folded until asked for. */
+/** Source of an effect's input, and live levels, spectrum and stereo field before and after it. */
 export function SoundNow(props: Props) {
   const [opened, setOpened] = useFolds();
-  const isOpen = opened[FOLD] ?? false;
+  const isOpen = opened[FOLD] ?? props.open;
   return (
     <section className="sound-now" aria-label="The sound now">
       <FoldHeading
@@ -70,7 +72,7 @@ export function SoundNow(props: Props) {
   );
 }
 
-function OpenSound({ insertId, strip, spectrum, scope }: Props) {
+function OpenSound({ insertId, strip, spectrum, scope }: Omit<Props, 'open'>) {
   const studio = useStudio();
   const feeds = useStudioState(({ document }) =>
     feedsOf(document, strip, insertId).flatMap(({ id, text }) => [id, text] as const),

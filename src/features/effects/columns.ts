@@ -1,6 +1,10 @@
-import { controlsOf, type Control, type EffectSpec, type ListSpec } from '@/core/effects/spec';
+import { controlsOf, type Control, type EffectSpec, type ListSpec, type PictureKind } from '@/core/effects/spec';
 
 const COLUMNS = 4;
+const COLUMNS_BESIDE = 2;
+/** Up to so many controls stand beside the picture, if its curves are as good in half the width. */
+const MOST_BESIDE = 13;
+const NARROW: readonly PictureKind[] = ['response', 'levels', 'hysteresis', 'shape', 'burst', 'motion'];
 /** Controls from which on a group takes several columns, and how many. */
 const WIDE = 8;
 const WIDE_COLUMNS = 3;
@@ -34,6 +38,12 @@ export function groupsOf(
   return [...groups];
 }
 
+/** True if the controls of an effect stand beside its picture: two columns of the four each. */
+export function standsBeside({ picture, lists }: EffectSpec, groups: readonly ControlGroup[]): boolean {
+  const controls = groups.reduce((sum, [, { length }]) => sum + length, 0);
+  return lists.length === 0 && controls <= MOST_BESIDE && NARROW.includes(picture);
+}
+
 export interface Column {
   readonly groups: readonly ControlGroup[];
   /** It takes three columns. */
@@ -64,8 +74,9 @@ function gathered(columns: readonly Column[], most: number): Column[] {
  * Groups as columns, in order; where there are too many, those side by side with the fewest controls share one. With a
  * wide one and more than two others, the first large one of these stands beside it and the rest under it.
  * @param ending of the names of groups that belong to one item of a list, which are wide
+ * @param beside the picture stands beside them
  */
-export function columnsOf(groups: readonly ControlGroup[], ending: string | null): Column[] {
+export function columnsOf(groups: readonly ControlGroup[], ending: string | null, beside = false): Column[] {
   const columns = groups.map((group): Column => {
     const [name, { length }] = group;
     const wide = length >= WIDE || (ending !== null && name.endsWith(ending));
@@ -73,7 +84,7 @@ export function columnsOf(groups: readonly ControlGroup[], ending: string | null
   });
   const wide = columns.filter((one) => one.wide);
   const others = columns.filter((one) => !one.wide);
-  if (wide.length !== 1 || others.length <= 2) return gathered(columns, COLUMNS);
+  if (wide.length !== 1 || others.length <= 2) return gathered(columns, beside ? COLUMNS_BESIDE : COLUMNS);
   const most = Math.max(...others.map(sizeOf));
   const tall = others.find((one) => sizeOf(one) >= TALL * most)!;
   const rest = others.filter((one) => one !== tall);

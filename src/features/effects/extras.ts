@@ -45,6 +45,8 @@ export interface EffectExtras {
   readonly withSpectrum?: boolean;
   /** Its picture has the field before and after. */
   readonly withScope?: boolean;
+  /** Its picture is as good in half the width: the controls stand beside it. */
+  readonly beside?: boolean;
   /** Its picture leaves no room for the history of the level it takes away. */
   readonly withoutHistory?: boolean;
 }

@@ -1,9 +1,17 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import { Background, BackgroundVariant, ReactFlow, ReactFlowProvider, useReactFlow } from '@xyflow/react';
+import {
+  Background,
+  BackgroundVariant,
+  ReactFlow,
+  ReactFlowProvider,
+  useOnViewportChange,
+  useReactFlow,
+  type Viewport,
+} from '@xyflow/react';
 import '@xyflow/react/dist/base.css';
 import type { Command } from '@/core/session/commands';
 import { allStrips, stripOf } from '@/core/session/records/queries';
@@ -17,6 +25,7 @@ import { KeyChoice } from './KeyChoice';
 import { connectionId } from './layout';
 import { SignalLine } from './SignalLine';
 import { StripNode } from './StripNode';
+import { firstViewport, LARGEST_ZOOM } from './viewport';
 import { useSignalWidths } from './useSignalWidths';
 
 const NODE_TYPES = { strip: StripNode };
@@ -48,14 +57,16 @@ export function RoutingView() {
   );
 }
 
-/** The plan lies between the legend and the hint. */
-const FIT = { padding: { top: '52px', bottom: '54px', left: '30px', right: '30px' }, maxZoom: 1.15 } as const;
+/** Letters that are drawn smaller than this are not read. */
+const SMALLEST_LETTER = 11;
+
 function Flow() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const [chosen, setChosen] = useState<string | null>(null);
   const { connect, key, keying, setKeying, said } = useConnecting(setChosen);
   const box = useRef<HTMLDivElement>(null);
+  const sheet = useRef<HTMLDivElement>(null);
   /** Only the chosen strip and what it touches. */
   const [near, setNear] = useState(false);
   const [search, setSearch] = useState('');
@@ -63,7 +74,7 @@ function Flow() {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const drawing = useDrawing(folded, near);
   const { away, connections, shown, places } = drawing;
-  const { fitView } = useReactFlow();
+  const { fitView, setViewport } = useReactFlow();
   const wanted = search.trim().toLowerCase();
   const fits = (name: string) => name.toLowerCase().includes(wanted);
   /** Chooses the first strip of that name, out of what it is folded into, and brings it into sight. */
@@ -73,13 +84,26 @@ function Flow() {
     studio.selection.selectStrip(found.id);
     setNear(false);
     if (away.has(found.id)) setFolded(new Set());
-    else void fitView({ nodes: [{ id: found.id }], maxZoom: 1.15, duration: 0 });
+    else void fitView({ nodes: [{ id: found.id }], maxZoom: LARGEST_ZOOM, minZoom: 1, duration: 0 });
   };
-  // Another layout comes into sight as a whole.
+  const latestStrip = useRef(stripId);
   useEffect(() => {
-    const frame = requestAnimationFrame(() => void fitView(FIT));
+    latestStrip.current = stripId;
+  });
+  // Another layout is shown from its beginning.
+  useEffect(() => {
+    const frame = requestAnimationFrame(() => {
+      const { clientWidth: width, clientHeight: height } = sheet.current!;
+      void setViewport(firstViewport(places.strips, latestStrip.current, { width, height }));
+    });
     return () => cancelAnimationFrame(frame);
-  }, [fitView, places]);
+  }, [setViewport, places]);
+  // Zoomed out, names keep a size that can be read, and what is smaller is hidden.
+  const onChange = useCallback(({ zoom }: Viewport) => {
+    box.current!.style.setProperty('--least-letter', `${SMALLEST_LETTER / zoom}px`);
+    box.current!.classList.toggle('routing-far', zoom < 1);
+  }, []);
+  useOnViewportChange({ onChange });
 
   const turnFold = (id: string) => {
     const next = new Set(folded);
@@ -108,54 +132,66 @@ function Flow() {
         setChosen(null);
       }}
     >
-      <ReactFlow
-        nodes={nodes}
-        edges={edges}
-        nodeTypes={NODE_TYPES}
-        edgeTypes={EDGE_TYPES}
-        onConnect={connect}
-        onNodeClick={(_, node) => {
-          studio.selection.selectStrip(node.id);
-          setChosen(null);
-        }}
-        onEdgeClick={(_, edge) => setChosen(edge.id)}
-        onPaneClick={() => setChosen(null)}
-        deleteKeyCode={null}
-        nodesDraggable={false}
-        fitView
-        fitViewOptions={FIT}
-        minZoom={0.3}
-        maxZoom={2}
-        proOptions={{ hideAttribution: true }}
-        aria-label="Routing"
-      >
-        <Background variant={BackgroundVariant.Lines} gap={40} className="routing-grid" />
-      </ReactFlow>
-      <Form.Control
-        type="search"
-        className="routing-search"
-        placeholder="find a strip"
-        aria-label="Find a strip"
-        value={search}
-        onChange={(event) => setSearch(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') find();
-        }}
-      />
-      <Button
-        variant="line"
-        className="routing-near"
-        aria-pressed={near}
-        title="Show the chosen strip and what it touches alone"
-        onClick={() => setNear(!near)}
-      >
-        Around {stripOf(document, stripId)!.name} only
-      </Button>
-      <Legend />
+      <header>
+        <Legend />
+        <Form.Control
+          type="search"
+          className="routing-search"
+          placeholder="find a strip"
+          aria-label="Find a strip"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter') find();
+          }}
+        />
+        <Button
+          variant="line"
+          className="routing-all"
+          title="Zoom out until everything is in sight"
+          onClick={() => void fitView({ maxZoom: LARGEST_ZOOM })}
+        >
+          Show all
+        </Button>
+        <Button
+          variant="line"
+          className="routing-near"
+          aria-pressed={near}
+          title="Show the chosen strip and what it touches alone"
+          onClick={() => setNear(!near)}
+        >
+          Around {stripOf(document, stripId)!.name} only
+        </Button>
+      </header>
+      <div className="routing-sheet" ref={sheet}>
+        <ReactFlow
+          nodes={nodes}
+          edges={edges}
+          nodeTypes={NODE_TYPES}
+          edgeTypes={EDGE_TYPES}
+          onConnect={connect}
+          onNodeClick={(_, node) => {
+            studio.selection.selectStrip(node.id);
+            setChosen(null);
+          }}
+          onEdgeClick={(_, edge) => setChosen(edge.id)}
+          onPaneClick={() => setChosen(null)}
+          deleteKeyCode={null}
+          nodesDraggable={false}
+          panOnScroll
+          minZoom={0.3}
+          maxZoom={2}
+          proOptions={{ hideAttribution: true }}
+          aria-label="Routing"
+        >
+          <Background variant={BackgroundVariant.Lines} gap={40} className="routing-grid" />
+        </ReactFlow>
+      </div>
       <p className="routing-hint" role="status">
         {said !== '' && <b>{said} </b>}
         Drag from the right edge of a strip to another: onto a return sends, onto a group or main leads there, onto a
-        key mark steers. Press a level to change it, Delete removes a chosen line.
+        key mark steers. Press a level to change it, Delete removes a chosen line. The wheel moves the sheet, with Ctrl
+        it zooms.
       </p>
       {keying && <KeyChoice keying={keying} onKey={key} onHide={() => setKeying(null)} />}
     </div>

@@ -95,7 +95,7 @@ export function wiringOf(
  */
 export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
   const graph = new graphlib.Graph({ multigraph: true });
-  graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 190 });
+  graph.setGraph({ rankdir: 'LR', nodesep: 16, edgesep: 12, ranksep: 150 });
   graph.setDefaultEdgeLabel(() => ({}));
   for (const id of ids) graph.setNode(id, { width: NODE_WIDTH, height: NODE_HEIGHT });
   for (const { id, fromId, toId, send } of drawn) graph.setEdge(fromId, toId, { weight: send ? 2 : 1 }, id);
@@ -127,8 +127,8 @@ export function layOut({ strips: ids, tracks, lines: drawn }: Wiring): Layout {
 
 /** Size of a send's level in the drawing, with a margin. */
 const LABEL = { width: 62, height: 22 };
-/** Parts of its way at which it may stand, the best first. */
-const BEST_STAND = 0.34;
+/** Parts of its way at which it may stand, those near the return first. */
+const BEST_STAND = 0.86;
 const STANDS = Array.from({ length: 41 }, (_, n) => 0.1 + 0.02 * n).sort(
   (a, b) => Math.abs(a - BEST_STAND) - Math.abs(b - BEST_STAND),
 );

@@ -2,8 +2,9 @@ import { findParameter, type ParameterValue } from '@/core/effects/spec';
 import { effectById } from '@/core/effects/registry';
 import type { Command } from '@/core/session/commands';
 import { firstPlace, leadingPlace, PLACE_EFFECT, placed, placeValues } from '@/core/session/stagePlacement';
-import { channelOf, timingOf } from '@/core/session/records/queries';
-import type { Return, Track } from '@/core/session/records/strips';
+import { channelOf, stripOfInsert, timingOf } from '@/core/session/records/queries';
+import type { Insert } from '@/core/session/records/inserts';
+import { MAIN_ID, type Return, type Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { resolveValue } from '@/core/effects/resolve';
 import { newId } from './newId';
@@ -16,6 +17,17 @@ const within = (id: string, value: number): number => {
   const parameter = findParameter(effectById(PLACE_EFFECT), id)!;
   return parameter.kind === 'number' ? Math.min(parameter.max, Math.max(parameter.min, value)) : value;
 };
+
+/** True if the place of a thing is that of its strip, and not an effect of its chain. */
+const isOwnPlace = (document: SessionDocument, { id, placeId }: Thing) => channelOf(document, id)?.placeId === placeId;
+
+/** A place as a thing that stands there: the strip on the stage whose place it is, or the strip as an effect of its chain puts it. */
+export function thingAt(document: SessionDocument, placeId: string): Thing {
+  const strip = stripOfInsert(document, placeId)!;
+  const channel = channelOf(document, strip.id);
+  if (channel?.placeId === placeId) return channel;
+  return { ...strip, outputId: MAIN_ID, frozen: null, placeId, oppositeOf: null };
+}
 
 /** Puts strips on the stage, where their pan has them. */
 export function putOnStage(studio: Studio, strips: readonly Thing[]): void {
@@ -44,32 +56,39 @@ export interface Move {
   readonly snap?: number;
 }
 
+/** Changes that move a place. @param way -1 for one whose motion is mirrored from side to side */
+function placeTurns(document: SessionDocument, place: Insert, way: 1 | -1, move: Move): Turn[] {
+  const timing = timingOf(document);
+  const parameterOf = (id: string) => findParameter(effectById(PLACE_EFFECT), id)!;
+  const figure = (id: string) => resolveValue(parameterOf(id), place.values[id]!, timing);
+  const turn = (id: string, value: number): Turn => ({
+    ownerId: place.id,
+    parameter: parameterOf(id),
+    value: Number(within(id, value).toFixed(4)),
+  });
+  const turns: Turn[] = [];
+  if (move.turn !== undefined) {
+    const turned = figure('azimuth') + way * move.turn;
+    const kept = move.snap ? move.snap * Math.round(turned / move.snap) : turned;
+    turns.push(turn('azimuth', kept - 360 * Math.round(kept / 360)));
+  }
+  if (move.times !== undefined) turns.push(turn('distance', figure('distance') * move.times));
+  if (move.lift !== undefined) turns.push(turn('height', figure('height') + move.lift));
+  return turns;
+}
+
 /**
  * Changes that move things on the stage. A thing placed opposite to another moves that one with it; one that is
  * mirrored moves the other way round.
  */
 export function turnsOf(document: SessionDocument, strips: readonly Thing[], move: Move): Turn[] {
-  const timing = timingOf(document);
   const moved = new Set<string>();
-  const turns: Turn[] = [];
-  for (const strip of strips) {
-    const leader = leadingPlace(document, strip)!;
-    if (moved.has(leader.id)) continue;
+  return strips.flatMap((strip) => {
+    const leader = isOwnPlace(document, strip) ? leadingPlace(document, strip)! : document.inserts[strip.placeId!]!;
+    if (moved.has(leader.id)) return [];
     moved.add(leader.id);
-    const parameterOf = (id: string) => findParameter(effectById(PLACE_EFFECT), id)!;
-    const figure = (id: string) => resolveValue(parameterOf(id), leader.values[id]!, timing);
-    const set = (id: string, value: number) =>
-      turns.push({ ownerId: leader.id, parameter: parameterOf(id), value: Number(within(id, value).toFixed(4)) });
-    if (move.turn !== undefined) {
-      const way = placeValues(document, strip).mirror === 'side' ? -1 : 1;
-      const turned = figure('azimuth') + way * move.turn;
-      const kept = move.snap ? move.snap * Math.round(turned / move.snap) : turned;
-      set('azimuth', kept - 360 * Math.round(kept / 360));
-    }
-    if (move.times !== undefined) set('distance', figure('distance') * move.times);
-    if (move.lift !== undefined) set('height', figure('height') + move.lift);
-  }
-  return turns;
+    return placeTurns(document, leader, placeValues(document, strip).mirror === 'side' ? -1 : 1, move);
+  });
 }
 
 /** Lets a strip stand and move opposite to another, or by itself again where it is now set. */

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { fireEvent, screen } from '@testing-library/react';
 import { countIds, drag, renderIn, testStudio } from '../../../test/support/studio';
-import { toPlan } from './geometry';
+import { toPlan } from '../controls/plan/geometry';
 import { Plan } from './Plan';
 
 // The test's browser draws no canvas, and knows no transforms: the plan is as large as its own units.

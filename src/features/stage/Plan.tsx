@@ -1,6 +1,7 @@
 'use client';
 
-import { useEffect, useMemo, useRef, useState, type CSSProperties, type RefObject } from 'react';
+import { useMemo, useRef, type CSSProperties } from 'react';
+import type { Spot } from '@/core/effects/place/motion';
 import { placedStrip } from '@/core/session/compile/strips';
 import { beatsPerBar } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
@@ -8,16 +9,15 @@ import type { Return, Track } from '@/core/session/records/strips';
 import { spotAtBeat } from '@/core/session/stageMotion';
 import { placed, placeValues } from '@/core/session/stagePlacement';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { labelPlaces, toPlan, VIEW, widthPath } from './geometry';
-import { Ground } from './Ground';
+import { labelPlaces, VIEW, widthPath, type Named } from '../controls/plan/geometry';
+import { Ground } from '../controls/plan/Ground';
+import { useLarger } from '../controls/plan/useLarger';
 import { usePathDrawing } from './pathDrawing';
-import { Thing } from './Thing';
+import { Thing } from '../controls/plan/Thing';
 import { useThingMoves } from './thingMoves';
-import { wayOf } from './thingWay';
+import { wayOf } from '../controls/plan/thingWay';
 import { Traces } from './Traces';
-import { useSpots } from './useSpots';
-
-const LETTER = 6.4;
+import { namedAt, useSpots } from './useSpots';
 
 interface Props {
   readonly snap: boolean;
@@ -44,15 +44,14 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const chosen = things.some(({ id }) => id === stripId) ? [stripId, ...more.filter((id) => id !== stripId)] : more;
   const plan = useRef<SVGSVGElement>(null);
   const larger = useLarger(plan);
-  const labels = labelPlaces(
-    base.map((spot, n) => ({ ...toPlan(spot), width: things[n]!.name.length * LETTER * larger })),
-    larger,
-  );
+  const isChosen = ({ id }: Track | Return) => chosen.includes(id);
+  const named = (spot: Spot, n: number): Named => namedAt(spot, things[n]!.name, larger, isChosen(things[n]!));
+  const labels = labelPlaces(base.map(named), larger);
   const marks = useRef(new Map<string, SVGGElement>());
   const widths = useRef(new Map<string, SVGPathElement>());
   const moves = useThingMoves({ plan, things, chosen, snap, drawing, onMore, more });
   const [beginPath, drawn] = usePathDrawing({ plan, strip: things.find(({ id }) => id === stripId), drawing, onDrawn });
-  const spots = useSpots({ things, sizes, marks, widths, isDragging: moves.isDragging });
+  const spots = useSpots({ things, sizes, named, larger, marks, widths, isDragging: moves.isDragging });
 
   return (
     <div className={`plan ${drawing ? 'plan-drawing' : ''}`}>
@@ -104,12 +103,13 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
         {things.map((strip, n) => (
           <Thing
             key={strip.id}
-            strip={strip}
+            name={strip.name}
             spot={base[n]!}
-            label={labels[n]!}
+            label={labels[n] ?? null}
             signal={signalOf(document, strip)}
             isGroup={document.returns[strip.id]?.role === 'group'}
-            isChosen={chosen.includes(strip.id)}
+            isChosen={isChosen(strip)}
+            isMute={strip.mute}
             mark={(element) => {
               if (element) marks.current.set(strip.id, element);
               else marks.current.delete(strip.id);
@@ -127,19 +127,4 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
       )}
     </div>
   );
-}
-
-/** By how much words are drawn larger, so that they keep their size however small the plan is. */
-function useLarger(plan: RefObject<SVGSVGElement | null>): number {
-  const [larger, setLarger] = useState(1);
-  useEffect(() => {
-    const element = plan.current!;
-    const fit = new ResizeObserver(() => {
-      const scale = Math.min(element.clientWidth / VIEW.width, element.clientHeight / VIEW.height);
-      setLarger(Number(Math.min(1.8, 1 / Math.max(0.1, scale)).toFixed(1)));
-    });
-    fit.observe(element);
-    return () => fit.disconnect();
-  }, [plan]);
-  return larger;
 }

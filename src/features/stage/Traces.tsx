@@ -5,7 +5,7 @@ import type { Spot } from '@/core/effects/place/motion';
 import type { Return, Track } from '@/core/session/records/strips';
 import { useFrame } from '../ui/useFrame';
 import { clearedCanvas } from '../ui/clearedCanvas';
-import { PLAN, toPlan, VIEW } from './geometry';
+import { PLAN, toPlan, VIEW } from '../controls/plan/geometry';
 
 type Thing = Track | Return;
 

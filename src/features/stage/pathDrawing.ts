@@ -3,7 +3,7 @@ import type { Return, Track } from '@/core/session/records/strips';
 import { pathThrough } from '@/core/session/stageMotion';
 import { useStudio } from '../session/StudioContext';
 import { usePointerDrag } from '../ui/usePointerDrag';
-import { fromPlan, pointOnPlan, type PlanPoint } from './geometry';
+import { fromPlan, pointOnPlan, type PlanPoint } from '../controls/plan/geometry';
 
 /** A drawn path is laid out evenly through so many places. */
 const PATH_POINTS = 40;

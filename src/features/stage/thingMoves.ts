@@ -3,20 +3,12 @@ import type { Return, Track } from '@/core/session/records/strips';
 import { takeOffStage, thingsOf, turnsOf, type Move } from '../session/staging';
 import { useStudio } from '../session/StudioContext';
 import { usePointerDrag } from '../ui/usePointerDrag';
-import { fromPlan, pointOnPlan, wrapped } from './geometry';
-
-/** Degrees that things snap to. */
-const SNAP = 15;
-const TURN = 5;
-const FINE_TURN = 1;
-/** Parts of a doubling that a key moves a thing away by. */
-const AWAY = 1 / 4;
-const FINE_AWAY = 1 / 16;
-const LIFT_METRES = 0.5;
+import type { fromPlan } from '../controls/plan/geometry';
+import { moveBetween, moveOfKey, polarOf, SNAP } from '../controls/plan/planMoves';
 
 interface Drag {
   readonly ids: readonly string[];
-  readonly from: { readonly azimuth: number; readonly distance: number };
+  readonly from: ReturnType<typeof fromPlan>;
 }
 
 interface Props {
@@ -54,36 +46,22 @@ export function useThingMoves({ plan, things, chosen, snap, drawing, more, onMor
       if (beside || !chosen.includes(id)) choose(id, beside);
       if (beside) return null;
       studio.editor.settle();
-      return { ids: chosen.includes(id) ? chosen : [id], from: fromPlan(pointOnPlan(plan.current!, event)) };
+      return { ids: chosen.includes(id) ? chosen : [id], from: polarOf(plan.current!, event) };
     },
-    move: ({ ids, from }, point) => {
-      const to = fromPlan(pointOnPlan(plan.current!, point));
-      move(ids, { turn: wrapped(to.azimuth - from.azimuth), times: to.distance / from.distance });
-    },
+    move: ({ ids, from }, point) => move(ids, moveBetween(from, polarOf(plan.current!, point))),
     end: () => studio.editor.settle(),
     cancel: () => studio.editor.abandon(),
   });
 
   const key = (event: KeyboardEvent, strip: Track | Return) => {
-    const turn = snap ? SNAP : event.shiftKey ? FINE_TURN : TURN;
-    const times = 2 ** (event.shiftKey ? FINE_AWAY : AWAY);
-    const moveBy = (by: Move) => () => {
+    const by = moveOfKey(event, snap);
+    const moveBy = () => {
       studio.editor.settle();
-      move(chosen.includes(strip.id) ? chosen : [strip.id], by);
+      move(chosen.includes(strip.id) ? chosen : [strip.id], by!);
       studio.editor.settle();
     };
     const press = () => choose(strip.id, event.ctrlKey || event.metaKey || event.shiftKey);
-    const act = {
-      Enter: press,
-      ' ': press,
-      Delete: () => takeOffStage(studio, strip),
-      ArrowRight: moveBy({ turn }),
-      ArrowLeft: moveBy({ turn: -turn }),
-      ArrowUp: moveBy({ times }),
-      ArrowDown: moveBy({ times: 1 / times }),
-      PageUp: moveBy({ lift: LIFT_METRES }),
-      PageDown: moveBy({ lift: -LIFT_METRES }),
-    }[event.key];
+    const act = by ? moveBy : { Enter: press, ' ': press, Delete: () => takeOffStage(studio, strip) }[event.key];
     if (!act) return;
     event.preventDefault();
     act();

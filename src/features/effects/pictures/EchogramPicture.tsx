@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import type { Echogram } from '@/core/analysis/echogram';
 import { noteValueName, noteValueSeconds, NOTE_VALUES, type Timing } from '@/core/effects/noteValues';
+import { useWidth } from '../../ui/useWidth';
 import { barsOf, FLOOR_DB, heightOf, loudSeconds, usefulSeconds, type Bar } from './echogramScale';
 
 interface Props {
@@ -22,11 +23,12 @@ interface Props {
   readonly onUnit: (unit: 'bars' | 'ms') => void;
 }
 
-const WIDTH = 748;
+/** Until its place is measured. */
+const FIRST_WIDTH = 748;
 const HEIGHT = 184;
 const MIDDLE = HEIGHT / 2;
 const START = 40;
-const PLOT = WIDTH - START - 8;
+const END = 8;
 const REACH = MIDDLE - 24;
 const ZOOM = 1.6;
 const SHORTEST_SPAN = 0.004;
@@ -61,6 +63,9 @@ export function EchogramPicture(props: Props) {
   const { echograms, names, timing, beatQuarters, span, onSpan, unit, onUnit } = props;
   const [near, setNear] = useState<Arrival | null>(null);
   const svg = useRef<SVGSVGElement>(null);
+  const frame = useRef<HTMLElement>(null);
+  const width = useWidth(frame, FIRST_WIDTH);
+  const plot = width - START - END;
   const secondsPerBar = (timing.beatsPerBar * 60) / timing.tempoBpm;
   const secondsPerBeat = (beatQuarters * 60) / timing.tempoBpm;
   const whole = (echograms ?? []).reduce(
@@ -88,12 +93,14 @@ export function EchogramPicture(props: Props) {
 
   if (!echograms) {
     return (
-      <div className="echogram echogram-waiting" role="status">
-        Listening to the effect…
-      </div>
+      <figure ref={frame} className="echogram">
+        <div className="echogram-waiting" role="status">
+          Listening to the effect…
+        </div>
+      </figure>
     );
   }
-  const x = (at: number) => START + (at / seconds) * PLOT;
+  const x = (at: number) => START + (at / seconds) * plot;
   const arrivals = echograms.flatMap((echogram, line) =>
     (['left', 'right'] as const).flatMap((side): Arrival[] =>
       barsOf(echogram[side], echogram[`${side}Seconds`], MOST_BARS)
@@ -106,7 +113,7 @@ export function EchogramPicture(props: Props) {
   const first = arrivals.reduce<Arrival | null>((best, one) => (best && best.at <= one.at ? best : one), null);
   const nearestTo = (clientX: number, clientY: number, box: DOMRect) => {
     const side = clientY - box.top < box.height / 2 ? 'left' : 'right';
-    const at = (((clientX - box.left) / box.width) * WIDTH - START) * (seconds / PLOT);
+    const at = (((clientX - box.left) / box.width) * width - START) * (seconds / plot);
     const here = arrivals.filter((one) => one.side === side);
     setNear(
       here.reduce<Arrival | null>(
@@ -123,22 +130,22 @@ export function EchogramPicture(props: Props) {
   const top = ({ side, db }: Arrival) =>
     side === 'left' ? MIDDLE - heightOf(db) * REACH : MIDDLE + heightOf(db) * REACH;
   return (
-    <figure className="echogram">
+    <figure ref={frame} className="echogram">
       <svg
         ref={svg}
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+        viewBox={`0 0 ${width} ${HEIGHT}`}
         role="img"
         aria-label={`Echogram from the engine: ${count('left')} arrivals left, ${count('right')} right${first ? `, the first after ${describe(first)}` : ''}`}
         onPointerMove={(event) => nearestTo(event.clientX, event.clientY, event.currentTarget.getBoundingClientRect())}
         onPointerLeave={() => setNear(null)}
       >
         {unit === 'bars' ? (
-          <BeatGrid seconds={seconds} perBeat={secondsPerBeat} perBar={secondsPerBar} x={x} />
+          <BeatGrid seconds={seconds} perBeat={secondsPerBeat} perBar={secondsPerBar} x={x} end={width} />
         ) : (
           msTicks(seconds).map((at) => (
             <g key={at}>
               <line className="grid-beat" x1={x(at)} x2={x(at)} y1="0" y2={HEIGHT} />
-              {x(at) < WIDTH - 40 && (
+              {x(at) < width - 40 && (
                 <text x={x(at) + 4} y={HEIGHT - 6}>
                   {at === 0 ? 'impulse' : inMs(at)}
                 </text>
@@ -148,12 +155,12 @@ export function EchogramPicture(props: Props) {
         )}
         {[-20, -40].map((db) => (
           <g key={db} className="grid-level">
-            <line x1={START} x2={WIDTH} y1={MIDDLE - heightOf(db) * REACH} y2={MIDDLE - heightOf(db) * REACH} />
-            <line x1={START} x2={WIDTH} y1={MIDDLE + heightOf(db) * REACH} y2={MIDDLE + heightOf(db) * REACH} />
-            <text x={WIDTH - 6} y={MIDDLE - heightOf(db) * REACH - 3} textAnchor="end">{`${db} dB`}</text>
+            <line x1={START} x2={width} y1={MIDDLE - heightOf(db) * REACH} y2={MIDDLE - heightOf(db) * REACH} />
+            <line x1={START} x2={width} y1={MIDDLE + heightOf(db) * REACH} y2={MIDDLE + heightOf(db) * REACH} />
+            <text x={width - 6} y={MIDDLE - heightOf(db) * REACH - 3} textAnchor="end">{`${db} dB`}</text>
           </g>
         ))}
-        <line className="grid-zero" x1="0" x2={WIDTH} y1={MIDDLE} y2={MIDDLE} />
+        <line className="grid-zero" x1="0" x2={width} y1={MIDDLE} y2={MIDDLE} />
         <line
           className="bar-dry"
           x1={x(0)}
@@ -235,8 +242,8 @@ export function EchogramPicture(props: Props) {
   );
 }
 
-function BeatGrid(props: { seconds: number; perBeat: number; perBar: number; x: (at: number) => number }) {
-  const { seconds, perBeat, perBar, x } = props;
+function BeatGrid(props: { seconds: number; perBeat: number; perBar: number; x: (at: number) => number; end: number }) {
+  const { seconds, perBeat, perBar, x, end } = props;
   const beats = Array.from({ length: Math.floor(seconds / perBeat + 1e-6) + 1 }, (_, beat) => beat);
   const each = Math.round(perBar / perBeat);
   return (
@@ -252,7 +259,7 @@ function BeatGrid(props: { seconds: number; perBeat: number; perBar: number; x: 
         />
       ))}
       {beats
-        .filter((beat) => beat % each === 0 && x(beat * perBeat) < WIDTH - 40)
+        .filter((beat) => beat % each === 0 && x(beat * perBeat) < end - 40)
         .map((beat) => (
           <text key={beat} x={x(beat * perBeat) + 4} y={HEIGHT - 6}>
             {beat === 0 ? 'impulse' : `${beat / each} ${beat === each ? 'bar' : 'bars'}`}

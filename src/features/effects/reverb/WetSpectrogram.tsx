@@ -1,10 +1,12 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { SpectrumReader } from '@/core/analysis/spectrum';
 import { PROBE_FRAMES, type Probe } from '@/core/engine/probe';
 import type { Insert } from '@/core/session/records/inserts';
 import { useStudio } from '../../session/StudioContext';
+import { formatUnit } from '@/core/effects/units';
+import { minus } from '../../ui/axes';
 import { useTheme } from '../../ui/theme';
 import { useFrame } from '../../ui/useFrame';
 
@@ -20,6 +22,7 @@ const MARKS = [100, 1000, 10000];
 
 /** Part of the height, from the bottom, of a frequency. */
 const placeOf = (hz: number) => Math.log(hz / LOWEST_HZ) / Math.log(HIGHEST_HZ / LOWEST_HZ);
+const hzAt = (part: number) => LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** part;
 
 /** Spectrogram of an effect's wet sound over the last seconds: frequency upward, the newest at the right. */
 export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
@@ -31,6 +34,7 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
   const wet = useRef([new Float32Array(SIZE), new Float32Array(SIZE)] as const);
   const seen = useRef(0);
   const [isEmpty, setIsEmpty] = useState(true);
+  const [reading, setReading] = useState<string | null>(null);
   const mix = Number(insert.values.mix) / 100;
   // Dry and wet are mixed at equal power: what is left of the dry sound is known and taken out.
   const dry = mix >= 1 ? 0 : Math.cos((mix * Math.PI) / 2);
@@ -80,12 +84,24 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
     context.globalAlpha = 1;
     if (isEmpty && loudest > FLOOR_DB) setIsEmpty(false);
   });
+  /** The ink tells the level that it was drawn from. */
+  const read = ({ clientX, clientY, currentTarget }: PointerEvent<HTMLCanvasElement>) => {
+    const box = currentTarget.getBoundingClientRect();
+    const [across, up] = [(clientX - box.left) / box.width, 1 - (clientY - box.top) / box.height];
+    const [column, row] = [Math.floor(across * WIDTH), Math.floor((1 - up) * ROWS)];
+    const alpha = currentTarget.getContext('2d')!.getImageData(column, row, 1, 1).data[3]! / 255;
+    const db = Math.round(FLOOR_DB + alpha * (FULL_DB - FLOOR_DB));
+    const level = alpha === 0 ? `under ${FLOOR_DB} dB` : alpha === 1 ? `${FULL_DB} dB or more` : `${db} dB`;
+    setReading(`${formatUnit('Hz', Number(hzAt(up).toPrecision(2)))}: ${minus(level)}`);
+  };
   return (
     <figure className="spectrogram">
       <canvas
         ref={canvas}
         width={WIDTH}
         height={ROWS}
+        onPointerMove={read}
+        onPointerLeave={() => setReading(null)}
         role="img"
         aria-label="Spectrogram of the wet sound while it plays: frequency upward, the newest at the right"
       />
@@ -94,7 +110,7 @@ export function WetSpectrogram({ insert }: { readonly insert: Insert }) {
           {hz < 1000 ? hz : `${hz / 1000}k`}
         </span>
       ))}
-      <figcaption>Wet spectrogram (right = now){isEmpty && ': press Play'}</figcaption>
+      <figcaption>{reading ?? `Wet spectrogram (right = now)${isEmpty ? ': press Play' : ''}`}</figcaption>
     </figure>
   );
 }

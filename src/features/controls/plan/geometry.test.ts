@@ -38,8 +38,16 @@ describe('the plan of the stage', () => {
   });
 
   it('puts names where they cover no mark and no other name', () => {
-    const near = [0, 14, 28, 42].map((y) => ({ x: 40, y: y * 2, width: 80 }));
-    const places = labelPlaces([{ x: 0, y: 0, width: 90 }, ...near, { x: 350, y: 0, width: 90 }]);
+    const named = (x: number, y: number, width: number, more = {}) => ({
+      x,
+      y,
+      width,
+      stem: 0,
+      chosen: false,
+      ...more,
+    });
+    const near = [0, 14, 28, 42].map((y) => named(40, y * 2, 80));
+    const places = labelPlaces([named(0, 0, 90), ...near, named(350, 0, 90)]);
     const box = (n: number, x: number, y: number, width: number) => {
       const { dx, dy, anchor } = places[n]!;
       const left = x + dx - (anchor === 'end' ? width : anchor === 'middle' ? width / 2 : 0);
@@ -52,6 +60,21 @@ describe('the plan of the stage', () => {
       }),
     );
     expect(box(5, 350, 0, 90).right).toBeLessThan(VIEW.left + VIEW.width);
+  });
+
+  it('keeps a name where it was while there is room, leaves out one without, and names what is chosen first', () => {
+    const named = (x: number, y: number, chosen = false) => ({ x, y, width: 60, stem: 0, chosen });
+    const [alone] = labelPlaces([named(40, 100)]);
+    const above = { dx: 0, dy: -18, anchor: 'middle' as const };
+    expect(labelPlaces([named(40, 100)], 1, [above])).toEqual([above]);
+    expect(labelPlaces([named(40, 100), named(40, 84)], 1, [above])[0]).not.toEqual(above);
+    const crowd = Array.from({ length: 40 }, () => named(40, 100));
+    const places = labelPlaces(crowd);
+    expect(places.filter((one) => one === null).length).toBeGreaterThan(20);
+    expect(labelPlaces([...crowd, named(40, 100, true)]).at(-1)).toEqual(alone);
+    // The height above a thing is as much in the way as its mark.
+    const lifted = { ...named(40, 120), stem: 20, width: 0 };
+    expect(labelPlaces([named(40, 100), lifted])[0]).not.toEqual(alone);
   });
 
   it('shows how wide a thing is from one of its ends to the other, around the listener', () => {

@@ -2,19 +2,17 @@
 
 import type { KeyboardEvent, PointerEvent } from 'react';
 import type { Spot } from '@/core/effects/place/motion';
-import type { Return, Track } from '@/core/session/records/strips';
-import { placeWords, type LabelPlace } from './geometry';
-
-/** Height of a stem for a metre. */
-const STEM = 9;
+import { LEAST_STEM, placeWords, STEM, type LabelPlace } from './geometry';
 
 interface Props {
-  readonly strip: Track | Return;
+  readonly name: string;
   readonly spot: Spot;
-  readonly label: LabelPlace;
+  /** Where its name stands; null where that has no room. */
+  readonly label: LabelPlace | null;
   readonly signal: 'dry' | 'wet';
   readonly isGroup: boolean;
   readonly isChosen: boolean;
+  readonly isMute: boolean;
   /** Takes the element, which is moved at every frame. */
   readonly mark: (element: SVGGElement | null) => void;
   readonly onPointerDown: (event: PointerEvent<Element>) => void;
@@ -22,21 +20,22 @@ interface Props {
 }
 
 /** A thing on the stage: its mark, the stem of its height, and its name. */
-export function Thing({ strip, spot, label, signal, isGroup, isChosen, mark, onPointerDown, onKeyDown }: Props) {
+export function Thing(props: Props) {
+  const { name, spot, label, signal, isGroup, isChosen, isMute, mark, onPointerDown, onKeyDown } = props;
   const stem = spot.z * STEM;
   return (
     <g
       ref={mark}
       role="button"
       tabIndex={0}
-      aria-label={`${strip.name}, ${placeWords(spot)}`}
+      aria-label={`${name}, ${placeWords(spot)}`}
       aria-pressed={isChosen}
-      className={`thing plan-${signal} ${isChosen ? 'thing-chosen' : ''} ${strip.mute ? 'thing-mute' : ''}`}
+      className={`thing plan-${signal} ${isChosen ? 'thing-chosen' : ''} ${isMute ? 'thing-mute' : ''}`}
       onPointerDown={onPointerDown}
       onKeyDown={onKeyDown}
     >
-      <title>{`${strip.name}, ${placeWords(spot)}`}</title>
-      {Math.abs(stem) > 0.5 && (
+      <title>{`${name}, ${placeWords(spot)}`}</title>
+      {Math.abs(stem) >= LEAST_STEM && (
         <>
           <line className="thing-stem" y1={0} y2={-stem} />
           <line className="thing-stem" x1={-5} x2={5} y1={-stem} y2={-stem} />
@@ -48,8 +47,13 @@ export function Thing({ strip, spot, label, signal, isGroup, isChosen, mark, onP
       <circle className="thing-grasp" r={16} />
       <circle className="thing-mark" r={9} />
       {isGroup && <circle className="thing-mark" r={5} />}
-      <text className="thing-name" x={label.dx} y={label.dy} textAnchor={label.anchor}>
-        {strip.name}
+      <text
+        className={`thing-name ${label ? '' : 'thing-name-no-room'}`}
+        x={label?.dx ?? 0}
+        y={label?.dy ?? -18}
+        textAnchor={label?.anchor ?? 'middle'}
+      >
+        {name}
       </text>
     </g>
   );

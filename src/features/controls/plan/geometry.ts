@@ -19,6 +19,10 @@ export interface PlanPoint {
   readonly y: number;
 }
 
+/** Height of a stem for a metre, and the shortest that is drawn. */
+export const STEM = 9;
+export const LEAST_STEM = 0.5;
+
 /** Position of a name beside its mark. */
 export interface LabelPlace {
   readonly dx: number;
@@ -79,41 +83,70 @@ export function lineThrough(spots: readonly Pick<Spot, 'x' | 'y'>[], closed: boo
   return `M${points.join('L')}${closed ? 'Z' : ''}`;
 }
 
+/** A thing on the plan to be named, its name so wide. */
+export interface Named extends PlanPoint {
+  readonly width: number;
+  /** Length of the stem of its height, upwards, and 0 without one. */
+  readonly stem: number;
+  /** It is named first. */
+  readonly chosen: boolean;
+}
+
+interface Box {
+  readonly left: number;
+  readonly right: number;
+  readonly top: number;
+  readonly bottom: number;
+}
+
+const apart = (a: Box, b: Box) => a.right < b.left || a.left > b.right || a.bottom < b.top || a.top > b.bottom;
+
 /**
- * Names beside marks, where they do not cover other marks and names: beside theirs, below, above, or one under the other.
+ * Names beside marks, where they do not cover marks, heights, and other names: where they were if that will do, beside theirs,
+ * below, above, or one under the other; null where there is no such place.
  * @param larger by how much they are drawn larger than 13 units
+ * @param before the places that they had
  */
-export function labelPlaces(marks: readonly (PlanPoint & { readonly width: number })[], larger = 1): LabelPlace[] {
-  const taken = [...marks.map(({ x, y }) => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 })), LISTENER];
-  return marks.map(({ x, y, width }, n) => {
-    const right = { dx: 16, dy: 4, anchor: 'start' as const, left: x + 16 };
-    const left = { dx: -16, dy: 4, anchor: 'end' as const, left: x - 16 - width };
-    const above = { dx: 0, dy: -18, anchor: 'middle' as const, left: x - width / 2 };
-    const below = { dx: 0, dy: 14 + 12 * larger, anchor: 'middle' as const, left: x - width / 2 };
-    const lower = (one: typeof right | typeof left, by: number) => ({ ...one, dy: one.dy + by });
+export function labelPlaces(
+  things: readonly Named[],
+  larger = 1,
+  before: readonly (LabelPlace | null)[] = [],
+): (LabelPlace | null)[] {
+  const marks = things.map(({ x, y }): Box => ({ left: x - 11, right: x + 11, top: y - 11, bottom: y + 11 }));
+  const stems = things.flatMap(({ x, y, stem }): Box[] =>
+    Math.abs(stem) < LEAST_STEM
+      ? []
+      : [{ left: x + 8, right: x + 8 + 44 * larger, top: y - stem - 5 * larger, bottom: y - stem + 5 * larger }],
+  );
+  const taken = [LISTENER, ...stems];
+  const places: (LabelPlace | null)[] = things.map(() => null);
+  const order = things.map((_, n) => n).sort((a, b) => Number(things[b]!.chosen) - Number(things[a]!.chosen));
+  for (const n of order) {
+    const { x, y, width } = things[n]!;
+    const others = [...taken, ...marks.filter((_, k) => k !== n)];
+    const boxOf = ({ dx, dy, anchor }: LabelPlace): Box => {
+      const left = x + dx - (anchor === 'start' ? 0 : anchor === 'end' ? width : width / 2);
+      return { left, right: left + width, top: y + dy - 12 * larger, bottom: y + dy + 4 * larger };
+    };
+    const right: LabelPlace = { dx: 16, dy: 4, anchor: 'start' };
+    const left: LabelPlace = { dx: -16, dy: 4, anchor: 'end' };
+    const above: LabelPlace = { dx: 0, dy: -18, anchor: 'middle' };
+    const below: LabelPlace = { dx: 0, dy: 14 + 12 * larger, anchor: 'middle' };
     const [own, other] = x < 0 ? [left, right] : [right, left];
-    const beside = [17, -17, 34, -34].map((by) => by * larger).flatMap((by) => [lower(own, by), lower(other, by)]);
-    const boxes = [own, other, below, above, ...beside].map((one) => ({
-      one,
-      box: { left: one.left, right: one.left + width, top: y + one.dy - 12 * larger, bottom: y + one.dy + 4 * larger },
-    }));
-    const free = boxes.find(
-      ({ box }) =>
-        box.left > VIEW.left &&
-        box.right < VIEW.left + VIEW.width &&
-        taken.every(
-          (other, k) =>
-            k === n ||
-            box.right < other.left ||
-            box.left > other.right ||
-            box.bottom < other.top ||
-            box.top > other.bottom,
-        ),
+    const beside = [17, -17, 34, -34].flatMap((by) =>
+      [own, other].map((one): LabelPlace => ({ ...one, dy: one.dy + by * larger })),
     );
-    const { one, box } = free ?? boxes[0]!;
-    taken.push(box);
-    return { dx: one.dx, dy: one.dy, anchor: one.anchor };
-  });
+    const last = before[n];
+    const place = [...(last ? [last] : []), own, other, below, above, ...beside].find((one) => {
+      const box = boxOf(one);
+      const isInside = box.left > VIEW.left && box.right < VIEW.left + VIEW.width;
+      return isInside && others.every((taken) => apart(box, taken));
+    });
+    if (!place) continue;
+    taken.push(boxOf(place));
+    places[n] = place;
+  }
+  return places;
 }
 
 /**

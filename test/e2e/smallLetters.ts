@@ -1,0 +1,28 @@
+import type { Page } from '@playwright/test';
+
+/** Letters smaller than this, in CSS pixels, are not read. */
+export const SMALLEST_PX = 10.95;
+
+/** Texts on the screen that are drawn smaller than that, with their size as it is seen, drawings and zoomed sheets included. */
+export async function smallLetters(page: Page): Promise<string[]> {
+  return page.evaluate((least) => {
+    const found = new Set<string>();
+    const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    for (let node = walk.nextNode(); node; node = walk.nextNode()) {
+      const element = node.parentElement!;
+      const text = node.textContent!.trim();
+      if (text === '' || element.closest('script, style, title, option, .visually-hidden')) continue;
+      if (!element.checkVisibility({ visibilityProperty: true })) continue;
+      const box = element.getBoundingClientRect();
+      if (box.width === 0 || box.bottom < 0 || box.top > innerHeight) continue;
+      let scale = 1;
+      if (element instanceof SVGGraphicsElement) scale = Math.abs(element.getScreenCTM()!.d);
+      else if (element instanceof HTMLElement && element.offsetWidth > 0) scale = box.width / element.offsetWidth;
+      // What is turned or pressed flat is not smaller for it.
+      const size = parseFloat(getComputedStyle(element).fontSize) * (scale > 0.98 && scale < 1.02 ? 1 : scale);
+      if (size < least)
+        found.add(`${size.toFixed(1)} px: ${text.slice(0, 40)} (${element.className.toString().slice(0, 30)})`);
+    }
+    return [...found];
+  }, SMALLEST_PX);
+}
