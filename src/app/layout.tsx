@@ -10,6 +10,7 @@ import '@/features/ui/chart.css';
 import '@/features/controls/drawer.css';
 import '@/features/controls/plan/plan.css';
 import '@/features/controls/scope.css';
+import '@/features/controls/sheet.css';
 import '@/features/ui/table.css';
 import '@/features/notes/notes.css';
 import '@/features/trackList/trackList.css';

@@ -148,9 +148,10 @@ test.describe('no accessibility faults, and a focus that is plain to see, in eit
     await page.getByRole('button', { name: 'Make one' }).click();
     await page.getByRole('tab', { name: 'Measure a place' }).click();
     await expect(page.getByRole('button', { name: 'Record there' })).toBeVisible();
-    expect(await faults(page, '.modal')).toEqual([]);
+    expect(await faults(page, '.sheet')).toEqual([]);
     await page.keyboard.press('Escape');
-    await expect(page.getByRole('dialog')).toHaveCount(0);
+    await expect(page.locator('.sheet')).toHaveCount(0);
+    await expect(page.getByRole('button', { name: 'Make one' })).toBeFocused();
     await page.getByRole('button', { name: 'Timeline', exact: true }).click();
     await page.getByRole('button', { name: 'Notes', exact: true }).click();
     await expect(page.getByRole('region', { name: 'Keys and beats' })).toBeVisible();
@@ -161,8 +162,8 @@ test.describe('no accessibility faults, and a focus that is plain to see, in eit
     await newSession(page, 'Dialogs');
     await addEffect(page, 'Delay');
     await page.getByRole('button', { name: 'effect', exact: true }).click();
-    await expect(page.getByRole('dialog')).toBeVisible();
-    expect(await faults(page, '.modal')).toEqual([]);
+    await expect(page.getByRole('region', { name: /^Add an effect to/ })).toBeVisible();
+    expect(await faults(page, '.sheet')).toEqual([]);
     await page.keyboard.press('Escape');
     await page.keyboard.press('Control+k');
     await expect(page.getByRole('combobox', { name: 'Find' })).toBeVisible();

@@ -187,10 +187,9 @@ test('what mono loses is marked in the cast and measured by octave; a sound gets
   await page.getByRole('button', { name: 'Measure the whole track' }).click();
   await expect(page.getByText(/^Mono takes 60\.0 dB in all/)).toBeVisible({ timeout: 20000 });
   await page.getByRole('button', { name: 'Contrast', exact: true }).click();
-  const dialog = page.getByRole('dialog', { name: 'Contrast' });
-  await dialog.getByRole('button', { name: 'Listen to both' }).click();
-  await expect(dialog.getByText(/^pad lives around/)).toBeVisible({ timeout: 20000 });
-  await dialog.getByRole('button', { name: 'Lower Reverb there' }).click();
+  const drawer = page.getByRole('region', { name: 'Contrast' });
+  await expect(drawer.getByText(/^pad lives around/)).toBeVisible({ timeout: 20000 });
+  await drawer.getByRole('button', { name: 'Lower Reverb there' }).click();
   await expect(page.getByRole('region', { name: 'Equalizer' })).toBeVisible();
 });
 

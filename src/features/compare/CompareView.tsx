@@ -63,7 +63,7 @@ export function CompareView() {
         <Button
           variant="line"
           data-help="Where a sound lives in the spectrum, and room for it in another"
-          onClick={() => studio.set({ contrasting: true })}
+          onClick={() => studio.set({ drawer: 'contrast' })}
         >
           Contrast
         </Button>

@@ -6,7 +6,7 @@ import { centreHz, type FieldBand, type StereoField } from '@/core/analysis/ster
 import { compileBehind, compileHeard } from '@/core/session/compile/parts';
 import { stripOf } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
-import { portraitsOf } from '../session/bandProfile';
+import { portraits } from '../session/bandProfile';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { minus } from '../ui/axes';
 import { DataTable, type DataShape } from '../ui/DataTable';
@@ -58,7 +58,9 @@ export function MonoReport({ stripId, insertId }: { readonly stripId: string; re
     setBusy(true);
     try {
       const plan = insertId === null ? compileHeard(document, stripId) : compileBehind(document, insertId);
-      const [portrait] = await portraitsOf(studio, `What ${name} loses in mono`, [plan]);
+      const [portrait] = await studio.jobs.track(`What ${name} loses in mono`, ({ signal, progress }) =>
+        portraits(studio, [plan], { signal, onProgress: progress }),
+      );
       setFound({ document, field: portrait!.field });
     } catch (error) {
       studio.messages.report(error);

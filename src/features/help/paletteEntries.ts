@@ -58,7 +58,7 @@ export function paletteEntries(studio: Studio): PaletteEntry[] {
     command('Library', 'sounds and test signals', () => studio.set({ drawer: 'library' })),
     command('Modulators', 'what moves rulers by itself', () => studio.set({ drawer: 'modulators' })),
     command('Recipes', 'routings built in one step', () => studio.set({ drawer: 'recipes' })),
-    command('Contrast', 'room for a sound in another', () => studio.set({ contrasting: true })),
+    command('Contrast', 'room for a sound in another', () => studio.set({ drawer: 'contrast' })),
     command('Listening places', 'how it sounds elsewhere', () => studio.set({ drawer: 'listening' })),
     ...LISTENING_PLACES.map(({ id, name, about }, n) =>
       command(`Listen: ${name}`, `${n + 1}: ${about}`, () => void studio.monitor.listenAt(id)),

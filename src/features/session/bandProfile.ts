@@ -14,22 +14,24 @@ export function stretchOf({ session }: SessionDocument, { framesPerBeat, endFram
 }
 
 /**
- * Portraits of what plans play, over the loop or the whole session, as work that can be given up.
+ * Portraits of what plans play, over the loop or the whole session.
  * @throws KinetikonError work.cancelled
  */
-export async function portraitsOf(studio: Studio, label: string, plans: readonly Plan[]): Promise<Portrait[]> {
+export async function portraits(
+  studio: Studio,
+  plans: readonly Plan[],
+  { signal, onProgress }: { readonly signal: AbortSignal; readonly onProgress: (done: number) => void },
+): Promise<Portrait[]> {
   const { document } = studio.state;
-  return studio.jobs.track(label, async ({ signal, progress }) => {
-    const samples = await studio.sounds.allSamples(signal);
-    const portraits: Portrait[] = [];
-    for (const [index, plan] of plans.entries()) {
-      portraits.push(
-        await studio.renderer.run(
-          { kind: 'portrait', plan, samples, range: stretchOf(document, plan) },
-          { signal, onProgress: (done) => progress((index + done) / plans.length) },
-        ),
-      );
-    }
-    return portraits;
-  });
+  const samples = await studio.sounds.allSamples(signal);
+  const found: Portrait[] = [];
+  for (const [index, plan] of plans.entries()) {
+    found.push(
+      await studio.renderer.run(
+        { kind: 'portrait', plan, samples, range: stretchOf(document, plan) },
+        { signal, onProgress: (done) => onProgress((index + done) / plans.length) },
+      ),
+    );
+  }
+  return found;
 }

@@ -90,8 +90,6 @@ export interface StudioState {
   readonly fittedAt: number;
   readonly snap: Snap;
   readonly bouncing: boolean;
-  /** Two sounds are being kept apart. */
-  readonly contrasting: boolean;
   /** Moving a control while the session plays writes automation. */
   readonly armed: boolean;
   /** Writing keeps to the loop. */
@@ -174,7 +172,6 @@ export function initialState(stored: StoredSession): StudioState {
     fittedAt: 0,
     snap: 1,
     bouncing: false,
-    contrasting: false,
     armed: false,
     punch: false,
     laneId: null,

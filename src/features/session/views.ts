@@ -16,6 +16,7 @@ export const DRAWERS = [
   { id: 'recipes', name: 'Recipes' },
   { id: 'listening', name: null },
   { id: 'effect', name: null },
+  { id: 'contrast', name: null },
   { id: 'manual', name: null },
 ] as const;
 

@@ -11,16 +11,7 @@ import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/controls/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
 import { Head } from './Head';
-import {
-  BounceDialog,
-  CommandPalette,
-  ContrastDialog,
-  DRAWER_PARTS,
-  Keyboard,
-  KeySheet,
-  NoteEditor,
-  VIEW_PARTS,
-} from './parts';
+import { BounceDialog, CommandPalette, DRAWER_PARTS, Keyboard, KeySheet, NoteEditor, VIEW_PARTS } from './parts';
 import { useLeaveGuard } from './useLeaveGuard';
 import { useMovement } from './useMovement';
 import { useShellShortcuts } from './useShellShortcuts';
@@ -28,11 +19,10 @@ import { useShellShortcuts } from './useShellShortcuts';
 /** The whole screen of an open session. */
 export function Shell() {
   const studio = useStudio();
-  const { name, view, bouncing, contrasting, drawer, help, noting, keyboard } = useStudioState((state) => ({
+  const { name, view, bouncing, drawer, help, noting, keyboard } = useStudioState((state) => ({
     name: state.document.session.name,
     view: state.view,
     bouncing: state.bouncing,
-    contrasting: state.contrasting,
     drawer: state.drawer,
     help: state.help,
     noting: state.view === 'timeline' && state.notesFor !== null,
@@ -95,7 +85,6 @@ export function Shell() {
         <TransportBar />
       </PartBoundary>
       {bouncing && <BounceDialog onClose={() => studio.set({ bouncing: false })} />}
-      {contrasting && <ContrastDialog onClose={() => studio.set({ contrasting: false })} />}
       <HelpTip />
       {help === 'keys' && <KeySheet onClose={() => studio.set({ help: null })} />}
       {help === 'find' && <CommandPalette onClose={() => studio.set({ help: null })} />}

@@ -17,9 +17,6 @@ const CompareView = lazyPart('The comparison', () =>
 export const BounceDialog = lazyPart('The bounce', () =>
   import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog),
 );
-export const ContrastDialog = lazyPart('The contrast', () =>
-  import('@/features/controls/ContrastDialog').then((part) => part.ContrastDialog),
-);
 export const NoteEditor = lazyPart('The notes', () =>
   import('@/features/notes/NoteEditor').then((part) => part.NoteEditor),
 );
@@ -44,6 +41,9 @@ export const DRAWER_PARTS: Record<DrawerName, ComponentType> = {
   ),
   effect: lazyPart('The page of the effect', () =>
     import('@/features/effects/EffectPage').then((part) => part.EffectPage),
+  ),
+  contrast: lazyPart('The contrast', () =>
+    import('@/features/controls/ContrastDrawer').then((part) => part.ContrastDrawer),
   ),
   manual: lazyPart('The manual', () => import('@/features/help/ManualDrawer').then((part) => part.ManualDrawer)),
 };

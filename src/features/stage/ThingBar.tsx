@@ -131,7 +131,7 @@ function Placed(props: Props & { readonly strip: Track | Return; readonly docume
       <Button
         variant="line"
         data-help="Where it is strong in the spectrum, and cuts in its space to match"
-        onClick={() => studio.set({ contrasting: true })}
+        onClick={() => studio.set({ drawer: 'contrast' })}
       >
         Contrast
       </Button>

@@ -76,11 +76,11 @@ export function Chain() {
           <Power size={13} aria-hidden="true" />
         </Button>
         <ChainPresets stripId={stripId} />
-        <Button variant="plain" onClick={() => setAdding(true)}>
+        <Button variant="plain" aria-expanded={adding} onClick={() => setAdding(!adding)}>
           <Plus size={12} aria-hidden="true" /> effect
         </Button>
-        {adding && <EffectSheet stripId={stripId} stripName={strip.name} onHide={() => setAdding(false)} />}
       </div>
+      {adding && <EffectSheet stripId={stripId} stripName={strip.name} onHide={() => setAdding(false)} />}
       {channel?.placeId && view === 'stage' && <PlaceStep key={`place ${stripId}`} strip={channel} whole />}
       <div className="step step-source">
         <Source stripId={stripId} />

@@ -3,10 +3,10 @@
 import { useState, type KeyboardEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Modal from 'react-bootstrap/Modal';
 import { EFFECTS, findEffect } from '@/core/effects/registry';
 import { FAMILIES, type EffectSpec } from '@/core/effects/spec';
 import { addEffect, latelyAdded } from '../../session/effectWork';
+import { Sheet } from '../../controls/Sheet';
 import { useStudio } from '../../session/StudioContext';
 import { isFound } from '../../ui/isFound';
 
@@ -36,42 +36,37 @@ export function EffectSheet({ stripId, stripName, onHide }: Props) {
     addEffect(studio, stripId, spec);
   };
   return (
-    <Modal show size="lg" onHide={onHide} aria-labelledby="effect-sheet-title" className="effect-sheet">
-      <Modal.Header closeButton>
-        <Modal.Title id="effect-sheet-title">Add an effect to {stripName}</Modal.Title>
-        <Form.Control
-          type="search"
-          autoFocus
-          placeholder="search by name or purpose"
-          aria-label="Search effects"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-          onKeyDown={(event) => {
-            const first = groups[0]?.effects[0];
-            if (event.key !== 'Enter' || !first) return;
-            // It would press what has the focus once this is closed.
-            event.preventDefault();
-            add(first);
-          }}
-        />
-      </Modal.Header>
-      <Modal.Body onKeyDown={stepThrough}>
-        <div className="effect-families">
-          {groups.map(({ id, name, effects }) => (
-            <section key={id} aria-label={name}>
-              <h3>{name}</h3>
-              {effects.map((spec) => (
-                <Button key={spec.id} bsPrefix="effect-offer" onClick={() => add(spec)}>
-                  <b>{spec.name}</b>
-                  <small>{spec.purpose}</small>
-                </Button>
-              ))}
-            </section>
-          ))}
-        </div>
-        {groups.length === 0 && <p>No effect of that name or purpose.</p>}
-      </Modal.Body>
-    </Modal>
+    <Sheet title={`Add an effect to ${stripName}`} className="effect-sheet" onHide={onHide}>
+      <Form.Control
+        type="search"
+        autoFocus
+        placeholder="search by name or purpose"
+        aria-label="Search effects"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+        onKeyDown={(event) => {
+          const first = groups[0]?.effects[0];
+          if (event.key !== 'Enter' || !first) return;
+          // It would press what has the focus once this is closed.
+          event.preventDefault();
+          add(first);
+        }}
+      />
+      <div className="effect-families" onKeyDown={stepThrough}>
+        {groups.map(({ id, name, effects }) => (
+          <section key={id} aria-label={name}>
+            <h4>{name}</h4>
+            {effects.map((spec) => (
+              <Button key={spec.id} bsPrefix="effect-offer" title={spec.purpose} onClick={() => add(spec)}>
+                <b>{spec.name}</b>
+                <small>{spec.purpose}</small>
+              </Button>
+            ))}
+          </section>
+        ))}
+      </div>
+      {groups.length === 0 && <p>No effect of that name or purpose.</p>}
+    </Sheet>
   );
 }
 

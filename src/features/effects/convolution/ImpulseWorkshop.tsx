@@ -1,11 +1,11 @@
 'use client';
 
-import Modal from 'react-bootstrap/Modal';
 import Tab from 'react-bootstrap/Tab';
 import Tabs from 'react-bootstrap/Tabs';
 import { specOf } from '@/core/effects/registry';
 import type { SoundSetting } from '@/core/effects/settings';
 import { findSetting } from '@/core/effects/spec';
+import { Sheet } from '../../controls/Sheet';
 import { bringInSound } from '../../session/soundChoice';
 import { useStudio } from '../../session/StudioContext';
 import { MeasureTab } from './MeasureTab';
@@ -21,22 +21,15 @@ export function ImpulseWorkshop({ insertId, onHide }: { readonly insertId: strin
     if (await bringInSound(studio, insertId, setting, file)) onHide();
   };
   return (
-    <Modal show centered size="xl" onHide={onHide} aria-labelledby="workshop-title" className="workshop">
-      <Modal.Header closeButton>
-        <Modal.Title id="workshop-title" as="h2">
-          Make an impulse
-        </Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        <Tabs defaultActiveKey="simulate" mountOnEnter>
-          <Tab eventKey="simulate" title="Simulate">
-            <SimulateTab onMade={made} />
-          </Tab>
-          <Tab eventKey="measure" title="Measure a place">
-            <MeasureTab onMade={made} />
-          </Tab>
-        </Tabs>
-      </Modal.Body>
-    </Modal>
+    <Sheet title="Make an impulse" className="workshop" onHide={onHide}>
+      <Tabs defaultActiveKey="simulate" mountOnEnter>
+        <Tab eventKey="simulate" title="Simulate">
+          <SimulateTab onMade={made} />
+        </Tab>
+        <Tab eventKey="measure" title="Measure a place">
+          <MeasureTab onMade={made} />
+        </Tab>
+      </Tabs>
+    </Sheet>
   );
 }

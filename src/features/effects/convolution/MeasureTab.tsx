@@ -15,7 +15,7 @@ import { ACCEPTED_SOUNDS } from '@/core/formats/soundFormats';
 import { FilePicker } from '../../ui/FilePicker';
 import { downloadFile } from '../../ui/downloadFile';
 import { Ruler } from '../../ui/Ruler';
-import { TaskProgress } from '../TaskProgress';
+import { TaskProgress } from '../../controls/TaskProgress';
 import { useLongTask } from '../../session/useLongTask';
 
 const time = (id: keyof SweepSettings, name: string, min: number, max: number, help: string) =>

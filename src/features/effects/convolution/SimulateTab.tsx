@@ -10,7 +10,7 @@ import { useTiming } from '../../session/useRecords';
 import { runAlone } from '@/runtime/client/workerClient';
 import { useStudioState } from '../../session/StudioContext';
 import { Ruler } from '../../ui/Ruler';
-import { TaskProgress } from '../TaskProgress';
+import { TaskProgress } from '../../controls/TaskProgress';
 import { useLongTask } from '../../session/useLongTask';
 
 /** Works a place or a thing out that rings, by its own rulers. */

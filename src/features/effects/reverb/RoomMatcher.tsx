@@ -1,19 +1,19 @@
 'use client';
 
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Modal from 'react-bootstrap/Modal';
 import Table from 'react-bootstrap/Table';
 import type { RoomMatch } from '@/core/analysis/roomMatch';
 import { SHIPPED_IMPULSES } from '@/core/effects/convolution/impulses/shipped';
 import { LONGEST_SECONDS } from '@/core/effects/convolution/impulses/simulator';
 import { formatUnit } from '@/core/effects/units';
 import { runAlone } from '@/runtime/client/workerClient';
+import { Sheet } from '../../controls/Sheet';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { octaveAxis, secondsAxis } from '../pictures/DecayChart';
 import { Chart, type ChartLine } from '../../ui/Chart';
-import { TaskProgress } from '../TaskProgress';
+import { TaskProgress } from '../../controls/TaskProgress';
 import { useLongTask } from '../../session/useLongTask';
 
 const seconds = (value: number | null) => (value === null ? '–' : value.toFixed(2));
@@ -30,64 +30,60 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
   const [from, setFrom] = useState('rehearsal');
   const [match, setMatch] = useState<{ name: string; result: RoomMatch } | null>(null);
   const name = SHIPPED_IMPULSES.find(({ id }) => id === from)?.name ?? sounds[from]?.name ?? '';
-  const work = async () => {
+  const work = async (id: string) => {
     setMatch(null);
-    const shipped = SHIPPED_IMPULSES.some(({ id }) => id === from);
+    const shipped = SHIPPED_IMPULSES.find((one) => one.id === id);
     const result = await task.run(async (progress) => {
-      const impulse = shipped ? { shippedId: from } : (await studio.sounds.samplesOf([from], progress.signal))[0]!;
+      const impulse = shipped ? { shippedId: id } : (await studio.sounds.samplesOf([id], progress.signal))[0]!;
       return runAlone({ kind: 'match', impulse, sampleRateHz }, progress);
     });
-    if (result) setMatch({ name, result });
+    if (result) setMatch({ name: shipped?.name ?? sounds[id]!.name, result });
   };
+  const latest = useRef(work);
+  useEffect(() => {
+    latest.current = work;
+  });
+  useEffect(() => void latest.current(from), [from]);
   const use = (found: RoomMatch) => {
     const values = { ...found.values };
     if (studio.editor.perform({ type: 'insert.set', id: insertId, values }, `Reverb: matched to ${name}`)) onHide();
   };
   return (
-    <Modal show centered size="lg" onHide={onHide} aria-labelledby="matcher-title" className="workshop">
-      <Modal.Header closeButton>
-        <Modal.Title id="matcher-title" as="h2">
-          Match to an impulse
-        </Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        <div className="workshop-row">
-          <Form.Select
-            size="sm"
-            aria-label="Impulse to match"
-            value={from}
-            onChange={(event) => {
-              task.cancel();
-              setMatch(null);
-              setFrom(event.target.value);
-            }}
-          >
-            <optgroup label="Shipped impulses">
-              {SHIPPED_IMPULSES.map((one) => (
+    <Sheet title="Match to an impulse" className="workshop" onHide={onHide}>
+      <div className="workshop-row">
+        <Form.Select
+          size="sm"
+          aria-label="Impulse to match"
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+        >
+          <optgroup label="Shipped impulses">
+            {SHIPPED_IMPULSES.map((one) => (
+              <option key={one.id} value={one.id}>
+                {one.name}
+              </option>
+            ))}
+          </optgroup>
+          {own.length > 0 && (
+            <optgroup label="Sounds of this session">
+              {own.map((one) => (
                 <option key={one.id} value={one.id}>
                   {one.name}
                 </option>
               ))}
             </optgroup>
-            {own.length > 0 && (
-              <optgroup label="Sounds of this session">
-                {own.map((one) => (
-                  <option key={one.id} value={one.id}>
-                    {one.name}
-                  </option>
-                ))}
-              </optgroup>
-            )}
-          </Form.Select>
-          <Button variant="line" disabled={task.busy} onClick={() => void work()}>
+          )}
+        </Form.Select>
+        {!task.busy && !match && (
+          <Button variant="line" onClick={() => void work(from)}>
             Match
           </Button>
-          <p>Decay by octave, pre-delay, early against late, size and tone of the reverb are set by this impulse.</p>
-        </div>
-        <TaskProgress task={task} what={`Matching ${name}`} />
-        {match && <Result {...match} onUse={() => use(match.result)} />}
-      </Modal.Body>
-    </Modal>
+        )}
+        <p>Decay by octave, pre-delay, early against late, size and tone of the reverb are set by this impulse.</p>
+      </div>
+      <TaskProgress task={task} what={`Matching ${name}`} />
+      {match && <Result {...match} onUse={() => use(match.result)} />}
+    </Sheet>
   );
 }
 

@@ -1,20 +1,23 @@
 'use client';
 
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
-import Modal from 'react-bootstrap/Modal';
 import type { Portrait, Region } from '@/core/analysis/portrait';
+import { formatUnit } from '@/core/effects/units';
 import { bandsOnto, contrastBands } from '@/core/session/contrast';
 import { compileTap } from '@/core/session/compile/parts';
 import { channels, stripOf } from '@/core/session/records/queries';
 import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
-import { portraitsOf } from '../session/bandProfile';
+import { portraits } from '../session/bandProfile';
 import { newId } from '../session/newId';
+import { useLongTask } from '../session/useLongTask';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
+import { Drawer } from './Drawer';
+import { TaskProgress } from './TaskProgress';
 
 const LEVELS = decibels(-48, 0, 12, 'level');
 
@@ -29,89 +32,94 @@ function partnerOf(document: SessionDocument, id: string): string | undefined {
 }
 
 /** Makes room for a sound in another: both spectra, and the equalizer that lowers one where the other is strong. */
-export function ContrastDialog() {
+export function ContrastDrawer() {
   const studio = useStudio();
   const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
   const all = channels(document);
-  const first = document.returns[stripId] ? (partnerOf(document, stripId) ?? stripId) : stripId;
-  const [soundId, setSoundId] = useState(all.some(({ id }) => id === first) ? first : (all[0]?.id ?? ''));
-  const [spaceId, setSpaceId] = useState(document.returns[stripId] ? stripId : (partnerOf(document, soundId) ?? ''));
+  const [pair, setPair] = useState(() => pairFor(document, stripId));
+  const { soundId, spaceId } = pair;
   const [found, setFound] = useState<{ key: string; sound: Portrait; space: Portrait } | null>(null);
-  const [busy, setBusy] = useState(false);
+  const task = useLongTask();
   const key = `${soundId} ${spaceId}`;
   const now = found?.key === key ? found : null;
   const sound = stripOf(document, soundId);
   const space = stripOf(document, spaceId);
-  const close = () => studio.set({ contrasting: false });
+  const canListen = sound !== undefined && space !== undefined && soundId !== spaceId;
   const listen = async () => {
-    setBusy(true);
-    try {
-      const plans = [compileTap(document, soundId), compileTap(document, spaceId)];
-      const [sound, space] = await portraitsOf(studio, 'Listening to both', plans);
-      setFound({ key, sound: sound!, space: space! });
-    } catch (error) {
-      studio.messages.report(error);
-    } finally {
-      setBusy(false);
-    }
+    const { document } = studio.state;
+    const plans = [compileTap(document, soundId), compileTap(document, spaceId)];
+    const heard = await task.run((progress) => portraits(studio, plans, progress));
+    if (heard) setFound({ key, sound: heard[0]!, space: heard[1]! });
   };
+  const latest = useRef(listen);
+  useEffect(() => {
+    latest.current = listen;
+  });
+  useEffect(() => {
+    if (canListen) void latest.current();
+  }, [key, canListen]);
   const apply = (regions: readonly Region[]) => {
     const command = bandsOnto(studio.state.document, spaceId, contrastBands(regions), newId());
     if (!studio.editor.perform(command, `Room for ${sound!.name} in ${space!.name}`)) return;
     studio.selection.selectStrip(spaceId);
-    close();
   };
   return (
-    <Modal show centered size="lg" onHide={close} aria-labelledby="contrast-title">
-      <Modal.Header closeButton>
-        <Modal.Title id="contrast-title" as="h2">
-          Contrast
-        </Modal.Title>
-      </Modal.Header>
-      <Modal.Body>
-        {all.length < 2 ? (
-          <p>Contrast takes two: a sound, and a return or another track to make room for it in.</p>
-        ) : (
-          <>
-            <div className="contrast-pair">
-              <Choice label="Sound" strips={all} value={soundId} onChosen={setSoundId} />
-              <Choice
-                label="Yields to it"
-                strips={all.filter(({ id }) => id !== soundId)}
-                value={spaceId}
-                onChosen={setSpaceId}
-              />
-              <Button
-                variant={now ? 'line' : 'solid'}
-                disabled={busy || !space || soundId === spaceId}
-                onClick={() => void listen()}
-              >
-                {busy ? 'Listening …' : now ? 'Listen again' : 'Listen to both'}
+    <Drawer title="Contrast">
+      {all.length < 2 ? (
+        <p>Contrast takes two: a sound, and a return or another track to make room for it in.</p>
+      ) : (
+        <>
+          <Choice
+            label="Sound"
+            strips={all}
+            value={soundId}
+            onChosen={(id) =>
+              setPair({ soundId: id, spaceId: id === spaceId ? (partnerOf(document, id) ?? '') : spaceId })
+            }
+          />
+          <Choice
+            label="Yields to it"
+            strips={all.filter(({ id }) => id !== soundId)}
+            value={spaceId}
+            onChosen={(id) => setPair({ soundId, spaceId: id })}
+          />
+          <Chart
+            x={frequencyAxis}
+            y={LEVELS}
+            lines={now ? [lineOf(sound!.name, 'dry', now.sound), lineOf(space!.name, 'wet', now.space)] : []}
+            height={210}
+            label="Both spectra by thirds of an octave"
+          />
+          {now && (
+            <p className="chart-key">
+              <i className="key-bar" /> {sound!.name} <i className="key-dash" /> {space!.name}
+            </p>
+          )}
+          <TaskProgress task={task} what="Listening to both" />
+          {now && <Regions name={sound!.name} regions={now.sound.regions} />}
+          <div className="contrast-acts">
+            {now && now.sound.regions.length > 0 && (
+              <Button variant="solid" onClick={() => apply(now.sound.regions)}>
+                Lower {space!.name} there
               </Button>
-            </div>
-            <Chart
-              x={frequencyAxis}
-              y={LEVELS}
-              lines={now ? [lineOf(sound!.name, 'dry', now.sound), lineOf(space!.name, 'wet', now.space)] : []}
-              height={230}
-              label="Both spectra by thirds of an octave"
-            />
-            {now && <Regions name={sound!.name} regions={now.sound.regions} />}
-          </>
-        )}
-      </Modal.Body>
-      <Modal.Footer>
-        <Button variant="line" onClick={close}>
-          Close
-        </Button>
-        {now && now.sound.regions.length > 0 && (
-          <Button variant="solid" onClick={() => apply(now.sound.regions)}>
-            Lower {space!.name} there
-          </Button>
-        )}
-      </Modal.Footer>
-    </Modal>
+            )}
+            <Button variant="line" disabled={task.busy || !canListen} onClick={() => void listen()}>
+              Listen again
+            </Button>
+          </div>
+        </>
+      )}
+    </Drawer>
   );
+}
+
+/** The pair that is offered for a strip: a return yields to what is sent to it, a track is given room where it is sent to. */
+function pairFor(document: SessionDocument, stripId: string): { soundId: string; spaceId: string } {
+  const isReturn = document.returns[stripId] !== undefined;
+  const wanted = isReturn ? (partnerOf(document, stripId) ?? stripId) : stripId;
+  const all = channels(document);
+  const soundId = all.some(({ id }) => id === wanted) ? wanted : (all[0]?.id ?? '');
+  return { soundId, spaceId: isReturn ? stripId : (partnerOf(document, soundId) ?? '') };
 }
 
 function Choice(props: {
@@ -136,6 +144,8 @@ function Choice(props: {
   );
 }
 
+const inHz = (hz: number) => formatUnit('Hz', Number(hz.toPrecision(2)));
+
 /** The spectrum of a sound, and the cuts that would be made in another. */
 function Regions({ name, regions }: { readonly name: string; readonly regions: readonly Region[] }) {
   if (regions.length === 0)
@@ -147,8 +157,7 @@ function Regions({ name, regions }: { readonly name: string; readonly regions: r
       {regions.map(({ centreHz, fromHz, toHz }, n) => (
         <span key={centreHz}>
           {n > 0 && (n === regions.length - 1 ? ' and ' : ', ')}
-          <b>{frequencyAxis.word(Math.round(centreHz))} Hz</b> ({Math.round(fromHz)} to {Math.round(toHz)} Hz, taken{' '}
-          {minus(String(bands[n]!.gain))} dB)
+          <b>{inHz(centreHz)}</b> ({inHz(fromHz)} to {inHz(toHz)}, taken {minus(String(bands[n]!.gain))} dB)
         </span>
       ))}
       .
@@ -162,5 +171,5 @@ const lineOf = (name: string, ink: 'dry' | 'wet', { hz, levelsDb }: Portrait): C
   points: hz.map((x, n) => ({ x, y: Math.max(LEVELS.min, levelsDb[n]!) })),
   marks: 'none',
   dashed: ink === 'wet',
-  reading: (x, y) => `${name} ${minus(y.toFixed(1))} dB at ${frequencyAxis.word(x)} Hz`,
+  reading: (x, y) => `${name} ${minus(y.toFixed(1))} dB at ${inHz(x)}`,
 });
