@@ -83,7 +83,7 @@ async function measure(browser: Browser, url: string): Promise<Figures> {
   await page.goto(url, { waitUntil: 'commit' });
   await page.locator('.clip').first().waitFor({ timeout: 60000 });
   const opened = Date.now() - began;
-  await page.locator('.listening .missing').waitFor({ state: 'detached', timeout: 60000 });
+  await page.locator('.loading-sounds').waitFor({ state: 'detached', timeout: 60000 });
   await page.waitForTimeout(3000);
   const idle = await framesIn(page, SECONDS);
   const idleBusy = await busy(page, 4);

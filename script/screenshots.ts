@@ -71,7 +71,7 @@ try {
   const enter = async (page: Page) => {
     await page.getByRole('button', { name: 'Open the demo' }).click();
     await page.locator('.shell').waitFor();
-    await page.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
+    await page.locator('.loading-sounds').waitFor({ state: 'detached', timeout: 30000 });
   };
 
   const paper = await open('light');
@@ -196,7 +196,7 @@ try {
     await paper.getByRole('button', { name: 'Play' }).click();
   };
   await paper.reload();
-  await paper.locator('.listening .missing').waitFor({ state: 'detached', timeout: 30000 });
+  await paper.locator('.loading-sounds').waitFor({ state: 'detached', timeout: 30000 });
   await hear('16', 'Beside the lamp keeper', 'Harmonies');
   await paper.waitForTimeout(6200);
   await paper.screenshot({ path: `${FOLDER}/harmony.png` });

@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
-import { loaded, saved } from './studio';
+import { loaded, meterWidth, saved } from './studio';
 
 const chain = (page: Page) => page.getByRole('region', { name: /signal path/i });
 
@@ -15,8 +15,24 @@ test('a newcomer gets from nothing to a bounce by mouse', async ({ page }) => {
   await page.getByRole('button', { name: 'Begin' }).click();
   await loaded(page);
   await page.getByRole('button', { name: 'Show me around' }).click();
-  for (let step = 0; step < 5; step++) await page.getByRole('button', { name: 'Next' }).click();
+  // The tour does it all once: a sound comes in, plays, is turned down, and stands on the stage.
+  const next = (title: string) =>
+    page.locator('.tour').filter({ hasText: title }).getByRole('button', { name: 'Next' }).click();
+  await next('The timeline');
+  await expect(page.getByRole('button', { name: /^Clip lamp-keeper/ })).toBeVisible();
+  await next('The cast');
+  await next('Listening');
+  await expect.poll(() => meterWidth(page)).toBeGreaterThan(30);
+  await next('The signal path');
+  await expect(chain(page).getByRole('slider', { name: 'Level', exact: true })).toHaveAttribute('aria-valuenow', '-6');
+  await next('Animate it');
+  await next('Five views');
+  await next('The stage');
   await page.getByRole('button', { name: 'Done' }).click();
+  await expect(page.locator('.thing')).toHaveCount(1);
+  await page.keyboard.press('Space');
+  for (let step = 0; step < 3; step++) await page.keyboard.press('Control+z');
+  await page.getByRole('button', { name: 'Timeline', exact: true }).click();
   await page.getByRole('button', { name: 'lamp keeper', exact: true }).click();
   await loaded(page);
   await page.getByRole('button', { name: 'effect', exact: true }).click();

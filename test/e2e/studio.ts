@@ -22,7 +22,7 @@ export function clickFile(): Buffer {
 
 export async function loaded(page: Page): Promise<void> {
   await expect(page.locator('.shell')).toBeVisible();
-  await expect(page.locator('.listening .missing')).toHaveCount(0, { timeout: 30000 });
+  await expect(page.locator('.loading-sounds')).toHaveCount(0, { timeout: 30000 });
 }
 
 export async function openDemo(page: Page): Promise<void> {

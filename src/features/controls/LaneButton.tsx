@@ -4,7 +4,7 @@ import { Spline } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import type { Parameter } from '@/core/effects/spec';
 import { useAutomation } from './AutomatedRuler';
-import { LANE_WORDS } from '../ui/Ruler';
+import { LANE_HELP, LANE_WORDS } from '../ui/Ruler';
 
 /** Automates a switch or a choice, opens its lane, or gives it back to it. */
 export function LaneButton({ ownerId, parameter, name }: { ownerId: string; parameter: Parameter; name: string }) {
@@ -14,7 +14,7 @@ export function LaneButton({ ownerId, parameter, name }: { ownerId: string; para
       bsPrefix="bare"
       className={`ruler-lane ruler-lane-${state}`}
       aria-label={`${name}: ${LANE_WORDS[state]}`}
-      title={LANE_WORDS[state]}
+      data-help={LANE_HELP[state]}
       onClick={press}
     >
       <Spline size={11} aria-hidden="true" />

@@ -38,7 +38,11 @@ export const ModulationButton = memo(function ModulationButton({ insertId, param
         bsPrefix="modulation-toggle"
         className={`ruler-lane ${moved ? 'ruler-lane-on' : 'ruler-lane-none'}`}
         aria-label={`${label}: ${word}`}
-        title={word}
+        data-help={
+          moved
+            ? `M${word.slice(1)}`
+            : 'Let a modulator move it: an oscillator, a follower, a pattern, chance or a hand'
+        }
       >
         <Waves size={11} aria-hidden="true" />
       </Dropdown.Toggle>

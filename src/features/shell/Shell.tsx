@@ -5,6 +5,7 @@ import { Panel, PanelGroup, PanelResizeHandle } from 'react-resizable-panels';
 import { TrackList } from '@/features/trackList/TrackList';
 import { Chain } from '@/features/effects/chain/Chain';
 import { useStudio, useStudioState } from '@/features/session/StudioContext';
+import { LoadingSounds } from '@/features/transport/LoadingSounds';
 import { TransportBar } from '@/features/transport/TransportBar';
 import { HelpTip } from '@/features/ui/HelpTip';
 import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
@@ -81,6 +82,9 @@ export function Shell() {
           </PartBoundary>
         </Panel>
       </PanelGroup>
+      <div>
+        <LoadingSounds />
+      </div>
       <PartBoundary name="The listening strip">
         <TransportBar />
       </PartBoundary>

@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import { Spline, Waves } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import type { Asset } from '@/core/session/records/clips';
 import { listDemoSounds } from '@/runtime/client/api';
@@ -39,6 +40,10 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
         </li>
         <li>
           <b>Add an effect</b> with “+ effect” at the right, and press Space to hear it.
+        </li>
+        <li>
+          <b>Animate it.</b> Beside every value, <Spline size={13} aria-hidden="true" /> draws it over time in a lane,
+          and <Waves size={13} aria-hidden="true" /> lets a modulator move it.
         </li>
         <li>
           <b>Share a space:</b> “+ send” at the right makes a return that several tracks can use. Recipes build whole

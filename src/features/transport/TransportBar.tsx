@@ -71,10 +71,7 @@ const LOAD_MS = 400;
 /** Load of the engine, or what keeps it from playing all. */
 function EngineLoad({ playing }: { readonly playing: boolean }) {
   const studio = useStudio();
-  const { missing, engineState } = useStudioState(({ missingSounds, engineState }) => ({
-    missing: missingSounds,
-    engineState,
-  }));
+  const engineState = useStudioState(({ engineState }) => engineState);
   const [dropOuts, clearDropOuts] = useCount(() => studio.engine.dropOuts);
   const load = useRef<HTMLSpanElement>(null);
   const due = useRef(0);
@@ -88,11 +85,7 @@ function EngineLoad({ playing }: { readonly playing: boolean }) {
     <span className="field" title="Part of one core that the engine takes">
       <span>engine</span>
       <b>
-        {missing.length > 0 ? (
-          <span className="missing" title={`Not there yet: ${missing.join(', ')}. The rest plays.`}>
-            {missing.length === 1 ? `without ${missing[0]}` : `without ${missing.length} sounds`}
-          </span>
-        ) : engineState === 'lost' ? (
+        {engineState === 'lost' ? (
           'lost'
         ) : engineState === 'waiting' && playing ? (
           'held back'

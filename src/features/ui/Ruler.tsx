@@ -23,6 +23,13 @@ export const LANE_WORDS = {
   off: 'lane suspended: resume it',
 } as const;
 
+/** The same, to be read while the pointer or the focus is there. */
+export const LANE_HELP = {
+  none: 'Automate it: a lane under the track draws its value over time',
+  on: 'Open its lane',
+  off: 'Its lane is suspended: resume it',
+} as const;
+
 interface RulerProps {
   readonly parameter: NumberParameter;
   readonly value: ParameterValue;
@@ -86,7 +93,7 @@ export function Ruler(props: RulerProps) {
             bsPrefix="bare"
             className={`ruler-lane ruler-lane-${automation.state}`}
             aria-label={`${label}: ${LANE_WORDS[automation.state]}`}
-            title={LANE_WORDS[automation.state]}
+            data-help={LANE_HELP[automation.state]}
             onClick={automation.press}
           >
             <Spline size={11} aria-hidden="true" />
