@@ -112,7 +112,7 @@ try {
     await decay.waitFor();
     await page.waitForTimeout(800);
     const room = (await decay.boundingBox())!;
-    await picture('room', room.x, room.y, room.width);
+    await picture('room', room.x, room.y, Math.max(room.width, room.height / 0.4));
   };
 
   /** The demo's own stage: the organ and its hall go round, others stand about. */

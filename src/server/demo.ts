@@ -64,5 +64,5 @@ export async function copyDemo(db: Database): Promise<string> {
       next: 'Start Kinetikon with script/demo.',
     });
   }
-  return (await createSession(db, await demoDocument(), { isNameFreed: true })).id;
+  return (await createSession(db, await demoDocument(), { isNameFreed: true, fromDemo: true })).id;
 }

@@ -32,6 +32,8 @@ export interface SessionSummary {
   readonly revision: number;
   readonly tracks: number;
   readonly seconds: number;
+  /** It began as a copy of the demo. */
+  readonly fromDemo: boolean;
   /**
    * The clips as they lie: lane, beginning and end, the last two as parts of the whole; and how loud they are from there
    * to there, in digits of base 36.
@@ -169,6 +171,7 @@ export const sessionSummarySchema = yup
       )
       .required(),
     updatedAt: yup.string().required(),
+    fromDemo: yup.boolean().required(),
     binnedAt: yup.string().nullable().defined(),
   })
   .required();

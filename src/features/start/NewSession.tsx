@@ -6,8 +6,14 @@ import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import { createSession } from '@/runtime/client/api';
 
+interface Props {
+  /** It is the main act of the page. */
+  readonly isMain: boolean;
+  readonly onProblem: (error: unknown) => void;
+}
+
 /** Begins a session, under a name or without one. */
-export function NewSession({ onProblem }: { readonly onProblem: (error: unknown) => void }) {
+export function NewSession({ isMain, onProblem }: Props) {
   const router = useRouter();
   const [fault, setFault] = useState<string | null>(null);
   const [busy, setBusy] = useState(false);
@@ -38,7 +44,7 @@ export function NewSession({ onProblem }: { readonly onProblem: (error: unknown)
           <Form.Control name="name" placeholder="optional" isInvalid={fault !== null} />
           <Form.Control.Feedback type="invalid">{fault}</Form.Control.Feedback>
         </Form.Group>
-        <Button type="submit" variant="solid" disabled={busy}>
+        <Button type="submit" variant={isMain ? 'solid' : 'line'} disabled={busy}>
           Begin
         </Button>
       </Form>

@@ -1,4 +1,4 @@
-import { act, cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react';
+import { act, cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react';
 import type { SessionListPage, SessionSummary } from '@/core/protocol/http';
 import * as api from '@/runtime/client/api';
 import { StartPage } from './StartPage';
@@ -16,6 +16,7 @@ const session = (name: string): SessionSummary => ({
   seconds: 10,
   picture: [[0, 0, 1, '5a5']],
   updatedAt: '2026-01-01T00:00:00.000Z',
+  fromDemo: false,
   binnedAt: null,
 });
 const page = (names: readonly string[], more: Partial<SessionListPage> = {}): SessionListPage => ({
@@ -26,8 +27,8 @@ const page = (names: readonly string[], more: Partial<SessionListPage> = {}): Se
   ...more,
 });
 
-async function show(initial: SessionListPage) {
-  render(<StartPage initial={initial} demo={false} />);
+async function show(initial: SessionListPage, demo = false) {
+  render(<StartPage initial={initial} demo={demo} />);
   // It loads the first page again at once.
   await waitFor(() => expect(mocked.listSessions).toHaveBeenCalled());
   await act(async () => {});
@@ -70,6 +71,33 @@ describe('the start page', () => {
     await waitFor(() => expect(shown()).toEqual(['Tide']));
     await act(async () => answerFirst(page(['Late'])));
     expect(shown()).toEqual(['Tide']);
+  });
+
+  it('puts the demo first for a newcomer, and its copies under it, but for a search', async () => {
+    const copies = ['Tide', 'Tide 2', 'Tide 3'].map((name) => ({ ...page([name]).sessions[0]!, fromDemo: true }));
+    const names = (list: HTMLElement | null) =>
+      list &&
+      within(list)
+        .getAllByRole('link')
+        .flatMap((one) => one.getAttribute('aria-label') ?? []);
+    const headings = () => screen.getAllByRole('heading', { level: 2 }).map(({ textContent }) => textContent);
+    mocked.listSessions.mockResolvedValue({ ...page([]), sessions: copies, kept: 3 });
+    await show({ ...page([]), sessions: copies, kept: 3 }, true);
+    expect(screen.getByText(/^None yet/)).toBeTruthy();
+    expect(headings().indexOf('Demo')).toBeLessThan(headings().indexOf('New session'));
+    const list = () => screen.queryByRole('list', { name: 'Copies of the demo' });
+    expect(names(list())).toEqual(['Tide', 'Tide 2']);
+    fireEvent.click(screen.getByRole('button', { name: 'Show all 3 copies' }));
+    expect(names(list())).toEqual(['Tide', 'Tide 2', 'Tide 3']);
+    cleanup();
+    const both = { ...page([]), sessions: [...page(['Own']).sessions, ...copies], kept: 12 };
+    mocked.listSessions.mockResolvedValue(both);
+    await show(both, true);
+    expect(headings().indexOf('Demo')).toBeGreaterThan(headings().indexOf('New session'));
+    mocked.listSessions.mockResolvedValue({ ...page([]), sessions: copies, kept: 12 });
+    fireEvent.change(screen.getByLabelText('Search sessions'), { target: { value: 'ti' } });
+    await waitFor(() => expect(list()).toBeNull());
+    await waitFor(() => expect(shown()).toEqual(['Tide', 'Tide 2', 'Tide 3']));
   });
 
   it('lists the bin when it is opened', async () => {

@@ -18,6 +18,9 @@ import { useSessionList } from './useSessionList';
 /** So many sessions are searched and sorted. */
 const MANY = 10;
 
+/** Copies of the demo that are shown at once. */
+const FEW_COPIES = 2;
+
 const PROMISES = [
   ['echoes', 'Echoes on the beat grid', 'Delays, chorus and flanging by note values, drawn as they sound.'],
   ['room', 'Rooms around a voice', 'Reflections and tail apart, decay by octave, recorded and simulated places.'],
@@ -52,6 +55,7 @@ export function StartPage({ initial, demo }: Props) {
   const router = useRouter();
   const [problem, setProblem] = useState<Notification | null>(null);
   const [opening, setOpening] = useState(false);
+  const [allCopies, setAllCopies] = useState(false);
   const isSecure = useIsSecure();
   const report = useCallback((error: unknown) => setProblem(errorNotification(error)), []);
   const { sessions, kept, binned, hasMore, search, order, setSearch, setOrder, showMore, reload } = useSessionList(
@@ -77,6 +81,35 @@ export function StartPage({ initial, demo }: Props) {
       },
     );
   };
+
+  // Copies of the demo stand under it, but for a search, which finds them among all.
+  const isGrouped = demo && search.trim() === '';
+  const copies = isGrouped ? sessions.filter(({ fromDemo }) => fromDemo) : [];
+  const own = sessions.filter((one) => !copies.includes(one));
+  const isNew = own.length === 0 && !hasMore && search.trim() === '';
+  const demoPart = demo && (
+    <section aria-labelledby="demo-title">
+      <h2 id="demo-title">Demo</h2>
+      <p>
+        Low Water Signal: a lamp keeper sings for ships while the tide comes in. Each time it opens as a fresh copy.
+      </p>
+      <Button variant={isNew ? 'solid' : 'line'} disabled={opening} onClick={start}>
+        Open the demo
+      </Button>
+      {copies.length > 0 && (
+        <ul className="session-list demo-copies" aria-label="Copies of the demo">
+          {(allCopies ? copies : copies.slice(0, FEW_COPIES)).map((session) => (
+            <SessionCard key={session.id} session={session} onChange={change} />
+          ))}
+        </ul>
+      )}
+      {copies.length > FEW_COPIES && (
+        <Button variant="plain" aria-expanded={allCopies} onClick={() => setAllCopies(!allCopies)}>
+          {allCopies ? 'Show fewer copies' : `Show all ${copies.length} copies`}
+        </Button>
+      )}
+    </section>
+  );
 
   return (
     <div className="start">
@@ -128,19 +161,19 @@ export function StartPage({ initial, demo }: Props) {
                 </>
               )}
             </div>
-            {kept === 0 ? (
+            {isNew ? (
               <p className="empty-hint">
-                None yet. Begin one on the right and drop your sounds onto it
-                {demo ? ', or look around in the demo.' : '.'}
+                None yet. {demo ? 'Look around in the demo on the right, or begin' : 'Begin'} one and drop your sounds
+                onto it.
               </p>
             ) : (
               <ul className="session-list">
-                {sessions.map((session) => (
+                {own.map((session) => (
                   <SessionCard key={session.id} session={session} onChange={change} />
                 ))}
               </ul>
             )}
-            {kept > 0 && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
+            {search.trim() !== '' && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
             {hasMore && (
               <Button variant="line" className="session-more" onClick={showMore}>
                 Show more
@@ -149,19 +182,9 @@ export function StartPage({ initial, demo }: Props) {
             <Bin count={binned} onChange={change} onProblem={report} />
           </section>
           <aside>
-            <NewSession onProblem={report} />
-            {demo && (
-              <section aria-labelledby="demo-title">
-                <h2 id="demo-title">Demo</h2>
-                <p>
-                  Low Water Signal: a lamp keeper sings for ships while the tide comes in. Each time it opens as a fresh
-                  copy.
-                </p>
-                <Button variant="line" disabled={opening} onClick={start}>
-                  Open the demo
-                </Button>
-              </section>
-            )}
+            {isNew && demoPart}
+            <NewSession isMain={!isNew || !demo} onProblem={report} />
+            {!isNew && demoPart}
             {problem && (
               <p role="alert" className="form-error">
                 <b>{problem.message}</b> {problem.kept} {problem.next}

@@ -17,6 +17,7 @@ import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
 import { RenameInput } from '../controls/RenameInput';
 import { useCount } from '../ui/useCount';
+import { useNarrow } from '../ui/useNarrow';
 import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
@@ -29,6 +30,7 @@ type Kind = 'track' | 'return' | 'group' | 'main';
  */
 export function TrackList() {
   const studio = useStudio();
+  const isNarrow = useNarrow();
   const { session, tracks, returns, main, stripId, rows, rowsHeight, lanesOpen, aligned } = useStudioState((state) => ({
     session: state.document.session,
     tracks: state.document.tracks,
@@ -38,7 +40,7 @@ export function TrackList() {
     rows: state.rows,
     rowsHeight: state.rowsHeight,
     lanesOpen: state.lanesOpen,
-    aligned: state.view === 'timeline',
+    aligned: state.view === 'timeline' && !isNarrow,
   }));
   const inserts = useStudioState(({ document }) => document.inserts);
   const keys = useMemo(

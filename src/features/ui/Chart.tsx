@@ -34,6 +34,8 @@ interface Inks {
   readonly key: string;
   readonly sheet: string;
   readonly font: string;
+  /** Size of letters, in pixels. */
+  readonly size: number;
   readonly shades: readonly string[];
 }
 
@@ -49,6 +51,7 @@ function inksNow(): Inks {
     key: token('--key'),
     sheet: token('--sheet'),
     font: getComputedStyle(document.body).fontFamily,
+    size: (11 / 16) * parseFloat(style.fontSize),
     shades: Array.from({ length: 8 }, (_, n) => token(`--shade-${n + 1}`)),
   };
 }
@@ -191,7 +194,7 @@ export function Chart({ x, y, lines, live = NONE, height, label, over }: Props) 
     [],
   );
   return (
-    <div className="chart" style={{ height }} ref={frame}>
+    <div className="chart" style={{ height: `${height / 16}rem` }} ref={frame}>
       {options && (
         <ReactChart
           ref={base}
@@ -334,7 +337,7 @@ function optionsOf(
   inks: Inks,
   closer: boolean,
 ): ChartOptions<'line'> {
-  const font = { family: inks.font, size: 11 };
+  const font = { family: inks.font, size: inks.size };
   /** @param ruled at its own ticks; what is looked at closely is ruled as it comes */
   const scale = ({ title, untitled, min, max, scale, ticks, word }: ChartAxis, ruled: boolean) => ({
     type: scale === 'log' ? ('logarithmic' as const) : ('linear' as const),

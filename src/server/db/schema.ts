@@ -48,6 +48,8 @@ export const sessions = pgTable(
     summary: jsonb('summary').$type<Summary>(),
     /** The save the document is from, as its caller named it. */
     saveId: text('save_id'),
+    /** It began as a copy of the demo. */
+    fromDemo: boolean('from_demo').notNull().default(false),
     /** Number of the step that would be done again next. */
     stepCursor: integer('step_cursor').notNull().default(0),
     createdAt: moment('created_at'),

@@ -85,6 +85,7 @@ export async function listSessions(
         name,
         revision: sessions.revision,
         summary,
+        fromDemo: sessions.fromDemo,
         updatedAt,
         binnedAt: sessions.binnedAt,
         key: order.text,
@@ -128,13 +129,17 @@ async function bringUpToDate(db: Database, ids: readonly string[]): Promise<bool
   return changed.length > 0;
 }
 
-type Row = Pick<typeof sessions.$inferSelect, 'id' | 'name' | 'revision' | 'summary' | 'updatedAt' | 'binnedAt'>;
+type Row = Pick<
+  typeof sessions.$inferSelect,
+  'id' | 'name' | 'revision' | 'summary' | 'fromDemo' | 'updatedAt' | 'binnedAt'
+>;
 
 const toSummary = (row: Row): SessionSummary => ({
   id: row.id,
   name: row.name,
   revision: row.revision,
   ...(row.summary ?? { tracks: 0, seconds: 0, picture: [] }),
+  fromDemo: row.fromDemo,
   updatedAt: row.updatedAt.toISOString(),
   binnedAt: row.binnedAt?.toISOString() ?? null,
 });

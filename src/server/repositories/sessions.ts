@@ -58,20 +58,21 @@ interface NewSession {
   readonly id?: string | undefined;
   /** A number is put behind the name where another session has it. */
   readonly isNameFreed?: boolean;
+  readonly fromDemo?: boolean;
 }
 
 /** Makes a session, once for each id: asked for again it answers with what is there. */
 export async function createSession(
   db: Database,
   asked: SessionDocument,
-  { history = EMPTY_HISTORY, id = randomUUID(), isNameFreed = false }: NewSession = {},
+  { history = EMPTY_HISTORY, id = randomUUID(), isNameFreed = false, fromDemo = false }: NewSession = {},
 ): Promise<StoredSession> {
   await db.transaction(async (work) => {
     const name = isNameFreed ? await freeName(work, asked.session.name) : asked.session.name;
     const document = { ...asked, session: { ...asked.session, name } };
     const made = await work
       .insert(sessions)
-      .values({ id, name, revision: 1, document, summary: await summaryOf(work, document) })
+      .values({ id, name, revision: 1, document, fromDemo, summary: await summaryOf(work, document) })
       .onConflictDoNothing()
       .returning({ id: sessions.id });
     if (made.length === 0) return;

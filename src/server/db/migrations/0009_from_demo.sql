@@ -1,0 +1,1 @@
+ALTER TABLE "sessions" ADD COLUMN "from_demo" boolean DEFAULT false NOT NULL;
