@@ -78,7 +78,7 @@ export function useAutomation(ownerId: string, parameter: Parameter): RulerAutom
       if (lane && !lane.on) {
         studio.editor.perform(
           { type: 'lane.set', id: lane.id, values: { on: true } },
-          `Resume the lane of ${parameter.name} back to its lane`,
+          `Resume the lane of ${parameter.name}`,
         );
         return;
       }

@@ -1,11 +1,13 @@
 import type { Parameter, ParameterValue } from '@/core/effects/spec';
 import type { KinetikonError } from '@/core/errors';
+import { clamp } from '@/core/math/clamp';
 import { setValueOf } from '@/core/session/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { EngineClient } from '@/runtime/client/engineClient';
 import { addPoint, overrideCommand, takeCommand, type Take, type Turn } from './automationRecording';
 import type { DragRecorder, Editor } from './editor';
 import { newId } from './newId';
+import { chosenStrips } from './selection';
 import type { StudioStore } from './state';
 import type { Transport } from './transport';
 
@@ -44,9 +46,32 @@ export class ControlMoves {
     );
   }
 
-  /** Moves one control; ended by `settle` like any drag. */
+  /**
+   * Moves one control, and that of all strips or clips which are chosen beside its owner: figures by as much, others to the
+   * same; ended by `settle` like any drag.
+   */
   turn(ownerId: string, parameter: Parameter, value: ParameterValue, label: string): KinetikonError | null {
-    return this.turnAll([{ ownerId, parameter, value }], label);
+    const mates = this.matesOf(ownerId);
+    const base = this.editor.dragBase;
+    const before = setValueOf(base, ownerId, parameter);
+    const turns = mates.flatMap((mateId): Turn[] => {
+      const own = setValueOf(base, mateId, parameter);
+      if (parameter.kind !== 'number' || ![own, before, value].every((one) => typeof one === 'number'))
+        return [{ ownerId: mateId, parameter, value }];
+      // What is silent stays so.
+      if (parameter.silentAtMin && own === parameter.min) return [];
+      const moved = Number(own) + Number(value) - Number(before);
+      return [{ ownerId: mateId, parameter, value: clamp(parameter.min, parameter.max, Number(moved.toFixed(4))) }];
+    });
+    const all = mates.length === 0 ? label : `${label}, and of ${mates.length} more`;
+    return this.turnAll([{ ownerId, parameter, value }, ...turns], all);
+  }
+
+  /** Strips or clips that are chosen beside one of them. */
+  private matesOf(ownerId: string): string[] {
+    const { clipIds, ...state } = this.store.getState();
+    const chosen = [clipIds, chosenStrips(state)].find((ids) => ids.includes(ownerId)) ?? [];
+    return chosen.filter((id) => id !== ownerId);
   }
 
   /** Moves several controls by one drag. */

@@ -1,5 +1,5 @@
 import { stripIdOfOwner } from '@/core/session/lanes';
-import { stripOf, stripOfInsert } from '@/core/session/records/queries';
+import { allStrips, stripOf, stripOfInsert } from '@/core/session/records/queries';
 import { MAIN_ID } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { StudioState, StudioStore } from './state';
@@ -18,9 +18,12 @@ export class Selection {
     return this.store.getState();
   }
 
-  selectStrip(stripId: string): void {
+  /** @param how alone, beside those that are chosen (or no longer), or all from the one that is shown up to it */
+  selectStrip(stripId: string, how: 'alone' | 'beside' | 'upTo' = 'alone'): void {
     const strip = stripOf(this.state.document, stripId);
     if (!strip) return;
+    if (how !== 'alone') return this.selectMore(stripId, how);
+    this.store.setState({ besideIds: [] });
     const { laneId, document, notesFor, clipIds } = this.state;
     const clipsStay = clipIds.some((id) => document.clips[id]?.trackId === stripId);
     const lane = laneId === null ? undefined : document.lanes[laneId];
@@ -37,9 +40,28 @@ export class Selection {
     });
   }
 
+  private selectMore(stripId: string, how: 'beside' | 'upTo'): void {
+    const { stripId: shown, besideIds, document } = this.state;
+    if (how === 'upTo') {
+      const ids = allStrips(document).map(({ id }) => id);
+      const [from, to] = [ids.indexOf(shown), ids.indexOf(stripId)].sort((a, b) => a - b) as [number, number];
+      this.store.setState({ besideIds: ids.slice(from, to + 1).filter((id) => id !== shown) });
+    } else if (stripId !== shown) {
+      const others = besideIds.filter((id) => id !== stripId);
+      this.store.setState({ besideIds: besideIds.includes(stripId) ? others : [...others, stripId] });
+    } else if (besideIds.length > 0) {
+      const [next, ...others] = besideIds as [string, ...string[]];
+      this.selectStrip(next);
+      this.store.setState({ besideIds: others });
+    }
+  }
+
   selectInsert(insertId: string): void {
     const strip = stripOfInsert(this.state.document, insertId);
-    if (strip) this.store.setState({ stripId: strip.id, insertId });
+    if (!strip) return;
+    if (!chosenStrips(this.state).includes(strip.id)) this.store.setState({ besideIds: [] });
+    const besideIds = this.state.besideIds.filter((id) => id !== strip.id);
+    this.store.setState({ stripId: strip.id, besideIds, insertId });
   }
 
   /** @param more adds the clip to those selected, or takes it out */
@@ -63,12 +85,20 @@ export class Selection {
   }
 }
 
+/** All strips that are chosen, the one that is shown first. */
+export const chosenStrips = ({ stripId, besideIds }: Pick<StudioState, 'stripId' | 'besideIds'>): string[] => [
+  stripId,
+  ...besideIds,
+];
+
 /** Changes of the selection that follow from a change of the document; null for none. */
 function repair(state: StudioState): Partial<StudioState> | null {
-  const { document, laneId, pointIndices, clipIds, notesFor, noteIds } = state;
+  const { document, laneId, pointIndices, clipIds, notesFor, noteIds, besideIds } = state;
   const repaired: { -readonly [K in keyof StudioState]?: StudioState[K] } = {};
   const strip = stripOf(document, state.stripId) ?? firstStrip(document);
   if (strip.id !== state.stripId) repaired.stripId = strip.id;
+  if (besideIds.some((id) => id === strip.id || !stripOf(document, id)))
+    repaired.besideIds = besideIds.filter((id) => id !== strip.id && stripOf(document, id));
   const insertStays = state.insertId !== null && stripOfInsert(document, state.insertId)?.id === strip.id;
   const insertId = insertStays ? state.insertId : (strip.insertIds[0] ?? null);
   if (insertId !== state.insertId) repaired.insertId = insertId;

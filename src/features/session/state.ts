@@ -63,6 +63,8 @@ export interface StudioState {
   readonly failedPrints: Readonly<Record<string, string>>;
   readonly view: View;
   readonly stripId: string;
+  /** Strips that are chosen beside the one that is shown: what is set on one of them is set on all. */
+  readonly besideIds: readonly string[];
   readonly insertId: string | null;
   /** Which item of its list is open, by effect, from 1; the first where it is not here. */
   readonly items: Readonly<Record<string, number>>;
@@ -156,6 +158,7 @@ export function initialState(stored: StoredSession): StudioState {
     failedPrints: {},
     view: 'timeline',
     stripId,
+    besideIds: [],
     insertId: strip.insertIds[0] ?? null,
     items: {},
     clipIds: [],

@@ -1,4 +1,3 @@
-import { useState } from 'react';
 import { fireEvent, screen } from '@testing-library/react';
 import { countIds, drag, renderIn, testStudio } from '../../../test/support/studio';
 import { toPlan } from '../controls/plan/geometry';
@@ -35,11 +34,7 @@ function stage({ snap = false, drawing = false } = {}) {
     { engine: { level: () => ({ left: 0, right: 0 }), meterValue: () => null, playing: false } },
   );
   test.store.setState({ stripId: 'voice', view: 'stage' });
-  function View() {
-    const [more, setMore] = useState<readonly string[]>([]);
-    return <Plan snap={snap} drawing={drawing} onDrawn={drawn} more={more} onMore={setMore} empty={false} />;
-  }
-  renderIn(test.studio, <View />);
+  renderIn(test.studio, <Plan snap={snap} drawing={drawing} onDrawn={drawn} empty={false} />);
   const thing = (id: string) => screen.getByRole('button', { name: new RegExp(`^${id},`) });
   const values = (id: string) => test.store.getState().document.inserts[`${id}-place`]!.values;
   const place = (id: string) => [Number(values(id).azimuth), Number(values(id).distance)].map(Math.round);

@@ -8,6 +8,7 @@ import type { SessionDocument } from '@/core/session/records/document';
 import type { Return, Track } from '@/core/session/records/strips';
 import { spotAtBeat } from '@/core/session/stageMotion';
 import { placed, placeValues } from '@/core/session/stagePlacement';
+import { chosenStrips } from '../session/selection';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { labelPlaces, VIEW, widthPath, type Named } from '../controls/plan/geometry';
 import { Ground } from '../controls/plan/Ground';
@@ -23,9 +24,6 @@ interface Props {
   readonly snap: boolean;
   readonly drawing: boolean;
   readonly onDrawn: () => void;
-  /** Things that are chosen beside the strip that is. */
-  readonly more: readonly string[];
-  readonly onMore: (ids: readonly string[]) => void;
   readonly empty: boolean;
 }
 
@@ -33,15 +31,19 @@ const signalOf = (document: SessionDocument, { id }: Track | Return) =>
   document.returns[id]?.role === 'return' ? 'wet' : 'dry';
 
 /** The stage from above. Things are dragged and moved by keys; what moves is shown where it is heard. */
-export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
+export function Plan({ snap, drawing, onDrawn, empty }: Props) {
   const studio = useStudio();
-  const { document, stripId } = useStudioState(({ document, stripId }) => ({ document, stripId }));
+  const { document, stripId, besideIds } = useStudioState(({ document, stripId, besideIds }) => ({
+    document,
+    stripId,
+    besideIds,
+  }));
   const { things, base, sizes } = useMemo(() => {
     const things = placed(document);
     const base = things.map((strip) => spotAtBeat(document, strip, studio.transport.heardBeat));
     return { things, base, sizes: things.map((strip) => Number(placeValues(document, strip).size)) };
   }, [document, studio]);
-  const chosen = things.some(({ id }) => id === stripId) ? [stripId, ...more.filter((id) => id !== stripId)] : more;
+  const chosen = chosenStrips({ stripId, besideIds }).filter((id) => things.some((one) => one.id === id));
   const plan = useRef<SVGSVGElement>(null);
   const larger = useLarger(plan);
   const isChosen = ({ id }: Track | Return) => chosen.includes(id);
@@ -49,7 +51,7 @@ export function Plan({ snap, drawing, onDrawn, more, onMore, empty }: Props) {
   const labels = labelPlaces(base.map(named), larger);
   const marks = useRef(new Map<string, SVGGElement>());
   const widths = useRef(new Map<string, SVGPathElement>());
-  const moves = useThingMoves({ plan, things, chosen, snap, drawing, onMore, more });
+  const moves = useThingMoves({ plan, things, chosen, snap, drawing });
   const [beginPath, drawn] = usePathDrawing({ plan, strip: things.find(({ id }) => id === stripId), drawing, onDrawn });
   const spots = useSpots({ things, sizes, named, larger, marks, widths, isDragging: moves.isDragging });
 

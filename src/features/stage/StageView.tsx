@@ -35,7 +35,6 @@ export function StageView() {
   const waiting = useStudioState(({ document }) => channels(document).filter(({ placeId }) => placeId === null));
   const [snap, setSnap] = useState(false);
   const [drawing, setDrawing] = useState(false);
-  const [more, setMore] = useState<readonly string[]>([]);
   const set = (values: Partial<Pick<SessionRecord, 'stage' | 'panLaw'>>, label: string) =>
     studio.editor.perform({ type: 'session.set', values }, label);
   return (
@@ -104,14 +103,7 @@ export function StageView() {
           </Dropdown>
         )}
       </header>
-      <Plan
-        snap={snap}
-        drawing={drawing}
-        onDrawn={() => setDrawing(false)}
-        more={more}
-        onMore={setMore}
-        empty={count === 0}
-      />
+      <Plan snap={snap} drawing={drawing} onDrawn={() => setDrawing(false)} empty={count === 0} />
       <ThingBar drawing={drawing} onDraw={() => setDrawing(!drawing)} />
     </div>
   );

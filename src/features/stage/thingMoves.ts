@@ -17,12 +17,10 @@ interface Props {
   readonly chosen: readonly string[];
   readonly snap: boolean;
   readonly drawing: boolean;
-  readonly more: readonly string[];
-  readonly onMore: (ids: readonly string[]) => void;
 }
 
 /** Moves things on the stage by pointer and keys; with Ctrl or Shift they are chosen beside each other. */
-export function useThingMoves({ plan, things, chosen, snap, drawing, more, onMore }: Props) {
+export function useThingMoves({ plan, things, chosen, snap, drawing }: Props) {
   const studio = useStudio();
   const nameOf = (ids: readonly string[]) =>
     ids.length === 1 ? things.find(({ id }) => id === ids[0])!.name : `${ids.length} things`;
@@ -32,12 +30,7 @@ export function useThingMoves({ plan, things, chosen, snap, drawing, more, onMor
     const snapped = { ...by, ...(snap && by.turn !== undefined ? { snap: SNAP } : {}) };
     studio.controls.turnAll(turnsOf(base, thingsOf(base, ids), snapped), `Move ${nameOf(ids)}`);
   };
-  const choose = (id: string, beside: boolean) => {
-    if (beside && chosen.includes(id)) return onMore(more.filter((one) => one !== id));
-    if (beside) return onMore([...new Set([...chosen, id])]);
-    onMore([]);
-    studio.selection.selectStrip(id);
-  };
+  const choose = (id: string, beside: boolean) => studio.selection.selectStrip(id, beside ? 'beside' : 'alone');
 
   const [press, dragged] = usePointerDrag<Drag, [id: string]>({
     begin: (event, id) => {

@@ -11,7 +11,7 @@ import { placedStrip } from '@/core/session/compile/strips';
 import type { Strip, Track } from '@/core/session/records/strips';
 import { usePrintState } from '../session/usePrintState';
 import type { Row } from '../session/state';
-import { addReturn, addTrack } from '../session/stripWork';
+import { addReturn, addTrack, flipStrips, removeStrips } from '../session/stripWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
@@ -31,17 +31,20 @@ type Kind = 'track' | 'return' | 'group' | 'main';
 export function TrackList() {
   const studio = useStudio();
   const isNarrow = useNarrow();
-  const { session, tracks, returns, main, stripId, rows, rowsHeight, lanesOpen, aligned } = useStudioState((state) => ({
-    session: state.document.session,
-    tracks: state.document.tracks,
-    returns: state.document.returns,
-    main: state.document.main,
-    stripId: state.stripId,
-    rows: state.rows,
-    rowsHeight: state.rowsHeight,
-    lanesOpen: state.lanesOpen,
-    aligned: state.view === 'timeline' && !isNarrow,
-  }));
+  const { session, tracks, returns, main, stripId, besideIds, rows, rowsHeight, lanesOpen, aligned } = useStudioState(
+    (state) => ({
+      session: state.document.session,
+      tracks: state.document.tracks,
+      returns: state.document.returns,
+      main: state.document.main,
+      stripId: state.stripId,
+      besideIds: state.besideIds,
+      rows: state.rows,
+      rowsHeight: state.rowsHeight,
+      lanesOpen: state.lanesOpen,
+      aligned: state.view === 'timeline' && !isNarrow,
+    }),
+  );
   const inserts = useStudioState(({ document }) => document.inserts);
   const keys = useMemo(
     () => new Set(Object.values(inserts).flatMap((one) => Object.values(one.inputs).map(({ stripId }) => stripId))),
@@ -78,6 +81,7 @@ export function TrackList() {
       kind={kind}
       keys={keys.has(strip.id)}
       selected={strip.id === stripId}
+      beside={besideIds.includes(strip.id)}
       row={aligned ? (rows.find((row) => row.stripId === strip.id) ?? null) : null}
       lanesOpen={lanesOpen.includes(strip.id)}
     />
@@ -215,12 +219,14 @@ interface MemberProps {
   readonly kind: Kind;
   readonly keys: boolean;
   readonly selected: boolean;
+  /** Chosen beside the one that is shown. */
+  readonly beside: boolean;
   /** Its width beside the timeline. */
   readonly row: Row | null;
   readonly lanesOpen: boolean;
 }
 
-const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpen }: MemberProps) {
+const Member = memo(function Member({ strip, kind, keys, selected, beside, row, lanesOpen }: MemberProps) {
   const studio = useStudio();
   const { setNodeRef, listeners, transform, transition, isDragging } = useSortable({
     id: strip.id,
@@ -239,11 +245,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
     if (isMain || to < 0 || to >= order.length) return;
     studio.editor.perform({ type: 'strip.move', id: strip.id, to }, `Move ${strip.name}`);
   };
-  const flip = (what: 'mute' | 'solo') =>
-    studio.editor.perform(
-      { type: 'strip.set', id: strip.id, values: { [what]: !strip[what] } },
-      `${strip[what] ? 'End' : 'Begin'} ${what} of ${strip.name}`,
-    );
+  const flip = (what: 'mute' | 'solo') => flipStrips(studio, strip, what);
   return (
     <li
       ref={setNodeRef}
@@ -253,7 +255,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
       {...listeners}
     >
       <div
-        className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : ''}`}
+        className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : beside ? 'member-beside' : ''}`}
         style={{ height: row?.height }}
       >
         <i
@@ -273,9 +275,15 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
         ) : (
           <Button
             bsPrefix="member-name"
-            aria-pressed={selected}
-            title={isMain ? strip.name : `${strip.name}: double-click or F2 renames, Alt and arrows move it`}
-            onClick={() => studio.selection.selectStrip(strip.id)}
+            aria-pressed={selected || beside}
+            title={
+              isMain
+                ? strip.name
+                : `${strip.name}: double-click or F2 renames, Alt and arrows move it, Ctrl or Shift chooses several`
+            }
+            onClick={({ ctrlKey, metaKey, shiftKey }) =>
+              studio.selection.selectStrip(strip.id, shiftKey ? 'upTo' : ctrlKey || metaKey ? 'beside' : 'alone')
+            }
             onDoubleClick={() => !isMain && setRenaming(true)}
             onKeyDown={(event) => {
               if (event.key === 'F2' && !isMain) setRenaming(true);
@@ -298,7 +306,7 @@ const Member = memo(function Member({ strip, kind, keys, selected, row, lanesOpe
             bsPrefix="member-remove"
             aria-label={`Remove ${strip.name}`}
             title={`Remove this ${kind}`}
-            onClick={() => studio.editor.perform({ type: 'strip.remove', id: strip.id }, `Remove ${strip.name}`)}
+            onClick={() => removeStrips(studio, strip)}
           >
             <Trash2 size={12} aria-hidden="true" />
           </Button>

@@ -31,12 +31,13 @@ const EffectSheet = lazyPart('The list of effects', () => import('./EffectSheet'
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
-  const { strip, channel, stripId, insertId, blind, view } = useStudioState((state) => {
+  const { strip, channel, stripId, beside, insertId, blind, view } = useStudioState((state) => {
     const { document, stripId, insertId, blind, view } = state;
     return {
       strip: stripOf(document, stripId)!,
       channel: channelOf(document, stripId),
       stripId,
+      beside: state.besideIds.length,
       insertId,
       blind,
       view,
@@ -80,6 +81,11 @@ export function Chain() {
           <Plus size={12} aria-hidden="true" /> effect
         </Button>
       </div>
+      {beside > 0 && (
+        <p className="chain-beside" role="status">
+          {beside + 1} strips are chosen: level, pan, mute and solo are set on all of them.
+        </p>
+      )}
       {adding && <EffectSheet stripId={stripId} stripName={strip.name} onHide={() => setAdding(false)} />}
       {channel?.placeId && view === 'stage' && <PlaceStep key={`place ${stripId}`} strip={channel} whole />}
       <div className="step step-source">
