@@ -45,6 +45,17 @@ async function framesApart(milliseconds: number): Promise<{ median: number; late
   return { median: apart[Math.floor(apart.length / 2)]!, late: apart[Math.floor(apart.length * 0.95)]! };
 }
 
+/** Takes a picture; drop-outs of the machine that takes it are cleared, and told here. */
+async function show(page: Page, name: string): Promise<void> {
+  const dropOuts = page.locator('.drop-outs');
+  if (await dropOuts.isVisible()) {
+    process.stdout.write(`${name}: ${await dropOuts.innerText()}\n`);
+    await dropOuts.click();
+    await page.mouse.move(0, 0);
+  }
+  await page.screenshot({ path: `${FOLDER}/${name}.png` });
+}
+
 const data = mkdtempSync(join(tmpdir(), 'kinetikon-shots-'));
 const server = spawn(process.execPath, ['dist/serve.cjs', '--port', String(PORT)], {
   env: { ...process.env, KINETIKON_DATA: data, KINETIKON_DEMO: '1', NODE_ENV: 'production' },
@@ -80,7 +91,7 @@ try {
   await paper.locator('.beat-ruler').click({ position: { x: 120, y: 15 } });
   await paper.getByRole('button', { name: 'Play' }).click();
   await paper.waitForTimeout(2500);
-  await paper.screenshot({ path: `${FOLDER}/timeline.png` });
+  await show(paper, 'timeline');
   const openEffect = async (page: Page, strip: string, effect: string) => {
     await page.locator('.member-name').getByText(strip, { exact: true }).click();
     await page.getByRole('button', { name: effect, exact: true }).click();
@@ -131,26 +142,26 @@ try {
   };
 
   await delay(paper);
-  await paper.screenshot({ path: `${FOLDER}/effect.png` });
+  await show(paper, 'effect');
   await paper.getByRole('button', { name: 'Modulators' }).click();
   await paper.getByRole('button', { name: 'Open Slow tide' }).click();
   await paper.waitForTimeout(600);
-  await paper.screenshot({ path: `${FOLDER}/modulators.png` });
+  await show(paper, 'modulators');
   await paper.getByRole('button', { name: 'Close modulators' }).click();
   await openEffect(paper, 'Tide hall', 'Reverb');
   await paper.getByRole('img', { name: /Decay by octave.*1 kHz \d/ }).waitFor();
-  await paper.screenshot({ path: `${FOLDER}/reverb.png` });
+  await show(paper, 'reverb');
   await openEffect(paper, 'Harbour announcer', 'Convolution');
   await paper.getByRole('img', { name: /Response of the effect/ }).waitFor();
-  await paper.screenshot({ path: `${FOLDER}/convolution.png` });
+  await show(paper, 'convolution');
   await paper.locator('.member-name').getByText('Lamp keeper', { exact: true }).click();
   await paper.getByRole('button', { name: 'Equalizer', exact: true }).click();
   await paper.getByRole('button', { name: /^Band 4/ }).click();
   await paper.waitForTimeout(3800);
-  await paper.screenshot({ path: `${FOLDER}/equalizer.png` });
+  await show(paper, 'equalizer');
   await paper.getByRole('button', { name: 'Routing', exact: true }).click();
   await paper.waitForTimeout(2500);
-  await paper.screenshot({ path: `${FOLDER}/routing.png` });
+  await show(paper, 'routing');
   await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
   await paper.getByRole('button', { name: 'Stop', exact: true }).click();
   await paper.getByRole('button', { name: 'Fit' }).click();
@@ -161,22 +172,22 @@ try {
     .catch(() => {});
   await paper.getByRole('button', { name: /^Clip into the flood/ }).click();
   await paper.waitForTimeout(600);
-  await paper.screenshot({ path: `${FOLDER}/swells.png` });
+  await show(paper, 'swells');
   await paper.locator('.member-name').getByText('Lamp keeper', { exact: true }).click();
   await paper.locator('.auto-lane-name').first().click();
   await paper.keyboard.press('Tab');
   await paper.locator('.auto-lane svg').first().focus();
   await paper.keyboard.press(']');
   await paper.keyboard.press(']');
-  await paper.screenshot({ path: `${FOLDER}/automation.png` });
+  await show(paper, 'automation');
   await paper.locator('.member-name').filter({ hasText: 'Echoes under' }).click();
   await paper.getByRole('button', { name: 'Compare', exact: true }).click();
   await paper.waitForTimeout(2500);
-  await paper.screenshot({ path: `${FOLDER}/compare.png` });
+  await show(paper, 'compare');
   await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
   await paper.getByRole('button', { name: 'Recipes' }).click();
   await paper.waitForTimeout(900);
-  await paper.screenshot({ path: `${FOLDER}/recipes.png` });
+  await show(paper, 'recipes');
   await paper.getByRole('button', { name: 'Close recipes' }).click();
   /** Adds an effect to a strip and hears it there. */
   const addTo = async (strip: string, effect: string) => {
@@ -199,11 +210,11 @@ try {
   await paper.locator('.loading-sounds').waitFor({ state: 'detached', timeout: 30000 });
   await hear('16', 'Beside the lamp keeper', 'Harmonies');
   await paper.waitForTimeout(6200);
-  await paper.screenshot({ path: `${FOLDER}/harmony.png` });
+  await show(paper, 'harmony');
   await paper.getByRole('button', { name: 'Stop', exact: true }).click();
   await hear('13', 'Words in the water', 'Vocoder');
   await paper.waitForTimeout(3300);
-  await paper.screenshot({ path: `${FOLDER}/vocoder.png` });
+  await show(paper, 'vocoder');
   await paper.getByRole('button', { name: 'Stop', exact: true }).click();
   await paper.getByRole('button', { name: 'Timeline', exact: true }).click();
   await paper.getByRole('button', { name: /^Clip slow tide/ }).click();
@@ -213,7 +224,7 @@ try {
   await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
   await paper.locator('.timeline-scroll').evaluate((view) => view.scrollTo(0, 0));
   await paper.waitForTimeout(1500);
-  await paper.screenshot({ path: `${FOLDER}/notes.png` });
+  await show(paper, 'notes');
   await paper.getByRole('button', { name: 'Keyboard', exact: true }).click();
   await paper.getByRole('button', { name: 'Close the notes' }).click();
   await paper.getByRole('button', { name: 'Play' }).click();
@@ -222,14 +233,14 @@ try {
   await paper.getByRole('button', { name: /^Widen only the low mids/ }).click();
   await paper.getByRole('button', { name: /^Presets of Middle/ }).click();
   await paper.waitForTimeout(3000);
-  await paper.screenshot({ path: `${FOLDER}/midside.png` });
+  await show(paper, 'midside');
   await paper.getByRole('button', { name: 'To the start' }).click();
   await onStage(paper);
-  await paper.screenshot({ path: `${FOLDER}/stage.png` });
+  await show(paper, 'stage');
   await paper.keyboard.press('5');
   await paper.getByRole('button', { name: 'About listening places' }).click();
   await paper.waitForTimeout(1500);
-  await paper.screenshot({ path: `${FOLDER}/listening.png` });
+  await show(paper, 'listening');
   await paper.close();
 
   const night = await open('dark');
@@ -237,7 +248,7 @@ try {
   await night.getByRole('button', { name: 'Fit' }).click();
   await night.getByRole('button', { name: 'Play' }).click();
   await night.waitForTimeout(2500);
-  await night.screenshot({ path: `${FOLDER}/timeline-night.png` });
+  await show(night, 'timeline-night');
   await night.close();
 
   for (const [colorScheme, tail] of [
@@ -257,7 +268,7 @@ try {
   const start = await open('light');
   await start.locator('.session-list').waitFor();
   await start.waitForTimeout(600);
-  await start.screenshot({ path: `${FOLDER}/start.png` });
+  await show(start, 'start');
   await start.close();
 
   const times: { shown: number; sound: number }[] = [];

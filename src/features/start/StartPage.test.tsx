@@ -84,7 +84,7 @@ describe('the start page', () => {
     mocked.listSessions.mockResolvedValue({ ...page([]), sessions: copies, kept: 3 });
     await show({ ...page([]), sessions: copies, kept: 3 }, true);
     expect(screen.getByText(/^None yet/)).toBeTruthy();
-    expect(headings().indexOf('Demo')).toBeLessThan(headings().indexOf('New session'));
+    expect(headings().indexOf('Demo')).toBeLessThan(headings().indexOf('Sessions'));
     const list = () => screen.queryByRole('list', { name: 'Copies of the demo' });
     expect(names(list())).toEqual(['Tide', 'Tide 2']);
     fireEvent.click(screen.getByRole('button', { name: 'Show all 3 copies' }));
@@ -93,7 +93,7 @@ describe('the start page', () => {
     const both = { ...page([]), sessions: [...page(['Own']).sessions, ...copies], kept: 12 };
     mocked.listSessions.mockResolvedValue(both);
     await show(both, true);
-    expect(headings().indexOf('Demo')).toBeGreaterThan(headings().indexOf('New session'));
+    expect(headings().indexOf('Demo')).toBeGreaterThan(headings().indexOf('Sessions'));
     mocked.listSessions.mockResolvedValue({ ...page([]), sessions: copies, kept: 12 });
     fireEvent.change(screen.getByLabelText('Search sessions'), { target: { value: 'ti' } });
     await waitFor(() => expect(list()).toBeNull());

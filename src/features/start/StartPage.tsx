@@ -135,56 +135,55 @@ export function StartPage({ initial, demo }: Props) {
           ))}
         </ul>
         <div className="start-columns">
-          <section aria-labelledby="sessions-title">
-            <div className="sessions-head">
-              <h2 id="sessions-title">Sessions</h2>
-              {kept >= MANY && (
-                <>
-                  <Form.Control
-                    type="search"
-                    placeholder="search sessions"
-                    aria-label="Search sessions"
-                    value={search}
-                    onChange={(event) => setSearch(event.target.value)}
-                  />
-                  <Form.Select
-                    aria-label="Order of sessions"
-                    value={order}
-                    onChange={(event) => setOrder(event.target.value as SessionOrder)}
-                  >
-                    {Object.entries(ORDERS).map(([id, name]) => (
-                      <option key={id} value={id}>
-                        {name}
-                      </option>
-                    ))}
-                  </Form.Select>
-                </>
-              )}
-            </div>
-            {isNew ? (
-              <p className="empty-hint">
-                None yet. {demo ? 'Look around in the demo on the right, or begin' : 'Begin'} one and drop your sounds
-                onto it.
-              </p>
-            ) : (
-              <ul className="session-list">
-                {own.map((session) => (
-                  <SessionCard key={session.id} session={session} onChange={change} />
-                ))}
-              </ul>
-            )}
-            {search.trim() !== '' && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
-            {hasMore && (
-              <Button variant="line" className="session-more" onClick={showMore}>
-                Show more
-              </Button>
-            )}
-            <Bin count={binned} onChange={change} onProblem={report} />
-          </section>
-          <aside>
+          <div className="start-list">
             {isNew && demoPart}
-            <NewSession isMain={!isNew || !demo} onProblem={report} />
+            <section aria-labelledby="sessions-title">
+              <div className="sessions-head">
+                <h2 id="sessions-title">Sessions</h2>
+                {kept >= MANY && (
+                  <>
+                    <Form.Control
+                      type="search"
+                      placeholder="search sessions"
+                      aria-label="Search sessions"
+                      value={search}
+                      onChange={(event) => setSearch(event.target.value)}
+                    />
+                    <Form.Select
+                      aria-label="Order of sessions"
+                      value={order}
+                      onChange={(event) => setOrder(event.target.value as SessionOrder)}
+                    >
+                      {Object.entries(ORDERS).map(([id, name]) => (
+                        <option key={id} value={id}>
+                          {name}
+                        </option>
+                      ))}
+                    </Form.Select>
+                  </>
+                )}
+              </div>
+              {isNew ? (
+                <p className="empty-hint">None yet. Begin one on the right and drop your sounds onto it.</p>
+              ) : (
+                <ul className="session-list">
+                  {own.map((session) => (
+                    <SessionCard key={session.id} session={session} onChange={change} />
+                  ))}
+                </ul>
+              )}
+              {search.trim() !== '' && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
+              {hasMore && (
+                <Button variant="line" className="session-more" onClick={showMore}>
+                  Show more
+                </Button>
+              )}
+              <Bin count={binned} onChange={change} onProblem={report} />
+            </section>
             {!isNew && demoPart}
+          </div>
+          <aside>
+            <NewSession isMain={!isNew || !demo} onProblem={report} />
             {problem && (
               <p role="alert" className="form-error">
                 <b>{problem.message}</b> {problem.kept} {problem.next}

@@ -1,3 +1,4 @@
+import { usePinch } from '@use-gesture/react';
 import { useEffect, useRef, useState, type RefObject } from 'react';
 import { flushSync } from 'react-dom';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -59,6 +60,16 @@ export function useTimelineZoom({ scrollerRef, gutter, beats, perBar }: Props) {
       resized.disconnect();
     };
   }, [studio, scrollerRef]);
+
+  // Two fingers zoom about the middle between them.
+  usePinch(
+    ({ movement: [scale], origin: [x], first, memo }) => {
+      const before = first ? 1 : (memo as number);
+      latest.current.zoom(scale / before, x - scrollerRef.current!.getBoundingClientRect().left);
+      return scale;
+    },
+    { target: scrollerRef, eventOptions: { passive: false }, pointer: { touch: true }, pinchOnWheel: false },
+  );
 
   // Also when a step has made the session longer or shorter; not while something is dragged.
   const steps = useStudioState(({ history }) => history);

@@ -22,7 +22,7 @@ export interface PointerDrag<State, Args extends readonly unknown[]> {
 
 /**
  * Drags by a pointer, one at a time. Moves are followed wherever the pointer goes, even when the element that was
- * pressed is drawn anew elsewhere, and Escape takes the drag back.
+ * pressed is drawn anew elsewhere; Escape takes the drag back, and so does a second finger.
  * @returns the handler of pointerdown, and the state of the drag under way, null while there is none
  */
 export function usePointerDrag<State, Args extends readonly unknown[] = []>(
@@ -59,6 +59,9 @@ export function usePointerDrag<State, Args extends readonly unknown[] = []>(
     const onMove = (moved: PointerEvent) => isOurs(moved) && latest.current.move(begun, pointOf(moved));
     const onUp = (up: PointerEvent) => isOurs(up) && finish(() => latest.current.end(begun, pointOf(up)));
     const onCancel = (gone: PointerEvent) => isOurs(gone) && finish(() => latest.current.cancel(begun));
+    // A second finger begins another gesture.
+    const onOther = (other: PointerEvent) =>
+      !isOurs(other) && other.pointerType === 'touch' && finish(() => latest.current.cancel(begun));
     const onKey = (key: KeyboardEvent) => {
       if (key.key !== 'Escape') return;
       key.preventDefault();
@@ -68,12 +71,14 @@ export function usePointerDrag<State, Args extends readonly unknown[] = []>(
     window.addEventListener('pointermove', onMove);
     window.addEventListener('pointerup', onUp);
     window.addEventListener('pointercancel', onCancel);
+    window.addEventListener('pointerdown', onOther);
     window.addEventListener('keydown', onKey, { capture: true });
     state.current = begun;
     stop.current = () => {
       window.removeEventListener('pointermove', onMove);
       window.removeEventListener('pointerup', onUp);
       window.removeEventListener('pointercancel', onCancel);
+      window.removeEventListener('pointerdown', onOther);
       window.removeEventListener('keydown', onKey, { capture: true });
     };
   };
