@@ -32,7 +32,9 @@ const markControls = (page: Page, known: Set<string>): Promise<Control[]> =>
           return false;
         if (element.closest('[inert]') || getComputedStyle(element).visibility === 'hidden') return false;
         const hit = document.elementFromPoint(x, y);
-        if (!hit || !(element.contains(hit) || hit.contains(element))) return false;
+        // Of a line the middle of its box may be empty sheet, and the line itself out of sight.
+        const isThere = hit && (element.contains(hit) || (hit.contains(element) && !(element instanceof SVGElement)));
+        if (!isThere) return false;
         const kind = kindOf(element);
         if (seen.has(kind)) return false;
         seen.add(kind);

@@ -6,6 +6,7 @@ export const SMALLEST_PX = 10.6;
 /** Texts on the screen that are drawn smaller than that, with their size as it is seen, drawings and zoomed sheets included. */
 export async function smallLetters(page: Page): Promise<string[]> {
   return page.evaluate((least) => {
+    const WIDE_PX = 100;
     const found = new Set<string>();
     const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
     for (let node = walk.nextNode(); node; node = walk.nextNode()) {
@@ -17,7 +18,12 @@ export async function smallLetters(page: Page): Promise<string[]> {
       if (box.width === 0 || box.bottom < 0 || box.top > innerHeight) continue;
       let scale = 1;
       if (element instanceof SVGGraphicsElement) scale = Math.abs(element.getScreenCTM()!.d);
-      else if (element instanceof HTMLElement && element.offsetWidth > 0) scale = box.width / element.offsetWidth;
+      else {
+        // The width of a letter is told in whole pixels: what is around it tells its scale.
+        let wide: HTMLElement | null = element;
+        while (wide && wide.offsetWidth < WIDE_PX) wide = wide.parentElement;
+        if (wide) scale = wide.getBoundingClientRect().width / wide.offsetWidth;
+      }
       // What is turned or pressed flat is not smaller for it.
       const size = parseFloat(getComputedStyle(element).fontSize) * (scale > 0.98 && scale < 1.02 ? 1 : scale);
       if (size > 0 && size < least)
