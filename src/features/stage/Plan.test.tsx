@@ -1,27 +1,10 @@
 import { fireEvent, screen } from '@testing-library/react';
 import { countIds, drag, renderIn, testStudio } from '../../../test/support/studio';
-import { toPlan } from '../controls/plan/geometry';
+import { onPlan as at } from '../../../test/support/plan';
 import { Plan } from './Plan';
 
-// The test's browser draws no canvas, and knows no transforms: the plan is as large as its own units.
+// The test's browser draws no canvas.
 jest.mock('./Traces', () => ({ Traces: () => null }));
-window.DOMPoint ??= class {
-  constructor(
-    readonly x: number,
-    readonly y: number,
-  ) {}
-  matrixTransform() {
-    return this;
-  }
-} as never;
-SVGSVGElement.prototype.getScreenCTM = () => ({ inverse: () => ({}) }) as never;
-
-/** A place on the plan by direction in degrees, 90 to the right, and distance in metres. */
-function at(azimuth: number, metres: number): [number, number] {
-  const turn = (azimuth * Math.PI) / 180;
-  const { x, y } = toPlan({ x: metres * Math.sin(turn), y: metres * Math.cos(turn) });
-  return [x, y];
-}
 
 function stage({ snap = false, drawing = false } = {}) {
   countIds();

@@ -1,26 +1,8 @@
 import { fireEvent, screen } from '@testing-library/react';
 import { countIds, drag, renderIn, testStudio } from '../../../../test/support/studio';
+import { onPlan as at } from '../../../../test/support/plan';
 import { useStudioState } from '../../session/StudioContext';
-import { toPlan } from '../../controls/plan/geometry';
 import { PlacePlan } from './PlacePlan';
-
-// The test's browser knows no transforms: the plan is as large as its own units.
-window.DOMPoint ??= class {
-  constructor(
-    readonly x: number,
-    readonly y: number,
-  ) {}
-  matrixTransform() {
-    return this;
-  }
-} as never;
-SVGSVGElement.prototype.getScreenCTM = () => ({ inverse: () => ({}) }) as never;
-
-function at(azimuth: number, metres: number): [number, number] {
-  const turn = (azimuth * Math.PI) / 180;
-  const { x, y } = toPlan({ x: metres * Math.sin(turn), y: metres * Math.cos(turn) });
-  return [x, y];
-}
 
 /** A place in the chain of a track, and one of a track on the stage that another stands opposite to. */
 function plan(insertId: string) {
