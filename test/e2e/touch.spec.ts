@@ -6,15 +6,8 @@ test.use({ hasTouch: true });
 
 type Finger = readonly [x: number, y: number];
 
-/** Rest after a gesture: a tap sooner belongs to it for the browser. */
-const REST_MS = 500;
-
 /** Fingers that go down, move in steps and are lifted, as the browser takes them from a screen. */
-async function swipe(
-  page: Page,
-  client: CDPSession,
-  ...courses: readonly (readonly [from: Finger, to: Finger])[]
-): Promise<void> {
+async function swipe(client: CDPSession, ...courses: readonly (readonly [from: Finger, to: Finger])[]): Promise<void> {
   const at = (part: number) =>
     courses.map(([from, to], id) => ({
       id,
@@ -25,7 +18,6 @@ async function swipe(
   for (let step = 1; step <= 8; step++)
     await client.send('Input.dispatchTouchEvent', { type: 'touchMove', touchPoints: at(step / 8) });
   await client.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
-  await page.waitForTimeout(REST_MS);
 }
 
 /** One finger on the middle of something, or beside it, that moves so far. */
@@ -33,7 +25,7 @@ async function dragByFinger(client: CDPSession, target: Locator, dx: number, dy:
   await target.scrollIntoViewIfNeeded();
   const { x, y, width, height } = (await target.boundingBox())!;
   const begin: Finger = from ? [x + from[0], y + from[1]] : [x + width / 2, y + height / 2];
-  await swipe(target.page(), client, [begin, [begin[0] + dx, begin[1] + dy]]);
+  await swipe(client, [begin, [begin[0] + dx, begin[1] + dy]]);
 }
 
 const steps = (page: Page) => page.getByRole('button', { name: /^Undo: / });
@@ -56,7 +48,7 @@ test('one finger moves rulers, clips, points, things and notes, two zoom the tim
   await dragByFinger(client, clip, 80, 0);
   await expect.poll(async () => (await clip.boundingBox())!.x).toBeGreaterThan(left + 40);
 
-  await chain.getByRole('button', { name: 'Delay Mix: automate it with a lane' }).tap();
+  await chain.getByRole('button', { name: 'Delay Mix: automate it with a lane' }).click();
   const lane = page.getByRole('group', { name: /^Lane of Delay: Mix/ });
   await lane.dblclick({ position: { x: 200, y: 30 } });
   await expect(lane).toHaveAccessibleName(/2 points/);
@@ -69,7 +61,6 @@ test('one finger moves rulers, clips, points, things and notes, two zoom the tim
   const box = (await page.locator('.timeline-scroll').boundingBox())!;
   const [middle, low] = [box.x + box.width / 2, box.y + box.height - 40];
   await swipe(
-    page,
     client,
     [
       [middle - 40, low],
@@ -82,7 +73,7 @@ test('one finger moves rulers, clips, points, things and notes, two zoom the tim
   );
   await expect.poll(async () => (await sheet.boundingBox())!.width).toBeGreaterThan(2 * width);
 
-  await page.getByRole('button', { name: 'Notes', exact: true }).tap();
+  await page.getByRole('button', { name: 'Notes', exact: true }).click();
   await page.getByLabel('Chord at the playhead').fill('Dm7');
   await page.getByLabel('Chord at the playhead').press('Enter');
   const note = page.locator('.note').first();
@@ -91,8 +82,8 @@ test('one finger moves rulers, clips, points, things and notes, two zoom the tim
   await dragByFinger(client, note, 0, -40);
   await expect(page.locator(`.note[aria-label="${key}"]`)).toHaveCount(0);
 
-  await page.getByRole('button', { name: 'Stage', exact: true }).tap();
-  await page.getByRole('button', { name: 'Place it on the stage' }).tap();
+  await page.getByRole('button', { name: 'Stage', exact: true }).click();
+  await page.getByRole('button', { name: 'Place it on the stage' }).click();
   const thing = page.locator('.thing');
   await expect(thing).toHaveAccessibleName(/ahead/);
   await dragByFinger(client, thing.locator('.thing-mark').first(), 90, 40);

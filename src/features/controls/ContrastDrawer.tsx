@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import type { Portrait, Region } from '@/core/analysis/portrait';
@@ -12,7 +12,7 @@ import type { Return, Track } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { portraits } from '../session/bandProfile';
 import { newId } from '../session/newId';
-import { useLongTask } from '../session/useLongTask';
+import { useKeyedTask } from '../session/useLongTask';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { decibels, frequencyAxis, minus } from '../ui/axes';
 import { Chart, type ChartLine } from '../ui/Chart';
@@ -38,26 +38,13 @@ export function ContrastDrawer() {
   const all = channels(document);
   const [pair, setPair] = useState(() => pairFor(document, stripId));
   const { soundId, spaceId } = pair;
-  const [found, setFound] = useState<{ key: string; sound: Portrait; space: Portrait } | null>(null);
-  const task = useLongTask();
-  const key = `${soundId} ${spaceId}`;
-  const now = found?.key === key ? found : null;
   const sound = stripOf(document, soundId);
   const space = stripOf(document, spaceId);
   const canListen = sound !== undefined && space !== undefined && soundId !== spaceId;
-  const listen = async () => {
-    const { document } = studio.state;
-    const plans = [compileTap(document, soundId), compileTap(document, spaceId)];
-    const heard = await task.run((progress) => portraits(studio, plans, progress));
-    if (heard) setFound({ key, sound: heard[0]!, space: heard[1]! });
-  };
-  const latest = useRef(listen);
-  useEffect(() => {
-    latest.current = listen;
-  });
-  useEffect(() => {
-    if (canListen) void latest.current();
-  }, [key, canListen]);
+  const { task, result, again } = useKeyedTask(canListen ? `${soundId} ${spaceId}` : null, (progress) =>
+    portraits(studio, [compileTap(document, soundId), compileTap(document, spaceId)], progress),
+  );
+  const now = result && { sound: result[0]!, space: result[1]! };
   const apply = (regions: readonly Region[]) => {
     const command = bandsOnto(studio.state.document, spaceId, contrastBands(regions), newId());
     if (!studio.editor.perform(command, `Room for ${sound!.name} in ${space!.name}`)) return;
@@ -103,7 +90,7 @@ export function ContrastDrawer() {
                 Lower {space!.name} there
               </Button>
             )}
-            <Button variant="line" disabled={task.busy || !canListen} onClick={() => void listen()}>
+            <Button variant="line" disabled={task.busy || !canListen} onClick={again}>
               Listen again
             </Button>
           </div>

@@ -27,9 +27,8 @@ interface Props {
 export const ModulationButton = memo(function ModulationButton({ insertId, parameter, label }: Props) {
   const attached = useAttached(insertId, parameter.id) ?? [];
   const moved = attached.length > 0;
-  const word = moved
-    ? `moved by ${attached.map(({ modulator }) => modulator.name).join(', ')}`
-    : 'move it with a modulator';
+  const names = attached.map(({ modulator }) => modulator.name).join(', ');
+  const word = moved ? `moved by ${names}` : 'move it with a modulator';
   return (
     <Dropdown align="end" className="ruler-modulation">
       <Dropdown.Toggle
@@ -40,7 +39,7 @@ export const ModulationButton = memo(function ModulationButton({ insertId, param
         aria-label={`${label}: ${word}`}
         data-help={
           moved
-            ? `M${word.slice(1)}`
+            ? `Moved by ${names}`
             : 'Let a modulator move it: an oscillator, a follower, a pattern, chance or a hand'
         }
       >

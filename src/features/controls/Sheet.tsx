@@ -21,7 +21,7 @@ export function Sheet({ title, onHide, className = '', children }: Props) {
     if (!current!.contains(opener)) head.current!.focus({ preventScroll: true });
     head.current!.scrollIntoView?.({ block: 'nearest' });
     return () => {
-      // What the work has led to may have taken the focus already.
+      // The focus returns to the opener unless something else has taken it.
       const isLost = document.activeElement === document.body || current!.contains(document.activeElement);
       if (isLost && opener instanceof HTMLElement) opener.focus();
     };

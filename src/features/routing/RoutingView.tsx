@@ -1,6 +1,6 @@
 'use client';
 
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import {
@@ -86,18 +86,15 @@ function Flow() {
     if (away.has(found.id)) setFolded(new Set());
     else void fitView({ nodes: [{ id: found.id }], maxZoom: LARGEST_ZOOM, minZoom: 1, duration: 0 });
   };
-  const latestStrip = useRef(stripId);
-  useEffect(() => {
-    latestStrip.current = stripId;
+  const showFromStart = useEffectEvent(() => {
+    const { clientWidth: width, clientHeight: height } = sheet.current!;
+    void setViewport(firstViewport(places.strips, stripId, { width, height }));
   });
   // Another layout is shown from its beginning.
   useEffect(() => {
-    const frame = requestAnimationFrame(() => {
-      const { clientWidth: width, clientHeight: height } = sheet.current!;
-      void setViewport(firstViewport(places.strips, latestStrip.current, { width, height }));
-    });
+    const frame = requestAnimationFrame(() => showFromStart());
     return () => cancelAnimationFrame(frame);
-  }, [setViewport, places]);
+  }, [places]);
   // Zoomed out, names keep a size that can be read, and what is smaller is hidden.
   const onChange = useCallback(({ zoom }: Viewport) => {
     box.current!.style.setProperty('--least-letter', `${SMALLEST_LETTER / zoom}px`);

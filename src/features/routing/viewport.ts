@@ -31,7 +31,7 @@ export function firstViewport(
   const high = room.height - 2 * MARGIN;
   const zoom = Math.min(LARGEST_ZOOM, Math.max(1, Math.min(wide / width, high / height)));
   const chosen = strips.get(chosenId) ?? { x: left, y: top };
-  /** Where the drawing begins within its room. */
+  /** Offset of the drawing along one axis, in pixels; negative if it begins out of sight. */
   const begin = (size: number, inRoom: number, at: number, length: number) => {
     if (size * zoom <= inRoom) return (inRoom - size * zoom) / 2;
     return Math.max(inRoom - size * zoom, Math.min(0, inRoom - (at + length) * zoom));

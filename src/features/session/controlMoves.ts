@@ -58,7 +58,7 @@ export class ControlMoves {
       const own = setValueOf(base, mateId, parameter);
       if (parameter.kind !== 'number' || ![own, before, value].every((one) => typeof one === 'number'))
         return [{ ownerId: mateId, parameter, value }];
-      // What is silent stays so.
+      // A level at its minimum is not raised with the others.
       if (parameter.silentAtMin && own === parameter.min) return [];
       const moved = Number(own) + Number(value) - Number(before);
       return [{ ownerId: mateId, parameter, value: clamp(parameter.min, parameter.max, Number(moved.toFixed(4))) }];

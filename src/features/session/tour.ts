@@ -8,7 +8,7 @@ import type { Studio } from './studio';
 /** The sound that the tour brings in, and the level that it brings it down to. */
 const SOUND = 'lamp-keeper';
 const LOWERED_DB = -6;
-/** How long a part of the screen is waited for, in ms. */
+/** Longest wait for a part of the screen to appear, in ms. */
 const PATIENCE_MS = 5000;
 
 interface Stop {
@@ -16,7 +16,7 @@ interface Stop {
   readonly element: string;
   readonly title: string;
   readonly text: string;
-  /** What "Next" does in a session that was empty, and the words that say so. */
+  /** Action of "Next" in a session that was empty, and its announcement. */
   readonly act?: (studio: Studio) => Promise<void> | void;
   readonly next?: string;
   /** What has to be shown before it, in any session. */

@@ -44,6 +44,7 @@ export class Transport {
       await this.engine.play();
       this.messages.settled(TOPIC.engine);
     } catch (error) {
+      this.endRun();
       this.messages.report(error, TOPIC.engine);
     }
   }

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useEffectEvent, useRef, useState } from 'react';
 import { isCancelled } from '@/core/errors';
 import { errorText } from './notifications';
 
@@ -51,4 +51,25 @@ export function useLongTask(): LongTask {
     }
   };
   return { done, error, run, cancel, busy: done !== null };
+}
+
+/**
+ * Long work that begins when its key is there or changes; work for an earlier key is cancelled by it.
+ * @param key what the work is about; null for nothing to do
+ * @returns the task, its result for this key, and what does it again
+ */
+export function useKeyedTask<T>(key: string | null, work: (progress: Progress) => Promise<T>) {
+  const task = useLongTask();
+  const [found, setFound] = useState<{ readonly key: string; readonly result: T } | null>(null);
+  const again = async () => {
+    if (key === null) return;
+    const result = await task.run(work);
+    if (result !== null) setFound({ key, result });
+  };
+  const begin = useEffectEvent(() => void again());
+  useEffect(() => {
+    const timer = setTimeout(() => begin());
+    return () => clearTimeout(timer);
+  }, [key]);
+  return { task, result: found?.key === key ? found.result : null, again: () => void again() };
 }

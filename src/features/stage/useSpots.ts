@@ -7,6 +7,7 @@ import { spotAtBeat } from '@/core/session/stageMotion';
 import { useStudio } from '../session/StudioContext';
 import { writeAttribute, writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
+import { meteredSpot } from '../controls/plan/meteredSpot';
 import { labelPlaces, STEM, toPlan, widthPath, type LabelPlace, type Named } from '../controls/plan/geometry';
 
 /** Peaks under this count as silence. */
@@ -51,16 +52,9 @@ export function useSpots({
   /** Document and beat for which unmetered positions were computed. */
   const seen = useRef<{ document: SessionDocument; beat: number } | null>(null);
   /** The metered position. For what does not sound the engine keeps the one it last had. */
-  const meteredSpot = ({ id, placeId }: Track | Return): Spot | null => {
-    const { engine } = studio;
-    const { left, right } = engine.level(placedStrip(id));
-    if (!engine.playing || isDragging() || left + right < FAINT) return null;
-    const [x, y, z] = [0, 1, 2].map((axis) => engine.meterValue(placeId!, 'position', axis) ?? 0) as [
-      number,
-      number,
-      number,
-    ];
-    return x === 0 && y === 0 ? null : { x, y, z };
+  const heardSpot = ({ id, placeId }: Track | Return): Spot | null => {
+    const { left, right } = studio.engine.level(placedStrip(id));
+    return isDragging() || left + right < FAINT ? null : meteredSpot(studio.engine, placeId!);
   };
   const frame = useRef(0);
   const namesAreStale = useRef(true);
@@ -89,7 +83,7 @@ export function useSpots({
     seen.current = { document, beat };
     things.forEach((strip, n) => {
       const known = same ? spots.current.get(strip.id) : undefined;
-      const spot = meteredSpot(strip) ?? known ?? spotAtBeat(document, strip, beat);
+      const spot = heardSpot(strip) ?? known ?? spotAtBeat(document, strip, beat);
       spots.current.set(strip.id, spot);
       const mark = marks.current.get(strip.id);
       const { x, y } = toPlan(spot);

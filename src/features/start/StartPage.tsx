@@ -82,11 +82,11 @@ export function StartPage({ initial, demo }: Props) {
     );
   };
 
-  // Copies of the demo stand under it, but for a search, which finds them among all.
-  const isGrouped = demo && search.trim() === '';
-  const copies = isGrouped ? sessions.filter(({ fromDemo }) => fromDemo) : [];
+  const isSearching = search.trim() !== '';
+  // Copies of the demo stand under it, except in a search, which lists all sessions together.
+  const copies = demo && !isSearching ? sessions.filter(({ fromDemo }) => fromDemo) : [];
   const own = sessions.filter((one) => !copies.includes(one));
-  const isNew = own.length === 0 && !hasMore && search.trim() === '';
+  const isNew = own.length === 0 && !hasMore && !isSearching;
   const demoPart = demo && (
     <section aria-labelledby="demo-title">
       <h2 id="demo-title">Demo</h2>
@@ -172,7 +172,7 @@ export function StartPage({ initial, demo }: Props) {
                   ))}
                 </ul>
               )}
-              {search.trim() !== '' && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
+              {isSearching && sessions.length === 0 && <p className="empty-hint">No session of that name.</p>}
               {hasMore && (
                 <Button variant="line" className="session-more" onClick={showMore}>
                   Show more

@@ -7,7 +7,7 @@ import { LEAST_STEM, placeWords, STEM, type LabelPlace } from './geometry';
 interface Props {
   readonly name: string;
   readonly spot: Spot;
-  /** Where its name stands; null where that has no room. */
+  /** Position of its name; null hides it. */
   readonly label: LabelPlace | null;
   readonly signal: 'dry' | 'wet';
   readonly isGroup: boolean;

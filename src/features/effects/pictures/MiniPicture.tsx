@@ -27,7 +27,7 @@ export function Mini({ picture }: { picture: Picture | null }) {
   );
 }
 
-/** What the picture goes from and to, across and up. */
+/** Ranges of both axes, in words. */
 function rangesOf(picture: Picture): string {
   const { x, y } = axesOf(picture);
   const range = ({ min, max, word, title }: ChartAxis) => `${word(min)} to ${word(max)} ${title}`;

@@ -1,12 +1,12 @@
 'use client';
 
 import { useRef, type CSSProperties, type KeyboardEvent } from 'react';
-import type { Spot } from '@/core/effects/place/motion';
 import type { Insert } from '@/core/session/records/inserts';
 import { spotAtBeat } from '@/core/session/stageMotion';
 import { placeValues } from '@/core/session/stagePlacement';
 import { type fromPlan, labelPlaces, STEM, toPlan, VIEW, widthPath } from '../../controls/plan/geometry';
 import { Ground } from '../../controls/plan/Ground';
+import { meteredSpot } from '../../controls/plan/meteredSpot';
 import { moveBetween, moveOfKey, polarOf } from '../../controls/plan/planMoves';
 import { Thing } from '../../controls/plan/Thing';
 import { wayOf } from '../../controls/plan/thingWay';
@@ -18,7 +18,7 @@ import { useFrame } from '../../ui/useFrame';
 import { usePointerDrag } from '../../ui/usePointerDrag';
 import './place.css';
 
-/** Where a place puts its sound, seen from above as on the stage: dragged, moved by keys, and shown where it is heard. */
+/** Plan of a place, seen from above as on the stage: it is dragged or moved by keys, and drawn at the heard position. */
 export function PlacePlan({ insert }: { readonly insert: Insert }) {
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);
@@ -52,12 +52,9 @@ export function PlacePlan({ insert }: { readonly insert: Insert }) {
   useFrame(() => {
     const { engine, transport, state } = studio;
     if (!state.document.inserts[insert.id]) return;
-    const figures = [0, 1, 2].map((axis) => engine.meterValue(insert.id, 'position', axis) ?? 0);
-    const [x, y, z] = figures as [number, number, number];
-    const isMetered = engine.playing && dragged.current === null && (x !== 0 || y !== 0);
-    const now: Spot = isMetered
-      ? { x, y, z }
-      : spotAtBeat(state.document, thingAt(state.document, insert.id), transport.heardBeat);
+    const now =
+      (dragged.current === null ? meteredSpot(engine, insert.id) : null) ??
+      spotAtBeat(state.document, thingAt(state.document, insert.id), transport.heardBeat);
     const at = toPlan(now);
     writeStyle(mark.current, 'transform', `translate(${at.x.toFixed(1)}px, ${at.y.toFixed(1)}px)`);
     writeAttribute(width.current, 'd', widthPath(now, size));

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import Table from 'react-bootstrap/Table';
@@ -14,36 +14,25 @@ import { useStudio, useStudioState } from '../../session/StudioContext';
 import { octaveAxis, secondsAxis } from '../pictures/DecayChart';
 import { Chart, type ChartLine } from '../../ui/Chart';
 import { TaskProgress } from '../../controls/TaskProgress';
-import { useLongTask } from '../../session/useLongTask';
+import { useKeyedTask } from '../../session/useLongTask';
 
 const seconds = (value: number | null) => (value === null ? '–' : value.toFixed(2));
 
 /** Fits a reverb to an impulse and shows both, octave by octave. */
 export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; readonly onHide: () => void }) {
   const studio = useStudio();
-  const task = useLongTask();
   const { sampleRateHz, sounds } = useStudioState(({ document }) => ({
     sampleRateHz: document.session.sampleRateHz,
     sounds: document.assets,
   }));
   const own = Object.values(sounds).filter((one) => one.frames / one.sampleRateHz <= LONGEST_SECONDS);
   const [from, setFrom] = useState('rehearsal');
-  const [match, setMatch] = useState<{ name: string; result: RoomMatch } | null>(null);
-  const name = SHIPPED_IMPULSES.find(({ id }) => id === from)?.name ?? sounds[from]?.name ?? '';
-  const work = async (id: string) => {
-    setMatch(null);
-    const shipped = SHIPPED_IMPULSES.find((one) => one.id === id);
-    const result = await task.run(async (progress) => {
-      const impulse = shipped ? { shippedId: id } : (await studio.sounds.samplesOf([id], progress.signal))[0]!;
-      return runAlone({ kind: 'match', impulse, sampleRateHz }, progress);
-    });
-    if (result) setMatch({ name: shipped?.name ?? sounds[id]!.name, result });
-  };
-  const latest = useRef(work);
-  useEffect(() => {
-    latest.current = work;
+  const shipped = SHIPPED_IMPULSES.find(({ id }) => id === from);
+  const name = shipped?.name ?? sounds[from]?.name ?? '';
+  const { task, result, again } = useKeyedTask(from, async (progress) => {
+    const impulse = shipped ? { shippedId: from } : (await studio.sounds.samplesOf([from], progress.signal))[0]!;
+    return runAlone({ kind: 'match', impulse, sampleRateHz }, progress);
   });
-  useEffect(() => void latest.current(from), [from]);
   const use = (found: RoomMatch) => {
     const values = { ...found.values };
     if (studio.editor.perform({ type: 'insert.set', id: insertId, values }, `Reverb: matched to ${name}`)) onHide();
@@ -74,15 +63,15 @@ export function RoomMatcher({ insertId, onHide }: { readonly insertId: string; r
             </optgroup>
           )}
         </Form.Select>
-        {!task.busy && !match && (
-          <Button variant="line" onClick={() => void work(from)}>
+        {!task.busy && !result && (
+          <Button variant="line" onClick={again}>
             Match
           </Button>
         )}
         <p>Decay by octave, pre-delay, early against late, size and tone of the reverb are set by this impulse.</p>
       </div>
       <TaskProgress task={task} what={`Matching ${name}`} />
-      {match && <Result {...match} onUse={() => use(match.result)} />}
+      {result && <Result name={name} result={result} onUse={() => use(result)} />}
     </Sheet>
   );
 }
