@@ -42,8 +42,8 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
           <b>Add an effect</b> with “+ effect” at the right, and press Space to hear it.
         </li>
         <li>
-          <b>Animate it.</b> Beside every value, <Spline size={13} aria-hidden="true" /> draws it over time in a lane,
-          and <Waves size={13} aria-hidden="true" /> lets a modulator move it.
+          <b>Animate it.</b> Beside a value, <Spline size={13} aria-hidden="true" /> draws it over time in a lane;
+          beside those of effects, <Waves size={13} aria-hidden="true" /> lets a modulator move it.
         </li>
         <li>
           <b>Share a space:</b> “+ send” at the right makes a return that several tracks can use. Recipes build whole
