@@ -75,6 +75,37 @@ const until = (page: Page, pressed: string, done: string) =>
       done,
     );
 
+/** Frames a second in which the chosen clip is dragged, the pointer moving with each of them. */
+const dragFrames = (page: Page, seconds: number) =>
+  page
+    .locator('.clip-selected')
+    .first()
+    .evaluate(
+      (clip, ms) =>
+        new Promise<number>((resolve) => {
+          const { x, y } = clip.getBoundingClientRect();
+          const point = (type: string, by: number) =>
+            new PointerEvent(type, { bubbles: true, button: 0, clientX: x + 14 + by, clientY: y + 30, altKey: true });
+          // There is no pointer to be captured.
+          clip.setPointerCapture = () => {};
+          clip.dispatchEvent(point('pointerdown', 0));
+          let count = 0;
+          const began = performance.now();
+          const turn = () => {
+            const passed = performance.now() - began;
+            if (passed < ms) {
+              window.dispatchEvent(point('pointermove', 6 + (count++ % 60)));
+              requestAnimationFrame(turn);
+            } else {
+              window.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape' }));
+              resolve((1000 * count) / passed);
+            }
+          };
+          requestAnimationFrame(turn);
+        }),
+      1000 * seconds,
+    );
+
 async function measure(browser: Browser, url: string): Promise<Figures> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   // The names that the compiler keeps for functions.
@@ -104,32 +135,14 @@ async function measure(browser: Browser, url: string): Promise<Figures> {
   await page.getByRole('button', { name: 'Play', exact: true }).click();
   await page.waitForTimeout(1500);
   const playing = await framesIn(page, SECONDS);
-  const engine = Number((await page.locator('[title^="Part of one core"]').first().textContent())!.replace(/\D/g, ''));
+  const engineText = (await page.locator('[title^="Part of one core"]').first().textContent())!;
+  const engine = Number(/[\d.]+/.exec(engineText)![0]);
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await scroller.evaluate((box) => (box.scrollTop = box.scrollLeft = 0));
   await page.waitForTimeout(500);
   const choosing = await until(page, '.clip:not(.clip-selected)', '.clip-selected');
   await page.mouse.up();
-  const box = (await page.locator('.clip-selected').first().boundingBox())!;
-  await page.mouse.move(box.x + 14, box.y + 30);
-  await page.keyboard.down('Alt');
-  await page.mouse.down();
-  await page.evaluate(() => {
-    const counts = { moves: 0 };
-    (window as { counts?: typeof counts }).counts = counts;
-    new MutationObserver(() => counts.moves++).observe(document.querySelector('.timeline-sheet')!, {
-      attributeFilter: ['style'],
-      subtree: true,
-    });
-  });
-  const dragged = Date.now();
-  for (let n = 0; Date.now() - dragged < 3000; n++) await page.mouse.move(box.x + (n % 60) + 14, box.y + 30);
-  const dragging =
-    (1000 * (await page.evaluate(() => (window as { counts?: { moves: number } }).counts!.moves))) /
-    (Date.now() - dragged);
-  await page.keyboard.up('Alt');
-  await page.keyboard.press('Escape');
-  await page.mouse.up();
+  const dragging = await dragFrames(page, 4);
   const routing = await until(page, 'nav button:text-is("Routing")', '.strip-node');
   const stage = await until(page, 'nav button:text-is("Stage")', '.plan');
   await page.close();

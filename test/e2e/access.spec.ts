@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
+import { repeatedNames } from './repeatedNames';
 import { smallLetters } from './smallLetters';
 import { faintFocus } from './focus';
 import { addEffect, animationsEnd, newSession, openDemo, saved } from './studio';
@@ -66,11 +67,12 @@ test.describe('no accessibility faults, and a focus that is plain to see, in eit
 
   test('in every view and drawer of the demo, in its notes and on the keyboard', async ({ page }) => {
     const probe = new FocusProbe();
-    /** Looks for faults in a part of the page, or all of it, and for small letters and faint rings in all of it. */
+    /** Looks for faults in a part of the page, or all of it, and for small letters, repeated names and faint rings in all of it. */
     const check = async (part?: string) => {
       await expect(page.locator('.waiting')).toHaveCount(0);
       expect(await faults(page, part)).toEqual([]);
       expect(await smallLetters(page)).toEqual([]);
+      expect(await repeatedNames(page)).toEqual([]);
       await probe.take(page);
     };
     await openDemo(page);

@@ -76,7 +76,7 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
   await bringIn(page, 'voice.wav', voiceFile());
   await addEffect(page, 'Convolution');
   await openLarge(page, 'Convolution');
-  await page.getByRole('button', { name: 'Washroom', exact: true }).click();
+  await page.getByRole('button', { name: 'Impulse Washroom', exact: true }).click();
   await expect(page.getByText('Tiles on the walls', { exact: false })).toBeVisible();
   await expect(page.getByRole('img', { name: /Decay by octave.*1 kHz [1-4]\.\d\d s/ })).toBeVisible({ timeout: 40000 });
   await expect(chain(page).getByText('being prepared', { exact: false })).toHaveCount(0, { timeout: 40000 });
@@ -92,15 +92,19 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
   expect(shortened).toBeLessThan(85);
   await page.getByRole('slider', { name: 'Fade in of the impulse' }).press('ArrowRight');
   await expect(page.getByRole('slider', { name: 'Fade in of the impulse' })).toHaveAttribute('aria-valuenow', '5');
-  await page.getByRole('button', { name: 'Closet', exact: true }).click();
+  await page.getByRole('button', { name: 'Impulse Closet', exact: true }).click();
   await expect(end).toHaveAttribute('aria-valuenow', '100');
-  await page.getByRole('button', { name: 'Washroom', exact: true }).click();
+  await page.getByRole('button', { name: 'Impulse Washroom', exact: true }).click();
   await expect(end).toHaveAttribute('aria-valuenow', String(shortened));
   const file = { name: 'yard.wav', mimeType: 'audio/wav', buffer: voiceFile(2) };
   await page.getByLabel('Impulse file').setInputFiles(file);
-  await expect(page.getByRole('button', { name: 'yard.wav', exact: true })).toHaveAttribute('aria-pressed', 'true', {
-    timeout: 30000,
-  });
+  await expect(page.getByRole('button', { name: 'Impulse yard.wav', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+    {
+      timeout: 30000,
+    },
+  );
   await expect(end).toHaveAttribute('aria-valuenow', '100');
   await page.getByRole('button', { name: 'Undo: Convolution: yard.wav' }).click();
   const dropped = await page.evaluateHandle(
@@ -112,15 +116,22 @@ test('an impulse is chosen by what it is, prepared beside, and then heard', asyn
     [...voiceFile(3)],
   );
   await page.locator('.impulse-list').dispatchEvent('drop', { dataTransfer: dropped });
-  await expect(page.getByRole('button', { name: 'cave.wav', exact: true })).toHaveAttribute('aria-pressed', 'true', {
-    timeout: 30000,
-  });
+  await expect(page.getByRole('button', { name: 'Impulse cave.wav', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+    {
+      timeout: 30000,
+    },
+  );
   await page.getByRole('button', { name: 'Undo: Convolution: cave.wav' }).click();
   // A thing rather than a place is told by its tone.
-  await page.getByRole('button', { name: 'Telephone', exact: true }).click();
+  await page.getByRole('button', { name: 'Impulse Telephone', exact: true }).click();
   await expect(page.getByRole('img', { name: /Response of the effect/ })).toBeVisible({ timeout: 20000 });
   await page.getByRole('button', { name: /^Undo: Convolution: Telephone/ }).click();
-  await expect(page.getByRole('button', { name: 'Washroom', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'Impulse Washroom', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
   await saved(page);
 });
 
@@ -130,7 +141,7 @@ test('a place that is not there is measured by a sweep, kept, and a reverb is ma
   await addEffect(page, 'Convolution');
   await openLarge(page, 'Convolution');
   await page.getByLabel('Search impulses').fill('stone');
-  await expect(page.getByRole('button', { name: 'Closet', exact: true })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Impulse Closet', exact: true })).toHaveCount(0);
   await page.getByLabel('Search impulses').fill('');
   await page.getByRole('button', { name: 'Make one' }).click();
   await page.getByRole('tab', { name: 'Measure a place' }).click();
@@ -144,7 +155,7 @@ test('a place that is not there is measured by a sweep, kept, and a reverb is ma
   const figures = page.getByLabel('What the recording says');
   await expect(figures).toContainText(/Recorder fast by(39\.[5-9]|40\.\d) ppm/, { timeout: 60000 });
   await page.getByRole('button', { name: 'Keep and use' }).click();
-  await expect(page.getByRole('button', { name: 'Rehearsal room, measured.wav', exact: true })).toHaveAttribute(
+  await expect(page.getByRole('button', { name: 'Impulse Rehearsal room, measured.wav', exact: true })).toHaveAttribute(
     'aria-pressed',
     'true',
     { timeout: 30000 },
@@ -179,7 +190,7 @@ test('an impulse is worked out by a simulator, and the work can be given up', as
   await page.getByLabel('Kind', { exact: true }).selectOption('pipe');
   await page.getByLabel('Name of the impulse').fill('Speaking tube of mine');
   await page.getByRole('button', { name: 'Create and use' }).click();
-  await expect(page.getByRole('button', { name: 'Speaking tube of mine.wav', exact: true })).toBeVisible({
+  await expect(page.getByRole('button', { name: 'Impulse Speaking tube of mine.wav', exact: true })).toBeVisible({
     timeout: 30000,
   });
   const [file] = await Promise.all([

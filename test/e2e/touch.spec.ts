@@ -23,7 +23,19 @@ async function swipe(client: CDPSession, ...courses: readonly (readonly [from: F
 /** One finger on the middle of something, or beside it, that moves so far. */
 async function dragByFinger(client: CDPSession, target: Locator, dx: number, dy: number, from?: Finger): Promise<void> {
   await target.scrollIntoViewIfNeeded();
-  const { x, y, width, height } = (await target.boundingBox())!;
+  // What has just been opened may still be scrolling: it is looked at until it has stood still for a while.
+  let box = { x: NaN, y: NaN, width: 0, height: 0 };
+  await expect
+    .poll(
+      async () => {
+        const before = box;
+        box = (await target.boundingBox())!;
+        return box.x === before.x && box.y === before.y;
+      },
+      { intervals: [150] },
+    )
+    .toBe(true);
+  const { x, y, width, height } = box;
   const begin: Finger = from ? [x + from[0], y + from[1]] : [x + width / 2, y + height / 2];
   await swipe(client, [begin, [begin[0] + dx, begin[1] + dy]]);
 }
@@ -73,6 +85,7 @@ test('one finger moves rulers, clips, points, things and notes, two zoom the tim
   );
   await expect.poll(async () => (await sheet.boundingBox())!.width).toBeGreaterThan(2 * width);
 
+  await page.locator('.timeline-scroll').evaluate((box) => box.scrollTo(0, 0));
   await page.getByRole('button', { name: 'Notes', exact: true }).click();
   await page.getByLabel('Chord at the playhead').fill('Dm7');
   await page.getByLabel('Chord at the playhead').press('Enter');

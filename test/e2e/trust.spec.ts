@@ -237,7 +237,7 @@ test('a written level lane moves its own fader alone', async ({ page }) => {
   await newSession(page, 'Faders');
   await bringIn(page, 'voice.wav', voiceFile(4));
   const chain = page.getByRole('region', { name: /signal path/i });
-  const level = chain.getByRole('slider', { name: 'Level', exact: true });
+  const level = chain.getByRole('slider', { name: / Level$/ });
   await page.getByRole('button', { name: 'Write automation' }).click();
   await page.getByRole('button', { name: 'Play' }).click();
   await expect(page.getByLabel('Position')).not.toHaveText(/^1\.1\.0/);

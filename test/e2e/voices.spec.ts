@@ -61,8 +61,8 @@ test('a vocoder is built from nothing, four notes are played on the screen, and 
   await bringIn(page, 'vowel.wav', vowelFile(12));
   await addEffect(page, 'Vocoder');
   await page.getByRole('button', { name: 'Effect', exact: true }).click();
-  await page.getByRole('button', { name: /^Carrier \d+ more/ }).click();
-  await page.getByRole('button', { name: /^Notes \d+ more/ }).click();
+  await page.getByRole('button', { name: /^Carrier section, \d+ more/ }).click();
+  await page.getByRole('button', { name: /^Notes section, \d+ more/ }).click();
   await page
     .getByLabel('Vocoder, large: notes')
     .or(page.getByRole('combobox', { name: 'Notes', exact: true }))

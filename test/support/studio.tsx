@@ -24,10 +24,11 @@ window.IntersectionObserver ??= class {
   disconnect() {}
 } as never;
 window.ResizeObserver ??= class {
-  constructor(private readonly report: () => void) {}
+  constructor(private readonly report: (entries: readonly []) => void) {}
   observe() {
-    this.report();
+    this.report([]);
   }
+  unobserve() {}
   disconnect() {}
 } as never;
 Element.prototype.setPointerCapture ??= () => {};

@@ -52,7 +52,8 @@ export function landingBeat(document: SessionDocument, { recipe }: PlacedPrint):
 export function placeLinked(draft: SessionDocument): void {
   const beats = draft.session.tempoBpm / 60;
   const before = (original(draft as object) as SessionDocument | undefined)?.clips ?? {};
-  for (const id of Object.keys(draft.clips)) {
+  // `Object.keys` would ask the draft about every single clip.
+  for (const id of Reflect.ownKeys(draft.clips) as string[]) {
     // A clip that played a sound before is no placed print; reading it from the draft would make a proxy of it.
     if (before[id]?.source.kind === 'sound') continue;
     const clip = draft.clips[id]!;

@@ -5,6 +5,7 @@ import type { Timing } from '../effects/noteValues';
 import { findParameter, type Parameter } from '../effects/spec';
 import { KinetikonError } from '../errors';
 import { laneParameter } from './lanes';
+import type { Insert } from './records/inserts';
 import { allStrips, channelOf, channels, stripOf, stripOfInsert, timingOf } from './records/queries';
 import { MAIN_ID, type Return, type Track } from './records/strips';
 import type { Lane, Point } from './records/lanes';
@@ -97,12 +98,18 @@ function sameMembers(order: readonly string[], records: Readonly<Record<string, 
   if (!same || order.some((one) => !records[one])) throw refusal(`The order of ${what} and the ${what} differ.`);
 }
 
+/** Effects that were found to be in order, with the tempo and the metre of then; those that cannot change since are believed. */
+const inOrder = new WeakMap<Insert, string>();
+
 function validateTempo(document: SessionDocument): void {
   const timing = timingOf(document);
+  const clock = `${timing.tempoBpm}/${timing.beatsPerBar}`;
   for (const insert of Object.values(document.inserts)) {
+    if (Object.isFrozen(insert) && inOrder.get(insert) === clock) continue;
     const spec = effectById(insert.effect);
     try {
       validateTimes(spec, insert.values, timing);
+      inOrder.set(insert, clock);
     } catch (error) {
       if (!(error instanceof KinetikonError)) throw error;
       const where = stripOfInsert(document, insert.id)?.name ?? '';

@@ -1,10 +1,10 @@
 'use client';
 
-import { memo, useMemo } from 'react';
+import { memo } from 'react';
 import { findEffect } from '@/core/effects/registry';
 import type { NumberParameter, Parameter } from '@/core/effects/spec';
-import { cornersOf, heightAt, setValueOf, type Corner } from '@/core/session/lanes';
-import type { Lane } from '@/core/session/records/lanes';
+import { heightAt, setValueOf } from '@/core/session/lanes';
+import { useCorners } from '../session/laneCorners';
 import { reachOfAttached } from '../session/modulating';
 import { newId } from '../session/newId';
 import { useStudio, useStudioState } from '../session/StudioContext';
@@ -84,17 +84,7 @@ export function useAutomation(ownerId: string, parameter: Parameter): RulerAutom
       }
       const id = lane?.id ?? newId();
       if (!lane) studio.controls.addLane(id, ownerId, parameter);
-      studio.selection.openLane(id);
+      studio.selection.goToLane(id);
     },
   };
-}
-
-/** Only what has a lane looks at the rest of the document: at what its lane mirrors and begins with. */
-function useCorners(lane: Lane | undefined): readonly Corner[] {
-  const document = useStudioState(({ document }) => (lane ? document : null));
-  const { tempoBpm, beatsPerBar } = useTiming();
-  return useMemo(
-    () => (lane && document ? cornersOf(document, lane, { tempoBpm, beatsPerBar }) : []),
-    [document, lane, tempoBpm, beatsPerBar],
-  );
 }

@@ -17,7 +17,7 @@ describe('the page of an effect', () => {
     const { studio, store, insert } = testStudio(withEffect('chorus'), { selection: { selectInsert: () => {} } });
     studio.set({ about: 'chorus', drawer: 'effect', stripId: 'voice', insertId: 'one' });
     renderIn(studio, <EffectPage />);
-    const [first, second] = screen.getAllByRole('button', { name: 'Try it on Voice' });
+    const [first, second] = screen.getAllByRole('button', { name: /^Try it on Voice: / });
     fireEvent.click(first!);
     expect(insert().values).toMatchObject({ rate: 0.25, depth: 22 });
     studio.set({ insertId: null });

@@ -48,7 +48,7 @@ export function EffectPage() {
           </h4>
           <EffectPictureAt spec={spec} values={preset.values} />
           <p>{preset.help}</p>
-          <Button variant="line" onClick={() => attempt(preset)}>
+          <Button variant="line" aria-label={`Try it on ${stripName}: ${preset.name}`} onClick={() => attempt(preset)}>
             Try it on {stripName}
           </Button>
         </section>

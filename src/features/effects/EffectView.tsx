@@ -88,11 +88,17 @@ function OpenEffect({ insertId }: { insertId: string }) {
     isOpen(name) ? [name, parameters] : [name, parameters.filter(({ id }) => main.includes(id))],
   );
   const sizes = new Map(all.map(([name, { length }]) => [name, length]));
-  const controls = (parameters: readonly Control[]) => (
+  const names = whole.flatMap(([, parameters]) => parameters.map(({ name }) => name));
+  const isRepeated = (name: string) => names.indexOf(name) !== names.lastIndexOf(name);
+  const controls = (group: string, parameters: readonly Control[]) => (
     <div className="group-controls">
       {parameters.map((parameter) => (
         <div key={parameter.id} className={main.includes(parameter.id) ? 'control-main' : undefined}>
-          <ParameterControl insertId={insertId} parameter={parameter} />
+          <ParameterControl
+            insertId={insertId}
+            parameter={parameter}
+            {...(isRepeated(parameter.name) ? { context: group } : {})}
+          />
         </div>
       ))}
     </div>
@@ -148,7 +154,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
                 const hidden = sizes.get(name)! - parameters.length;
                 return Frame ? (
                   <Followed key={name} insertId={insertId}>
-                    {(insert) => <Frame insert={insert}>{controls(parameters)}</Frame>}
+                    {(insert) => <Frame insert={insert}>{controls(name, parameters)}</Frame>}
                   </Followed>
                 ) : (
                   <section key={name} aria-label={name}>
@@ -170,7 +176,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
                             context={`${spec.name}, large:`}
                           />
                         ))}
-                    {controls(parameters)}
+                    {controls(name, parameters)}
                   </section>
                 );
               })}

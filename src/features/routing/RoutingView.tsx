@@ -1,6 +1,6 @@
 'use client';
 
-import { useCallback, useEffect, useEffectEvent, useRef, useState } from 'react';
+import { useCallback, useEffect, useEffectEvent, useRef, useState, type FocusEvent } from 'react';
 import Button from 'react-bootstrap/Button';
 import Form from 'react-bootstrap/Form';
 import {
@@ -19,13 +19,14 @@ import { MAIN_ID } from '@/core/session/records/strips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Connection } from '@/core/session/routing';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { isFound } from '../ui/isFound';
 import { useConnecting } from './connecting';
 import { edgesOf, nodesOf, useDrawing } from './drawing';
 import { KeyChoice } from './KeyChoice';
 import { connectionId } from './layout';
 import { SignalLine } from './SignalLine';
 import { StripNode } from './StripNode';
-import { firstViewport, LARGEST_ZOOM } from './viewport';
+import { firstViewport, LARGEST_ZOOM, shiftInto } from './viewport';
 import { useSignalWidths } from './useSignalWidths';
 
 const NODE_TYPES = { strip: StripNode };
@@ -74,13 +75,12 @@ function Flow() {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const drawing = useDrawing(folded, near);
   const { away, connections, shown, places } = drawing;
-  const { fitView, setViewport } = useReactFlow();
-  const wanted = search.trim().toLowerCase();
-  const fits = (name: string) => name.toLowerCase().includes(wanted);
+  const { fitView, getViewport, setViewport } = useReactFlow();
+  const isSearching = search.trim() !== '';
   /** Chooses the first strip of that name, out of what it is folded into, and brings it into sight. */
   const find = () => {
-    const found = allStrips(document).find(({ name }) => fits(name));
-    if (!found || wanted === '') return;
+    const found = isSearching && allStrips(document).find(({ name }) => isFound(search, name));
+    if (!found) return;
     studio.selection.selectStrip(found.id);
     setNear(false);
     if (away.has(found.id)) setFolded(new Set());
@@ -102,6 +102,14 @@ function Flow() {
   }, []);
   useOnViewportChange({ onChange });
 
+  /** Brings a line into sight that is come to by Tab; strips do so by themselves. */
+  const showFocused = ({ target }: FocusEvent) => {
+    const line = target.closest('.react-flow__edge');
+    const shift = line && shiftInto(sheet.current!.getBoundingClientRect(), line.getBoundingClientRect());
+    if (!shift) return;
+    const { x, y, zoom } = getViewport();
+    void setViewport({ x: x + shift.x, y: y + shift.y, zoom });
+  };
   const turnFold = (id: string) => {
     const next = new Set(folded);
     if (!next.delete(id)) next.add(id);
@@ -112,7 +120,7 @@ function Flow() {
     stripId,
     folded,
     turnFold,
-    isDim: (name) => wanted !== '' && !fits(name),
+    isDim: (name) => isSearching && !isFound(search, name),
   });
   const edges = edgesOf(document, within, places, chosen);
   useSignalWidths(box);
@@ -160,7 +168,7 @@ function Flow() {
           Around {stripOf(document, stripId)!.name} only
         </Button>
       </header>
-      <div className="routing-sheet" ref={sheet}>
+      <div className="routing-sheet" ref={sheet} onFocus={showFocused}>
         <ReactFlow
           nodes={nodes}
           edges={edges}

@@ -1,5 +1,5 @@
 import { NODE_HEIGHT, NODE_WIDTH, type Place } from './layout';
-import { firstViewport } from './viewport';
+import { firstViewport, shiftInto } from './viewport';
 
 const ROOM = { width: 800, height: 700 };
 
@@ -46,5 +46,21 @@ describe('the part of the routing that is shown first', () => {
   it('has no strip to choose in an empty drawing, or one that is folded away', () => {
     expect(firstViewport(new Map(), 'gone', ROOM)).toEqual({ x: 0, y: 0, zoom: 1 });
     expect(boxOf(strips(7, 30), 's0', 'gone').left).toBe(24);
+  });
+});
+
+describe('what takes the focus', () => {
+  const box = (left: number, top: number, width: number, height: number) => ({
+    left,
+    top,
+    right: left + width,
+    bottom: top + height,
+  });
+  const seen = box(100, 50, 400, 300);
+
+  it('is moved to the middle, unless its middle is in sight', () => {
+    expect(shiftInto(seen, box(80, 40, 100, 100))).toBeNull();
+    expect(shiftInto(seen, box(490, 100, 120, 40))).toEqual({ x: -250, y: 80 });
+    expect(shiftInto(seen, box(-90, -1000, 100, 20))).toEqual({ x: 340, y: 1190 });
   });
 });

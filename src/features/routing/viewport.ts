@@ -42,3 +42,14 @@ export function firstViewport(
     zoom,
   };
 }
+
+type Edges = Pick<DOMRect, 'left' | 'right' | 'top' | 'bottom'>;
+
+/** Pixels by which the drawing moves so that the middle of something is in the middle of what is seen; null if it is seen. */
+export function shiftInto(seen: Edges, thing: Edges): { readonly x: number; readonly y: number } | null {
+  const middle = (one: Edges) => ({ x: (one.left + one.right) / 2, y: (one.top + one.bottom) / 2 });
+  const { x, y } = middle(thing);
+  if (x >= seen.left && x <= seen.right && y >= seen.top && y <= seen.bottom) return null;
+  const centre = middle(seen);
+  return { x: centre.x - x, y: centre.y - y };
+}

@@ -18,6 +18,16 @@ import type { StudioState } from './state';
 /** `failed` is about what it would be made of now; when that changes it counts as stale. */
 export type PrintState = 'fresh' | 'stale' | 'computing' | 'failed';
 
+const fingerprints = new WeakMap<SessionDocument, Map<string, string | undefined>>();
+
+/** What a print would be made from now; worked out once for each document, as every clip in sight asks for it. */
+function fingerprintNow(document: SessionDocument, print: Print): string | undefined {
+  const known = fingerprints.get(document) ?? new Map<string, string | undefined>();
+  fingerprints.set(document, known);
+  if (!known.has(print.id)) known.set(print.id, printWork(document, print)?.fingerprint);
+  return known.get(print.id);
+}
+
 /** State of a print. */
 export function printState(
   { document, printing, failedPrints }: Pick<StudioState, 'document' | 'printing' | 'failedPrints'>,
@@ -25,7 +35,7 @@ export function printState(
 ): PrintState {
   if (printing.includes(printId)) return 'computing';
   const print = document.prints[printId];
-  const fingerprint = print && printWork(document, print)?.fingerprint;
+  const fingerprint = print && fingerprintNow(document, print);
   if (!print || fingerprint === undefined) return 'stale';
   if (print.made?.fingerprint === fingerprint) return 'fresh';
   return failedPrints[printId] === fingerprint ? 'failed' : 'stale';

@@ -75,13 +75,45 @@ export class Selection {
     if (clip && clip.trackId !== this.state.stripId) this.selectStrip(clip.trackId);
   }
 
-  /** Shows a lane in the timeline. */
-  openLane(id: string): void {
-    const lane = this.state.document.lanes[id];
-    const stripId = lane && stripIdOfOwner(this.state.document, lane.ownerId);
+  /** Selects these clips alone, and the strip of the first unless that of another one is shown. */
+  selectClips(clipIds: readonly string[]): void {
+    const { document, stripId, word } = this.state;
+    if (word && !clipIds.includes(word.clipId)) this.store.setState({ word: null });
+    this.store.setState({ clipIds, laneId: null, pointIndices: [] });
+    const strips = clipIds.map((id) => document.clips[id]!.trackId);
+    if (strips.length > 0 && !strips.includes(stripId)) this.selectStrip(strips[0]!);
+  }
+
+  /**
+   * Shows a lane in the timeline.
+   * @param more beside the lane that is open, or no longer: what is done to one of them as a whole is done to all
+   */
+  openLane(id: string, more = false): void {
+    const { document, laneId } = this.state;
+    const lane = document.lanes[id];
+    const stripId = lane && stripIdOfOwner(document, lane.ownerId);
     if (!stripId) return;
+    if (more && laneId !== null) return this.selectMoreLanes(id, laneId);
     if (stripId !== this.state.stripId) this.selectStrip(stripId);
-    this.store.setState({ view: 'timeline', laneId: id, pointIndices: [] });
+    this.store.setState({ view: 'timeline', laneId: id, laneMates: NO_MATES, pointIndices: [] });
+  }
+
+  /** Opens a lane and moves the focus into it. */
+  goToLane(id: string): void {
+    this.openLane(id);
+    this.store.setState({ arrivingLaneId: id });
+  }
+
+  private selectMoreLanes(id: string, openId: string): void {
+    const [, ...mates] = chosenLanes(this.state);
+    if (id !== openId) {
+      const ids = mates.includes(id) ? mates.filter((one) => one !== id) : [...mates, id];
+      this.store.setState({ laneMates: { of: openId, ids } });
+    } else if (mates.length > 0) {
+      const [next, ...ids] = mates as [string, ...string[]];
+      this.openLane(next);
+      this.store.setState({ laneMates: { of: next, ids } });
+    }
   }
 }
 
@@ -90,6 +122,16 @@ export const chosenStrips = ({ stripId, besideIds }: Pick<StudioState, 'stripId'
   stripId,
   ...besideIds,
 ];
+
+/** Lanes that are chosen beside none. */
+const NO_MATES: StudioState['laneMates'] = { of: null, ids: [] };
+
+/** All lanes that are chosen, the open one first. */
+export function chosenLanes(state: Pick<StudioState, 'document' | 'laneId' | 'laneMates'>): string[] {
+  const { document, laneId, laneMates } = state;
+  if (laneId === null) return [];
+  return [laneId, ...(laneMates.of === laneId ? laneMates.ids.filter((id) => document.lanes[id]) : [])];
+}
 
 /** Changes of the selection that follow from a change of the document; null for none. */
 function repair(state: StudioState): Partial<StudioState> | null {

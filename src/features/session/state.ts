@@ -99,6 +99,10 @@ export interface StudioState {
   /** The lane whose points are being edited, and which of them are chosen. */
   readonly laneId: string | null;
   readonly pointIndices: readonly number[];
+  /** Lanes that are chosen beside one; they count while that one is open. */
+  readonly laneMates: { readonly of: string | null; readonly ids: readonly string[] };
+  /** The lane that takes the focus as soon as it is drawn. */
+  readonly arrivingLaneId: string | null;
   readonly laneTool: 'points' | 'draw';
   readonly pointClipboard: readonly Point[];
   /** Decibels by which compared settings are evened out, by what is compared. */
@@ -179,6 +183,8 @@ export function initialState(stored: StoredSession): StudioState {
     punch: false,
     laneId: null,
     pointIndices: [],
+    laneMates: { of: null, ids: [] },
+    arrivingLaneId: null,
     laneTool: 'points',
     pointClipboard: [],
     trims: {},

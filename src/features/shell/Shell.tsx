@@ -8,6 +8,7 @@ import { useStudio, useStudioState } from '@/features/session/StudioContext';
 import { LoadingSounds } from '@/features/transport/LoadingSounds';
 import { TransportBar } from '@/features/transport/TransportBar';
 import { HelpTip } from '@/features/ui/HelpTip';
+import { useFocusKept } from '@/features/ui/useFocusKept';
 import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/controls/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
@@ -30,6 +31,7 @@ export function Shell() {
     keyboard: state.keyboard,
   }));
   useShellShortcuts();
+  useFocusKept();
   const [hasAllParts, setHasAllParts] = useState(false);
   useEffect(() => fetchPartsWhenIdle(() => setHasAllParts(true)), []);
   useMovement(studio);

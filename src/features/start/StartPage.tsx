@@ -8,6 +8,7 @@ import type { SessionListPage, SessionOrder } from '@/core/protocol/http';
 import { openDemo } from '@/runtime/client/api';
 import { errorNotification, type Notification } from '../session/notifications';
 import { ThemeButton } from '../ui/ThemeButton';
+import { useFocusKept } from '../ui/useFocusKept';
 import { Bin } from './Bin';
 import { fetchAhead } from './fetchAhead';
 import { NewSession } from './NewSession';
@@ -57,6 +58,7 @@ export function StartPage({ initial, demo }: Props) {
   const [opening, setOpening] = useState(false);
   const [allCopies, setAllCopies] = useState(false);
   const isSecure = useIsSecure();
+  useFocusKept();
   const report = useCallback((error: unknown) => setProblem(errorNotification(error)), []);
   const { sessions, kept, binned, hasMore, search, order, setSearch, setOrder, showMore, reload } = useSessionList(
     initial,

@@ -12,6 +12,8 @@ import { LANE_SHAPES, shapePoints, replaceWithin, type LaneShape } from '@/core/
 import { heightOf, laneOrigin, laneName, laneParameter, stripIdOfOwner } from '@/core/session/lanes';
 import { beatsPerBar, stripOf, timingOf } from '@/core/session/records/queries';
 import type { Lane } from '@/core/session/records/lanes';
+import { chosenLanes } from '../session/selection';
+import type { Command } from '@/core/session/commands';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { EditableText } from '../ui/EditableText';
 import { PointFields, PointTools } from './PointTools';
@@ -25,7 +27,10 @@ const SHAPE_WORDS: Record<LaneShape, string> = {
   randomSteps: 'Random steps',
 };
 
-/** Tools for the lane that is open: figures of the chosen points, what can be done to them, shapes, mirror. */
+/**
+ * Tools for the lane that is open: figures of the chosen points, what can be done to them, shapes, mirror. Shapes,
+ * suspending and removing go for all lanes that are chosen.
+ */
 export function LaneBar({ lane }: { lane: Lane }) {
   const studio = useStudio();
   const { document, indices, tool } = useStudioState((state) => ({
@@ -33,18 +38,22 @@ export function LaneBar({ lane }: { lane: Lane }) {
     indices: state.pointIndices,
     tool: state.laneTool,
   }));
+  const laneIds = useStudioState(chosenLanes);
   const [error, setError] = useState<string | null>(null);
   const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
   const label = laneName(document, lane);
   const chosen = new Set(indices);
   const first = lane.points[Math.min(...indices)];
-  const set = (values: Partial<Lane>, what: string) =>
-    studio.editor.perform({ type: 'lane.set', id: lane.id, values }, `${what} ${label}`);
+  const others = laneIds.length - 1;
+  const whole = others === 0 ? label : `${label}, and of ${others} more`;
+  const forAll = (command: (id: string) => Command, what: string) =>
+    studio.editor.perform({ type: 'all', commands: laneIds.map(command) }, `${what} ${whole}`);
   const { loopStartBeat, loopEndBeat } = document.session;
   return (
     <div className="lane-bar" aria-label={`Tools for the lane of ${label}`} role="group">
       <b title={label}>
         {stripOf(document, stripIdOfOwner(document, lane.ownerId) ?? '')?.name}, {label}
+        {others > 0 && <small> and {others === 1 ? 'one other lane' : `${others} other lanes`}</small>}
       </b>
       <Button
         variant="icon"
@@ -67,19 +76,21 @@ export function LaneBar({ lane }: { lane: Lane }) {
       {lane.mirrorOf === null && first && <PointFields lane={lane} first={first} onError={setError} />}
       {lane.mirrorOf === null && first && <PointTools lane={lane} first={first} onError={setError} />}
       <span className="tool-gap" />
-      {parameter.kind === 'number' && lane.mirrorOf === null && <ShapeMenu lane={lane} />}
-      <MirrorChoice lane={lane} />
+      {parameter.kind === 'number' && lane.mirrorOf === null && <ShapeMenu lane={lane} laneIds={laneIds} />}
+      {others === 0 && <MirrorChoice lane={lane} />}
       <Button
         variant="plain"
         title={lane.on ? 'The lane moves the control' : 'The control ignores its lane'}
-        onClick={() => set({ on: !lane.on }, lane.on ? 'Suspend' : 'Resume lane')}
+        onClick={() =>
+          forAll(
+            (id) => ({ type: 'lane.set', id, values: { on: !lane.on } }),
+            lane.on ? 'Suspend the lane of' : 'Resume the lane of',
+          )
+        }
       >
-        {lane.on ? 'Suspend lane' : 'Resume lane'}
+        {`${lane.on ? 'Suspend' : 'Resume'} ${others === 0 ? 'lane' : 'lanes'}`}
       </Button>
-      <Button
-        variant="plain"
-        onClick={() => studio.editor.perform({ type: 'lane.remove', id: lane.id }, `Remove the lane of ${label}`)}
-      >
+      <Button variant="plain" onClick={() => forAll((id) => ({ type: 'lane.remove', id }), 'Remove the lane of')}>
         Remove
       </Button>
       {error && (
@@ -98,8 +109,8 @@ export function LaneBar({ lane }: { lane: Lane }) {
   );
 }
 
-/** Fills the loop with a shape, one cycle a note value, between two values. */
-function ShapeMenu({ lane }: { lane: Lane }) {
+/** Fills the loop with a shape, one cycle a note value, between two values; in all lanes that are chosen. */
+function ShapeMenu({ lane, laneIds }: { lane: Lane; laneIds: readonly string[] }) {
   const studio = useStudio();
   const document = useStudioState(({ document }) => document);
   const [note, setNote] = useState('1bar');
@@ -109,20 +120,22 @@ function ShapeMenu({ lane }: { lane: Lane }) {
   const timing = timingOf(document);
   const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
   if (parameter.kind !== 'number') return null;
+  const shaped = (shape: LaneShape, { id, ownerId, parameter: name, points, mirrorOf }: Lane): Command[] => {
+    const parameter = laneParameter(document, ownerId, name)!;
+    if (parameter.kind !== 'number' || mirrorOf !== null) return [];
+    const from = low.trim() === '' ? 0.25 : heightOf(parameter, parseValue(parameter, low), timing);
+    const to = high.trim() === '' ? 0.75 : heightOf(parameter, parseValue(parameter, high), timing);
+    const origin = laneOrigin(document, document.lanes[id]!);
+    const { loopStartBeat, loopEndBeat } = document.session;
+    const range = { from: Math.max(0, loopStartBeat - origin), to: Math.max(0, loopEndBeat - origin) };
+    const made = shapePoints(shape, range, noteValueBeats(note, timing)!, from, to, parameter, points.length + 1);
+    return [{ type: 'lane.set', id, values: { points: replaceWithin(points, made, range) } }];
+  };
   const fill = (shape: LaneShape) => {
     try {
-      const from = low.trim() === '' ? 0.25 : heightOf(parameter, parseValue(parameter, low), timing);
-      const to = high.trim() === '' ? 0.75 : heightOf(parameter, parseValue(parameter, high), timing);
-      const origin = laneOrigin(document, lane);
-      const { loopStartBeat, loopEndBeat } = document.session;
-      const range = { from: Math.max(0, loopStartBeat - origin), to: Math.max(0, loopEndBeat - origin) };
-      const seed = lane.points.length + 1;
-      const shaped = shapePoints(shape, range, noteValueBeats(note, timing)!, from, to, parameter, seed);
-      const points = replaceWithin(lane.points, shaped, range);
-      studio.editor.perform(
-        { type: 'lane.set', id: lane.id, values: { points } },
-        `${SHAPE_WORDS[shape]} for ${parameter.name}`,
-      );
+      const commands = laneIds.flatMap((id) => shaped(shape, document.lanes[id]!));
+      const names = laneIds.length === 1 ? parameter.name : `${commands.length} lanes`;
+      studio.editor.perform({ type: 'all', commands }, `${SHAPE_WORDS[shape]} for ${names}`);
       setError(null);
     } catch (caught) {
       setError(messageOf(caught));

@@ -1,30 +1,45 @@
 'use client';
 
-import { useMemo } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import Button from 'react-bootstrap/Button';
-import { cornersOf, laneName, valueAtHeight } from '@/core/session/lanes';
+import { laneName, stripIdOfOwner, valueAtHeight } from '@/core/session/lanes';
 import { formatValue } from '@/core/effects/parameterText';
 import type { Lane } from '@/core/session/records/lanes';
+import { stripOf } from '@/core/session/records/queries';
+import { useCorners } from '../session/laneCorners';
+import { chosenLanes } from '../session/selection';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { gridOf } from './geometry';
 import { useLaneDrag, useLaneEdits, useLaneKeys } from './laneGestures';
-import { laneSheet, LANE_HEIGHT } from './laneSheet';
+import { laneGround, laneSheet, LANE_HEIGHT } from './laneSheet';
+
+const NO_POINTS: readonly number[] = [];
 
 /** A lane of automation: draw, move, choose with a box, bend, copy and paste its points. */
-export function LaneView({ lane, width }: { lane: Lane; width: number }) {
+export const LaneView = memo(function LaneView({ lane, width }: { readonly lane: Lane; readonly width: number }) {
   const studio = useStudio();
-  const { document, pixelsPerBeat, open, indices, tool } = useStudioState((state) => ({
-    document: state.document,
+  const { label, strip, pixelsPerBeat, open, beside, indices, tool } = useStudioState((state) => ({
+    label: laneName(state.document, lane),
+    strip: stripOf(state.document, stripIdOfOwner(state.document, lane.ownerId) ?? '')?.name,
     pixelsPerBeat: state.pixelsPerBeat,
     open: state.laneId === lane.id,
-    indices: state.pointIndices,
+    beside: state.laneId !== lane.id && chosenLanes(state).includes(lane.id),
+    indices: state.laneId === lane.id ? state.pointIndices : NO_POINTS,
     tool: state.laneTool,
   }));
-  const chosen = useMemo(() => new Set(open ? indices : []), [open, indices]);
-  const sheet = laneSheet(document, lane, pixelsPerBeat);
+  const isArriving = useStudioState(({ arrivingLaneId }) => arrivingLaneId === lane.id);
+  const drawing = useRef<SVGSVGElement>(null);
+  useEffect(() => {
+    if (!isArriving) return;
+    drawing.current!.focus();
+    studio.set({ arrivingLaneId: null });
+  }, [isArriving, studio]);
+  const chosen = useMemo(() => new Set(indices), [indices]);
+  const ground = useStudioState(({ document }) => laneGround(document, lane));
+  const sheet = laneSheet(ground, lane, pixelsPerBeat);
   const { parameter, timing, yOf } = sheet;
-  const corners = cornersOf(document, lane, timing);
-  const label = laneName(document, lane);
+  const corners = useCorners(lane);
+  const points = lane.points.length;
   const edit = useLaneEdits(lane, sheet);
   const [begin, box] = useLaneDrag(lane, sheet);
   const onKeyDown = useLaneKeys(lane, sheet);
@@ -43,7 +58,7 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       : '';
   return (
     <div
-      className={`auto-lane ${open ? 'auto-lane-open' : ''} ${lane.on ? '' : 'auto-lane-off'}`}
+      className={`auto-lane ${open ? 'auto-lane-open' : beside ? 'auto-lane-beside' : ''} ${lane.on ? '' : 'auto-lane-off'}`}
       style={{ height: LANE_HEIGHT }}
     >
       <div className="lane-scale" aria-hidden="true">
@@ -52,20 +67,21 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       </div>
       <Button
         bsPrefix="auto-lane-name"
-        aria-pressed={open}
-        title={`Edit the lane of ${label}`}
-        onClick={() => studio.selection.openLane(lane.id)}
+        aria-pressed={open || beside}
+        title={`Edit the lane of ${label}; Ctrl or Shift chooses several`}
+        onClick={({ ctrlKey, metaKey, shiftKey }) => studio.selection.openLane(lane.id, ctrlKey || metaKey || shiftKey)}
       >
         {label}
         {!lane.on && <em>suspended</em>}
         {lane.mirrorOf !== null && <em>mirrors</em>}
       </Button>
       <svg
+        ref={drawing}
         width={width}
         height={LANE_HEIGHT}
         tabIndex={0}
         role="group"
-        aria-label={`Lane of ${label}, ${lane.points.length} points`}
+        aria-label={`Lane of ${label} on ${strip}, ${points === 1 ? 'one point' : `${points} points`}`}
         className={tool === 'draw' ? 'lane-drawing' : undefined}
         onKeyDown={onKeyDown}
         onFocus={() => !open && studio.set({ laneId: lane.id, pointIndices: [] })}
@@ -73,7 +89,11 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
         onDoubleClick={(event) => {
           if (lane.mirrorOf !== null || tool === 'draw') return;
           const { x, y } = sheet.pointOf(event);
-          const { beat, value } = sheet.snappedAt(x, y, event.altKey ? 0 : gridOf(studio.state.snap, document));
+          const { beat, value } = sheet.snappedAt(
+            x,
+            y,
+            event.altKey ? 0 : gridOf(studio.state.snap, studio.state.document),
+          );
           if (sheet.nearest(x, y) === null) edit.addAt(beat, value);
         }}
       >
@@ -101,4 +121,4 @@ export function LaneView({ lane, width }: { lane: Lane; width: number }) {
       </svg>
     </div>
   );
-}
+});

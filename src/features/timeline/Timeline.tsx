@@ -1,7 +1,16 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { Fragment, useLayoutEffect, useMemo, useRef, useState, type DragEvent, type ReactNode } from 'react';
+import {
+  Fragment,
+  useDeferredValue,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type DragEvent,
+  type ReactNode,
+} from 'react';
 import { ACCEPTED_SOUNDS } from '@/core/formats/soundFormats';
 import { lanesInOrder, stripIdOfOwner } from '@/core/session/lanes';
 import { isPlaced, type PlacedPrint } from '@/core/session/prints';
@@ -21,6 +30,7 @@ import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
 import { BeatRuler } from './BeatRuler';
 import { ClipBar } from './ClipBar';
+import { useClipBox } from './clipBox';
 import { ClipView } from './ClipView';
 import { FirstSteps } from './FirstSteps';
 import { gridOf, laneHeight, shownBeats } from './geometry';
@@ -95,6 +105,7 @@ export function Timeline() {
   const above = (items[0]?.start ?? HEAD_HEIGHT) - HEAD_HEIGHT;
   const below = virtual.getTotalSize() + HEAD_HEIGHT - (items.at(-1)?.end ?? HEAD_HEIGHT);
   useScrollTogether(scroller);
+  const [beginBox, box] = useClipBox(rows, HEAD_HEIGHT);
 
   useFrame(() => {
     const box = scroller.current;
@@ -120,7 +131,9 @@ export function Timeline() {
     bringIn([...event.dataTransfer.files], Math.max(0, beat), row?.dataset.track ?? null);
   };
 
-  const chosen = clipIds.length === 1 ? document.clips[clipIds[0]!] : undefined;
+  // The clip is marked first; its bar follows a moment later.
+  const toolsFor = useDeferredValue(clipIds.length === 1 ? clipIds[0]! : null);
+  const chosen = toolsFor === null ? undefined : document.clips[toolsFor];
   const openLane = laneId === null ? undefined : document.lanes[laneId];
   return (
     <div
@@ -142,11 +155,7 @@ export function Timeline() {
         onPick={(list) => bringIn(list, studio.transport.heardBeat, null)}
       />
       <div className="timeline-scroll" ref={scroller} tabIndex={0} role="region" aria-label="Tracks over time">
-        <div
-          className="timeline-sheet"
-          style={{ width, marginLeft: gutter }}
-          onPointerDown={() => studio.set({ clipIds: [], laneId: null, pointIndices: [] })}
-        >
+        <div className="timeline-sheet" style={{ width, marginLeft: gutter }} onPointerDown={beginBox}>
           <div className="timeline-head" onPointerDown={(event) => event.stopPropagation()}>
             <Sections />
             <BeatRuler beats={beats} />
@@ -174,6 +183,17 @@ export function Timeline() {
             </Fragment>
           ))}
           <div style={{ height: below }} />
+          {box && (
+            <div
+              className="clip-box"
+              style={{
+                left: box.beats[0] * pixelsPerBeat,
+                width: (box.beats[1] - box.beats[0]) * pixelsPerBeat,
+                top: HEAD_HEIGHT + box.heights[0],
+                height: box.heights[1] - box.heights[0],
+              }}
+            />
+          )}
           <div ref={playhead} className="playhead" aria-hidden="true" />
         </div>
         {document.session.trackIds.length === 0 && <FirstSteps onBringIn={() => files.current!.click()} />}

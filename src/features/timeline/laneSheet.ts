@@ -2,7 +2,7 @@ import type { ParameterValue } from '@/core/effects/spec';
 import { heightOf, laneOrigin, laneParameter, valueAtHeight } from '@/core/session/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Lane } from '@/core/session/records/lanes';
-import { timingOf } from '@/core/session/records/queries';
+import { beatsPerBar } from '@/core/session/records/queries';
 import { snapTo } from '../ui/music';
 
 export const LANE_HEIGHT = 64;
@@ -13,11 +13,19 @@ export const INNER_HEIGHT = LANE_HEIGHT - TOP - BOTTOM;
 /** Pixels around a point within which it is taken hold of. */
 const REACH = 8;
 
+/** What the layout of a lane takes from the document. */
+export const laneGround = (document: SessionDocument, lane: Lane) => ({
+  tempoBpm: document.session.tempoBpm,
+  beatsPerBar: beatsPerBar(document.session),
+  parameter: laneParameter(document, lane.ownerId, lane.parameter)!,
+  /** In beats of the session. */
+  origin: laneOrigin(document, lane),
+});
+
 /** Layout of a lane: beats and values to pixels and back. Beats of a lane count from its origin. */
-export function laneSheet(document: SessionDocument, lane: Lane, pixelsPerBeat: number) {
-  const timing = timingOf(document);
-  const parameter = laneParameter(document, lane.ownerId, lane.parameter)!;
-  const origin = laneOrigin(document, lane);
+export function laneSheet(ground: ReturnType<typeof laneGround>, lane: Lane, pixelsPerBeat: number) {
+  const { tempoBpm, beatsPerBar, parameter, origin } = ground;
+  const timing = { tempoBpm, beatsPerBar };
   const xOf = (beat: number) => (beat + origin) * pixelsPerBeat;
   const yOf = (height: number) => TOP + (1 - height) * INNER_HEIGHT;
   /** Places of all points. */

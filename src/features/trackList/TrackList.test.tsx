@@ -38,6 +38,16 @@ function cast(heard: { overs?: number; monoLoss?: number; playing?: boolean } = 
   return { ...test, at, chosen, session: () => test.store.getState().document.session };
 }
 
+// Heights of the list and of its rows, which this browser does not lay out.
+const LAID_OUT = { clientHeight: 400, offsetHeight: 40, scrollHeight: 4120 } as const;
+beforeAll(() => {
+  for (const [name, value] of Object.entries(LAID_OUT))
+    Object.defineProperty(HTMLElement.prototype, name, { value, configurable: true });
+});
+afterAll(() => {
+  for (const name of Object.keys(LAID_OUT)) Reflect.deleteProperty(HTMLElement.prototype, name);
+});
+
 const member = (name: string) => screen.getByRole('button', { name });
 const names = (list: string) =>
   [...within(screen.getByRole('list', { name: list })).getAllByRole('listitem')].map(
@@ -148,5 +158,26 @@ describe('the cast', () => {
     renderIn(studio, <TrackList />);
     expect(screen.getByText(/^No tracks yet\. Drop a sound onto the timeline/)).toBeTruthy();
     expect(screen.getByText(/^None yet\. A return is one effect for many tracks/)).toBeTruthy();
+  });
+
+  it('draws no more tracks than are in sight and some around them, says how many there are, and goes to a chosen one', () => {
+    const { studio } = cast();
+    const commands = Array.from({ length: 100 }, (_, n): Command => ({
+      type: 'track.add',
+      id: `more${n}`,
+      name: `More ${n}`,
+    }));
+    act(() => void studio.editor.perform({ type: 'all', commands }, 'Many'));
+    const rows = () => within(screen.getByRole('list', { name: 'Tracks' })).getAllByRole('listitem');
+    expect(rows().length).toBeLessThan(20);
+    expect(rows()[1]!.getAttribute('aria-posinset')).toBe('2');
+    expect(rows()[1]!.getAttribute('aria-setsize')).toBe('103');
+    const list = document.querySelector('.cast-list')!;
+    list.scrollTo = (({ top }: ScrollToOptions) => {
+      list.scrollTop = top!;
+      fireEvent.scroll(list);
+    }) as typeof list.scrollTo;
+    studio.set({ stripId: 'more90' });
+    expect(member('More 90').getAttribute('aria-pressed')).toBe('true');
   });
 });

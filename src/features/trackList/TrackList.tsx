@@ -1,28 +1,22 @@
 'use client';
 
-import { memo, useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
-import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { CSS } from '@dnd-kit/utilities';
+import { SortableContext, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import Dropdown from 'react-bootstrap/Dropdown';
-import { Plus, Snowflake, Trash2 } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
-import { placedStrip } from '@/core/session/compile/strips';
 import type { Strip, Track } from '@/core/session/records/strips';
-import { usePrintState } from '../session/usePrintState';
-import type { Row } from '../session/state';
-import { addReturn, addTrack, flipStrips, removeStrips } from '../session/stripWork';
+import { addReturn, addTrack } from '../session/stripWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { dragAnnouncements } from '../ui/dragAnnouncements';
 import { meterPosition } from '../ui/levels';
-import { RenameInput } from '../controls/RenameInput';
-import { useCount } from '../ui/useCount';
 import { useNarrow } from '../ui/useNarrow';
 import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
 import { useScrollTogether } from '../ui/useScrollTogether';
-
-type Kind = 'track' | 'return' | 'group' | 'main';
+import { Member, type Kind, type MemberProps } from './Member';
+import { useTracksInSight } from './useTracksInSight';
 
 /**
  * Tracks, returns and the main output with live meters. What is selected here is what the rest of the screen is about.
@@ -61,20 +55,25 @@ export function TrackList() {
     });
   });
   useScrollTogether(list, aligned);
+  const rowOf = useMemo(() => new Map(aligned ? rows.map((row) => [row.stripId, row]) : []), [aligned, rows]);
+  const [isDragging, setDragging] = useState(false);
+  const inSight = useTracksInSight(list, trackIds, rowOf, isDragging);
   // One that is chosen elsewhere, or new, comes into sight.
+  const { scrollTo } = inSight;
   useEffect(() => {
-    list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
-  }, [stripId]);
+    if (!scrollTo(stripId)) list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
+  }, [stripId, scrollTo]);
 
   /** Puts a strip in the place of another of its kind. */
   const reorder = ({ active, over }: DragEndEvent) => {
+    setDragging(false);
     const id = String(active.id);
     const order = trackIds.includes(id) ? trackIds : returnIds;
     const to = over ? order.indexOf(String(over.id)) : -1;
     if (to < 0 || to === order.indexOf(id)) return;
     studio.editor.perform({ type: 'strip.move', id, to }, `Move ${(tracks[id] ?? returns[id])!.name}`);
   };
-  const member = (strip: Strip | Track, kind: Kind) => (
+  const member = (strip: Strip | Track, kind: Kind, place?: Pick<MemberProps, 'index' | 'count' | 'measure'>) => (
     <Member
       key={strip.id}
       strip={strip}
@@ -82,7 +81,8 @@ export function TrackList() {
       keys={keys.has(strip.id)}
       selected={strip.id === stripId}
       beside={besideIds.includes(strip.id)}
-      row={aligned ? (rows.find((row) => row.stripId === strip.id) ?? null) : null}
+      row={rowOf.get(strip.id) ?? null}
+      {...place}
       lanesOpen={lanesOpen.includes(strip.id)}
     />
   );
@@ -114,10 +114,16 @@ export function TrackList() {
       sensors={sensors}
       collisionDetection={closestCenter}
       accessibility={{ announcements: dragAnnouncements((id) => (tracks[id] ?? returns[id])?.name ?? 'a strip') }}
+      onDragStart={() => setDragging(true)}
+      onDragCancel={() => setDragging(false)}
       onDragEnd={reorder}
     >
       <SortableContext items={[...trackIds]} strategy={verticalListSortingStrategy}>
-        <ul aria-label="Tracks">{trackIds.map((id) => member(tracks[id]!, 'track'))}</ul>
+        <ul aria-label="Tracks" style={{ paddingTop: inSight.above, paddingBottom: inSight.below }}>
+          {inSight.indices.map((index) =>
+            member(tracks[trackIds[index]!]!, 'track', { index, count: trackIds.length, measure: inSight.measure }),
+          )}
+        </ul>
       </SortableContext>
       {!aligned && trackIds.length === 0 && (
         <p className="empty-hint">No tracks yet. Drop a sound onto the timeline, or add a track.</p>
@@ -165,192 +171,3 @@ export function TrackList() {
     </section>
   );
 }
-
-/** Says that a strip has gone over full scale, until it is pressed. */
-function Overs({ stripId, name }: { stripId: string; name: string }) {
-  const studio = useStudio();
-  const [overs, clear] = useCount(() => studio.engine.overs(stripId));
-  if (overs === 0) return null;
-  return (
-    <Button
-      bsPrefix="member-over"
-      aria-label={`${name}: ${overs} samples over full scale. Clear`}
-      title={`${overs} samples over full scale: press to clear`}
-      onClick={clear}
-    >
-      over
-    </Button>
-  );
-}
-
-/** Says that a strip loses more in mono than it may; pressed, it leads to what and where. */
-function MonoMark({ strip }: { strip: Strip | Track }) {
-  const studio = useStudio();
-  const { id, name, monoLimitDb } = strip;
-  const heardId = 'placeId' in strip && strip.placeId !== null ? placedStrip(id) : id;
-  const [lost, setLost] = useState<number | null>(null);
-  useFrame(() => {
-    const loss = studio.engine.playing ? studio.engine.monoLoss(heardId) : 0;
-    // Once it is there it stays until it is clearly less, so that it does not flicker.
-    const marked = loss > (lost === null ? monoLimitDb : monoLimitDb - 0.5);
-    const shown = marked ? Math.round(loss) : null;
-    if (shown !== lost) setLost(shown);
-  });
-  if (lost === null) return null;
-  return (
-    <Button
-      bsPrefix="member-over member-mono"
-      aria-label={`${name} loses ${lost} dB in mono. Look closer`}
-      title={`Mono takes ${lost} dB of it, more than ${monoLimitDb} dB: press to see where`}
-      onClick={() => {
-        studio.selection.selectStrip(id);
-        studio.set({ view: 'compare' });
-      }}
-    >
-      mono −{lost} dB
-    </Button>
-  );
-}
-
-const SIGNALS: Record<Kind, string> = { track: 'dry', return: 'wet', group: 'dry', main: 'main' };
-
-interface MemberProps {
-  readonly strip: Strip | Track;
-  readonly kind: Kind;
-  readonly keys: boolean;
-  readonly selected: boolean;
-  /** Chosen beside the one that is shown. */
-  readonly beside: boolean;
-  /** Its width beside the timeline. */
-  readonly row: Row | null;
-  readonly lanesOpen: boolean;
-}
-
-const Member = memo(function Member({ strip, kind, keys, selected, beside, row, lanesOpen }: MemberProps) {
-  const studio = useStudio();
-  const { setNodeRef, listeners, transform, transition, isDragging } = useSortable({
-    id: strip.id,
-    disabled: kind === 'main',
-  });
-  const [renaming, setRenaming] = useState(false);
-  const isDropTarget = useStudioState(({ dropStripId }) => dropStripId === strip.id);
-  const isMain = kind === 'main';
-  const frozen = 'frozen' in strip ? strip.frozen : null;
-  const stale = (usePrintState(frozen) ?? 'fresh') !== 'fresh';
-  /** Changes places with the one above or below. */
-  const move = (by: number) => {
-    const { trackIds, returnIds } = studio.state.document.session;
-    const order = trackIds.includes(strip.id) ? trackIds : returnIds;
-    const to = order.indexOf(strip.id) + by;
-    if (isMain || to < 0 || to >= order.length) return;
-    studio.editor.perform({ type: 'strip.move', id: strip.id, to }, `Move ${strip.name}`);
-  };
-  const flip = (what: 'mute' | 'solo') => flipStrips(studio, strip, what);
-  return (
-    <li
-      ref={setNodeRef}
-      data-drop-strip={strip.id}
-      className={`member-row ${isDragging ? 'member-dragged' : ''} ${isDropTarget ? 'member-drop' : ''}`}
-      style={{ height: row?.whole, transform: CSS.Translate.toString(transform), transition }}
-      {...listeners}
-    >
-      <div
-        className={`member member-${SIGNALS[kind]} ${selected ? 'member-selected' : beside ? 'member-beside' : ''}`}
-        style={{ height: row?.height }}
-      >
-        <i
-          className={`path-mark ${keys ? 'path-mark-key' : ''}`}
-          title={keys ? 'Steers an effect as its key' : undefined}
-        />
-        {renaming ? (
-          <RenameInput
-            className="member-rename"
-            label={`New name of ${strip.name}`}
-            name={strip.name}
-            onRename={(name) =>
-              studio.editor.perform({ type: 'strip.set', id: strip.id, values: { name } }, `Rename ${strip.name}`)
-            }
-            onEnd={() => setRenaming(false)}
-          />
-        ) : (
-          <Button
-            bsPrefix="member-name"
-            aria-pressed={selected || beside}
-            title={
-              isMain
-                ? strip.name
-                : `${strip.name}: double-click or F2 renames, Alt and arrows move it, Ctrl or Shift chooses several`
-            }
-            onClick={({ ctrlKey, metaKey, shiftKey }) =>
-              studio.selection.selectStrip(strip.id, shiftKey ? 'upTo' : ctrlKey || metaKey ? 'beside' : 'alone')
-            }
-            onDoubleClick={() => !isMain && setRenaming(true)}
-            onKeyDown={(event) => {
-              if (event.key === 'F2' && !isMain) setRenaming(true);
-              const by = event.altKey ? { ArrowUp: -1, ArrowDown: 1 }[event.key] : undefined;
-              if (by !== undefined) move(by);
-            }}
-          >
-            {strip.name}
-            {frozen !== null && (
-              <Snowflake
-                size={10}
-                className={stale ? 'stale' : undefined}
-                aria-label={stale ? 'frozen, out of date' : 'frozen'}
-              />
-            )}
-          </Button>
-        )}
-        {!isMain && selected && (
-          <Button
-            bsPrefix="member-remove"
-            aria-label={`Remove ${strip.name}`}
-            title={`Remove this ${kind}`}
-            onClick={() => removeStrips(studio, strip)}
-          >
-            <Trash2 size={12} aria-hidden="true" />
-          </Button>
-        )}
-        {!isMain && (
-          <Button
-            bsPrefix="flag"
-            aria-pressed={strip.solo}
-            aria-label={`Solo ${strip.name}`}
-            title="Solo"
-            onClick={() => flip('solo')}
-          >
-            S
-          </Button>
-        )}
-        <Button
-          bsPrefix="flag"
-          aria-pressed={strip.mute}
-          aria-label={`Mute ${strip.name}`}
-          title="Mute"
-          onClick={() => flip('mute')}
-        >
-          M
-        </Button>
-        <Overs stripId={strip.id} name={strip.name} />
-        <MonoMark strip={strip} />
-        <div className="member-meter" aria-hidden="true">
-          <span data-strip={strip.id} />
-        </div>
-      </div>
-      {row !== null && row.lanes > 0 && !selected && (
-        <Button
-          bsPrefix="member-lanes"
-          aria-pressed={lanesOpen}
-          aria-label={`Lanes of ${strip.name}`}
-          title={lanesOpen ? 'Fold its lanes away' : 'Keep its lanes open'}
-          onClick={() => {
-            const { lanesOpen: open } = studio.state;
-            studio.set({ lanesOpen: lanesOpen ? open.filter((id) => id !== strip.id) : [...open, strip.id] });
-          }}
-        >
-          {row.lanes === 1 ? '1 lane' : `${row.lanes} lanes`}
-        </Button>
-      )}
-    </li>
-  );
-});

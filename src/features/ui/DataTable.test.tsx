@@ -44,3 +44,28 @@ describe('a table', () => {
     expect(shown()).toEqual(['harp', 'none', 'tin']);
   });
 });
+
+describe('a long table', () => {
+  const ROW = 28;
+  const many = Array.from({ length: 3000 }, (_, n) => ({ name: `sound ${n}`, level: -n }));
+  beforeAll(() => {
+    window.ResizeObserver = class {
+      observe() {}
+      unobserve() {}
+      disconnect() {}
+    } as never;
+    Object.defineProperty(HTMLTableRowElement.prototype, 'offsetHeight', { value: ROW, configurable: true });
+  });
+  afterAll(() => Reflect.deleteProperty(HTMLTableRowElement.prototype, 'offsetHeight'));
+
+  it('draws the rows in sight, says how many there are, and is as high as all of them', () => {
+    render(<DataTable label="Sounds" shape={SHAPE} rows={many} />);
+    expect(shown()[0]).toBe('sound 0');
+    expect(shown().length).toBeLessThan(100);
+    const table = screen.getByRole('table');
+    expect(table.getAttribute('aria-rowcount')).toBe('3001');
+    const drawn = table.querySelectorAll('tbody tr[data-index]').length;
+    const below = table.querySelector<HTMLElement>('tbody tr[aria-hidden]')!.style.height;
+    expect(parseFloat(below)).toBeCloseTo((3000 - drawn) * ROW, -1);
+  });
+});

@@ -1,6 +1,6 @@
 'use client';
 
-import { useMemo, type ReactNode } from 'react';
+import { useMemo, useRef, type ReactNode } from 'react';
 import {
   createSortedRowModel,
   rowSortingFeature,
@@ -12,6 +12,7 @@ import {
 } from '@tanstack/react-table';
 import Button from 'react-bootstrap/Button';
 import Table from 'react-bootstrap/Table';
+import { useRowsInSight } from './useRowsInSight';
 
 const features = tableFeatures({
   rowSortingFeature,
@@ -60,8 +61,11 @@ export function DataTable<Row extends object>({ label, shape, rows, current }: P
     [shape],
   );
   const table = useTable({ features, columns, data: rows, getRowId: shape.idOf });
+  const body = useRef<HTMLTableSectionElement>(null);
+  const sorted = table.getRowModel().rows;
+  const { above, below, indices, measure } = useRowsInSight(body, sorted.length);
   return (
-    <Table size="sm" className="data-table" aria-label={label}>
+    <Table size="sm" className="data-table" aria-label={label} aria-rowcount={sorted.length + 1}>
       <thead>
         {table.getHeaderGroups().map((group) => (
           <tr key={group.id}>
@@ -85,24 +89,35 @@ export function DataTable<Row extends object>({ label, shape, rows, current }: P
           </tr>
         ))}
       </thead>
-      <tbody>
-        {table.getRowModel().rows.map(({ id, original }) => (
-          <tr key={id} aria-current={id === current ? true : undefined}>
-            {shape.columns.map((column, n) => {
-              const shown = column.cell ? column.cell(original) : column.value(original);
-              const side = figures(rows, column);
-              return n === 0 ? (
-                <th key={column.id} scope="row" className={side}>
-                  {shown}
-                </th>
-              ) : (
-                <td key={column.id} className={side}>
-                  {shown}
-                </td>
-              );
-            })}
-          </tr>
-        ))}
+      <tbody ref={body}>
+        {above > 0 && <tr style={{ height: above }} aria-hidden="true" />}
+        {indices.map((index) => {
+          const { id, original } = sorted[index]!;
+          return (
+            <tr
+              key={id}
+              ref={measure}
+              data-index={index}
+              aria-rowindex={index + 2}
+              aria-current={id === current ? true : undefined}
+            >
+              {shape.columns.map((column, n) => {
+                const shown = column.cell ? column.cell(original) : column.value(original);
+                const side = figures(rows, column);
+                return n === 0 ? (
+                  <th key={column.id} scope="row" className={side}>
+                    {shown}
+                  </th>
+                ) : (
+                  <td key={column.id} className={side}>
+                    {shown}
+                  </td>
+                );
+              })}
+            </tr>
+          );
+        })}
+        {below > 0 && <tr style={{ height: below }} aria-hidden="true" />}
       </tbody>
     </Table>
   );

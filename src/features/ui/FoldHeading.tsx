@@ -13,7 +13,12 @@ interface Props {
 export function FoldHeading({ name, isOpen, note, onToggle }: Props) {
   return (
     <h3>
-      <Button bsPrefix="fold" aria-expanded={isOpen} onClick={onToggle}>
+      <Button
+        bsPrefix="fold"
+        aria-expanded={isOpen}
+        aria-label={`${name} section${note === undefined ? '' : `, ${note}`}`}
+        onClick={onToggle}
+      >
         <FoldCaret isOpen={isOpen} /> {name}
         {note !== undefined && <small> {note}</small>}
       </Button>

@@ -101,7 +101,13 @@ export function Ruler(props: RulerProps) {
         )}
         {modulation?.button}
         {typing === null ? (
-          <Button ref={shown} bsPrefix="ruler-value" tabIndex={-1} onClick={() => setTyping('')}>
+          <Button
+            ref={shown}
+            bsPrefix="ruler-value"
+            tabIndex={-1}
+            aria-label={`${label}: ${formatValue(parameter, value, timing)}`}
+            onClick={() => setTyping('')}
+          >
             {formatValue(parameter, value, timing)}
           </Button>
         ) : (

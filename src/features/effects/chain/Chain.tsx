@@ -1,6 +1,6 @@
 'use client';
 
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import { closestCenter, DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { Plus, Power, Snowflake } from 'lucide-react';
@@ -31,12 +31,15 @@ const EffectSheet = lazyPart('The list of effects', () => import('./EffectSheet'
 /** The selected strip from top to bottom in signal order: source, effects, sends, fader and pan, output. */
 export function Chain() {
   const studio = useStudio();
+  // What was chosen is marked first; its path follows a moment later.
+  const chosenId = useDeferredValue(useStudioState(({ stripId }) => stripId));
   const { strip, channel, stripId, beside, insertId, blind, view } = useStudioState((state) => {
-    const { document, stripId, insertId, blind, view } = state;
+    const { document, insertId, blind, view } = state;
+    const strip = stripOf(document, chosenId) ?? stripOf(document, state.stripId)!;
     return {
-      strip: stripOf(document, stripId)!,
-      channel: channelOf(document, stripId),
-      stripId,
+      strip,
+      channel: channelOf(document, strip.id),
+      stripId: strip.id,
       beside: state.besideIds.length,
       insertId,
       blind,
@@ -113,10 +116,22 @@ export function Chain() {
       {channel && <Sends strip={channel} />}
       <section className="step" aria-label="Fader">
         <h3>Fader</h3>
-        <AutomatedRuler ownerId={stripId} parameter={GAIN_PARAMETER} ownerName={strip.name} signal="dry" />
+        <AutomatedRuler
+          ownerId={stripId}
+          parameter={GAIN_PARAMETER}
+          ownerName={strip.name}
+          signal="dry"
+          context={strip.name}
+        />
         {!channel?.placeId && (
           <>
-            <AutomatedRuler ownerId={stripId} parameter={PAN_PARAMETER} ownerName={strip.name} signal="dry" />
+            <AutomatedRuler
+              ownerId={stripId}
+              parameter={PAN_PARAMETER}
+              ownerName={strip.name}
+              signal="dry"
+              context={strip.name}
+            />
             <PanChoice strip={strip} />
           </>
         )}

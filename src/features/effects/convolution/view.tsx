@@ -168,7 +168,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
                   key={id}
                   bsPrefix="impulse-choice"
                   aria-pressed={id === values.impulse}
-                  aria-label={name}
+                  aria-label={`Impulse ${name}`}
                   aria-description={about}
                   title={about}
                   onClick={() => chooseSound(studio, insert, setting, { id, name })}
@@ -239,6 +239,6 @@ function Measured({ id }: { readonly id: string }) {
 
 export const convolutionView: EffectExtras = {
   Picture: ImpulsePicture,
-  pictureName: 'Place',
+  pictureName: 'Space',
   shows: (id) => id === 'impulse',
 };
