@@ -14,7 +14,7 @@ const shared = {
   setupFiles: ['<rootDir>/test/support/setup.ts'],
   sandboxInjectedGlobals: ['Math', 'Float64Array', 'Float32Array'],
   transformIgnorePatterns: [
-    '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|react-hotkeys-hook|@tanstack|s3mini)/)',
+    '/node_modules/(?!(@wasm-audio-decoders|@eshaz|simple-yenc|codec-parser|mpg123-decoder|ogg-opus-decoder|opus-decoder|react-hotkeys-hook|@tanstack|s3mini)/)',
   ],
   testPathIgnorePatterns: ['/node_modules/', '/.next/', '/test/e2e/'],
 };

@@ -9,13 +9,24 @@ import ts from 'typescript';
 import { listEffects } from './effectLists';
 import { buildManual } from './manual';
 
+/** A decoder's filter for speech, which is never asked for. */
+const UNUSED = '@wasm-audio-decoders/opus-ml';
+
 const shared: BuildOptions = { bundle: true, logLevel: 'warning', tsconfig: 'tsconfig.json', legalComments: 'none' };
 const browser: BuildOptions = {
   ...shared,
   platform: 'browser',
   target: 'chrome120',
   minify: true,
-  external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module'],
+  external: ['fs', 'path', 'crypto', 'node:worker_threads', 'worker_threads', 'module', 'node:module', UNUSED],
+};
+
+/** Lets the bundles of Node find codec-parser as a file beside them. */
+const codecParserBeside: Plugin = {
+  name: 'codec-parser-beside',
+  setup: ({ onResolve }) => {
+    onResolve({ filter: /^codec-parser$/ }, () => ({ path: './codecParser.cjs', external: true }));
+  },
 };
 
 const node: BuildOptions = {
@@ -23,7 +34,9 @@ const node: BuildOptions = {
   platform: 'node',
   target: 'node20',
   format: 'cjs',
-  external: ['next', '@electric-sql/pglite', 'pg', 'pg-boss', 'pino'],
+  // mpg123 and codec-parser are under the LGPL: files of their own, which can be exchanged.
+  external: ['next', '@electric-sql/pglite', 'pg', 'pg-boss', 'pino', 'mpg123-decoder', UNUSED],
+  plugins: [codecParserBeside],
   // Bundles find what lies beside them from wherever they are started.
   banner: { js: "process.env.KINETIKON_ROOT ??= require('node:path').join(__dirname, '..');" },
 };
@@ -90,6 +103,19 @@ function withoutHelpAndPresets(path: string, text: string): string {
   return ts.createPrinter().printFile(visit(source) as ts.SourceFile);
 }
 
+await build({
+  ...shared,
+  platform: 'node',
+  target: 'node20',
+  format: 'cjs',
+  entryPoints: ['codec-parser'],
+  outfile: 'dist/codecParser.cjs',
+  // Whoever requires it takes what it exports by default for all of it.
+  footer: {
+    js: 'module.exports = Object.defineProperties(module.exports.default, Object.getOwnPropertyDescriptors(module.exports));',
+  },
+});
+rmSync('public/audio/parts', { recursive: true, force: true });
 await mkdir('public/audio', { recursive: true });
 compileWasm();
 listEffects('src');
@@ -104,8 +130,11 @@ await Promise.all([
   }),
   build({
     ...browser,
-    entryPoints: ['src/runtime/workers/studioWorker.ts'],
-    outfile: 'public/audio/worker.js',
+    entryPoints: { worker: 'src/runtime/workers/studioWorker.ts' },
+    outdir: 'public/audio',
+    // Decoders and encoders are files of their own, fetched when they are needed.
+    splitting: true,
+    chunkNames: 'parts/[name]-[hash]',
     format: 'esm',
   }),
   ...Object.entries({

@@ -295,7 +295,10 @@ try {
   const line = `\n## In the browser\n\nThe demo is opened and Play is pressed as soon as it is there, headless Chromium on this machine, the best of ${times.length}: Play is there after ${seconds(best!.shown)} s, its first sound after ${seconds(best!.sound)} s (aim: 1.5 s).\n\nMilliseconds from frame to frame while the demo plays, without a graphics card, the median and 95 %: ${frames.join(', ')}.\n`;
   const report = readFileSync('docs/benchmarks.md', 'utf8');
   // The section is put in the place of its last version; what stands around it stays.
-  writeFileSync('docs/benchmarks.md', report.replace(/\n## In the browser\n[^]*?(?=\n## |$)/, () => line));
+  writeFileSync(
+    'docs/benchmarks.md',
+    report.replace(/\n## In the browser\n[^]*?(?=\n## |$)/, () => line),
+  );
   process.stdout.write(`first sound after ${times.map(({ sound }) => seconds(sound)).join(', ')} s\n`);
 } finally {
   await browser.close();

@@ -11,10 +11,37 @@ test('a broken file is refused with the reason, and nothing changes', async ({ p
   await page
     .getByLabel('Sound files')
     .setInputFiles({ name: 'song.txt', mimeType: 'text/plain', buffer: Buffer.from('low water') });
-  await expect(page.getByRole('alert').filter({ hasText: 'song.txt' })).toContainText('neither WAV nor FLAC');
+  await expect(page.getByRole('alert').filter({ hasText: 'song.txt' })).toContainText(
+    'is none of WAV, AIFF, FLAC, MP3',
+  );
   await expect(page.locator('[data-track]')).toHaveCount(0);
   await page.getByRole('button', { name: 'Close this message' }).first().click();
   await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toHaveCount(0);
+});
+
+test('sounds of every kind come in, each on a track of its own, as long as they are', async ({ page }) => {
+  await newSession(page, 'Kinds');
+  const names = ['16-little.aifc', 'rf64.wav', 'variable.mp3', 'stereo.ogg', 'stereo.opus'];
+  await page.getByLabel('Sound files').setInputFiles(names.map((name) => `test/fixtures/sounds/${name}`));
+  for (const [name, seconds] of [
+    ['16-little', '0.05'],
+    ['rf64', '0.05'],
+    ['variable', '0.50'],
+  ])
+    await expect(page.getByRole('button', { name: new RegExp(`^Clip ${name}, .* ${seconds} seconds`) })).toBeVisible({
+      timeout: 30000,
+    });
+  await expect(page.getByRole('button', { name: /^Clip stereo, .* 0\.50 seconds/ })).toHaveCount(2);
+  await expect(page.locator('[data-track]')).toHaveCount(5);
+  await page
+    .getByLabel('Sound files')
+    .setInputFiles([`test/fixtures/sounds/mp4.m4a`, `test/fixtures/sounds/mu-law.wav`]);
+  await expect(page.getByRole('alert').filter({ hasText: 'mp4.m4a' })).toContainText('is AAC or ALAC in MP4');
+  await expect(page.getByRole('alert').filter({ hasText: 'mu-law.wav' })).toContainText('holds mu-law');
+  await expect(page.locator('[data-track]')).toHaveCount(5);
+  await saved(page);
+  await page.reload();
+  await expect(page.getByRole('button', { name: /^Clip stereo, / })).toHaveCount(2);
 });
 
 test('work goes on while the server is away, and is saved when it is back', async ({ page }) => {

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { test } from './server';
 import { effectById } from '@/core/effects/registry';
@@ -8,6 +9,8 @@ import type { Plan, PlanEdge, PlanInsert, PlanSource } from '@/core/engine/plan'
 import { Engine } from '@/core/engine/engine';
 import { planStrip } from '@/core/engine/plans';
 import { renderPlan } from '@/core/engine/render';
+import { readSound } from '@/core/formats/readSound';
+import { stereoOf } from '@/core/formats/sound';
 import { readWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 import { ENGINE_PROCESSOR, type EngineProcessorOptions } from '@/core/protocol/worklet';
@@ -305,4 +308,34 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
   const expected = sumOf(inNode.left, inNode.right);
   expect(sumOf(worker[0]!, worker[1]!)).toBe(expected);
   expect(sumOf(floats(inBrowser.left), floats(inBrowser.right))).toBe(expected);
+});
+
+test('compressed sounds are decoded to the same bits in the browser as in Node', async ({ page }) => {
+  const names = ['24.flac', 'variable.mp3', 'mono.mp3', 'stereo.ogg', 'stereo.opus'];
+  await page.goto('/');
+  for (const name of names) {
+    const bytes = new Uint8Array(readFileSync(`test/fixtures/sounds/${name}`));
+    const inBrowser = await page.evaluate(
+      async ({ name, bytes }) => {
+        const worker = new Worker('/audio/worker.js', { type: 'module' });
+        worker.postMessage({ kernels: await WebAssembly.compileStreaming(fetch('/audio/kernels.wasm')) });
+        return new Promise<{ left: number[]; right: number[] }>((resolve, reject) => {
+          worker.onmessage = ({ data }) => {
+            if (data.kind === 'result')
+              resolve({ left: Array.from(data.result.left), right: Array.from(data.result.right) });
+            if (data.kind === 'error') reject(new Error(data.message));
+          };
+          const task = { kind: 'decode', bytes: new Uint8Array(bytes).buffer, name, sampleRateHz: 48000 };
+          worker.postMessage({ id: 1, task });
+        });
+      },
+      { name, bytes: [...bytes] },
+    );
+    const { left, right } = stereoOf(await readSound(bytes, name));
+    expect(left.length).toBeGreaterThan(2000);
+    expect([name, sumOf(Float32Array.from(inBrowser.left), Float32Array.from(inBrowser.right))]).toEqual([
+      name,
+      sumOf(left, right),
+    ]);
+  }
 });

@@ -1,122 +1,52 @@
-import { FLACDecoder, type FLACDecodedAudio } from '@wasm-audio-decoders/flac';
-import { KinetikonError } from '../errors';
-import { MAXIMUM_CHANNELS, MAXIMUM_RATE_HZ, MINIMUM_RATE_HZ, type Sound } from './sound';
+import { DecodingReader, type Decoder } from './decodingReader';
+import { broken } from './pcm';
+import type { Sound } from './sound';
+import { joined } from './parts';
 import { quantize } from './wav';
 
-/** Bytes that are decoded at a time. */
-const PIECE = 131072;
+/** Bytes from the beginning of a file to the end of its first block, which says what it holds. */
+const STREAM_INFO = 42;
 
-/** Fields of STREAMINFO (RFC 9639, section 8.2); null if the bytes are not FLAC. `frames` is 0 if it is not stated. */
-export function streamInfo(
-  bytes: Uint8Array,
-): { frames: number; bits: number; channels: number; sampleRateHz: number } | null {
-  if (bytes.length < 42 || String.fromCharCode(...bytes.subarray(0, 4)) !== 'fLaC') return null;
-  return {
-    sampleRateHz: (bytes[18]! << 12) | (bytes[19]! << 4) | (bytes[20]! >> 4),
-    channels: ((bytes[20]! >> 1) & 7) + 1,
-    bits: (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1,
-    frames: (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22),
-  };
-}
+/** Fields of STREAMINFO (RFC 9639, section 8.2). `frames` is 0 if it is not stated. */
+const streamInfo = (bytes: Uint8Array) => ({
+  sampleRateHz: (bytes[18]! << 12) | (bytes[19]! << 4) | (bytes[20]! >> 4),
+  channels: ((bytes[20]! >> 1) & 7) + 1,
+  bits: (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1,
+  frames: (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22),
+});
 
-/**
- * Reads FLAC, losslessly.
- * @param name used in errors
- * @throws KinetikonError file.broken, file.unsupported, file.empty
- */
-export async function readFlac(bytes: Uint8Array, name: string): Promise<Sound> {
-  const pieces: (readonly Float32Array[])[] = [];
-  const steps = flacPieces(bytes, name);
-  for (;;) {
-    const step = await steps.next();
-    if (!step.done) {
-      pieces.push(step.value);
-      continue;
-    }
-    const { channels, frames, sampleRateHz } = step.value;
-    const whole = Array.from({ length: channels }, () => new Float32Array(frames));
-    let at = 0;
-    for (const piece of pieces) {
-      piece.forEach((samples, channel) => whole[channel]!.set(samples, at));
-      at += piece[0]!.length;
-    }
-    return { sampleRateHz, channels: whole };
-  }
-}
+/** Reads FLAC, losslessly. Source: RFC 9639. */
+export class FlacReader extends DecodingReader {
+  readonly format = 'flac';
+  private head: Uint8Array = new Uint8Array();
+  /** Steps from silence to full scale. */
+  private steps = 0;
 
-/**
- * Reads FLAC a few seconds at a time: each piece as its channels. What it was in all comes at the end.
- * @param name used in errors
- * @throws KinetikonError file.broken, file.unsupported, file.empty
- */
-export async function* flacPieces(
-  bytes: Uint8Array,
-  name: string,
-): AsyncGenerator<readonly Float32Array[], { frames: number; channels: number; sampleRateHz: number }> {
-  const info = streamInfo(bytes);
-  if (!info) throw new KinetikonError('file.broken', `${name} is not a FLAC file.`, { next: 'Bring in WAV or FLAC.' });
-  const decoder = new FLACDecoder();
-  // The decoder divides by 2^(bits-1) - 1; full scale here is 2^(bits-1).
-  const steps = 2 ** (info.bits - 1);
-  const tally = new FlacTally();
-  const take = (decoded: FLACDecodedAudio) =>
-    tally.add(decoded).map((channel) => channel.map((x) => Math.round(x * (steps - 1)) / steps));
-  try {
-    await decoder.ready;
-    for (let at = 0; at < bytes.length && tally.error === undefined; at += PIECE) {
-      const piece = take(await decoder.decode(bytes.subarray(at, at + PIECE)));
-      if (piece.length > 0) yield piece;
-    }
-    const rest = tally.error === undefined ? take(await decoder.flush()) : [];
-    if (rest.length > 0) yield rest;
-    tally.check(info.frames, name);
-    return tally;
-  } finally {
-    decoder.free();
-  }
-}
-
-/** Count of the decoded frames so far. */
-export class FlacTally {
-  error: string | undefined;
-  frames = 0;
-  channels = 0;
-  sampleRateHz = 0;
-
-  /** @returns the channels of what has just been decoded; none of nothing */
-  add({ channelData, samplesDecoded, sampleRate, errors }: FLACDecodedAudio): readonly Float32Array[] {
-    this.error ??= errors[0]?.message;
-    if (samplesDecoded === 0) return [];
-    this.frames += samplesDecoded;
-    this.channels = channelData.length;
-    this.sampleRateHz = sampleRate;
-    return channelData;
+  protected async load(): Promise<Decoder> {
+    const { FLACDecoder } = await import('@wasm-audio-decoders/flac');
+    return new FLACDecoder();
   }
 
-  /**
-   * Checks all of it.
-   * @param stated frames that the file says it holds; 0 where it does not say
-   * @throws KinetikonError file.broken, file.unsupported, file.empty
-   */
-  check(stated: number, name: string): void {
-    const kept = { kept: 'Nothing was brought in.' };
-    const { error, frames, channels, sampleRateHz } = this;
-    if (error !== undefined) throw new KinetikonError('file.broken', `${name} is damaged: ${error}.`, kept);
-    if (frames === 0) throw new KinetikonError('file.empty', `${name} holds no sound.`, kept);
-    if (stated > 0 && frames !== stated) {
-      throw new KinetikonError(
-        'file.broken',
-        `${name} says ${stated} frames and holds ${frames}; the file was cut short.`,
-        kept,
-      );
-    }
-    if (channels > MAXIMUM_CHANNELS || sampleRateHz < MINIMUM_RATE_HZ || sampleRateHz > MAXIMUM_RATE_HZ) {
-      throw new KinetikonError(
-        'file.unsupported',
-        `${name}: 1 to ${MAXIMUM_CHANNELS} channels at ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`,
-        kept,
-      );
-    }
+  protected look(bytes: Uint8Array): void {
+    if (this.steps > 0) return;
+    this.head = joined(this.head, bytes.subarray(0, STREAM_INFO));
+    if (this.head.length < STREAM_INFO) return;
+    const { frames, bits, channels, sampleRateHz } = streamInfo(this.head);
+    this.steps = 2 ** (bits - 1);
+    this.channels = channels;
+    this.sampleRateHz = sampleRateHz;
+    this.stated = frames > 0 ? frames : null;
+  }
+
+  /** The decoder divides by one step less than full scale is here. */
+  protected own(channels: readonly Float32Array[]): readonly Float32Array[] {
+    return channels.map((channel) => channel.map((x) => Math.round(x * (this.steps - 1)) / this.steps));
+  }
+
+  protected check(): void {
+    const { name, frames, stated } = this;
+    if (stated !== null && frames !== stated)
+      throw broken(name, `it says ${stated} frames and holds ${frames}; the file was cut short.`);
   }
 }
 

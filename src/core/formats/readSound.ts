@@ -1,29 +1,80 @@
 import { KinetikonError } from '../errors';
-import { readFlac } from './flac';
+import { aiffLayout } from './aiff';
+import { FlacReader } from './flac';
+import { Mp3Reader, OpusReader, VorbisReader } from './lossy';
+import { PcmReader } from './pcmReader';
 import type { Sound } from './sound';
-import { containerNames, containerOf, type ContainerId } from './soundFormats';
-import { readWav } from './wav';
+import { containerNames, containerOf, knownOf, type ContainerId } from './soundFormats';
+import type { SoundReader } from './soundReader';
+import { wavLayout } from './wav';
 
-const READERS: Readonly<Record<ContainerId, (bytes: Uint8Array, name: string) => Sound | Promise<Sound>>> = {
-  wav: readWav,
-  flac: readFlac,
+const READERS: Readonly<Record<ContainerId, (name: string) => SoundReader>> = {
+  wav: (name) => new PcmReader('wav', name, wavLayout),
+  aiff: (name) => new PcmReader('aiff', name, aiffLayout),
+  flac: (name) => new FlacReader(name),
+  mp3: (name) => new Mp3Reader(name),
+  vorbis: (name) => new VorbisReader(name),
+  opus: (name) => new OpusReader(name),
 };
+
+/** Bytes that are decoded at a time. */
+const PIECE = 131072;
+
+/**
+ * A reader for a sound file, by its content, whatever its name says.
+ * @param head its beginning, HEAD_BYTES of it or all that there is
+ * @param name used in errors
+ * @throws KinetikonError file.unsupported, file.empty
+ */
+export function openSound(head: Uint8Array, name: string): SoundReader {
+  const container = containerOf(head);
+  if (container) return READERS[container](name);
+  if (head.length === 0)
+    throw new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
+  const known = knownOf(head);
+  const what = known ? `is ${known}, which is not read` : `is none of ${containerNames('and')}`;
+  throw new KinetikonError('file.unsupported', `${name} ${what}.`, {
+    kept: 'Nothing was brought in.',
+    next: 'Save it as WAV or FLAC and bring it in again.',
+  });
+}
+
+/** All of a file that is there as a whole, some seconds at a time: each piece as its channels. */
+export async function* soundPieces(bytes: Uint8Array, reader: SoundReader): AsyncGenerator<readonly Float32Array[]> {
+  for (let at = 0; at < bytes.length; at += PIECE) {
+    const piece = await reader.push(bytes.subarray(at, at + PIECE));
+    if (piece.length > 0) yield piece;
+  }
+  const rest = await reader.end();
+  if (rest.length > 0) yield rest;
+}
+
+/** The channels of a sound of which the pieces are there. */
+export function inOne(pieces: readonly (readonly Float32Array[])[]): Float32Array[] {
+  const frames = pieces.reduce((sum, piece) => sum + (piece[0]?.length ?? 0), 0);
+  return (pieces[0] ?? []).map((_, channel) => {
+    const whole = new Float32Array(frames);
+    let at = 0;
+    for (const piece of pieces) {
+      whole.set(piece[channel]!, at);
+      at += piece[channel]!.length;
+    }
+    return whole;
+  });
+}
 
 /**
  * Reads a sound file by its content, whatever its name says.
- * @throws KinetikonError file.unsupported and those of the readers
+ * @throws KinetikonError file.unsupported, file.broken, file.empty
  */
 export async function readSound(bytes: Uint8Array, name: string): Promise<Sound> {
-  const container = containerOf(bytes);
-  if (!container) throw notSound(bytes.length, name);
-  return READERS[container](bytes, name);
-}
-
-/** Why a file that begins as neither format does is refused. */
-export function notSound(bytes: number, name: string): KinetikonError {
-  if (bytes === 0) return new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
-  return new KinetikonError('file.unsupported', `${name} is neither ${containerNames('nor')}.`, {
-    kept: 'Nothing was brought in.',
-    next: `Save it as ${containerNames('or')} and bring it in again.`,
-  });
+  const reader = openSound(bytes, name);
+  try {
+    const pieces: (readonly Float32Array[])[] = [];
+    for await (const piece of soundPieces(bytes, reader)) pieces.push(piece);
+    const { sampleRateHz, unusable } = reader;
+    return { sampleRateHz, channels: inOne(pieces), ...(unusable > 0 ? { unusable } : {}) };
+  } finally {
+    reader.free();
+  }
 }

@@ -1,17 +1,59 @@
-/** Kinds of sound files: a new one is a row here, a reader and a scanner by its first bytes, and a writer if it is written. */
+import { isMp3Frame } from './mpeg';
+import { oggCodec } from './ogg';
+
+const letters = (bytes: Uint8Array, from: number, to: number) => String.fromCharCode(...bytes.subarray(from, to));
+
+/** Kinds of sound files: a new one is a row here, a reader, and a writer if it is written. */
 export const CONTAINERS = {
-  wav: { name: 'WAV', magic: 'RIFF', extensions: ['wav', 'wave'], mediaTypes: ['audio/wav', 'audio/x-wav'] },
-  flac: { name: 'FLAC', magic: 'fLaC', extensions: ['flac'], mediaTypes: ['audio/flac'] },
+  wav: {
+    name: 'WAV',
+    extensions: ['wav', 'wave', 'bwf', 'rf64', 'bw64'],
+    mediaTypes: ['audio/wav', 'audio/x-wav'],
+    begins: (bytes) => ['RIFF', 'RF64', 'BW64'].includes(letters(bytes, 0, 4)) && letters(bytes, 8, 12) === 'WAVE',
+  },
+  aiff: {
+    name: 'AIFF',
+    extensions: ['aif', 'aiff', 'aifc'],
+    mediaTypes: ['audio/aiff', 'audio/x-aiff'],
+    begins: (bytes) => letters(bytes, 0, 4) === 'FORM' && ['AIFF', 'AIFC'].includes(letters(bytes, 8, 12)),
+  },
+  flac: {
+    name: 'FLAC',
+    extensions: ['flac'],
+    mediaTypes: ['audio/flac'],
+    begins: (bytes) => letters(bytes, 0, 4) === 'fLaC',
+  },
+  mp3: {
+    name: 'MP3',
+    extensions: ['mp3'],
+    mediaTypes: ['audio/mpeg'],
+    begins: (bytes) => letters(bytes, 0, 3) === 'ID3' || isMp3Frame(bytes),
+  },
+  vorbis: {
+    name: 'Ogg Vorbis',
+    extensions: ['ogg', 'oga'],
+    mediaTypes: ['audio/ogg'],
+    begins: (bytes) => letters(bytes, 0, 4) === 'OggS' && oggCodec(bytes) === 'vorbis',
+  },
+  opus: {
+    name: 'Opus',
+    extensions: ['opus'],
+    mediaTypes: ['audio/ogg; codecs=opus', 'audio/opus'],
+    begins: (bytes) => letters(bytes, 0, 4) === 'OggS' && oggCodec(bytes) === 'opus',
+  },
 } as const satisfies Record<string, Container>;
 
 interface Container {
   readonly name: string;
-  /** The first four bytes. */
-  readonly magic: string;
   /** The first is that of files that are written. */
   readonly extensions: readonly string[];
   readonly mediaTypes: readonly string[];
+  /** Tells from the first bytes of a file, up to HEAD_BYTES. */
+  readonly begins: (bytes: Uint8Array) => boolean;
 }
+
+/** Bytes of a file that are enough to tell its kind. */
+export const HEAD_BYTES = 64;
 
 export type ContainerId = keyof typeof CONTAINERS;
 
@@ -46,9 +88,15 @@ export function containerOfName(path: string): ContainerId | undefined {
 }
 
 /** The container that a file begins as; undefined for other files. */
-export function containerOf(bytes: Uint8Array): ContainerId | undefined {
-  const magic = String.fromCharCode(...bytes.subarray(0, 4));
-  return IDS.find((id) => CONTAINERS[id].magic === magic);
+export const containerOf = (bytes: Uint8Array): ContainerId | undefined =>
+  IDS.find((id) => CONTAINERS[id].begins(bytes));
+
+/** Kinds of sound that are told apart from what is no sound, but are not read. */
+export function knownOf(bytes: Uint8Array): string | undefined {
+  if (letters(bytes, 4, 8) === 'ftyp') return 'AAC or ALAC in MP4';
+  if (bytes[0] === 255 && (bytes[1]! & 0xf6) === 0xf0) return 'AAC';
+  if (letters(bytes, 0, 4) === 'OggS') return oggCodec(bytes) === 'flac' ? 'FLAC in Ogg' : 'an Ogg file without sound';
+  return letters(bytes, 0, 4) === 'wvpk' ? 'WavPack' : undefined;
 }
 
 export const mediaTypeOf = (id: ContainerId): string => CONTAINERS[id].mediaTypes[0];
@@ -61,5 +109,8 @@ export const ACCEPTED_SOUNDS = containers
   .flatMap(({ extensions, mediaTypes }) => [...extensions.map((one) => `.${one}`), ...mediaTypes])
   .join();
 
-/** Names of all containers for a sentence: "WAV or FLAC". */
-export const containerNames = (word: 'or' | 'nor') => containers.map(({ name }) => name).join(` ${word} `);
+/** Names of all containers for a sentence: "WAV, FLAC or Opus". */
+export const containerNames = (word: 'or' | 'and') =>
+  new Intl.ListFormat('en-GB', { type: word === 'or' ? 'disjunction' : 'conjunction' }).format(
+    containers.map(({ name }) => name),
+  );

@@ -1,41 +1,44 @@
 import { KinetikonError } from '../errors';
 import { SeededRandom } from '../math/random';
-import { MAXIMUM_CHANNELS, MAXIMUM_RATE_HZ, MINIMUM_RATE_HZ, type SampleFormat, type Sound } from './sound';
+import { broken, checkPcm, pcmFrames, readPcmFrames, sampleReader, unsupported, type PcmLayout } from './pcm';
+import type { SampleFormat, Sound } from './sound';
+import { containerOf } from './soundFormats';
 
 const PCM = 1;
 const FLOAT = 3;
 const EXTENSIBLE = 0xfffe;
 
-const broken = (name: string, reason: string) =>
-  new KinetikonError('file.broken', `${name}: ${reason}`, { kept: 'Nothing was brought in.' });
+/** Kinds that are refused, by their own names. */
+const NAMES: Readonly<Record<number, string>> = {
+  2: 'ADPCM',
+  6: 'A-law',
+  7: 'mu-law',
+  17: 'IMA ADPCM',
+  80: 'MPEG audio in WAV',
+  85: 'MP3 in WAV',
+};
 
-/** Layout of the samples in a WAV file. */
-export interface WavLayout {
-  readonly sampleRateHz: number;
-  readonly channels: number;
-  readonly frameBytes: number;
-  /** Offset of the first sample, in bytes. */
-  readonly start: number;
-  /** Bytes of samples as the file says; null where a streaming writer left that open. */
-  readonly size: number | null;
-  /** Reads one sample; null when this kind is not read. */
-  readonly sampleAt: (view: DataView, at: number) => number;
-  readonly sampleBytes: number;
-}
+/** Sizes of chunks from here on stand elsewhere, or nowhere. */
+const OPEN = 0xffffffff;
 
 /**
- * Finds the samples of a WAV file.
+ * Finds the samples of a WAV file: 8 to 32 bit integers, 32 and 64 bit floating point, plain or extensible, in RIFF or,
+ * over 4 GiB, in RF64 or BW64. Sizes that streaming writers left at 0 or 0xFFFFFFFF are open.
+ * Source: Multimedia Programming Interface and Data Specifications 1.0 (1991); WAVEFORMATEXTENSIBLE; EBU Tech 3306 (RF64);
+ * ITU-R BS.2088 (BW64).
  * @param bytes the file, or as much of its beginning as there is
  * @returns null when the samples have not begun yet
  * @throws KinetikonError file.notWav, file.broken, file.unsupported
  */
-export function wavLayout(bytes: Uint8Array, name: string): WavLayout | null {
+export function wavLayout(bytes: Uint8Array, name: string): PcmLayout | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 12 || tag(0) !== 'RIFF' || tag(8) !== 'WAVE') {
+  if (bytes.length < 12 || containerOf(bytes) !== 'wav') {
     throw new KinetikonError('file.notWav', `${name} is not a WAV file.`, { next: 'Bring in WAV or FLAC.' });
   }
+  const isLarge = tag(0) !== 'RIFF';
   let format: { code: number; channels: number; rate: number; bits: number; frameBytes: number } | null = null;
+  let largeSize: number | null = null;
   let data: { start: number; size: number | null } | null = null;
   for (let at = 12; at + 8 <= bytes.length && !data;) {
     const id = tag(at);
@@ -56,31 +59,27 @@ export function wavLayout(bytes: Uint8Array, name: string): WavLayout | null {
         frameBytes: view.getUint16(start + 12, true),
         bits: view.getUint16(start + 14, true),
       };
+    } else if (id === 'ds64' && isLarge) {
+      if (size < 28) throw broken(name, 'its chunk of sizes is cut short.');
+      if (start + 16 > bytes.length) return null;
+      largeSize = view.getUint32(start + 8, true) + view.getUint32(start + 12, true) * 2 ** 32;
     } else if (id === 'data') {
-      data = { start, size: size === 0 || size === 0xffffffff ? null : size };
+      data = { start, size: size === OPEN ? largeSize : size === 0 ? null : size };
     }
     at = start + size + (size & 1);
   }
   if (!data) return null;
   if (!format) throw broken(name, 'it has no format chunk.');
   const { channels, rate, bits, code, frameBytes } = format;
-  if (channels < 1 || channels > MAXIMUM_CHANNELS)
-    throw broken(name, `it says ${channels} channels; 1 to ${MAXIMUM_CHANNELS} can be read.`);
-  if (rate < MINIMUM_RATE_HZ || rate > MAXIMUM_RATE_HZ) {
-    throw broken(name, `it says ${rate} Hz; ${MINIMUM_RATE_HZ} to ${MAXIMUM_RATE_HZ} Hz can be read.`);
-  }
-  const sampleAt = reader(code, bits);
-  if (!sampleAt) {
-    throw new KinetikonError(
-      'file.unsupported',
-      `${name} holds a kind of WAV that is not read (code ${code}, ${bits} bits).`,
-      {
-        kept: 'Nothing was brought in.',
-        next: 'Save it as 16, 24 or 32 bit integer or floating point.',
-      },
-    );
-  }
-  const sampleBytes = bits / 8;
+  checkPcm(name, channels, rate);
+  if (code !== PCM && code !== FLOAT)
+    throw unsupported(name, `holds ${NAMES[code] ?? `a kind of WAV that is not read (code ${code}, ${bits} bits)`}`);
+  // Bits that fill no bytes, as 20, stand in the upper part of the next larger number.
+  const held = 8 * Math.ceil(bits / 8);
+  const kind = code === FLOAT ? 'float' : held === 8 ? 'unsigned' : 'signed';
+  const sampleAt = sampleReader(kind, held, true);
+  if (!sampleAt) throw unsupported(name, `holds a kind of WAV that is not read (code ${code}, ${bits} bits)`);
+  const sampleBytes = held / 8;
   if (frameBytes !== channels * sampleBytes)
     throw broken(
       name,
@@ -89,71 +88,17 @@ export function wavLayout(bytes: Uint8Array, name: string): WavLayout | null {
   return { sampleRateHz: rate, channels, frameBytes, ...data, sampleAt, sampleBytes };
 }
 
-/** Highest sample that is taken for sound: +120 dBFS, room for files that count in integers. */
-const LOUDEST = 1e6;
-
-/** Samples that are not numbers or lie above +120 dBFS are silence, and counted. */
-export function readWavFrames(
-  layout: WavLayout,
-  bytes: Uint8Array,
-  start: number,
-  frames: number,
-): { channels: Float32Array[]; unusable: number } {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const { frameBytes, sampleBytes, sampleAt } = layout;
-  let unusable = 0;
-  const channels = Array.from({ length: layout.channels }, (_, channel) => {
-    const samples = new Float32Array(frames);
-    for (let frame = 0; frame < frames; frame++) {
-      const value = sampleAt(view, start + frame * frameBytes + channel * sampleBytes);
-      if (Math.abs(value) <= LOUDEST) samples[frame] = value;
-      else unusable++;
-    }
-    return samples;
-  });
-  return { channels, unusable };
-}
-
-const empty = (name: string) =>
-  new KinetikonError('file.empty', `${name} holds no sound.`, { kept: 'Nothing was brought in.' });
-
 /**
- * Frames in a file.
- * @param held bytes of samples in the file
- * @throws KinetikonError file.broken if they are fewer than stated, file.empty
- */
-export function wavFrames({ size, frameBytes }: WavLayout, held: number, name: string): number {
-  if (size !== null && size > held) {
-    throw broken(name, `it says ${size} bytes of sound and holds ${held}; the file was cut short.`);
-  }
-  const frames = Math.floor((size ?? held) / frameBytes);
-  if (frames === 0) throw empty(name);
-  return frames;
-}
-
-/**
- * Reads RIFF/WAVE: 16, 24 and 32 bit integers, 32 and 64 bit floating point, plain or extensible. Sizes that streaming
- * writers left at 0 or 0xFFFFFFFF are taken from the file's length.
- * Source: Multimedia Programming Interface and Data Specifications 1.0 (1991); WAVEFORMATEXTENSIBLE.
+ * Reads a WAV file that is there as a whole.
  * @param name used in errors
  * @throws KinetikonError file.notWav, file.broken, file.unsupported, file.empty
  */
 export function readWav(bytes: Uint8Array, name: string): Sound {
   const layout = wavLayout(bytes, name);
   if (!layout) throw broken(name, 'it has no data chunk, or is cut short before it.');
-  const frames = wavFrames(layout, bytes.length - layout.start, name);
-  const { channels, unusable } = readWavFrames(layout, bytes, layout.start, frames);
+  const frames = pcmFrames(layout, bytes.length - layout.start, name);
+  const { channels, unusable } = readPcmFrames(layout, bytes, layout.start, frames);
   return { sampleRateHz: layout.sampleRateHz, channels, ...(unusable > 0 ? { unusable } : {}) };
-}
-
-function reader(code: number, bits: number): ((view: DataView, at: number) => number) | null {
-  if (code === PCM && bits === 16) return (view, at) => view.getInt16(at, true) / 32768;
-  if (code === PCM && bits === 24)
-    return (view, at) => (view.getUint16(at, true) + view.getInt8(at + 2) * 65536) / 8388608;
-  if (code === PCM && bits === 32) return (view, at) => view.getInt32(at, true) / 2147483648;
-  if (code === FLOAT && bits === 32) return (view, at) => view.getFloat32(at, true);
-  if (code === FLOAT && bits === 64) return (view, at) => view.getFloat64(at, true);
-  return null;
 }
 
 /**

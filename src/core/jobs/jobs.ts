@@ -23,9 +23,9 @@ import { renderField } from '../engine/field';
 import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
-import { flacPieces, streamInfo } from '../formats/flac';
 import { renderSwell } from '../swells/renderSwell';
-import { readSound } from '../formats/readSound';
+import { inOne, openSound, soundPieces } from '../formats/readSound';
+import type { SoundReader } from '../formats/soundReader';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
 import { outputFormat } from '../formats/soundFormats';
 import { writeWav } from '../formats/wav';
@@ -54,45 +54,58 @@ const STRETCH = 65536;
 
 const shared = (frames: number) => new Float32Array(new SharedArrayBuffer(frames * 4));
 
-async function* decode(input: JobInputs['decode']): Steps<'decode'> {
-  const bytes = new Uint8Array(input.bytes);
-  const info = streamInfo(bytes);
-  if (info && info.frames > 0 && info.channels <= 2 && info.sampleRateHz === input.sampleRateHz) {
-    return yield* decodeStraight(bytes, info, input);
+async function* decode({ bytes: buffer, name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
+  const bytes = new Uint8Array(buffer);
+  const reader = openSound(bytes, name);
+  try {
+    const pieces = soundPieces(bytes, reader);
+    const first = await pieces.next();
+    const { stated, channels } = reader;
+    const isStraight = stated !== null && channels <= 2 && reader.sampleRateHz === sampleRateHz;
+    if (first.done || !isStraight) return yield* decodeWhole(first.value ?? [], pieces, reader, sampleRateHz);
+    return yield* decodeStraight(first.value, pieces, stated, channels, sampleRateHz);
+  } finally {
+    reader.free();
   }
-  return yield* decodeWhole(bytes, input);
 }
 
-/** FLAC at the rate that is wanted: what has been decoded can be heard while the rest comes. */
+type Pieces = AsyncGenerator<readonly Float32Array[]>;
+
+/** A sound at the rate that is wanted: what has been decoded can be heard while the rest comes. */
 async function* decodeStraight(
-  bytes: Uint8Array,
-  { frames, channels }: { frames: number; channels: number },
-  { name, sampleRateHz }: JobInputs['decode'],
+  first: readonly Float32Array[],
+  pieces: Pieces,
+  frames: number,
+  channels: number,
+  sampleRateHz: number,
 ): Steps<'decode'> {
   const left = shared(frames);
   const right = channels === 1 ? left : shared(frames);
   yield { left, right };
-  const pieces = flacPieces(bytes, name);
-  try {
-    let at = 0;
-    for (;;) {
-      const step = await pieces.next();
-      if (step.done) return { left, right, originalFrames: frames, originalRateHz: sampleRateHz, channels };
-      const [first, second] = step.value;
-      // More than it said it would be is told of at the end.
-      const room = Math.max(0, Math.min(first!.length, frames - at));
-      left.set(first!.subarray(0, room), at);
-      if (channels === 2) right.set(second!.subarray(0, room), at);
-      at += first!.length;
-      yield Math.min(1, at / frames);
-    }
-  } finally {
-    await pieces.return(undefined as never);
-  }
+  let at = 0;
+  const take = (piece: readonly Float32Array[]) => {
+    // More than it said it would be is told of at the end.
+    const room = Math.max(0, Math.min(piece[0]!.length, frames - at));
+    left.set(piece[0]!.subarray(0, room), at);
+    if (channels === 2) right.set(piece[1]!.subarray(0, room), at);
+    at += piece[0]!.length;
+    return Math.min(1, at / frames);
+  };
+  yield take(first);
+  for await (const piece of pieces) yield take(piece);
+  return { left, right, originalFrames: frames, originalRateHz: sampleRateHz, channels };
 }
 
-async function* decodeWhole(bytes: Uint8Array, { name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
-  const sound = await readSound(bytes, name);
+/** A sound that is resampled, or of which it is not known before how long it is. */
+async function* decodeWhole(
+  first: readonly Float32Array[],
+  rest: Pieces,
+  reader: SoundReader,
+  sampleRateHz: number,
+): Steps<'decode'> {
+  const pieces = [first];
+  for await (const piece of rest) pieces.push(piece);
+  const sound = { sampleRateHz: reader.sampleRateHz, channels: inOne(pieces) };
   yield 0;
   const from = stereoOf(sound);
   const length = resampledLength(from.left.length, sound.sampleRateHz, sampleRateHz);

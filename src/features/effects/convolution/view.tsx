@@ -184,7 +184,7 @@ function ImpulsePicture({ insert }: { readonly insert: Insert }) {
         <div className="impulse-new">
           <Button
             variant="line"
-            title="A WAV or FLAC file of up to 20 s; it can be dropped here, too"
+            title="A sound file of up to 20 s; it can be dropped here, too"
             onClick={() => file.current!.click()}
           >
             Bring in an impulse

@@ -1,0 +1,24 @@
+import { SeededRandom } from '@/core/math/random';
+import type { Sound } from '@/core/formats/sound';
+
+/** Frames of the files in test/fixtures/sounds: uncompressed and lossless ones, and those that are kept with loss. */
+export const SHORT_FRAMES = 2400;
+export const LONG_FRAMES = 24000;
+
+/** The sound in those files: noise of less than 12 kHz under a slow swell, other noise in each channel, in 16-bit steps. */
+export function encodedSource(frames: number, channels = 2, sampleRateHz = 48000): Sound {
+  return {
+    sampleRateHz,
+    channels: Array.from({ length: channels }, (_, channel) => {
+      const random = new SeededRandom(channel + 1);
+      let last = 0;
+      return Float32Array.from({ length: frames }, (_, n) => {
+        const next = random.uniform() - 0.5;
+        const smooth = (last + next) / 2;
+        last = next;
+        // No negative zero, which files do not keep.
+        return (Math.round(32768 * smooth * Math.sin((Math.PI * n) / frames) * 0.9 ** channel) || 0) / 32768;
+      });
+    }),
+  };
+}
