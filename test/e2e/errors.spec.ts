@@ -8,6 +8,13 @@ test('a broken file is refused with the reason, and nothing changes', async ({ p
     .getByLabel('Sound files')
     .setInputFiles({ name: 'torn.wav', mimeType: 'audio/wav', buffer: voiceFile().subarray(0, 5000) });
   await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toContainText('the file was cut short');
+  await page.getByRole('button', { name: 'Bring in what is whole' }).click();
+  await expect(page.getByRole('button', { name: /^Clip torn, cut, .* 0\.03 seconds/ })).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: 'torn.wav' })).toHaveCount(0);
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await page
+    .getByLabel('Sound files')
+    .setInputFiles({ name: 'torn.wav', mimeType: 'audio/wav', buffer: voiceFile().subarray(0, 40) });
   await page
     .getByLabel('Sound files')
     .setInputFiles({ name: 'song.txt', mimeType: 'text/plain', buffer: Buffer.from('low water') });

@@ -157,6 +157,9 @@ test('the cast scrolls along with the timeline, down to its last row, also above
   page,
 }) => {
   await openDemo(page);
+  // It opens at its beginning, the cast beside it.
+  for (const part of ['.timeline-scroll', '.cast-list'])
+    expect(await page.locator(part).evaluate((box) => box.scrollTop)).toBe(0);
   /** Pixels that each has left to scroll, and where the main output stands in it. */
   const ends = () =>
     page.evaluate(() =>

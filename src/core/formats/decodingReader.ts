@@ -42,8 +42,8 @@ export abstract class DecodingReader implements SoundReader {
   /** Looks at the bytes of the file before they are decoded. */
   protected abstract look(bytes: Uint8Array): void;
 
-  /** Checks all of it, once it has been read. */
-  protected abstract check(): void;
+  /** Throws where the file says that there is more of it. */
+  protected abstract checkLength(): void;
 
   /** What of the decoded frames is handed on. */
   protected abstract own(channels: readonly Float32Array[], isLast: boolean): readonly Float32Array[];
@@ -82,11 +82,13 @@ export abstract class DecodingReader implements SoundReader {
   }
 
   async end(): Promise<readonly Float32Array[]> {
-    const rest = this.taken(await this.decoded((decoder) => decoder.flush?.() ?? SILENT), true);
-    this.check();
+    return this.taken(await this.decoded((decoder) => decoder.flush?.() ?? SILENT), true);
+  }
+
+  check(): void {
+    this.checkLength();
     if (this.frames === 0) throw empty(this.name);
     checkPcm(this.name, this.channels, this.sampleRateHz);
-    return rest;
   }
 
   free(): void {

@@ -4,7 +4,7 @@ import { damaged } from '../../../test/support/damaged';
 import { encodedSource, LONG_FRAMES, SHORT_FRAMES } from '../../../test/support/encodedSounds';
 import { drawn } from '../../../test/support/sweep';
 import { KinetikonError } from '../errors';
-import { readSound } from './readSound';
+import { readSound, salvageSound } from './readSound';
 import { containerOf, type ContainerId } from './soundFormats';
 import { SoundScanner } from './soundScanner';
 import { writeWav } from './wav';
@@ -145,6 +145,30 @@ describe('what is refused', () => {
       });
     },
   );
+});
+
+describe('what is whole of a file that is cut short', () => {
+  it.each(['16.wav', '24.aiff', 'constant.mp3', 'stereo.ogg'])(
+    'of %s is as much as there is, to the bit',
+    async (name) => {
+      const bytes = bytesOf(name);
+      const { channels } = await readSound(bytes, name);
+      const found = await salvageSound(bytes.slice(0, Math.floor(0.7 * bytes.length)), name);
+      const frames = found.channels[0]!.length;
+      expect(frames / channels[0]!.length).toBeGreaterThan(0.25);
+      expect(frames).toBeLessThan(channels[0]!.length);
+      found.channels.forEach((samples, n) => expect(samples).toEqual(channels[n]!.slice(0, frames)));
+    },
+  );
+
+  it('is refused where there is nothing', async () => {
+    await expect(salvageSound(bytesOf('24.flac').slice(0, 3000), 'a')).rejects.toMatchObject({ code: 'file.broken' });
+    // One page is all of its half second.
+    await expect(salvageSound(bytesOf('stereo.opus').slice(0, 9000), 'a')).rejects.toMatchObject({
+      code: 'file.broken',
+    });
+    await expect(salvageSound(bytesOf('16.wav').slice(0, 30), 'a')).rejects.toMatchObject({ code: 'file.broken' });
+  });
 });
 
 describe('a file that comes in parts', () => {

@@ -43,7 +43,7 @@ export class FlacReader extends DecodingReader {
     return channels.map((channel) => channel.map((x) => Math.round(x * (this.steps - 1)) / this.steps));
   }
 
-  protected check(): void {
+  protected checkLength(): void {
     const { name, frames, stated } = this;
     if (stated !== null && frames !== stated)
       throw broken(name, `it says ${stated} frames and holds ${frames}; the file was cut short.`);

@@ -34,7 +34,7 @@ export class VorbisReader extends DecodingReader {
     return ordered(channels);
   }
 
-  protected check(): void {
+  protected checkLength(): void {
     this.pages.end();
   }
 }
@@ -70,7 +70,7 @@ export class OpusReader extends DecodingReader {
     return ordered(all.map((one) => one.subarray(0, room)));
   }
 
-  protected check(): void {
+  protected checkLength(): void {
     this.pages.end();
   }
 }
@@ -120,7 +120,7 @@ export class Mp3Reader extends DecodingReader {
     return cut === 0 ? kept : kept.map((one) => one.subarray(cut));
   }
 
-  protected check(): void {
+  protected checkLength(): void {
     const { name, frames, stated } = this;
     if (stated !== null && frames < stated)
       throw broken(name, `it says ${stated} frames and holds ${frames}; the file was cut short.`);

@@ -57,9 +57,12 @@ export class PcmReader implements SoundReader {
   }
 
   async end(): Promise<readonly Float32Array[]> {
+    return NOTHING;
+  }
+
+  check(): void {
     if (!this.layout) throw broken(this.name, 'it holds no samples, or is cut short before them.');
     pcmFrames(this.layout, this.held, this.name);
-    return NOTHING;
   }
 
   free(): void {}

@@ -39,13 +39,15 @@ export function openSound(head: Uint8Array, name: string): SoundReader {
   });
 }
 
-/** All of a file that is there as a whole, some seconds at a time: each piece as its channels. */
+/** All of a file that is there as a whole, some seconds at a time: each piece as its channels. It is checked at the end. */
 export async function* soundPieces(bytes: Uint8Array, reader: SoundReader): AsyncGenerator<readonly Float32Array[]> {
   for (let at = 0; at < bytes.length; at += PIECE) {
     const piece = await reader.push(bytes.subarray(at, at + PIECE));
     if (piece.length > 0) yield piece;
   }
   const rest = await reader.end();
+  // What comes at the end of a file that is cut short is not whole.
+  reader.check();
   if (rest.length > 0) yield rest;
 }
 
@@ -77,4 +79,21 @@ export async function readSound(bytes: Uint8Array, name: string): Promise<Sound>
   } finally {
     reader.free();
   }
+}
+
+/**
+ * Reads a file that is damaged or cut short, as far as it can be read.
+ * @throws KinetikonError as `readSound`, of a file of which nothing can be read
+ */
+export async function salvageSound(bytes: Uint8Array, name: string): Promise<Sound> {
+  const reader = openSound(bytes, name);
+  const pieces: (readonly Float32Array[])[] = [];
+  try {
+    for await (const piece of soundPieces(bytes, reader)) pieces.push(piece);
+  } catch (error) {
+    if (pieces.length === 0) throw error;
+  } finally {
+    reader.free();
+  }
+  return { sampleRateHz: reader.sampleRateHz, channels: inOne(pieces) };
 }

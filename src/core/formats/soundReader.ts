@@ -20,8 +20,12 @@ export interface SoundReader {
   /**
    * Called once all bytes have been pushed.
    * @returns the last frames
-   * @throws KinetikonError file.broken for a file that is cut short, file.empty
    */
   end(): Promise<readonly Float32Array[]>;
+  /**
+   * Called after the end.
+   * @throws KinetikonError file.broken for a file that is cut short, file.empty
+   */
+  check(): void;
   free(): void;
 }

@@ -51,6 +51,7 @@ export class SoundScanner {
   async end(): Promise<SoundFacts> {
     const reader = this.reader ?? (await this.begin());
     this.take(await reader.end());
+    reader.check();
     const { format, sampleRateHz, channels } = reader;
     reader.free();
     return { format, sampleRateHz, frames: this.frames, channels, peaks: this.peaks.finish() };

@@ -148,6 +148,7 @@ describe('a job', () => {
           'prepare',
           'print',
           'recover',
+          'salvage',
           'render',
           'repair',
           'room',

@@ -24,7 +24,7 @@ import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
-import { inOne, openSound, soundPieces } from '../formats/readSound';
+import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSound';
 import type { SoundReader } from '../formats/soundReader';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
 import { outputFormat } from '../formats/soundFormats';
@@ -279,6 +279,10 @@ function inSimulated(
 /** The function of every kind of job: the same in the browser's worker, on the command line and on a server. */
 export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) => Steps<K> } = {
   decode,
+  async *salvage({ bytes, name }) {
+    yield 0;
+    return { bytes: writeWav(await salvageSound(new Uint8Array(bytes), name), '32f') };
+  },
   async *echogram({ inserts, apart, sampleRateHz, seconds, slots, sounds }) {
     yield 0;
     const steps = apart

@@ -52,6 +52,8 @@ export interface PrintedSound {
 }
 
 export interface JobInputs {
+  /** A sound file that is damaged or cut short: as far as it can be read, as WAV of 32 bit floating point. */
+  salvage: { readonly bytes: ArrayBuffer; readonly name: string };
   /** A sound file, decoded and at another rate. */
   decode: { readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number };
   echogram: {
@@ -141,6 +143,7 @@ export interface JobInputs {
 }
 
 export interface JobResults {
+  salvage: { readonly bytes: Uint8Array };
   decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];
   picture: Picture;

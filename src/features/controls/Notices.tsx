@@ -25,6 +25,17 @@ export function Notices() {
           <span className="notice-text">
             <b>{problem.message}</b> {problem.kept} {problem.next}
           </span>
+          {problem.offer && (
+            <Button
+              variant="line"
+              onClick={() => {
+                studio.messages.dismiss(problem.id);
+                problem.offer!.act();
+              }}
+            >
+              {problem.offer.label}
+            </Button>
+          )}
           <Button variant="icon" aria-label="Close this message" onClick={() => studio.messages.dismiss(problem.id)}>
             <X size={14} aria-hidden="true" />
           </Button>

@@ -1,5 +1,5 @@
 import { isCancelled } from '@/core/errors';
-import { errorNotification } from './notifications';
+import { errorNotification, type Offer } from './notifications';
 import type { StudioStore } from './state';
 
 /** Messages shown at once; older ones leave. */
@@ -20,10 +20,10 @@ export class Messages {
   constructor(private readonly store: StudioStore) {}
 
   /** Work that the user cancelled is not reported. */
-  report(error: unknown, topic?: string): void {
+  report(error: unknown, topic?: string, offer?: Offer): void {
     if (isCancelled(error)) return;
     const others = this.shown.filter((problem) => topic === undefined || problem.topic !== topic);
-    this.store.setState({ problems: [...others, errorNotification(error, topic)].slice(-MOST_SHOWN) });
+    this.store.setState({ problems: [...others, errorNotification(error, topic, offer)].slice(-MOST_SHOWN) });
   }
 
   settled(topic: string): void {

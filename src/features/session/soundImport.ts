@@ -1,3 +1,5 @@
+import { KinetikonError } from '@/core/errors';
+import { mediaTypeOf } from '@/core/formats/soundFormats';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/nameLength';
 import type { Asset } from '@/core/session/records/clips';
@@ -44,18 +46,40 @@ export class SoundImport {
 
   /** Brings sound files in as clips, from a beat on, on a track or each on a new one. */
   async importFiles(files: readonly File[], atBeat: number, trackId: string | null): Promise<void> {
+    for (const file of files) await this.importFile(file, atBeat, trackId);
+  }
+
+  private async importFile(file: File, atBeat: number, trackId: string | null): Promise<void> {
     const { jobs, messages } = this.around;
-    for (const file of files) {
-      const topic = TOPIC.file(file.name);
-      const asset = await jobs.run(
-        `Bringing in ${file.name}`,
-        ({ signal, progress }) => this.takeIn(file, signal, progress),
-        topic,
+    const topic = TOPIC.file(file.name);
+    try {
+      const asset = await jobs.track(`Bringing in ${file.name}`, ({ signal, progress }) =>
+        this.takeIn(file, signal, progress),
       );
-      if (!asset) continue;
       messages.settled(topic);
       this.placeSound(asset, atBeat, trackId);
+    } catch (error) {
+      const isBroken = error instanceof KinetikonError && error.code === 'file.broken';
+      const act = () => void this.importWhole(file, atBeat, trackId);
+      messages.report(error, topic, isBroken ? { label: 'Bring in what is whole', act } : undefined);
     }
+  }
+
+  /** Brings in a damaged file as far as it can be read, as a sound of its own. */
+  private async importWhole(file: File, atBeat: number, trackId: string | null): Promise<void> {
+    const { decoders, jobs } = this.around;
+    const found = await jobs.run(
+      `Reading what is whole of ${file.name}`,
+      async ({ signal }) => {
+        const bytes = await file.arrayBuffer();
+        return idlestOf(decoders).run({ kind: 'salvage', bytes, name: file.name }, { signal });
+      },
+      TOPIC.file(file.name),
+    );
+    if (!found) return;
+    const name = `${file.name.replace(/\.[^.]*$/, '')}, cut.wav`;
+    const whole = new File([found.bytes as Uint8Array<ArrayBuffer>], name, { type: mediaTypeOf('wav') });
+    await this.importFile(whole, atBeat, trackId);
   }
 
   /** Puts a sound into the session as a clip, on a track or on a new one. */

@@ -173,11 +173,12 @@ describe('the cast', () => {
     expect(rows()[1]!.getAttribute('aria-posinset')).toBe('2');
     expect(rows()[1]!.getAttribute('aria-setsize')).toBe('103');
     const list = document.querySelector('.cast-list')!;
-    list.scrollTo = (({ top }: ScrollToOptions) => {
-      list.scrollTop = top!;
-      fireEvent.scroll(list);
-    }) as typeof list.scrollTo;
     studio.set({ stripId: 'more90' });
+    // It is at the lower edge of the list, not above it.
+    const [top, rowHeight] = [list.scrollTop, LAID_OUT.offsetHeight];
+    expect(top).toBeGreaterThan(90 * rowHeight - LAID_OUT.clientHeight);
+    expect(top).toBeLessThan(95 * rowHeight);
+    fireEvent.scroll(list);
     expect(member('More 90').getAttribute('aria-pressed')).toBe('true');
   });
 });

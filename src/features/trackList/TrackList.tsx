@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useEffectEvent, useMemo, useRef, useState } from 'react';
 import { closestCenter, DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import Dropdown from 'react-bootstrap/Dropdown';
@@ -59,10 +59,11 @@ export function TrackList() {
   const [isDragging, setDragging] = useState(false);
   const inSight = useTracksInSight(list, trackIds, rowOf, isDragging);
   // One that is chosen elsewhere, or new, comes into sight.
-  const { scrollTo } = inSight;
-  useEffect(() => {
-    if (!scrollTo(stripId)) list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
-  }, [stripId, scrollTo]);
+  const show = useEffectEvent(() => {
+    if (!inSight.scrollTo(stripId))
+      list.current?.querySelector('.member-selected')?.scrollIntoView({ block: 'nearest' });
+  });
+  useEffect(() => show(), [stripId]);
 
   /** Puts a strip in the place of another of its kind. */
   const reorder = ({ active, over }: DragEndEvent) => {

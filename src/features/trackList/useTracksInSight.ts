@@ -28,13 +28,21 @@ export function useTracksInSight(
   });
   useLayoutEffect(() => virtual.measure(), [virtual, rowOf]);
   const items = virtual.getVirtualItems();
+  // Brings a track into sight, its lanes aside; false for what is no track.
   const scrollTo = useCallback(
     (id: string) => {
       const at = trackIds.indexOf(id);
-      if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' });
-      return at >= 0;
+      const box = list.current;
+      const place = virtual.measurementsCache[at];
+      if (at < 0 || !place || !box) return false;
+      // Nothing is laid out yet: it is where it begins.
+      if (box.clientHeight === 0) return true;
+      const end = place.start + (rowOf.get(id)?.height ?? place.size);
+      if (place.start < box.scrollTop) box.scrollTop = place.start;
+      else if (end > box.scrollTop + box.clientHeight) box.scrollTop = end - box.clientHeight;
+      return true;
     },
-    [trackIds, virtual],
+    [trackIds, rowOf, virtual, list],
   );
   return {
     above: items[0]?.start ?? 0,
