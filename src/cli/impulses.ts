@@ -6,10 +6,10 @@ import { atPeak, impulseBy, type Simulator } from '@/core/effects/convolution/im
 import { describeRange, parseValue } from '@/core/effects/parameterText';
 import { HIGHEST_SEED } from '@/core/effects/settings';
 import type { ParameterValue } from '@/core/effects/values';
-import { containerOfName } from '@/core/formats/soundFormats';
 import { writeSound } from '@/core/formats/writeSound';
 import { numberBetween, one, parseArguments, splitOnce, usage } from './arguments';
 import { writeWhole } from './files';
+import { writtenAs } from './output';
 import type { Terminal } from './terminal';
 
 /** A simulator by its id, or one that ships by its own. */
@@ -57,7 +57,7 @@ export async function writeImpulse(args: readonly string[], terminal: Terminal):
   const paths = impulseBy(simulator, values, seed, rate, (done) => terminal.progress(done));
   terminal.progress(1);
   const sound = { sampleRateHz: rate, channels: atPeak(paths, 0.9) };
-  await writeWhole(output, await writeSound(sound, containerOfName(output) === 'flac' ? 'flac' : '32f'));
+  await writeWhole(output, await writeSound(sound, writtenAs(output) === 'flac' ? 'flac' : '32f'));
 }
 
 function list(terminal: Terminal): void {

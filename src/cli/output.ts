@@ -1,7 +1,13 @@
 import { clippingOf } from '@/core/analysis/clipping';
 import { measureLevels } from '@/core/analysis/levels';
 import type { Sound } from '@/core/formats/sound';
-import { containerOfName, OUTPUT_FORMATS, outputFormat, type OutputFormatId } from '@/core/formats/soundFormats';
+import {
+  CONTAINERS,
+  containerOfName,
+  OUTPUT_FORMATS,
+  outputFormat,
+  type OutputFormatId,
+} from '@/core/formats/soundFormats';
 import { writeSound as writeFile } from '@/core/formats/writeSound';
 import { one, usage, type Options } from './arguments';
 import { writeWhole } from './files';
@@ -18,9 +24,17 @@ export const OUTPUT = { '-o': true, '--format': true, '--normalise': false } as 
 export function outputOf(options: Options, command: string): { output: string; format: OutputFormatId } {
   const output = one(options, '-o');
   if (output === undefined) throw usage(`${command} needs -o OUT.`);
-  const format = one(options, '--format') ?? (containerOfName(output) === 'flac' ? 'flac' : '24');
+  const format = one(options, '--format') ?? (writtenAs(output) === 'flac' ? 'flac' : '24');
   if (!FORMATS.includes(format)) throw usage(`--format takes ${FORMATS.join(', ')}, not "${format}".`);
   return { output, format: format as OutputFormatId };
+}
+
+/** The container that a file to be written is named after, WAV for other names. @throws KinetikonError usage for one that is only read */
+export function writtenAs(output: string): 'wav' | 'flac' {
+  const container = containerOfName(output) ?? 'wav';
+  if (container !== 'wav' && container !== 'flac')
+    throw usage(`${output} is named after ${CONTAINERS[container].name}, which is not written; WAV and FLAC are.`);
+  return container;
 }
 
 /** Writes a sound, brought to a level where that is asked for, and says what is cut off at full scale. */

@@ -107,6 +107,8 @@ const containers: readonly Container[] = Object.values(CONTAINERS);
 /** Files that are read, as a picker takes them. */
 export const ACCEPTED_SOUNDS = containers
   .flatMap(({ extensions, mediaTypes }) => [...extensions.map((one) => `.${one}`), ...mediaTypes])
+  // A picker takes no parameters.
+  .filter((type) => !type.includes(';'))
   .join();
 
 /** Names of all containers for a sentence: "WAV, FLAC or Opus". */

@@ -50,10 +50,13 @@ export class SoundScanner {
   /** @throws KinetikonError as `readSound` */
   async end(): Promise<SoundFacts> {
     const reader = this.reader ?? (await this.begin());
-    this.take(await reader.end());
-    reader.check();
+    try {
+      this.take(await reader.end());
+      reader.check();
+    } finally {
+      reader.free();
+    }
     const { format, sampleRateHz, channels } = reader;
-    reader.free();
     return { format, sampleRateHz, frames: this.frames, channels, peaks: this.peaks.finish() };
   }
 }

@@ -62,6 +62,15 @@ describe('the focus', () => {
     expect(focused()).toBe('Fold');
   });
 
+  it('is not taken to anything once it has been put down', () => {
+    render(<List />);
+    press('organ');
+    act(() => screen.getByRole('button', { name: 'organ' }).blur());
+    fireEvent.click(screen.getByRole('button', { name: 'Remove organ' }));
+    act(() => jest.advanceTimersByTime(100));
+    expect(document.activeElement).toBe(document.body);
+  });
+
   it('stays where something else has put it, and where it is', () => {
     render(<List />);
     const remove = screen.getByRole('button', { name: 'Remove harp' });

@@ -17,9 +17,9 @@ export function useFocusKept(): void {
     let timer: ReturnType<typeof setTimeout> | undefined;
     const remember = () => {
       const { activeElement } = document;
-      if (!activeElement || activeElement === document.body) return;
-      last = activeElement;
+      last = activeElement === document.body ? null : activeElement;
       around = [];
+      if (last === null) return;
       for (let part = last.parentElement?.closest(SCOPE); part; part = part.parentElement?.closest(SCOPE)) {
         const controls = [...part.querySelectorAll<HTMLElement>(FOCUSABLE)];
         around.push({ part, controls, at: controls.indexOf(last as HTMLElement) });

@@ -1,4 +1,4 @@
-import { containerOf, mediaTypeOf } from '@/core/formats/soundFormats';
+import { containerOf, HEAD_BYTES, mediaTypeOf } from '@/core/formats/soundFormats';
 import { MAXIMUM_SESSION_BYTES } from '@/core/protocol/http';
 import { renderOrder, type RenderOrder } from '@/core/protocol/renders';
 import { readRenderRequest } from '@/core/session/renderRequestSchema';
@@ -43,7 +43,7 @@ export function cancelRender(request: Request, id: string): Promise<Response> {
 export function downloadResult(request: Request, id: string): Promise<Response> {
   return answerAbout(request, id, async () => {
     const { bytes, read } = await renders.renderResult(await database(), id);
-    const type = mediaTypeOf(containerOf(await gathered(read(0, 4)))!);
+    const type = mediaTypeOf(containerOf(await gathered(read(0, Math.min(bytes, HEAD_BYTES))))!);
     return bytesAnswer(request, { id, bytes, type, read });
   });
 }
