@@ -1,6 +1,6 @@
 import { broken, checkPcm, sampleReader, unsupported, type PcmLayout, type SampleKind } from './pcm';
 
-/** How samples are written, by the compression type of AIFF-C; AIFF has none. */
+/** Number format, byte order and bits by the compression type of AIFF-C; plain AIFF counts as NONE. */
 const KINDS: Readonly<Record<string, readonly [kind: SampleKind, littleEndian: boolean, bits?: number]>> = {
   NONE: ['signed', false],
   twos: ['signed', false],

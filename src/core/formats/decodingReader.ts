@@ -4,7 +4,7 @@ import type { ContainerId } from './soundFormats';
 import { NOTHING } from './parts';
 import type { SoundReader } from './soundReader';
 
-/** What a decoder gives at a time. */
+/** Result of one call of a decoder. */
 interface Decoded {
   readonly channelData: readonly Float32Array[];
   readonly samplesDecoded: number;
@@ -12,7 +12,7 @@ interface Decoded {
   readonly errors: readonly { readonly message: string }[];
 }
 
-/** What the decoders have in common. */
+/** Interface that the decoders share. */
 export interface Decoder {
   readonly ready: Promise<void>;
   decode(bytes: Uint8Array): Decoded | Promise<Decoded>;
@@ -23,8 +23,8 @@ export interface Decoder {
 const SILENT: Decoded = { channelData: NOTHING, samplesDecoded: 0, sampleRate: 0, errors: [] };
 
 /**
- * Reads compressed files by a decoder in WebAssembly, which is loaded when it is first needed. Derived readers say what of
- * the decoded sound is the file's own.
+ * Reads compressed files by a decoder in WebAssembly, which is loaded when it is first needed. Derived readers cut off
+ * the encoder's delay and padding.
  */
 export abstract class DecodingReader implements SoundReader {
   abstract readonly format: ContainerId;
@@ -45,7 +45,7 @@ export abstract class DecodingReader implements SoundReader {
   /** Throws where the file says that there is more of it. */
   protected abstract checkLength(): void;
 
-  /** What of the decoded frames is handed on. */
+  /** Decoded frames without delay and padding, in the order of WAV's channels. */
   protected abstract own(channels: readonly Float32Array[], isLast: boolean): readonly Float32Array[];
 
   async push(bytes: Uint8Array): Promise<readonly Float32Array[]> {
@@ -55,12 +55,12 @@ export abstract class DecodingReader implements SoundReader {
     return this.taken(await this.decoded((decoder) => decoder.decode(bytes)), false);
   }
 
-  /** What the decoder gives; it can break on what is damaged. */
+  /** Calls the decoder; a trap inside it means a damaged file. */
   private async decoded(work: (decoder: Decoder) => Decoded | Promise<Decoded>): Promise<Decoded> {
     try {
       return await work(this.decoder!);
     } catch (error) {
-      // One that broke cannot be asked to tidy up.
+      // After a trap its memory cannot be freed by itself; it is dropped as a whole.
       this.decoder = null;
       throw broken(this.name, `it is damaged (${messageOf(error)}).`);
     }

@@ -64,7 +64,7 @@ export class OpusReader extends DecodingReader {
   /** No page goes further than its position, less what was skipped (section 4.4). */
   protected own(channels: readonly Float32Array[], isLast: boolean): readonly Float32Array[] {
     const before = this.rest;
-    const all = channels.length === 0 ? before : channels.map((one, n) => concatenated(before[n], one));
+    const all = channels.length === 0 ? before : channels.map((one, n) => (before[n] ? joined(before[n], one) : one));
     const room = Math.max(0, this.pages.granule - this.skipped - this.frames);
     this.rest = isLast ? NOTHING : all.map((one) => one.slice(room));
     return ordered(all.map((one) => one.subarray(0, room)));
@@ -73,14 +73,6 @@ export class OpusReader extends DecodingReader {
   protected checkLength(): void {
     this.pages.end();
   }
-}
-
-function concatenated(a: Float32Array | undefined, b: Float32Array): Float32Array {
-  if (!a || a.length === 0) return b;
-  const both = new Float32Array(a.length + b.length);
-  both.set(a);
-  both.set(b, a.length);
-  return both;
 }
 
 /**

@@ -3,7 +3,7 @@ import { unsupported } from './pcm';
 /** Samples by which a decoder of layer III comes late: 528 of its filter bank, and one. */
 export const OWN_DELAY = 529;
 
-/** What the first frame of an MP3 file tells. */
+/** Facts in the first frame of an MP3 file. */
 export interface MpegHead {
   readonly isMono: boolean;
   /** The delay and the padding of its encoder are known. */

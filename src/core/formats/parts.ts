@@ -4,10 +4,10 @@ export const LONGEST_HEAD = 16 * 1024 * 1024;
 /** No frames of no channels. */
 export const NOTHING: readonly Float32Array[] = [];
 
-/** Two runs of bytes as one. */
-export function joined(a: Uint8Array, b: Uint8Array): Uint8Array {
+/** Two runs of bytes or of samples as one. */
+export function joined<T extends Uint8Array | Float32Array>(a: T, b: T): T {
   if (a.length === 0) return b;
-  const both = new Uint8Array(a.length + b.length);
+  const both = new (a.constructor as new (length: number) => T)(a.length + b.length);
   both.set(a);
   both.set(b, a.length);
   return both;

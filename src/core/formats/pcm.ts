@@ -1,7 +1,7 @@
 import { KinetikonError } from '../errors';
 import { MAXIMUM_CHANNELS, MAXIMUM_RATE_HZ, MINIMUM_RATE_HZ } from './sound';
 
-/** How a sample is written; those without a sign have their middle at half of their range. */
+/** Number format of a sample. Unsigned ones have silence at half of their range. */
 export type SampleKind = 'signed' | 'unsigned' | 'float';
 
 /** Reads one sample of a file, full scale 1. */

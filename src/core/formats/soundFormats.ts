@@ -91,11 +91,12 @@ export function containerOfName(path: string): ContainerId | undefined {
 export const containerOf = (bytes: Uint8Array): ContainerId | undefined =>
   IDS.find((id) => CONTAINERS[id].begins(bytes));
 
-/** Kinds of sound that are told apart from what is no sound, but are not read. */
+/** Name of a kind of file that is recognised and not read. */
 export function knownOf(bytes: Uint8Array): string | undefined {
   if (letters(bytes, 4, 8) === 'ftyp') return 'AAC or ALAC in MP4';
   if (bytes[0] === 255 && (bytes[1]! & 0xf6) === 0xf0) return 'AAC';
-  if (letters(bytes, 0, 4) === 'OggS') return oggCodec(bytes) === 'flac' ? 'FLAC in Ogg' : 'an Ogg file without sound';
+  if (letters(bytes, 0, 4) === 'OggS')
+    return oggCodec(bytes) === 'flac' ? 'FLAC in Ogg' : 'an Ogg file of another kind';
   return letters(bytes, 0, 4) === 'wvpk' ? 'WavPack' : undefined;
 }
 

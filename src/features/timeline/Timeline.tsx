@@ -105,7 +105,7 @@ export function Timeline() {
   const above = (items[0]?.start ?? HEAD_HEIGHT) - HEAD_HEIGHT;
   const below = virtual.getTotalSize() + HEAD_HEIGHT - (items.at(-1)?.end ?? HEAD_HEIGHT);
   useScrollTogether(scroller);
-  const [beginBox, box] = useClipBox(rows, HEAD_HEIGHT);
+  const [beginBox, clipBox] = useClipBox(rows, HEAD_HEIGHT);
 
   useFrame(() => {
     const box = scroller.current;
@@ -183,14 +183,14 @@ export function Timeline() {
             </Fragment>
           ))}
           <div style={{ height: below }} />
-          {box && (
+          {clipBox && (
             <div
               className="clip-box"
               style={{
-                left: box.beats[0] * pixelsPerBeat,
-                width: (box.beats[1] - box.beats[0]) * pixelsPerBeat,
-                top: HEAD_HEIGHT + box.heights[0],
-                height: box.heights[1] - box.heights[0],
+                left: clipBox.beats[0] * pixelsPerBeat,
+                width: (clipBox.beats[1] - clipBox.beats[0]) * pixelsPerBeat,
+                top: HEAD_HEIGHT + clipBox.heights[0],
+                height: clipBox.heights[1] - clipBox.heights[0],
               }}
             />
           )}
@@ -216,15 +216,14 @@ interface StripRowProps {
 
 /** The row of a strip: clips are dropped on those of tracks. */
 function StripRow({ row: { stripId, height }, isSelected, barWidth, children }: StripRowProps) {
-  const studio = useStudio();
   const isTrack = useStudioState(({ document }) => document.tracks[stripId] !== undefined);
   const kind = isTrack ? '' : `lane-short lane-${stripId === MAIN_ID ? 'main' : 'wet'}`;
   return (
     <div
       className={`lane ${kind} ${isSelected ? 'lane-selected' : ''}`}
+      data-row={stripId}
       data-track={isTrack ? stripId : undefined}
       style={{ height, backgroundSize: `${barWidth}px 100%` }}
-      onPointerDown={() => studio.selection.selectStrip(stripId)}
     >
       <RowNotes stripId={stripId} height={height} />
       {children}

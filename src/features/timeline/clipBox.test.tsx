@@ -23,6 +23,9 @@ function Sheet() {
       {chosen.join()}
       {box && <i data-testid="box" />}
       <button>Name of a lane</button>
+      {ROWS.map(({ stripId }) => (
+        <p key={stripId} data-row={stripId} data-testid={stripId} />
+      ))}
     </div>
   );
 }
@@ -111,6 +114,26 @@ describe('a box over clips', () => {
       [2, HEAD + 6],
     ]);
     expect(chosen()).toEqual([]);
+  });
+
+  it('begins on a row, whose strip it chooses; with Shift the clips of other strips stay', () => {
+    const { chosen, store } = sheet();
+    const from = (id: string, y: number, shiftKey = false) =>
+      drag(
+        screen.getByTestId(id),
+        [
+          [1, HEAD + y],
+          [15, HEAD + y + 10],
+        ],
+        'up',
+        { shiftKey },
+      );
+    from('voice', 5);
+    expect([store.getState().stripId, chosen()]).toEqual(['voice', ['voice0']]);
+    from('bell', 170, true);
+    expect([store.getState().stripId, chosen()]).toEqual(['voice', ['voice0', 'bell0']]);
+    from('harp', 70);
+    expect([store.getState().stripId, chosen()]).toEqual(['harp', ['harp0']]);
   });
 
   it('does not begin on what can be pressed', () => {

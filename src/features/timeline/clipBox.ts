@@ -42,7 +42,8 @@ interface BoxDrag {
 }
 
 /**
- * A box that is drawn over empty rows and chooses the clips that it touches; with Shift beside those that were chosen.
+ * A press on a row, which chooses its strip, and the box that is drawn from there: it chooses the clips that it touches,
+ * with Shift beside those that were chosen.
  * A finger scrolls the sheet instead.
  * @param head pixels of the sheet above its first row
  * @returns the sheet's handler of pointerdown, and the box that is drawn
@@ -53,7 +54,7 @@ export function useClipBox(
 ): [(event: PointerEvent<Element>) => void, ClipBox | null] {
   const studio = useStudio();
   const [box, setBox] = useState<ClipBox | null>(null);
-  const placeOf = ({ clientX, clientY, currentTarget }: Omit<DragPoint, 'altKey' | 'shiftKey'>) => {
+  const placeOf = ({ clientX, clientY, currentTarget }: Pick<DragPoint, 'clientX' | 'clientY' | 'currentTarget'>) => {
     const { left, top } = currentTarget.getBoundingClientRect();
     return { x: clientX - left, y: clientY - top - head };
   };
@@ -61,9 +62,13 @@ export function useClipBox(
     begin: (event) => {
       const before = studio.state.clipIds;
       const kept = event.shiftKey ? before : [];
+      const target = event.target as Element;
+      const row = target.closest<HTMLElement>('[data-row]');
+      // With Shift the clips of other strips stay chosen.
+      if (row && !event.shiftKey) studio.selection.selectStrip(row.dataset.row!);
       studio.set({ clipIds: kept, laneId: null, pointIndices: [] });
-      // What stands in the rows, as names of lanes, is pressed itself.
-      const isOnRow = event.target === event.currentTarget || (event.target as Element).matches('.lane');
+      // Other things on the sheet, such as names of lanes, are pressed themselves.
+      const isOnRow = target === event.currentTarget || target === row;
       return !isOnRow || event.pointerType === 'touch' ? null : { ...placeOf(event), kept, before };
     },
     move: ({ x, y, kept }, point) => {

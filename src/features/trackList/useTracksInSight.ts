@@ -1,5 +1,5 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useCallback, useLayoutEffect, type RefObject } from 'react';
+import { useLayoutEffect, type RefObject } from 'react';
 import type { Row } from '../session/state';
 
 /** Height of a track in pixels until it has been drawn. */
@@ -28,22 +28,19 @@ export function useTracksInSight(
   });
   useLayoutEffect(() => virtual.measure(), [virtual, rowOf]);
   const items = virtual.getVirtualItems();
-  // Brings a track into sight, its lanes aside; false for what is no track.
-  const scrollTo = useCallback(
-    (id: string) => {
-      const at = trackIds.indexOf(id);
-      const box = list.current;
-      const place = virtual.measurementsCache[at];
-      if (at < 0 || !place || !box) return false;
-      // Nothing is laid out yet: it is where it begins.
-      if (box.clientHeight === 0) return true;
-      const end = place.start + (rowOf.get(id)?.height ?? place.size);
-      if (place.start < box.scrollTop) box.scrollTop = place.start;
-      else if (end > box.scrollTop + box.clientHeight) box.scrollTop = end - box.clientHeight;
-      return true;
-    },
-    [trackIds, rowOf, virtual, list],
-  );
+  /** Brings a track into sight, its lanes aside; false for an id that is no track's. */
+  const scrollTo = (id: string): boolean => {
+    const at = trackIds.indexOf(id);
+    const box = list.current;
+    const place = virtual.measurementsCache[at];
+    if (at < 0 || !place || !box) return false;
+    // Nothing is laid out yet: the list is at its beginning.
+    if (box.clientHeight === 0) return true;
+    const end = place.start + (rowOf.get(id)?.height ?? place.size);
+    if (place.start < box.scrollTop) box.scrollTop = place.start;
+    else if (end > box.scrollTop + box.clientHeight) box.scrollTop = end - box.clientHeight;
+    return true;
+  };
   return {
     above: items[0]?.start ?? 0,
     below: virtual.getTotalSize() - (items.at(-1)?.end ?? 0),

@@ -61,6 +61,7 @@ export function DataTable<Row extends object>({ label, shape, rows, current }: P
     [shape],
   );
   const table = useTable({ features, columns, data: rows, getRowId: shape.idOf });
+  const sides = useMemo(() => shape.columns.map((column) => figures(rows, column)), [shape, rows]);
   const body = useRef<HTMLTableSectionElement>(null);
   const sorted = table.getRowModel().rows;
   const { above, below, indices, measure } = useRowsInSight(body, sorted.length);
@@ -77,7 +78,7 @@ export function DataTable<Row extends object>({ label, shape, rows, current }: P
                   scope="col"
                   aria-sort={order ? ORDERS[order] : undefined}
                   data-help={shape.columns[n]!.help}
-                  className={figures(rows, shape.columns[n]!)}
+                  className={sides[n]}
                 >
                   <Button bsPrefix="bare" onClick={column.getToggleSortingHandler()}>
                     {shape.columns[n]!.head}
@@ -103,7 +104,7 @@ export function DataTable<Row extends object>({ label, shape, rows, current }: P
             >
               {shape.columns.map((column, n) => {
                 const shown = column.cell ? column.cell(original) : column.value(original);
-                const side = figures(rows, column);
+                const side = sides[n];
                 return n === 0 ? (
                   <th key={column.id} scope="row" className={side}>
                     {shown}

@@ -17,12 +17,14 @@ export function useFocusKept(): void {
     let timer: ReturnType<typeof setTimeout> | undefined;
     const remember = () => {
       const { activeElement } = document;
+      // Held keys act on one control many times.
+      if (activeElement === last) return;
       last = activeElement === document.body ? null : activeElement;
       around = [];
       if (last === null) return;
       for (let part = last.parentElement?.closest(SCOPE); part; part = part.parentElement?.closest(SCOPE)) {
         const controls = [...part.querySelectorAll<HTMLElement>(FOCUSABLE)];
-        around.push({ part, controls, at: controls.indexOf(last as HTMLElement) });
+        around.push({ part, controls, at: Math.max(0, controls.indexOf(last as HTMLElement)) });
       }
     };
     const restore = () => {

@@ -52,6 +52,7 @@ export function Chain() {
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
   const drop = useEffectDrop();
+  const fader = { ownerId: stripId, ownerName: strip.name, signal: 'dry', context: strip.name } as const;
   const nameOf = (id: string) => findEffect(studio.state.document.inserts[id]?.effect ?? '')?.name ?? 'an effect';
   if (blind) {
     return (
@@ -116,22 +117,10 @@ export function Chain() {
       {channel && <Sends strip={channel} />}
       <section className="step" aria-label="Fader">
         <h3>Fader</h3>
-        <AutomatedRuler
-          ownerId={stripId}
-          parameter={GAIN_PARAMETER}
-          ownerName={strip.name}
-          signal="dry"
-          context={strip.name}
-        />
+        <AutomatedRuler parameter={GAIN_PARAMETER} {...fader} />
         {!channel?.placeId && (
           <>
-            <AutomatedRuler
-              ownerId={stripId}
-              parameter={PAN_PARAMETER}
-              ownerName={strip.name}
-              signal="dry"
-              context={strip.name}
-            />
+            <AutomatedRuler parameter={PAN_PARAMETER} {...fader} />
             <PanChoice strip={strip} />
           </>
         )}
