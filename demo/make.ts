@@ -204,8 +204,8 @@ async function withSwells(dry: SessionDocument): Promise<SessionDocument> {
       id: swellId,
       values: { name: file === 'swell-leave.flac' ? 'into “leave”' : 'into the flood' },
     });
-    const { task, assetIds, fingerprint } = printWork(document, document.prints[printId]!)!;
-    const sounds = assetIds.map((assetId) => ({ assetId, ...samples.get(assetId)! }));
+    const { task, soundIds, fingerprint } = printWork(document, document.prints[printId]!)!;
+    const sounds = soundIds.map((assetId) => ({ assetId, ...samples.get(assetId)! }));
     const { bytes, landSeconds } = await runJob({ ...task, samples: sounds } as Extract<Task, { kind: 'swell' }>);
     const { channels } = readWav(bytes, file);
     const written = await writeFlac({ sampleRateHz: RATE, channels }, 16);

@@ -66,4 +66,73 @@ ffmpeg(long, out('other.opus'), '-b:a', '192k');
 ffmpeg(short, out('flac-in-ogg.ogg'), '-c:a', 'flac');
 ffmpeg(long, out('mp4.m4a'), '-c:a', 'aac', '-b:a', '128k');
 ffmpeg(long, out('adts.aac'), '-c:a', 'aac', '-b:a', '128k');
+
+const facts = join(folder, 'facts.txt');
+writeFileSync(
+  facts,
+  [
+    ';FFMETADATA1',
+    'title=Gate, take 2',
+    'date=2026-03-01',
+    ...['[CHAPTER]', 'TIMEBASE=1/1000', 'START=0', 'END=100', 'title=Breath'],
+    ...['[CHAPTER]', 'TIMEBASE=1/1000', 'START=100', 'END=250', 'title=Word'],
+  ].join('\n'),
+);
+const told = (name: string, ...options: readonly string[]) =>
+  run(
+    'ffmpeg',
+    ...['-loglevel', 'error', '-y', '-i', short, '-i', facts, '-map_metadata', '1', '-fflags', '+bitexact'],
+    ...['-t', '0.25', ...options, out(name)],
+  );
+told(
+  'told.wav',
+  '-write_bext',
+  '1',
+  '-metadata',
+  'time_reference=172800000',
+  '-metadata',
+  'origination_date=2026-03-02',
+);
+told('told.flac', '-metadata', 'TEMPO=96.5', '-metadata', 'KEY=D minor');
+told('told.mp3', '-metadata', 'TBPM=96', '-metadata', 'TKEY=Dm', '-b:a', '96k');
+told('told.aiff');
+run(
+  'oggenc',
+  '-Q',
+  '-q',
+  '0',
+  '-s',
+  '1',
+  '-t',
+  'Gate, take 2',
+  '-d',
+  '2026-03-01',
+  '-c',
+  'BPM=96.5',
+  '-c',
+  'CHAPTER001=00:00:00.100',
+  '-c',
+  'CHAPTER001NAME=Word',
+  short,
+  '-o',
+  out('told.ogg'),
+);
+run(
+  'opusenc',
+  '--quiet',
+  '--serial',
+  '1',
+  '--bitrate',
+  '48',
+  '--title',
+  'Gate, take 2',
+  '--date',
+  '2026-03-01',
+  '--comment',
+  'KEY=D minor',
+  short,
+  out('told.opus'),
+);
+ffmpeg(sixPlaced, out('six.wav'), '-t', '0.05', '-c:a', 'pcm_s16le');
+ffmpeg(sixPlaced, out('six.flac'), '-t', '0.05');
 rmSync(folder, { recursive: true });

@@ -105,7 +105,7 @@ function onThreads(batch: Batch, threads: RenderThread[]): Renderer {
     const { frames, sampleRateHz } = await scanner.end();
     const id = createHash('sha256').update(bytes).digest('hex');
     const request = requestFor(batch, { id, frames, sampleRateHz });
-    if (renderWork(request).assetIds.length > 1) {
+    if (renderWork(request).soundIds.length > 1) {
       throw usage('The preset works with a sound of a studio; --database says where that is.');
     }
     const thread = threads.pop()!;

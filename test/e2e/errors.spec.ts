@@ -30,6 +30,7 @@ test('sounds of every kind come in, each on a track of its own, as long as they 
   await newSession(page, 'Kinds');
   const names = ['16-little.aifc', 'rf64.wav', 'variable.mp3', 'stereo.ogg', 'stereo.opus'];
   await page.getByLabel('Sound files').setInputFiles(names.map((name) => `test/fixtures/sounds/${name}`));
+  await page.getByRole('button', { name: 'Bring them in' }).click();
   for (const [name, seconds] of [
     ['16-little', '0.05'],
     ['rf64', '0.05'],
@@ -43,6 +44,7 @@ test('sounds of every kind come in, each on a track of its own, as long as they 
   await page
     .getByLabel('Sound files')
     .setInputFiles([`test/fixtures/sounds/mp4.m4a`, `test/fixtures/sounds/mu-law.wav`]);
+  await page.getByRole('button', { name: 'Bring them in' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'mp4.m4a' })).toContainText('is AAC or ALAC in MP4');
   await expect(page.getByRole('alert').filter({ hasText: 'mu-law.wav' })).toContainText('holds mu-law');
   await expect(page.locator('[data-track]')).toHaveCount(5);

@@ -26,7 +26,7 @@ const NAMES: Readonly<Record<string, string>> = {
 };
 
 /** An extended (80 bit) number: a sign, 15 bits of exponent, 64 of mantissa with its leading one. */
-function extended(view: DataView, at: number): number {
+export function extended(view: DataView, at: number): number {
   const exponent = (view.getUint16(at) & 0x7fff) - 16383 - 63;
   return (view.getUint32(at + 2) * 2 ** 32 + view.getUint32(at + 6)) * 2 ** exponent;
 }

@@ -13,7 +13,7 @@ export interface MpegHead {
 }
 
 /** Place of the first frame: behind an ID3 tag, if there is one (ID3v2.4, section 3.1). */
-function firstFrame(bytes: Uint8Array): number {
+export function firstFrame(bytes: Uint8Array): number {
   if (String.fromCharCode(...bytes.subarray(0, 3)) !== 'ID3') return 0;
   const size = [6, 7, 8, 9].reduce((sum, at) => sum * 128 + (bytes[at]! & 127), 0);
   return 10 + size + ((bytes[5]! & 16) === 0 ? 0 : 10);

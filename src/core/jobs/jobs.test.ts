@@ -113,6 +113,22 @@ describe('a job', () => {
     expect([out.originalFrames, out.originalRateHz, out.channels]).toEqual([88200, 44100, 1]);
   });
 
+  it('decodes what is heard of more than two channels, at once and resampled', async () => {
+    const channels = [200, 300, 400, 500].map((hz) => sine(hz, RATE, 4800, 0.2));
+    const file = writeWav({ sampleRateHz: RATE, channels }, '32f').buffer as ArrayBuffer;
+    const task = (heard: string | undefined, sampleRateHz: number) =>
+      ({ kind: 'decode', bytes: file, name: 'four.wav', sampleRateHz, heard }) as const;
+    const quad = await runJob(task('fold-51', RATE));
+    quad.left.forEach((x, n) => expect(x).toBeCloseTo(channels[0]![n]! + Math.SQRT1_2 * channels[2]![n]!, 6));
+    quad.right.forEach((x, n) => expect(x).toBeCloseTo(channels[1]![n]! + Math.SQRT1_2 * channels[3]![n]!, 6));
+    expect(quad.more).toBeUndefined();
+    const one = await runJob(task('take-4', RATE));
+    expect([one.left === one.right, one.left]).toEqual([true, channels[3]]);
+    const other = await runJob(task('take-3-1', 44100));
+    const whole = await runJob(task(undefined, 44100));
+    expect([other.left, other.right]).toEqual([whole.more![0], whole.left]);
+  });
+
   it('gives back all it holds when it is given up, and says why', async () => {
     const before = heapOfThread().freeBytes;
     const giveUp = () => {
@@ -129,6 +145,7 @@ describe('a job', () => {
     expect(Object.keys(JOBS).sort()).toEqual(
       [
         ...[
+          'about',
           'bounce',
           'chords',
           'decode',

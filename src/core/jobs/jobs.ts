@@ -24,6 +24,8 @@ import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
+import { aboutSound, blobBytes } from '../formats/about/aboutSound';
+import { heardOf, type Heard } from '../formats/speakers';
 import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSound';
 import type { SoundReader } from '../formats/soundReader';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
@@ -54,16 +56,17 @@ const STRETCH = 65536;
 
 const shared = (frames: number) => new Float32Array(new SharedArrayBuffer(frames * 4));
 
-async function* decode({ bytes: buffer, name, sampleRateHz }: JobInputs['decode']): Steps<'decode'> {
+async function* decode({ bytes: buffer, name, sampleRateHz, heard }: JobInputs['decode']): Steps<'decode'> {
   const bytes = new Uint8Array(buffer);
   const reader = openSound(bytes, name);
   try {
-    const pieces = soundPieces(bytes, reader);
+    const pieces = heardPieces(soundPieces(bytes, reader), heard);
     const first = await pieces.next();
-    const { stated, channels } = reader;
+    const { stated } = reader;
+    const channels = first.done ? 0 : first.value.length;
     const isStraight = stated !== null && channels <= 2 && reader.sampleRateHz === sampleRateHz;
     if (first.done || !isStraight) return yield* decodeWhole(first.value ?? [], pieces, reader, sampleRateHz);
-    return yield* decodeStraight(first.value, pieces, stated, channels, sampleRateHz);
+    return yield* decodeStraight(first.value, pieces, stated, sampleRateHz);
   } finally {
     reader.free();
   }
@@ -71,14 +74,18 @@ async function* decode({ bytes: buffer, name, sampleRateHz }: JobInputs['decode'
 
 type Pieces = AsyncGenerator<readonly Float32Array[]>;
 
+async function* heardPieces(pieces: Pieces, heard: Heard | undefined): Pieces {
+  for await (const piece of pieces) yield heardOf(piece, heard);
+}
+
 /** A sound at the rate that is wanted: what has been decoded can be heard while the rest comes. */
 async function* decodeStraight(
   first: readonly Float32Array[],
   pieces: Pieces,
   frames: number,
-  channels: number,
   sampleRateHz: number,
 ): Steps<'decode'> {
+  const channels = first.length;
   const left = shared(frames);
   const right = channels === 1 ? left : shared(frames);
   yield { left, right };
@@ -279,6 +286,10 @@ function inSimulated(
 /** The function of every kind of job: the same in the browser's worker, on the command line and on a server. */
 export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) => Steps<K> } = {
   decode,
+  async *about({ file }) {
+    yield 0;
+    return { about: await aboutSound(blobBytes(file)) };
+  },
   async *salvage({ bytes, name }) {
     yield 0;
     return { bytes: writeWav(await salvageSound(new Uint8Array(bytes), name), '32f') };

@@ -1,3 +1,5 @@
+import type { FileAbout } from '../formats/about/about';
+import type { Heard } from '../formats/speakers';
 import type { OutputFormatId } from '../formats/soundFormats';
 import type { FoundChord, Stretch } from '../analysis/chordFinder';
 import type { Levels } from '../analysis/levels';
@@ -24,6 +26,7 @@ import type { SwellSettings } from '../swells/renderSwell';
 
 /** A sound at the session's rate, in memory that threads share; mono when right is left. */
 export interface SharedSamples extends Samples {
+  /** Of the sound: the asset's, or with what is heard of it. */
   readonly assetId: string;
 }
 
@@ -55,7 +58,15 @@ export interface JobInputs {
   /** A sound file that is damaged or cut short: as far as it can be read, as WAV of 32 bit floating point. */
   salvage: { readonly bytes: ArrayBuffer; readonly name: string };
   /** A sound file, decoded and at another rate. */
-  decode: { readonly bytes: ArrayBuffer; readonly name: string; readonly sampleRateHz: number };
+  decode: {
+    readonly bytes: ArrayBuffer;
+    readonly name: string;
+    readonly sampleRateHz: number;
+    /** What is heard of more than two channels; as it is where nothing is chosen. */
+    readonly heard?: Heard | undefined;
+  };
+  /** What a sound file tells beside its sound; null where it tells nothing. */
+  about: { readonly file: Blob };
   echogram: {
     /** A chain, or one effect whose lines are told apart: then all of it comes first, and its lines follow. */
     readonly inserts: readonly PlanInsert[];
@@ -144,6 +155,7 @@ export interface JobInputs {
 
 export interface JobResults {
   salvage: { readonly bytes: Uint8Array };
+  about: { readonly about: FileAbout | null };
   decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];
   picture: Picture;

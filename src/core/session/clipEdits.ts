@@ -1,6 +1,6 @@
 import { KinetikonError } from '../errors';
 import { removeOwned, need } from './commandHelpers';
-import { isPlaced, soundOf, soundPlace } from './prints';
+import { isPlaced, assetOf, soundPlace } from './prints';
 import { channels } from './records/queries';
 import type { Clip, ClipSource } from './records/clips';
 import type { SessionDocument } from './records/document';
@@ -130,13 +130,13 @@ function copiedSource(
     draft.prints[id] = { ...print, id, recipe: { ...recipe, clipId: from.newId } };
     return { kind: 'print', printId: id };
   }
-  const assetId = soundOf(draft, clip.source);
-  if (assetId === null) {
+  const asset = assetOf(draft, clip);
+  if (!asset) {
     throw new KinetikonError('session.command', `${clip.name} has not been made yet.`, {
       kept: 'Nothing was changed.',
     });
   }
-  return { kind: 'sound', assetId };
+  return { kind: 'sound', assetId: asset.id };
 }
 
 /** Lanes of a clip follow its sound, so that its copy takes them over as they are. */

@@ -11,6 +11,7 @@ import { toVersion8 } from './migrations/toVersion8';
 import { toVersion9 } from './migrations/toVersion9';
 import { toVersion10 } from './migrations/toVersion10';
 import { toVersion11 } from './migrations/toVersion11';
+import { toVersion12 } from './migrations/toVersion12';
 import { COLLECTIONS, DOCUMENT_VERSION, type SessionDocument } from './records/document';
 import { validateRecord } from './records/validation';
 import { validateReferences } from './references';
@@ -27,6 +28,7 @@ const MIGRATIONS: ReadonlyMap<unknown, (old: Record<string, unknown>) => Record<
   [8, toVersion9],
   [9, toVersion10],
   [10, toVersion11],
+  [11, toVersion12],
 ]);
 
 const PARTS: ReadonlySet<string> = new Set(['version', 'session', 'main', ...COLLECTIONS]);

@@ -48,7 +48,7 @@ export const figure = (min: number, max: number) =>
     .test({
       name: 'range',
       message: ({ path, value }) => `${path} takes ${min} to ${max}, not ${value}`,
-      test: (value) => value >= min && value <= max,
+      test: (value) => value === undefined || (value >= min && value <= max),
     });
 export const flag = () => yup.boolean().strict().required();
 export const record = <T extends yup.ObjectShape>(shape: T) => yup.object(shape).noUnknown().strict().required();

@@ -7,7 +7,7 @@ import { fingerprint } from '../math/hash';
 import type { FadeShape } from '../math/fades';
 import type { Plan, PlanInsert } from '../engine/plan';
 import { compileClipAlone, compileSpace, compileTap } from './compile/parts';
-import { soundPlace } from './prints';
+import { soundOf, soundPlace } from './prints';
 import { timingOf } from './records/queries';
 import type { Clip } from './records/clips';
 import type { Print, SwellRecipe } from './records/prints';
@@ -17,7 +17,7 @@ import { swellValues } from '../swells/swellParameters';
 /** A print that has to be made: what is done for it, the sounds that takes, and what it depends on. */
 export interface PrintWork {
   readonly task: PrintTask;
-  readonly assetIds: readonly string[];
+  readonly soundIds: readonly string[];
   readonly fingerprint: string;
 }
 
@@ -25,7 +25,7 @@ export interface PrintWork {
 export function printWork(document: SessionDocument, { recipe }: Pick<Print, 'recipe'>): PrintWork | null {
   const task = taskOf(document, recipe);
   if (!task) return null;
-  return { task, assetIds: soundsIn(task), fingerprint: taskFingerprint(task) };
+  return { task, soundIds: soundsIn(task), fingerprint: taskFingerprint(task) };
 }
 
 /** Fingerprint of a print's inputs: the versions of the engine and of the effects it uses, and its whole task. */
@@ -54,7 +54,7 @@ function taskOf(document: SessionDocument, recipe: Print['recipe']): PrintTask |
     case 'swell':
       return swellTask(document, recipe);
     case 'repair': {
-      const assetId = recipe.source.kind === 'sound' ? recipe.source.assetId : null;
+      const assetId = recipe.source.kind === 'sound' ? soundOf(document, recipe.source) : null;
       if (assetId === null) return null;
       const sampleRateHz = document.session.sampleRateHz;
       const filter = recipe.rumbleHz === 0 ? null : rumbleFilter(recipe.rumbleHz);
@@ -147,9 +147,9 @@ export function soundsOfPlan(plan: Plan, others: readonly PlanInsert[] = []): st
 
 /** Prints whose sounds are part of what a print is made from, nearest first. */
 export function printsBehind(document: SessionDocument, print: Pick<Print, 'id' | 'recipe'>): string[] {
-  const assets = new Set(printWork(document, print)?.assetIds);
+  const sounds = new Set(printWork(document, print)?.soundIds);
   return Object.values(document.prints).flatMap(({ id, made }) =>
-    id !== print.id && made && assets.has(made.assetId) ? [id] : [],
+    id !== print.id && made && sounds.has(made.assetId) ? [id] : [],
   );
 }
 

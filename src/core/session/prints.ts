@@ -3,13 +3,17 @@ import { findEffect } from '../effects/registry';
 import { resolveSetting } from '../effects/settings';
 import { channelOf } from './records/queries';
 import type { Asset, Clip, ClipSource } from './records/clips';
+import { assetOfSound, soundIdOf } from './records/sounds';
 import type { Insert } from './records/inserts';
 import type { Print, PrintRecipe } from './records/prints';
 import type { SessionDocument } from './records/document';
 
-/** The asset of what a clip plays; null while that has not been made. A sound that is still to be repaired is heard as it is. */
+/** The sound that a clip plays (`soundIdOf`); null while that has not been made. One that is still to be repaired is heard as it is. */
 export function soundOf(document: SessionDocument, source: ClipSource): string | null {
-  if (source.kind === 'sound') return source.assetId;
+  if (source.kind === 'sound') {
+    const asset = document.assets[source.assetId];
+    return asset ? soundIdOf(asset) : source.assetId;
+  }
   const print = document.prints[source.printId];
   if (print?.made) return print.made.assetId;
   return print?.recipe.kind === 'repair' ? soundOf(document, print.recipe.source) : null;
@@ -83,9 +87,9 @@ export function soundsOf({ effect, values }: Pick<Insert, 'effect' | 'values'>):
   });
 }
 
-/** The sound that a clip plays; undefined while its print has not been rendered. */
+/** The asset of what a clip plays; undefined while its print has not been rendered. */
 export function assetOf(document: SessionDocument, { source }: Pick<Clip, 'source'>): Asset | undefined {
-  return document.assets[soundOf(document, source) ?? ''];
+  return document.assets[assetOfSound(soundOf(document, source) ?? '').assetId];
 }
 
 /** The asset that plays in the place of a strip's clips and effects; null where these are at work. */

@@ -63,7 +63,7 @@ type WithoutSounds<T> = Omit<T, 'samples'>;
 
 /** Work that a request comes to once it is compiled. */
 export type RenderWork = {
-  readonly assetIds: readonly string[];
+  readonly soundIds: readonly string[];
   readonly sampleRateHz: number;
 } & (
   | { readonly task: { readonly kind: 'bounce' } & WithoutSounds<JobInputs['bounce']> }
@@ -106,21 +106,21 @@ export function renderWork(request: RenderRequest): RenderWork {
   switch (request.kind) {
     case 'bounce': {
       const task = bounceTask(request.document, request);
-      return { task, assetIds: soundsOfPlan(task.plan), sampleRateHz: task.plan.sampleRate };
+      return { task, soundIds: soundsOfPlan(task.plan), sampleRateHz: task.plan.sampleRate };
     }
     case 'print': {
       const { document, recipe } = request;
       const work = printWork(document, { recipe });
       if (!work) throw new KinetikonError('print.impossible', 'A source of this print has not been made yet.');
-      return { task: work.task, assetIds: work.assetIds, sampleRateHz: document.session.sampleRateHz };
+      return { task: work.task, soundIds: work.soundIds, sampleRateHz: document.session.sampleRateHz };
     }
     case 'impulse':
-      return { task: request, assetIds: [], sampleRateHz: request.sampleRateHz };
+      return { task: request, soundIds: [], sampleRateHz: request.sampleRateHz };
     case 'match': {
       const { impulse, sampleRateHz } = request;
       const shippedId = 'shippedId' in impulse ? impulse.shippedId : null;
-      const assetIds = 'assetId' in impulse ? [impulse.assetId] : [];
-      return { task: { kind: 'match', shippedId, sampleRateHz }, assetIds, sampleRateHz };
+      const soundIds = 'assetId' in impulse ? [impulse.assetId] : [];
+      return { task: { kind: 'match', shippedId, sampleRateHz }, soundIds, sampleRateHz };
     }
     case 'chain': {
       const { effects, sound, tailSeconds, format } = request;
@@ -136,7 +136,7 @@ export function renderWork(request: RenderRequest): RenderWork {
       };
       const range = { fromFrame: 0, toFrame: sound.frames, tailSeconds };
       const task = { kind: 'bounce' as const, plan, range, format, gainDb: 0 };
-      return { task, assetIds: soundsOfPlan(plan), sampleRateHz: sound.sampleRateHz };
+      return { task, soundIds: soundsOfPlan(plan), sampleRateHz: sound.sampleRateHz };
     }
   }
 }

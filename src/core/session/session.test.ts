@@ -16,8 +16,8 @@ import type { Plan } from '../engine/plan';
 import { redo, remember, undo } from './history';
 import { EMPTY_HISTORY, validateHistory } from './storedHistory';
 import { DOCUMENT_VERSION, type SessionDocument } from './records/document';
-import { newDocument, newTrack } from './records/factories';
-import type { Clip } from './records/clips';
+import { newClip, newDocument, newTrack } from './records/factories';
+import type { Asset, Clip } from './records/clips';
 import type { Point } from './records/lanes';
 
 const SOUND = 'a'.repeat(64);
@@ -401,6 +401,64 @@ describe('documents of version 10', () => {
         expect(Math.abs(factors[n]! / monotoneCurveAt(curve, hz) - 1)).toBeLessThan(1e-3);
       });
     }
+  });
+});
+
+describe('what is heard of a sound', () => {
+  const four = {
+    id: 'a'.repeat(64),
+    name: 'four.wav',
+    frames: 48000,
+    sampleRateHz: 48000,
+    channels: 4,
+    heard: 'take-3-4',
+    about: { startSeconds: 3600, key: 'D minor', marks: [{ seconds: 0.5, name: 'Gate' }] },
+  };
+  const withSound = (asset: Asset): SessionDocument => {
+    const clip = newClip({
+      id: 'clip',
+      trackId: 'track',
+      source: { kind: 'sound', assetId: asset.id },
+      name: 'four',
+      startBeat: 0,
+      lengthSeconds: 1,
+    });
+    const add = { type: 'track.add', id: 'track', name: 'Four' } as const;
+    const commands = [{ type: 'asset.add', asset } as const, add, { type: 'clip.add', clip } as const];
+    return applyCommand(newDocument('Four'), { type: 'all', commands }, '').document;
+  };
+  const played = (document: SessionDocument) =>
+    compile(document).strips.flatMap((strip) => strip.clips[0]?.assetId ?? []);
+
+  it('stays with it, and is what the plan plays', () => {
+    const document = withSound(four);
+    expect(validateDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
+    expect(played(document)).toEqual([`${four.id}:take-3-4`]);
+    const first = applyCommand(document, { type: 'asset.hear', id: four.id, heard: null }, '').document;
+    expect(played(first)).toEqual([four.id]);
+  });
+
+  it.each([
+    ['heard', { heard: 'take-5' }],
+    ['heard', { heard: 'fold-3' }],
+    ['startSeconds', { about: { startSeconds: -1 } }],
+    ['tempoBpm', { about: { tempoBpm: 301 } }],
+    ['seconds', { about: { marks: [{ seconds: NaN, name: 'x' }] } }],
+    ['marks', { about: { marks: Array.from({ length: 501 }, () => ({ seconds: 0, name: 'x' })) } }],
+    ['rumour', { about: { rumour: 'x' } }],
+  ])('is refused with a wrong %s', (name, values) => {
+    const document = JSON.parse(JSON.stringify(withSound(four))) as SessionDocument;
+    Object.assign(document.assets[four.id]!, values);
+    expect(() => validateDocument(document)).toThrow(name);
+  });
+
+  it('documents of version 11 keep their first two channels', () => {
+    const { id, name, frames, sampleRateHz, channels } = four;
+    const old = {
+      ...JSON.parse(JSON.stringify(withSound({ id, name, frames, sampleRateHz, channels }))),
+      version: 11,
+    };
+    expect(played(validateDocument(old))).toEqual([four.id]);
   });
 });
 

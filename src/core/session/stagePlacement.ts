@@ -1,8 +1,10 @@
 import { effectById } from '../effects/registry';
 import type { ParameterValue } from '../effects/spec';
 import { COURSE } from '../effects/place/spec';
+import { sidesHeard } from '../formats/speakers';
 import { channelOf, channels } from './records/queries';
 import type { Insert } from './records/inserts';
+import type { Asset } from './records/clips';
 import type { SessionDocument } from './records/document';
 import type { Track, Return } from './records/strips';
 
@@ -59,12 +61,14 @@ export function placeValues(document: SessionDocument, strip: Track | Return): R
   };
 }
 
+const isOfTwo = (asset: Asset | undefined) => asset !== undefined && sidesHeard(asset.heard, asset.channels) === 2;
+
 /** True if the two sides of a strip can differ: by its sounds, an effect, or its inputs. */
 export function isStereo(document: SessionDocument, strip: Track | Return): boolean {
   if (document.returns[strip.id]) return true;
   const ofTwo = Object.values(document.clips).some(
     ({ trackId, source }) =>
-      trackId === strip.id && (source.kind === 'print' || (document.assets[source.assetId]?.channels ?? 1) > 1),
+      trackId === strip.id && (source.kind === 'print' || isOfTwo(document.assets[source.assetId])),
   );
   return ofTwo || strip.insertIds.some((id) => !KEEPS_MONO.has(effectById(document.inserts[id]!.effect).family));
 }

@@ -3,6 +3,7 @@ import { mediaTypeOf, outputFormat } from '@/core/formats/soundFormats';
 import type { JobResults } from '@/core/jobs/kinds';
 import { isUnderWay } from '@/core/protocol/renderStates';
 import { soundsOfPlan } from '@/core/session/printing';
+import { assetOfSound } from '@/core/session/records/sounds';
 import { bounceTask } from '@/core/session/renderRequests';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import type { BounceStore, LocalBounce } from './bounceStore';
@@ -212,14 +213,14 @@ export class Bounces {
   private async render({ id, request }: LocalBounce, { signal, progress }: RunningJob): Promise<JobResults['bounce']> {
     const { host } = this;
     const task = bounceTask(request.document, request);
-    const assetIds = soundsOfPlan(task.plan);
+    const soundIds = soundsOfPlan(task.plan);
     const { assets, session } = host.state.document;
-    if (session.sampleRateHz !== task.plan.sampleRate || assetIds.some((assetId) => !assets[assetId]))
+    if (session.sampleRateHz !== task.plan.sampleRate || soundIds.some((id) => !assets[assetOfSound(id).assetId]))
       throw new KinetikonError(
         'asset.missing',
         'The session no longer has the sounds of this bounce at its sample rate.',
       );
-    const samples = await host.sounds.samplesOf(assetIds, signal);
+    const samples = await host.sounds.samplesOf(soundIds, signal);
     const began = Date.now();
     const onProgress = (share: number) => {
       progress(share);

@@ -14,7 +14,7 @@ export function fetchAhead(id: string): void {
   stored
     .then(({ document }) => {
       const first = soundsToLoad(document, 0).slice(0, FIRST_SOUNDS);
-      return Promise.all(first.map((asset) => fetchAsset(asset)));
+      return Promise.all(first.map(({ asset }) => fetchAsset(asset)));
     })
     // Whoever opens it asks again, and is told.
     .catch(() => {});

@@ -213,11 +213,11 @@ export class PrintQueue {
 
   /** Makes a print here. A swell is seen while it grows. */
   private async run(
-    { task, assetIds }: Pick<NonNullable<ReturnType<typeof printWork>>, 'task' | 'assetIds'>,
+    { task, soundIds }: Pick<NonNullable<ReturnType<typeof printWork>>, 'task' | 'soundIds'>,
     printId: string,
     { signal, progress }: RunningJob,
   ): Promise<JobResults['print']> {
-    const samples = await this.host.sounds.samplesOf(assetIds, signal);
+    const samples = await this.host.sounds.samplesOf(soundIds, signal);
     const { host } = this;
     return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {
       signal,

@@ -9,8 +9,8 @@ type What = 'onsets' | 'pitch';
 interface Surroundings {
   readonly store: Pick<StoreApi<StudioState>, 'getState' | 'setState'>;
   readonly worker: Pick<WorkerClient, 'run'>;
-  readonly samplesOf: (assetIds: readonly string[], signal: AbortSignal) => Promise<SharedSamples[]>;
-  readonly report: (error: unknown, assetId: string) => void;
+  readonly samplesOf: (soundIds: readonly string[], signal: AbortSignal) => Promise<SharedSamples[]>;
+  readonly report: (error: unknown, soundId: string) => void;
 }
 
 /** Analyses of sounds: each is done once, and again after it failed or was cancelled. */
@@ -20,18 +20,18 @@ export class SoundAnalyses {
   constructor(private readonly around: Surroundings) {}
 
   /** Onsets of notes and syllables. */
-  onsets(assetId: string): Promise<void> {
-    return this.look('onsets', assetId, async (sound, options) => {
+  onsets(soundId: string): Promise<void> {
+    return this.look('onsets', soundId, async (sound, options) => {
       const { seconds } = await this.around.worker.run({ kind: 'onsets', ...sound }, options);
-      this.set(({ onsets }) => ({ onsets: { ...onsets, [assetId]: seconds } }));
+      this.set(({ onsets }) => ({ onsets: { ...onsets, [soundId]: seconds } }));
     });
   }
 
   /** The pitch of a sound over time; how far that is stands in `pitchSought`. */
-  pitch(assetId: string): Promise<void> {
+  pitch(soundId: string): Promise<void> {
     const told = (percent: number) =>
-      this.set(({ pitchSought }) => ({ pitchSought: { ...pitchSought, [assetId]: percent } }));
-    return this.look('pitch', assetId, async (sound, options) => {
+      this.set(({ pitchSought }) => ({ pitchSought: { ...pitchSought, [soundId]: percent } }));
+    return this.look('pitch', soundId, async (sound, options) => {
       let percent = 0;
       told(percent);
       const onProgress = (done: number) => {
@@ -39,13 +39,13 @@ export class SoundAnalyses {
         if (now > percent) told((percent = now));
       };
       const course = await this.around.worker.run({ kind: 'pitch', ...sound }, { ...options, onProgress });
-      this.set(({ pitches }) => ({ pitches: { ...pitches, [assetId]: course } }));
+      this.set(({ pitches }) => ({ pitches: { ...pitches, [soundId]: course } }));
     });
   }
 
   /** Ends a look that nobody waits for any more. */
-  giveUp(what: What, assetId: string): void {
-    this.tasks.cancel(`${what} ${assetId}`);
+  giveUp(what: What, soundId: string): void {
+    this.tasks.cancel(`${what} ${soundId}`);
   }
 
   private set(change: (state: StudioState) => Partial<StudioState>): void {
@@ -54,21 +54,21 @@ export class SoundAnalyses {
 
   private look(
     what: What,
-    assetId: string,
+    soundId: string,
     work: (sound: JobInputs['pitch'], options: TaskOptions) => Promise<void>,
   ): Promise<void> {
     const { samplesOf, store, report } = this.around;
     const begin = async (signal: AbortSignal) => {
       try {
-        const [sound] = await samplesOf([assetId], signal);
+        const [sound] = await samplesOf([soundId], signal);
         const { left, right } = sound!;
         const { sampleRateHz } = store.getState().document.session;
         await work({ left, right, sampleRateHz }, { signal });
       } catch (error) {
-        if (!signal.aborted) report(error, assetId);
+        if (!signal.aborted) report(error, soundId);
         throw error;
       }
     };
-    return this.tasks.ask(`${what} ${assetId}`, begin).catch(() => {});
+    return this.tasks.ask(`${what} ${soundId}`, begin).catch(() => {});
   }
 }

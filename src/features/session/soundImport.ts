@@ -1,12 +1,14 @@
 import { KinetikonError } from '@/core/errors';
+import { heardByItself, type Heard } from '@/core/formats/speakers';
 import { mediaTypeOf } from '@/core/formats/soundFormats';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/nameLength';
-import type { Asset } from '@/core/session/records/clips';
+import type { Asset, Clip } from '@/core/session/records/clips';
 import { newClip } from '@/core/session/records/factories';
 import { cutText } from '@/core/text';
 import { uploadAsset } from '@/runtime/client/api';
 import type { WorkerClient } from '@/runtime/client/workerClient';
+import { timesApart, unplacedIn, type ArrivalAnswer, type ArrivingFile } from './arrival';
 import type { Editor } from './editor';
 import type { Jobs } from './jobs';
 import { TOPIC, type Messages } from './messages';
@@ -15,6 +17,9 @@ import type { Selection } from './selection';
 import { idlestOf } from './soundLoader';
 import type { Sounds } from './sounds';
 import type { StudioStore } from './state';
+
+/** What comes along with a sound from its file. */
+type Extras = Pick<Asset, 'heard' | 'about'>;
 
 interface Surroundings {
   readonly store: StudioStore;
@@ -31,42 +36,109 @@ export class SoundImport {
   constructor(private readonly around: Surroundings) {}
 
   /** Brings a sound file into the library, decoded here first: a broken file is refused before it travels. */
-  async takeIn(file: File, signal: AbortSignal, onProgress: (done: number) => void): Promise<Asset> {
+  async takeIn(
+    file: File,
+    signal: AbortSignal,
+    onProgress: (done: number) => void,
+    { heard, about }: Extras = {},
+  ): Promise<Asset> {
     const { store, decoders, sounds } = this.around;
     const bytes = await file.arrayBuffer();
     const { sampleRateHz } = store.getState().document.session;
     const sound = await idlestOf(decoders).run(
-      { kind: 'decode', bytes, name: file.name, sampleRateHz },
+      { kind: 'decode', bytes, name: file.name, sampleRateHz, heard },
       { signal, onProgress: (done) => onProgress(done * 0.5) },
     );
-    const asset = await uploadAsset(file, (done) => onProgress(0.5 + done * 0.5), signal);
-    await sounds.add(asset.id, sound);
+    const uploaded = await uploadAsset(file, (done) => onProgress(0.5 + done * 0.5), signal);
+    const asset = { ...uploaded, ...(heard === undefined ? {} : { heard }), ...(about === undefined ? {} : { about }) };
+    await sounds.add(asset, sound);
     return asset;
   }
 
-  /** Brings sound files in as clips, from a beat on, on a track or each on a new one. */
+  /**
+   * Brings sound files in as clips, from a beat on, on a track or on new ones. How several are placed is asked, and what
+   * is heard of channels of which the file does not tell the places.
+   */
   async importFiles(files: readonly File[], atBeat: number, trackId: string | null): Promise<void> {
-    for (const file of files) await this.importFile(file, atBeat, trackId);
+    if (files.length === 0) {
+      this.around.messages.report(
+        new KinetikonError('file.empty', 'There is no sound file in it.', { kept: 'Nothing was brought in.' }),
+      );
+      return;
+    }
+    const arriving = await this.lookAt(files);
+    if (!arriving) return;
+    const answer = await this.ask(arriving, trackId);
+    if (!answer) return;
+    const perSecond = this.around.store.getState().document.session.tempoBpm / 60;
+    const later = answer.placing === 'times' ? timesApart(arriving) : [];
+    let [place, track] = [atBeat, arriving.length === 1 || answer.placing === 'row' ? trackId : null];
+    for (const [n, { file, about }] of arriving.entries()) {
+      const heard = about
+        ? (heardByItself(about.channels, about.speakers) ?? answer.heard.get(about.channels))
+        : undefined;
+      const tells = about !== null && Object.keys(about.told).length > 0;
+      const extras = { heard, about: tells ? about.told : undefined };
+      const clip = await this.importFile(file, place + (later[n] ?? 0) * perSecond, track, extras);
+      if (!clip || answer.placing !== 'row') continue;
+      [place, track] = [clip.startBeat + clip.lengthSeconds * perSecond, clip.trackId];
+    }
   }
 
-  private async importFile(file: File, atBeat: number, trackId: string | null): Promise<void> {
+  /** @returns null if it was cancelled */
+  private async lookAt(files: readonly File[]): Promise<ArrivingFile[] | null> {
+    const { decoders, jobs } = this.around;
+    return jobs.run(
+      files.length === 1 ? `Looking at ${files[0]!.name}` : `Looking at ${files.length} files`,
+      async ({ signal, progress }) => {
+        const arriving: ArrivingFile[] = [];
+        for (const file of files) {
+          const { about } = await idlestOf(decoders).run({ kind: 'about', file }, { signal });
+          arriving.push({ file, about });
+          progress(arriving.length / files.length);
+        }
+        return arriving;
+      },
+    );
+  }
+
+  /** Asks what cannot be known; null if the files stay where they are. */
+  private ask(files: readonly ArrivingFile[], trackId: string | null): Promise<ArrivalAnswer | null> {
+    const { store } = this.around;
+    const unplaced = unplacedIn(files);
+    if (files.length === 1 && unplaced.length === 0)
+      return Promise.resolve({ placing: 'tracks', heard: new Map<number, Heard>() });
+    // Whoever drops more while the question stands means these instead.
+    store.getState().arrival?.answer(null);
+    const trackName = store.getState().document.tracks[trackId ?? '']?.name ?? null;
+    return new Promise((resolve) => {
+      const answer = (given: ArrivalAnswer | null) => {
+        store.setState({ arrival: null });
+        resolve(given);
+      };
+      store.setState({ arrival: { files, trackName, unplaced, answer } });
+    });
+  }
+
+  private async importFile(file: File, atBeat: number, trackId: string | null, extras: Extras): Promise<Clip | null> {
     const { jobs, messages } = this.around;
     const topic = TOPIC.file(file.name);
     try {
       const asset = await jobs.track(`Bringing in ${file.name}`, ({ signal, progress }) =>
-        this.takeIn(file, signal, progress),
+        this.takeIn(file, signal, progress, extras),
       );
       messages.settled(topic);
-      this.placeSound(asset, atBeat, trackId);
+      return this.placeSound(asset, atBeat, trackId);
     } catch (error) {
       const isBroken = error instanceof KinetikonError && error.code === 'file.broken';
-      const act = () => void this.importWhole(file, atBeat, trackId);
+      const act = () => void this.importWhole(file, atBeat, trackId, extras);
       messages.report(error, topic, isBroken ? { label: 'Bring in what is whole', act } : undefined);
+      return null;
     }
   }
 
   /** Brings in a damaged file as far as it can be read, as a sound of its own. */
-  private async importWhole(file: File, atBeat: number, trackId: string | null): Promise<void> {
+  private async importWhole(file: File, atBeat: number, trackId: string | null, extras: Extras): Promise<void> {
     const { decoders, jobs } = this.around;
     const found = await jobs.run(
       `Reading what is whole of ${file.name}`,
@@ -79,11 +151,11 @@ export class SoundImport {
     if (!found) return;
     const name = `${file.name.replace(/\.[^.]*$/, '')}, cut.wav`;
     const whole = new File([found.bytes as Uint8Array<ArrayBuffer>], name, { type: mediaTypeOf('wav') });
-    await this.importFile(whole, atBeat, trackId);
+    await this.importFile(whole, atBeat, trackId, extras);
   }
 
-  /** Puts a sound into the session as a clip, on a track or on a new one. */
-  placeSound(asset: Asset, atBeat: number, trackId: string | null): void {
+  /** Puts a sound into the session as a clip, on a track or on a new one; null if the session does not take it. */
+  placeSound(asset: Asset, atBeat: number, trackId: string | null): Clip | null {
     const { store, editor, selection } = this.around;
     const name = asset.name.replace(/\.[^.]*$/, '') || asset.name;
     const target = trackId !== null && store.getState().document.tracks[trackId] ? trackId : newId();
@@ -96,11 +168,17 @@ export class SoundImport {
       lengthSeconds: asset.frames / asset.sampleRateHz,
     });
     const commands: Command[] = [{ type: 'asset.add', asset: { ...asset } }];
+    const { assets, clips } = store.getState().document;
+    const before = assets[asset.id];
+    const isPlayed = Object.values(clips).some(({ source }) => source.kind === 'sound' && source.assetId === asset.id);
+    // A sound that only effects worked with has no choice of channels yet.
+    if (before && !isPlayed && asset.heard !== before.heard)
+      commands.push({ type: 'asset.hear', id: asset.id, heard: asset.heard ?? null });
     if (target !== trackId) commands.push({ type: 'track.add', id: target, name: clip.name });
     commands.push({ type: 'clip.add', clip });
-    if (editor.perform({ type: 'all', commands }, `Bring in ${name}`)) {
-      selection.selectStrip(target);
-      store.setState({ clipIds: [clip.id] });
-    }
+    if (!editor.perform({ type: 'all', commands }, `Bring in ${name}`)) return null;
+    selection.selectStrip(target);
+    store.setState({ clipIds: [clip.id] });
+    return clip;
   }
 }

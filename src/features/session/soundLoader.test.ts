@@ -2,7 +2,7 @@ import { newDocument } from '@/core/session/records/factories';
 import type { Asset } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { WorkerClient } from '@/runtime/client/workerClient';
-import { SoundLoader, soundsToLoad, type SoundLoaderPort } from './soundLoader';
+import { SoundLoader, soundsToLoad, type SoundLoaderPort, type WantedSound } from './soundLoader';
 
 const asset = (name: string, seconds: number): Asset => ({
   id: name.padEnd(64, '0'),
@@ -39,7 +39,7 @@ function sessionOf(sounds: readonly Asset[], clips: readonly (readonly [string, 
   return document;
 }
 
-const names = (list: readonly Asset[]) => list.map(({ name }) => name);
+const names = (list: readonly WantedSound[]) => list.map(({ asset: { name } }) => name);
 
 /** Decoders whose work ends when it is told to. */
 function loaderOf(more: Partial<SoundLoaderPort> = {}) {

@@ -2,6 +2,7 @@ import type { Samples } from '@/core/engine/plan';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
+import { assetOfSound } from '@/core/session/records/sounds';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
@@ -13,38 +14,44 @@ const WEIGHT_OF_LENGTH = 0.25;
 /** Sounds that are played first: the first sound waits for these. */
 export const FIRST_SOUNDS = 2;
 
+/** A sound that something plays: all of an asset, or what is heard of it. */
+export interface WantedSound {
+  readonly id: string;
+  readonly asset: Asset;
+}
+
 /** Source of sound files, and listener for their progress. */
 export interface SoundLoaderPort {
   fetchBytes(asset: Asset): Promise<ArrayBuffer>;
   /** A sound can be played; a long one is still being filled from its beginning on. */
-  onSound(assetId: string, sound: Samples): void;
+  onSound(soundId: string, sound: Samples): void;
   /** The sounds that are not whole yet, in the order in which they come. */
-  onWaiting(waiting: readonly Asset[]): void;
-  onProblem(error: unknown, assetId: string): void;
+  onWaiting(waiting: readonly WantedSound[]): void;
+  onProblem(error: unknown, soundId: string): void;
 }
 
 /** The worker with the least to do. */
 export const idlestOf = (workers: readonly WorkerClient[]): WorkerClient =>
   workers.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
 
-const secondsOf = (asset: Asset) => asset.frames / asset.sampleRateHz;
+const secondsOf = ({ asset }: WantedSound) => asset.frames / asset.sampleRateHz;
 
 /**
  * Sounds that something plays, soonest needed and shortest first.
  * @param more sounds that are needed beside those
  */
-export function soundsToLoad(document: SessionDocument, fromBeat: number, more: Iterable<string> = []): Asset[] {
+export function soundsToLoad(document: SessionDocument, fromBeat: number, more: Iterable<string> = []): WantedSound[] {
   const perBeat = 60 / document.session.tempoBpm;
   const needed = new Map<string, number>();
-  const need = (assetId: string, seconds: number) =>
-    needed.set(assetId, Math.min(seconds, needed.get(assetId) ?? Infinity));
+  const need = (soundId: string, seconds: number) =>
+    needed.set(soundId, Math.min(seconds, needed.get(soundId) ?? Infinity));
   const end = Math.max(0, ...Object.values(document.clips).map((clip) => clip.startBeat * perBeat));
   for (const clip of Object.values(document.clips)) {
     const ahead = (clip.startBeat - fromBeat) * perBeat;
     // Sounds before the playhead are needed last.
-    const assetId = soundOf(document, clip.source);
-    if (assetId !== null)
-      need(assetId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
+    const soundId = soundOf(document, clip.source);
+    if (soundId !== null)
+      need(soundId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
   }
   for (const insert of Object.values(document.inserts)) for (const id of soundsOf(insert)) need(id, 0);
   for (const id of soundsOfPrints(document)) need(id, end);
@@ -53,16 +60,19 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number, more: 
     const frozen = frozenSound(document, id);
     if (frozen !== null) need(frozen, 0);
   }
-  const order = (asset: Asset) => needed.get(asset.id)! + WEIGHT_OF_LENGTH * secondsOf(asset);
-  return Object.values(document.assets)
-    .filter(({ id }) => needed.has(id))
+  const order = (sound: WantedSound) => needed.get(sound.id)! + WEIGHT_OF_LENGTH * secondsOf(sound);
+  return [...needed.keys()]
+    .flatMap((id) => {
+      const asset = document.assets[assetOfSound(id).assetId];
+      return asset ? { id, asset } : [];
+    })
     .sort((a, b) => order(a) - order(b));
 }
 
 /** Sounds that prints are made from, beside those of clips and effects. */
 function soundsOfPrints(document: SessionDocument): string[] {
   return Object.values(document.prints).flatMap(({ recipe }) => {
-    if (recipe.kind === 'repair' && recipe.source.kind === 'sound') return recipe.source.assetId;
+    if (recipe.kind === 'repair' && recipe.source.kind === 'sound') return soundOf(document, recipe.source) ?? [];
     return recipe.kind === 'swell' && recipe.space.kind === 'own' ? recipe.space.inserts.flatMap(soundsOf) : [];
   });
 }
@@ -73,8 +83,8 @@ export class SoundLoader {
   /** Sounds that could not be had; they are asked for again when somebody plays. */
   private readonly failed = new Set<string>();
   private readonly asked = new Set<string>();
-  private readonly underWay = new Map<string, Asset>();
-  private queue: readonly Asset[] = [];
+  private readonly underWay = new Map<string, WantedSound>();
+  private queue: readonly WantedSound[] = [];
 
   constructor(
     private readonly decoders: readonly WorkerClient[],
@@ -91,18 +101,18 @@ export class SoundLoader {
   }
 
   /** A sound is there already, as after it was brought in. */
-  has(assetId: string): void {
-    this.done.add(assetId);
+  has(soundId: string): void {
+    this.done.add(soundId);
   }
 
   /** Sounds are needed although nothing plays them. */
-  ask(assetIds: readonly string[]): void {
-    for (const id of assetIds) this.asked.add(id);
+  ask(soundIds: readonly string[]): void {
+    for (const id of soundIds) this.asked.add(id);
   }
 
   /** True if a sound could not be loaded. */
-  isLost(assetId: string): boolean {
-    return this.failed.has(assetId);
+  isLost(soundId: string): boolean {
+    return this.failed.has(soundId);
   }
 
   /** Asks once more for what could not be had. */
@@ -116,32 +126,32 @@ export class SoundLoader {
   }
 
   private next(sampleRateHz: number): void {
-    const long = (asset: Asset) => secondsOf(asset) > LONG_SECONDS;
+    const long = (sound: WantedSound) => secondsOf(sound) > LONG_SECONDS;
     while (this.underWay.size < this.decoders.length) {
       const longUnderWay = [...this.underWay.values()].some(long);
-      const asset = this.queue.find((one) => !longUnderWay || !long(one));
-      if (!asset) return;
-      this.queue = this.queue.filter((one) => one !== asset);
-      this.underWay.set(asset.id, asset);
-      void this.load(asset, idlestOf(this.decoders), sampleRateHz);
+      const wanted = this.queue.find((one) => !longUnderWay || !long(one));
+      if (!wanted) return;
+      this.queue = this.queue.filter((one) => one !== wanted);
+      this.underWay.set(wanted.id, wanted);
+      void this.load(wanted, idlestOf(this.decoders), sampleRateHz);
     }
   }
 
-  private async load(asset: Asset, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
+  private async load({ id, asset }: WantedSound, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
     try {
       const bytes = await this.port.fetchBytes(asset);
       const sound = await decoder.run(
-        { kind: 'decode', bytes, name: asset.name, sampleRateHz },
-        { onBegun: (left, right) => this.port.onSound(asset.id, { left, right }) },
+        { kind: 'decode', bytes, name: asset.name, sampleRateHz, heard: assetOfSound(id).heard },
+        { onBegun: (left, right) => this.port.onSound(id, { left, right }) },
       );
-      this.done.add(asset.id);
+      this.done.add(id);
       const { left, right, more } = sound;
-      this.port.onSound(asset.id, { left, right, ...(more ? { more } : {}) });
+      this.port.onSound(id, { left, right, ...(more ? { more } : {}) });
     } catch (error) {
-      this.failed.add(asset.id);
-      this.port.onProblem(error, asset.id);
+      this.failed.add(id);
+      this.port.onProblem(error, id);
     } finally {
-      this.underWay.delete(asset.id);
+      this.underWay.delete(id);
       this.next(sampleRateHz);
       this.tell();
     }

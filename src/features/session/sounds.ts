@@ -2,7 +2,8 @@ import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { SharedSamples } from '@/core/jobs/kinds';
 import { soundOf } from '@/core/session/prints';
-import type { Clip } from '@/core/session/records/clips';
+import type { Asset, Clip } from '@/core/session/records/clips';
+import { assetOfSound, soundIdOf } from '@/core/session/records/sounds';
 import { fetchAsset, fetchPeaks } from '@/runtime/client/api';
 import type { EngineClient } from '@/runtime/client/engineClient';
 import type { WorkerClient } from '@/runtime/client/workerClient';
@@ -41,24 +42,24 @@ export class Sounds {
     const { store, worker, decoders, messages } = around;
     this.loader = new SoundLoader(decoders, {
       fetchBytes: fetchAsset,
-      onSound: (assetId, sound) => {
-        this.keep(assetId, sound);
-        messages.settled(TOPIC.sound(assetId));
+      onSound: (soundId, sound) => {
+        this.keep(soundId, sound);
+        messages.settled(TOPIC.sound(soundId));
       },
       onWaiting: (waiting) => {
-        const names = waiting.map(({ name }) => name);
+        const names = waiting.map(({ asset }) => asset.name);
         if (names.join('\n') !== this.state.missingSounds.join('\n')) store.setState({ missingSounds: names });
       },
-      onProblem: (error, assetId) => {
-        this.byId.delete(assetId);
-        messages.report(error, TOPIC.sound(assetId));
+      onProblem: (error, soundId) => {
+        this.byId.delete(soundId);
+        messages.report(error, TOPIC.sound(soundId));
       },
     });
     this.analyses = new SoundAnalyses({
       store,
       worker,
-      samplesOf: (assetIds, signal) => this.samplesOf(assetIds, signal),
-      report: (error, assetId) => messages.report(error, TOPIC.sound(assetId)),
+      samplesOf: (soundIds, signal) => this.samplesOf(soundIds, signal),
+      report: (error, soundId) => messages.report(error, TOPIC.sound(soundId)),
     });
   }
 
@@ -67,14 +68,14 @@ export class Sounds {
   }
 
   /** Undefined while the sound is on its way. */
-  get(assetId: string): Samples | undefined {
-    return this.byId.get(assetId);
+  get(soundId: string): Samples | undefined {
+    return this.byId.get(soundId);
   }
 
   /** Loads the sounds that are played, and their peaks. */
   load(): void {
     const { document } = this.state;
-    for (const asset of soundsToLoad(document, 0)) void this.draw(asset.id);
+    for (const { asset } of soundsToLoad(document, 0)) void this.draw(asset.id);
     this.loader.want(document, this.around.heardBeat());
   }
 
@@ -84,15 +85,16 @@ export class Sounds {
   }
 
   /** Takes a sound that was decoded here already. */
-  async add(assetId: string, sound: Samples): Promise<void> {
-    this.loader.has(assetId);
-    this.keep(assetId, sound);
-    await this.draw(assetId);
+  async add(asset: Pick<Asset, 'id' | 'heard'>, sound: Samples): Promise<void> {
+    const soundId = soundIdOf(asset);
+    this.loader.has(soundId);
+    this.keep(soundId, sound);
+    await this.draw(asset.id);
   }
 
-  private keep(assetId: string, sound: Samples): void {
-    this.byId.set(assetId, sound);
-    this.around.engine.setSamples(assetId, sound);
+  private keep(soundId: string, sound: Samples): void {
+    this.byId.set(soundId, sound);
+    this.around.engine.setSamples(soundId, sound);
     this.around.onSound();
   }
 
@@ -117,11 +119,8 @@ export class Sounds {
     while (this.state.missingSounds.length > 0) await this.changed(signal);
     const { document } = this.state;
     const lost = soundsToLoad(document, 0).find(({ id }) => !this.byId.has(id));
-    if (lost) throw soundMissing(lost.name);
-    return Object.keys(document.assets).flatMap((assetId) => {
-      const sound = this.byId.get(assetId);
-      return sound ? [{ assetId, ...sound }] : [];
-    });
+    if (lost) throw soundMissing(lost.asset.name);
+    return [...this.byId].map(([assetId, sound]) => ({ assetId, ...sound }));
   }
 
   /** The sounds that effects work with, such as impulses. */
@@ -136,18 +135,21 @@ export class Sounds {
    * Some sounds of the session; waits for those that are still on their way.
    * @throws KinetikonError asset.missing for one that could not be loaded, work.cancelled
    */
-  async samplesOf(assetIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
-    const there = () => assetIds.every((id) => this.byId.has(id));
+  async samplesOf(soundIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const there = () => soundIds.every((id) => this.byId.has(id));
     if (!there()) {
-      this.loader.ask(assetIds);
+      this.loader.ask(soundIds);
       this.retry();
     }
     while (!there()) {
-      const lost = assetIds.find((id) => this.loader.isLost(id));
-      if (lost !== undefined) throw soundMissing(this.state.document.assets[lost]?.name ?? 'A sound');
+      const lost = soundIds.find((id) => this.loader.isLost(id));
+      if (lost !== undefined) {
+        const asset = this.state.document.assets[assetOfSound(lost).assetId];
+        throw soundMissing(asset?.name ?? 'A sound');
+      }
       await this.changed(signal);
     }
-    return assetIds.map((assetId) => ({ assetId, ...this.byId.get(assetId)! }));
+    return soundIds.map((id) => ({ assetId: id, ...this.byId.get(id)! }));
   }
 
   /** Waits until what is played first can be heard, so that other work does not hold it up. */
@@ -178,12 +180,12 @@ export class Sounds {
     return this.state.onsets[soundOf(this.state.document, clip.source) ?? ''] ?? null;
   }
 
-  findOnsets(assetId: string): Promise<void> {
-    return this.analyses.onsets(assetId);
+  findOnsets(soundId: string): Promise<void> {
+    return this.analyses.onsets(soundId);
   }
 
-  findPitch(assetId: string): Promise<void> {
-    return this.analyses.pitch(assetId);
+  findPitch(soundId: string): Promise<void> {
+    return this.analyses.pitch(soundId);
   }
 
   /** Shows the pitch on the clips of a track, or hides it and cancels the analyses that nobody waits for then. */
@@ -197,8 +199,8 @@ export class Sounds {
         tracks.includes(clip.trackId) ? (soundOf(document, clip.source) ?? []) : [],
       );
     const wanted = new Set(soundsOf(pitchShown));
-    for (const assetId of soundsOf([trackId])) {
-      if (!wanted.has(assetId) && !pitches[assetId]) this.analyses.giveUp('pitch', assetId);
+    for (const soundId of soundsOf([trackId])) {
+      if (!wanted.has(soundId) && !pitches[soundId]) this.analyses.giveUp('pitch', soundId);
     }
   }
 }

@@ -8,6 +8,7 @@ import { EFFECTS } from '@/core/effects/registry';
 import { MAIN_ID } from '@/core/session/records/strips';
 import type { Note, Point } from '@/core/session/records/lanes';
 import type { SessionDocument } from '@/core/session/records/document';
+import type { Arrival } from './arrival';
 import type { LocalBounce } from './bounceStore';
 import type { Notification } from './notifications';
 import type { DrawerName, View } from './views';
@@ -92,6 +93,8 @@ export interface StudioState {
   readonly fittedAt: number;
   readonly snap: Snap;
   readonly bouncing: boolean;
+  /** Files that are to come in and wait for an answer. */
+  readonly arrival: Arrival | null;
   /** Moving a control while the session plays writes automation. */
   readonly armed: boolean;
   /** Writing keeps to the loop. */
@@ -179,6 +182,7 @@ export function initialState(stored: StoredSession): StudioState {
     fittedAt: 0,
     snap: 1,
     bouncing: false,
+    arrival: null,
     armed: false,
     punch: false,
     laneId: null,

@@ -7,18 +7,22 @@ import { applyCommand, type Command } from '@/core/session/commands';
 import { EMPTY_HISTORY } from '@/core/session/storedHistory';
 import { newClip, newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';
+import type { FileAbout } from '@/core/formats/about/about';
 import * as api from '@/runtime/client/api';
 import { gainsFor } from './comparing';
 import { mirrorCommand } from './mirroring';
 import { Studio } from './studio';
 
 jest.mock('@/runtime/client/api');
+/** What the files of a test tell, by name. */
+const mockTold = new Map<string, FileAbout>();
 jest.mock('@/runtime/client/workerClient', () => ({
   WorkerClient: class {
     load = 0;
     warmUp() {}
     close() {}
-    run = jest.fn(async (task: { name?: string }) => {
+    run = jest.fn(async (task: { kind: string; name?: string; file?: File }) => {
+      if (task.kind === 'about') return { about: mockTold.get(task.file!.name) ?? null };
       if (task.name === 'torn.wav') throw new KinetikonError('file.broken', 'torn.wav: cut short');
       return {
         left: new Float32Array(4),
@@ -562,6 +566,11 @@ describe('messages', () => {
   });
 });
 
+/** Waits until it is asked how files come in. */
+async function asked(studio: Studio): Promise<void> {
+  for (let n = 0; n < 1000 && !studio.state.arrival; n++) await Promise.resolve();
+}
+
 describe('bringing sound in', () => {
   const file = (name: string) =>
     Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
@@ -613,9 +622,112 @@ describe('bringing sound in', () => {
 
   it('reports a broken file, keeps the rest, and goes on with the next', async () => {
     const { studio } = open();
-    await studio.imports.importFiles([file('torn.wav'), file('voice.wav')], 0, null);
+    const done = studio.imports.importFiles([file('torn.wav'), file('voice.wav')], 0, null);
+    await asked(studio);
+    studio.state.arrival!.answer({ placing: 'tracks', heard: new Map() });
+    await done;
     expect(studio.state.problems.map((problem) => problem.message)).toEqual(['torn.wav: cut short']);
     expect(Object.keys(studio.state.document.clips)).toHaveLength(1);
     expect(mocked.uploadAsset).toHaveBeenCalledTimes(1);
+  });
+
+  describe('several at once', () => {
+    const told = (startSeconds: number): FileAbout => ({ channels: 1, speakers: null, told: { startSeconds } });
+    const three = () => ['a.wav', 'b.wav', 'c.wav'].map(file);
+    const clipsOf = (studio: Studio) =>
+      Object.values(studio.state.document.clips)
+        .map(({ name, startBeat, trackId }) => ({ name, startBeat, trackId }))
+        .sort((a, b) => (a.name < b.name ? -1 : 1));
+
+    beforeEach(() => {
+      mocked.uploadAsset.mockImplementation(async ({ name }) => ({ ...asset, id: name[0]!.repeat(64), name }));
+      three().forEach(({ name }, n) => mockTold.set(name, told([3610, 3600, 3602][n]!)));
+    });
+    afterEach(() => mockTold.clear());
+
+    it('in a row on the track that they were dropped on', async () => {
+      const { studio } = open();
+      const done = studio.imports.importFiles(three(), 3, 'voice');
+      await asked(studio);
+      expect(studio.state.arrival).toMatchObject({ trackName: 'Lamp keeper', unplaced: [] });
+      studio.state.arrival!.answer({ placing: 'row', heard: new Map() });
+      await done;
+      const beats = (2 * studio.state.document.session.tempoBpm) / 60;
+      expect(clipsOf(studio)).toEqual(
+        ['a', 'b', 'c'].map((name, n) => ({ name, startBeat: 3 + n * beats, trackId: 'voice' })),
+      );
+    });
+
+    it('at their own times from the place of the drop on, each on a track of its own', async () => {
+      const { studio } = open();
+      const done = studio.imports.importFiles(three(), 4, 'voice');
+      await asked(studio);
+      studio.state.arrival!.answer({ placing: 'times', heard: new Map() });
+      await done;
+      const perSecond = studio.state.document.session.tempoBpm / 60;
+      expect(clipsOf(studio).map(({ startBeat }) => startBeat)).toEqual([4 + 10 * perSecond, 4, 4 + 2 * perSecond]);
+      expect(new Set(clipsOf(studio).map(({ trackId }) => trackId)).size).toBe(3);
+      expect(Object.values(studio.state.document.assets)[0]!.about).toEqual({ startSeconds: 3610 });
+    });
+
+    it('are left where they are, when nobody wants them or others come', async () => {
+      const { studio } = open();
+      const first = studio.imports.importFiles(three(), 0, null);
+      await asked(studio);
+      const second = studio.imports.importFiles(three(), 0, null);
+      await first;
+      await asked(studio);
+      studio.state.arrival!.answer(null);
+      await second;
+      expect([studio.state.document.clips, studio.state.arrival]).toEqual([{}, null]);
+    });
+
+    it('says so when nothing was dropped', async () => {
+      const { studio } = open();
+      await studio.imports.importFiles([], 0, null);
+      expect(studio.state.problems[0]!.message).toBe('There is no sound file in it.');
+    });
+  });
+
+  describe('more than two channels', () => {
+    const quad = (speakers: number | null): FileAbout => ({ channels: 4, speakers, told: {} });
+    const four = { ...asset, channels: 4 };
+    beforeEach(() => mocked.uploadAsset.mockResolvedValue(four));
+    afterEach(() => mockTold.clear());
+
+    it('are folded by the places that the file tells', async () => {
+      mockTold.set('quad.wav', quad(0x33));
+      const { studio, engine } = open();
+      await studio.imports.importFiles([file('quad.wav')], 0, null);
+      expect(studio.state.document.assets[SOUND]!.heard).toBe('fold-51');
+      expect(engine.sounds).toEqual([`${SOUND}:fold-51`]);
+    });
+
+    it('are asked about where it tells none, and the choice can be changed and undone', async () => {
+      mockTold.set('four.wav', quad(null));
+      const { studio, engine } = open();
+      const done = studio.imports.importFiles([file('four.wav')], 0, null);
+      await asked(studio);
+      expect(studio.state.arrival!.unplaced).toEqual([4]);
+      studio.state.arrival!.answer({ placing: 'tracks', heard: new Map([[4, 'take-3-4']]) });
+      await done;
+      mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
+      studio.editor.perform({ type: 'asset.hear', id: SOUND, heard: 'take-1' }, 'Channels');
+      for (let n = 0; n < 100; n++) await Promise.resolve();
+      expect(engine.sounds).toEqual([`${SOUND}:take-3-4`, `${SOUND}:take-1`]);
+      studio.editor.undo();
+      expect(studio.state.document.assets[SOUND]!.heard).toBe('take-3-4');
+      expect(studio.editor.perform({ type: 'asset.hear', id: SOUND, heard: 'take-5' }, 'Channels')).toBe(false);
+    });
+
+    it('an impulse has all of them, and once it lies on a track, what was chosen for that', async () => {
+      mockTold.set('quad.wav', quad(0x33));
+      const { studio, engine } = open();
+      const taken = await studio.imports.takeIn(file('quad.wav'), new AbortController().signal, () => {});
+      studio.editor.perform({ type: 'asset.add', asset: taken }, 'Impulse');
+      expect([taken.heard, engine.sounds]).toEqual([undefined, [SOUND]]);
+      await studio.imports.importFiles([file('quad.wav')], 0, null);
+      expect(studio.state.document.assets[SOUND]!.heard).toBe('fold-51');
+    });
   });
 });

@@ -13,7 +13,16 @@ import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/controls/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
 import { Head } from './Head';
-import { BounceDialog, CommandPalette, DRAWER_PARTS, Keyboard, KeySheet, NoteEditor, VIEW_PARTS } from './parts';
+import {
+  ArrivalDialog,
+  BounceDialog,
+  CommandPalette,
+  DRAWER_PARTS,
+  Keyboard,
+  KeySheet,
+  NoteEditor,
+  VIEW_PARTS,
+} from './parts';
 import { useLeaveGuard } from './useLeaveGuard';
 import { useMovement } from './useMovement';
 import { useShellShortcuts } from './useShellShortcuts';
@@ -91,6 +100,7 @@ export function Shell() {
         <TransportBar />
       </PartBoundary>
       {bouncing && <BounceDialog onClose={() => studio.set({ bouncing: false })} />}
+      <ArrivalDialog />
       <HelpTip />
       {help === 'keys' && <KeySheet onClose={() => studio.set({ help: null })} />}
       {help === 'find' && <CommandPalette onClose={() => studio.set({ help: null })} />}

@@ -17,6 +17,9 @@ const CompareView = lazyPart('The comparison', () =>
 export const BounceDialog = lazyPart('The bounce', () =>
   import('@/features/bounce/BounceDialog').then((part) => part.BounceDialog),
 );
+export const ArrivalDialog = lazyPart('The arrival', () =>
+  import('@/features/timeline/ArrivalDialog').then((part) => part.ArrivalDialog),
+);
 export const NoteEditor = lazyPart('The notes', () =>
   import('@/features/notes/NoteEditor').then((part) => part.NoteEditor),
 );

@@ -7,7 +7,7 @@ import Form from 'react-bootstrap/Form';
 import { readFigure } from '@/core/effects/units';
 import { FADE_SHAPES } from '@/core/math/fades';
 import { loopedPart } from '@/core/swells/makeSwell';
-import { soundOf } from '@/core/session/prints';
+import { assetOf, soundOf } from '@/core/session/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import type { Clip } from '@/core/session/records/clips';
 import { KinetikonError } from '@/core/errors';
@@ -18,6 +18,7 @@ import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { EditableText } from '../ui/EditableText';
 import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchRange';
+import { SoundFacts } from './SoundFacts';
 import { SwellBar } from './SwellBar';
 import { WordChoice } from './Words';
 import { lazyPart } from '../ui/lazyPart';
@@ -39,6 +40,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
     };
   });
   const range = useMemo(() => (course ? rangeWords(course, clip) : null), [course, clip]);
+  const asset = assetOf(document, clip);
   const print = placedPrintOf(document, clip);
   const state = usePrintState(print?.id ?? null);
   const frozen = (document.tracks[clip.trackId]?.frozen ?? null) !== null;
@@ -112,6 +114,7 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
         <ChartSpline size={13} aria-hidden="true" /> {range ? `Pitch ${range}` : 'Pitch'}
       </Button>
       <Repairs clip={clip} linked={print !== null} />
+      {asset && <SoundFacts clip={clip} asset={asset} />}
       {print ? (
         <>
           <span role="status">{state === 'fresh' ? 'rendered' : `rendered, ${state}`}</span>

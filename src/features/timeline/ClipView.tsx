@@ -14,6 +14,7 @@ import { placedPrintOf, type Handle } from './geometry';
 import { Landing } from './Landing';
 import { PitchLine } from './PitchLine';
 import { GrowingWave, Waveform } from './Waveform';
+import { FileMarks } from './SoundFacts';
 import { Words } from './Words';
 
 const PRINT_WORDS = {
@@ -51,9 +52,10 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
     pixelsPerBeat,
     tempoBpm,
     sampleRateHz,
+    asset,
     selected,
     alone,
-    assetId,
+    soundId,
     peaks,
     growing,
     onsets,
@@ -62,17 +64,19 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
     print,
   } = useStudioState((state) => {
     const { document, clipIds } = state;
-    const assetId = soundOf(document, clip.source);
+    const soundId = soundOf(document, clip.source);
+    const asset = assetOf(document, clip);
     return {
       pixelsPerBeat: state.pixelsPerBeat,
       tempoBpm: document.session.tempoBpm,
-      sampleRateHz: assetOf(document, clip)?.sampleRateHz ?? document.session.sampleRateHz,
+      sampleRateHz: asset?.sampleRateHz ?? document.session.sampleRateHz,
+      asset,
       selected: clipIds.includes(clip.id),
       alone: clipIds.length === 1 && clipIds[0] === clip.id,
-      assetId,
-      peaks: state.peaks[assetId ?? ''],
+      soundId,
+      peaks: state.peaks[asset?.id ?? ''],
       growing: clip.source.kind === 'print' ? state.growing[clip.source.printId] : undefined,
-      onsets: state.onsets[assetId ?? ''],
+      onsets: state.onsets[soundId ?? ''],
       word: state.word?.clipId === clip.id ? state.word : null,
       pitched: state.pitchShown.includes(clip.trackId),
       print: placedPrintOf(document, clip),
@@ -85,8 +89,8 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
   const width = clip.lengthSeconds * perSecond;
   const printing = usePrintState(clip.source.kind === 'print' ? clip.source.printId : null) ?? 'fresh';
   useEffect(() => {
-    if (alone && assetId !== null && !print) void studio.sounds.findOnsets(assetId);
-  }, [alone, assetId, print, studio]);
+    if (alone && soundId !== null && !print) void studio.sounds.findOnsets(soundId);
+  }, [alone, soundId, print, studio]);
 
   const handle = (name: Handle, style?: { left?: number; right?: number }) => (
     <span className={`clip-handle clip-${name}`} style={style} onPointerDown={(event) => begin(event, name)} />
@@ -95,6 +99,7 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
   const fadeIn = clip.fadeInSeconds * perSecond;
   const fadeOut = clip.fadeOutSeconds * perSecond;
   const words = alone && !print ? onsets : undefined;
+  const marked = asset?.about?.marks ? asset : undefined;
   return (
     <>
       <div
@@ -144,11 +149,12 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
           </span>
         )}
       </div>
-      {(words || landings.length > 0) && (
+      {(words || marked || landings.length > 0) && (
         <div
           className={`clip-marks ${frozen || clip.mute ? 'clip-frozen' : ''}`}
           style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
         >
+          {marked && <FileMarks clip={clip} asset={marked} perSecond={perSecond} />}
           {words && <Words clip={clip} onsets={words} chosen={word} perSecond={perSecond} />}
           {landings.map((one) => (
             <Landing key={one.id} print={one} clip={clip} perSecond={perSecond} onsets={onsets ?? []} />

@@ -23,6 +23,7 @@ import { MAIN_ID } from '@/core/session/records/strips';
 import { useShortcut } from '../session/shortcuts';
 import type { Row } from '../session/state';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { droppedFiles } from '../ui/droppedFiles';
 import { FilePicker } from '../ui/FilePicker';
 import { snapTo } from '../ui/music';
 import { writeStyle } from '../ui/drawn';
@@ -128,7 +129,10 @@ export function Timeline() {
     const box = scroller.current!.getBoundingClientRect();
     const beat = (event.clientX - box.left - gutter + scroller.current!.scrollLeft) / pixelsPerBeat;
     const row = (event.target as HTMLElement).closest<HTMLElement>('[data-track]');
-    bringIn([...event.dataTransfer.files], Math.max(0, beat), row?.dataset.track ?? null);
+    const trackId = row?.dataset.track ?? null;
+    void studio.jobs
+      .run('Looking at what was dropped', () => droppedFiles(event.dataTransfer))
+      .then((list) => list && bringIn(list, Math.max(0, beat), trackId));
   };
 
   // The clip is marked first; its bar follows a moment later.

@@ -39,10 +39,13 @@ export function formatPosition(
   };
 }
 
-/** Seconds as `1:05.3`. */
+/** Seconds as `1:05.3`, from an hour on as `1:00:05.3`. */
 export function formatSeconds(seconds: number): string {
-  const minutes = Math.floor(seconds / 60);
-  return `${minutes}:${(seconds - 60 * minutes).toFixed(1).padStart(4, '0')}`;
+  const tenths = Math.round(10 * seconds);
+  const minutes = Math.floor(tenths / 600);
+  const rest = ((tenths % 600) / 10).toFixed(1).padStart(4, '0');
+  if (minutes < 60) return `${minutes}:${rest}`;
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, '0')}:${rest}`;
 }
 
 /** Progress in per cent, and the time left where it is known. */

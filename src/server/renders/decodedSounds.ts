@@ -1,5 +1,6 @@
 import { runJob } from '@/core/jobs/jobs';
 import type { SharedSamples } from '@/core/jobs/kinds';
+import { assetOfSound } from '@/core/session/records/sounds';
 import type { FileOf } from './renderMessages';
 
 /** Bytes of decoded sounds that are kept. */
@@ -17,21 +18,23 @@ export class DecodedSounds {
   constructor(private readonly mostBytes = MOST_BYTES) {}
 
   /**
+   * @param soundId `soundIdOf` an asset
    * @param fileOf asked for sounds that are not kept
    * @throws KinetikonError file.broken, file.unsupported, file.empty, and what `fileOf` throws
    */
-  async of(assetId: string, sampleRateHz: number, fileOf: FileOf): Promise<SharedSamples> {
-    const key = `${assetId} ${sampleRateHz}`;
+  async of(soundId: string, sampleRateHz: number, fileOf: FileOf): Promise<SharedSamples> {
+    const key = `${soundId} ${sampleRateHz}`;
     const known = this.kept.get(key);
     if (known) {
       this.kept.delete(key);
       this.kept.set(key, known);
       return known;
     }
+    const { assetId, heard } = assetOfSound(soundId);
     const { name, bytes } = await fileOf(assetId);
-    const task = { kind: 'decode' as const, bytes: new Uint8Array(bytes).buffer, name, sampleRateHz };
+    const task = { kind: 'decode' as const, bytes: new Uint8Array(bytes).buffer, name, sampleRateHz, heard };
     const { left, right, more } = await runJob(task);
-    const decoded: SharedSamples = { assetId, left, right, ...(more ? { more } : {}) };
+    const decoded: SharedSamples = { assetId: soundId, left, right, ...(more ? { more } : {}) };
     this.kept.set(key, decoded);
     this.bytes += bytesOf(decoded);
     for (const [oldest, sound] of this.kept) {

@@ -23,9 +23,9 @@ export async function runRequest(
 ): Promise<Rendered> {
   const work = renderWork(request);
   const samples: SharedSamples[] = [];
-  for (const [n, assetId] of work.assetIds.entries()) {
-    samples.push(await decoded.of(assetId, work.sampleRateHz, fileOf));
-    onProgress((DECODING * (n + 1)) / work.assetIds.length);
+  for (const [n, soundId] of work.soundIds.entries()) {
+    samples.push(await decoded.of(soundId, work.sampleRateHz, fileOf));
+    onProgress((DECODING * (n + 1)) / work.soundIds.length);
   }
   const result = await runJob(taskOf(work, samples), (step) => {
     if (typeof step === 'number') onProgress(DECODING + (1 - DECODING) * step);

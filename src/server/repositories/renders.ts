@@ -3,6 +3,7 @@ import { and, count, desc, eq, gte, inArray, isNotNull, lt, not, notInArray, or,
 import { KinetikonError } from '@/core/errors';
 import type { Render, RenderError, RenderFacts, RenderOrder } from '@/core/protocol/renders';
 import { isUnderWay, UNDER_WAY, type RenderState } from '@/core/protocol/renderStates';
+import { assetOfSound } from '@/core/session/records/sounds';
 import { RENDER_VERSIONS, renderIdentity, renderWork, type RenderRequest } from '@/core/session/renderRequests';
 import { gathered } from '../blobs/pieces';
 import { daysAgo, secondsAgo } from '../db/ago';
@@ -103,7 +104,7 @@ export async function findRender(db: Database, id: string): Promise<Render> {
  */
 export async function orderRender(db: Database, order: RenderOrder): Promise<Render> {
   const { request, name, sessionId = null, isBatch = false } = order;
-  const { assetIds } = renderWork(request);
+  const { soundIds } = renderWork(request);
   const key = createHash('sha256').update(renderIdentity(request)).digest('hex');
   const [before] = await db.select({ id: renders.id, state: renders.state }).from(renders).where(eq(renders.key, key));
   if (before && !VAIN.includes(before.state)) return findRender(db, before.id);
@@ -123,7 +124,7 @@ export async function orderRender(db: Database, order: RenderOrder): Promise<Ren
         documentVersion: RENDER_VERSIONS.document,
         state: 'waiting',
       },
-      assetIds,
+      assetIds: soundIds.map((id) => assetOfSound(id).assetId),
       isBatch,
     });
   const id =

@@ -1,4 +1,4 @@
-import { soundOf } from '@/core/session/prints';
+import { assetOf } from '@/core/session/prints';
 import { endBeat } from '@/core/session/records/queries';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { Database } from '../db/database';
@@ -21,7 +21,7 @@ export async function summaryOf(db: Pick<Database, 'select'>, document: SessionD
   const bars = Object.values(document.clips).map((clip): Bar => {
     const from = clip.startBeat / end;
     const to = from + (clip.lengthSeconds * tempoBpm) / 60 / end;
-    const asset = document.assets[soundOf(document, clip.source) ?? ''];
+    const asset = assetOf(document, clip);
     const outline = asset && outlines.get(asset.id);
     const lane = trackIds.indexOf(clip.trackId);
     if (!outline) return [lane, from, to];

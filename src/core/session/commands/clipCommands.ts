@@ -1,4 +1,5 @@
 import { current } from 'immer';
+import type { Heard } from '../../formats/speakers';
 import { dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
 import { need, setRecord } from '../commandHelpers';
 import { isReferred } from '../prints';
@@ -8,6 +9,8 @@ import type { Handlers } from './handlers';
 
 export interface ClipCommands {
   'asset.add': { asset: Asset };
+  /** Chooses what its clips play of more than two channels; null for the first two. */
+  'asset.hear': { id: string; heard: Heard | null };
   /** Removes a sound unless something refers to it. */
   'asset.drop': { id: string };
   'clip.add': { clip: Clip };
@@ -20,6 +23,11 @@ export interface ClipCommands {
 export const clipHandlers: Handlers<ClipCommands> = {
   'asset.add': (draft, { asset }) => {
     draft.assets[asset.id] ??= asset;
+  },
+  'asset.hear': (draft, { id, heard }) => {
+    const asset = need(draft.assets[id], `sound ${id.slice(0, 12)}`);
+    if (heard === null) delete asset.heard;
+    else asset.heard = heard;
   },
   'asset.drop': (draft, { id }) => {
     // A draft would copy every record that is read; plain data does not.

@@ -1,6 +1,10 @@
 import * as yup from 'yup';
+import { LATEST_START, LONGEST_ABOUT, MOST_MARKS, type SoundAbout } from '../../formats/about/about';
+import { readHeard } from '../../formats/speakers';
 import { FADE_SHAPES, type FadeShape } from '../../math/fades';
-import { assetId, figure, flag, id, LONGEST_BEATS, name, record, kindField } from '../fields';
+import { assetId, figure, flag, id, LONGEST_BEATS, name, record, kindField, shortText } from '../fields';
+import { quoted } from '../../text';
+import { TEMPO } from './session';
 
 export const LONGEST_SECONDS = 36000;
 
@@ -36,6 +40,28 @@ export const clipSchema = record({
   mute: flag(),
 });
 
+/** What the file tells beside its sound, where it does. */
+const aboutField = () =>
+  yup
+    .object({
+      startSeconds: figure(0, LATEST_START).optional(),
+      tempoBpm: figure(TEMPO.min, TEMPO.max).optional(),
+      key: shortText(LONGEST_ABOUT).optional(),
+      title: shortText(LONGEST_ABOUT).optional(),
+      date: shortText(LONGEST_ABOUT).optional(),
+      /** In order of time, in seconds of the sound. */
+      marks: yup
+        .array()
+        .of(record({ seconds: figure(0, LONGEST_SECONDS * 10), name: shortText(LONGEST_ABOUT).required() }))
+        .max(MOST_MARKS)
+        .strict()
+        .optional(),
+    })
+    .noUnknown()
+    .strict()
+    .optional()
+    .default(undefined);
+
 export const assetSchema = record({
   /** SHA-256 of the file, in hexadecimal. */
   id: assetId(),
@@ -43,7 +69,19 @@ export const assetSchema = record({
   frames: figure(1, 2 ** 40).integer(),
   sampleRateHz: figure(1000, 1000000).integer(),
   channels: figure(1, 64).integer(),
+  /** What clips play of more than two channels (`speakers.ts`); their first two where it is left out. */
+  heard: yup
+    .string()
+    .strict()
+    .optional()
+    .test({
+      name: 'heard',
+      message: ({ path, value }) => `${path} must be a choice among the channels of the sound, not "${quoted(value)}"`,
+      test: (value, { parent }) =>
+        value === undefined || readHeard(value, (parent as { channels: number }).channels) !== null,
+    }),
+  about: aboutField(),
 });
 
 export type Clip = Omit<yup.InferType<typeof clipSchema>, 'source'> & { source: ClipSource };
-export type Asset = yup.InferType<typeof assetSchema>;
+export type Asset = Omit<yup.InferType<typeof assetSchema>, 'about'> & { about?: SoundAbout | undefined };

@@ -16,7 +16,7 @@ import { insertSchema, type Insert, comparisonSchema, type Comparison } from './
 import { printSchema, type Print } from './prints';
 
 /** Version of the documents that this build writes. */
-export const DOCUMENT_VERSION = 11;
+export const DOCUMENT_VERSION = 12;
 
 /** A session as plain data: flat records by id, positions in beats (quarter notes), lengths of sound in seconds. */
 export interface SessionDocument {

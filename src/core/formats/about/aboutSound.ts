@@ -1,0 +1,42 @@
+import { containerOf, HEAD_BYTES, type ContainerId } from '../soundFormats';
+import type { FileAbout, FileBytes } from './about';
+import { aiffAbout } from './aiffAbout';
+import { flacAbout, oggAbout } from './comments';
+import { mp3About } from './id3';
+import { wavAbout } from './wavAbout';
+
+const ABOUT: Readonly<Record<ContainerId, (file: FileBytes) => Promise<FileAbout | null>>> = {
+  wav: wavAbout,
+  aiff: aiffAbout,
+  flac: flacAbout,
+  mp3: mp3About,
+  vorbis: oggAbout,
+  opus: oggAbout,
+};
+
+/**
+ * What a sound file tells beside its sound. It is not read for this, only the places where that stands.
+ * @returns null for a file that is not read, or so damaged that nothing can be told; what is doubtful is left out
+ */
+export async function aboutSound(file: FileBytes): Promise<FileAbout | null> {
+  const container = containerOf(await file.read(0, HEAD_BYTES));
+  if (!container) return null;
+  try {
+    return await ABOUT[container](file);
+  } catch (error) {
+    if (error instanceof RangeError) return null;
+    throw error;
+  }
+}
+
+/** A file that is there as a whole. */
+export const bytesOf = (bytes: Uint8Array): FileBytes => ({
+  size: bytes.length,
+  read: async (from, to) => bytes.subarray(from, to),
+});
+
+/** A file of the browser's, or a part of one. */
+export const blobBytes = (blob: Blob): FileBytes => ({
+  size: blob.size,
+  read: async (from, to) => new Uint8Array(await blob.slice(from, to).arrayBuffer()),
+});

@@ -1,0 +1,90 @@
+import { expect } from '@playwright/test';
+import { writeWav } from '@/core/formats/wav';
+import { test } from './server';
+import { bounce, loaded, newSession, saved } from './studio';
+
+const RATE = 48000;
+
+/** Channels of steady levels, 0.1, 0.2 and so on, which folding only adds. */
+const steady = (count: number, seconds = 0.5) =>
+  Array.from({ length: count }, (_, n) => new Float32Array(RATE * seconds).fill(0.1 * (n + 1)));
+
+const fileOf = (name: string, channels: readonly Float32Array[]) => ({
+  name,
+  mimeType: 'audio/wav',
+  buffer: Buffer.from(writeWav({ sampleRateHz: RATE, channels }, '32f')),
+});
+
+test('four channels are asked about, the choice is heard and bounced, and can be changed at the clip', async ({
+  page,
+}) => {
+  await newSession(page, 'Four channels');
+  await page.getByLabel('Sound files').setInputFiles(fileOf('quay.wav', steady(4)));
+  const question = page.getByRole('dialog', { name: 'quay.wav' });
+  await expect(question).toContainText('does not tell which speakers');
+  await question.getByRole('button', { name: 'Leave it' }).click();
+  await expect(page.locator('[data-track]')).toHaveCount(0);
+
+  await page.getByLabel('Sound files').setInputFiles(fileOf('quay.wav', steady(4)));
+  await question.getByRole('button', { name: 'Bring it in' }).click();
+  await expect(page.getByRole('button', { name: /^Clip quay/ })).toBeVisible();
+  await loaded(page);
+  const middle = (channels: readonly Float32Array[]) => channels.map((channel) => channel[RATE / 4]!);
+  const quad = middle(await bounce(page));
+  expect(quad[0]).toBeCloseTo(0.1 + Math.SQRT1_2 * 0.3, 4);
+  expect(quad[1]).toBeCloseTo(0.2 + Math.SQRT1_2 * 0.4, 4);
+
+  const choice = page.getByLabel('What is heard of quay.wav', { exact: true });
+  await choice.selectOption('one or two of the channels');
+  await page.getByLabel('What is heard of quay.wav, left').selectOption('left 4');
+  await saved(page);
+  await page.reload();
+  await loaded(page);
+  const taken = middle(await bounce(page));
+  expect(taken[0]).toBeCloseTo(0.4, 4);
+  expect(taken[1]).toBeCloseTo(0.2, 4);
+});
+
+test('a folder is dropped: its sounds lie at the times that their files tell', async ({ page }) => {
+  await newSession(page, 'Dropped');
+  /** Silence with the time reference of a bext chunk. */
+  const at = (seconds: number) => {
+    const { buffer } = fileOf('', steady(1, 0.25));
+    const bext = Buffer.alloc(8 + 602);
+    bext.write('bext');
+    bext.writeUInt32LE(602, 4);
+    bext.writeUInt32LE(seconds * RATE, 8 + 338);
+    return Buffer.concat([buffer, bext]).toString('base64');
+  };
+  const files = { 'b.wav': at(3602), 'a.wav': at(3600), 'read me.txt': '' };
+  const data = await page.evaluateHandle((contents) => {
+    const transfer = new DataTransfer();
+    const entry = (name: string, text: string) => ({
+      name,
+      fullPath: `/stems/${name}`,
+      isDirectory: false,
+      file: (done: (file: File) => void) =>
+        done(new File([Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0))], name)),
+    });
+    let some = Object.entries(contents).map(([name, text]) => entry(name, text));
+    const readEntries = (done: (entries: unknown) => void) => {
+      done(some);
+      some = [];
+    };
+    const folder = { name: 'stems', fullPath: '/stems', isDirectory: true, createReader: () => ({ readEntries }) };
+    transfer.items.add(new File([], 'stems'));
+    Object.defineProperty(transfer, 'items', { value: [{ webkitGetAsEntry: () => folder }] });
+    return transfer;
+  }, files);
+  await page.locator('.timeline').dispatchEvent('drop', { dataTransfer: data, clientX: 400, clientY: 400 });
+  const question = page.getByRole('dialog', { name: '2 sounds' });
+  await question.getByLabel('each at its own time').check();
+  await question.getByRole('button', { name: 'Bring them in' }).click();
+  const beatOf = async (name: string) => {
+    const label = await page.getByRole('button', { name: new RegExp(`^Clip ${name}`) }).getAttribute('aria-label');
+    return Number(/from beat ([\d.]+)/.exec(label!)![1]);
+  };
+  await expect(page.locator('[data-track]')).toHaveCount(2);
+  // Two seconds at 100 beats a minute.
+  expect((await beatOf('b')) - (await beatOf('a'))).toBeCloseTo(10 / 3, 1);
+});
