@@ -34,8 +34,8 @@ const node: BuildOptions = {
   platform: 'node',
   target: 'node20',
   format: 'cjs',
-  // mpg123 and codec-parser are under the LGPL: files of their own, which can be exchanged.
-  external: ['next', '@electric-sql/pglite', 'pg', 'pg-boss', 'pino', 'mpg123-decoder', UNUSED],
+  // mpg123 and codec-parser are under the LGPL: files of their own, which can be exchanged. Mediabunny works in browsers alone.
+  external: ['next', '@electric-sql/pglite', 'pg', 'pg-boss', 'pino', 'mpg123-decoder', 'mediabunny', UNUSED],
   plugins: [codecParserBeside],
   // Bundles find what lies beside them from wherever they are started.
   banner: { js: "process.env.KINETIKON_ROOT ??= require('node:path').join(__dirname, '..');" },

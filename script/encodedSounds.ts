@@ -66,6 +66,7 @@ ffmpeg(long, out('other.opus'), '-b:a', '192k');
 ffmpeg(short, out('flac-in-ogg.ogg'), '-c:a', 'flac');
 ffmpeg(long, out('mp4.m4a'), '-c:a', 'aac', '-b:a', '128k');
 ffmpeg(long, out('adts.aac'), '-c:a', 'aac', '-b:a', '128k');
+ffmpeg(sixPlaced, out('six.m4a'), '-c:a', 'aac', '-b:a', '512k');
 
 const facts = join(folder, 'facts.txt');
 writeFileSync(

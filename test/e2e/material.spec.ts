@@ -1,6 +1,8 @@
+import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
-import { writeWav } from '@/core/formats/wav';
+import { readWav, writeWav } from '@/core/formats/wav';
 import { test } from './server';
+import { encodedSource, LONG_FRAMES } from '../support/encodedSounds';
 import { bounce, loaded, newSession, saved } from './studio';
 
 const RATE = 48000;
@@ -87,4 +89,79 @@ test('a folder is dropped: its sounds lie at the times that their files tell', a
   await expect(page.locator('[data-track]')).toHaveCount(2);
   // Two seconds at 100 beats a minute.
   expect((await beatOf('b')) - (await beatOf('a'))).toBeCloseTo(10 / 3, 1);
+});
+
+/** Samples by which a sound comes later than another, at most 3000. */
+function lag(of: Float32Array, source: Float32Array): number {
+  let best = -Infinity;
+  let at = NaN;
+  for (let by = -3000; by <= 3000; by++) {
+    let sum = 0;
+    for (let n = 8000; n < 14000; n++) sum += source[n]! * (of[n + by] ?? 0);
+    if (sum > best) [best, at] = [sum, by];
+  }
+  return at;
+}
+
+test('AAC becomes WAV in its place, by its edit list, with its channels in order; damaged files are refused', async ({
+  page,
+}) => {
+  await page.goto('/');
+  const unpack = async (name: string, bytes: Uint8Array) => {
+    const text = await page.evaluate(
+      async ({ name, base64 }) => {
+        const file = new Blob([Uint8Array.from(atob(base64), (letter) => letter.charCodeAt(0))]);
+        const worker = new Worker('/audio/worker.js', { type: 'module' });
+        worker.postMessage({ kernels: await WebAssembly.compileStreaming(fetch('/audio/kernels.wasm')) });
+        try {
+          const { file: wav } = await new Promise<{ file: Blob }>((resolve, reject) => {
+            worker.onmessage = ({ data }) => {
+              if (data.kind === 'result') resolve(data.result);
+              if (data.kind === 'error') reject(new Error(`${data.code}: ${data.message}`));
+            };
+            worker.postMessage({ id: 1, task: { kind: 'unpack', file, name } });
+          });
+          const reader = new FileReader();
+          await new Promise((resolve) => {
+            reader.onload = resolve;
+            reader.readAsDataURL(wav);
+          });
+          return String(reader.result).split(',')[1]!;
+        } finally {
+          worker.terminate();
+        }
+      },
+      { name, base64: Buffer.from(bytes).toString('base64') },
+    );
+    return readWav(new Uint8Array(Buffer.from(text, 'base64')), name);
+  };
+  const bytesOf = (name: string) => new Uint8Array(readFileSync(`test/fixtures/sounds/${name}`));
+  const two = encodedSource(LONG_FRAMES).channels;
+  const mp4 = await unpack('mp4.m4a', bytesOf('mp4.m4a'));
+  expect(mp4.channels.map((channel, n) => [channel.length, lag(channel, two[n]!)])).toEqual([
+    [LONG_FRAMES, 0],
+    [LONG_FRAMES, 0],
+  ]);
+  // ADTS tells no delay: that of the encoder stays.
+  const adts = await unpack('adts.aac', bytesOf('adts.aac'));
+  expect(adts.channels.map((channel, n) => lag(channel, two[n]!))).toEqual([1024, 1024]);
+  const six = await unpack('six.m4a', bytesOf('six.m4a'));
+  const source = encodedSource(LONG_FRAMES, 6).channels;
+  for (const n of [0, 1, 2, 4, 5]) expect([n, lag(six.channels[n]!, source[n]!)]).toEqual([n, 0]);
+
+  await expect(unpack('torn.m4a', bytesOf('mp4.m4a').subarray(0, 3000))).rejects.toThrow(/file\.(broken|empty)/);
+  const scattered = bytesOf('mp4.m4a').map((byte, n) => (n > 100 && n % 50 === 0 ? byte ^ 255 : byte));
+  const outcome = await unpack('scattered.m4a', scattered).catch((error: Error) => error.message);
+  if (typeof outcome === 'string') expect(outcome).toMatch(/file\.(broken|empty|unsupported)/);
+});
+
+test('AAC comes in as a clip and is there after a reload', async ({ page }) => {
+  await newSession(page, 'Packed');
+  await page.getByLabel('Sound files').setInputFiles('test/fixtures/sounds/mp4.m4a');
+  await expect(page.getByRole('button', { name: /^Clip mp4, .* 0\.50 seconds/ })).toBeVisible({ timeout: 30000 });
+  await saved(page);
+  await page.reload();
+  await loaded(page);
+  const [left] = await bounce(page);
+  expect(Math.max(...left!.map(Math.abs))).toBeGreaterThan(0.1);
 });

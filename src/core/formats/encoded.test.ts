@@ -126,8 +126,8 @@ describe('what is refused', () => {
     ['a-law.wav', /holds A-law\./],
     ['mu-law.wav', /holds mu-law\./],
     ['flac-in-ogg.ogg', /is FLAC in Ogg, which is not read\./],
-    ['mp4.m4a', /is AAC or ALAC in MP4, which is not read\./],
-    ['adts.aac', /is AAC, which is not read\./],
+    ['mp4.m4a', /is AAC or another sound in MP4, and AAC is read in a browser alone\./],
+    ['adts.aac', /AAC is read in a browser alone\./],
   ])('%s is named', async (name, message) => {
     await expect(read(name)).rejects.toMatchObject({
       code: 'file.unsupported',

@@ -2,7 +2,7 @@ import { DecodingReader, type Decoder } from './decodingReader';
 import { broken } from './pcm';
 import type { Sound } from './sound';
 import { joined } from './parts';
-import { quantize } from './wav';
+import { Quantizer } from './wav';
 
 /** Bytes from the beginning of a file to the end of its first block, which says what it holds. */
 const STREAM_INFO = 42;
@@ -81,7 +81,7 @@ export async function writeFlac(sound: Sound, bits: 16 | 24): Promise<Uint8Array
     (part) => parts.push(part.slice()),
     () => {},
   );
-  const integers = sound.channels.map((channel, index) => quantize(channel, bits, index + 1));
+  const integers = sound.channels.map((channel, index) => new Quantizer(bits, index + 1).next(channel));
   const CHUNK = 65536;
   for (let start = 0; start < frames; start += CHUNK) {
     const count = Math.min(CHUNK, frames - start);

@@ -7,6 +7,7 @@ export const NOTHING: readonly Float32Array[] = [];
 /** Two runs of bytes or of samples as one. */
 export function joined<T extends Uint8Array | Float32Array>(a: T, b: T): T {
   if (a.length === 0) return b;
+  if (b.length === 0) return a;
   const both = new (a.constructor as new (length: number) => T)(a.length + b.length);
   both.set(a);
   both.set(b, a.length);

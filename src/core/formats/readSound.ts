@@ -4,7 +4,7 @@ import { FlacReader } from './flac';
 import { Mp3Reader, OpusReader, VorbisReader } from './lossy';
 import { PcmReader } from './pcmReader';
 import type { Sound } from './sound';
-import { containerNames, containerOf, knownOf, type ContainerId } from './soundFormats';
+import { AAC, CONTAINER_NAMES, containerOf, knownOf, type ContainerId } from './soundFormats';
 import type { SoundReader } from './soundReader';
 import { wavLayout } from './wav';
 
@@ -31,8 +31,18 @@ export function openSound(head: Uint8Array, name: string): SoundReader {
   if (container) return READERS[container](name);
   if (head.length === 0)
     throw new KinetikonError('file.empty', `${name} is empty.`, { kept: 'Nothing was brought in.' });
+  if (AAC.begins(head)) {
+    throw new KinetikonError(
+      'file.unsupported',
+      `${name} is AAC or another sound in MP4, and AAC is read in a browser alone.`,
+      {
+        kept: 'Nothing was brought in.',
+        next: 'Bring it in there, or save it as WAV or FLAC.',
+      },
+    );
+  }
   const known = knownOf(head);
-  const what = known ? `is ${known}, which is not read` : `is none of ${containerNames('and')}`;
+  const what = known ? `is ${known}, which is not read` : `is none of ${CONTAINER_NAMES}`;
   throw new KinetikonError('file.unsupported', `${name} ${what}.`, {
     kept: 'Nothing was brought in.',
     next: 'Save it as WAV or FLAC and bring it in again.',

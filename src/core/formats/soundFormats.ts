@@ -91,10 +91,16 @@ export function containerOfName(path: string): ContainerId | undefined {
 export const containerOf = (bytes: Uint8Array): ContainerId | undefined =>
   IDS.find((id) => CONTAINERS[id].begins(bytes));
 
+/** AAC, which a browser alone can read: there it becomes WAV when it comes in. */
+export const AAC = {
+  name: 'AAC',
+  extensions: ['m4a', 'mp4', 'aac'],
+  mediaTypes: ['audio/mp4', 'audio/aac'],
+  begins: (bytes) => letters(bytes, 4, 8) === 'ftyp' || (bytes[0] === 255 && (bytes[1]! & 0xf6) === 0xf0),
+} as const satisfies Container;
+
 /** Name of a kind of file that is recognised and not read. */
 export function knownOf(bytes: Uint8Array): string | undefined {
-  if (letters(bytes, 4, 8) === 'ftyp') return 'AAC or ALAC in MP4';
-  if (bytes[0] === 255 && (bytes[1]! & 0xf6) === 0xf0) return 'AAC';
   if (letters(bytes, 0, 4) === 'OggS')
     return oggCodec(bytes) === 'flac' ? 'FLAC in Ogg' : 'an Ogg file of another kind';
   return letters(bytes, 0, 4) === 'wvpk' ? 'WavPack' : undefined;
@@ -105,15 +111,22 @@ export const extensionOf = (id: ContainerId): string => CONTAINERS[id].extension
 
 const containers: readonly Container[] = Object.values(CONTAINERS);
 
+/** True for the name of a file that comes in. */
+export const isSoundName = (path: string): boolean =>
+  containerOfName(path) !== undefined || AAC.extensions.some((one) => path.toLowerCase().endsWith(`.${one}`));
+
 /** Files that are read, as a picker takes them. */
-export const ACCEPTED_SOUNDS = containers
+export const ACCEPTED_SOUNDS = [...containers, AAC]
   .flatMap(({ extensions, mediaTypes }) => [...extensions.map((one) => `.${one}`), ...mediaTypes])
   // A picker takes no parameters.
   .filter((type) => !type.includes(';'))
   .join();
 
-/** Names of all containers for a sentence: "WAV, FLAC or Opus". */
-export const containerNames = (word: 'or' | 'and') =>
-  new Intl.ListFormat('en-GB', { type: word === 'or' ? 'disjunction' : 'conjunction' }).format(
-    containers.map(({ name }) => name),
-  );
+const listed = (type: 'disjunction' | 'conjunction', some: readonly Container[]) =>
+  new Intl.ListFormat('en-GB', { type }).format(some.map(({ name }) => name));
+
+/** What is read everywhere: "WAV, FLAC and Opus". */
+export const CONTAINER_NAMES = listed('conjunction', containers);
+
+/** What a browser takes: "WAV, FLAC, Opus or AAC". */
+export const TAKEN_NAMES = listed('disjunction', [...containers, AAC]);

@@ -1,6 +1,7 @@
 import { KinetikonError } from '../errors';
 import { SeededRandom } from '../math/random';
 import { broken, checkPcm, pcmFrames, readPcmFrames, sampleReader, unsupported, type PcmLayout } from './pcm';
+import { joined } from './parts';
 import type { SampleFormat, Sound } from './sound';
 import { containerOf } from './soundFormats';
 
@@ -102,78 +103,150 @@ export function readWav(bytes: Uint8Array, name: string): Sound {
 }
 
 /**
- * Rounds samples to integers of `bits` bits. 16 bits get triangular dither of two steps peak to peak (Lipshitz,
- * Wannamaker and Vanderkooy, "Quantization and dither", 1992), seeded, so that the same sound gives the same file.
+ * Rounds samples of one channel, in order, to integers of `bits` bits. 16 bits get triangular dither of two steps peak to
+ * peak (Lipshitz, Wannamaker and Vanderkooy, "Quantization and dither", 1992), seeded, so that the same sound gives the
+ * same file.
  */
-export function quantize(samples: Float32Array, bits: 16 | 24, seed: number): Int32Array {
-  const scale = bits === 16 ? 32768 : 8388608;
-  const random = new SeededRandom(seed);
-  const out = new Int32Array(samples.length);
-  for (let i = 0; i < samples.length; i++) {
-    const dither = bits === 16 ? random.uniform() + random.uniform() - 1 : 0;
-    out[i] = Math.min(scale - 1, Math.max(-scale, Math.round(samples[i]! * scale + dither)));
+export class Quantizer {
+  private readonly random: SeededRandom;
+  private readonly scale: number;
+
+  constructor(
+    private readonly bits: 16 | 24,
+    seed: number,
+  ) {
+    this.random = new SeededRandom(seed);
+    this.scale = bits === 16 ? 32768 : 8388608;
   }
-  return out;
+
+  /** @param samples the next of the channel */
+  next(samples: Float32Array): Int32Array {
+    const { scale, random } = this;
+    const out = new Int32Array(samples.length);
+    for (let i = 0; i < samples.length; i++) {
+      const dither = this.bits === 16 ? random.uniform() + random.uniform() - 1 : 0;
+      out[i] = Math.min(scale - 1, Math.max(-scale, Math.round(samples[i]! * scale + dither)));
+    }
+    return out;
+  }
 }
 
 /** Behind the code of a format, what makes an identifier of it in an extensible header. */
 const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71];
 
+/** Bytes from which on the sizes of RIFF no longer hold a file. */
+const RIFF_END = 2 ** 32;
+
 /**
- * Writes RIFF/WAVE: 16 bit with dither, 24 bit, or 32 bit floating point. More than two channels get an extensible header
- * without places of speakers, as sound fields have it (AmbiX: Nachbar et al., 2011).
+ * Writes WAV part by part: 16 bit with dither, 24 bit, or 32 bit floating point; over 4 GiB as RF64 (EBU Tech 3306). More
+ * than two channels get an extensible header without places of speakers, as sound fields have it (AmbiX: Nachbar et al.,
+ * 2011).
  */
-export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
-  const channels = sound.channels.length;
-  const frames = sound.channels[0]!.length;
-  const sampleBytes = format === '16' ? 2 : format === '24' ? 3 : 4;
-  const extensible = channels > 2;
-  const code = format === '32f' ? FLOAT : PCM;
-  const formatBytes = extensible ? 40 : format === '32f' ? 18 : 16;
-  const headerBytes = 28 + formatBytes + (format === '32f' ? 12 : 0);
-  const dataBytes = frames * channels * sampleBytes;
-  const bytes = new Uint8Array(headerBytes + dataBytes + (dataBytes & 1));
-  const view = new DataView(bytes.buffer);
-  const tag = (at: number, text: string) =>
-    bytes.set(
-      [...text].map((letter) => letter.charCodeAt(0)),
-      at,
-    );
-  tag(0, 'RIFF');
-  view.setUint32(4, bytes.length - 8, true);
-  tag(8, 'WAVE');
-  tag(12, 'fmt ');
-  view.setUint32(16, formatBytes, true);
-  view.setUint16(20, extensible ? EXTENSIBLE : code, true);
-  view.setUint16(22, channels, true);
-  view.setUint32(24, sound.sampleRateHz, true);
-  view.setUint32(28, sound.sampleRateHz * channels * sampleBytes, true);
-  view.setUint16(32, channels * sampleBytes, true);
-  view.setUint16(34, sampleBytes * 8, true);
-  if (extensible) {
-    view.setUint16(36, 22, true);
-    view.setUint16(38, sampleBytes * 8, true);
-    view.setUint16(44, code, true);
-    bytes.set(SUBFORMAT, 46);
+export class WavWriter {
+  private readonly quantizers: readonly Quantizer[];
+  private readonly sampleBytes: number;
+  private frames = 0;
+
+  constructor(
+    private readonly sampleRateHz: number,
+    private readonly channels: number,
+    private readonly format: SampleFormat,
+  ) {
+    const bits = format === '16' ? 16 : 24;
+    this.quantizers = Array.from({ length: channels }, (_, n) => new Quantizer(bits, n + 1));
+    this.sampleBytes = format === '32f' ? 4 : bits / 8;
   }
-  if (format === '32f') {
-    tag(20 + formatBytes, 'fact');
-    view.setUint32(24 + formatBytes, 4, true);
-    view.setUint32(28 + formatBytes, frames, true);
-  }
-  tag(headerBytes - 8, 'data');
-  view.setUint32(headerBytes - 4, dataBytes, true);
-  sound.channels.forEach((samples, channel) => {
-    const integers = format === '32f' ? null : quantize(samples, format === '16' ? 16 : 24, channel + 1);
-    for (let frame = 0; frame < frames; frame++) {
-      const at = headerBytes + (frame * channels + channel) * sampleBytes;
-      if (format === '32f') view.setFloat32(at, samples[frame]!, true);
-      else if (format === '16') view.setInt16(at, integers![frame]!, true);
-      else {
-        view.setUint16(at, integers![frame]! & 0xffff, true);
-        view.setInt8(at + 2, integers![frame]! >> 16);
+
+  /** @returns the next frames as they stand in the file */
+  body(channels: readonly Float32Array[]): Uint8Array {
+    const { sampleBytes, format } = this;
+    const frames = channels[0]!.length;
+    const frameBytes = this.channels * sampleBytes;
+    const bytes = new Uint8Array(frames * frameBytes);
+    const view = new DataView(bytes.buffer);
+    channels.forEach((samples, channel) => {
+      const integers = format === '32f' ? null : this.quantizers[channel]!.next(samples);
+      for (let frame = 0; frame < frames; frame++) {
+        const at = frame * frameBytes + channel * sampleBytes;
+        if (format === '32f') view.setFloat32(at, samples[frame]!, true);
+        else if (format === '16') view.setInt16(at, integers![frame]!, true);
+        else {
+          view.setUint16(at, integers![frame]! & 0xffff, true);
+          view.setInt8(at + 2, integers![frame]! >> 16);
+        }
       }
+    });
+    this.frames += frames;
+    return bytes;
+  }
+
+  /** What follows the samples: a byte where their number is odd. */
+  end(): Uint8Array {
+    return new Uint8Array((this.frames * this.channels * this.sampleBytes) & 1);
+  }
+
+  /** What stands before the samples, once all of them are known. */
+  head(): Uint8Array {
+    const { channels, sampleBytes, sampleRateHz, format, frames } = this;
+    const extensible = channels > 2;
+    const isFloat = format === '32f';
+    const code = isFloat ? FLOAT : PCM;
+    const dataBytes = frames * channels * sampleBytes;
+    const formatBytes = extensible ? 40 : isFloat ? 18 : 16;
+    const plainBytes = 28 + formatBytes + (isFloat ? 12 : 0);
+    const isLarge = plainBytes + dataBytes + 1 - 8 >= RIFF_END;
+    const bytes = new Uint8Array(plainBytes + (isLarge ? 36 : 0));
+    const view = new DataView(bytes.buffer);
+    let at = 0;
+    const tag = (text: string) => {
+      for (const letter of text) bytes[at++] = letter.charCodeAt(0);
+    };
+    const number = (value: number, size: 2 | 4 | 8) => {
+      if (size === 2) view.setUint16(at, value, true);
+      else view.setUint32(at, value % RIFF_END, true);
+      if (size === 8) view.setUint32(at + 4, Math.floor(value / RIFF_END), true);
+      at += size;
+    };
+    const riffBytes = bytes.length - 8 + dataBytes + (dataBytes & 1);
+    tag(isLarge ? 'RF64' : 'RIFF');
+    number(isLarge ? OPEN : riffBytes, 4);
+    tag('WAVE');
+    if (isLarge) {
+      tag('ds64');
+      number(28, 4);
+      for (const size of [riffBytes, dataBytes, frames]) number(size, 8);
+      number(0, 4);
     }
-  });
-  return bytes;
+    tag('fmt ');
+    number(formatBytes, 4);
+    number(extensible ? EXTENSIBLE : code, 2);
+    number(channels, 2);
+    number(sampleRateHz, 4);
+    number(sampleRateHz * channels * sampleBytes, 4);
+    number(channels * sampleBytes, 2);
+    number(sampleBytes * 8, 2);
+    if (extensible) {
+      number(22, 2);
+      number(sampleBytes * 8, 2);
+      number(0, 4);
+      number(code, 2);
+      bytes.set(SUBFORMAT, at);
+      at += SUBFORMAT.length;
+    } else if (isFloat) number(0, 2);
+    if (isFloat) {
+      tag('fact');
+      number(4, 4);
+      number(isLarge ? OPEN : frames, 4);
+    }
+    tag('data');
+    number(isLarge ? OPEN : dataBytes, 4);
+    return bytes;
+  }
+}
+
+/** Writes a sound that is there as a whole. */
+export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
+  const writer = new WavWriter(sound.sampleRateHz, sound.channels.length, format);
+  const body = writer.body(sound.channels);
+  return joined(joined(writer.head(), body), writer.end());
 }

@@ -290,6 +290,12 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     yield 0;
     return { about: await aboutSound(blobBytes(file)) };
   },
+  async *unpack({ file, name }) {
+    yield 0;
+    // Its demuxer is large and seldom needed.
+    const { unpackAac } = await import('../formats/aac');
+    return yield* unpackAac(file, name);
+  },
   async *salvage({ bytes, name }) {
     yield 0;
     return { bytes: writeWav(await salvageSound(new Uint8Array(bytes), name), '32f') };

@@ -1,3 +1,4 @@
+import type { Unpacked } from '../formats/aac';
 import type { FileAbout } from '../formats/about/about';
 import type { Heard } from '../formats/speakers';
 import type { OutputFormatId } from '../formats/soundFormats';
@@ -67,6 +68,8 @@ export interface JobInputs {
   };
   /** What a sound file tells beside its sound; null where it tells nothing. */
   about: { readonly file: Blob };
+  /** AAC as WAV of 32 bit floating point. */
+  unpack: { readonly file: Blob; readonly name: string };
   echogram: {
     /** A chain, or one effect whose lines are told apart: then all of it comes first, and its lines follow. */
     readonly inserts: readonly PlanInsert[];
@@ -156,6 +159,7 @@ export interface JobInputs {
 export interface JobResults {
   salvage: { readonly bytes: Uint8Array };
   about: { readonly about: FileAbout | null };
+  unpack: Unpacked;
   decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];
   picture: Picture;

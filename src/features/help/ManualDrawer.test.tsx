@@ -23,7 +23,7 @@ describe('the manual', () => {
     renderIn(testStudio([]).studio, <ManualDrawer />);
     fireEvent.click(screen.getByRole('button', { name: /^Arrange on the timeline/ }));
     expect(screen.getByRole('heading', { name: 'Arrange on the timeline' })).toBeTruthy();
-    expect(text()).toContain('Drop sound files (WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus) onto the timeline');
+    expect(text()).toContain('Drop sound files (WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus or AAC) onto the timeline');
     fireEvent.click(screen.getByRole('button', { name: 'All pages' }));
     expect(within(screen.getByRole('list')).getAllByRole('listitem')).toHaveLength(MANUAL.length);
   });

@@ -12,7 +12,7 @@ function open() {
   const reported: unknown[] = [];
   const taken = { ...asset };
   const { studio } = testStudio(withEffect('convolution'), {
-    imports: { takeIn: async () => taken },
+    imports: { unpacked: async (file: File) => ({ file }), takeIn: async () => taken },
     messages: { report: (error: unknown) => reported.push(error) },
   });
   const values = () => studio.state.document.inserts.one!.values;

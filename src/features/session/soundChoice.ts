@@ -46,7 +46,8 @@ export async function bringInSound(
   file: File,
 ): Promise<boolean> {
   const done = await studio.jobs.run(`Bringing in ${file.name}`, async ({ signal, progress }) => {
-    const asset = await studio.imports.takeIn(file, signal, progress);
+    const { file: whole } = await studio.imports.unpacked(file, signal, (done) => progress(done / 2));
+    const asset = await studio.imports.takeIn(whole, signal, progress);
     const seconds = asset.frames / asset.sampleRateHz;
     if (seconds > setting.longestSeconds) {
       throw new KinetikonError(

@@ -1,6 +1,6 @@
 import { KinetikonError } from '@/core/errors';
 import { heardByItself, type Heard } from '@/core/formats/speakers';
-import { mediaTypeOf } from '@/core/formats/soundFormats';
+import { AAC, HEAD_BYTES, mediaTypeOf } from '@/core/formats/soundFormats';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/nameLength';
 import type { Asset, Clip } from '@/core/session/records/clips';
@@ -67,7 +67,7 @@ export class SoundImport {
       return;
     }
     const arriving = await this.lookAt(files);
-    if (!arriving) return;
+    if (!arriving || arriving.length === 0) return;
     const answer = await this.ask(arriving, trackId);
     if (!answer) return;
     const perSecond = this.around.store.getState().document.session.tempoBpm / 60;
@@ -85,17 +85,33 @@ export class SoundImport {
     }
   }
 
+  /** A file in a form that is read everywhere, and what it tells: AAC becomes WAV. */
+  async unpacked(file: File, signal: AbortSignal, onProgress: (done: number) => void): Promise<ArrivingFile> {
+    const { decoders } = this.around;
+    if (!AAC.begins(new Uint8Array(await file.slice(0, HEAD_BYTES).arrayBuffer()))) {
+      const { about } = await idlestOf(decoders).run({ kind: 'about', file }, { signal });
+      return { file, about };
+    }
+    const task = { kind: 'unpack' as const, file, name: file.name };
+    const { file: whole, about } = await idlestOf(decoders).run(task, { signal, onProgress });
+    const name = `${file.name.replace(/\.[^.]*$/, '')}.wav`;
+    return { file: new File([whole], name, { type: mediaTypeOf('wav') }), about };
+  }
+
   /** @returns null if it was cancelled */
   private async lookAt(files: readonly File[]): Promise<ArrivingFile[] | null> {
-    const { decoders, jobs } = this.around;
-    return jobs.run(
+    return this.around.jobs.run(
       files.length === 1 ? `Looking at ${files[0]!.name}` : `Looking at ${files.length} files`,
       async ({ signal, progress }) => {
         const arriving: ArrivingFile[] = [];
-        for (const file of files) {
-          const { about } = await idlestOf(decoders).run({ kind: 'about', file }, { signal });
-          arriving.push({ file, about });
-          progress(arriving.length / files.length);
+        for (const [n, file] of files.entries()) {
+          try {
+            arriving.push(await this.unpacked(file, signal, (done) => progress((n + done) / files.length)));
+          } catch (error) {
+            if (signal.aborted) throw error;
+            this.around.messages.report(error, TOPIC.file(file.name));
+          }
+          progress((n + 1) / files.length);
         }
         return arriving;
       },

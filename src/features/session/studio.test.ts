@@ -557,7 +557,10 @@ describe('messages', () => {
   it('about a file leave when it comes in after all', async () => {
     const { studio } = open();
     const file = (name: string) =>
-      Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
+      Object.assign(new File([new Uint8Array(8)], name), {
+        arrayBuffer: async () => new ArrayBuffer(8),
+        slice: () => ({ arrayBuffer: async () => new ArrayBuffer(8) }),
+      });
     mocked.uploadAsset.mockRejectedValueOnce(new KinetikonError('file.broken', 'lost on the way'));
     await studio.imports.importFiles([file('voice.wav')], 0, null);
     expect(studio.state.problems).toHaveLength(1);
@@ -573,7 +576,10 @@ async function asked(studio: Studio): Promise<void> {
 
 describe('bringing sound in', () => {
   const file = (name: string) =>
-    Object.assign(new File([new Uint8Array(8)], name), { arrayBuffer: async () => new ArrayBuffer(8) });
+    Object.assign(new File([new Uint8Array(8)], name), {
+      arrayBuffer: async () => new ArrayBuffer(8),
+      slice: () => ({ arrayBuffer: async () => new ArrayBuffer(8) }),
+    });
 
   it('makes a track and a clip in one step, and hands the sound to the engine', async () => {
     const { studio, engine } = open();

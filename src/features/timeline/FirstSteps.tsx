@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { Spline, Waves } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
 import type { Asset } from '@/core/session/records/clips';
-import { containerNames } from '@/core/formats/soundFormats';
+import { TAKEN_NAMES } from '@/core/formats/soundFormats';
 import { listDemoSounds } from '@/runtime/client/api';
 import { startTour } from '../session/tour';
 import { useStudio } from '../session/StudioContext';
@@ -21,11 +21,11 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
       <h2>Nothing here yet</h2>
       <ol>
         <li>
-          <b>Bring in a sound.</b> Drop sound files ({containerNames('or')}) anywhere on this sheet, or{' '}
+          <b>Bring in a sound.</b> Drop sound files ({TAKEN_NAMES}) anywhere on this sheet, or{' '}
           <Button variant="line" onClick={onBringIn}>
             choose files
           </Button>
-          <p>Each file gets a track of its own.</p>
+          <p>Several each get a track, or follow one another on one.</p>
           {sounds.length > 0 && (
             <>
               <p>Or try one of the demo’s:</p>

@@ -1,4 +1,4 @@
-import { containerOfName } from '@/core/formats/soundFormats';
+import { isSoundName } from '@/core/formats/soundFormats';
 
 /** Files that are taken from one drop. */
 const MOST_FILES = 1000;
@@ -25,7 +25,7 @@ async function soundsUnder(folder: FileSystemDirectoryEntry, found: Found[]): Pr
   for (const entry of await entriesOf(folder)) {
     if (found.length >= MOST_FILES) return;
     if (entry.isDirectory) await soundsUnder(entry as FileSystemDirectoryEntry, found);
-    else if (containerOfName(entry.name) && !entry.name.startsWith('.'))
+    else if (isSoundName(entry.name) && !entry.name.startsWith('.'))
       found.push({ path: entry.fullPath, entry: entry as FileSystemFileEntry });
   }
 }
