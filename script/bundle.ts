@@ -130,7 +130,7 @@ await Promise.all([
   }),
   build({
     ...browser,
-    entryPoints: { worker: 'src/runtime/workers/studioWorker.ts' },
+    entryPoints: { worker: 'src/runtime/workers/studioWorker.ts', pages: 'src/runtime/workers/pageWorker.ts' },
     outdir: 'public/audio',
     // Decoders and encoders are files of their own, fetched when they are needed.
     splitting: true,

@@ -27,6 +27,8 @@ export type ErrorCode =
   | 'asset.damaged'
   | 'upload.lost'
   | 'asset.mismatch'
+  | 'asset.late'
+  | 'asset.long'
   | 'request.invalid'
   | 'request.tooLarge'
   | 'request.unknown'

@@ -1,9 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
+import { resample } from '@/core/dsp/resampler';
+import { writeFlac } from '@/core/formats/flac';
+import { readSound } from '@/core/formats/readSound';
 import { readWav, writeWav } from '@/core/formats/wav';
+import '@/core/wasm/embedded';
 import { test } from './server';
 import { encodedSource, LONG_FRAMES } from '../support/encodedSounds';
-import { bounce, loaded, newSession, saved } from './studio';
+import { bounce, loaded, meterWidth, newSession, playheadMoves, saved } from './studio';
 
 const RATE = 48000;
 
@@ -164,4 +168,61 @@ test('AAC comes in as a clip and is there after a reload', async ({ page }) => {
   await loaded(page);
   const [left] = await bounce(page);
   expect(Math.max(...left!.map(Math.abs))).toBeGreaterThan(0.1);
+});
+
+test('long sounds are read by pages: heard from any place at once, never fetched whole, and bounced to the bit', async ({
+  page,
+}) => {
+  await newSession(page, 'Long');
+  const tone = (seconds: number, rate: number, level: number) =>
+    Float32Array.from({ length: seconds * rate }, (_, n) => level * Math.sin((2 * Math.PI * 220 * n) / rate));
+  const wav = writeWav({ sampleRateHz: 44100, channels: [tone(70, 44100, 0.3)] }, '24');
+  const sides = [tone(65, RATE, 0.2), tone(65, RATE, 0.1)];
+  const flac = await writeFlac({ sampleRateHz: RATE, channels: sides }, 24);
+  const asked: string[] = [];
+  page.on('request', (request) => {
+    if (/\/api\/assets\/[0-9a-f]+$/.test(request.url())) asked.push(request.headers().range ?? 'whole');
+  });
+  const bring = async (name: string, bytes: Uint8Array) => {
+    await page
+      .getByLabel('Sound files')
+      .setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(bytes) });
+    await expect(page.getByRole('button', { name: new RegExp(`^Clip ${name.replace(/\..*/, '')}`) })).toBeVisible({
+      timeout: 60000,
+    });
+    await loaded(page);
+  };
+  await bring('estuary.wav', wav);
+  await bring('harbour.flac', flac);
+  await saved(page);
+  await page.reload();
+  asked.length = 0;
+  await loaded(page);
+  await page.getByRole('button', { name: 'Fit', exact: true }).click();
+  const ruler = page.locator('.beat-ruler');
+  const box = (await ruler.boundingBox())!;
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  for (const place of [0.1, 0.8, 0.4, 0.6]) {
+    await page.mouse.click(box.x + place * box.width, box.y + box.height - 8);
+    await playheadMoves(page);
+    await expect.poll(() => meterWidth(page)).toBeGreaterThan(5);
+  }
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(page.getByText('was not read in time')).toHaveCount(0);
+  expect(asked.filter((range) => range === 'whole')).toEqual([]);
+  const bytes = asked.map((range) => {
+    const [from, to] = range.slice('bytes='.length).split('-').map(Number);
+    return to! - from! + 1;
+  });
+  expect(bytes.length).toBeGreaterThan(10);
+  // From four places of 10 s and some more each.
+  expect(bytes.reduce((sum, one) => sum + one, 0)).toBeLessThan(0.95 * (wav.length + flac.length));
+
+  const [left, right] = await bounce(page);
+  const whole = await readSound(flac, 'harbour.flac');
+  const resampled = resample((await readSound(wav, 'estuary.wav')).channels[0]!, 44100, RATE)!;
+  for (let n = 0; n < 60 * RATE; n += 997) {
+    expect(left![n]).toBeCloseTo(whole.channels[0]![n]! + resampled[n]!, 5);
+    expect(right![n]).toBeCloseTo(whole.channels[1]![n]! + resampled[n]!, 5);
+  }
 });

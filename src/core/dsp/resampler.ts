@@ -57,24 +57,69 @@ export function resampleStretch(
   to: number,
 ): void {
   checkRates(fromHz, toHz);
-  if (fromHz === toHz) return output.set(input.subarray(from, to), from);
+  const part = { samples: input, first: 0, frames: input.length };
+  stretchOf(part, fromHz, toHz, output.subarray(from, to), from);
+}
+
+/** Frames of a channel from `first` on, and how many the whole channel has. */
+export interface ChannelPart {
+  readonly samples: Float32Array;
+  readonly first: number;
+  readonly frames: number;
+}
+
+/**
+ * Frames of a channel that the frames `from` up to `to` of what `resample` gives are worked out from.
+ * @param frames of the whole channel
+ */
+export function inputOf(fromHz: number, toHz: number, from: number, to: number, frames: number): [number, number] {
+  if (fromHz === toHz) return [from, Math.min(to, frames)];
+  const reach = Math.ceil(ZERO_CROSSINGS / cutoffOf(fromHz, toHz)) + 1;
+  const first = Math.floor((from * fromHz) / toHz) - reach;
+  const last = Math.ceil((to * fromHz) / toHz) + reach;
+  // The head is corrected from the beginning on.
+  const isHead = from < headFilterOf(fromHz, toHz).transform.size / 2;
+  const headEnd = isHead ? (HEAD_STEPS + 1) * HEAD_STEP_FRAMES : 0;
+  return [isHead ? 0 : Math.max(0, first), Math.min(frames, Math.max(last, headEnd))];
+}
+
+/**
+ * The same bits as `resampleStretch`, from a part of the channel.
+ * @param part at least the frames that `inputOf` tells
+ */
+export function resamplePart(part: ChannelPart, fromHz: number, toHz: number, from: number, to: number): Float32Array {
+  checkRates(fromHz, toHz);
+  const output = new Float32Array(to - from);
+  stretchOf(part, fromHz, toHz, output, from);
+  return output;
+}
+
+/** @param output of the frames from `from` on */
+function stretchOf(part: ChannelPart, fromHz: number, toHz: number, output: Float32Array, from: number): void {
+  const { samples, first } = part;
+  if (fromHz === toHz) return output.set(samples.subarray(from - first, from - first + output.length));
   const phases = phasesOf(fromHz, toHz);
-  if (phases) throughPhases(input, phases, output, from, to);
-  else for (let frame = from; frame < to; frame++) output[frame] = throughTable(input, fromHz, toHz, frame);
-  correctHead(input, fromHz, toHz, output, from, to);
+  if (phases) throughPhases(part, phases, output, from);
+  else for (let n = 0; n < output.length; n++) output[n] = throughTable(part, fromHz, toHz, from + n);
+  correctHead(part, fromHz, toHz, output, from);
 }
 
 const cutoffOf = (fromHz: number, toHz: number) => Math.min(1, toHz / fromHz) * ((1 + PASSBAND) / 2);
 
 /** One output frame from the table: for rates of which one is no simple multiple of the other. */
-function throughTable(input: ArrayLike<number>, fromHz: number, toHz: number, frame: number): number {
+function throughTable(
+  { samples, first: origin, frames }: { samples: ArrayLike<number>; first: number; frames: number },
+  fromHz: number,
+  toHz: number,
+  frame: number,
+): number {
   const cutoff = cutoffOf(fromHz, toHz);
   const reach = ZERO_CROSSINGS / cutoff;
   const centre = (frame * fromHz) / toHz;
   const first = Math.max(0, Math.ceil(centre - reach));
-  const last = Math.min(input.length - 1, Math.floor(centre + reach));
+  const last = Math.min(frames - 1, Math.floor(centre + reach));
   let sum = 0;
-  for (let i = first; i <= last; i++) sum += input[i]! * tapAt(i - centre, cutoff);
+  for (let i = first; i <= last; i++) sum += samples[i - origin]! * tapAt(i - centre, cutoff);
   return sum;
 }
 
@@ -125,16 +170,16 @@ function headFilterOf(fromHz: number, toHz: number): HeadFilter {
 }
 
 /**
- * Adds to the output frames from `from` up to `to` the difference that minimum phase makes to the beginning of the input.
+ * Adds to output frames from `from` on the difference that minimum phase makes to the beginning of the input.
  * The phase goes back to zero in small steps, since a crossfade of the two forms would cancel where their phases differ.
+ * The part begins with the channel wherever there is something to correct.
  */
 function correctHead(
-  input: Float32Array,
+  { samples, frames }: ChannelPart,
   fromHz: number,
   toHz: number,
   output: Float32Array,
   from: number,
-  to: number,
 ): void {
   const { transform, reach, phase } = headFilterOf(fromHz, toHz);
   const { size } = transform;
@@ -143,17 +188,17 @@ function correctHead(
   const sumIm = new Float64Array(size);
   for (let step = 0; step < HEAD_STEPS; step++) {
     const centre = step * HEAD_STEP_FRAMES;
-    const head = new Float64Array(Math.min(input.length, centre + HEAD_STEP_FRAMES));
+    const head = new Float64Array(Math.min(frames, centre + HEAD_STEP_FRAMES));
     const first = Math.max(0, centre - HEAD_STEP_FRAMES);
     for (let n = first; n < head.length; n++) {
-      head[n] = input[n]! * (0.5 + 0.5 * cos((Math.PI * (n - centre)) / HEAD_STEP_FRAMES));
+      head[n] = samples[n]! * (0.5 + 0.5 * cos((Math.PI * (n - centre)) / HEAD_STEP_FRAMES));
     }
     if (head.every((x) => x === 0)) continue;
     const re = new Float64Array(size);
     const im = new Float64Array(size);
     const end = Math.ceil((head.length * toHz) / fromHz) + reach;
     for (let n = Math.floor((first * toHz) / fromHz) - reach; n < end; n++) {
-      re[(n + size) % size] = throughTable(head, fromHz, toHz, n) / size;
+      re[(n + size) % size] = throughTable({ samples: head, first: 0, frames: head.length }, fromHz, toHz, n) / size;
     }
     transform.forward(re, im);
     const share = 1 - step / HEAD_STEPS;
@@ -164,7 +209,8 @@ function correctHead(
     }
   }
   transform.forward(sumIm, sumRe);
-  for (let n = from; n < Math.min(to, size / 2); n++) output[n] = output[n]! + sumRe[n]!;
+  const end = Math.min(output.length, size / 2 - from);
+  for (let n = 0; n < end; n++) output[n] = output[n]! + sumRe[from + n]!;
 }
 
 /** Taps of each place between two input frames that an output frame can have. */
@@ -220,9 +266,10 @@ function greatestDivisor(a: number, b: number): number {
   return b === 0 ? a : greatestDivisor(b, a % b);
 }
 
-function throughPhases(input: Float32Array, phases: Phases, output: Float32Array, from: number, to: number): void {
+function throughPhases(part: ChannelPart, phases: Phases, output: Float32Array, from: number): void {
   const { up, down, side, taps, segment, piece } = phases;
   const { kernels } = wasm();
+  const to = from + output.length;
   for (let start = from; start < to; start += PIECE) {
     const frames = Math.min(PIECE, to - start);
     const origin = Math.floor((start * down) / up) + 1 - side;
@@ -230,9 +277,9 @@ function throughPhases(input: Float32Array, phases: Phases, output: Float32Array
     // Around the sound there is silence.
     segment.fill(0, 0, end - origin);
     const first = Math.max(0, origin);
-    if (end > first) segment.set(input.subarray(first, Math.max(first, end)), first - origin);
+    if (end > first) segment.set(part.samples.subarray(first - part.first, end - part.first), first - origin);
     kernels.polyphase(segment.byteOffset, origin, taps.byteOffset, up, down, side, piece.byteOffset, start, frames);
-    output.set(piece.subarray(0, frames), start);
+    output.set(piece.subarray(0, frames), start - from);
   }
 }
 

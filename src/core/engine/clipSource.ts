@@ -1,8 +1,9 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { fadeLevel } from '../math/fades';
 import { smoothstep } from '../math/smoothstep';
+import { readPages, type PagedSamples } from '../pages/pagedSamples';
 import { CurveReader } from './curve';
-import type { PlanClip, Samples } from './plan';
+import type { PlanClip, SoundSource } from './plan';
 
 /** A place that is left fades out over this many frames ... */
 const OUT_FRAMES = 256;
@@ -47,8 +48,12 @@ export class ClipSource {
   /** Gains of the fades of a voice and of a clip, for the frames of a block. */
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels = new Float64Array(MAXIMUM_BLOCK);
+  /** What is played of a sound: all of a whole one, or what a block takes of one that is read by pages. */
+  private readonly stretch: Stretch = { left: new Float32Array(), right: new Float32Array(), first: 0, frames: 0 };
+  private readonly pagedLeft = new Float32Array(MAXIMUM_BLOCK);
+  private readonly pagedRight = new Float32Array(MAXIMUM_BLOCK);
 
-  constructor(private readonly samples: ReadonlyMap<string, Samples>) {}
+  constructor(private readonly sounds: ReadonlyMap<string, SoundSource>) {}
 
   /** @param sounding true while the old clips are playing, at `position` now */
   setClips(clips: readonly PlanClip[], position: number, sounding: boolean): void {
@@ -149,8 +154,16 @@ export class ClipSource {
     within: number,
     isFading: boolean,
   ): void {
-    const samples = this.samples.get(clip.assetId);
-    if (!samples) return;
+    const sound = this.sounds.get(clip.assetId);
+    if (!sound) return;
+    const { stretch } = this;
+    if ('table' in sound) this.readStretch(sound, clip, first, last, within);
+    else {
+      stretch.left = sound.left;
+      stretch.right = sound.right;
+      stretch.first = 0;
+      stretch.frames = sound.left.length;
+    }
     const plain =
       !isFading &&
       !reader &&
@@ -158,16 +171,26 @@ export class ClipSource {
       clip.lengthFrames - (within + last - 1) >= clip.fadeOutFrames;
     if (!plain) {
       if (!isFading) this.gains.fill(1, first, last);
-      this.addFading(samples, clip, reader, left, right, first, last, within);
+      this.addFading(clip, reader, left, right, first, last, within);
     } else if (clip.reversed) {
       // The frame of the sound at the beginning of the block, from which it goes backwards.
       const origin = clip.offsetFrame + clip.lengthFrames - 1 - within;
-      addSteadyReversed(samples, clip.gain, left, right, first, last, origin);
-    } else addSteady(samples, clip.gain, left, right, first, last, within + clip.offsetFrame);
+      addSteadyReversed(stretch, clip.gain, left, right, first, last, origin);
+    } else addSteady(stretch, clip.gain, left, right, first, last, within + clip.offsetFrame);
+  }
+
+  /** Reads what frames first to last of the block take of a sound. */
+  private readStretch(sound: PagedSamples, clip: PlanClip, first: number, last: number, within: number): void {
+    const { stretch, pagedLeft, pagedRight } = this;
+    const begin = clip.reversed ? clip.lengthFrames - within - last : within + first;
+    stretch.first = clip.offsetFrame + begin;
+    stretch.left = pagedLeft;
+    stretch.right = pagedRight;
+    stretch.frames = sound.frames;
+    readPages(sound, stretch.first, last - first, pagedLeft, pagedRight);
   }
 
   private addFading(
-    samples: Samples,
     clip: PlanClip,
     reader: CurveReader | undefined,
     left: Float32Array,
@@ -178,19 +201,19 @@ export class ClipSource {
   ): void {
     const { fadeInFrames, fadeOutFrames, lengthFrames, offsetFrame } = clip;
     const { fadeInShape = 'smooth', fadeOutShape = 'smooth' } = clip;
-    const { gains, levels } = this;
+    const { gains, levels, stretch } = this;
     if (reader) reader.fillAll(levels, first, clip.startFrame + within + first, last - first);
     else levels.fill(clip.gain, first, last);
     for (let i = first; i < last; i++) {
       const place = within + i;
       const at = offsetFrame + (clip.reversed ? lengthFrames - 1 - place : place);
-      if (at < 0 || at >= samples.left.length) continue;
+      if (at < 0 || at >= stretch.frames) continue;
       let level = levels[i]! * gains[i]!;
       if (place < fadeInFrames) level *= fadeLevel(fadeInShape, place / fadeInFrames);
       const toEnd = lengthFrames - place;
       if (toEnd < fadeOutFrames) level *= fadeLevel(fadeOutShape, toEnd / fadeOutFrames);
-      left[i] = left[i]! + samples.left[at]! * level;
-      right[i] = right[i]! + samples.right[at]! * level;
+      left[i] = left[i]! + stretch.left[at - stretch.first]! * level;
+      right[i] = right[i]! + stretch.right[at - stretch.first]! * level;
     }
   }
 }
@@ -205,9 +228,18 @@ function sounds(clips: readonly PlanClip[], position: number, frames: number): b
   return false;
 }
 
+/** Frames of a sound from `first` on. */
+interface Stretch {
+  left: Float32Array;
+  right: Float32Array;
+  first: number;
+  /** Of the whole sound. */
+  frames: number;
+}
+
 /** Adds frames first to last of a block at one level; `shift` leads from the block to the sound. */
 function addSteady(
-  samples: Samples,
+  stretch: Stretch,
   gain: number,
   left: Float32Array,
   right: Float32Array,
@@ -215,19 +247,20 @@ function addSteady(
   last: number,
   shift: number,
 ): void {
-  const sourceLeft = samples.left;
-  const sourceRight = samples.right;
+  const sourceLeft = stretch.left;
+  const sourceRight = stretch.right;
   const from = Math.max(first, -shift);
-  const to = Math.min(last, sourceLeft.length - shift);
+  const to = Math.min(last, stretch.frames - shift);
+  const toSource = shift - stretch.first;
   for (let i = from; i < to; i++) {
-    left[i] = left[i]! + sourceLeft[i + shift]! * gain;
-    right[i] = right[i]! + sourceRight[i + shift]! * gain;
+    left[i] = left[i]! + sourceLeft[i + toSource]! * gain;
+    right[i] = right[i]! + sourceRight[i + toSource]! * gain;
   }
 }
 
 /** The same backwards: frame i of a block is frame `from - i` of the sound. */
 function addSteadyReversed(
-  samples: Samples,
+  stretch: Stretch,
   gain: number,
   left: Float32Array,
   right: Float32Array,
@@ -236,8 +269,9 @@ function addSteadyReversed(
   from: number,
 ): void {
   const end = Math.min(last, from + 1);
-  for (let i = Math.max(first, from - samples.left.length + 1); i < end; i++) {
-    left[i] = left[i]! + samples.left[from - i]! * gain;
-    right[i] = right[i]! + samples.right[from - i]! * gain;
+  const fromSource = from - stretch.first;
+  for (let i = Math.max(first, from - stretch.frames + 1); i < end; i++) {
+    left[i] = left[i]! + stretch.left[fromSource - i]! * gain;
+    right[i] = right[i]! + stretch.right[fromSource - i]! * gain;
   }
 }

@@ -2,7 +2,7 @@ import { DEFAULT_MUSICAL_CONTEXT, type MusicalContext } from '../effects/kernel'
 import type { InsertNode } from './insertNode';
 import type { Prepared } from '../effects/prepare';
 import { SidechainRoute, Route } from './route';
-import { keysOf, neededBy, type Plan, type PlanChange, type PlanStrip, type Samples } from './plan';
+import { keysOf, neededBy, type Plan, type PlanChange, type PlanStrip, type SoundSource } from './plan';
 import type { Probe } from './probe';
 import { wasm } from '../wasm/module';
 import { Strip } from './strip';
@@ -52,7 +52,7 @@ export class Engine {
   private sidechainsByStrip: SidechainRoute[][] = [];
   private outputLatencies: number[] = [];
   private readonly probes = new Map<string, Probe>();
-  private readonly samples = new Map<string, Samples>();
+  private readonly samples = new Map<string, SoundSource>();
   private readonly resources = new Map<string, Prepared>();
   private readonly wasmKernels = wasm().kernels;
   /** Pending rebuilds by strip id. */
@@ -69,7 +69,7 @@ export class Engine {
 
   constructor(readonly sampleRate: number) {}
 
-  setSamples(assetId: string, samples: Samples): void {
+  setSamples(assetId: string, samples: SoundSource): void {
     this.samples.set(assetId, samples);
   }
 
@@ -83,7 +83,11 @@ export class Engine {
     for (const key of this.resources.keys()) if (!needed.has(key)) this.resources.delete(key);
   }
 
-  get sounds(): ReadonlyMap<string, Samples> {
+  dropSamples(assetId: string): void {
+    this.samples.delete(assetId);
+  }
+
+  get sounds(): ReadonlyMap<string, SoundSource> {
     return this.samples;
   }
 

@@ -5,7 +5,13 @@ import type { RulerScale } from '../effects/scale';
 import type { FadeShape } from '../math/fades';
 import type { ResolvedSetting, ResolvedSettings } from '../effects/settings';
 
-export type { Samples } from '../effects/prepare';
+import type { Samples } from '../effects/prepare';
+import type { PagedSamples } from '../pages/pagedSamples';
+
+export type { Samples };
+
+/** A sound that clips play: whole, or of which pages are in memory. */
+export type SoundSource = Samples | PagedSamples;
 
 /** The plan that the engine plays: plain data, compiled from a session document. Times in frames, gains as factors. */
 

@@ -10,7 +10,7 @@ import { CurvedLevel } from './curvedLevel';
 import { InsertNode } from './insertNode';
 import { MonoMeter } from './monoMeter';
 import { PeakMeter } from './peakMeter';
-import type { PlanInsert, PlanLevel, PlanStrip, Samples } from './plan';
+import type { PlanInsert, PlanLevel, PlanStrip, SoundSource } from './plan';
 import type { Probe } from './probe';
 
 const RAMP_SECONDS = 0.015;
@@ -81,7 +81,7 @@ export class Strip {
   constructor(
     plan: PlanStrip,
     private readonly sampleRate: number,
-    samples: ReadonlyMap<string, Samples>,
+    samples: ReadonlyMap<string, SoundSource>,
     private music: MusicalContext,
     private readonly resources: ReadonlyMap<string, Prepared>,
   ) {

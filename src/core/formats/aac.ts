@@ -1,7 +1,7 @@
 import { ADTS, AudioSampleSink, BlobSource, Input, MP4, QTFF } from 'mediabunny';
 import { KinetikonError, messageOf } from '../errors';
 import { believed, type FileAbout } from './about/about';
-import { blobBytes } from './about/aboutSound';
+import { blobBytes } from './fileBytes';
 import { mp4EditLength } from './mp4Edit';
 import { broken, checkPcm, empty } from './pcm';
 import { ownOrder } from './speakers';

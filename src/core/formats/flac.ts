@@ -5,10 +5,14 @@ import { joined } from './parts';
 import { Quantizer } from './wav';
 
 /** Bytes from the beginning of a file to the end of its first block, which says what it holds. */
-const STREAM_INFO = 42;
+export const STREAM_INFO = 42;
 
-/** Fields of STREAMINFO (RFC 9639, section 8.2). `frames` is 0 if it is not stated. */
-const streamInfo = (bytes: Uint8Array) => ({
+/**
+ * Fields of STREAMINFO (RFC 9639, section 8.2). `frames` is 0 if it is not stated; `blockFrames` counts where all frames of
+ * the file but the last have as many.
+ */
+export const streamInfo = (bytes: Uint8Array) => ({
+  blockFrames: (bytes[8]! << 8) | bytes[9]!,
   sampleRateHz: (bytes[18]! << 12) | (bytes[19]! << 4) | (bytes[20]! >> 4),
   channels: ((bytes[20]! >> 1) & 7) + 1,
   bits: (((bytes[20]! & 1) << 4) | (bytes[21]! >> 4)) + 1,

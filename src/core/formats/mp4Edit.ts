@@ -1,4 +1,4 @@
-import type { FileBytes } from './about/about';
+import type { FileBytes } from './fileBytes';
 
 /** Boxes that hold others on the way to an edit list. */
 const HOLDERS = new Set(['moov', 'trak', 'edts', 'mdia']);

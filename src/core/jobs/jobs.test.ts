@@ -169,8 +169,10 @@ describe('a job', () => {
           'render',
           'repair',
           'room',
+          'scan',
           'sweep',
           'swell',
+          'unpack',
         ],
       ].sort(),
     );

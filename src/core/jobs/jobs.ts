@@ -24,10 +24,12 @@ import { chainPlan } from '../engine/plans';
 import { partOf, renderInSteps, type RenderRange } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
-import { aboutSound, blobBytes } from '../formats/about/aboutSound';
+import { aboutSound } from '../formats/about/aboutSound';
+import { blobBytes } from '../formats/fileBytes';
 import { heardOf, type Heard } from '../formats/speakers';
 import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSound';
 import type { SoundReader } from '../formats/soundReader';
+import { SoundScanner } from '../formats/soundScanner';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
 import { outputFormat } from '../formats/soundFormats';
 import { writeWav } from '../formats/wav';
@@ -50,6 +52,9 @@ type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
 
 /** Says how far work is that cannot be left off in between. */
 type Tell = (done: number) => void;
+
+/** Bytes of a file that are read at a time. */
+const SCANNED = 1024 * 1024;
 
 /** Frames of a sound that are worked out at a time. */
 const STRETCH = 65536;
@@ -289,6 +294,15 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
   async *about({ file }) {
     yield 0;
     return { about: await aboutSound(blobBytes(file)) };
+  },
+  async *scan({ file, name }) {
+    const scanner = new SoundScanner(name);
+    for (let at = 0; at < file.size; at += SCANNED) {
+      await scanner.push(new Uint8Array(await file.slice(at, at + SCANNED).arrayBuffer()));
+      yield Math.min(1, (at + SCANNED) / file.size);
+    }
+    const { format, sampleRateHz, frames, channels } = await scanner.end();
+    return { format, sampleRateHz, frames, channels };
   },
   async *unpack({ file, name }) {
     yield 0;

@@ -1,5 +1,6 @@
 import type { Unpacked } from '../formats/aac';
 import type { FileAbout } from '../formats/about/about';
+import type { SoundFacts } from '../formats/soundScanner';
 import type { Heard } from '../formats/speakers';
 import type { OutputFormatId } from '../formats/soundFormats';
 import type { FoundChord, Stretch } from '../analysis/chordFinder';
@@ -68,6 +69,8 @@ export interface JobInputs {
   };
   /** What a sound file tells beside its sound; null where it tells nothing. */
   about: { readonly file: Blob };
+  /** Reads a sound file through, keeping nothing of it: what is wrong with it is told. */
+  scan: { readonly file: Blob; readonly name: string };
   /** AAC as WAV of 32 bit floating point. */
   unpack: { readonly file: Blob; readonly name: string };
   echogram: {
@@ -159,6 +162,7 @@ export interface JobInputs {
 export interface JobResults {
   salvage: { readonly bytes: Uint8Array };
   about: { readonly about: FileAbout | null };
+  scan: Omit<SoundFacts, 'peaks'>;
   unpack: Unpacked;
   decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];

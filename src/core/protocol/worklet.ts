@@ -1,4 +1,5 @@
 import type { Prepared } from '../effects/prepare';
+import type { PageMemory } from '../pages/pagedSamples';
 import type { PlanChange } from '../engine/plan';
 import type { PlanDelta } from '../engine/planChanges';
 
@@ -16,6 +17,17 @@ export type ToWorklet =
   | { readonly kind: 'plan'; readonly plan: PlanDelta }
   | { readonly kind: 'changes'; readonly changes: readonly PlanChange[] }
   | { readonly kind: 'samples'; readonly assetId: string; readonly left: Float32Array; readonly right: Float32Array }
+  /** A sound that is read by pages, which lie in the memory below. */
+  | {
+      readonly kind: 'paged';
+      readonly assetId: string;
+      readonly frames: number;
+      readonly sides: 1 | 2;
+      readonly table: Int32Array;
+    }
+  | { readonly kind: 'pageMemory'; readonly memory: PageMemory }
+  /** Lets a sound go. */
+  | { readonly kind: 'drop'; readonly assetId: string }
   /** A prepared resource, by the key that plans use. */
   | { readonly kind: 'resource'; readonly key: string; readonly prepared: Prepared }
   /** Watches the sound before and after an insert or a strip through this memory; null ends it. */

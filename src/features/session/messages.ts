@@ -11,6 +11,7 @@ export const TOPIC = {
   engine: 'engine',
   room: 'room',
   change: 'change',
+  late: 'late',
   sound: (assetId: string) => `sound ${assetId}`,
   file: (name: string) => `file ${name}`,
 } as const;

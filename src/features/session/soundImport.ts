@@ -7,16 +7,19 @@ import type { Asset, Clip } from '@/core/session/records/clips';
 import { newClip } from '@/core/session/records/factories';
 import { cutText } from '@/core/text';
 import { uploadAsset } from '@/runtime/client/api';
-import type { WorkerClient } from '@/runtime/client/workerClient';
+import type { TaskOptions, WorkerClient } from '@/runtime/client/workerClient';
 import { timesApart, unplacedIn, type ArrivalAnswer, type ArrivingFile } from './arrival';
 import type { Editor } from './editor';
 import type { Jobs } from './jobs';
 import { TOPIC, type Messages } from './messages';
 import { newId } from './newId';
 import type { Selection } from './selection';
-import { idlestOf } from './soundLoader';
+import { idlestOf, LONG_SECONDS } from './soundLoader';
 import type { Sounds } from './sounds';
 import type { StudioStore } from './state';
+
+/** Files from this size on are read through before it is known whether their sound is held whole. */
+const LARGE_BYTES = 4 * 1024 * 1024;
 
 /** What comes along with a sound from its file. */
 type Extras = Pick<Asset, 'heard' | 'about'>;
@@ -43,16 +46,27 @@ export class SoundImport {
     { heard, about }: Extras = {},
   ): Promise<Asset> {
     const { store, decoders, sounds } = this.around;
-    const bytes = await file.arrayBuffer();
+    const decoder = idlestOf(decoders);
+    const begins = { signal, onProgress: (done: number) => onProgress(done * 0.5) };
+    const isLong = file.size > LARGE_BYTES && (await this.isLong(file, decoder, begins));
     const { sampleRateHz } = store.getState().document.session;
-    const sound = await idlestOf(decoders).run(
-      { kind: 'decode', bytes, name: file.name, sampleRateHz, heard },
-      { signal, onProgress: (done) => onProgress(done * 0.5) },
-    );
+    const sound = isLong
+      ? null
+      : await decoder.run(
+          { kind: 'decode', bytes: await file.arrayBuffer(), name: file.name, sampleRateHz, heard },
+          begins,
+        );
     const uploaded = await uploadAsset(file, (done) => onProgress(0.5 + done * 0.5), signal);
     const asset = { ...uploaded, ...(heard === undefined ? {} : { heard }), ...(about === undefined ? {} : { about }) };
-    await sounds.add(asset, sound);
+    // A long one is opened when something plays it.
+    if (sound) await sounds.add(asset, sound);
     return asset;
+  }
+
+  /** Reads a file through; true for a sound that is not held whole. */
+  private async isLong(file: File, decoder: WorkerClient, options: TaskOptions): Promise<boolean> {
+    const { frames, sampleRateHz } = await decoder.run({ kind: 'scan', file, name: file.name }, options);
+    return frames / sampleRateHz > LONG_SECONDS;
   }
 
   /**

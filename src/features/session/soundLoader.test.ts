@@ -67,6 +67,7 @@ function loaderOf(more: Partial<SoundLoaderPort> = {}) {
   let waiting: string[] = [];
   const loader = new SoundLoader([decoder(), decoder()], {
     fetchBytes: async () => new ArrayBuffer(4),
+    openPages: () => null,
     onSound: (id) => sounds.push(id.replace(/0+$/, '')),
     onWaiting: (list) => (waiting = names(list)),
     onProblem: (error) => problems.push(error),

@@ -1,4 +1,5 @@
-import type { Samples } from '@/core/engine/plan';
+import type { SoundSource } from '@/core/engine/plan';
+import type { PagedSamples } from '@/core/pages/pagedSamples';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -7,7 +8,7 @@ import type { SessionDocument } from '@/core/session/records/document';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 
 /** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */
-const LONG_SECONDS = 60;
+export const LONG_SECONDS = 60;
 /** By how much of its own length a sound stands back behind one that is needed as soon. */
 const WEIGHT_OF_LENGTH = 0.25;
 
@@ -23,8 +24,10 @@ export interface WantedSound {
 /** Source of sound files, and listener for their progress. */
 export interface SoundLoaderPort {
   fetchBytes(asset: Asset): Promise<ArrayBuffer>;
+  /** Opens a sound that is read by pages; null for one that is held whole, which may turn out on opening. */
+  openPages(sound: WantedSound): Promise<PagedSamples | null> | null;
   /** A sound can be played; a long one is still being filled from its beginning on. */
-  onSound(soundId: string, sound: Samples): void;
+  onSound(soundId: string, sound: SoundSource): void;
   /** The sounds that are not whole yet, in the order in which they come. */
   onWaiting(waiting: readonly WantedSound[]): void;
   onProblem(error: unknown, soundId: string): void;
@@ -105,6 +108,16 @@ export class SoundLoader {
     this.done.add(soundId);
   }
 
+  /** A sound has been let go: it is loaded again when it is wanted. */
+  forget(soundId: string): void {
+    this.done.delete(soundId);
+  }
+
+  /** Sounds that were asked for have been taken. */
+  served(soundIds: readonly string[]): void {
+    for (const id of soundIds) if (this.done.has(id)) this.asked.delete(id);
+  }
+
   /** Sounds are needed although nothing plays them. */
   ask(soundIds: readonly string[]): void {
     for (const id of soundIds) this.asked.add(id);
@@ -139,6 +152,13 @@ export class SoundLoader {
 
   private async load({ id, asset }: WantedSound, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
     try {
+      const opening = this.port.openPages({ id, asset });
+      const paged = opening && (await opening);
+      if (paged) {
+        this.done.add(id);
+        this.port.onSound(id, paged);
+        return;
+      }
       const bytes = await this.port.fetchBytes(asset);
       const sound = await decoder.run(
         { kind: 'decode', bytes, name: asset.name, sampleRateHz, heard: assetOfSound(id).heard },

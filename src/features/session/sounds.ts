@@ -1,15 +1,18 @@
-import type { PlanInsert, Samples } from '@/core/engine/plan';
+import type { PlanInsert, Samples, SoundSource } from '@/core/engine/plan';
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { SharedSamples } from '@/core/jobs/kinds';
-import { soundOf } from '@/core/session/prints';
+import { sidesHeard } from '@/core/formats/speakers';
+import type { PagedSamples } from '@/core/pages/pagedSamples';
+import { soundOf, soundsOf } from '@/core/session/prints';
 import type { Asset, Clip } from '@/core/session/records/clips';
 import { assetOfSound, soundIdOf } from '@/core/session/records/sounds';
 import { fetchAsset, fetchPeaks } from '@/runtime/client/api';
 import type { EngineClient } from '@/runtime/client/engineClient';
+import type { PagesClient } from '@/runtime/client/pagesClient';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import { TOPIC, type Messages } from './messages';
 import { SoundAnalyses } from './soundAnalyses';
-import { FIRST_SOUNDS, SoundLoader, soundsToLoad } from './soundLoader';
+import { FIRST_SOUNDS, idlestOf, LONG_SECONDS, SoundLoader, soundsToLoad, type WantedSound } from './soundLoader';
 import type { StudioState, StudioStore } from './state';
 
 const soundMissing = (name: string) =>
@@ -18,9 +21,26 @@ const soundMissing = (name: string) =>
     next: 'Try again, or remove its clips.',
   });
 
+/** Sounds that are whole in memory, in bytes, before even short ones are read by pages. */
+const WHOLE_BYTES = 256 * 1024 * 1024;
+
+/** Longest sound that is analysed, in seconds: it is whole in memory for that. */
+const LONGEST_ANALYSED = 600;
+
+/** Sounds that nothing uses and that are kept all the same, for Undo. */
+const UNUSED_BYTES = 64 * 1024 * 1024;
+
+/** Bytes of a sound that is whole; pages are counted elsewhere. */
+function bytesOf(sound: SoundSource): number {
+  if ('table' in sound) return 0;
+  return [...new Set([sound.left, sound.right, ...(sound.more ?? [])])].reduce((sum, one) => sum + one.byteLength, 0);
+}
+
 interface Surroundings {
   readonly store: StudioStore;
-  readonly engine: Pick<EngineClient, 'setSamples'>;
+  readonly engine: Pick<EngineClient, 'setSamples' | 'dropSamples'>;
+  /** Reads long sounds. */
+  readonly pages: Pick<PagesClient, 'open' | 'close'>;
   /** For analyses. */
   readonly worker: WorkerClient;
   readonly decoders: readonly WorkerClient[];
@@ -34,7 +54,7 @@ interface Surroundings {
 export class Sounds {
   private readonly loader: SoundLoader;
   private readonly analyses: SoundAnalyses;
-  private readonly byId = new Map<string, Samples>();
+  private readonly byId = new Map<string, SoundSource>();
   /** Sounds whose peaks have been asked for. */
   private readonly drawn = new Set<string>();
 
@@ -42,6 +62,7 @@ export class Sounds {
     const { store, worker, decoders, messages } = around;
     this.loader = new SoundLoader(decoders, {
       fetchBytes: fetchAsset,
+      openPages: (sound) => this.openPages(sound),
       onSound: (soundId, sound) => {
         this.keep(soundId, sound);
         messages.settled(TOPIC.sound(soundId));
@@ -67,16 +88,48 @@ export class Sounds {
     return this.around.store.getState();
   }
 
-  /** Undefined while the sound is on its way. */
+  /** Undefined while the sound is on its way, and for one that is read by pages. */
   get(soundId: string): Samples | undefined {
-    return this.byId.get(soundId);
+    const sound = this.byId.get(soundId);
+    return sound && !('table' in sound) ? sound : undefined;
+  }
+
+  /** Bytes of the sounds that are whole in memory. */
+  private get wholeBytes(): number {
+    return [...this.byId.values()].reduce((sum, sound) => sum + bytesOf(sound), 0);
+  }
+
+  /** Long sounds are read by pages, and short ones too once there are many; those that effects work with never are. */
+  private openPages({ id, asset }: WantedSound): Promise<PagedSamples | null> | null {
+    const { session, inserts } = this.state.document;
+    const seconds = asset.frames / asset.sampleRateHz;
+    const bytes = seconds * session.sampleRateHz * 4 * sidesHeard(asset.heard, asset.channels);
+    const fits = seconds <= LONG_SECONDS && this.wholeBytes + bytes <= WHOLE_BYTES;
+    if (fits || Object.values(inserts).some((insert) => soundsOf(insert).includes(id))) return null;
+    return this.around.pages.open(id, asset.id, asset.name, session.sampleRateHz);
+  }
+
+  /** Lets sounds go that nothing has use for, the oldest first; a few are kept for Undo. */
+  private letGo(wanted: ReadonlySet<string>): void {
+    const unused = [...this.byId].filter(([id]) => !wanted.has(id));
+    let bytes = unused.reduce((sum, [, sound]) => sum + bytesOf(sound), 0);
+    for (const [id, sound] of unused) {
+      if (bytes <= UNUSED_BYTES) return;
+      bytes -= bytesOf(sound);
+      this.byId.delete(id);
+      this.loader.forget(id);
+      this.around.pages.close(id);
+      this.around.engine.dropSamples(id);
+    }
   }
 
   /** Loads the sounds that are played, and their peaks. */
   load(): void {
     const { document } = this.state;
-    for (const { asset } of soundsToLoad(document, 0)) void this.draw(asset.id);
+    const wanted = soundsToLoad(document, 0);
+    for (const { asset } of wanted) void this.draw(asset.id);
     this.loader.want(document, this.around.heardBeat());
+    this.letGo(new Set(wanted.map(({ id }) => id)));
   }
 
   /** Asks once more for sounds that could not be loaded. */
@@ -92,7 +145,7 @@ export class Sounds {
     await this.draw(asset.id);
   }
 
-  private keep(soundId: string, sound: Samples): void {
+  private keep(soundId: string, sound: SoundSource): void {
     this.byId.set(soundId, sound);
     this.around.engine.setSamples(soundId, sound);
     this.around.onSound();
@@ -120,7 +173,30 @@ export class Sounds {
     const { document } = this.state;
     const lost = soundsToLoad(document, 0).find(({ id }) => !this.byId.has(id));
     if (lost) throw soundMissing(lost.asset.name);
-    return [...this.byId].map(([assetId, sound]) => ({ assetId, ...sound }));
+    return this.wholes(
+      soundsToLoad(document, 0).map(({ id }) => id),
+      signal,
+    );
+  }
+
+  /** Sounds that are here, those that are read by pages decoded for this once. */
+  private async wholes(soundIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const all: SharedSamples[] = [];
+    for (const assetId of soundIds) {
+      const sound = this.byId.get(assetId)!;
+      all.push({ assetId, ...('table' in sound ? await this.decoded(assetId, signal) : sound) });
+    }
+    return all;
+  }
+
+  private async decoded(soundId: string, signal: AbortSignal): Promise<Samples> {
+    const { assets, session } = this.state.document;
+    const { assetId, heard } = assetOfSound(soundId);
+    const { id, name } = assets[assetId]!;
+    const bytes = await fetchAsset({ id, name });
+    const task = { kind: 'decode' as const, bytes, name, sampleRateHz: session.sampleRateHz, heard };
+    const { left, right } = await idlestOf(this.around.decoders).run(task, { signal });
+    return { left, right };
   }
 
   /** The sounds that effects work with, such as impulses. */
@@ -149,7 +225,8 @@ export class Sounds {
       }
       await this.changed(signal);
     }
-    return soundIds.map((id) => ({ assetId: id, ...this.byId.get(id)! }));
+    this.loader.served(soundIds);
+    return this.wholes(soundIds, signal);
   }
 
   /** Waits until what is played first can be heard, so that other work does not hold it up. */
@@ -180,12 +257,24 @@ export class Sounds {
     return this.state.onsets[soundOf(this.state.document, clip.source) ?? ''] ?? null;
   }
 
-  findOnsets(soundId: string): Promise<void> {
-    return this.analyses.onsets(soundId);
+  /** Finds nothing in a sound that is too long to be analysed. */
+  async findOnsets(soundId: string): Promise<void> {
+    if (!this.isTooLong(soundId)) await this.analyses.onsets(soundId);
   }
 
-  findPitch(soundId: string): Promise<void> {
-    return this.analyses.pitch(soundId);
+  async findPitch(soundId: string): Promise<void> {
+    if (!this.isTooLong(soundId)) return this.analyses.pitch(soundId);
+    this.around.messages.report(
+      new KinetikonError('asset.long', `Pitch is found in sounds of up to ${LONGEST_ANALYSED / 60} minutes.`, {
+        next: 'Split the file, or bounce the part that matters.',
+      }),
+      TOPIC.sound(soundId),
+    );
+  }
+
+  private isTooLong(soundId: string): boolean {
+    const asset = this.state.document.assets[assetOfSound(soundId).assetId];
+    return asset !== undefined && asset.frames / asset.sampleRateHz > LONGEST_ANALYSED;
   }
 
   /** Shows the pitch on the clips of a track, or hides it and cancels the analyses that nobody waits for then. */

@@ -34,10 +34,32 @@ jest.mock('@/runtime/client/workerClient', () => ({
     });
   },
 }));
+/** Long sounds that have been opened, and those that were let go. */
+const mockPages = { opened: [] as string[], closed: [] as string[], ready: true, reached: [] as number[] };
+jest.mock('@/runtime/client/pagesClient', () => ({
+  PagesClient: class {
+    lateBlocks = 0;
+    open = async (id: string) => {
+      mockPages.opened.push(id);
+      return { frames: 48000 * 100, sides: 1, table: new Int32Array(100), memory: { chunks: [], counters: null } };
+    };
+    close = (id: string) => void mockPages.closed.push(id);
+    setPlan = () => {};
+    isReady = () => mockPages.ready;
+    ready = async () => {};
+    jumped = () => {};
+    reach = async (frame: number) => void mockPages.reached.push(frame);
+    dispose = () => {};
+  },
+}));
 jest.mock('@/runtime/client/engineClient', () => ({
   EngineClient: class {
     plans: unknown[] = [];
     sounds: string[] = [];
+    meters = new Float64Array(8);
+    setPageMemory = () => {};
+    dropped: string[] = [];
+    dropSamples = (id: string) => this.dropped.push(id);
     playing = false;
     heardFrame = 0;
     tailSeconds = Infinity;
@@ -97,6 +119,7 @@ function open() {
       playing: boolean;
       heardFrame: number;
       tailSeconds: number;
+      dropped: string[];
     },
   };
 }
@@ -635,6 +658,57 @@ describe('bringing sound in', () => {
     expect(studio.state.problems.map((problem) => problem.message)).toEqual(['torn.wav: cut short']);
     expect(Object.keys(studio.state.document.clips)).toHaveLength(1);
     expect(mocked.uploadAsset).toHaveBeenCalledTimes(1);
+  });
+
+  it('reads a long one by pages, and decodes it for work that needs all of it', async () => {
+    const { studio, engine } = open();
+    const long = { ...asset, frames: 48000 * 100 };
+    mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
+    studio.imports.placeSound(long, 0, 'voice');
+    for (let n = 0; n < 50; n++) await Promise.resolve();
+    expect([mockPages.opened, engine.sounds]).toEqual([[SOUND], [SOUND]]);
+    expect(mocked.fetchAsset).not.toHaveBeenCalled();
+    expect(studio.sounds.get(SOUND)).toBeUndefined();
+    const [whole] = await studio.sounds.samplesOf([SOUND], new AbortController().signal);
+    expect(whole).toMatchObject({ assetId: SOUND, left: new Float32Array(4) });
+    expect(mocked.fetchAsset).toHaveBeenCalledTimes(1);
+  });
+
+  it('jumps at once where everything is there, and else as soon as it is, to the last place alone', async () => {
+    const { studio, engine } = open();
+    await studio.transport.play();
+    studio.transport.seekBeat(4);
+    expect(studio.transport.heardBeat).toBeCloseTo(4, 9);
+    mockPages.ready = false;
+    studio.transport.seekBeat(8);
+    studio.transport.seekBeat(6);
+    expect(studio.transport.heardBeat).toBeCloseTo(4, 9);
+    for (let n = 0; n < 20; n++) await Promise.resolve();
+    expect(studio.transport.heardBeat).toBeCloseTo(6, 9);
+    expect(mockPages.reached).toHaveLength(2);
+    mockPages.ready = true;
+    studio.transport.stop();
+    expect(engine.playing).toBe(false);
+  });
+
+  it('lets sounds go that nothing uses, the oldest first, and loads them again after Undo', async () => {
+    const { studio, engine } = open();
+    const sound = new Float32Array(6 * 1024 * 1024);
+    const ids = ['d', 'e', 'f', '9'].map((letter) => letter.repeat(64));
+    mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
+    for (const id of ids) {
+      await studio.sounds.add({ id }, { left: sound.slice(), right: sound });
+      studio.imports.placeSound({ ...asset, id }, 0, 'voice');
+    }
+    expect(engine.dropped).toEqual([]);
+    const [first, second, third] = Object.keys(studio.state.document.clips);
+    studio.editor.perform({ type: 'clip.remove', ids: [first!, second!, third!] }, 'Remove');
+    // 48 MB each, of which 64 are kept.
+    expect(engine.dropped).toEqual([ids[0], ids[1]]);
+    studio.editor.undo();
+    for (let n = 0; n < 50; n++) await Promise.resolve();
+    expect(mocked.fetchAsset).toHaveBeenCalledTimes(2);
+    expect(engine.sounds.filter((id) => id === ids[0])).toHaveLength(2);
   });
 
   describe('several at once', () => {

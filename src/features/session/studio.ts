@@ -6,6 +6,7 @@ import { Compiler } from '@/core/session/compile/compiler';
 import { stripOf } from '@/core/session/records/queries';
 import { takeDecoders } from '@/runtime/client/decoders';
 import { EngineClient } from '@/runtime/client/engineClient';
+import { PagesClient } from '@/runtime/client/pagesClient';
 import { WorkerClient } from '@/runtime/client/workerClient';
 import { ControlMoves } from './controlMoves';
 import { DraftKeeper } from './draftKeeper';
@@ -50,6 +51,7 @@ export class Studio {
   readonly editor: Editor;
   readonly selection: Selection;
   readonly sounds: Sounds;
+  readonly pages: PagesClient;
   readonly transport: Transport;
   readonly monitor: Monitor;
   readonly controls: ControlMoves;
@@ -91,10 +93,15 @@ export class Studio {
     // The selection follows the document before anything else does.
     this.selection = new Selection(store);
     this.engine = this.newEngine();
-    const { engine, worker, decoders, editor, selection, jobs } = this;
+    this.pages = new PagesClient(this.engine.meters.buffer as SharedArrayBuffer, {
+      onMemory: (memory) => this.engine.setPageMemory(memory),
+      onProblem: (error, soundId) => messages.report(error, TOPIC.sound(soundId)),
+    });
+    const { engine, pages, worker, decoders, editor, selection, jobs } = this;
     this.sounds = new Sounds({
       store,
       engine,
+      pages,
       worker,
       decoders,
       messages,
@@ -102,7 +109,7 @@ export class Studio {
       onSound: () => void this.resources.look(),
     });
     const { sounds } = this;
-    this.transport = new Transport(store, engine, sounds, messages);
+    this.transport = new Transport(store, engine, { retry: () => sounds.retry(), pages }, messages);
     this.monitor = new Monitor(store, engine, worker, messages);
     this.controls = new ControlMoves(store, editor, engine, this.transport);
     this.imports = new SoundImport({ store, decoders, sounds, editor, selection, jobs, messages });
@@ -213,6 +220,7 @@ export class Studio {
     this.saver.close();
     this.bounces.close();
     void this.engine.dispose();
+    this.pages.dispose();
     for (const worker of [this.worker, this.renderer, ...this.decoders]) worker.close();
   }
 
@@ -243,7 +251,9 @@ export class Studio {
 
   private sendPlan(): void {
     const { document, trims, differenceId } = this.state;
-    this.engine.setPlan(this.compiler.compile(document, { trims, differenceId }));
+    const plan = this.compiler.compile(document, { trims, differenceId });
+    this.engine.setPlan(plan);
+    this.pages.setPlan(plan);
   }
 
   /** Somebody else saved in between: what is here has become a session of its own. */

@@ -1,5 +1,7 @@
 import { framesPerBeat } from '@/core/session/compile/context';
+import { KinetikonError } from '@/core/errors';
 import type { EngineClient } from '@/runtime/client/engineClient';
+import type { PagesClient } from '@/runtime/client/pagesClient';
 import { TOPIC, type Messages } from './messages';
 import { PlaybackEnd, type SoundingEngine } from './playbackEnd';
 import type { Sounds } from './sounds';
@@ -7,6 +9,9 @@ import type { StudioStore } from './state';
 
 /** How often it is asked whether playing is over. */
 const ASK_MS = 250;
+
+/** Longest time that Play waits for what is heard at first, in ms. */
+const MOST_WAIT_MS = 1000;
 
 /** A stretch of playing, from Play to Stop. */
 interface Run {
@@ -18,11 +23,17 @@ interface Run {
 /** Playing, stopping and seeking in beats. When everything has rung out, playing ends where it began. */
 export class Transport {
   private run: Run | null = null;
+  /** Jumps so far: a newer one takes the place of one that waits. */
+  private jumps = 0;
+  /** Blocks of long sounds that were late when it was last told. */
+  private late = 0;
 
   constructor(
     private readonly store: StudioStore,
     private readonly engine: SoundingEngine & Pick<EngineClient, 'heardFrame' | 'playing' | 'play' | 'stop' | 'seek'>,
-    private readonly sounds: Pick<Sounds, 'retry'>,
+    private readonly sounds: Pick<Sounds, 'retry'> & {
+      readonly pages: Pick<PagesClient, 'ready' | 'isReady' | 'reach' | 'jumped' | 'lateBlocks'>;
+    },
     private readonly messages: Messages,
   ) {}
 
@@ -39,8 +50,13 @@ export class Transport {
     this.sounds.retry();
     this.endRun();
     const fromBeat = this.heardBeat;
-    this.run = { fromBeat, end: new PlaybackEnd(fromBeat), timer: setInterval(() => this.endWhenOver(), ASK_MS) };
+    this.late = this.sounds.pages.lateBlocks;
+    const run = { fromBeat, end: new PlaybackEnd(fromBeat), timer: setInterval(() => this.follow(), ASK_MS) };
+    this.run = run;
     try {
+      await this.sounds.pages.ready(() => this.engine.heardFrame, MOST_WAIT_MS);
+      // Stop was pressed meanwhile.
+      if (this.run !== run) return;
       await this.engine.play();
       this.messages.settled(TOPIC.engine);
     } catch (error) {
@@ -62,7 +78,18 @@ export class Transport {
   seekBeat(beat: number): void {
     const to = Math.max(0, beat);
     this.run?.end.moveTo(to);
-    this.engine.seek(Math.round(to * this.framesPerBeat));
+    void this.jump(Math.round(to * this.framesPerBeat));
+  }
+
+  /** Jumps as soon as what is heard there is at hand; until then the old place plays on. */
+  private async jump(frame: number): Promise<void> {
+    const { pages } = this.sounds;
+    const jump = ++this.jumps;
+    if (this.engine.playing && !pages.isReady(frame)) {
+      await pages.reach(frame, MOST_WAIT_MS, () => jump === this.jumps && this.engine.playing);
+      if (jump !== this.jumps) return;
+    } else pages.jumped();
+    this.engine.seek(frame);
   }
 
   /** Keys are held by hand, or the last of them was let go: playing goes on until they have rung out. */
@@ -78,6 +105,25 @@ export class Transport {
   private endRun(): void {
     clearInterval(this.run?.timer);
     this.run = null;
+  }
+
+  private follow(): void {
+    this.tellLate();
+    this.endWhenOver();
+  }
+
+  /** Says so when a long sound was not read in time. */
+  private tellLate(): void {
+    const { lateBlocks } = this.sounds.pages;
+    if (lateBlocks === this.late) return;
+    this.late = lateBlocks;
+    this.messages.report(
+      new KinetikonError('asset.late', 'A long sound was not read in time; it was silent for a moment.', {
+        kept: 'Bounces are not affected.',
+        next: 'If it comes again, play a little later after a jump, or freeze tracks.',
+      }),
+      TOPIC.late,
+    );
   }
 
   private endWhenOver(): void {

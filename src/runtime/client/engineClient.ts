@@ -2,8 +2,9 @@ import type { KernelEvent } from '@/core/effects/kernel';
 import { meterSlots, type MeterKind } from '@/core/effects/meters';
 import { effectById } from '@/core/effects/registry';
 import type { Prepared } from '@/core/effects/prepare';
-import { movedParameters, neededBy, type Plan, type PlanInsert, type Samples } from '@/core/engine/plan';
+import { movedParameters, neededBy, type Plan, type PlanInsert, type SoundSource } from '@/core/engine/plan';
 import { changesBetween, deltaOf } from '@/core/engine/planChanges';
+import type { PageMemory } from '@/core/pages/pagedSamples';
 import { lossOf } from '@/core/engine/monoMeter';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
@@ -66,7 +67,8 @@ export class EngineClient {
   /** First meter slot of each insert, and its effect. */
   private toldSlots: ReadonlyMap<string, { readonly at: number; readonly effect: string }> = new Map();
   private movedSlots: ReadonlyMap<string, number> = new Map();
-  private readonly samples = new Map<string, Samples>();
+  private readonly samples = new Map<string, SoundSource>();
+  private pageMemory: PageMemory | null = null;
   private readonly resources = new Map<string, Prepared>();
   private guarded = true;
   private listening: Prepared | null = null;
@@ -139,8 +141,8 @@ export class EngineClient {
     this.context = context;
     this.node = node;
     this.watchBlocks(context);
-    for (const [assetId, sound] of this.samples)
-      this.post({ kind: 'samples', assetId, left: sound.left, right: sound.right });
+    if (this.pageMemory) this.post({ kind: 'pageMemory', memory: this.pageMemory });
+    for (const [assetId, sound] of this.samples) this.sendSamples(assetId, sound);
     for (const [key, prepared] of this.resources) this.post({ kind: 'resource', key, prepared });
     this.sent = null;
     if (this.plan) this.send(this.plan);
@@ -240,9 +242,27 @@ export class EngineClient {
     );
   }
 
-  setSamples(assetId: string, samples: Samples): void {
+  setSamples(assetId: string, samples: SoundSource): void {
     this.samples.set(assetId, samples);
-    this.post({ kind: 'samples', assetId, left: samples.left, right: samples.right });
+    this.sendSamples(assetId, samples);
+  }
+
+  private sendSamples(assetId: string, samples: SoundSource): void {
+    if ('table' in samples) {
+      const { frames, sides, table } = samples;
+      this.post({ kind: 'paged', assetId, frames, sides, table });
+    } else this.post({ kind: 'samples', assetId, left: samples.left, right: samples.right });
+  }
+
+  /** Memory in which the pages of long sounds lie; it has grown. */
+  setPageMemory(memory: PageMemory): void {
+    this.pageMemory = memory;
+    this.post({ kind: 'pageMemory', memory });
+  }
+
+  /** Lets a sound go that nothing plays. */
+  dropSamples(assetId: string): void {
+    if (this.samples.delete(assetId)) this.post({ kind: 'drop', assetId });
   }
 
   /** Hands over what has been prepared for effects; it is kept for as long as a plan needs it. */

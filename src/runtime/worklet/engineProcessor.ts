@@ -11,6 +11,7 @@ import { Probe } from '@/core/engine/probe';
 import type { Strip } from '@/core/engine/strip';
 import { movedParameters, type Plan } from '@/core/engine/plan';
 import { withDelta } from '@/core/engine/planChanges';
+import type { PageMemory } from '@/core/pages/pagedSamples';
 import { DropOuts } from './dropOuts';
 import { WarmUp } from './warmUp';
 import {
@@ -58,6 +59,8 @@ class EngineProcessor extends AudioWorkletProcessor {
   private readonly guard: OutputGuard;
   private readonly monitor: Monitor;
   private readonly dropOuts = new DropOuts(sampleRate);
+  /** Memory of the sounds that are read by pages. */
+  private readonly pages: PageMemory = { chunks: [], counters: new Int32Array(1) };
   /** The engine's rebuild count when the inserts were last listed. */
   private rebuilt = 0;
   private busyMs = 0;
@@ -120,6 +123,17 @@ class EngineProcessor extends AudioWorkletProcessor {
       case 'samples':
         this.engine.setSamples(message.assetId, { left: message.left, right: message.right });
         return;
+      case 'paged': {
+        const { assetId, frames, sides, table } = message;
+        this.engine.setSamples(assetId, { frames, sides, table, memory: this.pages });
+        return;
+      }
+      case 'pageMemory':
+        // The sounds hold this very object.
+        Object.assign(this.pages, message.memory);
+        return;
+      case 'drop':
+        return this.engine.dropSamples(message.assetId);
       case 'resource':
         return this.engine.setResource(message.key, message.prepared);
       case 'probe':

@@ -1,5 +1,5 @@
 import { Engine } from '@/core/engine/engine';
-import type { Plan, Samples } from '@/core/engine/plan';
+import type { Plan, SoundSource } from '@/core/engine/plan';
 import { LIVE_BLOCK, WARM_STEPS } from '@/core/protocol/worklet';
 
 /** Blocks that are worked through in a step, so that a press of play never waits long. */
@@ -16,7 +16,7 @@ export class WarmUp {
   private readonly right = new Float32Array(LIVE_BLOCK);
 
   /** @returns whether there is more to do */
-  step(plan: Plan, samples: ReadonlyMap<string, Samples>): boolean {
+  step(plan: Plan, samples: ReadonlyMap<string, SoundSource>): boolean {
     if (this.steps >= WARM_STEPS) return false;
     if (!this.engine) {
       this.engine = new Engine(plan.sampleRate);

@@ -28,13 +28,6 @@ export interface FileAbout {
   readonly speakers: number | null;
 }
 
-/** A file of which parts can be read. */
-export interface FileBytes {
-  readonly size: number;
-  /** Bytes `from` up to `to`; fewer at the end. */
-  read(from: number, to: number): Promise<Uint8Array>;
-}
-
 export const MOST_MARKS = 500;
 export const LONGEST_ABOUT = 100;
 

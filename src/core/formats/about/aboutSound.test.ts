@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { damaged } from '../../../../test/support/damaged';
 import { writeWav } from '../wav';
-import { aboutSound, blobBytes, bytesOf } from './aboutSound';
+import { blobBytes, bytesOf } from '../fileBytes';
+import { aboutSound } from './aboutSound';
 
 const file = (name: string) => new Uint8Array(readFileSync(`test/fixtures/sounds/${name}`));
 const about = (bytes: Uint8Array) => aboutSound(bytesOf(bytes));

@@ -1,5 +1,6 @@
 import { containerOf, HEAD_BYTES, type ContainerId } from '../soundFormats';
-import type { FileAbout, FileBytes } from './about';
+import type { FileBytes } from '../fileBytes';
+import type { FileAbout } from './about';
 import { aiffAbout } from './aiffAbout';
 import { flacAbout, oggAbout } from './comments';
 import { mp3About } from './id3';
@@ -28,15 +29,3 @@ export async function aboutSound(file: FileBytes): Promise<FileAbout | null> {
     throw error;
   }
 }
-
-/** A file that is there as a whole. */
-export const bytesOf = (bytes: Uint8Array): FileBytes => ({
-  size: bytes.length,
-  read: async (from, to) => bytes.subarray(from, to),
-});
-
-/** A file of the browser's, or a part of one. */
-export const blobBytes = (blob: Blob): FileBytes => ({
-  size: blob.size,
-  read: async (from, to) => new Uint8Array(await blob.slice(from, to).arrayBuffer()),
-});

@@ -1,5 +1,6 @@
+import type { FileBytes } from '../fileBytes';
 import { extended } from '../aiff';
-import { believed, textIn, type FileAbout, type FileBytes, type SoundMark } from './about';
+import { believed, textIn, type FileAbout, type SoundMark } from './about';
 import { chunksOf, contentOf } from './chunks';
 
 function markersIn(bytes: Uint8Array, rateHz: number): SoundMark[] {

@@ -1,4 +1,4 @@
-import type { FileBytes } from './about';
+import type { FileBytes } from '../fileBytes';
 
 /** A part of a file that names itself and its length. */
 export interface Chunk {

@@ -1,5 +1,6 @@
+import type { FileBytes } from '../fileBytes';
 import { fits, ownOrder } from '../speakers';
-import { believed, textIn, type FileAbout, type FileBytes, type SoundAbout, type SoundMark } from './about';
+import { believed, textIn, type FileAbout, type SoundAbout, type SoundMark } from './about';
 
 const MOST_COMMENTS = 2000;
 /** Bytes from the beginning of an Ogg file in which its comments are looked for. */

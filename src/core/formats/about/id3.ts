@@ -1,5 +1,6 @@
+import type { FileBytes } from '../fileBytes';
 import { firstFrame } from '../mpeg';
-import { believed, textIn, type FileAbout, type FileBytes, type SoundMark } from './about';
+import { believed, textIn, type FileAbout, type SoundMark } from './about';
 
 const MOST_FRAMES = 2000;
 /** Bytes of a tag that are read: pictures behind them are of no use. */

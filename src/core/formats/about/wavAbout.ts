@@ -1,5 +1,6 @@
+import type { FileBytes } from '../fileBytes';
 import { ownOrder } from '../speakers';
-import { believed, textIn, type FileAbout, type FileBytes, type SoundMark } from './about';
+import { believed, textIn, type FileAbout, type SoundMark } from './about';
 import { chunksIn, chunksOf, contentOf, type Chunk } from './chunks';
 
 const EXTENSIBLE = 0xfffe;

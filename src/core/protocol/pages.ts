@@ -1,0 +1,43 @@
+import type { ErrorCode } from '../errors';
+import type { PagePlan } from '../pages/neededPages';
+
+/** To the worker that reads long sounds by pages. */
+export type ToPages =
+  | {
+      readonly kind: 'begin';
+      /** The compiled WebAssembly kernels. */
+      readonly kernels: WebAssembly.Module;
+      /** The engine's meters, which tell where it plays. */
+      readonly meters: SharedArrayBuffer;
+    }
+  | {
+      readonly kind: 'open';
+      readonly soundId: string;
+      readonly url: string;
+      readonly name: string;
+      readonly sampleRateHz: number;
+    }
+  /** The playhead is going to jump there; null if it has jumped elsewhere. */
+  | { readonly kind: 'reach'; readonly frame: number | null }
+  | { readonly kind: 'close'; readonly soundId: string }
+  | { readonly kind: 'plan'; readonly plan: PagePlan };
+
+export interface PagesError {
+  readonly code: ErrorCode | 'unexpected';
+  readonly message: string;
+  readonly kept: string | undefined;
+  readonly next: string | undefined;
+}
+
+export type FromPages =
+  | { readonly kind: 'counters'; readonly counters: Int32Array }
+  | { readonly kind: 'chunk'; readonly chunk: Float32Array }
+  | {
+      readonly kind: 'opened';
+      readonly soundId: string;
+      /** Null for a sound that can only be read as a whole. */
+      readonly sound: { readonly frames: number; readonly sides: 1 | 2; readonly table: Int32Array } | null;
+    }
+  | { readonly kind: 'failed'; readonly soundId: string; readonly error: PagesError }
+  /** A page could not be had; it is tried again. */
+  | { readonly kind: 'problem'; readonly soundId: string; readonly error: PagesError };

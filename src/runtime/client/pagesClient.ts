@@ -1,0 +1,181 @@
+import { KinetikonError, messageOf } from '@/core/errors';
+import type { Plan } from '@/core/engine/plan';
+import { neededPages } from '@/core/pages/neededPages';
+import { PAGE_COUNTER, type PagedSamples, type PageMemory } from '@/core/pages/pagedSamples';
+import type { FromPages, PagesError, ToPages } from '@/core/protocol/pages';
+import { compiledKernels } from './kernels';
+
+export interface PagesEvents {
+  /** Memory for pages has grown: the audio thread needs it too. */
+  onMemory(memory: PageMemory): void;
+  /** A page could not be had; it is tried again. */
+  onProblem(error: unknown, soundId: string): void;
+}
+
+/** Frames from a place on that must be there before it is played. */
+const FIRST_SECONDS = 0.5;
+
+/** How often it is looked whether pages have come. */
+const LOOK_MS = 15;
+
+const rest = () => new Promise<void>((resolve) => setTimeout(resolve, LOOK_MS));
+
+const errorOf = ({ code, message, kept, next }: PagesError) =>
+  code === 'unexpected' ? new Error(message) : new KinetikonError(code, message, { kept, next });
+
+/** Long sounds, of which a worker keeps the pages in memory that are heard next. It is started with the first of them. */
+export class PagesClient {
+  private worker: Worker | null = null;
+  private readonly chunks: Float32Array[] = [];
+  private memory: PageMemory = { chunks: this.chunks, counters: new Int32Array(1) };
+  private readonly sounds = new Map<string, PagedSamples>();
+  private readonly opening = new Map<
+    string,
+    { resolve: (sound: PagedSamples | null) => void; reject: (e: Error) => void }
+  >();
+  private plan: Plan | null = null;
+
+  constructor(
+    private readonly meters: SharedArrayBuffer,
+    private readonly events: PagesEvents,
+    private readonly create: () => Worker = () => new Worker('/audio/pages.js', { type: 'module' }),
+    private readonly kernels: () => Promise<WebAssembly.Module> = compiledKernels,
+  ) {}
+
+  /** Blocks in which a page was not there in time. */
+  get lateBlocks(): number {
+    return this.memory.counters[PAGE_COUNTER.late]!;
+  }
+
+  /**
+   * Opens a sound; its pages come as it is played.
+   * @param soundId an asset, or what is heard of one
+   * @returns null for a sound that can only be read as a whole
+   * @throws KinetikonError asset.missing, asset.damaged, file.broken, database.failed
+   */
+  async open(soundId: string, assetId: string, name: string, sampleRateHz: number): Promise<PagedSamples | null> {
+    const url = new URL(`/api/assets/${assetId}`, location.href).href;
+    await (this.starting ??= this.start());
+    return new Promise((resolve, reject) => {
+      this.opening.set(soundId, { resolve, reject });
+      this.post({ kind: 'open', soundId, url, name, sampleRateHz });
+    });
+  }
+
+  private starting: Promise<void> | null = null;
+
+  private async start(): Promise<void> {
+    const kernels = await this.kernels();
+    const worker = this.create();
+    this.worker = worker;
+    worker.onmessage = ({ data }: MessageEvent<FromPages>) => this.receive(data);
+    worker.onerror = (event) => this.died(event.message || 'the worker could not be loaded');
+    this.post({ kind: 'begin', kernels, meters: this.meters });
+    this.sendPlan();
+  }
+
+  private post(message: ToPages): void {
+    this.worker?.postMessage(message);
+  }
+
+  private receive(message: FromPages): void {
+    switch (message.kind) {
+      case 'counters':
+        this.memory = { chunks: this.chunks, counters: message.counters };
+        return this.events.onMemory(this.memory);
+      case 'chunk':
+        this.chunks.push(message.chunk);
+        return this.events.onMemory(this.memory);
+      case 'opened': {
+        const sound = message.sound && { ...message.sound, memory: this.memory };
+        if (sound) this.sounds.set(message.soundId, sound);
+        this.opening.get(message.soundId)?.resolve(sound);
+        this.opening.delete(message.soundId);
+        return this.sendPlan();
+      }
+      case 'failed':
+        this.opening.get(message.soundId)?.reject(errorOf(message.error));
+        this.opening.delete(message.soundId);
+        return;
+      case 'problem':
+        return this.events.onProblem(errorOf(message.error), message.soundId);
+    }
+  }
+
+  private died(reason: string): void {
+    const error = new KinetikonError('engine.stopped', `Reading long sounds stopped: ${messageOf(reason)}.`, {
+      kept: 'The session is untouched.',
+      next: 'Open the session again.',
+    });
+    for (const [soundId, { reject }] of this.opening) {
+      this.opening.delete(soundId);
+      reject(error);
+    }
+    for (const soundId of this.sounds.keys()) this.events.onProblem(error, soundId);
+  }
+
+  /** Lets a sound go. */
+  close(soundId: string): void {
+    if (!this.sounds.delete(soundId)) return;
+    this.post({ kind: 'close', soundId });
+  }
+
+  /** What is going to be played. */
+  setPlan(plan: Plan): void {
+    this.plan = plan;
+    if (this.sounds.size > 0) this.sendPlan();
+  }
+
+  private sendPlan(): void {
+    if (!this.plan) return;
+    const { strips, loop } = this.plan;
+    const clips = strips.flatMap((strip) =>
+      strip.clips.flatMap(({ assetId, startFrame, offsetFrame, lengthFrames, reversed }) =>
+        this.sounds.has(assetId)
+          ? { assetId, startFrame, offsetFrame, lengthFrames, ...(reversed ? { reversed } : {}) }
+          : [],
+      ),
+    );
+    this.post({ kind: 'plan', plan: { clips, loop } });
+  }
+
+  /** True if everything is there that is heard from a frame on at first. */
+  isReady(frame: number): boolean {
+    if (!this.plan || this.sounds.size === 0) return true;
+    const { strips, loop, sampleRate } = this.plan;
+    const frames = new Map([...this.sounds].map(([id, sound]) => [id, sound.frames]));
+    const clips = strips.flatMap((strip) => strip.clips);
+    return neededPages({ clips, loop }, frames, frame, FIRST_SECONDS * sampleRate).every(({ soundId, page }) => {
+      const { table, sides } = this.sounds.get(soundId)!;
+      return Atomics.load(table, page * sides) !== 0;
+    });
+  }
+
+  /** Waits for what is heard from a frame on at first, no longer than is told. */
+  async ready(frame: () => number, mostMs: number): Promise<void> {
+    const until = performance.now() + mostMs;
+    while (!this.isReady(frame()) && performance.now() < until) await rest();
+  }
+
+  /**
+   * Gets what is heard from a frame on at first, where the playhead is going to jump; waits no longer than is told.
+   * @param isWanted false once it jumps elsewhere
+   */
+  async reach(frame: number, mostMs: number, isWanted: () => boolean): Promise<void> {
+    if (this.isReady(frame)) return;
+    this.post({ kind: 'reach', frame });
+    const until = performance.now() + mostMs;
+    while (isWanted() && !this.isReady(frame) && performance.now() < until) await rest();
+  }
+
+  /** The playhead has jumped by itself. */
+  jumped(): void {
+    if (this.sounds.size > 0) this.post({ kind: 'reach', frame: null });
+  }
+
+  /** Ends the worker. */
+  dispose(): void {
+    this.worker?.terminate();
+    this.worker = null;
+  }
+}

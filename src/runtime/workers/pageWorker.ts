@@ -1,0 +1,84 @@
+/** Reads long sounds by pages, ahead of where the engine plays. */
+import { KinetikonError, messageOf } from '@/core/errors';
+import { openSeekable } from '@/core/formats/seekable/seekable';
+import { PageReader } from '@/core/pages/pageReader';
+import { Pager } from '@/core/pages/pager';
+import { METER } from '@/core/protocol/meters';
+import type { FromPages, PagesError, ToPages } from '@/core/protocol/pages';
+import { assetOfSound } from '@/core/session/records/sounds';
+import { provideWasm } from '@/core/wasm/module';
+import { httpBytes } from './httpBytes';
+
+/** How often it is looked where the engine plays. */
+const LOOK_MS = 50;
+
+/** A jump comes within this time. */
+const REACH_MS = 1500;
+
+/** Seconds that are read ahead. */
+const AHEAD_SECONDS = 10;
+
+const send = (message: FromPages) => self.postMessage(message);
+
+const errorOf = (error: unknown): PagesError => {
+  const known = error instanceof KinetikonError ? error : null;
+  return { code: known?.code ?? 'unexpected', message: messageOf(error), kept: known?.kept, next: known?.next };
+};
+
+const pager = new Pager(
+  {
+    onChunk: (chunk) => send({ kind: 'chunk', chunk }),
+    onProblem: (soundId, error) => send({ kind: 'problem', soundId, error: errorOf(error) }),
+  },
+  () => performance.now(),
+);
+let meters: Float64Array | null = null;
+let sampleRateHz = 0;
+/** Where the playhead is going to jump, and how long that is waited for. */
+let reached = { frame: null as number | null, until: 0 };
+/** Sounds that are wanted: one that is closed while it is opened is let go at once. */
+const wanted = new Set<string>();
+
+function look(): void {
+  if (!meters) return;
+  const { frame, until } = reached;
+  const position = frame !== null && performance.now() < until ? frame : meters[METER.positionFrame]!;
+  pager.look(Math.max(0, position), AHEAD_SECONDS * sampleRateHz);
+}
+
+async function open({ soundId, url, name, sampleRateHz: rate }: Extract<ToPages, { kind: 'open' }>): Promise<void> {
+  wanted.add(soundId);
+  sampleRateHz = rate;
+  try {
+    const sound = await openSeekable(await httpBytes(url, name), name);
+    if (!wanted.has(soundId)) return sound?.free();
+    if (!sound) return send({ kind: 'opened', soundId, sound: null });
+    const { frames, sides, table } = pager.open(soundId, new PageReader(sound, assetOfSound(soundId).heard, rate));
+    send({ kind: 'opened', soundId, sound: { frames, sides, table } });
+    look();
+  } catch (error) {
+    send({ kind: 'failed', soundId, error: errorOf(error) });
+  }
+}
+
+self.onmessage = ({ data }: MessageEvent<ToPages>) => {
+  switch (data.kind) {
+    case 'begin':
+      provideWasm(() => data.kernels);
+      meters = new Float64Array(data.meters);
+      send({ kind: 'counters', counters: pager.memory.counters });
+      setInterval(look, LOOK_MS);
+      return;
+    case 'open':
+      return void open(data);
+    case 'reach':
+      reached = { frame: data.frame, until: performance.now() + REACH_MS };
+      return look();
+    case 'close':
+      wanted.delete(data.soundId);
+      return pager.close(data.soundId);
+    case 'plan':
+      pager.setPlan(data.plan);
+      return look();
+  }
+};
