@@ -16,10 +16,10 @@ export interface PagerEvents {
   onProblem(soundId: string, error: unknown): void;
 }
 
-/** Pages of memory at most: 256 MiB. */
-const MOST_PAGES = 1024;
+/** Pages of memory at most: 128 MiB. */
+const MOST_PAGES = 512;
 /** Sounds of which a page is worked out at a time. */
-const AT_ONCE = 3;
+const AT_ONCE = 6;
 /** Time after which a page that failed is tried again, in ms. */
 const AGAIN_MS = 2000;
 

@@ -113,6 +113,12 @@ export class SoundLoader {
     this.done.delete(soundId);
   }
 
+  /** A sound that was there is lost: it is asked for again when somebody plays. */
+  lose(soundId: string): void {
+    this.done.delete(soundId);
+    this.failed.add(soundId);
+  }
+
   /** Sounds that were asked for have been taken. */
   served(soundIds: readonly string[]): void {
     for (const id of soundIds) if (this.done.has(id)) this.asked.delete(id);

@@ -199,6 +199,13 @@ export class Sounds {
     return { left, right };
   }
 
+  /** A sound can no longer be read; Play loads it again. */
+  lost(soundId: string, error: unknown): void {
+    this.byId.delete(soundId);
+    this.loader.lose(soundId);
+    this.around.messages.report(error, TOPIC.sound(soundId));
+  }
+
   /** The sounds that effects work with, such as impulses. */
   samplesFor(inserts: readonly PlanInsert[], signal: AbortSignal): Promise<SharedSamples[]> {
     return this.samplesOf(

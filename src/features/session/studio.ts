@@ -96,6 +96,7 @@ export class Studio {
     this.pages = new PagesClient(this.engine.meters.buffer as SharedArrayBuffer, {
       onMemory: (memory) => this.engine.setPageMemory(memory),
       onProblem: (error, soundId) => messages.report(error, TOPIC.sound(soundId)),
+      onLost: (error, soundId) => this.sounds.lost(soundId, error),
     });
     const { engine, pages, worker, decoders, editor, selection, jobs } = this;
     this.sounds = new Sounds({

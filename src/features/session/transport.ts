@@ -115,12 +115,13 @@ export class Transport {
   /** Says so when a long sound was not read in time. */
   private tellLate(): void {
     const { lateBlocks } = this.sounds.pages;
-    if (lateBlocks === this.late) return;
+    const isLater = lateBlocks > this.late;
     this.late = lateBlocks;
+    if (!isLater) return;
     this.messages.report(
       new KinetikonError('asset.late', 'A long sound was not read in time; it was silent for a moment.', {
         kept: 'Bounces are not affected.',
-        next: 'If it comes again, play a little later after a jump, or freeze tracks.',
+        next: 'If it comes again, the server or its disk is too slow for so many long sounds.',
       }),
       TOPIC.late,
     );

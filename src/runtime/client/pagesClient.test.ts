@@ -43,6 +43,7 @@ function begun() {
     {
       onMemory: ({ chunks }) => memories.push(chunks.length),
       onProblem: (error, soundId) => problems.push(`${soundId}: ${String(error)}`),
+      onLost: (error, soundId) => problems.push(`${soundId} lost: ${String(error)}`),
     },
     () => worker as unknown as Worker,
     async () => ({}) as WebAssembly.Module,
@@ -130,11 +131,13 @@ describe('long sounds', () => {
     await expect(lost).rejects.toThrow('out of memory');
     expect(problems).toEqual([
       'long: Error: far away',
-      'long: KinetikonError: Reading long sounds stopped: out of memory.',
+      'long lost: KinetikonError: Reading long sounds stopped: out of memory.',
     ]);
+    expect(worker.ended).toBe(true);
+    // The next one starts it again.
+    const again = await open();
+    expect([again.memory.chunks, pages.isReady(0)]).toEqual([[], true]);
     pages.close('long');
     expect(worker.posted.at(-1)).toEqual({ kind: 'close', soundId: 'long' });
-    pages.dispose();
-    expect(worker.ended).toBe(true);
   });
 });

@@ -10,6 +10,8 @@ export interface PagesEvents {
   onMemory(memory: PageMemory): void;
   /** A page could not be had; it is tried again. */
   onProblem(error: unknown, soundId: string): void;
+  /** A sound is no longer read; it can be opened again. */
+  onLost(error: unknown, soundId: string): void;
 }
 
 /** Frames from a place on that must be there before it is played. */
@@ -26,7 +28,9 @@ const errorOf = ({ code, message, kept, next }: PagesError) =>
 /** Long sounds, of which a worker keeps the pages in memory that are heard next. It is started with the first of them. */
 export class PagesClient {
   private worker: Worker | null = null;
-  private readonly chunks: Float32Array[] = [];
+  private starting: Promise<void> | null = null;
+  /** Taken anew by each worker. */
+  private chunks: Float32Array[] = [];
   private memory: PageMemory = { chunks: this.chunks, counters: new Int32Array(1) };
   private readonly sounds = new Map<string, PagedSamples>();
   private readonly opening = new Map<
@@ -55,14 +59,16 @@ export class PagesClient {
    */
   async open(soundId: string, assetId: string, name: string, sampleRateHz: number): Promise<PagedSamples | null> {
     const url = new URL(`/api/assets/${assetId}`, location.href).href;
-    await (this.starting ??= this.start());
+    this.starting ??= this.start().catch((error: unknown) => {
+      this.starting = null;
+      throw error;
+    });
+    await this.starting;
     return new Promise((resolve, reject) => {
       this.opening.set(soundId, { resolve, reject });
       this.post({ kind: 'open', soundId, url, name, sampleRateHz });
     });
   }
-
-  private starting: Promise<void> | null = null;
 
   private async start(): Promise<void> {
     const kernels = await this.kernels();
@@ -105,13 +111,17 @@ export class PagesClient {
   private died(reason: string): void {
     const error = new KinetikonError('engine.stopped', `Reading long sounds stopped: ${messageOf(reason)}.`, {
       kept: 'The session is untouched.',
-      next: 'Open the session again.',
+      next: 'Press play to begin again.',
     });
-    for (const [soundId, { reject }] of this.opening) {
-      this.opening.delete(soundId);
-      reject(error);
-    }
-    for (const soundId of this.sounds.keys()) this.events.onProblem(error, soundId);
+    this.dispose();
+    this.starting = null;
+    this.chunks = [];
+    const lost = [...this.sounds.keys()];
+    const opening = [...this.opening.values()];
+    this.sounds.clear();
+    this.opening.clear();
+    for (const { reject } of opening) reject(error);
+    for (const soundId of lost) this.events.onLost(error, soundId);
   }
 
   /** Lets a sound go. */

@@ -7,6 +7,7 @@ import { METER } from '@/core/protocol/meters';
 import type { FromPages, PagesError, ToPages } from '@/core/protocol/pages';
 import { assetOfSound } from '@/core/session/records/sounds';
 import { provideWasm } from '@/core/wasm/module';
+import { inBlocks } from './blockCache';
 import { httpBytes } from './httpBytes';
 
 /** How often it is looked where the engine plays. */
@@ -50,7 +51,7 @@ async function open({ soundId, url, name, sampleRateHz: rate }: Extract<ToPages,
   wanted.add(soundId);
   sampleRateHz = rate;
   try {
-    const sound = await openSeekable(await httpBytes(url, name), name);
+    const sound = await openSeekable(inBlocks(await httpBytes(url, name)), name);
     if (!wanted.has(soundId)) return sound?.free();
     if (!sound) return send({ kind: 'opened', soundId, sound: null });
     const { frames, sides, table } = pager.open(soundId, new PageReader(sound, assetOfSound(soundId).heard, rate));

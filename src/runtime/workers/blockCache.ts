@@ -1,0 +1,40 @@
+import type { FileBytes } from '@/core/formats/fileBytes';
+
+/** Bytes that are read at a time. */
+const BLOCK = 262144;
+
+/** Blocks of a file that are kept. */
+const KEPT = 12;
+
+/** Reads a file by blocks and keeps the last of them: what is read next mostly lies beside what was read before. */
+export function inBlocks(file: FileBytes): FileBytes {
+  /** The one used last at the end. */
+  const kept = new Map<number, Promise<Uint8Array>>();
+  const block = (n: number): Promise<Uint8Array> => {
+    const bytes = kept.get(n) ?? file.read(n * BLOCK, (n + 1) * BLOCK);
+    kept.delete(n);
+    kept.set(n, bytes);
+    // One that could not be read is asked for again.
+    bytes.catch(() => kept.delete(n));
+    for (const oldest of kept.keys()) if (kept.size > KEPT) kept.delete(oldest);
+    return bytes;
+  };
+  return {
+    size: file.size,
+    read: async (from, to) => {
+      const end = Math.min(to, file.size);
+      if (end <= from) return new Uint8Array();
+      const first = Math.floor(from / BLOCK);
+      const blocks = await Promise.all(
+        Array.from({ length: Math.ceil(end / BLOCK) - first }, (_, n) => block(first + n)),
+      );
+      if (blocks.length === 1) return blocks[0]!.subarray(from - first * BLOCK, end - first * BLOCK);
+      const whole = new Uint8Array(end - from);
+      blocks.forEach((bytes, n) => {
+        const at = (first + n) * BLOCK - from;
+        whole.set(bytes.subarray(Math.max(0, -at), Math.min(bytes.length, end - from - at)), Math.max(0, at));
+      });
+      return whole;
+    },
+  };
+}
