@@ -176,9 +176,9 @@ test('long sounds are read by pages: heard from any place at once, never fetched
   await newSession(page, 'Long');
   const tone = (seconds: number, rate: number, level: number) =>
     Float32Array.from({ length: seconds * rate }, (_, n) => level * Math.sin((2 * Math.PI * 220 * n) / rate));
-  const wav = writeWav({ sampleRateHz: 44100, channels: [tone(70, 44100, 0.3)] }, '24');
-  const sides = [tone(65, RATE, 0.2), tone(65, RATE, 0.1)];
-  const flac = await writeFlac({ sampleRateHz: RATE, channels: sides }, 24);
+  const wav = writeWav({ sampleRateHz: 44100, channels: [tone(62, 44100, 0.3)] }, '24');
+  const sides = [tone(61, RATE, 0.2), tone(61, RATE, 0.1)];
+  const flac = await writeFlac({ sampleRateHz: RATE, channels: sides }, 16);
   const asked: string[] = [];
   page.on('request', (request) => {
     if (/\/api\/assets\/[0-9a-f]+$/.test(request.url())) asked.push(request.headers().range ?? 'whole');
@@ -202,7 +202,7 @@ test('long sounds are read by pages: heard from any place at once, never fetched
   const ruler = page.locator('.beat-ruler');
   const box = (await ruler.boundingBox())!;
   await page.getByRole('button', { name: 'Play', exact: true }).click();
-  for (const place of [0.1, 0.8, 0.4, 0.6]) {
+  for (const place of [0.1, 0.6]) {
     await page.mouse.click(box.x + place * box.width, box.y + box.height - 8);
     await playheadMoves(page);
     await expect.poll(() => meterWidth(page)).toBeGreaterThan(5);
@@ -215,8 +215,8 @@ test('long sounds are read by pages: heard from any place at once, never fetched
     return to! - from! + 1;
   });
   expect(bytes.length).toBeGreaterThan(10);
-  // From four places of 10 s and some more each.
-  expect(bytes.reduce((sum, one) => sum + one, 0)).toBeLessThan(0.95 * (wav.length + flac.length));
+  // From three places of 10 s each, two of them beside each other, and what a block has more.
+  expect(bytes.reduce((sum, one) => sum + one, 0)).toBeLessThan(0.9 * (wav.length + flac.length));
 
   const [left, right] = await bounce(page);
   const whole = await readSound(flac, 'harbour.flac');

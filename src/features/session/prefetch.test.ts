@@ -69,6 +69,16 @@ describe('opening a session', () => {
     expect(loadSession).toHaveBeenCalledTimes(2);
   });
 
+  it('fetches no long sound as a whole', async () => {
+    const one = stored();
+    const long = Object.entries(one.document.assets).map(([id, asset]) => [id, { ...asset, frames: 48000 * 61 }]);
+    loadSession.mockResolvedValue({ ...one, document: { ...one.document, assets: Object.fromEntries(long) } });
+    opening.fetchAhead('one');
+    await opening.openSession('one');
+    await Promise.resolve();
+    expect(fetchAsset).not.toHaveBeenCalled();
+  });
+
   it('asks for another session than the one that was fetched ahead, which is out of date by then', async () => {
     loadSession.mockImplementation((id) => Promise.resolve({ ...stored(), id }));
     opening.fetchAhead('one');

@@ -2,7 +2,7 @@ import type { StoredSession } from '@/core/protocol/http';
 import { fetchAsset } from '@/runtime/client/api';
 import { loadSession } from '@/runtime/client/storedSessions';
 import { prepareDecoders } from '@/runtime/client/decoders';
-import { FIRST_SOUNDS, soundsToLoad } from './soundLoader';
+import { FIRST_SOUNDS, LONG_SECONDS, soundsToLoad } from './soundLoader';
 
 let ahead: { readonly id: string; readonly stored: Promise<StoredSession> } | null = null;
 
@@ -14,7 +14,9 @@ export function fetchAhead(id: string): void {
   stored
     .then(({ document }) => {
       const first = soundsToLoad(document, 0).slice(0, FIRST_SOUNDS);
-      return Promise.all(first.map(({ asset }) => fetchAsset(asset)));
+      // Long ones are read by pages.
+      const whole = first.filter(({ asset }) => asset.frames / asset.sampleRateHz <= LONG_SECONDS);
+      return Promise.all(whole.map(({ asset }) => fetchAsset(asset)));
     })
     // Whoever opens it asks again, and is told.
     .catch(() => {});

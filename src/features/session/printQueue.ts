@@ -178,7 +178,9 @@ export class PrintQueue {
       const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, {
         type: 'audio/wav',
       });
-      const asset = await host.imports.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4));
+      const asset = await host.imports.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4), {
+        whole: true,
+      });
       return { asset, made: { assetId: asset.id, fingerprint, landSeconds } };
     };
     try {

@@ -24,6 +24,11 @@ const LARGE_BYTES = 4 * 1024 * 1024;
 /** What comes along with a sound from its file. */
 type Extras = Pick<Asset, 'heard' | 'about'>;
 
+interface TakeInOptions extends Extras {
+  /** It is held whole, however long it is: what it takes the place of sounds on until then. */
+  readonly whole?: boolean;
+}
+
 interface Surroundings {
   readonly store: StudioStore;
   readonly decoders: readonly WorkerClient[];
@@ -43,12 +48,12 @@ export class SoundImport {
     file: File,
     signal: AbortSignal,
     onProgress: (done: number) => void,
-    { heard, about }: Extras = {},
+    { heard, about, whole = false }: TakeInOptions = {},
   ): Promise<Asset> {
     const { store, decoders, sounds } = this.around;
     const decoder = idlestOf(decoders);
     const begins = { signal, onProgress: (done: number) => onProgress(done * 0.5) };
-    const isLong = file.size > LARGE_BYTES && (await this.isLong(file, decoder, begins));
+    const isLong = !whole && file.size > LARGE_BYTES && (await this.isLong(file, decoder, begins));
     const { sampleRateHz } = store.getState().document.session;
     const sound = isLong
       ? null

@@ -151,6 +151,7 @@ export class PagesClient {
 
   /** True if everything is there that is heard from a frame on at first. */
   isReady(frame: number): boolean {
+    if (this.opening.size > 0) return false;
     if (!this.plan || this.sounds.size === 0) return true;
     const { strips, loop, sampleRate } = this.plan;
     const frames = new Map([...this.sounds].map(([id, sound]) => [id, sound.frames]));

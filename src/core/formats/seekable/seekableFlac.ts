@@ -6,8 +6,10 @@ import { broken, checkPcm } from '../pcm';
 import { frameHead, LONGEST_FRAME_HEAD } from './flacFrames';
 import type { SeekableSound } from './seekableSound';
 
-/** Bytes that are read at a time. */
-const WINDOW = 131072;
+/** Bytes that are read at a time: enough for two frames of most files. */
+const WINDOW = 65536;
+/** Decoders, each of which goes on from where it is: clips play one sound in several places. */
+const MOST_DECODERS = 8;
 /** Places of frames that are remembered. */
 const MOST_PLACES = 4096;
 /** Looks for a place before the file is taken for damaged. */
@@ -38,9 +40,8 @@ interface Decoder {
 export class SeekableFlac implements SeekableSound {
   /** Beginnings of frames by the sample they begin with, in order. */
   private readonly known: { first: number; at: number }[];
-  private decoder: Decoder | null = null;
-  /** Sample that the decoder takes for the next. */
-  private next = 0;
+  /** Each with the sample that it takes for the next, the one used last at the end. */
+  private readonly decoders: { readonly decoder: Decoder; next: number }[] = [];
 
   private constructor(
     private readonly file: FileBytes,
@@ -157,9 +158,11 @@ export class SeekableFlac implements SeekableSound {
     const begin = await this.find(from);
     let bytes: Uint8Array = new Uint8Array();
     let frames: Frame[] = [];
+    const likely = ((to - from) * this.file.size) / this.info.frames;
+    const step = Math.max(WINDOW, Math.ceil(1.2 * likely));
     // The frame behind the last one is needed too: it tells where that ends.
     for (let end = begin; (frames.at(-1)?.first ?? -1) < to && end < this.file.size;) {
-      const more = await this.file.read(end, end + WINDOW);
+      const more = await this.file.read(end, end + step);
       if (more.length === 0) break;
       bytes = joined(bytes, more);
       end += more.length;
@@ -174,8 +177,7 @@ export class SeekableFlac implements SeekableSound {
       throw broken(this.name, `it is damaged near ${(from / this.info.sampleRateHz).toFixed(1)} s.`);
     const endOf = (frame: Frame) => frames[frames.indexOf(frame) + 1]?.at ?? begin + bytes.length;
     const parts = wanted.map((frame) => bytes.slice(frame.at - begin, endOf(frame) - begin));
-    const channels = await this.decoded(parts, first.first);
-    this.next = last.first + last.frames;
+    const channels = await this.decoded(parts, first.first, last.first + last.frames);
     if (channels[0]!.length < to - first.first)
       throw broken(this.name, `it is damaged near ${(from / this.info.sampleRateHz).toFixed(1)} s.`);
     this.remember(last);
@@ -185,26 +187,31 @@ export class SeekableFlac implements SeekableSound {
     );
   }
 
-  /** @param first sample of the first frame */
-  private async decoded(frames: Uint8Array[], first: number): Promise<readonly Float32Array[]> {
+  /**
+   * @param first sample of the first frame
+   * @param next the sample behind the last
+   */
+  private async decoded(frames: Uint8Array[], first: number, next: number): Promise<readonly Float32Array[]> {
     const { FLACDecoder } = await import('@wasm-audio-decoders/flac');
+    const { decoders } = this;
+    // A decoder misses frames where they do not follow one another.
+    const goesOn = decoders.findIndex((one) => one.next === first);
+    const taken = decoders.splice(goesOn >= 0 ? goesOn : 0, goesOn >= 0 || decoders.length >= MOST_DECODERS ? 1 : 0)[0];
     try {
-      // It misses frames where they do not follow one another.
-      if (this.decoder && first !== this.next) await this.decoder.reset();
-      this.decoder ??= new FLACDecoder() as Decoder;
-      await this.decoder.ready;
-      const { channelData, errors } = await this.decoder.decodeFrames(frames);
+      const decoder = taken?.decoder ?? (new FLACDecoder() as Decoder);
+      if (taken && goesOn < 0) await decoder.reset();
+      await decoder.ready;
+      const { channelData, errors } = await decoder.decodeFrames(frames);
       if (errors[0]) throw new Error(errors[0].message);
+      decoders.push({ decoder, next });
       return channelData;
     } catch (error) {
-      // After a trap its memory is of no use.
-      this.decoder = null;
+      // After a trap its memory is of no use: it is not taken back.
       throw broken(this.name, `it is damaged (${messageOf(error)}).`);
     }
   }
 
   free(): void {
-    this.decoder?.free();
-    this.decoder = null;
+    for (const { decoder } of this.decoders.splice(0)) decoder.free();
   }
 }
