@@ -116,11 +116,15 @@ export class Sounds {
     for (const [id, sound] of unused) {
       if (bytes <= UNUSED_BYTES) return;
       bytes -= bytesOf(sound);
-      this.byId.delete(id);
-      this.loader.forget(id);
-      this.around.pages.close(id);
-      this.around.engine.dropSamples(id);
+      this.drop(id);
     }
+  }
+
+  private drop(soundId: string): void {
+    this.byId.delete(soundId);
+    this.loader.forget(soundId);
+    this.around.pages.close(soundId);
+    this.around.engine.dropSamples(soundId);
   }
 
   /** Loads the sounds that are played, and their peaks. */
@@ -128,6 +132,11 @@ export class Sounds {
     const { document } = this.state;
     const wanted = soundsToLoad(document, 0);
     for (const { asset } of wanted) void this.draw(asset.id);
+    // An effect works with a whole sound: one that has been read by pages is loaded anew.
+    for (const id of Object.values(document.inserts).flatMap(soundsOf)) {
+      const sound = this.byId.get(id);
+      if (sound && 'table' in sound) this.drop(id);
+    }
     this.loader.want(document, this.around.heardBeat());
     this.letGo(new Set(wanted.map(({ id }) => id)));
   }
