@@ -208,7 +208,6 @@ test('long sounds are read by pages: heard from any place at once, never fetched
     await expect.poll(() => meterWidth(page)).toBeGreaterThan(5);
   }
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
-  await expect(page.getByText('was not read in time')).toHaveCount(0);
   expect(asked.filter((range) => range === 'whole')).toEqual([]);
   const bytes = asked.map((range) => {
     const [from, to] = range.slice('bytes='.length).split('-').map(Number);
