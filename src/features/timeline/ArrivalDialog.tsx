@@ -88,7 +88,7 @@ function Question({ arrival }: { readonly arrival: Arrival }) {
         <Button variant="line" onClick={() => answer(null)}>
           Leave {isOne ? 'it' : 'them'}
         </Button>
-        <Button type="submit" variant="primary" autoFocus>
+        <Button type="submit" variant="solid" autoFocus>
           Bring {isOne ? 'it' : 'them'} in
         </Button>
       </Modal.Footer>
