@@ -9,6 +9,7 @@ import { join } from 'node:path';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import { crowdedSession } from '../test/support/crowdedSession';
 import { storeDemoSounds } from '../test/support/demoSounds';
+import { option } from './option';
 import { startServer, stopProcess } from '../test/support/serverProcess';
 import { validateDocument } from '../src/core/session/document';
 import { openDatabase } from '../src/server/db/client';
@@ -16,8 +17,6 @@ import { createSession } from '../src/server/repositories/sessions';
 
 const PORT = 3177;
 const SECONDS = 8;
-const option = (name: string, byDefault: string) =>
-  process.argv.includes(name) ? process.argv[process.argv.indexOf(name) + 1]! : byDefault;
 const ROUNDS = Number(option('--rounds', '3'));
 const only = option('--only', '');
 

@@ -9,6 +9,7 @@ import { createReadStream, mkdirSync, mkdtempSync, readdirSync, readFileSync, rm
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { option } from './option';
 import { startServer, stopProcess } from '../test/support/serverProcess';
 import type { Asset } from '../src/core/session/records/clips';
 import type { SessionDocument } from '../src/core/session/records/document';
@@ -21,8 +22,6 @@ import { createSession } from '../src/server/repositories/sessions';
 const PORT = 3178;
 const RATE = 48000;
 const HOUR = 3600;
-const option = (name: string, byDefault: string) =>
-  process.argv.includes(name) ? process.argv[process.argv.indexOf(name) + 1]! : byDefault;
 const MINUTES = Number(option('--minutes', '15'));
 const KEPT = option('--folder', '');
 const JUMP_SECONDS = 20;

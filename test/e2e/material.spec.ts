@@ -6,7 +6,7 @@ import { readSound } from '@/core/formats/readSound';
 import { readWav, writeWav } from '@/core/formats/wav';
 import '@/core/wasm/embedded';
 import { test } from './server';
-import { encodedSource, LONG_FRAMES } from '../support/encodedSounds';
+import { encodedSource, lag, LONG_FRAMES } from '../support/encodedSounds';
 import { bounce, loaded, meterWidth, newSession, playheadMoves, saved } from './studio';
 
 const RATE = 48000;
@@ -94,18 +94,6 @@ test('a folder is dropped: its sounds lie at the times that their files tell', a
   // Two seconds at 100 beats a minute.
   expect((await beatOf('b')) - (await beatOf('a'))).toBeCloseTo(10 / 3, 1);
 });
-
-/** Samples by which a sound comes later than another, at most 3000. */
-function lag(of: Float32Array, source: Float32Array): number {
-  let best = -Infinity;
-  let at = NaN;
-  for (let by = -3000; by <= 3000; by++) {
-    let sum = 0;
-    for (let n = 8000; n < 14000; n++) sum += source[n]! * (of[n + by] ?? 0);
-    if (sum > best) [best, at] = [sum, by];
-  }
-  return at;
-}
 
 test('AAC becomes WAV in its place, by its edit list, with its channels in order; damaged files are refused', async ({
   page,

@@ -1,6 +1,6 @@
-import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
+import { sumOf } from '../support/bytes';
 import { test } from './server';
 import { effectById } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
@@ -211,12 +211,6 @@ function noise(): number[] {
   const random = new SeededRandom(5);
   return Array.from({ length: RATE * 2 }, () => Math.fround(0.5 * random.bipolar()));
 }
-
-const sumOf = (left: Float32Array, right: Float32Array) =>
-  createHash('sha256')
-    .update(Buffer.from(left.buffer, left.byteOffset, left.byteLength))
-    .update(Buffer.from(right.buffer, right.byteOffset, right.byteLength))
-    .digest('hex');
 
 test('one plan gives the same bits in Node, in the worker and in the audio worklet', async ({ page }) => {
   const samples = noise();

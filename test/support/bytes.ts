@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { writeWav } from '@/core/formats/wav';
 import { SeededRandom } from '@/core/math/random';
 
@@ -11,4 +12,11 @@ export function noiseFile(seed: number, frames: number, channels = 1): Uint8Arra
   const random = new SeededRandom(seed);
   const side = () => Float32Array.from({ length: frames }, () => random.bipolar());
   return writeWav({ sampleRateHz: 48000, channels: Array.from({ length: channels }, side) }, '24');
+}
+
+/** One sum of the bits of some channels. */
+export function sumOf(...channels: readonly Float32Array[]): string {
+  const hash = createHash('sha256');
+  for (const { buffer, byteOffset, byteLength } of channels) hash.update(Buffer.from(buffer, byteOffset, byteLength));
+  return hash.digest('hex');
 }

@@ -22,3 +22,15 @@ export function encodedSource(frames: number, channels = 2, sampleRateHz = 48000
     }),
   };
 }
+
+/** Samples by which a sound of LONG_FRAMES comes later than another, at most 3000. */
+export function lag(of: Float32Array, source: Float32Array): number {
+  let best = -Infinity;
+  let at = NaN;
+  for (let by = -3000; by <= 3000; by++) {
+    let sum = 0;
+    for (let n = 8000; n < 16000; n++) sum += source[n]! * (of[n + by] ?? 0);
+    if (sum > best) [best, at] = [sum, by];
+  }
+  return at;
+}

@@ -1,7 +1,7 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { fadeLevel } from '../math/fades';
 import { smoothstep } from '../math/smoothstep';
-import { readPages, type PagedSamples } from '../pages/pagedSamples';
+import { isPaged, readPages, type PagedSamples } from '../pages/pagedSamples';
 import { CurveReader } from './curve';
 import type { PlanClip, SoundSource } from './plan';
 
@@ -48,7 +48,7 @@ export class ClipSource {
   /** Gains of the fades of a voice and of a clip, for the frames of a block. */
   private readonly gains = new Float64Array(MAXIMUM_BLOCK);
   private readonly levels = new Float64Array(MAXIMUM_BLOCK);
-  /** What is played of a sound: all of a whole one, or what a block takes of one that is read by pages. */
+  /** Source of the clip that is being added: a whole sound, or the frames of one block of a paged one. */
   private readonly stretch: Stretch = { left: new Float32Array(), right: new Float32Array(), first: 0, frames: 0 };
   private readonly pagedLeft = new Float32Array(MAXIMUM_BLOCK);
   private readonly pagedRight = new Float32Array(MAXIMUM_BLOCK);
@@ -157,7 +157,7 @@ export class ClipSource {
     const sound = this.sounds.get(clip.assetId);
     if (!sound) return;
     const { stretch } = this;
-    if ('table' in sound) this.readStretch(sound, clip, first, last, within);
+    if (isPaged(sound)) this.readStretch(sound, clip, first, last, within);
     else {
       stretch.left = sound.left;
       stretch.right = sound.right;
@@ -233,7 +233,7 @@ interface Stretch {
   left: Float32Array;
   right: Float32Array;
   first: number;
-  /** Of the whole sound. */
+  /** Length of the whole sound. */
   frames: number;
 }
 

@@ -71,7 +71,8 @@ class Placed {
 
   end(): Blob {
     if (this.filled > 0) this.write();
-    return new Blob([this.writer.head() as BlobPart, ...this.parts, this.writer.end() as BlobPart]);
+    const { writer, frames } = this;
+    return new Blob([writer.head(frames) as BlobPart, ...this.parts, writer.end(frames) as BlobPart]);
   }
 }
 
@@ -131,7 +132,7 @@ export async function* unpackAac(file: Blob, name: string): AsyncGenerator<numbe
   }
 }
 
-/** What goes wrong in reading the file is the file's fault. */
+/** Turns any error of the demuxer or the decoder into file.broken. */
 async function fileFault<T>(name: string, work: () => Promise<T>): Promise<T> {
   try {
     return await work();

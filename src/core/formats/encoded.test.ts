@@ -1,7 +1,7 @@
 /** Files of other encoders, made by script/encodedSounds.ts. */
 import { readFileSync } from 'node:fs';
 import { damaged } from '../../../test/support/damaged';
-import { encodedSource, LONG_FRAMES, SHORT_FRAMES } from '../../../test/support/encodedSounds';
+import { encodedSource, lag, LONG_FRAMES, SHORT_FRAMES } from '../../../test/support/encodedSounds';
 import { drawn } from '../../../test/support/sweep';
 import { KinetikonError } from '../errors';
 import { readSound, salvageSound } from './readSound';
@@ -11,18 +11,6 @@ import { writeWav } from './wav';
 
 const bytesOf = (name: string) => new Uint8Array(readFileSync(`test/fixtures/sounds/${name}`));
 const read = (name: string) => readSound(bytesOf(name), name);
-
-/** Samples by which a sound comes later than another, at most 1500. */
-function lag(of: Float32Array, source: Float32Array): number {
-  let best = -Infinity;
-  let at = 0;
-  for (let by = -1500; by <= 1500; by++) {
-    let sum = 0;
-    for (let n = 8000; n < 16000; n++) sum += source[n]! * (of[n + by] ?? 0);
-    if (sum > best) [best, at] = [sum, by];
-  }
-  return at;
-}
 
 const power = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0);
 

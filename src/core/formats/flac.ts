@@ -19,12 +19,17 @@ export const streamInfo = (bytes: Uint8Array) => ({
   frames: (bytes[21]! & 15) * 2 ** 32 + new DataView(bytes.buffer, bytes.byteOffset).getUint32(22),
 });
 
+/** Samples of a decoder that divides by one step less than full scale has here. */
+export function exact(samples: Float32Array, bits: number): Float32Array {
+  const steps = 2 ** (bits - 1);
+  return samples.map((x) => Math.round(x * (steps - 1)) / steps);
+}
+
 /** Reads FLAC, losslessly. Source: RFC 9639. */
 export class FlacReader extends DecodingReader {
   readonly format = 'flac';
   private head: Uint8Array = new Uint8Array();
-  /** Steps from silence to full scale. */
-  private steps = 0;
+  private bits = 0;
 
   protected async load(): Promise<Decoder> {
     const { FLACDecoder } = await import('@wasm-audio-decoders/flac');
@@ -32,19 +37,18 @@ export class FlacReader extends DecodingReader {
   }
 
   protected look(bytes: Uint8Array): void {
-    if (this.steps > 0) return;
+    if (this.bits > 0) return;
     this.head = joined(this.head, bytes.subarray(0, STREAM_INFO));
     if (this.head.length < STREAM_INFO) return;
     const { frames, bits, channels, sampleRateHz } = streamInfo(this.head);
-    this.steps = 2 ** (bits - 1);
+    this.bits = bits;
     this.channels = channels;
     this.sampleRateHz = sampleRateHz;
     this.stated = frames > 0 ? frames : null;
   }
 
-  /** The decoder divides by one step less than full scale is here. */
   protected own(channels: readonly Float32Array[]): readonly Float32Array[] {
-    return channels.map((channel) => channel.map((x) => Math.round(x * (this.steps - 1)) / this.steps));
+    return channels.map((channel) => exact(channel, this.bits));
   }
 
   protected checkLength(): void {

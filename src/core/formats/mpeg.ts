@@ -12,11 +12,14 @@ export interface MpegHead {
   readonly frames: number | null;
 }
 
+/** A number of four bytes, each of which holds seven bits (ID3v2.4, section 6.2). */
+export const sevens = (bytes: Uint8Array, at: number): number =>
+  [0, 1, 2, 3].reduce((sum, n) => sum * 128 + (bytes[at + n]! & 127), 0);
+
 /** Place of the first frame: behind an ID3 tag, if there is one (ID3v2.4, section 3.1). */
 export function firstFrame(bytes: Uint8Array): number {
   if (String.fromCharCode(...bytes.subarray(0, 3)) !== 'ID3') return 0;
-  const size = [6, 7, 8, 9].reduce((sum, at) => sum * 128 + (bytes[at]! & 127), 0);
-  return 10 + size + ((bytes[5]! & 16) === 0 ? 0 : 10);
+  return 10 + sevens(bytes, 6) + ((bytes[5]! & 16) === 0 ? 0 : 10);
 }
 
 /** True if a frame of layer III can begin here. */

@@ -81,10 +81,14 @@ export const outputFormat = (id: OutputFormatId) => OUTPUT_FORMATS.find((one) =>
 
 const IDS = Object.keys(CONTAINERS) as ContainerId[];
 
+function isNamedAfter({ extensions }: Container, path: string): boolean {
+  const extension = /\.([^.]*)$/.exec(path)?.[1]?.toLowerCase();
+  return extensions.includes(extension ?? '');
+}
+
 /** The container that a file is named after; undefined for other names. */
 export function containerOfName(path: string): ContainerId | undefined {
-  const extension = /\.([^.]*)$/.exec(path)?.[1]?.toLowerCase();
-  return IDS.find((id) => (CONTAINERS[id].extensions as readonly string[]).includes(extension ?? ''));
+  return IDS.find((id) => isNamedAfter(CONTAINERS[id], path));
 }
 
 /** The container that a file begins as; undefined for other files. */
@@ -112,8 +116,7 @@ export const extensionOf = (id: ContainerId): string => CONTAINERS[id].extension
 const containers: readonly Container[] = Object.values(CONTAINERS);
 
 /** True for the name of a file that comes in. */
-export const isSoundName = (path: string): boolean =>
-  containerOfName(path) !== undefined || AAC.extensions.some((one) => path.toLowerCase().endsWith(`.${one}`));
+export const isSoundName = (path: string): boolean => containerOfName(path) !== undefined || isNamedAfter(AAC, path);
 
 /** Files that are read, as a picker takes them. */
 export const ACCEPTED_SOUNDS = [...containers, AAC]

@@ -1,13 +1,12 @@
 import { KinetikonError } from '../errors';
 import { SeededRandom } from '../math/random';
 import { broken, checkPcm, pcmFrames, readPcmFrames, sampleReader, unsupported, type PcmLayout } from './pcm';
-import { joined } from './parts';
 import type { SampleFormat, Sound } from './sound';
 import { containerOf } from './soundFormats';
 
 const PCM = 1;
 const FLOAT = 3;
-const EXTENSIBLE = 0xfffe;
+export const EXTENSIBLE = 0xfffe;
 
 /** Kinds that are refused, by their own names. */
 const NAMES: Readonly<Record<number, string>> = {
@@ -20,7 +19,7 @@ const NAMES: Readonly<Record<number, string>> = {
 };
 
 /** Sizes of chunks from here on stand elsewhere, or nowhere. */
-const OPEN = 0xffffffff;
+export const OPEN = 0xffffffff;
 
 /**
  * Finds the samples of a WAV file: 8 to 32 bit integers, 32 and 64 bit floating point, plain or extensible, in RIFF or,
@@ -145,7 +144,7 @@ const RIFF_END = 2 ** 32;
 export class WavWriter {
   private readonly quantizers: readonly Quantizer[];
   private readonly sampleBytes: number;
-  private frames = 0;
+  readonly frameBytes: number;
 
   constructor(
     private readonly sampleRateHz: number,
@@ -155,13 +154,13 @@ export class WavWriter {
     const bits = format === '16' ? 16 : 24;
     this.quantizers = Array.from({ length: channels }, (_, n) => new Quantizer(bits, n + 1));
     this.sampleBytes = format === '32f' ? 4 : bits / 8;
+    this.frameBytes = channels * this.sampleBytes;
   }
 
   /** @returns the next frames as they stand in the file */
   body(channels: readonly Float32Array[]): Uint8Array {
-    const { sampleBytes, format } = this;
+    const { sampleBytes, frameBytes, format } = this;
     const frames = channels[0]!.length;
-    const frameBytes = this.channels * sampleBytes;
     const bytes = new Uint8Array(frames * frameBytes);
     const view = new DataView(bytes.buffer);
     channels.forEach((samples, channel) => {
@@ -176,22 +175,21 @@ export class WavWriter {
         }
       }
     });
-    this.frames += frames;
     return bytes;
   }
 
-  /** What follows the samples: a byte where their number is odd. */
-  end(): Uint8Array {
-    return new Uint8Array((this.frames * this.channels * this.sampleBytes) & 1);
+  /** Behind so many frames: a byte where those of the samples are odd in number. */
+  end(frames: number): Uint8Array {
+    return new Uint8Array((frames * this.frameBytes) & 1);
   }
 
-  /** What stands before the samples, once all of them are known. */
-  head(): Uint8Array {
-    const { channels, sampleBytes, sampleRateHz, format, frames } = this;
+  /** Header of a file of so many frames. */
+  head(frames: number): Uint8Array {
+    const { channels, sampleBytes, frameBytes, sampleRateHz, format } = this;
     const extensible = channels > 2;
     const isFloat = format === '32f';
     const code = isFloat ? FLOAT : PCM;
-    const dataBytes = frames * channels * sampleBytes;
+    const dataBytes = frames * frameBytes;
     const formatBytes = extensible ? 40 : isFloat ? 18 : 16;
     const plainBytes = 28 + formatBytes + (isFloat ? 12 : 0);
     const isLarge = plainBytes + dataBytes + 1 - 8 >= RIFF_END;
@@ -222,8 +220,8 @@ export class WavWriter {
     number(extensible ? EXTENSIBLE : code, 2);
     number(channels, 2);
     number(sampleRateHz, 4);
-    number(sampleRateHz * channels * sampleBytes, 4);
-    number(channels * sampleBytes, 2);
+    number(sampleRateHz * frameBytes, 4);
+    number(frameBytes, 2);
     number(sampleBytes * 8, 2);
     if (extensible) {
       number(22, 2);
@@ -244,9 +242,20 @@ export class WavWriter {
   }
 }
 
+/** Frames that are written at a time. */
+const PART = 65536;
+
 /** Writes a sound that is there as a whole. */
 export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
+  const frames = sound.channels[0]!.length;
   const writer = new WavWriter(sound.sampleRateHz, sound.channels.length, format);
-  const body = writer.body(sound.channels);
-  return joined(joined(writer.head(), body), writer.end());
+  const head = writer.head(frames);
+  const bytes = new Uint8Array(head.length + frames * writer.frameBytes + writer.end(frames).length);
+  bytes.set(head);
+  // No more is held twice than a part.
+  for (let at = 0; at < frames; at += PART) {
+    const part = sound.channels.map((channel) => channel.subarray(at, at + PART));
+    bytes.set(writer.body(part), head.length + at * writer.frameBytes);
+  }
+  return bytes;
 }

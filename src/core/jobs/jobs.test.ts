@@ -129,6 +129,17 @@ describe('a job', () => {
     expect([other.left, other.right]).toEqual([whole.more![0], whole.left]);
   });
 
+  it('checks a long sound in parts, leaves any other to be decoded, and refuses a long one that is cut short', async () => {
+    const seconds = (count: number) =>
+      writeWav({ sampleRateHz: 8000, channels: [new Float32Array(8000 * count)] }, '16');
+    const scan = (bytes: Uint8Array) =>
+      runJob({ kind: 'scan', file: new Blob([bytes as BlobPart]), name: 'tide', longerThanSeconds: 60 });
+    expect(await scan(seconds(61))).toEqual({ isLong: true });
+    expect(await scan(seconds(60))).toEqual({ isLong: false });
+    expect(await scan(readFileSync('test/fixtures/sounds/constant.mp3'))).toEqual({ isLong: false });
+    await expect(scan(seconds(61).subarray(0, 900000))).rejects.toThrow('the file was cut short');
+  });
+
   it('gives back all it holds when it is given up, and says why', async () => {
     const before = heapOfThread().freeBytes;
     const giveUp = () => {

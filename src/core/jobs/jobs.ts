@@ -26,6 +26,7 @@ import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
 import { aboutSound } from '../formats/about/aboutSound';
 import { blobBytes } from '../formats/fileBytes';
+import { openSeekable } from '../formats/seekable/seekable';
 import { heardOf, type Heard } from '../formats/speakers';
 import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSound';
 import type { SoundReader } from '../formats/soundReader';
@@ -295,14 +296,19 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     yield 0;
     return { about: await aboutSound(blobBytes(file)) };
   },
-  async *scan({ file, name }) {
+  async *scan({ file, name, longerThanSeconds }) {
+    yield 0;
+    const sound = await openSeekable(blobBytes(file), name);
+    sound?.free();
+    // Any other is decoded as a whole, which checks it too.
+    if (!sound || sound.frames / sound.sampleRateHz <= longerThanSeconds) return { isLong: false };
     const scanner = new SoundScanner(name);
     for (let at = 0; at < file.size; at += SCANNED) {
       await scanner.push(new Uint8Array(await file.slice(at, at + SCANNED).arrayBuffer()));
       yield Math.min(1, (at + SCANNED) / file.size);
     }
-    const { format, sampleRateHz, frames, channels } = await scanner.end();
-    return { format, sampleRateHz, frames, channels };
+    await scanner.end();
+    return { isLong: true };
   },
   async *unpack({ file, name }) {
     yield 0;

@@ -1,6 +1,5 @@
 import type { Unpacked } from '../formats/aac';
 import type { FileAbout } from '../formats/about/about';
-import type { SoundFacts } from '../formats/soundScanner';
 import type { Heard } from '../formats/speakers';
 import type { OutputFormatId } from '../formats/soundFormats';
 import type { FoundChord, Stretch } from '../analysis/chordFinder';
@@ -69,8 +68,8 @@ export interface JobInputs {
   };
   /** What a sound file tells beside its sound; null where it tells nothing. */
   about: { readonly file: Blob };
-  /** Reads a sound file through, keeping nothing of it: what is wrong with it is told. */
-  scan: { readonly file: Blob; readonly name: string };
+  /** Checks a sound that is longer than so many seconds and can be read in any place, keeping nothing of it. */
+  scan: { readonly file: Blob; readonly name: string; readonly longerThanSeconds: number };
   /** AAC as WAV of 32 bit floating point. */
   unpack: { readonly file: Blob; readonly name: string };
   echogram: {
@@ -162,7 +161,7 @@ export interface JobInputs {
 export interface JobResults {
   salvage: { readonly bytes: Uint8Array };
   about: { readonly about: FileAbout | null };
-  scan: Omit<SoundFacts, 'peaks'>;
+  scan: { readonly isLong: boolean };
   unpack: Unpacked;
   decode: Samples & { readonly originalFrames: number; readonly originalRateHz: number; readonly channels: number };
   echogram: readonly Echogram[];

@@ -1,10 +1,10 @@
 import '../wasm/embedded';
-import { createHash } from 'node:crypto';
 import { bytesOf } from '../formats/fileBytes';
 import { writeFlac } from '../formats/flac';
 import { openSeekable } from '../formats/seekable/seekable';
 import { writeWav } from '../formats/wav';
 import { runJob } from '../jobs/jobs';
+import { sumOf } from '../../../test/support/bytes';
 import { SeededRandom } from '../math/random';
 import { PAGE_FRAMES, pageCount } from './pagedSamples';
 import { PageReader } from './pageReader';
@@ -13,8 +13,6 @@ const noise = (frames: number, channels: number) => {
   const random = new SeededRandom(4);
   return Array.from({ length: channels }, () => Float32Array.from({ length: frames }, () => random.uniform() - 0.5));
 };
-const sumOf = (samples: Float32Array) =>
-  createHash('sha1').update(new Uint8Array(samples.slice().buffer)).digest('hex');
 
 it.each<[string, number, number, number, string | undefined]>([
   ['FLAC at its own rate', 48000, 48000, 2, undefined],

@@ -28,6 +28,9 @@ export interface PagedSamples {
   readonly memory: PageMemory;
 }
 
+/** True for a sound that is read by pages. */
+export const isPaged = (sound: object): sound is PagedSamples => 'table' in sound;
+
 export const pageCount = (frames: number): number => Math.ceil(frames / PAGE_FRAMES);
 
 export const pageAt = ({ chunks }: PageMemory, place: number): Float32Array => {

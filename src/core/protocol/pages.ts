@@ -1,5 +1,5 @@
-import type { ErrorCode } from '../errors';
 import type { PagePlan } from '../pages/neededPages';
+import type { SentError } from './sentError';
 
 /** To the worker that reads long sounds by pages. */
 export type ToPages =
@@ -22,13 +22,6 @@ export type ToPages =
   | { readonly kind: 'close'; readonly soundId: string }
   | { readonly kind: 'plan'; readonly plan: PagePlan };
 
-export interface PagesError {
-  readonly code: ErrorCode | 'unexpected';
-  readonly message: string;
-  readonly kept: string | undefined;
-  readonly next: string | undefined;
-}
-
 export type FromPages =
   | { readonly kind: 'counters'; readonly counters: Int32Array }
   | { readonly kind: 'chunk'; readonly chunk: Float32Array }
@@ -38,6 +31,6 @@ export type FromPages =
       /** Null for a sound that can only be read as a whole. */
       readonly sound: { readonly frames: number; readonly sides: 1 | 2; readonly table: Int32Array } | null;
     }
-  | { readonly kind: 'failed'; readonly soundId: string; readonly error: PagesError }
+  | { readonly kind: 'failed'; readonly soundId: string; readonly error: SentError }
   /** A page could not be had; it is tried again. */
-  | { readonly kind: 'problem'; readonly soundId: string; readonly error: PagesError };
+  | { readonly kind: 'problem'; readonly soundId: string; readonly error: SentError };

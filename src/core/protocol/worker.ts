@@ -1,4 +1,4 @@
-import type { ErrorCode } from '../errors';
+import type { SentError } from './sentError';
 import type { JobKind, JobResults, Task } from '../jobs/kinds';
 
 export type ToWorker =
@@ -12,11 +12,4 @@ export type FromWorker =
   /** A sound that is being filled from its beginning on, as far as the progress tells. */
   | { readonly id: number; readonly kind: 'begun'; readonly left: Float32Array; readonly right: Float32Array }
   | { readonly id: number; readonly kind: 'result'; readonly result: JobResults[JobKind] }
-  | {
-      readonly id: number;
-      readonly kind: 'error';
-      readonly code: ErrorCode | 'unexpected';
-      readonly message: string;
-      readonly kept: string | undefined;
-      readonly next: string | undefined;
-    };
+  | ({ readonly id: number; readonly kind: 'error' } & SentError);

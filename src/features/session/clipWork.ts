@@ -6,6 +6,7 @@ import { makeSwell, presetSpace, trackBeneath, wordsOf, type Word } from '@/core
 import { placeInSound } from '@/core/session/prints';
 import { newClip } from '@/core/session/records/factories';
 import type { Clip, ClipSource } from '@/core/session/records/clips';
+import { secondsOf } from '@/core/session/records/sounds';
 import type { RepairRecipe } from '@/core/session/records/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { cutText } from '@/core/text';
@@ -52,7 +53,7 @@ export async function printClip(studio: Studio, clip: Clip): Promise<void> {
         source: { kind: 'print', printId: print.id },
         name: cutText(`${clip.name}, rendered`, NAME_LENGTH),
         startBeat: clip.startBeat,
-        lengthSeconds: asset.frames / asset.sampleRateHz,
+        lengthSeconds: secondsOf(asset),
       }),
     },
     { type: 'clip.set', id: clip.id, values: { mute: true } },

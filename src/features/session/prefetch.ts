@@ -1,5 +1,6 @@
 import type { StoredSession } from '@/core/protocol/http';
 import { fetchAsset } from '@/runtime/client/api';
+import { secondsOf } from '@/core/session/records/sounds';
 import { loadSession } from '@/runtime/client/storedSessions';
 import { prepareDecoders } from '@/runtime/client/decoders';
 import { FIRST_SOUNDS, LONG_SECONDS, soundsToLoad } from './soundLoader';
@@ -15,7 +16,7 @@ export function fetchAhead(id: string): void {
     .then(({ document }) => {
       const first = soundsToLoad(document, 0).slice(0, FIRST_SOUNDS);
       // Long ones are read by pages.
-      const whole = first.filter(({ asset }) => asset.frames / asset.sampleRateHz <= LONG_SECONDS);
+      const whole = first.filter(({ asset }) => secondsOf(asset) <= LONG_SECONDS);
       return Promise.all(whole.map(({ asset }) => fetchAsset(asset)));
     })
     // Whoever opens it asks again, and is told.

@@ -4,6 +4,7 @@ import { defaultValues, type EffectSpec } from '@/core/effects/spec';
 import type { SoundSetting } from '@/core/effects/settings';
 import type { ParameterValues } from '@/core/effects/values';
 import type { Command } from '@/core/session/commands';
+import { secondsOf } from '@/core/session/records/sounds';
 import type { Insert } from '@/core/session/records/inserts';
 import type { Studio } from './studio';
 
@@ -48,7 +49,7 @@ export async function bringInSound(
   const done = await studio.jobs.run(`Bringing in ${file.name}`, async ({ signal, progress }) => {
     const { file: whole } = await studio.imports.unpacked(file, signal, (done) => progress(done / 2));
     const asset = await studio.imports.takeIn(whole, signal, progress);
-    const seconds = asset.frames / asset.sampleRateHz;
+    const seconds = secondsOf(asset);
     if (seconds > setting.longestSeconds) {
       throw new KinetikonError(
         'impulse.bad',

@@ -4,6 +4,7 @@ import { AAC, HEAD_BYTES, mediaTypeOf } from '@/core/formats/soundFormats';
 import type { Command } from '@/core/session/commands';
 import { NAME_LENGTH } from '@/core/session/nameLength';
 import type { Asset, Clip } from '@/core/session/records/clips';
+import { secondsOf } from '@/core/session/records/sounds';
 import { newClip } from '@/core/session/records/factories';
 import { cutText } from '@/core/text';
 import { uploadAsset } from '@/runtime/client/api';
@@ -18,11 +19,13 @@ import { idlestOf, LONG_SECONDS } from './soundLoader';
 import type { Sounds } from './sounds';
 import type { StudioStore } from './state';
 
-/** Files from this size on are read through before it is known whether their sound is held whole. */
+/** Files from this size on are asked whether their sound is long. */
 const LARGE_BYTES = 4 * 1024 * 1024;
 
 /** What comes along with a sound from its file. */
 type Extras = Pick<Asset, 'heard' | 'about'>;
+
+const withoutExtension = (name: string) => name.replace(/\.[^.]*$/, '');
 
 interface TakeInOptions extends Extras {
   /** It is held whole, however long it is: what it takes the place of sounds on until then. */
@@ -68,10 +71,10 @@ export class SoundImport {
     return asset;
   }
 
-  /** Reads a file through; true for a sound that is not held whole. */
+  /** True for a sound that is read by pages; its file is read through in parts. */
   private async isLong(file: File, decoder: WorkerClient, options: TaskOptions): Promise<boolean> {
-    const { frames, sampleRateHz } = await decoder.run({ kind: 'scan', file, name: file.name }, options);
-    return frames / sampleRateHz > LONG_SECONDS;
+    const task = { kind: 'scan' as const, file, name: file.name, longerThanSeconds: LONG_SECONDS };
+    return (await decoder.run(task, options)).isLong;
   }
 
   /**
@@ -113,7 +116,7 @@ export class SoundImport {
     }
     const task = { kind: 'unpack' as const, file, name: file.name };
     const { file: whole, about } = await idlestOf(decoders).run(task, { signal, onProgress });
-    const name = `${file.name.replace(/\.[^.]*$/, '')}.wav`;
+    const name = `${withoutExtension(file.name)}.wav`;
     return { file: new File([whole], name, { type: mediaTypeOf('wav') }), about };
   }
 
@@ -184,7 +187,7 @@ export class SoundImport {
       TOPIC.file(file.name),
     );
     if (!found) return;
-    const name = `${file.name.replace(/\.[^.]*$/, '')}, cut.wav`;
+    const name = `${withoutExtension(file.name)}, cut.wav`;
     const whole = new File([found.bytes as Uint8Array<ArrayBuffer>], name, { type: mediaTypeOf('wav') });
     await this.importFile(whole, atBeat, trackId, extras);
   }
@@ -192,7 +195,7 @@ export class SoundImport {
   /** Puts a sound into the session as a clip, on a track or on a new one; null if the session does not take it. */
   placeSound(asset: Asset, atBeat: number, trackId: string | null): Clip | null {
     const { store, editor, selection } = this.around;
-    const name = asset.name.replace(/\.[^.]*$/, '') || asset.name;
+    const name = withoutExtension(asset.name) || asset.name;
     const target = trackId !== null && store.getState().document.tracks[trackId] ? trackId : newId();
     const clip = newClip({
       id: newId(),
@@ -200,7 +203,7 @@ export class SoundImport {
       source: { kind: 'sound', assetId: asset.id },
       name: cutText(name, NAME_LENGTH),
       startBeat: Math.max(0, atBeat),
-      lengthSeconds: asset.frames / asset.sampleRateHz,
+      lengthSeconds: secondsOf(asset),
     });
     const commands: Command[] = [{ type: 'asset.add', asset: { ...asset } }];
     const { assets, clips } = store.getState().document;

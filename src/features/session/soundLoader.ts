@@ -1,11 +1,11 @@
-import type { SoundSource } from '@/core/engine/plan';
+import type { Samples, SoundSource } from '@/core/engine/plan';
 import type { PagedSamples } from '@/core/pages/pagedSamples';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
-import { assetOfSound } from '@/core/session/records/sounds';
+import { assetOfSound, secondsOf } from '@/core/session/records/sounds';
 import type { SessionDocument } from '@/core/session/records/document';
-import type { WorkerClient } from '@/runtime/client/workerClient';
+import type { TaskOptions, WorkerClient } from '@/runtime/client/workerClient';
 
 /** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */
 export const LONG_SECONDS = 60;
@@ -15,10 +15,12 @@ const WEIGHT_OF_LENGTH = 0.25;
 /** Sounds that are played first: the first sound waits for these. */
 export const FIRST_SOUNDS = 2;
 
-/** A sound that something plays: all of an asset, or what is heard of it. */
+/** A sound that is needed: all of an asset, or what is heard of it. */
 export interface WantedSound {
   readonly id: string;
   readonly asset: Asset;
+  /** An effect works with it, and needs it whole. */
+  readonly isWorkedWith: boolean;
 }
 
 /** Source of sound files, and listener for their progress. */
@@ -37,8 +39,6 @@ export interface SoundLoaderPort {
 export const idlestOf = (workers: readonly WorkerClient[]): WorkerClient =>
   workers.reduce((idlest, one) => (one.load < idlest.load ? one : idlest));
 
-const secondsOf = ({ asset }: WantedSound) => asset.frames / asset.sampleRateHz;
-
 /**
  * Sounds that something plays, soonest needed and shortest first.
  * @param more sounds that are needed beside those
@@ -56,18 +56,19 @@ export function soundsToLoad(document: SessionDocument, fromBeat: number, more: 
     if (soundId !== null)
       need(soundId, ahead >= 0 ? ahead : -ahead < clip.lengthSeconds ? 0 : end + clip.startBeat * perBeat);
   }
-  for (const insert of Object.values(document.inserts)) for (const id of soundsOf(insert)) need(id, 0);
+  const workedWith = new Set(Object.values(document.inserts).flatMap(soundsOf));
+  for (const id of workedWith) need(id, 0);
   for (const id of soundsOfPrints(document)) need(id, end);
   for (const id of more) need(id, 0);
   for (const { id } of channels(document)) {
     const frozen = frozenSound(document, id);
     if (frozen !== null) need(frozen, 0);
   }
-  const order = (sound: WantedSound) => needed.get(sound.id)! + WEIGHT_OF_LENGTH * secondsOf(sound);
+  const order = (sound: WantedSound) => needed.get(sound.id)! + WEIGHT_OF_LENGTH * secondsOf(sound.asset);
   return [...needed.keys()]
     .flatMap((id) => {
       const asset = document.assets[assetOfSound(id).assetId];
-      return asset ? { id, asset } : [];
+      return asset ? { id, asset, isWorkedWith: workedWith.has(id) } : [];
     })
     .sort((a, b) => order(a) - order(b));
 }
@@ -145,7 +146,7 @@ export class SoundLoader {
   }
 
   private next(sampleRateHz: number): void {
-    const long = (sound: WantedSound) => secondsOf(sound) > LONG_SECONDS;
+    const long = ({ asset }: WantedSound) => secondsOf(asset) > LONG_SECONDS;
     while (this.underWay.size < this.decoders.length) {
       const longUnderWay = [...this.underWay.values()].some(long);
       const wanted = this.queue.find((one) => !longUnderWay || !long(one));
@@ -156,23 +157,34 @@ export class SoundLoader {
     }
   }
 
-  private async load({ id, asset }: WantedSound, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
+  /** Fetches a sound and decodes all of it. */
+  async whole(
+    { id, asset }: Pick<WantedSound, 'id' | 'asset'>,
+    sampleRateHz: number,
+    options: TaskOptions,
+    decoder = idlestOf(this.decoders),
+  ): Promise<Samples> {
+    const bytes = await this.port.fetchBytes(asset);
+    const { heard } = assetOfSound(id);
+    const task = { kind: 'decode' as const, bytes, name: asset.name, sampleRateHz, heard };
+    const { left, right, more } = await decoder.run(task, options);
+    return { left, right, ...(more ? { more } : {}) };
+  }
+
+  private async load(wanted: WantedSound, decoder: WorkerClient, sampleRateHz: number): Promise<void> {
+    const { id } = wanted;
     try {
-      const opening = this.port.openPages({ id, asset });
+      const opening = this.port.openPages(wanted);
       const paged = opening && (await opening);
       if (paged) {
         this.done.add(id);
         this.port.onSound(id, paged);
         return;
       }
-      const bytes = await this.port.fetchBytes(asset);
-      const sound = await decoder.run(
-        { kind: 'decode', bytes, name: asset.name, sampleRateHz, heard: assetOfSound(id).heard },
-        { onBegun: (left, right) => this.port.onSound(id, { left, right }) },
-      );
+      const onBegun = (left: Float32Array, right: Float32Array) => this.port.onSound(id, { left, right });
+      const sound = await this.whole(wanted, sampleRateHz, { onBegun }, decoder);
       this.done.add(id);
-      const { left, right, more } = sound;
-      this.port.onSound(id, { left, right, ...(more ? { more } : {}) });
+      this.port.onSound(id, sound);
     } catch (error) {
       this.failed.add(id);
       this.port.onProblem(error, id);

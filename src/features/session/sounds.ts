@@ -2,17 +2,17 @@ import type { PlanInsert, Samples, SoundSource } from '@/core/engine/plan';
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { SharedSamples } from '@/core/jobs/kinds';
 import { sidesHeard } from '@/core/formats/speakers';
-import type { PagedSamples } from '@/core/pages/pagedSamples';
-import { soundOf, soundsOf } from '@/core/session/prints';
+import { isPaged, type PagedSamples } from '@/core/pages/pagedSamples';
+import { soundOf } from '@/core/session/prints';
 import type { Asset, Clip } from '@/core/session/records/clips';
-import { assetOfSound, soundIdOf } from '@/core/session/records/sounds';
+import { assetOfSound, secondsOf, soundIdOf } from '@/core/session/records/sounds';
 import { fetchAsset, fetchPeaks } from '@/runtime/client/api';
 import type { EngineClient } from '@/runtime/client/engineClient';
 import type { PagesClient } from '@/runtime/client/pagesClient';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import { TOPIC, type Messages } from './messages';
 import { SoundAnalyses } from './soundAnalyses';
-import { FIRST_SOUNDS, idlestOf, LONG_SECONDS, SoundLoader, soundsToLoad, type WantedSound } from './soundLoader';
+import { FIRST_SOUNDS, LONG_SECONDS, SoundLoader, soundsToLoad, type WantedSound } from './soundLoader';
 import type { StudioState, StudioStore } from './state';
 
 const soundMissing = (name: string) =>
@@ -32,7 +32,7 @@ const UNUSED_BYTES = 64 * 1024 * 1024;
 
 /** Bytes of a sound that is whole; pages are counted elsewhere. */
 function bytesOf(sound: SoundSource): number {
-  if ('table' in sound) return 0;
+  if (isPaged(sound)) return 0;
   return [...new Set([sound.left, sound.right, ...(sound.more ?? [])])].reduce((sum, one) => sum + one.byteLength, 0);
 }
 
@@ -91,7 +91,7 @@ export class Sounds {
   /** Undefined while the sound is on its way, and for one that is read by pages. */
   get(soundId: string): Samples | undefined {
     const sound = this.byId.get(soundId);
-    return sound && !('table' in sound) ? sound : undefined;
+    return sound && !isPaged(sound) ? sound : undefined;
   }
 
   /** Bytes of the sounds that are whole in memory. */
@@ -100,12 +100,12 @@ export class Sounds {
   }
 
   /** Long sounds are read by pages, and short ones too once there are many; those that effects work with never are. */
-  private openPages({ id, asset }: WantedSound): Promise<PagedSamples | null> | null {
-    const { session, inserts } = this.state.document;
-    const seconds = asset.frames / asset.sampleRateHz;
+  private openPages({ id, asset, isWorkedWith }: WantedSound): Promise<PagedSamples | null> | null {
+    const { session } = this.state.document;
+    const seconds = secondsOf(asset);
     const bytes = seconds * session.sampleRateHz * 4 * sidesHeard(asset.heard, asset.channels);
     const fits = seconds <= LONG_SECONDS && this.wholeBytes + bytes <= WHOLE_BYTES;
-    if (fits || Object.values(inserts).some((insert) => soundsOf(insert).includes(id))) return null;
+    if (fits || isWorkedWith) return null;
     return this.around.pages.open(id, asset.id, asset.name, session.sampleRateHz);
   }
 
@@ -133,9 +133,9 @@ export class Sounds {
     const wanted = soundsToLoad(document, 0);
     for (const { asset } of wanted) void this.draw(asset.id);
     // An effect works with a whole sound: one that has been read by pages is loaded anew.
-    for (const id of Object.values(document.inserts).flatMap(soundsOf)) {
+    for (const { id, isWorkedWith } of wanted) {
       const sound = this.byId.get(id);
-      if (sound && 'table' in sound) this.drop(id);
+      if (isWorkedWith && sound && isPaged(sound)) this.drop(id);
     }
     this.loader.want(document, this.around.heardBeat());
     this.letGo(new Set(wanted.map(({ id }) => id)));
@@ -179,33 +179,26 @@ export class Sounds {
   async allSamples(signal: AbortSignal): Promise<SharedSamples[]> {
     this.retry();
     while (this.state.missingSounds.length > 0) await this.changed(signal);
-    const { document } = this.state;
-    const lost = soundsToLoad(document, 0).find(({ id }) => !this.byId.has(id));
+    const needed = soundsToLoad(this.state.document, 0);
+    const lost = needed.find(({ id }) => !this.byId.has(id));
     if (lost) throw soundMissing(lost.asset.name);
     return this.wholes(
-      soundsToLoad(document, 0).map(({ id }) => id),
+      needed.map(({ id }) => id),
       signal,
     );
   }
 
   /** Sounds that are here, those that are read by pages decoded for this once. */
   private async wholes(soundIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
+    const { assets, session } = this.state.document;
+    // Nothing of this may have been let go while one of them is decoded.
+    const sounds = soundIds.map((id) => ({ id, sound: this.byId.get(id)!, asset: assets[assetOfSound(id).assetId]! }));
     const all: SharedSamples[] = [];
-    for (const assetId of soundIds) {
-      const sound = this.byId.get(assetId)!;
-      all.push({ assetId, ...('table' in sound ? await this.decoded(assetId, signal) : sound) });
+    for (const { id, sound, asset } of sounds) {
+      const whole = isPaged(sound) ? await this.loader.whole({ id, asset }, session.sampleRateHz, { signal }) : sound;
+      all.push({ assetId: id, ...whole });
     }
     return all;
-  }
-
-  private async decoded(soundId: string, signal: AbortSignal): Promise<Samples> {
-    const { assets, session } = this.state.document;
-    const { assetId, heard } = assetOfSound(soundId);
-    const { id, name } = assets[assetId]!;
-    const bytes = await fetchAsset({ id, name });
-    const task = { kind: 'decode' as const, bytes, name, sampleRateHz: session.sampleRateHz, heard };
-    const { left, right } = await idlestOf(this.around.decoders).run(task, { signal });
-    return { left, right };
   }
 
   /** A sound can no longer be read; Play loads it again. */
@@ -290,7 +283,7 @@ export class Sounds {
 
   private isTooLong(soundId: string): boolean {
     const asset = this.state.document.assets[assetOfSound(soundId).assetId];
-    return asset !== undefined && asset.frames / asset.sampleRateHz > LONGEST_ANALYSED;
+    return asset !== undefined && secondsOf(asset) > LONGEST_ANALYSED;
   }
 
   /** Shows the pitch on the clips of a track, or hides it and cancels the analyses that nobody waits for then. */

@@ -110,7 +110,7 @@ export class Studio {
       onSound: () => void this.resources.look(),
     });
     const { sounds } = this;
-    this.transport = new Transport(store, engine, { retry: () => sounds.retry(), pages }, messages);
+    this.transport = new Transport(store, engine, sounds, pages, messages);
     this.monitor = new Monitor(store, engine, worker, messages);
     this.controls = new ControlMoves(store, editor, engine, this.transport);
     this.imports = new SoundImport({ store, decoders, sounds, editor, selection, jobs, messages });

@@ -31,9 +31,8 @@ export class Transport {
   constructor(
     private readonly store: StudioStore,
     private readonly engine: SoundingEngine & Pick<EngineClient, 'heardFrame' | 'playing' | 'play' | 'stop' | 'seek'>,
-    private readonly sounds: Pick<Sounds, 'retry'> & {
-      readonly pages: Pick<PagesClient, 'ready' | 'isReady' | 'reach' | 'jumped' | 'lateBlocks'>;
-    },
+    private readonly sounds: Pick<Sounds, 'retry'>,
+    private readonly pages: Pick<PagesClient, 'ready' | 'isReady' | 'reach' | 'jumped' | 'lateBlocks'>,
     private readonly messages: Messages,
   ) {}
 
@@ -50,11 +49,11 @@ export class Transport {
     this.sounds.retry();
     this.endRun();
     const fromBeat = this.heardBeat;
-    this.late = this.sounds.pages.lateBlocks;
+    this.late = this.pages.lateBlocks;
     const run = { fromBeat, end: new PlaybackEnd(fromBeat), timer: setInterval(() => this.follow(), ASK_MS) };
     this.run = run;
     try {
-      await this.sounds.pages.ready(() => this.engine.heardFrame, MOST_WAIT_MS);
+      await this.pages.ready(() => this.engine.heardFrame, MOST_WAIT_MS);
       // Stop was pressed meanwhile.
       if (this.run !== run) return;
       await this.engine.play();
@@ -83,7 +82,7 @@ export class Transport {
 
   /** Jumps as soon as what is heard there is at hand; until then the old place plays on. */
   private async jump(frame: number): Promise<void> {
-    const { pages } = this.sounds;
+    const { pages } = this;
     const jump = ++this.jumps;
     if (this.engine.playing && !pages.isReady(frame)) {
       await pages.reach(frame, MOST_WAIT_MS, () => jump === this.jumps && this.engine.playing);
@@ -114,7 +113,7 @@ export class Transport {
 
   /** Says so when a long sound was not read in time. */
   private tellLate(): void {
-    const { lateBlocks } = this.sounds.pages;
+    const { lateBlocks } = this.pages;
     const isLater = lateBlocks > this.late;
     this.late = lateBlocks;
     if (!isLater) return;

@@ -4,7 +4,7 @@ import { effectById } from '@/core/effects/registry';
 import type { Prepared } from '@/core/effects/prepare';
 import { movedParameters, neededBy, type Plan, type PlanInsert, type SoundSource } from '@/core/engine/plan';
 import { changesBetween, deltaOf } from '@/core/engine/planChanges';
-import type { PageMemory } from '@/core/pages/pagedSamples';
+import { isPaged, type PageMemory } from '@/core/pages/pagedSamples';
 import { lossOf } from '@/core/engine/monoMeter';
 import { newProbeMemory, Probe } from '@/core/engine/probe';
 import { KinetikonError, messageOf } from '@/core/errors';
@@ -248,7 +248,7 @@ export class EngineClient {
   }
 
   private sendSamples(assetId: string, samples: SoundSource): void {
-    if ('table' in samples) {
+    if (isPaged(samples)) {
       const { frames, sides, table } = samples;
       this.post({ kind: 'paged', assetId, frames, sides, table });
     } else this.post({ kind: 'samples', assetId, left: samples.left, right: samples.right });

@@ -81,6 +81,21 @@ describe('long sounds', () => {
     expect(pages.lateBlocks).toBe(3);
   });
 
+  it('tell their worker what is played when that changes, and not when an effect is moved', async () => {
+    const { worker, pages, open } = begun();
+    pages.setPlan(plan);
+    await open();
+    const plans = () => worker.posted.filter(({ kind }) => kind === 'plan').length;
+    const before = plans();
+    const strip = plan.strips[0]!;
+    pages.setPlan({ ...plan, strips: [{ ...strip, gain: 0.5, clips: [...strip.clips] }] });
+    expect(plans()).toBe(before);
+    pages.setPlan({ ...plan, loop: { startFrame: 0, endFrame: 1000 } });
+    expect(plans()).toBe(before + 1);
+    pages.setPlan({ ...plan, strips: [{ ...strip, clips: [{ ...strip.clips[0]!, startFrame: 9 }] }] });
+    expect(worker.posted.at(-1)).toMatchObject({ kind: 'plan', plan: { clips: [{ startFrame: 9 }], loop: null } });
+  });
+
   it('are ready where their pages are, and are waited for no longer than is told', async () => {
     const { pages, open } = begun();
     pages.setPlan(plan);

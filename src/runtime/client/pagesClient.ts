@@ -1,8 +1,9 @@
-import { KinetikonError, messageOf } from '@/core/errors';
-import type { Plan } from '@/core/engine/plan';
+import { KinetikonError } from '@/core/errors';
+import type { Plan, PlanClip } from '@/core/engine/plan';
 import { neededPages } from '@/core/pages/neededPages';
 import { PAGE_COUNTER, type PagedSamples, type PageMemory } from '@/core/pages/pagedSamples';
-import type { FromPages, PagesError, ToPages } from '@/core/protocol/pages';
+import { receivedError } from '@/core/protocol/sentError';
+import type { FromPages, ToPages } from '@/core/protocol/pages';
 import { compiledKernels } from './kernels';
 
 export interface PagesEvents {
@@ -22,9 +23,6 @@ const LOOK_MS = 15;
 
 const rest = () => new Promise<void>((resolve) => setTimeout(resolve, LOOK_MS));
 
-const errorOf = ({ code, message, kept, next }: PagesError) =>
-  code === 'unexpected' ? new Error(message) : new KinetikonError(code, message, { kept, next });
-
 /** Long sounds, of which a worker keeps the pages in memory that are heard next. It is started with the first of them. */
 export class PagesClient {
   private worker: Worker | null = null;
@@ -38,6 +36,8 @@ export class PagesClient {
     { resolve: (sound: PagedSamples | null) => void; reject: (e: Error) => void }
   >();
   private plan: Plan | null = null;
+  /** Clips and loop that the worker has. */
+  private sent: { readonly clips: readonly PlanClip[]; readonly loop: Plan['loop'] } | null = null;
 
   constructor(
     private readonly meters: SharedArrayBuffer,
@@ -100,21 +100,22 @@ export class PagesClient {
         return this.sendPlan();
       }
       case 'failed':
-        this.opening.get(message.soundId)?.reject(errorOf(message.error));
+        this.opening.get(message.soundId)?.reject(receivedError(message.error));
         this.opening.delete(message.soundId);
         return;
       case 'problem':
-        return this.events.onProblem(errorOf(message.error), message.soundId);
+        return this.events.onProblem(receivedError(message.error), message.soundId);
     }
   }
 
   private died(reason: string): void {
-    const error = new KinetikonError('engine.stopped', `Reading long sounds stopped: ${messageOf(reason)}.`, {
+    const error = new KinetikonError('engine.stopped', `Reading long sounds stopped: ${reason}.`, {
       kept: 'The session is untouched.',
       next: 'Press play to begin again.',
     });
     this.dispose();
     this.starting = null;
+    this.sent = null;
     this.chunks = [];
     const lost = [...this.sounds.keys()];
     const opening = [...this.opening.values()];
@@ -139,14 +140,17 @@ export class PagesClient {
   private sendPlan(): void {
     if (!this.plan) return;
     const { strips, loop } = this.plan;
-    const clips = strips.flatMap((strip) =>
-      strip.clips.flatMap(({ assetId, startFrame, offsetFrame, lengthFrames, reversed }) =>
-        this.sounds.has(assetId)
-          ? { assetId, startFrame, offsetFrame, lengthFrames, ...(reversed ? { reversed } : {}) }
-          : [],
-      ),
-    );
-    this.post({ kind: 'plan', plan: { clips, loop } });
+    const clips = strips.flatMap((strip) => strip.clips.filter(({ assetId }) => this.sounds.has(assetId)));
+    const { sent } = this;
+    const isSame = clips.length === sent?.clips.length && clips.every((clip, n) => clip === sent.clips[n]);
+    // Most plans differ in values of effects alone; a clip that has not changed is the same object.
+    if (isSame && loop?.startFrame === sent?.loop?.startFrame && loop?.endFrame === sent?.loop?.endFrame) return;
+    this.sent = { clips, loop };
+    const paged = clips.map(({ assetId, startFrame, offsetFrame, lengthFrames, reversed }) => ({
+      ...{ assetId, startFrame, offsetFrame, lengthFrames },
+      ...(reversed ? { reversed } : {}),
+    }));
+    this.post({ kind: 'plan', plan: { clips: paged, loop } });
   }
 
   /** True if everything is there that is heard from a frame on at first. */

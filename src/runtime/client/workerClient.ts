@@ -1,5 +1,6 @@
 import { cancelled, KinetikonError, messageOf } from '@/core/errors';
 import type { JobResults, Task } from '@/core/jobs/kinds';
+import { receivedError } from '@/core/protocol/sentError';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { compiledKernels } from './kernels';
 
@@ -82,14 +83,8 @@ export class WorkerClient {
         return pending.onBegun?.(message.left, message.right);
       case 'result':
         return pending.resolve(message.result as never);
-      case 'error': {
-        const { code, kept, next } = message;
-        return pending.reject(
-          code === 'unexpected'
-            ? new Error(message.message)
-            : new KinetikonError(code, message.message, { kept, next }),
-        );
-      }
+      case 'error':
+        return pending.reject(receivedError(message));
     }
   }
 

@@ -1,3 +1,4 @@
+import { keepNewest } from '@/core/math/keepNewest';
 import type { FileBytes } from '@/core/formats/fileBytes';
 
 /** Bytes that are read at a time. */
@@ -10,13 +11,17 @@ const KEPT = 12;
 export function inBlocks(file: FileBytes): FileBytes {
   /** The one used last at the end. */
   const kept = new Map<number, Promise<Uint8Array>>();
+  const fetched = (n: number): Promise<Uint8Array> => {
+    const bytes = file.read(n * BLOCK, (n + 1) * BLOCK);
+    // A block that could not be read is asked for again.
+    bytes.catch(() => kept.delete(n));
+    return bytes;
+  };
   const block = (n: number): Promise<Uint8Array> => {
-    const bytes = kept.get(n) ?? file.read(n * BLOCK, (n + 1) * BLOCK);
+    const bytes = kept.get(n) ?? fetched(n);
     kept.delete(n);
     kept.set(n, bytes);
-    // One that could not be read is asked for again.
-    bytes.catch(() => kept.delete(n));
-    for (const oldest of kept.keys()) if (kept.size > KEPT) kept.delete(oldest);
+    keepNewest(kept, KEPT);
     return bytes;
   };
   return {

@@ -1,10 +1,10 @@
 /** Reads long sounds by pages, ahead of where the engine plays. */
-import { KinetikonError, messageOf } from '@/core/errors';
 import { openSeekable } from '@/core/formats/seekable/seekable';
 import { PageReader } from '@/core/pages/pageReader';
 import { Pager } from '@/core/pages/pager';
 import { METER } from '@/core/protocol/meters';
-import type { FromPages, PagesError, ToPages } from '@/core/protocol/pages';
+import { sentError } from '@/core/protocol/sentError';
+import type { FromPages, ToPages } from '@/core/protocol/pages';
 import { assetOfSound } from '@/core/session/records/sounds';
 import { provideWasm } from '@/core/wasm/module';
 import { inBlocks } from './blockCache';
@@ -21,15 +21,10 @@ const AHEAD_SECONDS = 10;
 
 const send = (message: FromPages) => self.postMessage(message);
 
-const errorOf = (error: unknown): PagesError => {
-  const known = error instanceof KinetikonError ? error : null;
-  return { code: known?.code ?? 'unexpected', message: messageOf(error), kept: known?.kept, next: known?.next };
-};
-
 const pager = new Pager(
   {
     onChunk: (chunk) => send({ kind: 'chunk', chunk }),
-    onProblem: (soundId, error) => send({ kind: 'problem', soundId, error: errorOf(error) }),
+    onProblem: (soundId, error) => send({ kind: 'problem', soundId, error: sentError(error) }),
   },
   () => performance.now(),
 );
@@ -58,7 +53,7 @@ async function open({ soundId, url, name, sampleRateHz: rate }: Extract<ToPages,
     send({ kind: 'opened', soundId, sound: { frames, sides, table } });
     look();
   } catch (error) {
-    send({ kind: 'failed', soundId, error: errorOf(error) });
+    send({ kind: 'failed', soundId, error: sentError(error) });
   }
 }
 

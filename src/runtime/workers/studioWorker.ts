@@ -1,6 +1,7 @@
-import { cancelled, KinetikonError, messageOf } from '@/core/errors';
+import { cancelled } from '@/core/errors';
 import { runJob } from '@/core/jobs/jobs';
 import type { JobResults, JobStep, Task } from '@/core/jobs/kinds';
+import { sentError } from '@/core/protocol/sentError';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { provideWasm } from '@/core/wasm/module';
 
@@ -62,15 +63,7 @@ self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
       await run(data.id, data.task);
     }
   } catch (error) {
-    const known = error instanceof KinetikonError ? error : null;
-    send({
-      id: data.id,
-      kind: 'error',
-      code: known?.code ?? 'unexpected',
-      message: messageOf(error),
-      kept: known?.kept,
-      next: known?.next,
-    });
+    send({ id: data.id, kind: 'error', ...sentError(error) });
   } finally {
     givenUp.delete(data.id);
   }

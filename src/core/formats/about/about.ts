@@ -6,7 +6,7 @@ export interface SoundMark {
   readonly name: string;
 }
 
-/** What a sound file tells beside its sound. */
+/** Metadata of a sound file, as far as it has any. */
 export interface SoundAbout {
   /** The time at which it begins, from midnight or from the beginning of its session. */
   readonly startSeconds?: number;
@@ -48,7 +48,7 @@ interface Found {
   readonly marks?: readonly SoundMark[] | undefined;
 }
 
-/** What of the facts can be believed: anything else is left out. */
+/** The same facts without those that are empty or out of range. */
 export function believed(found: Found): SoundAbout {
   const { startSeconds, tempoBpm } = found;
   const [key, title, date] = [plain(found.key), plain(found.title), plain(found.date)];

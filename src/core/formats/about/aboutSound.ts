@@ -16,7 +16,7 @@ const ABOUT: Readonly<Record<ContainerId, (file: FileBytes) => Promise<FileAbout
 };
 
 /**
- * What a sound file tells beside its sound. It is not read for this, only the places where that stands.
+ * Metadata of a sound file. Only the parts of the file that hold it are read, not the samples.
  * @returns null for a file that is not read, or so damaged that nothing can be told; what is doubtful is left out
  */
 export async function aboutSound(file: FileBytes): Promise<FileAbout | null> {

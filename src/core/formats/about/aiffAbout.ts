@@ -16,7 +16,7 @@ function markersIn(bytes: Uint8Array, rateHz: number): SoundMark[] {
   return marks;
 }
 
-/** What the chunks of an AIFF file tell: its markers and its name. Source: Audio Interchange File Format 1.3 (1989). */
+/** Channels, markers and name of an AIFF file. Source: Audio Interchange File Format 1.3 (1989). */
 export async function aiffAbout(file: FileBytes): Promise<FileAbout | null> {
   const chunks = await chunksOf(file, false);
   const content = async (id: string) => {

@@ -1,4 +1,5 @@
 import type { FileBytes } from '../fileBytes';
+import { OPEN } from '../wav';
 
 /** A part of a file that names itself and its length. */
 export interface Chunk {
@@ -10,9 +11,6 @@ export interface Chunk {
 
 /** No file needs more chunks than this. */
 const MOST_CHUNKS = 1000;
-
-/** Sizes of chunks from here on stand elsewhere. */
-const OPEN = 0xffffffff;
 
 /**
  * The chunks of a RIFF, RF64, BW64 or IFF file, without reading what is in them. Damage ends the list.

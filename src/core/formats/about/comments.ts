@@ -1,10 +1,15 @@
 import type { FileBytes } from '../fileBytes';
+import { STREAM_INFO, streamInfo } from '../flac';
+import { flacBlocks } from '../flacBlocks';
 import { fits, ownOrder } from '../speakers';
 import { believed, textIn, type FileAbout, type SoundAbout, type SoundMark } from './about';
 
 const MOST_COMMENTS = 2000;
 /** Bytes from the beginning of an Ogg file in which its comments are looked for. */
 const OGG_HEAD = 262144;
+
+/** Kind of the FLAC block that holds them. */
+const VORBIS_COMMENT = 4;
 
 type Comments = ReadonlyMap<string, string>;
 
@@ -48,20 +53,14 @@ const aboutOf = (comments: Comments): SoundAbout =>
     marks: chaptersIn(comments),
   });
 
-/** What the comments of a FLAC file tell, and its channels. Source: RFC 9639, sections 8 and 9.1.3. */
+/** Tags and channels of a FLAC file. Source: RFC 9639, sections 8 and 9.1.3. */
 export async function flacAbout(file: FileBytes): Promise<FileAbout | null> {
-  let channels = 0;
-  let comments: Comments = new Map();
-  for (let at = 4, isLast = false; !isLast && at + 4 <= file.size;) {
-    const head = await file.read(at, at + 4);
-    const size = (head[1]! << 16) | (head[2]! << 8) | head[3]!;
-    const kind = head[0]! & 127;
-    isLast = head[0]! > 127;
-    if (kind === 0) channels = (((await file.read(at + 16, at + 17))[0]! >> 1) & 7) + 1;
-    if (kind === 4) comments = commentsIn(await file.read(at + 4, at + 4 + size));
-    at += 4 + size;
-  }
-  if (channels === 0) return null;
+  const info = await file.read(0, STREAM_INFO);
+  if (info.length < STREAM_INFO) return null;
+  const { channels } = streamInfo(info);
+  const { blocks } = await flacBlocks(file);
+  const block = blocks.find(({ kind }) => kind === VORBIS_COMMENT);
+  const comments = commentsIn(block ? await file.read(block.at, block.at + block.size) : new Uint8Array());
   const mask = Number(comments.get('WAVEFORMATEXTENSIBLE_CHANNEL_MASK'));
   // A mask of zero says that the channels stand for no places.
   const speakers = Number.isInteger(mask) ? (fits(mask, channels) ? mask : null) : ownOrder(channels);
@@ -87,7 +86,7 @@ function packetsIn(bytes: Uint8Array, count: number): Uint8Array[] {
   return packets;
 }
 
-/** What the comments of Ogg Vorbis or Opus tell, and its channels. Source: Vorbis I specification; RFC 7845, section 5. */
+/** Tags and channels of Ogg Vorbis or Opus. Source: Vorbis I specification; RFC 7845, section 5. */
 export async function oggAbout(file: FileBytes): Promise<FileAbout | null> {
   const [head, tags = new Uint8Array()] = packetsIn(await file.read(0, OGG_HEAD), 2);
   if (!head) return null;

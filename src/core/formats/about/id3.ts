@@ -1,14 +1,10 @@
 import type { FileBytes } from '../fileBytes';
-import { firstFrame } from '../mpeg';
+import { firstFrame, sevens } from '../mpeg';
 import { believed, textIn, type FileAbout, type SoundMark } from './about';
 
 const MOST_FRAMES = 2000;
 /** Bytes of a tag that are read: pictures behind them are of no use. */
 const MOST_BYTES = 4 * 1024 * 1024;
-
-/** A number of which each byte holds seven bits. */
-const sevens = (bytes: Uint8Array, at: number) =>
-  [0, 1, 2, 3].reduce((sum, n) => sum * 128 + ((bytes[at + n] ?? 0) & 127), 0);
 
 const plainSize = (bytes: Uint8Array, at: number) =>
   [0, 1, 2, 3].reduce((sum, n) => sum * 256 + (bytes[at + n] ?? 0), 0);
@@ -51,7 +47,7 @@ function chapterIn(content: Uint8Array, version: number): SoundMark[] {
 }
 
 /**
- * What the tag before an MP3 tells: title, date, tempo, key and chapters.
+ * Title, date, tempo, key and chapters of the tag before an MP3.
  * Source: ID3v2.3.0 and 2.4.0, and their addendum on chapters.
  */
 export async function mp3About(file: FileBytes): Promise<FileAbout | null> {

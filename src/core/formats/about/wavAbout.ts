@@ -1,9 +1,8 @@
 import type { FileBytes } from '../fileBytes';
+import { EXTENSIBLE } from '../wav';
 import { ownOrder } from '../speakers';
 import { believed, textIn, type FileAbout, type SoundMark } from './about';
-import { chunksIn, chunksOf, contentOf, type Chunk } from './chunks';
-
-const EXTENSIBLE = 0xfffe;
+import { chunksIn, chunksOf, contentOf } from './chunks';
 
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
@@ -28,17 +27,17 @@ function cuePoints(cue: Uint8Array, labels: ReadonlyMap<number, string>, rateHz:
 }
 
 /**
- * What the chunks of a WAV file tell: places of its speakers, the time reference and the date of `bext`, cue points with
+ * Facts in the chunks of a WAV file: places of its speakers, the time reference and the date of `bext`, cue points with
  * their labels, title and date of `INFO`, tempo of `acid`.
  * Source: Multimedia Programming Interface and Data Specifications 1.0 (1991); EBU Tech 3285 (bext).
  */
 export async function wavAbout(file: FileBytes): Promise<FileAbout | null> {
   const chunks = await chunksOf(file, true);
-  const content = async (id: string, is: (chunk: Chunk, bytes: Uint8Array) => boolean = () => true) => {
+  const content = async (id: string, is: (bytes: Uint8Array) => boolean = () => true) => {
     for (const chunk of chunks) {
       if (chunk.id !== id) continue;
       const bytes = await contentOf(file, chunk);
-      if (is(chunk, bytes)) return bytes;
+      if (is(bytes)) return bytes;
     }
     return new Uint8Array();
   };
@@ -52,7 +51,7 @@ export async function wavAbout(file: FileBytes): Promise<FileAbout | null> {
   const bext = await content('bext');
   const hasTime = bext.length >= 346;
   const reference = hasTime ? viewOf(bext).getUint32(338, true) + viewOf(bext).getUint32(342, true) * 2 ** 32 : 0;
-  const listOf = (type: string) => content('LIST', (_, bytes) => textIn(bytes, 0, 4) === type);
+  const listOf = (type: string) => content('LIST', (bytes) => textIn(bytes, 0, 4) === type);
   const labels = labelsIn(await listOf('adtl'));
   const info = await listOf('INFO');
   const infoText = (id: string) => {

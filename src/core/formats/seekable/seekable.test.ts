@@ -1,8 +1,8 @@
-import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { damaged } from '../../../../test/support/damaged';
 import { thinned } from '../../../../test/support/sweep';
 import { KinetikonError } from '../../errors';
+import { sumOf } from '../../../../test/support/bytes';
 import { SeededRandom } from '../../math/random';
 import { bytesOf, type FileBytes } from '../fileBytes';
 import { writeFlac } from '../flac';
@@ -39,9 +39,6 @@ function counted(bytes: Uint8Array): FileBytes & { reads: number; bytes: number 
   };
   return file;
 }
-
-const sumOf = (samples: Float32Array) =>
-  createHash('sha1').update(new Uint8Array(samples.slice().buffer)).digest('hex');
 
 const RATE = 48000;
 const long = { sampleRateHz: RATE, channels: music(40 * RATE + 123, 2, 1) };

@@ -1,6 +1,7 @@
 import { messageOf } from '../../errors';
 import type { FileBytes } from '../fileBytes';
-import { STREAM_INFO, streamInfo } from '../flac';
+import { exact, STREAM_INFO, streamInfo } from '../flac';
+import { flacBlocks } from '../flacBlocks';
 import { joined } from '../parts';
 import { broken, checkPcm } from '../pcm';
 import { frameHead, LONGEST_FRAME_HEAD } from './flacFrames';
@@ -62,14 +63,9 @@ export class SeekableFlac implements SeekableSound {
     const info = streamInfo(head);
     checkPcm(name, info.channels, info.sampleRateHz);
     if (info.frames === 0) return null;
-    let at = 4;
-    for (let isLast = false; !isLast;) {
-      const block = await file.read(at, at + 4);
-      if (block.length < 4) throw broken(name, 'it is cut short before its sound.');
-      isLast = block[0]! > 127;
-      at += 4 + ((block[1]! << 16) | (block[2]! << 8) | block[3]!);
-    }
-    return new SeekableFlac(file, name, info, at);
+    const { end } = await flacBlocks(file);
+    if (end === null) throw broken(name, 'it is cut short before its sound.');
+    return new SeekableFlac(file, name, info, end);
   }
 
   get sampleRateHz(): number {
@@ -168,23 +164,20 @@ export class SeekableFlac implements SeekableSound {
       end += more.length;
       frames = this.framesIn(bytes, begin, true);
     }
+    const damaged = () => broken(this.name, `it is damaged near ${(from / this.info.sampleRateHz).toFixed(1)} s.`);
     const isEnd = begin + bytes.length >= this.file.size;
-    const whole = isEnd ? frames : frames.slice(0, -1);
-    const wanted = whole.filter(({ first, frames: count }) => first + count > from && first < to);
+    const ends = [...frames.slice(1).map(({ at }) => at), ...(isEnd ? [begin + bytes.length] : [])];
+    const wanted = ends
+      .map((end, n) => ({ ...frames[n]!, end }))
+      .filter(({ first, frames: count }) => first + count > from && first < to);
     const first = wanted[0];
     const last = wanted.at(-1);
-    if (!first || !last || first.first > from || last.first + last.frames < to)
-      throw broken(this.name, `it is damaged near ${(from / this.info.sampleRateHz).toFixed(1)} s.`);
-    const endOf = (frame: Frame) => frames[frames.indexOf(frame) + 1]?.at ?? begin + bytes.length;
-    const parts = wanted.map((frame) => bytes.slice(frame.at - begin, endOf(frame) - begin));
+    if (!first || !last || first.first > from || last.first + last.frames < to) throw damaged();
+    const parts = wanted.map(({ at, end }) => bytes.slice(at - begin, end - begin));
     const channels = await this.decoded(parts, first.first, last.first + last.frames);
-    if (channels[0]!.length < to - first.first)
-      throw broken(this.name, `it is damaged near ${(from / this.info.sampleRateHz).toFixed(1)} s.`);
+    if (channels[0]!.length < to - first.first) throw damaged();
     this.remember(last);
-    const steps = 2 ** (this.info.bits - 1);
-    return channels.map((channel) =>
-      channel.subarray(from - first.first, to - first.first).map((x) => Math.round(x * (steps - 1)) / steps),
-    );
+    return channels.map((channel) => exact(channel.subarray(from - first.first, to - first.first), this.info.bits));
   }
 
   /**

@@ -7,6 +7,10 @@ import type { Asset } from './clips';
 export const soundIdOf = ({ id, heard }: Pick<Asset, 'id' | 'heard'>): string =>
   heard === undefined ? id : `${id}:${heard}`;
 
+/** Length of an asset's sound, in seconds. */
+export const secondsOf = ({ frames, sampleRateHz }: Pick<Asset, 'frames' | 'sampleRateHz'>): number =>
+  frames / sampleRateHz;
+
 /** The asset of a sound, and what is heard of it. */
 export function assetOfSound(soundId: string): { readonly assetId: string; readonly heard?: string } {
   const [assetId, heard] = soundId.split(':');
