@@ -130,6 +130,11 @@ export class SoundLoader {
     for (const id of soundIds) this.asked.add(id);
   }
 
+  /** True while somebody waits for a sound that nothing plays. */
+  isAsked(soundId: string): boolean {
+    return this.asked.has(soundId);
+  }
+
   /** True if a sound could not be loaded. */
   isLost(soundId: string): boolean {
     return this.failed.has(soundId);

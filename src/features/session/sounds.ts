@@ -109,12 +109,12 @@ export class Sounds {
     return this.around.pages.open(id, asset.id, asset.name, session.sampleRateHz);
   }
 
-  /** Lets sounds go that nothing has use for, the oldest first; a few are kept for Undo. */
+  /** Lets sounds go that nothing has use for: those read by pages at once, whole ones oldest first; a few are kept for Undo. */
   private letGo(wanted: ReadonlySet<string>): void {
-    const unused = [...this.byId].filter(([id]) => !wanted.has(id));
+    const unused = [...this.byId].filter(([id]) => !wanted.has(id) && !this.loader.isAsked(id));
     let bytes = unused.reduce((sum, [, sound]) => sum + bytesOf(sound), 0);
     for (const [id, sound] of unused) {
-      if (bytes <= UNUSED_BYTES) return;
+      if (bytes <= UNUSED_BYTES && !isPaged(sound)) continue;
       bytes -= bytesOf(sound);
       this.drop(id);
     }

@@ -660,7 +660,7 @@ describe('bringing sound in', () => {
     expect(mocked.uploadAsset).toHaveBeenCalledTimes(1);
   });
 
-  it('reads a long one by pages, and decodes it for work that needs all of it', async () => {
+  it('reads a long one by pages, lets it go with its clip, and decodes it for work that needs all of it', async () => {
     const { studio, engine } = open();
     const long = { ...asset, frames: 48000 * 100 };
     mocked.fetchAsset.mockResolvedValue(new ArrayBuffer(4));
@@ -669,6 +669,11 @@ describe('bringing sound in', () => {
     expect([mockPages.opened, engine.sounds]).toEqual([[SOUND], [SOUND]]);
     expect(mocked.fetchAsset).not.toHaveBeenCalled();
     expect(studio.sounds.get(SOUND)).toBeUndefined();
+    studio.editor.perform({ type: 'clip.remove', ids: Object.keys(studio.state.document.clips) }, 'Remove');
+    expect([mockPages.closed, engine.dropped]).toEqual([[SOUND], [SOUND]]);
+    studio.editor.undo();
+    for (let n = 0; n < 50; n++) await Promise.resolve();
+    expect(mockPages.opened).toEqual([SOUND, SOUND]);
     const [whole] = await studio.sounds.samplesOf([SOUND], new AbortController().signal);
     expect(whole).toMatchObject({ assetId: SOUND, left: new Float32Array(4) });
     expect(mocked.fetchAsset).toHaveBeenCalledTimes(1);

@@ -25,7 +25,7 @@ export function FirstSteps({ onBringIn }: { readonly onBringIn: () => void }) {
           <Button variant="line" onClick={onBringIn}>
             choose files
           </Button>
-          <p>Several each get a track, or follow one another on one.</p>
+          <p>Several files get a track each, or follow one another on one.</p>
           {sounds.length > 0 && (
             <>
               <p>Or try one of the demo’s:</p>
