@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { createReadStream, createWriteStream } from 'node:fs';
 import { appendFile, mkdir, readdir, readFile, stat, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
+import { pipeline } from 'node:stream/promises';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { parsePreset } from '@/core/formats/preset';
 import { containerOfName, extensionOf, outputFormat, type OutputFormatId } from '@/core/formats/soundFormats';
@@ -10,15 +11,15 @@ import { SoundScanner } from '@/core/formats/soundScanner';
 import type { BounceFacts } from '@/core/protocol/renders';
 import { renderWork, type ChainEffect, type RenderRequest } from '@/core/session/renderRequests';
 import type { Asset } from '@/core/session/records/clips';
-import { gathered } from '@/server/blobs/pieces';
 import { openDatabase } from '@/server/db/client';
 import type { Database } from '@/server/db/database';
+import { diskFile } from '@/server/renders/diskFiles';
 import type { Rendered } from '@/server/renders/renderMessages';
 import { RenderThread } from '@/server/renders/threads';
 import { storeAsset } from '@/server/repositories/assets';
 import { findRender, orderRender, renderResult } from '@/server/repositories/renders';
 import { numberBetween, one, parseArguments, usage } from './arguments';
-import { readTextFile, writeWhole } from './files';
+import { madeWhole, readTextFile, writeWhole } from './files';
 import { outputOf } from './output';
 import type { Terminal } from './terminal';
 
@@ -27,6 +28,8 @@ const HEADER = 'file,state,seconds,LUFS before,LUFS after,true peak before,true 
 /** Sounds of one batch that are in the queue of a studio at once. */
 const IN_QUEUE = 16;
 const LOOK_MS = 500;
+/** Bytes of a file that are read at a time. */
+const READ_BYTES = 1024 * 1024;
 
 interface Batch {
   readonly source: string;
@@ -35,8 +38,8 @@ interface Batch {
   readonly format: OutputFormatId;
 }
 
-/** Renders one sound of a batch, which is named by its path within the folder. */
-type Renderer = (file: string) => Promise<Rendered>;
+/** Renders one sound of a batch, which is named by its path within the folder, into a file. */
+type Renderer = (file: string, output: string) => Promise<Rendered>;
 
 /** Sound files of a folder and of those in it, as paths within it, in order. */
 async function soundsIn({ source, target }: Batch): Promise<string[]> {
@@ -98,21 +101,27 @@ const requestFor = (
 
 /** Renders in threads of this process. */
 function onThreads(batch: Batch, threads: RenderThread[]): Renderer {
-  return async (file) => {
-    const bytes = new Uint8Array(await readFile(join(batch.source, file)));
+  return async (file, output) => {
+    const path = join(batch.source, file);
     const scanner = new SoundScanner(file);
-    await scanner.push(bytes);
+    const hash = createHash('sha256');
+    for await (const part of createReadStream(path, { highWaterMark: READ_BYTES }) as AsyncIterable<Buffer>) {
+      hash.update(part);
+      await scanner.push(part);
+    }
     const { frames, sampleRateHz } = await scanner.end();
-    const id = createHash('sha256').update(bytes).digest('hex');
+    const id = hash.digest('hex');
     const request = requestFor(batch, { id, frames, sampleRateHz });
     if (renderWork(request).soundIds.length > 1) {
       throw usage('The preset works with a sound of a studio; --database says where that is.');
     }
     const thread = threads.pop()!;
-    const options = { signal: new AbortController().signal, onProgress: () => {} };
+    const sound = await diskFile(path);
+    const options = { signal: new AbortController().signal, onProgress: () => {}, output };
     try {
-      return await thread.run(request, async () => ({ id, name: file, bytes }), options);
+      return await thread.run(request, async () => ({ ...sound, name: file }), options);
     } finally {
+      await sound.close();
       threads.push(thread);
     }
   };
@@ -121,7 +130,7 @@ function onThreads(batch: Batch, threads: RenderThread[]): Renderer {
 /** Has the workers of a studio render. */
 function inQueue(batch: Batch, db: Database): Renderer {
   const { source } = batch;
-  return async (file) => {
+  return async (file, output) => {
     const body = createReadStream(join(source, file));
     const { id, frames, sampleRateHz } = await storeAsset(db, basename(file), body, { isTemporary: true });
     const request = requestFor(batch, { id, frames, sampleRateHz });
@@ -133,7 +142,8 @@ function inQueue(batch: Batch, db: Database): Renderer {
       }
       if (state === 'done') {
         const { bytes, read } = await renderResult(db, order.id);
-        return { facts: result!, bytes: await gathered(read(0, bytes)) };
+        await pipeline(read(0, bytes), createWriteStream(output));
+        return { facts: result!, bytes };
       }
       await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
     }
@@ -158,10 +168,9 @@ async function renderAll(
   const lane = async () => {
     for (let file = waiting.shift(); file !== undefined; file = waiting.shift()) {
       try {
-        const { facts, bytes } = await render(file);
         const path = outputPath(batch, file);
         await mkdir(dirname(path), { recursive: true });
-        await writeWhole(path, bytes!);
+        const { facts } = await madeWhole(path, (output) => render(file, output));
         await appendFile(table, `${line(file, facts as BounceFacts)}\n`);
       } catch (error) {
         if (error instanceof KinetikonError && error.code === 'usage') throw error;

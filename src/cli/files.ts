@@ -37,14 +37,32 @@ export async function readTextFile(path: string): Promise<string> {
  * Writes under a temporary name beside the target and renames when whole, so that a failure leaves nothing.
  * @throws KinetikonError file.unwritable
  */
-export async function writeWhole(path: string, bytes: Uint8Array): Promise<void> {
+export const writeWhole = (path: string, bytes: Uint8Array): Promise<void> =>
+  madeWhole(path, (temporary) => unwritableAs(path, () => writeFile(temporary, bytes)));
+
+/**
+ * The same for work that writes a file at the path that it is given.
+ * @throws KinetikonError file.unwritable, and what the work throws
+ */
+export async function madeWhole<T>(path: string, make: (temporary: string) => Promise<T>): Promise<T> {
   const target = resolve(path);
   const temporary = join(dirname(target), `.${randomBytes(6).toString('hex')}.part`);
   try {
-    await writeFile(temporary, bytes);
-    await rename(temporary, target);
+    // Work that takes long finds out first whether it can be kept.
+    await unwritableAs(path, () => writeFile(temporary, ''));
+    const made = await make(temporary);
+    await unwritableAs(path, () => rename(temporary, target));
+    return made;
   } catch (error) {
     await rm(temporary, { force: true });
+    throw error;
+  }
+}
+
+async function unwritableAs(path: string, work: () => Promise<void>): Promise<void> {
+  try {
+    await work();
+  } catch (error) {
     throw new KinetikonError('file.unwritable', `${path} cannot be written: ${messageOf(error)}.`, {
       kept: 'Nothing was written.',
       cause: error,

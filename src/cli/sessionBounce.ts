@@ -7,7 +7,7 @@ import type { RenderRequest } from '@/core/session/renderRequests';
 import { runRequest } from '@/server/renders/runRequest';
 import type { BounceFacts } from '@/core/protocol/renders';
 import { numberBetween, one, parseArguments, usage } from './arguments';
-import { writeWhole } from './files';
+import { madeWhole } from './files';
 import { outputOf } from './output';
 import { DATA, openData } from './studioData';
 import type { Terminal } from './terminal';
@@ -56,13 +56,12 @@ export async function bounceSession(args: readonly string[], terminal: Terminal)
       gainDb: 0,
     };
     const fileOf = async (assetId: string) => ({
-      id: assetId,
+      ...(await data.sound(assetId)),
       name: document.assets[assetId]?.name ?? assetId,
-      bytes: await data.sound(assetId),
     });
-    const { facts, bytes } = await runRequest(request, fileOf, (done) => terminal.progress(done));
+    const onProgress = (done: number) => terminal.progress(done);
+    const { facts } = await madeWhole(output, (path) => runRequest(request, fileOf, path, { onProgress }));
     terminal.progress(1);
-    await writeWhole(output, bytes!);
     const { clipped } = facts as BounceFacts;
     if (one(options, '--json') !== undefined) terminal.out(JSON.stringify(facts, null, 2));
     else if (clipped > 0 && !outputFormat(format).passesFullScale) {

@@ -1,10 +1,10 @@
 import { resolve } from 'node:path';
 import { KinetikonError } from '@/core/errors';
+import type { FileBytes } from '@/core/formats/fileBytes';
 import { OWNER_HEADER, type StoredSession } from '@/core/protocol/http';
-import { gathered } from '@/server/blobs/pieces';
 import { configuredHome, openDatabase, type DatabaseHome } from '@/server/db/client';
 import { serverOf } from '@/server/db/lock';
-import { readAsset } from '@/server/repositories/assets';
+import { assetFile, findAsset } from '@/server/repositories/assets';
 import { loadSession } from '@/server/repositories/sessions';
 import { one, usage, type Options } from './arguments';
 
@@ -16,7 +16,7 @@ export interface StudioData {
   /** @throws KinetikonError session.missing */
   session(id: string): Promise<Pick<StoredSession, 'document'>>;
   /** @throws KinetikonError asset.missing, asset.damaged */
-  sound(id: string): Promise<Uint8Array>;
+  sound(id: string): Promise<FileBytes>;
   close(): Promise<void>;
 }
 
@@ -32,8 +32,9 @@ export function homeOf(options: Options): DatabaseHome {
 
 /** Asks the server that has a data folder. */
 function fromServer({ url, token }: NonNullable<ReturnType<typeof serverOf>>): StudioData {
-  const ask = async (path: string): Promise<Response> => {
-    const response = await fetch(url + path, { headers: { [OWNER_HEADER]: token } });
+  const ask = async (path: string, range?: string): Promise<Response> => {
+    const headers = { [OWNER_HEADER]: token, ...(range ? { Range: range } : {}) };
+    const response = await fetch(url + path, { headers });
     if (response.ok) return response;
     const { error } = (await response.json()) as { error: { message: string; next?: string } };
     throw new KinetikonError(path.startsWith('/api/assets') ? 'asset.missing' : 'session.missing', error.message, {
@@ -42,7 +43,17 @@ function fromServer({ url, token }: NonNullable<ReturnType<typeof serverOf>>): S
   };
   return {
     session: async (id) => (await ask(`/api/sessions/${encodeURIComponent(id)}`)).json() as Promise<StoredSession>,
-    sound: async (id) => new Uint8Array(await (await ask(`/api/assets/${id}`)).arrayBuffer()),
+    sound: async (id) => {
+      const path = `/api/assets/${id}`;
+      const first = await ask(path, 'bytes=0-0');
+      return {
+        size: Number(first.headers.get('Content-Range')!.split('/')[1]),
+        read: async (from, to) =>
+          to <= from
+            ? new Uint8Array()
+            : new Uint8Array(await (await ask(path, `bytes=${from}-${to - 1}`)).arrayBuffer()),
+      };
+    },
     close: async () => {},
   };
 }
@@ -58,7 +69,7 @@ export async function openData(options: Options): Promise<StudioData> {
   const { db, close } = await openDatabase(home);
   return {
     session: (id) => loadSession(db, id),
-    sound: (id) => gathered(readAsset(db, id)),
+    sound: async (id) => assetFile(db, await findAsset(db, id)),
     close,
   };
 }

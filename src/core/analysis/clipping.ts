@@ -1,14 +1,29 @@
-/** Samples past full scale, and by how many decibels the highest of them is over it (0 when none is). */
-export function clippingOf(channels: readonly Float32Array[]): { samples: number; overDb: number } {
-  let samples = 0;
-  let highest = 1;
-  for (const channel of channels) {
-    for (const x of channel) {
-      const magnitude = x < 0 ? -x : x;
-      if (magnitude <= 1) continue;
-      samples++;
-      if (magnitude > highest) highest = magnitude;
+/** Counts the samples past full scale of a sound that comes part by part. */
+export class ClippingMeter {
+  samples = 0;
+  private highest = 1;
+
+  take(channels: readonly Float32Array[]): void {
+    for (const channel of channels) {
+      for (const x of channel) {
+        const magnitude = x < 0 ? -x : x;
+        if (magnitude <= 1) continue;
+        this.samples++;
+        if (magnitude > this.highest) this.highest = magnitude;
+      }
     }
   }
-  return { samples, overDb: 20 * Math.log10(highest) };
+
+  /** By how many decibels the highest sample is over full scale; 0 when none is. */
+  get overDb(): number {
+    return 20 * Math.log10(this.highest);
+  }
+}
+
+/** The same of a sound that is there as a whole. */
+export function clippingOf(channels: readonly Float32Array[]): { samples: number; overDb: number } {
+  const meter = new ClippingMeter();
+  meter.take(channels);
+  const { samples, overDb } = meter;
+  return { samples, overDb };
 }

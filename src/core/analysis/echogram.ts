@@ -101,7 +101,7 @@ export function* chainEchogram(
   const tail = tailOf(plan, samples);
   const seconds = spanOf(tail, most);
   const toFrame = Math.ceil(seconds * sampleRate) + 1;
-  const out = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
+  const out = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame, tailSeconds: 0 });
   const [left, right] = [new Peaks(sampleRate, seconds, slots), new Peaks(sampleRate, seconds, slots)];
   left.take(out.left, toFrame, 0);
   right.take(out.right, toFrame, 0);

@@ -1,5 +1,6 @@
-import { truePeakOf } from '../dsp/truePeak';
-import { integratedLoudness } from './loudness';
+import { TruePeakMeter } from '../dsp/truePeak';
+import { PART_FRAMES } from '../formats/sound';
+import { LoudnessMeter } from './loudness';
 
 /** Levels of a sound as `measure` reports them, in dBFS; null for silence. */
 export interface Levels {
@@ -34,44 +35,102 @@ export function momentary(left: Float32Array, right: Float32Array): Pick<Levels,
   };
 }
 
-/** Correlation and what mono loses are those of the first two channels; one channel counts as heard from both sides. */
-export function measureLevels(sound: { sampleRateHz: number; channels: readonly Float32Array[] }): Levels {
-  const { channels, sampleRateHz } = sound;
-  const frames = channels[0]?.length ?? 0;
-  let peak = 0;
-  let truePeak = 0;
-  let power = 0;
-  let overs = 0;
-  for (const channel of channels) {
-    for (let i = 0; i < frames; i++) {
-      const x = channel[i]!;
-      const magnitude = Math.abs(x);
-      if (magnitude > peak) peak = magnitude;
-      if (magnitude > 1) overs++;
-      power += x * x;
-    }
-    truePeak = Math.max(truePeak, truePeakOf(channel));
+/**
+ * Measures the levels of a sound that comes part by part. Correlation and what mono loses are those of the first two
+ * channels; one channel counts as heard from both sides.
+ */
+export class LevelMeter {
+  private readonly truePeaks: readonly TruePeakMeter[];
+  private readonly loudness: LoudnessMeter;
+  /** Of the first two channels, where there are more. */
+  private readonly pair: LoudnessMeter | null;
+  private readonly mono: LoudnessMeter | null;
+  private frames = 0;
+  private peak = 0;
+  private overs = 0;
+  private cross = 0;
+  /** Sum of the squares of each channel. */
+  private readonly powers: Float64Array;
+
+  constructor(
+    private readonly sampleRateHz: number,
+    private readonly channels: number,
+  ) {
+    this.truePeaks = Array.from({ length: channels }, () => new TruePeakMeter());
+    this.loudness = new LoudnessMeter(sampleRateHz, Math.max(2, channels));
+    this.pair = channels > 2 ? new LoudnessMeter(sampleRateHz, 2) : null;
+    this.mono = channels > 1 ? new LoudnessMeter(sampleRateHz, 2) : null;
+    this.powers = new Float64Array(channels);
   }
-  const [left, right] = [channels[0]!, channels[1]];
-  const loudness = integratedLoudness(right ? channels : [left, left], sampleRateHz);
-  let correlation: number | null = right ? null : peak > 0 ? 1 : null;
-  let monoLoss: number | null = right ? null : peak > 0 ? 0 : null;
-  if (right) {
-    correlation = momentary(left!, right).correlation;
+
+  /** @param part the next frames, channel by channel */
+  take(part: readonly Float32Array[]): void {
+    const [left, right] = [part[0]!, part[1]];
+    part.forEach((channel, n) => {
+      let [{ peak, overs }, power] = [this, this.powers[n]!];
+      for (let i = 0; i < channel.length; i++) {
+        const x = channel[i]!;
+        const magnitude = Math.abs(x);
+        if (magnitude > peak) peak = magnitude;
+        if (magnitude > 1) overs++;
+        power += x * x;
+      }
+      this.peak = peak;
+      this.overs = overs;
+      this.powers[n] = power;
+      this.truePeaks[n]!.take(channel);
+    });
+    this.loudness.take(right ? part : [left, left]);
+    this.frames += left.length;
+    if (!right) return;
+    this.pair?.take([left, right]);
     const mono = left.map((x, i) => (x + right[i]!) / 2);
-    const pair = channels.length === 2 ? loudness : integratedLoudness([left, right], sampleRateHz);
-    monoLoss = orNull(pair - integratedLoudness([mono, mono], sampleRateHz));
+    this.mono!.take([mono, mono]);
+    for (let i = 0; i < left.length; i++) this.cross += left[i]! * right[i]!;
   }
-  return {
-    seconds: frames / sampleRateHz,
-    sampleRateHz,
-    channels: channels.length,
-    loudnessLufs: orNull(loudness),
-    truePeakDb: db(truePeak),
-    peakDb: db(peak),
-    rmsDb: db(Math.sqrt(power / Math.max(1, frames * channels.length))),
-    overs,
-    correlation,
-    monoLossLu: monoLoss,
-  };
+
+  /** Called once, behind the last part. */
+  end(): Levels {
+    const { frames, sampleRateHz, channels, peak, overs, powers } = this;
+    const truePeak = Math.max(0, ...this.truePeaks.map((meter) => meter.end()));
+    const power = powers.reduce((sum, one) => sum + one, 0);
+    const loudness = this.loudness.integrated();
+    const sides = this.mono ? this.bothSides(this.pair?.integrated() ?? loudness) : null;
+    return {
+      seconds: frames / sampleRateHz,
+      sampleRateHz,
+      channels,
+      loudnessLufs: orNull(loudness),
+      truePeakDb: db(truePeak),
+      peakDb: db(peak),
+      rmsDb: db(Math.sqrt(power / Math.max(1, frames * channels))),
+      overs,
+      correlation: sides ? sides.correlation : peak > 0 ? 1 : null,
+      monoLossLu: sides ? sides.monoLossLu : peak > 0 ? 0 : null,
+    };
+  }
+
+  /** @param pairLufs loudness of the first two channels */
+  private bothSides(pairLufs: number): Pick<Levels, 'correlation' | 'monoLossLu'> {
+    const { cross, powers, mono } = this;
+    return {
+      correlation: orNull(cross / Math.sqrt(powers[0]! * powers[1]!)),
+      monoLossLu: orNull(pairLufs - mono!.integrated()),
+    };
+  }
+
+  /** For who gives up before the end. */
+  free(): void {
+    for (const meter of this.truePeaks) meter.free();
+  }
+}
+
+/** Levels of a sound that is there as a whole. */
+export function measureLevels(sound: { sampleRateHz: number; channels: readonly Float32Array[] }): Levels {
+  const { sampleRateHz, channels } = sound;
+  const meter = new LevelMeter(sampleRateHz, channels.length);
+  for (let at = 0; at < (channels[0]?.length ?? 0); at += PART_FRAMES) {
+    meter.take(channels.map((channel) => channel.subarray(at, at + PART_FRAMES)));
+  }
+  return meter.end();
 }

@@ -8,11 +8,11 @@
 import { K_LOW_CUT, K_SHELF } from '../dsp/kWeighting';
 
 interface Biquad {
-  b0: number;
-  b1: number;
-  b2: number;
-  a1: number;
-  a2: number;
+  readonly b0: number;
+  readonly b1: number;
+  readonly b2: number;
+  readonly a1: number;
+  readonly a2: number;
 }
 
 function highShelf(rate: number): Biquad {
@@ -35,21 +35,31 @@ function highPass(rate: number): Biquad {
   return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 };
 }
 
-/** In place. */
-function weigh(samples: Float64Array, rate: number): void {
-  filter(samples, highShelf(rate));
-  filter(samples, highPass(rate));
-}
+/** K-weighting of one channel, part by part. */
+class Weighting {
+  private readonly stages: readonly { readonly filter: Biquad; s1: number; s2: number }[];
 
-function filter(samples: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
-  let s1 = 0;
-  let s2 = 0;
-  for (let i = 0; i < samples.length; i++) {
-    const x = samples[i]!;
-    const y = b0 * x + s1;
-    s1 = b1 * x - a1 * y + s2;
-    s2 = b2 * x - a2 * y;
-    samples[i] = y;
+  constructor(rate: number) {
+    this.stages = [highShelf(rate), highPass(rate)].map((filter) => ({ filter, s1: 0, s2: 0 }));
+  }
+
+  /** The next samples of the channel, weighted. */
+  next(part: Float32Array): Float64Array {
+    const samples = Float64Array.from(part);
+    for (const stage of this.stages) {
+      const { b0, b1, b2, a1, a2 } = stage.filter;
+      let { s1, s2 } = stage;
+      for (let i = 0; i < samples.length; i++) {
+        const x = samples[i]!;
+        const y = b0 * x + s1;
+        s1 = b1 * x - a1 * y + s2;
+        s2 = b2 * x - a2 * y;
+        samples[i] = y;
+      }
+      stage.s1 = s1;
+      stage.s2 = s2;
+    }
+    return samples;
   }
 }
 
@@ -68,32 +78,68 @@ const WEIGHTS: Readonly<Record<number, readonly number[]>> = {
   8: [1, 1, 1, LOW_FREQUENCY, 1, 1, BESIDE, BESIDE],
 };
 
-/**
- * Integrated loudness in LUFS of one to eight channels; -Infinity when nothing passes the absolute gate or the sound is
- * shorter than one block.
- */
-export function integratedLoudness(channels: readonly Float32Array[], sampleRateHz: number): number {
-  const step = Math.round(sampleRateHz * 0.1);
-  const length = channels[0]?.length ?? 0;
-  const steps = Math.floor(length / step);
-  const energy = new Float64Array(steps);
-  channels.forEach((channel, place) => {
-    const weight = WEIGHTS[channels.length]?.[place] ?? 1;
-    const weighted = Float64Array.from(channel);
-    weigh(weighted, sampleRateHz);
-    for (let s = 0; s < steps; s++) {
-      let sum = 0;
-      for (let i = s * step; i < (s + 1) * step; i++) sum += weighted[i]! * weighted[i]!;
-      energy[s]! += (weight * sum) / step;
+/** Integrated loudness of one to eight channels that come part by part. */
+export class LoudnessMeter {
+  private readonly step: number;
+  private readonly weightings: readonly Weighting[];
+  /** Weighted power of each step of 100 ms, summed over the channels. */
+  private readonly steps: number[] = [];
+  /** Sum of the squares of each channel in the step under way. */
+  private readonly sums: Float64Array;
+  private frames = 0;
+
+  constructor(
+    sampleRateHz: number,
+    private readonly channels: number,
+  ) {
+    this.step = Math.round(sampleRateHz * 0.1);
+    this.weightings = Array.from({ length: channels }, () => new Weighting(sampleRateHz));
+    this.sums = new Float64Array(channels);
+  }
+
+  /** @param part the next frames, channel by channel */
+  take(part: readonly Float32Array[]): void {
+    const weighted = this.weightings.map((weighting, n) => weighting.next(part[n]!));
+    const count = part[0]!.length;
+    for (let at = 0; at < count;) {
+      const end = Math.min(count, at + this.step - (this.frames % this.step));
+      weighted.forEach((samples, n) => {
+        let sum = this.sums[n]!;
+        for (let i = at; i < end; i++) sum += samples[i]! * samples[i]!;
+        this.sums[n] = sum;
+      });
+      this.frames += end - at;
+      at = end;
+      if (this.frames % this.step === 0) this.closeStep();
     }
-  });
-  const blocks: number[] = [];
-  for (let s = 0; s + 4 <= steps; s++) blocks.push((energy[s]! + energy[s + 1]! + energy[s + 2]! + energy[s + 3]!) / 4);
-  const mean = (list: number[]) => list.reduce((sum, x) => sum + x, 0) / list.length;
-  const loud = blocks.filter((power) => level(power) > -70);
-  if (loud.length === 0) return -Infinity;
-  const threshold = level(mean(loud)) - 10;
-  return level(mean(loud.filter((power) => level(power) > threshold)));
+  }
+
+  private closeStep(): void {
+    let energy = 0;
+    for (let n = 0; n < this.channels; n++) energy += ((WEIGHTS[this.channels]?.[n] ?? 1) * this.sums[n]!) / this.step;
+    this.steps.push(energy);
+    this.sums.fill(0);
+  }
+
+  /** In LUFS; -Infinity when nothing passes the absolute gate or the sound is shorter than one block. */
+  integrated(): number {
+    const { steps } = this;
+    const blocks: number[] = [];
+    for (let s = 0; s + 4 <= steps.length; s++)
+      blocks.push((steps[s]! + steps[s + 1]! + steps[s + 2]! + steps[s + 3]!) / 4);
+    const mean = (list: number[]) => list.reduce((sum, x) => sum + x, 0) / list.length;
+    const loud = blocks.filter((power) => level(power) > -70);
+    if (loud.length === 0) return -Infinity;
+    const threshold = level(mean(loud)) - 10;
+    return level(mean(loud.filter((power) => level(power) > threshold)));
+  }
+}
+
+/** The same of a sound that is there as a whole. */
+export function integratedLoudness(channels: readonly Float32Array[], sampleRateHz: number): number {
+  const meter = new LoudnessMeter(sampleRateHz, channels.length);
+  meter.take(channels);
+  return meter.integrated();
 }
 
 /** Frames at the beginning of a piece in which its filters have not settled. */
@@ -107,8 +153,7 @@ export function momentaryLoudness(sides: readonly [Float32Array, Float32Array], 
   const first = Math.round(SETTLING_SECONDS * sampleRateHz);
   let power = 0;
   for (const side of sides) {
-    const weighted = Float64Array.from(side);
-    weigh(weighted, sampleRateHz);
+    const weighted = new Weighting(sampleRateHz).next(side);
     let sum = 0;
     for (let i = first; i < weighted.length; i++) sum += weighted[i]! * weighted[i]!;
     power += sum / Math.max(1, weighted.length - first);

@@ -22,6 +22,6 @@ export function* measureChain(
   const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound }, undefined, sounds);
   const seconds = Math.min(LONGEST_SECONDS, Math.max(SHORTEST_SECONDS, tailOf(plan, samples)));
   const toFrame = Math.ceil(seconds * sampleRate);
-  const { left, right } = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
+  const { left, right } = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame, tailSeconds: 0 });
   return measureRoom([left, right], sampleRate);
 }

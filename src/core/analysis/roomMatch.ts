@@ -94,7 +94,7 @@ function* answerOf(values: Record<string, ParameterValue>, sampleRate: number): 
   const { plan, samples } = chainPlan([insert], sampleRate, { left: click, right: click });
   const seconds = between(0.5, LONGEST_SECONDS, tailOf(plan, samples));
   const toFrame = Math.ceil(seconds * sampleRate);
-  const { left, right } = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame, tailSeconds: 0 });
+  const { left, right } = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame, tailSeconds: 0 });
   return [left, right];
 }
 

@@ -100,24 +100,66 @@ export function readyPeaks(): void {
 }
 
 /**
- * Inter-sample peak of one channel: the highest that the interpolator of ITU-R BS.1770-4 annex 2 finds, or either of two
- * longer ones at four times the rate, with a parabola through the highest point. What lies close to half the rate is read
- * higher than by the standard alone; a tone up to 0.41 of the rate within 0.1 dB.
- * @returns the largest |value|, not less than that of a sample
+ * Inter-sample peak of one channel that comes part by part: the highest that the interpolator of ITU-R BS.1770-4 annex 2
+ * finds, or either of two longer ones at four times the rate, with a parabola through the highest point. What lies close
+ * to half the rate is read higher than by the standard alone; a tone up to 0.41 of the rate within 0.1 dB.
  */
-export function truePeakOf(samples: Float32Array): number {
-  readyPeaks();
-  const memory = new Arena();
-  const { kernels } = wasm();
-  const line = memory.doubles(kernels.peakBytes() / 8);
-  const block = memory.doubles(LONGEST_BLOCK);
-  let peak = 0;
-  for (let at = 0; at < samples.length + PEAK_LATENCY; at += LONGEST_BLOCK) {
-    block.fill(0);
-    block.set(samples.subarray(at, at + LONGEST_BLOCK));
-    for (const x of block) peak = Math.max(peak, Math.abs(x));
-    peak = Math.max(peak, kernels.truePeak(line.byteOffset, block.byteOffset, LONGEST_BLOCK, peak / HIGHEST_RISE));
+export class TruePeakMeter {
+  private readonly memory = new Arena();
+  private readonly line: Float64Array;
+  private readonly block: Float64Array;
+  /** Frames in the block. */
+  private held = 0;
+  private peak = 0;
+
+  constructor() {
+    readyPeaks();
+    this.line = this.memory.doubles(wasm().kernels.peakBytes() / 8);
+    this.block = this.memory.doubles(LONGEST_BLOCK);
   }
-  memory.free();
-  return peak;
+
+  /** @param part the next samples */
+  take(part: Float32Array): void {
+    for (let at = 0; at < part.length;) {
+      const count = Math.min(part.length - at, LONGEST_BLOCK - this.held);
+      this.block.set(part.subarray(at, at + count), this.held);
+      this.held += count;
+      at += count;
+      if (this.held === LONGEST_BLOCK) this.measure();
+    }
+  }
+
+  private measure(): void {
+    const { line, block } = this;
+    for (const x of block) this.peak = Math.max(this.peak, Math.abs(x));
+    const { kernels } = wasm();
+    const found = kernels.truePeak(line.byteOffset, block.byteOffset, LONGEST_BLOCK, this.peak / HIGHEST_RISE);
+    this.peak = Math.max(this.peak, found);
+    this.held = 0;
+  }
+
+  /**
+   * Called once, behind the last part; frees the memory.
+   * @returns the largest |value|, not less than that of a sample
+   */
+  end(): number {
+    for (let left = this.held + PEAK_LATENCY; left > 0; left -= LONGEST_BLOCK) {
+      this.block.fill(0, this.held);
+      this.measure();
+    }
+    this.free();
+    return this.peak;
+  }
+
+  /** For who gives up before the end. */
+  free(): void {
+    this.memory.free();
+  }
+}
+
+/** The same of a channel that is there as a whole. */
+export function truePeakOf(samples: Float32Array): number {
+  const meter = new TruePeakMeter();
+  meter.take(samples);
+  return meter.end();
 }

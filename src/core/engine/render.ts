@@ -1,6 +1,7 @@
 import { MAXIMUM_BLOCK } from '../effects/kernel';
 import { Engine } from './engine';
-import { LONGEST_TAIL_SECONDS, neededBy, type Plan, type Samples } from './plan';
+import { isPaged } from '../pages/pagedSamples';
+import { LONGEST_TAIL_SECONDS, neededBy, type Plan, type Samples, type SoundSource } from './plan';
 import { prepare } from './resources';
 
 export interface RenderRange {
@@ -26,6 +27,16 @@ export function* partOf<T>(steps: Generator<number, T>, from: number, share: num
 /** Frames after which progress is told. */
 const REPORT_FRAMES = 32768;
 
+/** Sounds of a plan, of which some may be read by pages. */
+export interface RenderSounds {
+  readonly samples: ReadonlyMap<string, SoundSource>;
+  /**
+   * Told before each step which frames of the session it is going to play. Whoever drives the steps has the pages of them
+   * ready before the next.
+   */
+  reach?(fromFrame: number, frames: number): void;
+}
+
 /** Seconds for which the effects of a plan outlast its sounds; Infinity when they never fall silent. */
 export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new Map()): number {
   const engine = new Engine(plan.sampleRate);
@@ -39,16 +50,17 @@ export function tailOf(plan: Plan, samples: ReadonlyMap<string, Samples> = new M
 }
 
 /** Prepares what the effects of a plan work with, and gives it to an engine. */
-function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, Samples>): void {
+function prepareFor(engine: Engine, plan: Plan, samples: ReadonlyMap<string, SoundSource>): void {
   for (const [key, insert] of neededBy(plan)) {
     const { assetId } = insert.resource!;
-    const sound = assetId === null ? null : (samples.get(assetId) ?? missing(assetId));
-    engine.setResource(key, prepare(insert, plan.sampleRate, sound));
+    engine.setResource(key, prepare(insert, plan.sampleRate, assetId === null ? null : wholeOf(samples, assetId)));
   }
 }
 
-function missing(assetId: string): never {
-  throw new Error(`The sound ${assetId} of an effect was not given`);
+function wholeOf(samples: ReadonlyMap<string, SoundSource>, assetId: string): Samples {
+  const sound = samples.get(assetId);
+  if (!sound || isPaged(sound)) throw new Error(`The sound ${assetId} of an effect was not given as a whole`);
+  return sound;
 }
 
 /**
@@ -61,7 +73,7 @@ export function renderPlan(
   range: RenderRange,
   onProgress?: (done: number) => boolean,
 ): Samples | null {
-  const steps = renderInSteps(plan, samples, range);
+  const steps = renderInSteps(plan, { samples }, range);
   for (;;) {
     const step = steps.next();
     if (step.done) return step.value;
@@ -78,11 +90,11 @@ export function renderPlan(
  */
 export function* renderInSteps(
   plan: Plan,
-  samples: ReadonlyMap<string, Samples>,
+  sounds: RenderSounds,
   range: RenderRange,
   room = (frames: number): Samples => ({ left: new Float32Array(frames), right: new Float32Array(frames) }),
 ): Generator<number, Samples> {
-  return yield* playThrough(plan, samples, range, (engine, length) => {
+  return yield* playThrough(plan, sounds, range, (engine, length) => {
     const { left, right } = room(length);
     return {
       lateFrames: engine.latencyFrames,
@@ -114,14 +126,17 @@ export interface Taker<Result> {
  */
 export function* playThrough<Result>(
   plan: Plan,
-  samples: ReadonlyMap<string, Samples>,
+  sounds: RenderSounds,
   range: RenderRange,
   begin: (engine: Engine, length: number) => Taker<Result>,
 ): Generator<number, Result> {
   const engine = new Engine(plan.sampleRate);
   try {
-    for (const [id, sound] of samples) engine.setSamples(id, sound);
-    prepareFor(engine, plan, samples);
+    for (const [id, sound] of sounds.samples) engine.setSamples(id, sound);
+    prepareFor(engine, plan, sounds.samples);
+    // A step ends with the block in which it has its frames, and what is stopped sounds on for a moment.
+    const next = (done: number) => sounds.reach?.(range.fromFrame + done, REPORT_FRAMES + 2 * MAXIMUM_BLOCK);
+    next(0);
     yield 0;
     engine.applyPlan({ ...plan, loop: null });
     engine.seek(range.fromFrame);
@@ -146,6 +161,7 @@ export function* playThrough<Result>(
       sinceReport += frames;
       if (sinceReport < REPORT_FRAMES) continue;
       sinceReport = 0;
+      next(done);
       yield done / total;
     }
     return end();

@@ -1,7 +1,8 @@
 import { DecodingReader, type Decoder } from './decodingReader';
 import { broken } from './pcm';
-import type { Sound } from './sound';
-import { joined } from './parts';
+import { PART_FRAMES, type Sound } from './sound';
+import { inOneRun, joined } from './parts';
+import { writtenWhole, type SoundWriter, type WrittenEnd } from './soundWriter';
 import { Quantizer } from './wav';
 
 /** Bytes from the beginning of a file to the end of its first block, which says what it holds. */
@@ -75,39 +76,79 @@ interface FlacEncoder {
   FLAC__stream_encoder_delete(encoder: number): void;
 }
 
-/** Writes FLAC of 16 bits with dither or 24 bits. */
-export async function writeFlac(sound: Sound, bits: 16 | 24): Promise<Uint8Array> {
-  const flac = (await import('libflacjs/dist/libflac.js')).default as unknown as FlacEncoder;
-  if (!flac.isReady()) await new Promise<void>((resolve) => flac.on('ready', resolve));
-  const channels = sound.channels.length;
-  const frames = sound.channels[0]!.length;
-  const encoder = flac.create_libflac_encoder(sound.sampleRateHz, channels, bits, 5, frames, 0);
-  if (encoder === 0) throw new Error(`FLAC cannot hold ${channels} channels at ${sound.sampleRateHz} Hz`);
-  const parts: Uint8Array[] = [];
-  flac.init_encoder_stream(
-    encoder,
-    (part) => parts.push(part.slice()),
-    () => {},
-  );
-  const integers = sound.channels.map((channel, index) => new Quantizer(bits, index + 1).next(channel));
-  const CHUNK = 65536;
-  for (let start = 0; start < frames; start += CHUNK) {
-    const count = Math.min(CHUNK, frames - start);
-    const woven = new Int32Array(count * channels);
-    for (let i = 0; i < count; i++) {
-      for (let channel = 0; channel < channels; channel++)
-        woven[i * channels + channel] = integers[channel]![start + i]!;
+/** Writes FLAC of 16 bits with dither or 24 bits, part by part. */
+export class FlacWriter implements SoundWriter {
+  private readonly quantizers: readonly Quantizer[];
+  private readonly encoder: number;
+  /** What the encoder has given and nobody has taken. */
+  private parts: Uint8Array[] = [];
+  private head: Uint8Array = new Uint8Array();
+  private frames = 0;
+  private isFreed = false;
+
+  private constructor(
+    private readonly flac: FlacEncoder,
+    sampleRateHz: number,
+    private readonly channels: number,
+    bits: 16 | 24,
+  ) {
+    this.quantizers = Array.from({ length: channels }, (_, n) => new Quantizer(bits, n + 1));
+    this.encoder = flac.create_libflac_encoder(sampleRateHz, channels, bits, 5, 0, 0);
+    if (this.encoder === 0) throw new Error(`FLAC cannot hold ${channels} channels at ${sampleRateHz} Hz`);
+    flac.init_encoder_stream(
+      this.encoder,
+      (part) => this.parts.push(part.slice()),
+      () => {},
+    );
+  }
+
+  static async open(sampleRateHz: number, channels: number, bits: 16 | 24): Promise<FlacWriter> {
+    const flac = (await import('libflacjs/dist/libflac.js')).default as unknown as FlacEncoder;
+    if (!flac.isReady()) await new Promise<void>((resolve) => flac.on('ready', resolve));
+    return new FlacWriter(flac, sampleRateHz, channels, bits);
+  }
+
+  write(channels: readonly Float32Array[]): Uint8Array {
+    const frames = channels[0]!.length;
+    for (let start = 0; start < frames; start += PART_FRAMES) {
+      const integers = channels.map((one, n) => this.quantizers[n]!.next(one.subarray(start, start + PART_FRAMES)));
+      const count = integers[0]!.length;
+      const woven = new Int32Array(count * this.channels);
+      integers.forEach((side, channel) => {
+        for (let i = 0; i < count; i++) woven[i * this.channels + channel] = side[i]!;
+      });
+      if (!this.flac.FLAC__stream_encoder_process_interleaved(this.encoder, woven, count))
+        throw new Error('The FLAC encoder failed');
     }
-    if (!flac.FLAC__stream_encoder_process_interleaved(encoder, woven, count))
-      throw new Error('The FLAC encoder failed');
+    this.frames += frames;
+    return this.taken();
   }
-  flac.FLAC__stream_encoder_finish(encoder);
-  flac.FLAC__stream_encoder_delete(encoder);
-  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
-  let at = 0;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
+
+  private taken(): Uint8Array {
+    const bytes = inOneRun(this.parts);
+    this.parts = [];
+    if (this.head.length < STREAM_INFO) this.head = joined(this.head, bytes.subarray(0, STREAM_INFO));
+    return bytes;
   }
-  return out;
+
+  end(): WrittenEnd {
+    this.flac.FLAC__stream_encoder_finish(this.encoder);
+    const rest = this.taken();
+    const head = this.head.slice(0, STREAM_INFO);
+    // The number of frames, in 36 bits, is known now (RFC 9639, section 8.2).
+    head[21] = (head[21]! & 0xf0) | Math.floor(this.frames / 2 ** 32);
+    new DataView(head.buffer).setUint32(22, this.frames % 2 ** 32);
+    this.free();
+    return { rest, head };
+  }
+
+  free(): void {
+    if (!this.isFreed) this.flac.FLAC__stream_encoder_delete(this.encoder);
+    this.isFreed = true;
+  }
+}
+
+/** Writes a sound that is there as a whole. */
+export async function writeFlac(sound: Sound, bits: 16 | 24): Promise<Uint8Array> {
+  return writtenWhole(await FlacWriter.open(sound.sampleRateHz, sound.channels.length, bits), sound);
 }

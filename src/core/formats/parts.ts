@@ -13,3 +13,14 @@ export function joined<T extends Uint8Array | Float32Array>(a: T, b: T): T {
   both.set(b, a.length);
   return both;
 }
+
+/** Runs of bytes as one. */
+export function inOneRun(parts: readonly Uint8Array[]): Uint8Array {
+  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}

@@ -9,6 +9,9 @@ export interface Sound {
 /** Bits of integer formats, or 32-bit floating point. */
 export type SampleFormat = '16' | '24' | '32f';
 
+/** Frames that are written, measured or converted at a time. */
+export const PART_FRAMES = 65536;
+
 /** Limits on what is read: 16 channels, 8 to 384 kHz. */
 export const MAXIMUM_CHANNELS = 16;
 export const MINIMUM_RATE_HZ = 8000;

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../errors';
 import { SeededRandom } from '../math/random';
 import { broken, checkPcm, pcmFrames, readPcmFrames, sampleReader, unsupported, type PcmLayout } from './pcm';
-import type { SampleFormat, Sound } from './sound';
+import { PART_FRAMES, type SampleFormat, type Sound } from './sound';
 import { containerOf } from './soundFormats';
 
 const PCM = 1;
@@ -183,16 +183,27 @@ export class WavWriter {
     return new Uint8Array((frames * this.frameBytes) & 1);
   }
 
+  private get formatBytes(): number {
+    return this.channels > 2 ? 40 : this.format === '32f' ? 18 : 16;
+  }
+
+  /** Bytes of a header of RIFF. */
+  private get plainBytes(): number {
+    return 28 + this.formatBytes + (this.format === '32f' ? 12 : 0);
+  }
+
+  /** True if so many frames do not fit into RIFF. */
+  isLarge(frames: number): boolean {
+    return this.plainBytes + frames * this.frameBytes + 1 - 8 >= RIFF_END;
+  }
+
   /** Header of a file of so many frames. */
-  head(frames: number): Uint8Array {
-    const { channels, sampleBytes, frameBytes, sampleRateHz, format } = this;
+  head(frames: number, isLarge = this.isLarge(frames)): Uint8Array {
+    const { channels, sampleBytes, frameBytes, sampleRateHz, format, formatBytes, plainBytes } = this;
     const extensible = channels > 2;
     const isFloat = format === '32f';
     const code = isFloat ? FLOAT : PCM;
     const dataBytes = frames * frameBytes;
-    const formatBytes = extensible ? 40 : isFloat ? 18 : 16;
-    const plainBytes = 28 + formatBytes + (isFloat ? 12 : 0);
-    const isLarge = plainBytes + dataBytes + 1 - 8 >= RIFF_END;
     const bytes = new Uint8Array(plainBytes + (isLarge ? 36 : 0));
     const view = new DataView(bytes.buffer);
     let at = 0;
@@ -242,9 +253,6 @@ export class WavWriter {
   }
 }
 
-/** Frames that are written at a time. */
-const PART = 65536;
-
 /** Writes a sound that is there as a whole. */
 export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
   const frames = sound.channels[0]!.length;
@@ -253,8 +261,8 @@ export function writeWav(sound: Sound, format: SampleFormat): Uint8Array {
   const bytes = new Uint8Array(head.length + frames * writer.frameBytes + writer.end(frames).length);
   bytes.set(head);
   // No more is held twice than a part.
-  for (let at = 0; at < frames; at += PART) {
-    const part = sound.channels.map((channel) => channel.subarray(at, at + PART));
+  for (let at = 0; at < frames; at += PART_FRAMES) {
+    const part = sound.channels.map((channel) => channel.subarray(at, at + PART_FRAMES));
     bytes.set(writer.body(part), head.length + at * writer.frameBytes);
   }
   return bytes;

@@ -1,3 +1,4 @@
+import { madeFile } from '../../../test/support/madeFile';
 import { readFileSync } from 'node:fs';
 import { largest, sine, TIMING } from '../../../test/support/render';
 import { effectById } from '../effects/registry';
@@ -43,9 +44,9 @@ describe('a job', () => {
   });
 
   it('writes prints whole and bounces with their level, each as a file', async () => {
-    const { bytes } = await runJob({ kind: 'print', plan, samples, range });
+    const { bytes } = await madeFile({ kind: 'print', plan, samples, range });
     expect(readWav(bytes, 'print').channels[0]).toEqual(direct.left);
-    const bounced = await runJob({ kind: 'bounce', plan, samples, range, format: '32f', gainDb: -6 });
+    const bounced = await madeFile({ kind: 'bounce', plan, samples, range, format: '32f', gainDb: -6 });
     const [left] = readWav(bounced.bytes, 'bounce').channels;
     expect(left![5000]! / direct.left[5000]!).toBeCloseTo(10 ** (-6 / 20), 5);
     expect([bounced.seconds, bounced.clipped]).toEqual([1.5, 0]);
@@ -54,8 +55,8 @@ describe('a job', () => {
   it('bounces until 50 ms after the last sound of a tail, and the whole of a range', async () => {
     const spanOf = async (tailSeconds: number | 'auto', strips = plan.strips) => {
       const input = { plan: { ...plan, strips }, samples, range: { ...range, tailSeconds }, format: '32f', gainDb: 0 };
-      const { bytes } = await runJob({ kind: 'bounce', ...input } as never);
-      return readWav(bytes as never as Uint8Array, 'bounce').channels[0]!;
+      const { bytes } = await madeFile({ kind: 'bounce', ...input } as never);
+      return readWav(bytes, 'bounce').channels[0]!;
     };
     const auto = await spanOf('auto');
     let last = auto.length - 1;

@@ -1,7 +1,5 @@
 import { findChords } from '../analysis/chordFinder';
-import { clippingOf } from '../analysis/clipping';
 import { chainEchogram, lineEchograms } from '../analysis/echogram';
-import { measureLevels } from '../analysis/levels';
 import { lowSpectrum } from '../analysis/lowSpectrum';
 import { findOnsets } from '../analysis/onsets';
 import { withoutOffset } from '../analysis/offset';
@@ -18,10 +16,9 @@ import { simulatorById } from '../effects/convolution/impulses/simulators';
 import { atPeak, impulseBy, type Paths } from '../effects/convolution/impulses/simulator';
 import { shippedImpulse } from '../effects/convolution/prepare';
 import { resampledLength, resampleStretch } from '../dsp/resampler';
-import type { Plan, Samples } from '../engine/plan';
-import { renderField } from '../engine/field';
+import type { Samples } from '../engine/plan';
 import { chainPlan } from '../engine/plans';
-import { partOf, renderInSteps, type RenderRange } from '../engine/render';
+import { partOf, renderInSteps, type RenderSounds } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
 import { aboutSound } from '../formats/about/aboutSound';
@@ -32,27 +29,24 @@ import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSoun
 import type { SoundReader } from '../formats/soundReader';
 import { SoundScanner } from '../formats/soundScanner';
 import { middleOf, moreOf, stereoOf } from '../formats/sound';
-import { outputFormat } from '../formats/soundFormats';
 import { writeWav } from '../formats/wav';
-import { writeSound } from '../formats/writeSound';
 import { workOutListening } from '../listening/responses';
-import { dbToGain } from '../math/elementary';
-import type {
-  ImpulseSource,
-  JobInputs,
-  JobKind,
-  JobResults,
-  JobStep,
-  PrintedSound,
-  SharedSamples,
-  Task,
-} from './kinds';
+import { wholes, withSounds } from './jobSounds';
+import type { ImpulseSource, JobInputs, JobKind, JobResults, JobStep, Rendering, Task } from './kinds';
+import { inMemory, type JobPlace } from './place';
+import { bounce, levels, print, printed } from './soundFiles';
 
 /** Between two steps whoever does the work may listen, or give it up by `return`. */
 type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
 
 /** Says how far work is that cannot be left off in between. */
 type Tell = (done: number) => void;
+
+/** What stands around a job. */
+interface Around {
+  readonly tell: Tell;
+  readonly place: JobPlace;
+}
 
 /** Bytes of a file that are read at a time. */
 const SCANNED = 1024 * 1024;
@@ -148,71 +142,24 @@ async function* decodeWhole(
   };
 }
 
-const byId = (sounds: readonly SharedSamples[] = []): ReadonlyMap<string, Samples> =>
-  new Map(sounds.map(({ assetId, ...samples }) => [assetId, samples]));
-
 /** Renders a plan; its progress goes from `from` on over a share of the whole. */
 async function* rendered(
-  plan: Plan,
-  samples: readonly SharedSamples[],
-  range: RenderRange,
+  { plan, samples, range }: Rendering,
+  place: JobPlace,
   from = 0,
   share = 1,
 ): AsyncGenerator<number, Samples> {
-  return yield* partOf(renderInSteps(plan, byId(samples), range), from, share);
+  const begin = (sounds: RenderSounds) => partOf(renderInSteps(plan, sounds, range), from, share);
+  return yield* withSounds(plan, samples, place, begin);
 }
 
-/** A tail is over when this has been the last frame above -100 dBFS for so long. */
-const SILENCE = 1e-5;
-const AFTER_SECONDS = 0.05;
-
-/** Channels without the silence at the end of the tail; the range itself stays whole. */
-function withoutSilence(channels: readonly Float32Array[], rangeFrames: number, sampleRate: number): Float32Array[] {
-  let last = channels[0]!.length - 1;
-  while (last >= rangeFrames && channels.every((channel) => Math.abs(channel[last]!) < SILENCE)) last--;
-  const end = Math.max(rangeFrames, last + 1 + Math.round(AFTER_SECONDS * sampleRate));
-  return channels.map((channel) => channel.subarray(0, Math.min(channel.length, end)));
-}
-
-async function* bounce({ plan, samples, range, format, gainDb, field }: JobInputs['bounce']): Steps<'bounce'> {
-  const whole = field
-    ? yield* partOf(renderField(plan, byId(samples), range, field), 0, 0.9)
-    : yield* bothSides(rendered(plan, samples, range, 0, 0.9));
-  const channels =
-    range.tailSeconds === 'auto' ? withoutSilence(whole, range.toFrame - range.fromFrame, plan.sampleRate) : whole;
-  if (gainDb !== 0) {
-    const gain = dbToGain(gainDb);
-    for (const channel of channels) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
-  }
-  const sound = { sampleRateHz: plan.sampleRate, channels };
-  const bytes = await writeSound(sound, format);
-  yield 0.95;
-  // A field is judged by what it has from all directions: its first channel.
-  const levels = measureLevels(field ? { ...sound, channels: [channels[0]!] } : sound);
-  const clipped = outputFormat(format).passesFullScale ? 0 : clippingOf(sound.channels).samples;
-  return { bytes, seconds: channels[0]!.length / plan.sampleRate, levels, clipped };
-}
-
-async function* bothSides(steps: ReturnType<typeof rendered>): AsyncGenerator<JobStep, Float32Array[]> {
-  const { left, right } = yield* steps;
-  return [left, right];
-}
-
-function printed({ left, right }: Samples, sampleRateHz: number, landSeconds = 0): PrintedSound {
-  const { samples, overDb } = clippingOf([left, right]);
-  return {
-    bytes: writeWav({ sampleRateHz, channels: [left, right] }, '32f'),
-    landSeconds,
-    overDb: samples > 0 ? overDb : 0,
-  };
-}
-
-async function* swell({ plan, samples, inserts, settings }: JobInputs['swell']): Steps<'swell'> {
+async function* swell({ plan, samples, inserts, settings }: JobInputs['swell'], { place }: Around): Steps<'swell'> {
   const { sampleRate, landFrame, sourceSeconds } = settings;
-  const word = yield* rendered(plan, samples, { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 }, 0, 0.1);
+  const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 };
+  const word = yield* rendered({ plan, samples, range }, place, 0, 0.1);
   let begun: Samples | null = null;
   const room = (frames: number) => (begun = { left: shared(frames), right: shared(frames) });
-  const steps = renderSwell(word, inserts, settings, byId(samples), room);
+  const steps = renderSwell(word, inserts, settings, wholes(samples), room);
   try {
     for (;;) {
       const step = steps.next();
@@ -220,7 +167,8 @@ async function* swell({ plan, samples, inserts, settings }: JobInputs['swell']):
         const under = settings.over
           ? Math.min(word.left.length - landFrame, Math.round(sourceSeconds * sampleRate))
           : 0;
-        return printed(step.value, sampleRate, (step.value.left.length - under) / sampleRate);
+        const { left, right } = step.value;
+        return await printed([left, right], sampleRate, place, (left.length - under) / sampleRate);
       }
       if (begun) yield begun;
       begun = null;
@@ -231,18 +179,21 @@ async function* swell({ plan, samples, inserts, settings }: JobInputs['swell']):
   }
 }
 
-async function* repair({ assetId, samples, sampleRateHz, removeDc, filter }: JobInputs['repair']): Steps<'repair'> {
-  const { left, right } = byId(samples).get(assetId)!;
+async function* repair(
+  { assetId, samples, sampleRateHz, removeDc, filter }: JobInputs['repair'],
+  { place }: Around,
+): Steps<'repair'> {
+  const { left, right } = wholes(samples).get(assetId)!;
   yield 0;
   const balanced = { left: removeDc ? withoutOffset(left) : left, right: removeDc ? withoutOffset(right) : right };
-  if (!filter) return printed(balanced, sampleRateHz);
+  if (!filter) return printed([balanced.left, balanced.right], sampleRateHz, place);
   const { plan, samples: sounds } = chainPlan([filter], sampleRateHz, balanced);
   const all = [...sounds].map(([id, sound]) => ({ assetId: id, ...sound }));
   const range = { fromFrame: 0, toFrame: left.length, tailSeconds: 0 };
-  return printed(yield* rendered(plan, all, range), sampleRateHz);
+  return yield* print({ plan, samples: all, range }, place);
 }
 
-async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], tell: Tell): Steps<'impulse'> {
+async function* impulse({ from, sampleRateHz }: JobInputs['impulse'], { tell }: Around): Steps<'impulse'> {
   yield 0;
   const scaled = atPeak(impulseOf(from, sampleRateHz, tell), 0.9);
   return {
@@ -258,7 +209,10 @@ function impulseOf(from: ImpulseSource, sampleRateHz: number, tell: Tell): Paths
   return impulseBy(simulator, from.values, from.seed, sampleRateHz, tell);
 }
 
-async function* recover({ settings, sampleRateHz, recording }: JobInputs['recover'], tell: Tell): Steps<'recover'> {
+async function* recover(
+  { settings, sampleRateHz, recording }: JobInputs['recover'],
+  { tell }: Around,
+): Steps<'recover'> {
   yield 0;
   const sides =
     'left' in recording ? [recording.left, recording.right] : inSimulated(recording, settings, sampleRateHz);
@@ -290,7 +244,7 @@ function inSimulated(
 }
 
 /** The function of every kind of job: the same in the browser's worker, on the command line and on a server. */
-export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) => Steps<K> } = {
+export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], around: Around) => Steps<K> } = {
   decode,
   async *about({ file }) {
     yield 0;
@@ -324,25 +278,23 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     yield 0;
     const steps = apart
       ? lineEchograms(inserts[0]!, sampleRateHz, seconds, slots)
-      : chainEchogram(inserts, sampleRateHz, seconds, slots, byId(sounds));
+      : chainEchogram(inserts, sampleRateHz, seconds, slots, wholes(sounds));
     return yield* steps;
   },
   async *room({ inserts, sampleRateHz, sounds }) {
     yield 0;
-    return yield* measureChain(inserts, sampleRateHz, byId(sounds));
+    return yield* measureChain(inserts, sampleRateHz, wholes(sounds));
   },
   async *picture({ picture, inserts, sampleRateHz, seconds, sounds }) {
     yield 0;
-    return computePicture(picture, inserts, sampleRateHz, seconds, byId(sounds));
+    return computePicture(picture, inserts, sampleRateHz, seconds, wholes(sounds));
   },
   async *prepare({ insert, sampleRateHz, sound }) {
     yield 0;
     return prepare(insert, sampleRateHz, sound);
   },
-  render: ({ plan, samples, range }) => rendered(plan, samples, range),
-  async *print({ plan, samples, range }) {
-    return printed(yield* rendered(plan, samples, range), plan.sampleRate);
-  },
+  render: (input, { place }) => rendered(input, place),
+  print: (input, { place }) => print(input, place),
   swell,
   repair,
   impulse,
@@ -371,24 +323,22 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
     yield 0;
     return workOutListening(id, sampleRateHz);
   },
-  async *levels({ plan, samples, range }) {
-    const { left, right } = yield* rendered(plan, samples, range);
-    return measureLevels({ sampleRateHz: plan.sampleRate, channels: [left, right] });
+  levels: (input, { place }) => levels(input, place),
+  async *phrases(input, { place }) {
+    const { left, right } = yield* rendered(input, place);
+    const { sampleRate } = input.plan;
+    const { regions } = portraitOf(left, right, sampleRate);
+    return { ...findPhrases(left, right, sampleRate), regions };
   },
-  async *phrases({ plan, samples, range }) {
-    const { left, right } = yield* rendered(plan, samples, range);
-    const { regions } = portraitOf(left, right, plan.sampleRate);
-    return { ...findPhrases(left, right, plan.sampleRate), regions };
+  async *chords({ stretches, scale, ...input }, { place }) {
+    const { left, right } = yield* rendered(input, place, 0, 0.8);
+    return yield* partOf(findChords(middleOf(left, right), input.plan.sampleRate, stretches, scale), 0.8, 0.2);
   },
-  async *chords({ plan, samples, range, stretches, scale }) {
-    const { left, right } = yield* rendered(plan, samples, range, 0, 0.8);
-    return yield* partOf(findChords(middleOf(left, right), plan.sampleRate, stretches, scale), 0.8, 0.2);
+  async *portrait(input, { place }) {
+    const { left, right } = yield* rendered(input, place);
+    return portraitOf(left, right, input.plan.sampleRate);
   },
-  async *portrait({ plan, samples, range }) {
-    const { left, right } = yield* rendered(plan, samples, range);
-    return portraitOf(left, right, plan.sampleRate);
-  },
-  bounce,
+  bounce: (input, { place }) => bounce(input, place),
 };
 
 /**
@@ -399,9 +349,10 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], tell: Tell) 
 export async function runJob<T extends Task>(
   task: T,
   onStep: (step: JobStep) => void | Promise<void> = () => {},
+  place: JobPlace = inMemory(),
 ): Promise<JobResults[T['kind']]> {
-  const tell: Tell = (done) => void onStep(done);
-  const steps = (JOBS[task.kind] as (input: unknown, tell: Tell) => Steps<T['kind']>)(task, tell);
+  const around: Around = { tell: (done) => void onStep(done), place };
+  const steps = (JOBS[task.kind] as (input: unknown, around: Around) => Steps<T['kind']>)(task, around);
   try {
     for (;;) {
       const step = await steps.next();

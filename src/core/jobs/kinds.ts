@@ -22,6 +22,7 @@ import type { Plan, PlanInsert, Samples } from '../engine/plan';
 import type { ListeningResponse } from '../listening/responses';
 import type { RenderRange } from '../engine/render';
 import type { SwellSettings } from '../swells/renderSwell';
+import type { LongSound } from './place';
 
 /** Work that outlives a click: plain input, progress, a result. Who runs it is the caller's choice. */
 
@@ -31,10 +32,13 @@ export interface SharedSamples extends Samples {
   readonly assetId: string;
 }
 
+/** A sound that a plan plays. */
+export type PlayedSound = SharedSamples | LongSound;
+
 /** A plan, the sounds it plays and what of it is rendered. */
-interface Rendering {
+export interface Rendering {
   readonly plan: Plan;
-  readonly samples: readonly SharedSamples[];
+  readonly samples: readonly PlayedSound[];
   readonly range: RenderRange;
 }
 
@@ -47,9 +51,8 @@ export type ImpulseSource =
       readonly seed: number;
     };
 
-/** A sound file, and where a swell lands in it. */
+/** Facts about a sound file that is made beside them, and where a swell lands in it. */
 export interface PrintedSound {
-  readonly bytes: Uint8Array;
   readonly landSeconds: number;
   /** Decibels by which it passes full scale, 0 where it does not. Its file, in 32-bit figures, keeps that. */
   readonly overDb: number;
@@ -106,7 +109,7 @@ export interface JobInputs {
   /** The same of a reverse swell: of the plan's sound, in a space. */
   swell: {
     readonly plan: Plan;
-    readonly samples: readonly SharedSamples[];
+    readonly samples: readonly PlayedSound[];
     readonly inserts: readonly PlanInsert[];
     readonly settings: SwellSettings;
   };
@@ -185,10 +188,14 @@ export interface JobResults {
   phrases: Phrases & { readonly regions: readonly Region[] };
   chords: readonly (FoundChord | null)[];
   portrait: Portrait;
-  bounce: { bytes: Uint8Array; seconds: number; levels: Levels; clipped: number };
+  bounce: { seconds: number; levels: Levels; clipped: number };
 }
 
 export type JobKind = keyof JobInputs;
+
+/** Result of a job, with the sound file that some make beside it. */
+export type Done<K extends JobKind, File> = JobResults[K] &
+  (K extends 'bounce' | 'print' | 'swell' | 'repair' ? { readonly file: File } : unknown);
 
 /** Input of the job of a print, without its sounds. */
 export type PrintTask = {

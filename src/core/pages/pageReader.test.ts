@@ -5,14 +5,9 @@ import { openSeekable } from '../formats/seekable/seekable';
 import { writeWav } from '../formats/wav';
 import { runJob } from '../jobs/jobs';
 import { sumOf } from '../../../test/support/bytes';
-import { SeededRandom } from '../math/random';
+import { noise } from '../../../test/support/noise';
 import { PAGE_FRAMES, pageCount } from './pagedSamples';
 import { PageReader } from './pageReader';
-
-const noise = (frames: number, channels: number) => {
-  const random = new SeededRandom(4);
-  return Array.from({ length: channels }, () => Float32Array.from({ length: frames }, () => random.uniform() - 0.5));
-};
 
 it.each<[string, number, number, number, string | undefined]>([
   ['FLAC at its own rate', 48000, 48000, 2, undefined],

@@ -1,6 +1,9 @@
 /** Frames of a page: 1.4 s at 48 kHz. */
 export const PAGE_FRAMES = 65536;
 
+/** Sounds longer than this are read by pages, in seconds. */
+export const LONG_SECONDS = 60;
+
 /** Pages of memory that are taken at a time: 16 MiB. */
 export const CHUNK_PAGES = 64;
 

@@ -16,8 +16,8 @@ export interface PagerEvents {
   onProblem(soundId: string, error: unknown): void;
 }
 
-/** Pages of memory at most: 128 MiB. */
-const MOST_PAGES = 512;
+/** Pages of memory where sound is played: 128 MiB. */
+const LIVE_PAGES = 512;
 /** Sounds of which a page is worked out at a time. */
 const AT_ONCE = 6;
 /** Time after which a page that failed is tried again, in ms. */
@@ -49,12 +49,17 @@ export class Pager {
   private plan: PagePlan = { clips: [], loop: null };
   private needed: readonly NeededPage[] = [];
   private neededEntries: ReadonlySet<string> = new Set();
+  /** Whoever waits for the next page. */
+  private waiting: { come(): void; fail(error: unknown): void } | null = null;
 
   constructor(
     private readonly events: PagerEvents,
     /** In ms, from any beginning. */
     private readonly now: () => number,
-    private readonly mostPages = MOST_PAGES,
+    /** Pages of memory that are taken before those of pages that are not needed any more are used again. */
+    private readonly keptPages = LIVE_PAGES,
+    /** Pages of memory at most. */
+    private readonly mostPages = keptPages,
   ) {}
 
   /** Takes a sound up; none of its pages is there yet. It is freed when it is closed. */
@@ -81,6 +86,11 @@ export class Pager {
     if (!sound.isBusy) sound.reading.free();
   }
 
+  /** Lets all sounds go. */
+  closeAll(): void {
+    for (const soundId of [...this.sounds.keys()]) this.close(soundId);
+  }
+
   setPlan(plan: PagePlan): void {
     this.plan = plan;
   }
@@ -96,6 +106,19 @@ export class Pager {
     }
     this.neededEntries = entries;
     this.work();
+  }
+
+  /**
+   * The same, for who waits until all of it is there.
+   * @throws what reading a page throws
+   */
+  async reach(position: number, ahead: number): Promise<void> {
+    this.look(position, ahead);
+    const isMissing = ({ soundId, page }: NeededPage) => {
+      const { table, sides } = this.sounds.get(soundId)!;
+      return table[page * sides] === 0;
+    };
+    while (this.needed.some(isMissing)) await new Promise<void>((come, fail) => (this.waiting = { come, fail }));
   }
 
   private work(): void {
@@ -115,9 +138,11 @@ export class Pager {
     try {
       const sides = await sound.reading.page(page);
       if (this.sounds.get(soundId) === sound) this.put(soundId, sound, page, sides);
+      this.waiting?.come();
     } catch (error) {
       sound.restsUntil = this.now() + AGAIN_MS;
       if (this.sounds.get(soundId) === sound) this.events.onProblem(soundId, error);
+      this.waiting?.fail(error);
     } finally {
       sound.isBusy = false;
       if (this.sounds.get(soundId) !== sound) sound.reading.free();
@@ -149,13 +174,7 @@ export class Pager {
     const free = this.free.pop();
     if (free !== undefined) return free;
     const taken = this.chunks.length * CHUNK_PAGES;
-    if (taken < this.mostPages) {
-      const chunk = new Float32Array(new SharedArrayBuffer(4 * CHUNK_PAGES * PAGE_FRAMES));
-      this.chunks.push(chunk);
-      this.events.onChunk(chunk);
-      for (let n = CHUNK_PAGES; n > 1; n--) this.free.push(taken + n);
-      return taken + 1;
-    }
+    if (taken < this.keptPages) return this.more();
     for (const [place, { soundId, entry }] of this.held) {
       if (this.neededEntries.has(`${soundId} ${entry}`)) continue;
       const { table, sides } = this.sounds.get(soundId)!;
@@ -169,6 +188,16 @@ export class Pager {
       }
       return place;
     }
-    return null;
+    return taken < this.mostPages ? this.more() : null;
+  }
+
+  /** Takes more memory; gives its first place. */
+  private more(): number {
+    const taken = this.chunks.length * CHUNK_PAGES;
+    const chunk = new Float32Array(new SharedArrayBuffer(4 * CHUNK_PAGES * PAGE_FRAMES));
+    this.chunks.push(chunk);
+    this.events.onChunk(chunk);
+    for (let n = CHUNK_PAGES; n > 1; n--) this.free.push(taken + n);
+    return taken + 1;
   }
 }

@@ -11,5 +11,5 @@ export type FromWorker =
   | { readonly id: number; readonly kind: 'progress'; readonly done: number }
   /** A sound that is being filled from its beginning on, as far as the progress tells. */
   | { readonly id: number; readonly kind: 'begun'; readonly left: Float32Array; readonly right: Float32Array }
-  | { readonly id: number; readonly kind: 'result'; readonly result: JobResults[JobKind] }
+  | { readonly id: number; readonly kind: 'result'; readonly result: JobResults[JobKind]; readonly file: Blob | null }
   | ({ readonly id: number; readonly kind: 'error' } & SentError);

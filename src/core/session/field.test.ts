@@ -1,11 +1,11 @@
+import { madeFile } from '../../../test/support/madeFile';
 import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
-import { finished } from '../math/steps';
 import { encodeDirection, fieldChannels } from '../dsp/ambisonics';
 import { Noise } from '../dsp/noise';
 import { renderField } from '../engine/field';
 import { renderPlan } from '../engine/render';
-import { runJob } from '../jobs/jobs';
+import { inOne } from '../formats/readSound';
 import { readWav } from '../formats/wav';
 import { applyCommand, type Command } from './commands';
 import { compileBounce, type Delivery } from './compile/bounce';
@@ -39,7 +39,12 @@ function session(...more: Command[]): SessionDocument {
 const place = (values: object): Command => ({ type: 'place.add', stripId: 'hiss', id: 'place', values: { ...values } });
 
 function fieldOf(document: SessionDocument, order: 1 | 3): Float32Array[] {
-  return finished(renderField(compileBounce(document, order === 1 ? 'field1' : 'field3'), samples, range, order));
+  const plan = compileBounce(document, order === 1 ? 'field1' : 'field3');
+  return inOne(
+    [...renderField(plan, { samples }, range, order)].flatMap(({ channels }) =>
+      channels.length > 0 ? [channels] : [],
+    ),
+  );
 }
 
 /** The direction in which a decoder finds most: beams of the field's own order, searched ever closer. */
@@ -110,7 +115,7 @@ describe('a sound field', () => {
     const document = session(place({ azimuth: 50 }));
     const shared = [{ assetId: SOUND, left: sound, right: sound }];
     const bounce = (delivery: Delivery, field?: 1 | 3) =>
-      runJob({
+      madeFile({
         ...{ kind: 'bounce', plan: compileBounce(document, delivery), samples: shared, range, format: '24', gainDb: 0 },
         ...(field ? { field } : {}),
       });

@@ -58,7 +58,7 @@ export function* renderSwell(
   const word = { left: reversed(left.subarray(landFrame, end)), right: reversed(right.subarray(landFrame, end)) };
   const { plan, samples } = chainPlan(inserts, sampleRate, word, undefined, sounds);
   const tailSeconds = lengthSeconds === null ? 'auto' : Math.min(lengthSeconds, LONGEST_TAIL_SECONDS);
-  const wet = yield* renderInSteps(plan, samples, { fromFrame: 0, toFrame: word.left.length, tailSeconds }, room);
+  const wet = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame: word.left.length, tailSeconds }, room);
   if (settings.width !== 1) widen(wet, settings.width);
   const tail = wet.left.length - word.left.length;
   const gap = Math.min(frames(gapSeconds), tail);

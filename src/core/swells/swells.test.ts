@@ -1,7 +1,9 @@
+import { madeFile } from '../../../test/support/madeFile';
 import { db, largest } from '../../../test/support/render';
 import { readWav } from '../formats/wav';
 import { Noise } from '../dsp/noise';
-import { JOBS, runJob } from '../jobs/jobs';
+import { JOBS } from '../jobs/jobs';
+import { inMemory } from '../jobs/place';
 import type { JobStep, SharedSamples, Task } from '../jobs/kinds';
 import { renderPlan } from '../engine/render';
 import { applyCommand, applyStep, type Command } from '../session/commands';
@@ -93,7 +95,7 @@ const workOf = (document: SessionDocument) => printWork(document, print(document
 /** Does the work of the print queue: the sound of the swell, and the document that has it. */
 async function made(document: SessionDocument, steps: JobStep[] = []) {
   const { task, fingerprint } = workOf(document);
-  const { bytes, landSeconds } = await runJob({ ...task, samples: samples() } as Task & { kind: 'swell' }, (step) => {
+  const { bytes, landSeconds } = await madeFile({ ...task, samples: samples() } as Task & { kind: 'swell' }, (step) => {
     steps.push(step);
   });
   const [left, right] = readWav(bytes, 'swell').channels;
@@ -304,7 +306,10 @@ describe('a swell of a session', () => {
 
   it('gives back all memory when it is given up', async () => {
     const { task } = workOf(build());
-    const steps = JOBS.swell({ ...(task as Task & { kind: 'swell' }), samples: samples() }, () => {});
+    const steps = JOBS.swell(
+      { ...(task as Task & { kind: 'swell' }), samples: samples() },
+      { tell: () => {}, place: inMemory() },
+    );
     await steps.next();
     await steps.next();
     await steps.return(undefined as never);
@@ -323,7 +328,7 @@ describe('a print of a clip', () => {
       },
     );
     const work = printWork(document, { recipe: { kind: 'clip', clipId: 'word' } })!;
-    const { bytes, landSeconds } = await runJob({ ...work.task, samples: samples() } as Task & { kind: 'print' });
+    const { bytes, landSeconds } = await madeFile({ ...work.task, samples: samples() } as Task & { kind: 'print' });
     const [left] = readWav(bytes, 'print').channels;
     expect(landSeconds).toBe(0);
     expect(left!.length).toBeGreaterThan(2 * RATE);
@@ -358,7 +363,7 @@ describe('a repair', () => {
       const task = { ...work.task, samples: [{ assetId: VOICE, left: tone, right: tone }] } as Task & {
         kind: 'repair';
       };
-      return readWav((await runJob(task)).bytes, 'r').channels[0]!;
+      return readWav((await madeFile(task)).bytes, 'r').channels[0]!;
     };
     const mean = (x: Float32Array) => x.reduce((a, b) => a + b, 0) / x.length;
     const at = (x: Float32Array, hz: number) => {

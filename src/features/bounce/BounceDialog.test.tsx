@@ -1,7 +1,7 @@
 import { act, fireEvent, screen, waitFor } from '@testing-library/react';
 import { renderIn, testStudio, withEffect } from '../../../test/support/studio';
 import { KinetikonError } from '@/core/errors';
-import type { JobInputs, JobResults } from '@/core/jobs/kinds';
+import type { Done, JobInputs } from '@/core/jobs/kinds';
 import * as api from '@/runtime/client/api';
 import { BounceDialog } from './BounceDialog';
 
@@ -11,7 +11,7 @@ const mocked = jest.mocked(api);
 interface Run {
   readonly job: JobInputs['bounce'] & { readonly kind: 'bounce' };
   readonly options: { signal: AbortSignal; onProgress: (share: number) => void };
-  readonly finish: (result: JobResults['bounce']) => void;
+  readonly finish: (result: Done<'bounce', Blob>) => void;
   readonly fail: (error: unknown) => void;
 }
 
@@ -33,8 +33,8 @@ const CLIP = {
   mute: false,
 } as const;
 
-const made = (more: Partial<JobResults['bounce']['levels']> = {}, clipped = 0): JobResults['bounce'] => ({
-  bytes: new Uint8Array(3 << 20),
+const made = (more: Partial<Done<'bounce', Blob>['levels']> = {}, clipped = 0): Done<'bounce', Blob> => ({
+  file: new Blob([new Uint8Array(3 << 20)]),
   seconds: 12.5,
   levels: {
     seconds: 12.5,
@@ -69,7 +69,7 @@ function dialog() {
     ],
     {
       deliver: (name: string) => delivered.push(name),
-      sounds: { samplesOf: async () => [] },
+      sounds: { playedOf: async () => [] },
       renderer: {
         run: (job: Run['job'], options: Run['options']) =>
           new Promise((finish, fail) => {

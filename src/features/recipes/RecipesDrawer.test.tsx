@@ -19,7 +19,7 @@ function drawer(commands: readonly Command[] = TRACKS) {
   const looks: { job: { kind: string }; answer: (heard: Heard) => void; refuse: (error: unknown) => void }[] = [];
   const chosen: string[] = [];
   const test = testStudio(commands, {
-    sounds: { allSamples: async () => new Map(), findOnsets: async () => {} },
+    sounds: { allPlayed: async () => new Map(), findOnsets: async () => {} },
     selection: { selectStrip: (id: string) => chosen.push(id) },
     worker: {
       run: (job: { kind: string }) => new Promise((answer, refuse) => looks.push({ job, answer, refuse })),

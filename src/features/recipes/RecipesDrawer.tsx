@@ -110,7 +110,7 @@ async function chordsOf(
     {
       kind: 'chords',
       plan,
-      samples: await studio.sounds.allSamples(signal),
+      samples: await studio.sounds.allPlayed(signal),
       range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
       stretches: Array.from({ length: wholeBars(document) / perBar }, (_, bar) => ({
         from: seconds(bar),
@@ -153,7 +153,7 @@ function Cooking({ recipe }: { recipe: Recipe }) {
       {
         kind: 'phrases',
         plan,
-        samples: await studio.sounds.allSamples(job.signal),
+        samples: await studio.sounds.allPlayed(job.signal),
         range: { fromFrame: 0, toFrame: plan.endFrame, tailSeconds: 0 },
       },
       { signal: job.signal, onProgress: job.progress },

@@ -23,7 +23,7 @@ export async function portraits(
   { signal, onProgress }: { readonly signal: AbortSignal; readonly onProgress: (done: number) => void },
 ): Promise<Portrait[]> {
   const { document } = studio.state;
-  const samples = await studio.sounds.allSamples(signal);
+  const samples = await studio.sounds.allPlayed(signal);
   const found: Portrait[] = [];
   for (const [index, plan] of plans.entries()) {
     found.push(

@@ -26,8 +26,8 @@ export interface LocalBounce {
 
 interface Schema extends DBSchema {
   bounces: { key: string; value: LocalBounce; indexes: { session: string } };
-  /** Sound files by bounce, apart: the list is read without them. */
-  files: { key: string; value: Uint8Array };
+  /** Sound files by bounce, apart: the list is read without them. Earlier versions kept their bytes. */
+  files: { key: string; value: Blob | Uint8Array };
 }
 
 /** Bounces and their files, kept in the browser until they are removed. */
@@ -46,7 +46,7 @@ export class BounceStore {
   }
 
   /** @param file its sound file, once that is there */
-  async put(bounce: LocalBounce, file?: Uint8Array): Promise<void> {
+  async put(bounce: LocalBounce, file?: Blob): Promise<void> {
     const change = (await this.db).transaction(['bounces', 'files'], 'readwrite');
     await Promise.all([
       change.objectStore('bounces').put(bounce),
@@ -55,7 +55,7 @@ export class BounceStore {
     ]);
   }
 
-  async file(id: string): Promise<Uint8Array | undefined> {
+  async file(id: string): Promise<Blob | Uint8Array | undefined> {
     return (await this.db).get('files', id);
   }
 

@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { applyCommand } from '@/core/session/commands';
 import { newDocument } from '@/core/session/records/factories';
 import { EMPTY_HISTORY } from '@/core/session/storedHistory';
-import type { JobResults } from '@/core/jobs/kinds';
+import type { Done } from '@/core/jobs/kinds';
 import { cancelled, KinetikonError } from '@/core/errors';
 import { Bounces, secondsLeftOf, type BounceHost } from './bounces';
 import { BounceStore } from './bounceStore';
@@ -10,14 +10,16 @@ import { initialState, type StudioState } from './state';
 
 interface Run {
   readonly options: { readonly onProgress: (share: number) => void };
-  readonly finish: (result: JobResults['bounce']) => void;
+  readonly finish: (result: Made) => void;
   readonly fail: (error: unknown) => void;
 }
 
-const made = (first: number): JobResults['bounce'] => ({
-  bytes: Uint8Array.of(first, 2, 3),
+type Made = Done<'bounce', Blob>;
+
+const made = (first: number): Made => ({
+  file: new Blob([Uint8Array.of(first, 2, 3)]),
   seconds: 2,
-  levels: {} as JobResults['bounce']['levels'],
+  levels: {} as Made['levels'],
   clipped: 0,
 });
 const settle = async () => {
@@ -58,7 +60,7 @@ function page(sessionId = 's', store: BounceStore | null = new BounceStore()) {
           options.signal.addEventListener('abort', () => fail(cancelled()));
         })) as never,
     },
-    sounds: { samplesOf: async () => [] },
+    sounds: { playedOf: async () => [] },
     jobs: {
       track: (_label, work) => {
         const controller = new AbortController();

@@ -1,6 +1,6 @@
 import { isCancelled, KinetikonError } from '@/core/errors';
 import { mediaTypeOf, outputFormat } from '@/core/formats/soundFormats';
-import type { JobResults } from '@/core/jobs/kinds';
+import type { Done } from '@/core/jobs/kinds';
 import { isUnderWay } from '@/core/protocol/renderStates';
 import { soundsOfPlan } from '@/core/session/printing';
 import { assetOfSound } from '@/core/session/records/sounds';
@@ -34,7 +34,7 @@ export interface BounceHost {
   readonly state: StudioState;
   set(part: Partial<StudioState>): void;
   readonly renderer: Pick<WorkerClient, 'run'>;
-  readonly sounds: Pick<Sounds, 'samplesOf'>;
+  readonly sounds: Pick<Sounds, 'playedOf'>;
   readonly jobs: Pick<Jobs, 'track'>;
   readonly messages: Pick<Messages, 'report'>;
   /** Hands a file to the person who asked for it. */
@@ -49,7 +49,7 @@ export class Bounces {
   private last: Promise<void> = Promise.resolve();
   private readonly underWay = new Map<string, RunningJob['cancel']>();
   /** Files of bounces made here, for as long as the page is open. */
-  private readonly files = new Map<string, Uint8Array>();
+  private readonly files = new Map<string, Blob>();
   private readonly closing = new AbortController();
 
   /** @param store null where the browser keeps nothing */
@@ -112,12 +112,12 @@ export class Bounces {
    * @throws KinetikonError render.missing where the browser has let go of it
    */
   async file(id: string): Promise<Blob> {
-    const bytes = this.files.get(id) ?? (await this.store?.file(id));
+    const file = this.files.get(id) ?? (await this.store?.file(id));
     const bounce = this.find(id);
-    if (!bytes || !bounce)
+    if (!file || !bounce)
       throw new KinetikonError('render.missing', 'The browser has not kept the file.', { next: 'Bounce it again.' });
     const { container } = outputFormat(bounce.request.format);
-    return new Blob([bytes as Uint8Array<ArrayBuffer>], { type: mediaTypeOf(container) });
+    return new Blob([file as BlobPart], { type: mediaTypeOf(container) });
   }
 
   private find(id: string): LocalBounce | undefined {
@@ -131,7 +131,7 @@ export class Bounces {
   }
 
   /** A browser that has no room left keeps a bounce for as long as the page is open. */
-  private async keep(bounce: LocalBounce, file?: Uint8Array): Promise<void> {
+  private async keep(bounce: LocalBounce, file?: Blob): Promise<void> {
     try {
       await this.store?.put(bounce, file);
     } catch (cause) {
@@ -184,17 +184,17 @@ export class Bounces {
     let isGivenUp = () => false;
     this.change(id, { state: 'running', progress: 0, secondsLeft: null });
     try {
-      const { bytes, ...facts } = await this.host.jobs.track(`Bouncing ${bounce.fileName}`, (job) => {
+      const { file, ...facts } = await this.host.jobs.track(`Bouncing ${bounce.fileName}`, (job) => {
         this.underWay.set(id, job.cancel);
         isGivenUp = () => job.signal.aborted;
         return this.render(bounce, job);
       });
       const part = { state: 'done', progress: 1, tookSeconds: (Date.now() - began) / 1000, facts } as const;
-      const done = { ...bounce, ...part, bytes: bytes.length };
-      this.files.set(id, bytes);
+      const done = { ...bounce, ...part, bytes: file.size };
+      this.files.set(id, file);
       this.change(id, done);
       this.host.deliver(bounce.fileName, await this.file(id));
-      await this.keep(done, bytes);
+      await this.keep(done, file);
       await this.removeOldest();
     } catch (error) {
       if (isCancelled(error)) {
@@ -210,7 +210,7 @@ export class Bounces {
     }
   }
 
-  private async render({ id, request }: LocalBounce, { signal, progress }: RunningJob): Promise<JobResults['bounce']> {
+  private async render({ id, request }: LocalBounce, { signal, progress }: RunningJob): Promise<Done<'bounce', Blob>> {
     const { host } = this;
     const task = bounceTask(request.document, request);
     const soundIds = soundsOfPlan(task.plan);
@@ -220,7 +220,7 @@ export class Bounces {
         'asset.missing',
         'The session no longer has the sounds of this bounce at its sample rate.',
       );
-    const samples = await host.sounds.samplesOf(soundIds, signal);
+    const samples = await host.sounds.playedOf(soundIds, signal);
     const began = Date.now();
     const onProgress = (share: number) => {
       progress(share);

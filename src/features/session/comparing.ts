@@ -43,7 +43,7 @@ export async function measureSlots(studio: Studio, targetId: string): Promise<Sl
   );
   const range = stretchOf(document, plans[0]!);
   return studio.jobs.track('Measuring loudness', async ({ signal, progress }) => {
-    const samples = await studio.sounds.allSamples(signal);
+    const samples = await studio.sounds.allPlayed(signal);
     const measured: Partial<Record<SlotName, Levels>> = {};
     for (const [index, slot] of slots.entries()) {
       measured[slot] = await studio.renderer.run(

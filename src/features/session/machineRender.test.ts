@@ -26,7 +26,7 @@ const job = () => {
 
 beforeEach(() => {
   jest.resetAllMocks();
-  mocked.fetchRenderResult.mockResolvedValue(Uint8Array.of(1));
+  mocked.fetchRenderResult.mockResolvedValue(new Blob(['a']));
 });
 
 describe('a render on the studio’s machines', () => {
@@ -37,7 +37,7 @@ describe('a render on the studio’s machines', () => {
       .mockResolvedValueOnce(render({ state: 'done', progress: 1, result: { landSeconds: 2, overDb: 0 } as never }));
     const it = job();
     expect(await renderOnMachines(order, it)).toEqual({
-      bytes: Uint8Array.of(1),
+      file: new Blob(['a']),
       facts: { landSeconds: 2, overDb: 0 },
     });
     expect(it.seen).toEqual([0.5, 1]);

@@ -14,7 +14,7 @@ const LOOK_MS = 500;
 export async function renderOnMachines(
   order: RenderOrder,
   { signal, progress }: Pick<RunningJob, 'signal' | 'progress'>,
-): Promise<{ readonly bytes: Uint8Array; readonly facts: Render['result'] }> {
+): Promise<{ readonly file: Blob; readonly facts: Render['result'] }> {
   let render = await orderRender(order);
   while (isUnderWay(render)) {
     await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
@@ -26,7 +26,7 @@ export async function renderOnMachines(
     progress(render.progress);
   }
   const { state, error, result } = render;
-  if (state === 'done') return { bytes: await fetchRenderResult(render.id), facts: result };
+  if (state === 'done') return { file: await fetchRenderResult(render.id), facts: result };
   if (!error) throw cancelled();
   throw new KinetikonError('render.failed', `${order.name} failed on the studio’s machines: ${error.message}`, {
     kept: 'The session is untouched.',

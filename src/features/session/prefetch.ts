@@ -3,7 +3,8 @@ import { fetchAsset } from '@/runtime/client/api';
 import { secondsOf } from '@/core/session/records/sounds';
 import { loadSession } from '@/runtime/client/storedSessions';
 import { prepareDecoders } from '@/runtime/client/decoders';
-import { FIRST_SOUNDS, LONG_SECONDS, soundsToLoad } from './soundLoader';
+import { LONG_SECONDS } from '@/core/pages/pagedSamples';
+import { FIRST_SOUNDS, soundsToLoad } from './soundLoader';
 
 let ahead: { readonly id: string; readonly stored: Promise<StoredSession> } | null = null;
 

@@ -73,7 +73,7 @@ function host(fails: Error | null = null) {
         return work({ signal: new AbortController().signal, progress: () => {}, cancel: () => {} });
       },
     },
-    sounds: { samplesOf: async () => [] },
+    sounds: { samplesOf: async () => [], playedOf: async () => [] },
     renderer: {
       run: (async () => {
         seen.push([...state.printing]);

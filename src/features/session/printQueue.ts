@@ -1,5 +1,5 @@
 import { isCancelled, KinetikonError } from '@/core/errors';
-import type { JobResults, PrintTask, Task } from '@/core/jobs/kinds';
+import type { Done, JobResults, PrintTask, Task } from '@/core/jobs/kinds';
 import type { History } from '@/core/session/storedHistory';
 import { channelOf } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -48,7 +48,7 @@ export interface PrintHost {
   readonly renderer: Pick<WorkerClient, 'run'>;
   set(part: Partial<StudioState>): void;
   readonly jobs: Pick<Jobs, 'track'>;
-  readonly sounds: Pick<Sounds, 'samplesOf'>;
+  readonly sounds: Pick<Sounds, 'samplesOf' | 'playedOf'>;
   readonly imports: Pick<SoundImport, 'takeIn'>;
   readonly editor: Pick<Editor, 'record'>;
   readonly messages: Pick<Messages, 'report'>;
@@ -170,12 +170,14 @@ export class PrintQueue {
     host.set({ printing: [...host.state.printing, print.id] });
     const make = async (job: RunningJob) => {
       this.underWay.set(print.id, { fingerprint, cancel: job.cancel });
-      const { bytes, landSeconds, overDb } = await (isForMachines
-        ? this.runOnMachines(print, job)
-        : this.run(work, print.id, job));
+      const {
+        file: made,
+        landSeconds,
+        overDb,
+      } = await (isForMachines ? this.runOnMachines(print, job) : this.run(work, print.id, job));
       const name = printName(host.state.document, print);
       if (print.recipe.kind === 'swell' && overDb > 0) host.messages.report(loudSwell(name, overDb));
-      const file = new File([bytes as Uint8Array<ArrayBuffer>], `${name}.wav`, {
+      const file = new File([made], `${name}.wav`, {
         type: 'audio/wav',
       });
       const asset = await host.imports.takeIn(file, job.signal, (done) => job.progress(0.6 + done * 0.4), {
@@ -203,14 +205,14 @@ export class PrintQueue {
   }
 
   /** Has the studio's machines make a print. */
-  private async runOnMachines({ recipe }: Pick<Print, 'recipe'>, job: RunningJob): Promise<JobResults['print']> {
+  private async runOnMachines({ recipe }: Pick<Print, 'recipe'>, job: RunningJob): Promise<Done<'print', Blob>> {
     const { sessionId, state } = this.host;
     const request = { kind: 'print' as const, document: state.document, recipe };
-    const { bytes, facts } = await renderOnMachines(
+    const { file, facts } = await renderOnMachines(
       { request, name: printName(state.document, { recipe }), sessionId },
       { signal: job.signal, progress: (done) => job.progress(done * 0.6) },
     );
-    return { bytes, ...(facts as Omit<JobResults['print'], 'bytes'>) };
+    return { file, ...(facts as JobResults['print']) };
   }
 
   /** Makes a print here. A swell is seen while it grows. */
@@ -218,8 +220,12 @@ export class PrintQueue {
     { task, soundIds }: Pick<NonNullable<ReturnType<typeof printWork>>, 'task' | 'soundIds'>,
     printId: string,
     { signal, progress }: RunningJob,
-  ): Promise<JobResults['print']> {
-    const samples = await this.host.sounds.samplesOf(soundIds, signal);
+  ): Promise<Done<'print', Blob>> {
+    const sounds = this.host.sounds;
+    // A repair works with all of its sound.
+    const samples = await (task.kind === 'repair'
+      ? sounds.samplesOf(soundIds, signal)
+      : sounds.playedOf(soundIds, signal));
     const { host } = this;
     return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {
       signal,

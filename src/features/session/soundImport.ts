@@ -15,7 +15,8 @@ import type { Jobs } from './jobs';
 import { TOPIC, type Messages } from './messages';
 import { newId } from './newId';
 import type { Selection } from './selection';
-import { idlestOf, LONG_SECONDS } from './soundLoader';
+import { LONG_SECONDS } from '@/core/pages/pagedSamples';
+import { idlestOf } from './soundLoader';
 import type { Sounds } from './sounds';
 import type { StudioStore } from './state';
 

@@ -1,5 +1,5 @@
 import type { Samples, SoundSource } from '@/core/engine/plan';
-import type { PagedSamples } from '@/core/pages/pagedSamples';
+import { LONG_SECONDS, type PagedSamples } from '@/core/pages/pagedSamples';
 import { frozenSound, soundOf, soundsOf } from '@/core/session/prints';
 import { channels } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -7,8 +7,6 @@ import { assetOfSound, secondsOf } from '@/core/session/records/sounds';
 import type { SessionDocument } from '@/core/session/records/document';
 import type { TaskOptions, WorkerClient } from '@/runtime/client/workerClient';
 
-/** Sounds longer than this are decoded one at a time, so that short ones never wait behind two of them. */
-export const LONG_SECONDS = 60;
 /** By how much of its own length a sound stands back behind one that is needed as soon. */
 const WEIGHT_OF_LENGTH = 0.25;
 
@@ -130,6 +128,11 @@ export class SoundLoader {
     for (const id of soundIds) this.asked.add(id);
   }
 
+  /** True if all of a sound is there. */
+  isDone(soundId: string): boolean {
+    return this.done.has(soundId);
+  }
+
   /** True while somebody waits for a sound that nothing plays. */
   isAsked(soundId: string): boolean {
     return this.asked.has(soundId);
@@ -151,6 +154,7 @@ export class SoundLoader {
   }
 
   private next(sampleRateHz: number): void {
+    // Long sounds are decoded one at a time, so that short ones never wait behind two of them.
     const long = ({ asset }: WantedSound) => secondsOf(asset) > LONG_SECONDS;
     while (this.underWay.size < this.decoders.length) {
       const longUnderWay = [...this.underWay.values()].some(long);

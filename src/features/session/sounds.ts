@@ -1,8 +1,8 @@
 import type { PlanInsert, Samples, SoundSource } from '@/core/engine/plan';
 import { cancelled, KinetikonError } from '@/core/errors';
-import type { SharedSamples } from '@/core/jobs/kinds';
+import type { PlayedSound, SharedSamples } from '@/core/jobs/kinds';
 import { sidesHeard } from '@/core/formats/speakers';
-import { isPaged, type PagedSamples } from '@/core/pages/pagedSamples';
+import { isPaged, LONG_SECONDS, type PagedSamples } from '@/core/pages/pagedSamples';
 import { soundOf } from '@/core/session/prints';
 import type { Asset, Clip } from '@/core/session/records/clips';
 import { assetOfSound, secondsOf, soundIdOf } from '@/core/session/records/sounds';
@@ -12,7 +12,7 @@ import type { PagesClient } from '@/runtime/client/pagesClient';
 import type { WorkerClient } from '@/runtime/client/workerClient';
 import { TOPIC, type Messages } from './messages';
 import { SoundAnalyses } from './soundAnalyses';
-import { FIRST_SOUNDS, LONG_SECONDS, SoundLoader, soundsToLoad, type WantedSound } from './soundLoader';
+import { FIRST_SOUNDS, SoundLoader, soundsToLoad, type WantedSound } from './soundLoader';
 import type { StudioState, StudioStore } from './state';
 
 const soundMissing = (name: string) =>
@@ -176,16 +176,13 @@ export class Sounds {
    * All sounds of the session, for work that renders it; waits for those that are still on their way.
    * @throws KinetikonError asset.missing for a sound that could not be loaded, work.cancelled
    */
-  async allSamples(signal: AbortSignal): Promise<SharedSamples[]> {
+  async allPlayed(signal: AbortSignal): Promise<PlayedSound[]> {
     this.retry();
     while (this.state.missingSounds.length > 0) await this.changed(signal);
     const needed = soundsToLoad(this.state.document, 0);
     const lost = needed.find(({ id }) => !this.byId.has(id));
     if (lost) throw soundMissing(lost.asset.name);
-    return this.wholes(
-      needed.map(({ id }) => id),
-      signal,
-    );
+    return this.playedNow(needed.map(({ id }) => id));
   }
 
   /** Sounds that are here, those that are read by pages decoded for this once. */
@@ -221,7 +218,28 @@ export class Sounds {
    * @throws KinetikonError asset.missing for one that could not be loaded, work.cancelled
    */
   async samplesOf(soundIds: readonly string[], signal: AbortSignal): Promise<SharedSamples[]> {
-    const there = () => soundIds.every((id) => this.byId.has(id));
+    await this.there(soundIds, signal);
+    return this.wholes(soundIds, signal);
+  }
+
+  /** The same for work that plays them, and reads long ones by pages itself. */
+  async playedOf(soundIds: readonly string[], signal: AbortSignal): Promise<PlayedSound[]> {
+    await this.there(soundIds, signal);
+    return this.playedNow(soundIds);
+  }
+
+  private playedNow(soundIds: readonly string[]): PlayedSound[] {
+    const { assets } = this.state.document;
+    return soundIds.map((id) => {
+      const sound = this.byId.get(id)!;
+      if (!isPaged(sound)) return { assetId: id, ...sound };
+      return { assetId: id, name: assets[assetOfSound(id).assetId]!.name, isLong: true };
+    });
+  }
+
+  /** Waits until sounds are there. */
+  private async there(soundIds: readonly string[], signal: AbortSignal): Promise<void> {
+    const there = () => soundIds.every((id) => this.byId.has(id) && this.loader.isDone(id));
     if (!there()) {
       this.loader.ask(soundIds);
       this.retry();
@@ -235,7 +253,6 @@ export class Sounds {
       await this.changed(signal);
     }
     this.loader.served(soundIds);
-    return this.wholes(soundIds, signal);
   }
 
   /** Waits until what is played first can be heard, so that other work does not hold it up. */

@@ -621,7 +621,7 @@ describe('bringing sound in', () => {
     await studio.imports.importFiles([file('voice.wav')], 0, 'voice');
     expect(Object.values(studio.state.document.clips)[0]!.trackId).toBe('voice');
     const { signal } = new AbortController();
-    expect((await studio.sounds.allSamples(signal)).map((sound) => sound.assetId)).toEqual([SOUND]);
+    expect((await studio.sounds.allPlayed(signal)).map((sound) => sound.assetId)).toEqual([SOUND]);
   });
 
   it('is waited for by work that needs it, which can be given up, and is told when it cannot be had', async () => {
@@ -632,8 +632,8 @@ describe('bringing sound in', () => {
     studio.imports.placeSound(asset, 0, 'voice');
     const patience = new AbortController();
     const [given, waiting] = [
-      studio.sounds.allSamples(patience.signal),
-      studio.sounds.allSamples(new AbortController().signal),
+      studio.sounds.allPlayed(patience.signal),
+      studio.sounds.allPlayed(new AbortController().signal),
     ];
     patience.abort();
     await expect(given).rejects.toMatchObject({ code: 'work.cancelled' });
@@ -644,7 +644,7 @@ describe('bringing sound in', () => {
     mocked.fetchAsset.mockRejectedValue(new KinetikonError('asset.missing', 'gone'));
     without.editor.perform({ type: 'asset.add', asset }, 'Bring in');
     without.imports.placeSound(asset, 0, 'voice');
-    await expect(without.sounds.allSamples(new AbortController().signal)).rejects.toThrow(
+    await expect(without.sounds.allPlayed(new AbortController().signal)).rejects.toThrow(
       'voice.wav could not be loaded',
     );
   });

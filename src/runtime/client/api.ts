@@ -139,8 +139,8 @@ export function fetchRender(id: string): Promise<Render> {
 }
 
 /** The sound file that came out of a render. */
-export async function fetchRenderResult(id: string): Promise<Uint8Array> {
-  return new Uint8Array(await (await request(renderUrl(id))).arrayBuffer());
+export async function fetchRenderResult(id: string): Promise<Blob> {
+  return (await request(renderUrl(id))).blob();
 }
 
 /** Ends a render that waits or runs; removes one that has ended. */

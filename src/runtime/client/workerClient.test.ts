@@ -38,9 +38,9 @@ describe('worker client', () => {
     const second = client.run(task);
     expect([stands.length, client.load]).toEqual([1, 2]);
     stands[0]!.answer({ id: 1, kind: 'progress', done: 0.5 });
-    stands[0]!.answer({ id: 2, kind: 'result', result: { bytes: new Uint8Array(2), landSeconds: 2 } });
-    stands[0]!.answer({ id: 1, kind: 'result', result: { bytes: new Uint8Array(1), landSeconds: 1 } });
-    expect(await first).toMatchObject({ landSeconds: 1 });
+    stands[0]!.answer({ id: 2, kind: 'result', result: { landSeconds: 2, overDb: 0 }, file: null });
+    stands[0]!.answer({ id: 1, kind: 'result', result: { landSeconds: 1, overDb: 0 }, file: new Blob(['a']) });
+    expect(await first).toMatchObject({ landSeconds: 1, file: new Blob(['a']) });
     expect(await second).toMatchObject({ landSeconds: 2 });
     expect([seen, client.load]).toEqual([[0.5], 0]);
   });

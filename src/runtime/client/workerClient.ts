@@ -1,5 +1,5 @@
 import { cancelled, KinetikonError, messageOf } from '@/core/errors';
-import type { JobResults, Task } from '@/core/jobs/kinds';
+import type { Done, Task } from '@/core/jobs/kinds';
 import { receivedError } from '@/core/protocol/sentError';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { compiledKernels } from './kernels';
@@ -30,11 +30,11 @@ export class WorkerClient {
   ) {}
 
   /** @throws KinetikonError as the task does, work.cancelled, or engine.stopped when the worker died */
-  run<T extends Task>(task: T, options: TaskOptions = {}): Promise<JobResults[T['kind']]> {
+  run<T extends Task>(task: T, options: TaskOptions = {}): Promise<Done<T['kind'], Blob>> {
     const worker = (this.worker ??= this.start());
     const id = this.nextId++;
     const { signal, onProgress, onBegun } = options;
-    return new Promise<JobResults[T['kind']]>((resolve, reject) => {
+    return new Promise<Done<T['kind'], Blob>>((resolve, reject) => {
       const cancel = () => worker.postMessage({ id, cancel: true } satisfies ToWorker);
       const settle = () => {
         signal?.removeEventListener('abort', cancel);
@@ -82,7 +82,7 @@ export class WorkerClient {
       case 'begun':
         return pending.onBegun?.(message.left, message.right);
       case 'result':
-        return pending.resolve(message.result as never);
+        return pending.resolve((message.file ? { ...message.result, file: message.file } : message.result) as never);
       case 'error':
         return pending.reject(receivedError(message));
     }
@@ -119,7 +119,7 @@ export class WorkerClient {
 export async function runAlone<T extends Task>(
   task: T,
   { signal, onProgress }: Required<Pick<TaskOptions, 'signal' | 'onProgress'>>,
-): Promise<JobResults[T['kind']]> {
+): Promise<Done<T['kind'], Blob>> {
   const worker = new WorkerClient();
   const end = () => worker.close();
   signal.addEventListener('abort', end);

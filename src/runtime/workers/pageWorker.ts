@@ -7,7 +7,7 @@ import { sentError } from '@/core/protocol/sentError';
 import type { FromPages, ToPages } from '@/core/protocol/pages';
 import { assetOfSound } from '@/core/session/records/sounds';
 import { provideWasm } from '@/core/wasm/module';
-import { inBlocks } from './blockCache';
+import { inBlocks } from '@/core/formats/inBlocks';
 import { httpBytes } from './httpBytes';
 
 /** How often it is looked where the engine plays. */

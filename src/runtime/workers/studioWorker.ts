@@ -4,6 +4,8 @@ import type { JobResults, JobStep, Task } from '@/core/jobs/kinds';
 import { sentError } from '@/core/protocol/sentError';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { provideWasm } from '@/core/wasm/module';
+import { BlobSink } from './blobSink';
+import { openLong } from './longSounds';
 
 /** Requests given up while they run; work looks here between its steps. */
 const givenUp = new Set<number>();
@@ -27,11 +29,12 @@ async function run(id: number, task: Task): Promise<void> {
     await breathe();
     stopIfCancelled(id);
   };
-  const result = await runJob(task, onStep);
-  send({ id, kind: 'result', result }, filesIn(result));
+  const sink = new BlobSink();
+  const result = await runJob(task, onStep, { open: openLong, sink });
+  send({ id, kind: 'result', result, file: sink.file }, filesIn(result));
 }
 
-/** Files in a result, which are handed over instead of copied. */
+/** Small files in a result, which are handed over instead of copied. */
 function filesIn(result: JobResults[keyof JobResults]): Transferable[] {
   return 'bytes' in result ? [result.bytes.buffer as ArrayBuffer] : [];
 }

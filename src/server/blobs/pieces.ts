@@ -3,8 +3,11 @@ import { createHash } from 'node:crypto';
 /** Size of the pieces by which blobs are written, checked and read. */
 export const PIECE_BYTES = 1024 * 1024;
 
+/** The parts of a file, in order. */
+export type Parts = AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
+
 /** Parts of any size put together to pieces of `size` bytes, the last one shorter. */
-export async function* inPieces(body: AsyncIterable<Uint8Array>, size = PIECE_BYTES): AsyncGenerator<Buffer> {
+export async function* inPieces(body: Parts, size = PIECE_BYTES): AsyncGenerator<Buffer> {
   let parts: Uint8Array[] = [];
   let held = 0;
   for await (const part of body) {

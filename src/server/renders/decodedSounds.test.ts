@@ -1,12 +1,12 @@
+import { bytesOf } from '@/core/formats/fileBytes';
 import { writeWav } from '@/core/formats/wav';
 import { DecodedSounds } from './decodedSounds';
 
 const FRAMES = 1000;
 /** Mono files of a constant. */
 const file = async (id: string, level = 0.5) => ({
-  id,
   name: `${id}.wav`,
-  bytes: writeWav({ sampleRateHz: 48000, channels: [new Float32Array(FRAMES).fill(level)] }, '32f'),
+  ...bytesOf(writeWav({ sampleRateHz: 48000, channels: [new Float32Array(FRAMES).fill(level)] }, '32f')),
 });
 
 describe('decoded sounds', () => {

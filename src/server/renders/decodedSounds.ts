@@ -17,6 +17,10 @@ export class DecodedSounds {
 
   constructor(private readonly mostBytes = MOST_BYTES) {}
 
+  has(soundId: string, sampleRateHz: number): boolean {
+    return this.kept.has(`${soundId} ${sampleRateHz}`);
+  }
+
   /**
    * @param soundId `soundIdOf` an asset
    * @param fileOf asked for sounds that are not kept
@@ -31,8 +35,9 @@ export class DecodedSounds {
       return known;
     }
     const { assetId, heard } = assetOfSound(soundId);
-    const { name, bytes } = await fileOf(assetId);
-    const task = { kind: 'decode' as const, bytes: new Uint8Array(bytes).buffer, name, sampleRateHz, heard };
+    const { name, size, read } = await fileOf(assetId);
+    const bytes = new Uint8Array(await read(0, size)).buffer;
+    const task = { kind: 'decode' as const, bytes, name, sampleRateHz, heard };
     const { left, right, more } = await runJob(task);
     const decoded: SharedSamples = { assetId: soundId, left, right, ...(more ? { more } : {}) };
     this.kept.set(key, decoded);

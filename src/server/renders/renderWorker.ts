@@ -1,10 +1,12 @@
 import { randomUUID } from 'node:crypto';
-import { hostname } from 'node:os';
+import { createReadStream } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { hostname, tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { isCancelled, KinetikonError, messageOf } from '@/core/errors';
-import { gathered } from '../blobs/pieces';
 import type { Database } from '../db/database';
 import { log } from '../log';
-import { findAsset, readAsset } from '../repositories/assets';
+import { assetFile, findAsset } from '../repositories/assets';
 import {
   beat,
   beginRender,
@@ -100,6 +102,8 @@ export class RenderWorker {
 
   private async run(render: Begun, thread: RenderThread, controller: AbortController): Promise<void> {
     const began = Date.now();
+    const folder = await mkdtemp(join(tmpdir(), 'kinetikon-render-'));
+    const output = join(folder, 'sound');
     let told = 0;
     // Whoever cancels a render, or has taken it over, is heard of here.
     const tell = async (progress: number) => {
@@ -117,14 +121,17 @@ export class RenderWorker {
       const { facts, bytes } = await thread.run(render.request, filesFrom(this.db, render.name), {
         signal: controller.signal,
         onProgress,
+        output,
       });
-      const isKept = await finishRender(this.db, render, facts, bytes);
+      const file = bytes === null ? null : { bytes, body: createReadStream(output) };
+      const isKept = await finishRender(this.db, render, facts, file);
       log('render.done', { id: render.id, kind: render.request.kind, ms: Date.now() - began, isKept });
     } catch (error) {
       if (!isCancelled(error)) await failRender(this.db, render, error);
       log('render.ended', { id: render.id, kind: render.request.kind, message: messageOf(error) });
     } finally {
       clearInterval(watch);
+      await rm(folder, { recursive: true, force: true });
     }
   }
 
@@ -146,6 +153,6 @@ function filesFrom(db: Database, name: string): FileOf {
     const asset = await findAsset(db, id).catch((error: unknown) => {
       throw new KinetikonError('asset.missing', `A sound of ${name} is not there.`, { cause: error });
     });
-    return { id, name: asset.name, bytes: await gathered(readAsset(db, id)) };
+    return assetFile(db, asset);
   };
 }

@@ -1,3 +1,6 @@
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { eq, gt } from 'drizzle-orm';
 import { inParts } from '../../../test/support/bytes';
 import { HOME, openOwn } from '../../../test/support/database';
@@ -13,7 +16,7 @@ import type { RenderRequest } from '@/core/session/renderRequests';
 import { gathered } from '../blobs/pieces';
 import type { OpenDatabase } from '../db/database';
 import { renders, soundUses, uploads, workers } from '../db/schema';
-import { readAsset, storeAsset, unusedAssets } from '../repositories/assets';
+import { assetFile, findAsset, storeAsset, unusedAssets } from '../repositories/assets';
 import {
   beginRender,
   beat,
@@ -80,11 +83,14 @@ const chain = (gain: number): RenderRequest => ({
   format: '32f',
 });
 
-const soundFile = async () => ({
-  id: sound.id,
-  name: 'tone.wav',
-  bytes: new Uint8Array(await gathered(readAsset(open.db, sound.id))),
-});
+const soundFile = async () => assetFile(open.db, await findAsset(open.db, sound.id));
+const folder = mkdtempSync(join(tmpdir(), 'kinetikon-renders-'));
+/** Makes a render in this thread. */
+async function madeHere(request: RenderRequest) {
+  const output = join(folder, 'sound');
+  const { facts, bytes } = await runRequest(request, soundFile, output);
+  return { facts: JSON.parse(JSON.stringify(facts)) as unknown, file: bytes === null ? null : readFileSync(output) };
+}
 
 const ended = async (id: string) => {
   for (;;) {
@@ -93,6 +99,8 @@ const ended = async (id: string) => {
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
 };
+
+const madeOf = (bytes: number) => ({ bytes, body: [new Uint8Array(bytes)] });
 
 const someone = (id: string) => ({ id, machine: `machine of ${id}` });
 
@@ -111,7 +119,10 @@ beforeEach(async () => {
   expect(await beginRender(open.db, someone('sweeper'))).toBeNull();
 });
 
-afterAll(() => open.close());
+afterAll(async () => {
+  await open.close();
+  rmSync(folder, { recursive: true });
+});
 
 const KINDS: Readonly<Record<string, () => RenderRequest>> = {
   'a bounce': () => bounce(),
@@ -140,11 +151,11 @@ describe('a render by a worker', () => {
     const { id } = await orderRender(open.db, { request, name: kind });
     const done = await ended(id);
     expect([done.state, done.error, done.progress]).toEqual(['done', null, 1]);
-    const here = await runRequest(request, () => soundFile());
+    const here = await madeHere(request);
     const { bytes, read } = await renderResult(open.db, id);
-    expect(bytes).toBe(here.bytes!.length);
-    expect(Buffer.compare(await gathered(read(0, bytes)), here.bytes!)).toBe(0);
-    expect(done.result).toEqual(JSON.parse(JSON.stringify(here.facts)));
+    expect(bytes).toBe(here.file!.length);
+    expect(Buffer.compare(await gathered(read(0, bytes)), here.file!)).toBe(0);
+    expect(done.result).toEqual(here.facts);
     expect(done.machine).toBe(worker.identity.machine);
   });
 
@@ -152,8 +163,8 @@ describe('a render by a worker', () => {
     const request: RenderRequest = { kind: 'match', impulse: { assetId: sound.id }, sampleRateHz: RATE };
     const { id } = await orderRender(open.db, { request, name: 'match' });
     const done = await ended(id);
-    const here = await runRequest(request, () => soundFile()).then(
-      ({ facts }) => ({ state: 'done', facts: JSON.parse(JSON.stringify(facts)) as unknown }),
+    const here = await madeHere(request).then(
+      ({ facts }) => ({ state: 'done', facts }),
       (error: Error) => ({ state: 'failed', message: error.message }),
     );
     expect(done.state).toBe(here.state);
@@ -180,7 +191,7 @@ describe('the queue of renders', () => {
     const begun = await beginRender(open.db, someone('a'));
     expect(begun!.id).toBe(orders[0]!.id);
     expect(await beginRender(open.db, someone('a'))).toBeNull();
-    expect(await finishRender(open.db, begun!, { sampleRateHz: RATE }, new Uint8Array(5))).toBe(true);
+    expect(await finishRender(open.db, begun!, { sampleRateHz: RATE }, madeOf(5))).toBe(true);
     expect((await orderRender(open.db, { request: chain(2), name: 'Once' })).state).toBe('done');
     const other = await orderRender(open.db, { request: chain(3), name: 'Twice' });
     await cancelRender(open.db, other.id);
@@ -215,8 +226,8 @@ describe('the queue of renders', () => {
     expect([second.id, second.attempt]).toEqual([id, 2]);
     // The one that was taken for dead comes late.
     expect(await tellProgress(open.db, first, 0.9)).toBe(false);
-    expect(await finishRender(open.db, first, { sampleRateHz: 1 }, new Uint8Array(3))).toBe(false);
-    expect(await finishRender(open.db, second, { sampleRateHz: 2 }, new Uint8Array(4))).toBe(true);
+    expect(await finishRender(open.db, first, { sampleRateHz: 1 }, madeOf(3))).toBe(false);
+    expect(await finishRender(open.db, second, { sampleRateHz: 2 }, madeOf(4))).toBe(true);
     expect(await findRender(open.db, id)).toMatchObject({ state: 'done', result: { sampleRateHz: 2 }, resultBytes: 4 });
     expect(await open.db.$count(uploads, gt(uploads.beatAt, new Date(0)))).toBe(0);
   });
@@ -248,7 +259,7 @@ describe('the queue of renders', () => {
     const { id } = await orderRender(open.db, { request: chain(23), name: 'Holds' });
     expect(await unusedAssets(open.db, -1)).toEqual([]);
     const begun = (await beginRender(open.db, someone('a')))!;
-    await finishRender(open.db, begun, { sampleRateHz: RATE }, new Uint8Array(9));
+    await finishRender(open.db, begun, { sampleRateHz: RATE }, madeOf(9));
     expect((await unusedAssets(open.db, -1)).map((one) => one.id)).toEqual([sound.id]);
     expect(await sweepRenders(open.db)).toBe(0);
     await open.db

@@ -4,7 +4,7 @@ import { KinetikonError } from '@/core/errors';
 import { MAXIMUM_ASSET_BYTES, type UnusedAsset } from '@/core/protocol/http';
 import type { Asset } from '@/core/session/records/clips';
 import { blobsOf } from '../blobs/blobs';
-import { inPieces, sumOf } from '../blobs/pieces';
+import { gathered, inPieces, sumOf } from '../blobs/pieces';
 import { daysAgo } from '../db/ago';
 import { lockUntilEnd, SWEEP } from '../db/advisoryLocks';
 import type { Database } from '../db/database';
@@ -142,6 +142,13 @@ export async function* readAsset(db: Database, id: string, from = 0, to = Infini
   if (!row) throw missing(id);
   yield* readBlob(db, row.uploadId, row.bytes, from, to, (why) => damaged(row.name, why));
 }
+
+/** The file of an asset, of which parts can be read. */
+export const assetFile = (db: Database, asset: Pick<Asset, 'id' | 'name'> & { readonly bytes: number }) => ({
+  name: asset.name,
+  size: asset.bytes,
+  read: (from: number, to: number): Promise<Uint8Array> => gathered(readAsset(db, asset.id, from, to)),
+});
 
 /** Sounds that are swept in one transaction. */
 const MOST_SWEPT = 5000;

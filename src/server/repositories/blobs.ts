@@ -3,7 +3,7 @@ import { and, asc, eq, gt, gte, inArray, lt, sql } from 'drizzle-orm';
 import { KinetikonError } from '@/core/errors';
 import type { BlobHome } from '../blobs/blobHome';
 import { blobsOf } from '../blobs/blobs';
-import { inPieces, PIECE_BYTES, sumOf } from '../blobs/pieces';
+import { inPieces, PIECE_BYTES, sumOf, type Parts } from '../blobs/pieces';
 import { secondsAgo } from '../db/ago';
 import type { Database, Work } from '../db/database';
 import { blobPieces, uploads } from '../db/schema';
@@ -65,7 +65,7 @@ export async function keepSums(work: Work, blobId: string, sums: readonly string
 export async function storeBlob<T>(
   db: Database,
   name: string,
-  bytes: Uint8Array,
+  body: Parts,
   publish: (work: Work, blobId: string) => Promise<T>,
 ): Promise<T> {
   const blobId = randomUUID();
@@ -74,8 +74,7 @@ export async function storeBlob<T>(
     let isKept = false;
     try {
       const sums: string[] = [];
-      for (let at = 0; at < bytes.length; at += PIECE_BYTES) {
-        const piece = bytes.subarray(at, at + PIECE_BYTES);
+      for await (const piece of inPieces(body)) {
         sums.push(sumOf(piece));
         await blob.append(piece);
       }

@@ -10,6 +10,7 @@ import { daysAgo, secondsAgo } from '../db/ago';
 import type { Database, Work } from '../db/database';
 import { renders, workers } from '../db/schema';
 import { queueOf } from '../renders/renderQueue';
+import type { Parts } from '../blobs/pieces';
 import { abandonBlobs, readBlob, storeBlob } from './blobs';
 import { addUses, dropUses } from './soundUses';
 
@@ -130,7 +131,7 @@ export async function orderRender(db: Database, order: RenderOrder): Promise<Ren
   const id =
     bytes.length <= MOST_INLINE_BYTES
       ? await db.transaction((work) => record(work, null))
-      : await storeBlob(db, name, bytes, record);
+      : await storeBlob(db, name, [bytes], record);
   return findRender(db, id);
 }
 
@@ -330,7 +331,7 @@ export async function finishRender(
   db: Database,
   running: Running,
   facts: RenderFacts,
-  bytes: Uint8Array | null,
+  file: { readonly bytes: number; readonly body: Parts } | null,
 ): Promise<boolean> {
   const finish = async (work: Work, resultBlob: string | null) => {
     const values = {
@@ -338,12 +339,12 @@ export async function finishRender(
       progress: 1,
       result: facts,
       resultBlob,
-      resultBytes: bytes?.length ?? null,
+      resultBytes: file?.bytes ?? null,
     };
     if (!(await endRender(db, work, running, isCurrent(running), values))) throw new Outrun();
   };
   try {
-    if (bytes) await storeBlob(db, running.name, bytes, finish);
+    if (file) await storeBlob(db, running.name, file.body, finish);
     else await db.transaction((work) => finish(work, null));
     return true;
   } catch (error) {

@@ -1,6 +1,5 @@
 import { drawn } from '../../../../test/support/sweep';
 import { shippedSession } from '../../../../test/support/shipped';
-import { finished } from '../../math/steps';
 import { amplitudeAt, db } from '../../../../test/support/render';
 import type { FoundChord } from '../../analysis/chordFinder';
 import { findOnsets } from '../../analysis/onsets';
@@ -10,6 +9,7 @@ import { measureField } from '../../analysis/stereoField';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
 import { renderField } from '../../engine/field';
+import { inOne } from '../../formats/readSound';
 import { applyCommand, type Command } from '../commands';
 import { compileBounce } from '../compile/bounce';
 import { compileTap } from '../compile/parts';
@@ -443,7 +443,12 @@ describe('recipes', () => {
         { type: 'session.set', values: { wetOnly: only === 'hall' } },
       ];
       const plan = compileBounce(applyCommand(document, { type: 'all', commands }, '').document, 'field1');
-      return finished(renderField(plan, samples, { fromFrame: 0, toFrame: 10 * RATE, tailSeconds: 0 }, 1));
+      const range = { fromFrame: 0, toFrame: 10 * RATE, tailSeconds: 0 };
+      return inOne(
+        [...renderField(plan, { samples }, range, 1)].flatMap(({ channels }) =>
+          channels.length > 0 ? [channels] : [],
+        ),
+      );
     };
     /** Degrees to the right, weighted by energy, over a tenth of a second, in which both turn by 8. */
     const azimuth = ([w, y, , x]: readonly Float32Array[], from: number) => {

@@ -1,5 +1,5 @@
-import { keepNewest } from '@/core/math/keepNewest';
-import type { FileBytes } from '@/core/formats/fileBytes';
+import { keepNewest } from '../math/keepNewest';
+import type { FileBytes } from './fileBytes';
 
 /** Bytes that are read at a time. */
 const BLOCK = 262144;

@@ -1,5 +1,5 @@
 import { SeededRandom } from '@/core/math/random';
-import { inBlocks } from './blockCache';
+import { inBlocks } from './inBlocks';
 
 const BLOCK = 262144;
 const bytes = Uint8Array.from({ length: 5 * BLOCK + 999 }, (_, n) => (n * 7919) % 251);
