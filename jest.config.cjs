@@ -21,8 +21,8 @@ const shared = {
 
 /** Tests of repositories and handlers, which run on PGlite and on a PostgreSQL server. */
 const SERVER_TESTS = [
-  '<rootDir>/src/server/{repositories,handlers,renders}/**/*.test.ts',
-  '<rootDir>/src/server/{server,hostile,moveData}.test.ts',
+  '<rootDir>/src/server/{repositories,handlers}/**/*.test.ts',
+  '<rootDir>/src/server/{server,hostile,moveData,renders/renders}.test.ts',
 ];
 
 module.exports = {

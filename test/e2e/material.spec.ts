@@ -6,7 +6,7 @@ import { readSound } from '@/core/formats/readSound';
 import { readWav, writeWav } from '@/core/formats/wav';
 import '@/core/wasm/embedded';
 import { test } from './server';
-import { encodedSource, lag, LONG_FRAMES } from '../support/encodedSounds';
+import { encodedSource, lag, LONG_FRAMES, longMp3 } from '../support/encodedSounds';
 import { bounce, loaded, meterWidth, newSession, playheadMoves, saved } from './studio';
 
 const RATE = 48000;
@@ -212,4 +212,54 @@ test('long sounds are read by pages: heard from any place at once, never fetched
     expect(left![n]).toBeCloseTo(whole.channels[0]![n]! + resampled[n]!, 5);
     expect(right![n]).toBeCloseTo(whole.channels[1]![n]! + resampled[n]!, 5);
   }
+});
+
+test('a long MP3 is unrolled once, into a file of the browser’s own, and played and bounced from there', async ({
+  page,
+}) => {
+  await newSession(page, 'Long MP3');
+  const mp3 = longMp3();
+  await page
+    .getByLabel('Sound files')
+    .setInputFiles({ name: 'tide.mp3', mimeType: 'audio/mpeg', buffer: Buffer.from(mp3) });
+  await expect(page.getByRole('button', { name: /^Clip tide/ })).toBeVisible({ timeout: 60000 });
+  await loaded(page);
+  await saved(page);
+  const asked: number[] = [];
+  page.on('request', (request) => {
+    if (!/\/api\/assets\/[0-9a-f]+$/.test(request.url())) return;
+    const [from, to] = (request.headers().range ?? `bytes=0-${mp3.length}`)
+      .slice('bytes='.length)
+      .split('-')
+      .map(Number);
+    asked.push(to! - from! + 1);
+  });
+  const files = () =>
+    page.evaluate(async () => {
+      const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('unrolled-sounds');
+      const sizes: number[] = [];
+      for await (const [name, handle] of folder.entries())
+        if (!name.includes('.')) sizes.push((await (handle as FileSystemFileHandle).getFile()).size);
+      return sizes;
+    });
+  await page.reload();
+  await loaded(page);
+  const whole = await readSound(mp3, 'tide.mp3');
+  const [size, ...others] = await files();
+  expect(others).toEqual([]);
+  expect(size).toBeGreaterThan(whole.channels[0]!.length * 8);
+  // Nothing but the head of the file is asked for after it has been unrolled.
+  asked.length = 0;
+  await page.reload();
+  await loaded(page);
+  await page.getByRole('button', { name: 'Play', exact: true }).click();
+  await playheadMoves(page);
+  await expect.poll(() => meterWidth(page)).toBeGreaterThan(5);
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  const [left, right] = await bounce(page);
+  for (let n = 0; n < 60 * RATE; n += 997) {
+    expect(left![n]).toBeCloseTo(whole.channels[0]![n]!, 5);
+    expect(right![n]).toBeCloseTo(whole.channels[1]![n]!, 5);
+  }
+  expect(asked.reduce((sum, one) => sum + one, 0)).toBeLessThan(mp3.length);
 });

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { SeededRandom } from '@/core/math/random';
 import type { Sound } from '@/core/formats/sound';
 
@@ -33,4 +34,10 @@ export function lag(of: Float32Array, source: Float32Array): number {
     if (sum > best) [best, at] = [sum, by];
   }
   return at;
+}
+
+/** MP3 of more than a minute: the frames of a short file, over and over. */
+export function longMp3(): Uint8Array<ArrayBuffer> {
+  const short = readFileSync('test/fixtures/sounds/untagged.mp3');
+  return new Uint8Array(Buffer.concat(Array.from({ length: 120 }, () => short)));
 }

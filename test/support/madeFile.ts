@@ -1,6 +1,7 @@
 import { runJob } from '@/core/jobs/jobs';
 import type { Done, JobStep, Task } from '@/core/jobs/kinds';
-import { BytesSink, inMemory } from '@/core/jobs/place';
+import { BytesSink } from '@/core/formats/fileSink';
+import { inMemory } from '@/core/jobs/place';
 
 /** Does a job that makes a sound file, and gives the bytes of that beside its result. */
 export async function madeFile<T extends Task>(

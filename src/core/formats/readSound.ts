@@ -1,5 +1,6 @@
 import { KinetikonError } from '../errors';
 import { aiffLayout } from './aiff';
+import { bytesOf, type FileBytes } from './fileBytes';
 import { FlacReader } from './flac';
 import { Mp3Reader, OpusReader, VorbisReader } from './lossy';
 import { PcmReader } from './pcmReader';
@@ -49,10 +50,13 @@ export function openSound(head: Uint8Array, name: string): SoundReader {
   });
 }
 
-/** All of a file that is there as a whole, some seconds at a time: each piece as its channels. It is checked at the end. */
-export async function* soundPieces(bytes: Uint8Array, reader: SoundReader): AsyncGenerator<readonly Float32Array[]> {
-  for (let at = 0; at < bytes.length; at += PIECE) {
-    const piece = await reader.push(bytes.subarray(at, at + PIECE));
+/** All of a file, some seconds at a time: each piece as its channels. It is checked at the end. */
+export async function* soundPieces(
+  { size, read }: FileBytes,
+  reader: SoundReader,
+): AsyncGenerator<readonly Float32Array[]> {
+  for (let at = 0; at < size; at += PIECE) {
+    const piece = await reader.push(await read(at, Math.min(size, at + PIECE)));
     if (piece.length > 0) yield piece;
   }
   const rest = await reader.end();
@@ -83,7 +87,7 @@ export async function readSound(bytes: Uint8Array, name: string): Promise<Sound>
   const reader = openSound(bytes, name);
   try {
     const pieces: (readonly Float32Array[])[] = [];
-    for await (const piece of soundPieces(bytes, reader)) pieces.push(piece);
+    for await (const piece of soundPieces(bytesOf(bytes), reader)) pieces.push(piece);
     const { sampleRateHz, unusable } = reader;
     return { sampleRateHz, channels: inOne(pieces), ...(unusable > 0 ? { unusable } : {}) };
   } finally {
@@ -99,7 +103,7 @@ export async function salvageSound(bytes: Uint8Array, name: string): Promise<Sou
   const reader = openSound(bytes, name);
   const pieces: (readonly Float32Array[])[] = [];
   try {
-    for await (const piece of soundPieces(bytes, reader)) pieces.push(piece);
+    for await (const piece of soundPieces(bytesOf(bytes), reader)) pieces.push(piece);
   } catch (error) {
     if (pieces.length === 0) throw error;
   } finally {

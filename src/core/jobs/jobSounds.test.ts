@@ -8,13 +8,14 @@ import type { Plan, PlanClip } from '../engine/plan';
 import { planClip, planStrip } from '../engine/plans';
 import { KinetikonError } from '../errors';
 import { bytesOf, type FileBytes } from '../formats/fileBytes';
+import { BytesSink } from '../formats/fileSink';
 import { writeFlac } from '../formats/flac';
+import { openSeekable } from '../formats/seekable/seekable';
 import { writeWav } from '../formats/wav';
 import { PAGE_FRAMES } from '../pages/pagedSamples';
 import { TIMING } from '../../../test/support/render';
 import { runJob } from './jobs';
 import type { JobInputs, PlayedSound, Task } from './kinds';
-import { BytesSink } from './place';
 
 const RATE = 48000;
 const FRAMES = 3.4 * PAGE_FRAMES;
@@ -49,7 +50,7 @@ function planOf(clips: readonly PlanClip[]): Plan {
 }
 
 const place = (open: (assetId: string) => FileBytes = (assetId) => bytesOf(files[assetId]!)) => ({
-  open: async ({ assetId }: { readonly assetId: string }) => open(assetId),
+  open: async ({ assetId }: { readonly assetId: string }) => (await openSeekable(open(assetId), assetId))!,
   sink: new BytesSink(),
 });
 

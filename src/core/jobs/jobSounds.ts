@@ -1,7 +1,5 @@
 import type { Plan, Samples, SoundSource } from '../engine/plan';
 import type { RenderSounds } from '../engine/render';
-import { KinetikonError } from '../errors';
-import { openSeekable } from '../formats/seekable/seekable';
 import { PageReader } from '../pages/pageReader';
 import { Pager } from '../pages/pager';
 import { assetOfSound } from '../session/records/sounds';
@@ -40,13 +38,9 @@ export class JobSounds implements RenderSounds {
   }
 
   private async openLong(sound: LongSound, sampleRateHz: number, place: JobPlace): Promise<void> {
-    const { assetId, name } = sound;
-    const seekable = await openSeekable(await place.open(sound), name);
-    if (!seekable) throw new KinetikonError('file.unsupported', `${name} can only be read as a whole.`);
-    this.samples.set(
-      assetId,
-      this.pager.open(assetId, new PageReader(seekable, assetOfSound(assetId).heard, sampleRateHz)),
-    );
+    const { assetId } = sound;
+    const reader = new PageReader(await place.open(sound), assetOfSound(assetId).heard, sampleRateHz);
+    this.samples.set(assetId, this.pager.open(assetId, reader));
   }
 
   reach(fromFrame: number, frames: number): void {

@@ -22,7 +22,7 @@ import { partOf, renderInSteps, type RenderSounds } from '../engine/render';
 import { prepare } from '../engine/resources';
 import { renderSwell } from '../swells/renderSwell';
 import { aboutSound } from '../formats/about/aboutSound';
-import { blobBytes } from '../formats/fileBytes';
+import { blobBytes, bytesOf } from '../formats/fileBytes';
 import { openSeekable } from '../formats/seekable/seekable';
 import { heardOf, type Heard } from '../formats/speakers';
 import { inOne, openSound, salvageSound, soundPieces } from '../formats/readSound';
@@ -60,7 +60,7 @@ async function* decode({ bytes: buffer, name, sampleRateHz, heard }: JobInputs['
   const bytes = new Uint8Array(buffer);
   const reader = openSound(bytes, name);
   try {
-    const pieces = heardPieces(soundPieces(bytes, reader), heard);
+    const pieces = heardPieces(soundPieces(bytesOf(bytes), reader), heard);
     const first = await pieces.next();
     const { stated } = reader;
     const channels = first.done ? 0 : first.value.length;
@@ -254,15 +254,15 @@ export const JOBS: { readonly [K in JobKind]: (input: JobInputs[K], around: Arou
     yield 0;
     const sound = await openSeekable(blobBytes(file), name);
     sound?.free();
-    // Any other is decoded as a whole, which checks it too.
-    if (!sound || sound.frames / sound.sampleRateHz <= longerThanSeconds) return { isLong: false };
+    // A short one is decoded as a whole, which checks it too.
+    if (sound && sound.frames / sound.sampleRateHz <= longerThanSeconds) return { isLong: false };
     const scanner = new SoundScanner(name);
     for (let at = 0; at < file.size; at += SCANNED) {
       await scanner.push(new Uint8Array(await file.slice(at, at + SCANNED).arrayBuffer()));
       yield Math.min(1, (at + SCANNED) / file.size);
     }
-    await scanner.end();
-    return { isLong: true };
+    const { frames, sampleRateHz } = await scanner.end();
+    return { isLong: frames / sampleRateHz > longerThanSeconds };
   },
   async *unpack({ file, name }) {
     yield 0;

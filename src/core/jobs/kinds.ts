@@ -71,7 +71,7 @@ export interface JobInputs {
   };
   /** What a sound file tells beside its sound; null where it tells nothing. */
   about: { readonly file: Blob };
-  /** Checks a sound that is longer than so many seconds and can be read in any place, keeping nothing of it. */
+  /** Checks a sound that is longer than so many seconds, keeping nothing of it. */
   scan: { readonly file: Blob; readonly name: string; readonly longerThanSeconds: number };
   /** AAC as WAV of 32 bit floating point. */
   unpack: { readonly file: Blob; readonly name: string };

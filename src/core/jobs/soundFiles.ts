@@ -6,6 +6,7 @@ import { renderField } from '../engine/field';
 import { LONGEST_TAIL_SECONDS } from '../engine/plan';
 import type { RenderRange } from '../engine/render';
 import { renderParts } from '../engine/renderParts';
+import type { FileSink } from '../formats/fileSink';
 import { joined } from '../formats/parts';
 import { outputFormat, type OutputFormatId } from '../formats/soundFormats';
 import type { SoundWriter } from '../formats/soundWriter';
@@ -13,7 +14,7 @@ import { openWriter } from '../formats/writeSound';
 import { dbToGain } from '../math/elementary';
 import { withSounds } from './jobSounds';
 import type { JobInputs, JobResults, JobStep, PrintedSound } from './kinds';
-import type { FileSink, JobPlace } from './place';
+import type { JobPlace } from './place';
 
 /** A tail is over when this has been the last frame above -100 dBFS for so long. */
 const SILENCE = 1e-5;

@@ -13,7 +13,6 @@ export type ToPages =
   | {
       readonly kind: 'open';
       readonly soundId: string;
-      readonly url: string;
       readonly name: string;
       readonly sampleRateHz: number;
     }
@@ -31,6 +30,8 @@ export type FromPages =
       /** Null for a sound that can only be read as a whole. */
       readonly sound: { readonly frames: number; readonly sides: 1 | 2; readonly table: Int32Array } | null;
     }
+  /** How far a sound is that has to be unrolled before it can be opened, 0 to 1. */
+  | { readonly kind: 'unrolling'; readonly done: number }
   | { readonly kind: 'failed'; readonly soundId: string; readonly error: SentError }
   /** A page could not be had; it is tried again. */
   | { readonly kind: 'problem'; readonly soundId: string; readonly error: SentError };

@@ -69,7 +69,8 @@ export class Sounds {
       },
       onWaiting: (waiting) => {
         const names = waiting.map(({ asset }) => asset.name);
-        if (names.join('\n') !== this.state.missingSounds.join('\n')) store.setState({ missingSounds: names });
+        if (names.join('\n') !== this.state.missingSounds.join('\n'))
+          store.setState({ missingSounds: names, unrolled: 0 });
       },
       onProblem: (error, soundId) => {
         this.byId.delete(soundId);
@@ -106,7 +107,7 @@ export class Sounds {
     const bytes = seconds * session.sampleRateHz * 4 * sidesHeard(asset.heard, asset.channels);
     const fits = seconds <= LONG_SECONDS && this.wholeBytes + bytes <= WHOLE_BYTES;
     if (fits || isWorkedWith) return null;
-    return this.around.pages.open(id, asset.id, asset.name, session.sampleRateHz);
+    return this.around.pages.open(id, asset.name, session.sampleRateHz);
   }
 
   /** Lets sounds go that nothing has use for: those read by pages at once, whole ones oldest first; a few are kept for Undo. */

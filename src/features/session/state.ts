@@ -47,6 +47,8 @@ export interface StudioState {
   readonly engineState: EngineState;
   /** Names of the sounds that are played and not whole in the engine yet. */
   readonly missingSounds: readonly string[];
+  /** How far the first of them is, where it has to be unrolled before it can be read: 0 to 1. */
+  readonly unrolled: number;
   readonly peaks: Readonly<Record<string, Int8Array>>;
   readonly problems: readonly Notification[];
   readonly jobs: readonly Job[];
@@ -154,6 +156,7 @@ export function initialState(stored: StoredSession): StudioState {
     saveState: 'saved',
     engineState: 'off',
     missingSounds: [],
+    unrolled: 0,
     peaks: {},
     problems: [],
     jobs: [],

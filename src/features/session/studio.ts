@@ -95,6 +95,7 @@ export class Studio {
     this.engine = this.newEngine();
     this.pages = new PagesClient(this.engine.meters.buffer as SharedArrayBuffer, {
       onMemory: (memory) => this.engine.setPageMemory(memory),
+      onUnrolling: (unrolled) => store.setState({ unrolled }),
       onProblem: (error, soundId) => messages.report(error, TOPIC.sound(soundId)),
       onLost: (error, soundId) => this.sounds.lost(soundId, error),
     });

@@ -9,6 +9,8 @@ import { compiledKernels } from './kernels';
 export interface PagesEvents {
   /** Memory for pages has grown: the audio thread needs it too. */
   onMemory(memory: PageMemory): void;
+  /** A sound is being unrolled before it can be opened: how far that is, 0 to 1. */
+  onUnrolling(done: number): void;
   /** A page could not be had; it is tried again. */
   onProblem(error: unknown, soundId: string): void;
   /** A sound is no longer read; it can be opened again. */
@@ -57,8 +59,7 @@ export class PagesClient {
    * @returns null for a sound that can only be read as a whole
    * @throws KinetikonError asset.missing, asset.damaged, file.broken, database.failed
    */
-  async open(soundId: string, assetId: string, name: string, sampleRateHz: number): Promise<PagedSamples | null> {
-    const url = new URL(`/api/assets/${assetId}`, location.href).href;
+  async open(soundId: string, name: string, sampleRateHz: number): Promise<PagedSamples | null> {
     this.starting ??= this.start().catch((error: unknown) => {
       this.starting = null;
       throw error;
@@ -66,7 +67,7 @@ export class PagesClient {
     await this.starting;
     return new Promise((resolve, reject) => {
       this.opening.set(soundId, { resolve, reject });
-      this.post({ kind: 'open', soundId, url, name, sampleRateHz });
+      this.post({ kind: 'open', soundId, name, sampleRateHz });
     });
   }
 
@@ -99,6 +100,8 @@ export class PagesClient {
         this.opening.delete(message.soundId);
         return this.sendPlan();
       }
+      case 'unrolling':
+        return this.events.onUnrolling(message.done);
       case 'failed':
         this.opening.get(message.soundId)?.reject(receivedError(message.error));
         this.opening.delete(message.soundId);

@@ -1,4 +1,4 @@
-import type { FileSink } from '@/core/jobs/place';
+import type { FileSink } from '@/core/formats/fileSink';
 
 /** Bytes that are handed to the browser at a time, which may lay them on disk. */
 const PART_BYTES = 4 * 1024 * 1024;

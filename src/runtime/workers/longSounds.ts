@@ -1,13 +1,32 @@
-import type { FileBytes } from '@/core/formats/fileBytes';
+import { KinetikonError } from '@/core/errors';
+import { inBlocks } from '@/core/formats/inBlocks';
+import { openSeekable } from '@/core/formats/seekable/seekable';
+import type { SeekableSound } from '@/core/formats/seekable/seekableSound';
 import type { LongSound } from '@/core/jobs/place';
 import { assetOfSound } from '@/core/session/records/sounds';
-import { inBlocks } from '@/core/formats/inBlocks';
 import { httpBytes } from './httpBytes';
+import { openUnrolled } from './unrolledFiles';
 
 /**
- * The file of a long sound, read from the server by ranges.
- * @throws KinetikonError asset.missing, database.failed; so does reading it
+ * Opens a sound of the server's for reading in any place.
+ * @param onProgress told how far a sound is that has to be unrolled first, 0 to 1
+ * @returns null for one that can only be read as a whole here
+ * @throws KinetikonError asset.missing, database.failed, file.broken; so does reading it
  */
-export async function openLong({ assetId, name }: Pick<LongSound, 'assetId' | 'name'>): Promise<FileBytes> {
-  return inBlocks(await httpBytes(`/api/assets/${assetOfSound(assetId).assetId}`, name));
+export async function openLong(
+  { assetId, name }: Pick<LongSound, 'assetId' | 'name'>,
+  onProgress: (done: number) => void = () => {},
+): Promise<SeekableSound | null> {
+  const id = assetOfSound(assetId).assetId;
+  const file = inBlocks(await httpBytes(`/api/assets/${id}`, name));
+  return (await openSeekable(file, name)) ?? openUnrolled(id, file, name, onProgress);
+}
+
+/** The same for work that has to have it. @throws KinetikonError storage.full too */
+export async function openForWork(sound: LongSound): Promise<SeekableSound> {
+  const open = await openLong(sound);
+  if (open) return open;
+  throw new KinetikonError('storage.full', `The browser has no room to read ${sound.name} in parts.`, {
+    next: 'Free some space on the disk and try again.',
+  });
 }

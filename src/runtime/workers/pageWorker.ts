@@ -1,5 +1,4 @@
 /** Reads long sounds by pages, ahead of where the engine plays. */
-import { openSeekable } from '@/core/formats/seekable/seekable';
 import { PageReader } from '@/core/pages/pageReader';
 import { Pager } from '@/core/pages/pager';
 import { METER } from '@/core/protocol/meters';
@@ -7,8 +6,7 @@ import { sentError } from '@/core/protocol/sentError';
 import type { FromPages, ToPages } from '@/core/protocol/pages';
 import { assetOfSound } from '@/core/session/records/sounds';
 import { provideWasm } from '@/core/wasm/module';
-import { inBlocks } from '@/core/formats/inBlocks';
-import { httpBytes } from './httpBytes';
+import { openLong } from './longSounds';
 
 /** How often it is looked where the engine plays. */
 const LOOK_MS = 50;
@@ -42,11 +40,11 @@ function look(): void {
   pager.look(Math.max(0, position), AHEAD_SECONDS * sampleRateHz);
 }
 
-async function open({ soundId, url, name, sampleRateHz: rate }: Extract<ToPages, { kind: 'open' }>): Promise<void> {
+async function open({ soundId, name, sampleRateHz: rate }: Extract<ToPages, { kind: 'open' }>): Promise<void> {
   wanted.add(soundId);
   sampleRateHz = rate;
   try {
-    const sound = await openSeekable(inBlocks(await httpBytes(url, name)), name);
+    const sound = await openLong({ assetId: soundId, name }, (done) => send({ kind: 'unrolling', done }));
     if (!wanted.has(soundId)) return sound?.free();
     if (!sound) return send({ kind: 'opened', soundId, sound: null });
     const { frames, sides, table } = pager.open(soundId, new PageReader(sound, assetOfSound(soundId).heard, rate));

@@ -5,7 +5,7 @@ import { sentError } from '@/core/protocol/sentError';
 import type { FromWorker, ToWorker } from '@/core/protocol/worker';
 import { provideWasm } from '@/core/wasm/module';
 import { BlobSink } from './blobSink';
-import { openLong } from './longSounds';
+import { openForWork } from './longSounds';
 
 /** Requests given up while they run; work looks here between its steps. */
 const givenUp = new Set<number>();
@@ -30,7 +30,7 @@ async function run(id: number, task: Task): Promise<void> {
     stopIfCancelled(id);
   };
   const sink = new BlobSink();
-  const result = await runJob(task, onStep, { open: openLong, sink });
+  const result = await runJob(task, onStep, { open: openForWork, sink });
   send({ id, kind: 'result', result, file: sink.file }, filesIn(result));
 }
 

@@ -1,7 +1,7 @@
 import { closeSync, openSync, writeSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import type { FileBytes } from '@/core/formats/fileBytes';
-import type { FileSink } from '@/core/jobs/place';
+import type { FileSink } from '@/core/formats/fileSink';
 
 /** Writes a file on disk. The caller removes one that did not come to its end. */
 export class DiskSink implements FileSink {

@@ -1,0 +1,74 @@
+import { rm } from 'node:fs/promises';
+import { inBlocks } from '@/core/formats/inBlocks';
+import { openSeekable } from '@/core/formats/seekable/seekable';
+import type { SeekableSound } from '@/core/formats/seekable/seekableSound';
+import { unroll } from '@/core/formats/seekable/unroll';
+import type { FileBytes } from '@/core/formats/fileBytes';
+import type { LongSound } from '@/core/jobs/place';
+import { LONG_SECONDS } from '@/core/pages/pagedSamples';
+import { assetOfSound } from '@/core/session/records/sounds';
+import { diskFile, DiskSink } from './diskFiles';
+import type { FileOf } from './renderMessages';
+
+/** Bytes from which on a file may hold a long sound. */
+const LONG_BYTES = 512 * 1024;
+
+/** The long sounds of a render. Those that can only be read from their beginning are unrolled beside its output. */
+export class LongSounds {
+  private readonly files = new Map<string, { readonly name: string; readonly file: FileBytes }>();
+  private readonly unrolled: { readonly path: string; close(): Promise<void> }[] = [];
+
+  constructor(
+    private readonly fileOf: FileOf,
+    private readonly output: string,
+  ) {}
+
+  /**
+   * Looks whether a sound is long.
+   * @returns null for one that is decoded as a whole
+   * @throws KinetikonError as reading it does
+   */
+  async find(soundId: string): Promise<LongSound | null> {
+    const { name, ...bytes } = await this.fileOf(assetOfSound(soundId).assetId);
+    if (bytes.size < LONG_BYTES) return null;
+    const file = inBlocks(bytes);
+    const sound =
+      (await openSeekable(file, name)) ?? (await openSeekable(await this.unrolledOf(soundId, file, name), name));
+    const seconds = sound!.frames / sound!.sampleRateHz;
+    sound!.free();
+    if (seconds <= LONG_SECONDS) return null;
+    if (!this.files.has(soundId)) this.files.set(soundId, { name, file });
+    return { assetId: soundId, name, isLong: true };
+  }
+
+  /** Its file as one in which any place can be read. */
+  private async unrolledOf(soundId: string, file: FileBytes, name: string): Promise<FileBytes> {
+    const path = `${this.output}.${this.unrolled.length}`;
+    const sink = new DiskSink(path);
+    try {
+      for await (const done of unroll(file, name, sink)) void done;
+      const whole = await diskFile(path);
+      this.unrolled.push({ path, close: () => whole.close() });
+      this.files.set(soundId, { name, file: whole });
+      return whole;
+    } catch (error) {
+      sink.close();
+      await rm(path, { force: true });
+      throw error;
+    }
+  }
+
+  /** One that was found, to be freed. */
+  async open(soundId: string): Promise<SeekableSound> {
+    const { name, file } = this.files.get(soundId)!;
+    return (await openSeekable(file, name))!;
+  }
+
+  /** Removes what was unrolled. */
+  async close(): Promise<void> {
+    for (const { path, close } of this.unrolled) {
+      await close();
+      await rm(path, { force: true });
+    }
+  }
+}
