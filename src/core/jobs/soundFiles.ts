@@ -13,7 +13,7 @@ import type { SoundWriter } from '../formats/soundWriter';
 import { openWriter } from '../formats/writeSound';
 import { dbToGain } from '../math/elementary';
 import { withSounds } from './jobSounds';
-import type { JobInputs, JobResults, JobStep, PrintedSound } from './kinds';
+import type { JobInputs, JobResults, JobStep, PrintedSound, Rendering } from './kinds';
 import type { JobPlace } from './place';
 
 /** A tail is over when this has been the last frame above -100 dBFS for so long. */
@@ -91,11 +91,16 @@ class SoundFile {
   }
 }
 
+/** What a range of a plan sounds like, part by part. */
+const heard = ({ plan, samples, range }: Rendering, place: JobPlace) =>
+  withSounds(plan, samples, place, (sounds) => renderParts(plan, sounds, range));
+
 /** A mix, or a field, as a file for others. */
 export async function* bounce(
-  { plan, samples, range, format, gainDb, field }: JobInputs['bounce'],
+  { format, gainDb, field, ...rendering }: JobInputs['bounce'],
   place: JobPlace,
 ): AsyncGenerator<JobStep, JobResults['bounce']> {
+  const { plan, samples, range } = rendering;
   const { sampleRate } = plan;
   const most = mostFrames(range, sampleRate);
   const file = await SoundFile.begin(place, sampleRate, field ? fieldChannels(field) : 2, format, most);
@@ -105,9 +110,9 @@ export async function* bounce(
   const tail = range.tailSeconds === 'auto' ? new TailEnd(range.toFrame - range.fromFrame, sampleRate) : null;
   const gain = dbToGain(gainDb);
   try {
-    const parts = withSounds(plan, samples, place, (sounds) =>
-      field ? renderField(plan, sounds, range, field) : renderParts(plan, sounds, range),
-    );
+    const parts = field
+      ? withSounds(plan, samples, place, (sounds) => renderField(plan, sounds, range, field))
+      : heard(rendering, place);
     for await (const { done, channels } of parts) {
       if (channels.length > 0) {
         const kept = tail ? tail.take(channels) : channels;
@@ -128,15 +133,11 @@ export async function* bounce(
 }
 
 /** A range of a plan as a file that stays inside the session. */
-export async function* print(
-  { plan, samples, range }: JobInputs['print'],
-  place: JobPlace,
-): AsyncGenerator<JobStep, PrintedSound> {
-  const file = await SoundFile.begin(place, plan.sampleRate, 2, '32f', mostFrames(range, plan.sampleRate));
+export async function* print(input: Rendering, place: JobPlace): AsyncGenerator<JobStep, PrintedSound> {
+  const { sampleRate } = input.plan;
+  const file = await SoundFile.begin(place, sampleRate, 2, '32f', mostFrames(input.range, sampleRate));
   const clipping = new ClippingMeter();
-  for await (const { done, channels } of withSounds(plan, samples, place, (sounds) =>
-    renderParts(plan, sounds, range),
-  )) {
+  for await (const { done, channels } of heard(input, place)) {
     if (channels.length > 0) {
       clipping.take(channels);
       await file.write(channels);
@@ -148,14 +149,10 @@ export async function* print(
 }
 
 /** The levels of a range of a plan. */
-export async function* levels(
-  { plan, samples, range }: JobInputs['levels'],
-  place: JobPlace,
-): AsyncGenerator<JobStep, JobResults['levels']> {
-  const meter = new LevelMeter(plan.sampleRate, 2);
+export async function* levels(input: Rendering, place: JobPlace): AsyncGenerator<JobStep, JobResults['levels']> {
+  const meter = new LevelMeter(input.plan.sampleRate, 2);
   try {
-    const parts = withSounds(plan, samples, place, (sounds) => renderParts(plan, sounds, range));
-    for await (const { done, channels } of parts) {
+    for await (const { done, channels } of heard(input, place)) {
       if (channels.length > 0) meter.take(channels);
       yield done;
     }
