@@ -14,9 +14,9 @@ const MOST_BYTES = 2 * 1024 ** 3;
 const USED = '.used';
 
 /** Held by all who read a file. */
-const useLock = (id: string) => `kinetikon.unrolled.${id}`;
+const readingLock = (id: string) => `kinetikon.unrolled.${id}`;
 /** Held by the one who makes it. */
-const makeLock = (id: string) => `kinetikon.unrolling.${id}`;
+const makingLock = (id: string) => `kinetikon.unrolling.${id}`;
 
 /** Null where the browser keeps no private files, or no locks, as on an address without HTTPS. */
 async function folder(): Promise<FileSystemDirectoryHandle | null> {
@@ -42,7 +42,7 @@ async function ended(within: FileSystemDirectoryHandle, id: string): Promise<Fil
 async function held(within: FileSystemDirectoryHandle, id: string): Promise<{ file: File; letGo(): void } | null> {
   return new Promise((resolve, reject) => {
     navigator.locks
-      .request(useLock(id), { mode: 'shared' }, async () => {
+      .request(readingLock(id), { mode: 'shared' }, async () => {
         const file = await ended(within, id);
         if (!file) return resolve(null);
         await (await (await within.getFileHandle(id + USED, { create: true })).createWritable()).close();
@@ -98,7 +98,7 @@ async function makeRoom(within: FileSystemDirectoryHandle): Promise<void> {
   let bytes = files.reduce((sum, { size }) => sum + size, 0);
   for (const { id, size } of files.sort((a, b) => a.usedAt - b.usedAt)) {
     if (bytes <= MOST_BYTES) return;
-    await navigator.locks.request(useLock(id), { ifAvailable: true }, async (lock) => {
+    await navigator.locks.request(readingLock(id), { ifAvailable: true }, async (lock) => {
       if (!lock) return;
       await within.removeEntry(id);
       await within.removeEntry(id + USED).catch(() => undefined);
@@ -124,7 +124,7 @@ export async function openUnrolled(
   if (!within) return null;
   let kept = await held(within, id);
   if (!kept) {
-    const isMade = await navigator.locks.request(makeLock(id), () => make(within, id, source, name, onProgress));
+    const isMade = await navigator.locks.request(makingLock(id), () => make(within, id, source, name, onProgress));
     kept = isMade ? await held(within, id) : null;
     await makeRoom(within);
   }
