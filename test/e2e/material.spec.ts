@@ -161,6 +161,7 @@ test('AAC comes in as a clip and is there after a reload', async ({ page }) => {
 test('long sounds are read by pages: heard from any place at once, never fetched whole, and bounced to the bit', async ({
   page,
 }) => {
+  test.setTimeout(180000);
   await newSession(page, 'Long');
   const tone = (seconds: number, rate: number, level: number) =>
     Float32Array.from({ length: seconds * rate }, (_, n) => level * Math.sin((2 * Math.PI * 220 * n) / rate));

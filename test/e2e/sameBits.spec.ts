@@ -246,7 +246,7 @@ test('one plan gives the same bits in Node, in the worker and in the audio workl
       });
       const bounced = await new Promise<Uint8Array>((resolve, reject) => {
         worker.onmessage = ({ data }) => {
-          if (data.kind === 'result') resolve(data.result.bytes);
+          if (data.kind === 'result') resolve(new Response(data.file).bytes());
           if (data.kind === 'error') reject(new Error(data.message));
         };
         const task = {
