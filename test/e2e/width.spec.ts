@@ -9,7 +9,7 @@ test('a mono voice is deepened in the matrix of middle and sides, and its mono s
 }) => {
   await newSession(page, 'Depth');
   // Long enough for all that is done while it plays, on a slow machine too.
-  await bringIn(page, 'voice.wav', voiceFile(20));
+  await bringIn(page, 'voice.wav', voiceFile(35));
   const [before] = await bounce(page);
   await addEffect(page, 'Middle and sides');
   await page.getByRole('button', { name: 'Effect', exact: true }).click();
