@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { KinetikonError } from '@/core/errors';
-import type { FileBytes } from '@/core/formats/fileBytes';
+import { rangedBytes, type FileBytes } from '@/core/formats/fileBytes';
 import { OWNER_HEADER, type StoredSession } from '@/core/protocol/http';
 import { configuredHome, openDatabase, type DatabaseHome } from '@/server/db/client';
 import { serverOf } from '@/server/db/lock';
@@ -43,17 +43,7 @@ function fromServer({ url, token }: NonNullable<ReturnType<typeof serverOf>>): S
   };
   return {
     session: async (id) => (await ask(`/api/sessions/${encodeURIComponent(id)}`)).json() as Promise<StoredSession>,
-    sound: async (id) => {
-      const path = `/api/assets/${id}`;
-      const first = await ask(path, 'bytes=0-0');
-      return {
-        size: Number(first.headers.get('Content-Range')!.split('/')[1]),
-        read: async (from, to) =>
-          to <= from
-            ? new Uint8Array()
-            : new Uint8Array(await (await ask(path, `bytes=${from}-${to - 1}`)).arrayBuffer()),
-      };
-    },
+    sound: (id) => rangedBytes((range) => ask(`/api/assets/${id}`, range), `the sound ${id.slice(0, 12)}`),
     close: async () => {},
   };
 }

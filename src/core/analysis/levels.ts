@@ -42,7 +42,7 @@ export function momentary(left: Float32Array, right: Float32Array): Pick<Levels,
 export class LevelMeter {
   private readonly truePeaks: readonly TruePeakMeter[];
   private readonly loudness: LoudnessMeter;
-  /** Of the first two channels, where there are more. */
+  /** Loudness of channels 1 and 2; null with fewer than three channels. */
   private readonly pair: LoudnessMeter | null;
   private readonly mono: LoudnessMeter | null;
   private frames = 0;

@@ -22,7 +22,7 @@ export function* renderField(
   const lane = main.curves?.gain ? new CurveReader(main.curves.gain) : null;
   const gain = main.gain * (main.audible ? 1 : 0);
   let frame = range.fromFrame;
-  for (const part of encoded(plan, sounds, range, order)) {
+  for (const part of encoded(plan, main.id, sounds, range, order)) {
     applyLevel(part.channels, gain, lane, frame);
     frame += part.channels[0]?.length ?? 0;
     yield part;
@@ -30,12 +30,11 @@ export function* renderField(
 }
 
 /** The same before the level of the last strip. */
-const encoded = (plan: Plan, sounds: RenderSounds, range: RenderRange, order: FieldOrder) =>
+const encoded = (plan: Plan, mainId: string, sounds: RenderSounds, range: RenderRange, order: FieldOrder) =>
   playInParts(plan, sounds, range, (engine, length) => {
     const window = new OutputWindow(fieldChannels(order), length);
-    const main = plan.strips.at(-1)!;
     const sources = plan.edges
-      .filter(({ toId }) => toId === main.id)
+      .filter(({ toId }) => toId === mainId)
       .map(({ fromId }) => ({
         kernel: engine.strip(fromId)!.inserts[0]!.kernel as FieldKernel,
         late: engine.outputLatencyOf(fromId),

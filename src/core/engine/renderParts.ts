@@ -2,11 +2,11 @@ import type { Engine } from './engine';
 import type { Plan } from './plan';
 import { playThrough, type RenderRange, type RenderSounds, type Taker } from './render';
 
-/** What has been rendered since the last part. */
+/** Output of one step of a render. */
 export interface RenderedPart {
-  /** Part of the whole that is done, 0 to 1. */
+  /** Progress, 0 to 1. */
   readonly done: number;
-  /** The next frames, channel by channel; none while nothing has come out yet. */
+  /** The next frames, one array a channel; no arrays before the first block. */
   readonly channels: readonly Float32Array[];
 }
 

@@ -80,7 +80,7 @@ interface FlacEncoder {
 export class FlacWriter implements SoundWriter {
   private readonly quantizers: readonly Quantizer[];
   private readonly encoder: number;
-  /** What the encoder has given and nobody has taken. */
+  /** Encoded bytes that have not been returned yet. */
   private parts: Uint8Array[] = [];
   private head: Uint8Array = new Uint8Array();
   private frames = 0;

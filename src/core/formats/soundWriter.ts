@@ -4,7 +4,7 @@ import type { Sound } from './sound';
 export interface WrittenEnd {
   /** Bytes behind those that were written. */
   readonly rest: Uint8Array;
-  /** What stands at the beginning of the file in place of the bytes that were written there first. */
+  /** Final header: replaces as many bytes at the beginning of the file. */
   readonly head: Uint8Array;
 }
 

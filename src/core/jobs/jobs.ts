@@ -42,7 +42,7 @@ type Steps<K extends JobKind> = AsyncGenerator<JobStep, JobResults[K]>;
 /** Says how far work is that cannot be left off in between. */
 type Tell = (done: number) => void;
 
-/** What stands around a job. */
+/** Services of the caller that jobs use. */
 interface Around {
   readonly tell: Tell;
   readonly place: JobPlace;

@@ -202,6 +202,10 @@ export type PrintTask = {
   [K in 'print' | 'swell' | 'repair']: { readonly kind: K } & Omit<JobInputs[K], 'samples'>;
 }['print' | 'swell' | 'repair'];
 
+/** True for work that reads long sounds by pages; other work needs its sounds whole. */
+export const readsLongSounds = ({ kind }: { readonly kind: JobKind }): boolean =>
+  kind === 'bounce' || kind === 'print' || kind === 'swell';
+
 /** A job with its input, as it travels to whoever does it. */
 export type Task = { [K in JobKind]: { readonly kind: K } & JobInputs[K] }[JobKind];
 

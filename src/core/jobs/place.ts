@@ -4,21 +4,21 @@ import type { SeekableSound } from '../formats/seekable/seekableSound';
 
 /** A sound that is read by pages where the work is done, instead of coming along. */
 export interface LongSound {
-  /** Of the sound: the asset's, or with what is heard of it. */
+  /** Sound id: an asset's id, or one with a choice of channels (`soundIdOf`). */
   readonly assetId: string;
   /** Used in errors. */
   readonly name: string;
   readonly isLong: true;
 }
 
-/** What work needs of the place where it is done. */
+/** Access to long sounds and storage in the thread that runs a job. */
 export interface JobPlace {
   /**
    * A long sound, which the work frees.
    * @throws KinetikonError as reading it does
    */
   open(sound: LongSound): Promise<SeekableSound>;
-  /** Where the file goes that bounces and prints make. */
+  /** Receives the sound file of a bounce or print. */
   readonly sink: FileSink;
 }
 

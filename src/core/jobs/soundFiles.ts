@@ -106,7 +106,7 @@ export async function* bounce(
   const file = await SoundFile.begin(place, sampleRate, field ? fieldChannels(field) : 2, format, most);
   // A field is judged by what it has from all directions: its first channel.
   const levels = new LevelMeter(sampleRate, field ? 1 : 2);
-  const clipping = new ClippingMeter();
+  const clipping = outputFormat(format).passesFullScale ? null : new ClippingMeter();
   const tail = range.tailSeconds === 'auto' ? new TailEnd(range.toFrame - range.fromFrame, sampleRate) : null;
   const gain = dbToGain(gainDb);
   try {
@@ -118,14 +118,13 @@ export async function* bounce(
         const kept = tail ? tail.take(channels) : channels;
         if (gainDb !== 0) for (const channel of kept) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
         levels.take(field ? [kept[0]!] : kept);
-        clipping.take(kept);
+        clipping?.take(kept);
         await file.write(kept);
       }
       yield done;
     }
     await file.end();
-    const clipped = outputFormat(format).passesFullScale ? 0 : clipping.samples;
-    return { seconds: file.frames / sampleRate, levels: levels.end(), clipped };
+    return { seconds: file.frames / sampleRate, levels: levels.end(), clipped: clipping?.samples ?? 0 };
   } finally {
     levels.free();
     file.free();

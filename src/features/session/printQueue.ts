@@ -1,5 +1,5 @@
 import { isCancelled, KinetikonError } from '@/core/errors';
-import type { Done, JobResults, PrintTask, Task } from '@/core/jobs/kinds';
+import { readsLongSounds, type Done, type JobResults, type PrintTask, type Task } from '@/core/jobs/kinds';
 import type { History } from '@/core/session/storedHistory';
 import { channelOf } from '@/core/session/records/queries';
 import type { Asset } from '@/core/session/records/clips';
@@ -222,10 +222,9 @@ export class PrintQueue {
     { signal, progress }: RunningJob,
   ): Promise<Done<'print', Blob>> {
     const sounds = this.host.sounds;
-    // A repair works with all of its sound.
-    const samples = await (task.kind === 'repair'
-      ? sounds.samplesOf(soundIds, signal)
-      : sounds.playedOf(soundIds, signal));
+    const samples = await (readsLongSounds(task)
+      ? sounds.playedOf(soundIds, signal)
+      : sounds.samplesOf(soundIds, signal));
     const { host } = this;
     return host.renderer.run({ ...task, samples } as Extract<Task, { kind: PrintTask['kind'] }>, {
       signal,

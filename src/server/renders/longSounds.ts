@@ -13,9 +13,15 @@ import type { FileOf } from './renderMessages';
 /** Bytes from which on a file may hold a long sound. */
 const LONG_BYTES = 512 * 1024;
 
+interface NamedFile {
+  readonly name: string;
+  readonly file: FileBytes;
+}
+
 /** The long sounds of a render. Those that can only be read from their beginning are unrolled beside its output. */
 export class LongSounds {
-  private readonly files = new Map<string, { readonly name: string; readonly file: FileBytes }>();
+  /** By asset. */
+  private readonly files = new Map<string, NamedFile>();
   private readonly unrolled: { readonly path: string; close(): Promise<void> }[] = [];
 
   constructor(
@@ -29,27 +35,35 @@ export class LongSounds {
    * @throws KinetikonError as reading it does
    */
   async find(soundId: string): Promise<LongSound | null> {
-    const { name, ...bytes } = await this.fileOf(assetOfSound(soundId).assetId);
-    if (bytes.size < LONG_BYTES) return null;
-    const file = inBlocks(bytes);
-    const sound =
-      (await openSeekable(file, name)) ?? (await openSeekable(await this.unrolledOf(soundId, file, name), name));
-    const seconds = sound!.frames / sound!.sampleRateHz;
-    sound!.free();
-    if (seconds <= LONG_SECONDS) return null;
-    if (!this.files.has(soundId)) this.files.set(soundId, { name, file });
-    return { assetId: soundId, name, isLong: true };
+    const { assetId } = assetOfSound(soundId);
+    const known = this.files.get(assetId) ?? (await this.look(assetId));
+    if (!known) return null;
+    this.files.set(assetId, known);
+    return { assetId: soundId, name: known.name, isLong: true };
   }
 
-  /** Its file as one in which any place can be read. */
-  private async unrolledOf(soundId: string, file: FileBytes, name: string): Promise<FileBytes> {
+  private async look(assetId: string): Promise<NamedFile | null> {
+    const { name, ...bytes } = await this.fileOf(assetId);
+    if (bytes.size < LONG_BYTES) return null;
+    let file = inBlocks(bytes);
+    let sound = await openSeekable(file, name);
+    if (!sound) {
+      file = await this.unrolledOf(file, name);
+      sound = (await openSeekable(file, name))!;
+    }
+    const seconds = sound.frames / sound.sampleRateHz;
+    sound.free();
+    return seconds > LONG_SECONDS ? { name, file } : null;
+  }
+
+  /** A file as one in which any place can be read. */
+  private async unrolledOf(file: FileBytes, name: string): Promise<FileBytes> {
     const path = `${this.output}.${this.unrolled.length}`;
     const sink = new DiskSink(path);
     try {
       for await (const done of unroll(file, name, sink)) void done;
       const whole = await diskFile(path);
       this.unrolled.push({ path, close: () => whole.close() });
-      this.files.set(soundId, { name, file: whole });
       return whole;
     } catch (error) {
       sink.close();
@@ -60,7 +74,7 @@ export class LongSounds {
 
   /** One that was found, to be freed. */
   async open(soundId: string): Promise<SeekableSound> {
-    const { name, file } = this.files.get(soundId)!;
+    const { name, file } = this.files.get(assetOfSound(soundId).assetId)!;
     return (await openSeekable(file, name))!;
   }
 

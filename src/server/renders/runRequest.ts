@@ -1,7 +1,7 @@
 import { writeFile } from 'node:fs/promises';
 import { LevelMeter, measureLevels, type Levels } from '@/core/analysis/levels';
 import { runJob } from '@/core/jobs/jobs';
-import type { PlayedSound, SharedSamples, Task } from '@/core/jobs/kinds';
+import { readsLongSounds, type PlayedSound, type SharedSamples, type Task } from '@/core/jobs/kinds';
 import type { LongSound } from '@/core/jobs/place';
 import { pageCount } from '@/core/pages/pagedSamples';
 import { PageReader } from '@/core/pages/pageReader';
@@ -10,13 +10,10 @@ import { renderWork, type RenderRequest, type RenderWork } from '@/core/session/
 import { DecodedSounds } from './decodedSounds';
 import { DiskSink } from './diskFiles';
 import { LongSounds } from './longSounds';
-import type { FileOf, Rendered } from './renderMessages';
+import type { FileOf, Rendered, SoundFile } from './renderMessages';
 
 /** Part of the progress that decoding takes. */
 const DECODING = 0.1;
-
-/** Work that plays sounds; other work needs them whole. */
-const PLAYING: readonly string[] = ['bounce', 'print', 'swell'];
 
 export interface RequestOptions {
   /** From 0 to 1; what it throws ends the work. */
@@ -27,23 +24,24 @@ export interface RequestOptions {
 
 /**
  * Compiles a request and runs it. Long sounds are read as they are played.
- * @param fileOf asked for the sounds that the request names
+ * @param askFile asked once for each sound that the request names
  * @param output path of the sound file that comes out; who asks for it removes what a failure leaves there
- * @throws KinetikonError as the jobs do, and what `fileOf` throws
+ * @throws KinetikonError as the jobs do, and what `askFile` throws
  */
 export async function runRequest(
   request: RenderRequest,
-  fileOf: FileOf,
+  askFile: FileOf,
   output: string,
   { onProgress = () => {}, decoded = new DecodedSounds() }: RequestOptions = {},
 ): Promise<Rendered> {
   const work = renderWork(request);
+  const fileOf = once(askFile);
   const long = new LongSounds(fileOf, output);
   const samples: PlayedSound[] = [];
   const sink = new DiskSink(output);
   try {
     for (const [n, soundId] of work.soundIds.entries()) {
-      const isWhole = !PLAYING.includes(work.task.kind) || decoded.has(soundId, work.sampleRateHz);
+      const isWhole = !readsLongSounds(work.task) || decoded.has(soundId, work.sampleRateHz);
       const sound = isWhole ? null : await long.find(soundId);
       samples.push(sound ?? (await decoded.of(soundId, work.sampleRateHz, fileOf)));
       onProgress((DECODING * (n + 1)) / work.soundIds.length);
@@ -65,6 +63,16 @@ export async function runRequest(
     sink.close();
     await long.close();
   }
+}
+
+/** Keeps the files that were asked for. */
+function once(askFile: FileOf): FileOf {
+  const asked = new Map<string, Promise<SoundFile>>();
+  return (assetId) => {
+    const file = asked.get(assetId) ?? askFile(assetId);
+    asked.set(assetId, file);
+    return file;
+  };
 }
 
 async function levelsOf(sound: PlayedSound, long: LongSounds, sampleRateHz: number): Promise<Levels> {
