@@ -1,6 +1,8 @@
 import { useEffect, type RefObject } from 'react';
 
 const parts = new Set<HTMLElement>();
+/** Where a part was scrolled to along with another, until the event of that comes. */
+const led = new WeakMap<HTMLElement, number>();
 
 /**
  * Scrolls up and down along with all others that do so; not while `on` is false. All of them need the same height, inside
@@ -11,7 +13,16 @@ export function useScrollTogether(part: RefObject<HTMLElement | null>, on = true
     const element = part.current;
     if (!element || !on) return;
     const follow = () => {
-      for (const other of parts) if (other !== element) other.scrollTop = element.scrollTop;
+      const top = element.scrollTop;
+      const wasLed = led.get(element) === top;
+      led.delete(element);
+      // The others may have gone on since they led this one here: it must not call them back.
+      if (wasLed) return;
+      for (const other of parts) {
+        if (other === element || other.scrollTop === top) continue;
+        other.scrollTop = top;
+        led.set(other, top);
+      }
     };
     parts.add(element);
     element.addEventListener('scroll', follow, { passive: true });
