@@ -18,7 +18,7 @@ import type { PlanInsert, Samples } from '@/core/engine/plan';
 import { parsePreset } from '@/core/formats/preset';
 import { moreOf, stereoOf, type Sound } from '@/core/formats/sound';
 import { splitOnce, usage, type Options } from './arguments';
-import { readSoundFile, readTextFile } from './files';
+import { readSoundFile, readTextFile, type SoundFileFacts } from './files';
 import type { Terminal } from './terminal';
 
 /** Effects as they are worked out at a sample rate. */
@@ -131,20 +131,32 @@ function allAtRate(sound: Sound, rate: number): Samples {
 export function soundsAtRate({ sounds }: ChosenChain, rate: number, terminal: Terminal): Map<string, Samples> {
   const converted = new Map<string, Samples>();
   for (const [id, { path, sound }] of sounds) {
-    sayWhatWasChosen(path, sound, rate, terminal, moreOf(sound) ? 4 : 2);
+    sayWhatWasChosen(path, factsOf(sound), rate, terminal, moreOf(sound) ? 4 : 2);
     converted.set(id, allAtRate(sound, rate));
   }
   return converted;
 }
 
+export const factsOf = ({ sampleRateHz, channels, unusable = 0 }: Sound): SoundFileFacts => ({
+  sampleRateHz,
+  channels: channels.length,
+  frames: channels[0]!.length,
+  unusable,
+});
+
 /**
  * Says what was decided about a file that its owner may not expect.
  * @param heard channels of it that are used
  */
-export function sayWhatWasChosen(path: string, sound: Sound, rate: number, terminal: Terminal, heard = 2): void {
-  const { channels, sampleRateHz, unusable } = sound;
-  if (channels.length > heard) terminal.note(`${path} has ${channels.length} channels; the first two are used.`);
-  if (unusable)
+export function sayWhatWasChosen(
+  path: string,
+  { channels, sampleRateHz, unusable }: SoundFileFacts,
+  rate: number,
+  terminal: Terminal,
+  heard = 2,
+): void {
+  if (channels > heard) terminal.note(`${path} has ${channels} channels; the first two are used.`);
+  if (unusable > 0)
     terminal.note(
       `${path} holds ${unusable} samples that are not numbers or lie above +120 dBFS; they are silence here.`,
     );

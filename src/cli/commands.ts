@@ -1,25 +1,26 @@
 import { PLAIN_TIMING } from '@/core/effects/noteValues';
-import { measureLevels } from '@/core/analysis/levels';
+import { LevelMeter, type Levels } from '@/core/analysis/levels';
 import { pitchCourse } from '@/core/analysis/pitch';
-import { centreHz, measureField, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
-import { measureRoom } from '@/core/dsp/decay';
+import { centreHz, fieldOf, SpectraMeter, type FieldBand, type StereoField } from '@/core/analysis/stereoField';
+import { measureRoom, type RoomMeasures } from '@/core/dsp/decay';
 import { describeRange, formatValue } from '@/core/effects/parameterText';
 import { effectById, EFFECTS } from '@/core/effects/registry';
 import { describeSetting } from '@/core/effects/settings';
 import { controlsOf } from '@/core/effects/spec';
-import { LONGEST_TAIL_SECONDS, type PlanInsert, type Samples } from '@/core/engine/plan';
+import { LONGEST_TAIL_SECONDS, type PlanInsert } from '@/core/engine/plan';
 import { planNotes } from '@/core/engine/planNotes';
-import { chainPlan } from '@/core/engine/plans';
+import { CHAIN_KEY, CHAIN_SOUND, planOfChain } from '@/core/engine/plans';
 import { tailOf } from '@/core/engine/render';
 import type { MidiSong } from '@/core/formats/midi';
 import { middleOf, stereoOf, type Sound } from '@/core/formats/sound';
-import { runJob } from '@/core/jobs/jobs';
+import type { LongSound } from '@/core/jobs/place';
 import { keyOfHz } from '@/core/math/keys';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
-import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
-import { readSongFile, readSoundFile } from './files';
+import { chainFrom, soundsAtRate, withResources } from './chain';
+import { madeWhole, readSongFile, readSoundFile, readThrough } from './files';
 import { roomLines } from './impulses';
-import { OUTPUT, outputOf, writeSound } from './output';
+import { Inputs, type Input } from './inputs';
+import { OUTPUT, outputOf, renderSound } from './output';
 import type { Terminal } from './terminal';
 
 /** `effects`: every effect with parameters, units, ranges and defaults. */
@@ -72,15 +73,10 @@ export async function processSound(args: readonly string[], terminal: Terminal):
   if (others.length > 0) throw usage(`process takes one sound file, not also "${others[0]}".`);
   const notes = one(options, '--notes');
   const song = notes === undefined ? null : await readSongFile(notes);
-  await renderInto(options, terminal, 'process', song, async (rate) => {
-    const sound = await readSoundFile(input);
-    const chosen = Math.round(rate ?? sound.sampleRateHz);
-    sayWhatWasChosen(input, sound, chosen, terminal);
-    return { rate: chosen, stereo: atRate(sound, chosen) };
-  });
+  await renderInto(options, terminal, 'process', song, (inputs, rate) => inputs.file(CHAIN_SOUND, input, rate));
 }
 
-/** Longest piece that `play` renders: its sound is held in memory. */
+/** Longest piece that `play` renders. */
 const LONGEST_PLAYED_SECONDS = 3600;
 /** Rate of a sound that is made of notes alone. */
 const PLAIN_RATE = 48000;
@@ -96,16 +92,14 @@ export async function playNotes(args: readonly string[], terminal: Terminal): Pr
   const notes = song.parts.flatMap((part) => part.notes);
   if (notes.length === 0) throw usage(`${input} has no notes.`);
   const end = notes.reduce((last, { startBeat, lengthBeats }) => Math.max(last, startBeat + lengthBeats), 0);
-  await renderInto(options, terminal, 'play', song, (rate, tempoBpm) => {
-    const chosen = Math.round(rate ?? PLAIN_RATE);
+  await renderInto(options, terminal, 'play', song, async (inputs, rate = PLAIN_RATE, tempoBpm) => {
     const seconds = (end * 60) / tempoBpm;
     if (seconds > LONGEST_PLAYED_SECONDS) {
       throw usage(
         `play takes notes of up to ${LONGEST_PLAYED_SECONDS} s; those of ${input} last ${seconds.toFixed(0)} s.`,
       );
     }
-    const silence = new Float32Array(Math.ceil(seconds * chosen));
-    return Promise.resolve({ rate: chosen, stereo: { left: silence, right: silence } });
+    return inputs.silence(CHAIN_SOUND, Math.ceil(seconds * rate), rate);
   });
 }
 
@@ -128,13 +122,13 @@ async function renderInto(
   terminal: Terminal,
   command: string,
   song: MidiSong | null,
-  source: (rate: number | undefined, tempoBpm: number) => Promise<{ rate: number; stereo: Samples }>,
+  source: (inputs: Inputs, rate: number | undefined, tempoBpm: number) => Promise<Input>,
 ): Promise<void> {
-  outputOf(options, command);
+  const { output } = outputOf(options, command);
   const tempoText = one(options, '--tempo') ?? String(song?.tempoBpm ?? 120);
   const tempoBpm = numberBetween('--tempo', tempoText, 20, 300, 'beats a minute');
   const tail = one(options, '--tail');
-  const tailSeconds = tail === undefined ? 'auto' : numberBetween('--tail', tail, 0, 600, 'seconds');
+  const askedTail = tail === undefined ? null : numberBetween('--tail', tail, 0, 600, 'seconds');
   const chosen = await chainFrom(options, { tempoBpm, beatsPerBar: 4 });
   if (chosen.inserts.length === 0) throw usage(`${command} needs at least one --effect.`);
   if (song && !chosen.inserts.some(({ effect }) => effectById(effect).playsNotes)) {
@@ -142,31 +136,34 @@ async function renderInto(
     throw usage(`No effect of the chain plays notes; these do: ${players.join(', ')}.`);
   }
   const rateText = one(options, '--rate');
-  const askedRate = rateText === undefined ? undefined : numberBetween('--rate', rateText, 8000, 192000, 'Hz');
+  const askedRate =
+    rateText === undefined ? undefined : Math.round(numberBetween('--rate', rateText, 8000, 192000, 'Hz'));
 
-  const { rate, stereo } = await source(askedRate, tempoBpm);
-  const keyFile = one(options, '--key');
-  let key: Samples | undefined;
-  if (keyFile !== undefined) {
-    const keySound = await readSoundFile(keyFile);
-    sayWhatWasChosen(keyFile, keySound, rate, terminal);
-    key = atRate(keySound, rate);
-  }
-  const sounds = soundsAtRate(chosen, rate, terminal);
-  const inserts = song ? withNotes(chosen.inserts, song, (rate * 60) / tempoBpm) : chosen.inserts;
-  const { plan, samples } = chainPlan(withResources(inserts, rate), rate, stereo, key, sounds);
-  if (tailSeconds === 'auto' && tailOf(plan, samples) > LONGEST_TAIL_SECONDS) {
-    terminal.note(
-      `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
-    );
-  }
-  const range = { fromFrame: 0, toFrame: plan.endFrame, tailSeconds } as const;
-  const given = [...samples].map(([assetId, one]) => ({ assetId, ...one }));
-  const done = await runJob({ kind: 'render', plan, samples: given, range }, (step) => {
-    if (typeof step === 'number') terminal.progress(step);
+  await madeWhole(output, async (path) => {
+    const inputs = new Inputs(path, terminal);
+    try {
+      const { rate, frames, sound } = await source(inputs, askedRate, tempoBpm);
+      const keyFile = one(options, '--key');
+      const key = keyFile === undefined ? null : await inputs.file(CHAIN_KEY, keyFile, rate);
+      const sounds = soundsAtRate(chosen, rate, terminal);
+      const inserts = song ? withNotes(chosen.inserts, song, (rate * 60) / tempoBpm) : chosen.inserts;
+      const plan = planOfChain(withResources(inserts, rate), rate, frames, key?.frames);
+      const rings = askedTail === null ? tailOf(plan, sounds) : 0;
+      if (rings > LONGEST_TAIL_SECONDS) {
+        terminal.note(
+          `The effects sound on for longer than ${LONGEST_TAIL_SECONDS} s; the rest is cut off: --tail sets it.`,
+        );
+      }
+      const tailSeconds = askedTail ?? Math.min(LONGEST_TAIL_SECONDS, rings);
+      const others = [...sounds].map(([assetId, one]) => ({ assetId, ...one }));
+      const samples = [...others, sound, ...(key ? [key.sound] : [])];
+      const range = { fromFrame: 0, toFrame: frames, tailSeconds };
+      const open = (long: LongSound) => inputs.opened(long);
+      await renderSound({ plan, samples, range }, open, path, options, command, terminal);
+    } finally {
+      await inputs.close();
+    }
   });
-  terminal.progress(1);
-  await writeSound({ sampleRateHz: rate, channels: [done.left, done.right] }, options, command, terminal);
 }
 
 /** The field between both sides, a line each. */
@@ -198,23 +195,43 @@ function writePitch(sound: Sound, terminal: Terminal): void {
   });
 }
 
+/** Levels of a sound file, and the field of one that has two channels or more. */
+async function measureFile(path: string): Promise<{ levels: Levels; field: StereoField | null }> {
+  const meters: { levels?: LevelMeter; spectra?: SpectraMeter } = {};
+  try {
+    await readThrough(path, (piece, sampleRateHz) => {
+      meters.levels ??= new LevelMeter(sampleRateHz, piece.length);
+      meters.levels.take(piece);
+      const [left, right] = piece;
+      if (!right) return;
+      meters.spectra ??= new SpectraMeter(sampleRateHz);
+      meters.spectra.take(left!, right);
+    });
+    const { levels, spectra } = meters;
+    return { levels: levels!.end(), field: spectra ? fieldOf(spectra.end()) : null };
+  } finally {
+    meters.levels?.free();
+  }
+}
+
+async function measureImpulse(path: string): Promise<RoomMeasures> {
+  const { channels, sampleRateHz } = await readSoundFile(path);
+  return measureRoom(channels.slice(0, 2), sampleRateHz);
+}
+
 /** `measure`: loudness, peaks, the field between the sides and what mono loses; with --impulse decay and clarity as well. */
 export async function measureSound(args: readonly string[], terminal: Terminal): Promise<void> {
   const options = parseArguments(args, { '--json': false, '--impulse': false, '--pitch': false });
   const [input, ...others] = options.positional;
   if (input === undefined) throw usage('measure needs a sound file.');
   if (others.length > 0) throw usage(`measure takes one sound file, not also "${others[0]}".`);
-  const sound = await readSoundFile(input);
   if (one(options, '--pitch') !== undefined) {
     if (options.named.length > 1) throw usage('--pitch writes a table, and goes with no other option of measure.');
-    writePitch(sound, terminal);
+    writePitch(await readSoundFile(input), terminal);
     return;
   }
-  const levels = measureLevels(sound);
-  const room =
-    one(options, '--impulse') === undefined ? null : measureRoom(sound.channels.slice(0, 2), sound.sampleRateHz);
-  const [left, right] = sound.channels;
-  const field = left && right ? measureField(left, right, sound.sampleRateHz) : null;
+  const { levels, field } = await measureFile(input);
+  const room = one(options, '--impulse') === undefined ? null : await measureImpulse(input);
   if (one(options, '--json') !== undefined) {
     terminal.out(JSON.stringify({ ...levels, ...(field ? { field } : {}), ...(room ? { room } : {}) }, null, 2));
     return;

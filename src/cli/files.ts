@@ -3,12 +3,14 @@ import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { dirname, join, resolve } from 'node:path';
 import { KinetikonError, messageOf } from '@/core/errors';
 import { readMidi, type MidiSong } from '@/core/formats/midi';
-import { readSound } from '@/core/formats/readSound';
+import { openSound, readSound, soundPieces } from '@/core/formats/readSound';
 import type { Sound } from '@/core/formats/sound';
+import { HEAD_BYTES } from '@/core/formats/soundFormats';
+import { diskFile } from '@/server/renders/diskFiles';
 
-async function read(path: string): Promise<Buffer> {
+async function readable<T>(path: string, work: () => Promise<T>): Promise<T> {
   try {
-    return await readFile(path);
+    return await work();
   } catch (error) {
     const absent = (error as NodeJS.ErrnoException).code === 'ENOENT';
     throw new KinetikonError(
@@ -16,6 +18,48 @@ async function read(path: string): Promise<Buffer> {
       absent ? `There is no file ${path}.` : `${path} cannot be read: ${messageOf(error)}.`,
       { cause: error },
     );
+  }
+}
+
+const read = (path: string): Promise<Buffer> => readable(path, () => readFile(path));
+
+/** A file of which parts are read. @throws KinetikonError file.missing */
+export const openFile = (path: string) => readable(path, () => diskFile(path));
+
+/** Facts about a sound file that was read to its end. */
+export interface SoundFileFacts {
+  readonly sampleRateHz: number;
+  readonly channels: number;
+  readonly frames: number;
+  /** As in `Sound`. */
+  readonly unusable: number;
+}
+
+/**
+ * Reads a sound file through, holding no more than a piece of it.
+ * @param take given each piece, channel by channel, and its rate
+ * @throws KinetikonError file.missing and those of `readSound`
+ */
+export async function readThrough(
+  path: string,
+  take: (piece: readonly Float32Array[], sampleRateHz: number) => void,
+): Promise<SoundFileFacts> {
+  const file = await openFile(path);
+  try {
+    const reader = openSound(await file.read(0, HEAD_BYTES), path);
+    let [channels, frames] = [0, 0];
+    try {
+      for await (const piece of soundPieces(file, reader)) {
+        channels = piece.length;
+        frames += piece[0]!.length;
+        take(piece, reader.sampleRateHz);
+      }
+    } finally {
+      reader.free();
+    }
+    return { sampleRateHz: reader.sampleRateHz, channels, frames, unusable: reader.unusable };
+  } finally {
+    await file.close();
   }
 }
 

@@ -1,12 +1,14 @@
 import { PLAIN_TIMING } from '@/core/effects/noteValues';
 import { specOf } from '@/core/effects/registry';
 import { resolveSettings, resolveValues } from '@/core/effects/resolve';
-import { LONGEST_TAIL_SECONDS, type PlanInsert } from '@/core/engine/plan';
+import { LONGEST_TAIL_SECONDS, type PlanInsert, type Samples } from '@/core/engine/plan';
+import { inOne } from '@/core/formats/parts';
+import { stereoOf } from '@/core/formats/sound';
 import { renderSwell } from '@/core/swells/renderSwell';
 import { wetOnly } from '@/core/swells/wetOnly';
 import { numberBetween, one, parseArguments, usage, type Options } from './arguments';
-import { atRate, chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
-import { readSoundFile } from './files';
+import { chainFrom, sayWhatWasChosen, soundsAtRate, withResources } from './chain';
+import { readThrough, type SoundFileFacts } from './files';
 import { OUTPUT, outputOf, writeSound } from './output';
 import type { Terminal } from './terminal';
 
@@ -22,6 +24,23 @@ function hall(): PlanInsert {
 function seconds(options: Options, name: string, least: number, most: number, byDefault: number): number {
   const text = one(options, name);
   return text === undefined ? byDefault : numberBetween(name, text, least, most, 'seconds');
+}
+
+/** What a swell is made of: a sound from its landing on. */
+async function wordOf(
+  path: string,
+  landSeconds: number,
+  sourceSeconds: number,
+): Promise<{ word: Samples; facts: SoundFileFacts }> {
+  const kept: (readonly Float32Array[])[] = [];
+  let at = 0;
+  const facts = await readThrough(path, (piece, rate) => {
+    const from = Math.max(0, Math.round(landSeconds * rate) - at);
+    const to = Math.round(landSeconds * rate) + Math.round(sourceSeconds * rate) - at;
+    at += piece[0]!.length;
+    if (to > 0) kept.push(piece.map((channel) => channel.slice(from, to)));
+  });
+  return { word: stereoOf({ sampleRateHz: facts.sampleRateHz, channels: inOne(kept) }), facts };
 }
 
 /** `swell`: a reverse reverb that grows towards a word and ends where that begins. */
@@ -46,19 +65,19 @@ export async function writeSwell(args: readonly string[], terminal: Terminal): P
   const landing = one(options, '--land');
   if (landing === undefined) throw usage('swell needs --land SECONDS, where the word begins.');
   const chain = await chainFrom(options, PLAIN_TIMING);
-  const sound = await readSoundFile(input);
-  const rate = sound.sampleRateHz;
-  const whole = sound.channels[0]!.length / rate;
-  const land = numberBetween('--land', landing, 0, whole, 'seconds');
-  sayWhatWasChosen(input, sound, rate, terminal);
+  const sourceSeconds = seconds(options, '--source', 0.01, 60, 0.5);
+  const { word, facts } = await wordOf(input, Number(landing), sourceSeconds);
+  const rate = facts.sampleRateHz;
+  numberBetween('--land', landing, 0, facts.frames / rate, 'seconds');
+  sayWhatWasChosen(input, facts, rate, terminal);
   const length = one(options, '--length');
   const steps = renderSwell(
-    atRate(sound, rate),
+    word,
     withResources(wetOnly(chain.inserts.length > 0 ? chain.inserts : [hall()]), rate),
     {
       sampleRate: rate,
-      landFrame: Math.round(land * rate),
-      sourceSeconds: seconds(options, '--source', 0.01, 60, 0.5),
+      landFrame: 0,
+      sourceSeconds,
       lengthSeconds:
         length === undefined ? null : numberBetween('--length', length, 0.01, LONGEST_TAIL_SECONDS, 'seconds'),
       fadeInSeconds: seconds(options, '--fade-in', 0, 60, 0),

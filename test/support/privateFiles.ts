@@ -34,6 +34,8 @@ interface Kept {
   lastModified: number;
   /** What it counts as, where it is told to be larger than it is. */
   size?: number;
+  /** Its bytes cannot be had: it was removed after it was found. */
+  isGone?: boolean;
 }
 
 /** A folder of a browser's private files. What is written is there once the writing is closed. */
@@ -59,8 +61,9 @@ export class StandInFolder {
     return {
       kind: 'file',
       getFile: async () => {
-        const { bytes, lastModified, size } = this.files.get(name)!;
+        const { bytes, lastModified, size, isGone } = this.files.get(name)!;
         const file = Object.assign(new Blob([bytes]), { lastModified });
+        if (isGone) file.slice = () => ({ arrayBuffer: () => Promise.reject(new Error('gone')) }) as unknown as Blob;
         return size === undefined ? file : Object.defineProperty(file, 'size', { value: size });
       },
       createWritable: async () => {

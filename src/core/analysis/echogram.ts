@@ -97,7 +97,7 @@ export function* chainEchogram(
 ): Generator<number, Echogram[]> {
   const sound = new Float32Array(1);
   sound[0] = 1;
-  const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound }, undefined, sounds);
+  const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound }, sounds);
   const tail = tailOf(plan, samples);
   const seconds = spanOf(tail, most);
   const toFrame = Math.ceil(seconds * sampleRate) + 1;

@@ -59,7 +59,7 @@ interface Chain {
 
 /** A sound through a chain, in the engine itself, starting where it starts. */
 function through({ inserts, sampleRate, sounds }: Chain, sound: Samples): Samples {
-  const { plan, samples } = chainPlan(inserts, sampleRate, sound, undefined, sounds);
+  const { plan, samples } = chainPlan(inserts, sampleRate, sound, sounds);
   return renderPlan(plan, samples, { fromFrame: 0, toFrame: sound.left.length, tailSeconds: 0 })!;
 }
 

@@ -19,7 +19,7 @@ export function* measureChain(
 ): Generator<number, RoomMeasures> {
   const sound = new Float32Array(1);
   sound[0] = 1;
-  const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound }, undefined, sounds);
+  const { plan, samples } = chainPlan(inserts, sampleRate, { left: sound, right: sound }, sounds);
   const seconds = Math.min(LONGEST_SECONDS, Math.max(SHORTEST_SECONDS, tailOf(plan, samples)));
   const toFrame = Math.ceil(seconds * sampleRate);
   const { left, right } = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame, tailSeconds: 0 });

@@ -3,9 +3,10 @@ import { Noise } from '../dsp/noise';
 import { effectById } from '../effects/registry';
 import { resolveValues } from '../effects/resolve';
 import type { ParameterValue } from '../effects/spec';
+import { SeededRandom } from '../math/random';
 import { measureLevels } from './levels';
 import { adviceOn, throughPaths } from './midsideAdvice';
-import { crossSpectra, fieldOf, measureField, type StereoField } from './stereoField';
+import { crossSpectra, fieldOf, measureField, SpectraMeter, type StereoField } from './stereoField';
 
 const RATE = 48000;
 const FRAMES = 4 * RATE;
@@ -99,6 +100,20 @@ describe('the field of a stereo sound', () => {
     expect(worst).toBeNull();
     expect(monoLossDb!).toBeLessThan(0.01);
     expect(panningDb!).toBeGreaterThan(1);
+  });
+
+  it('is the same of a sound that comes in parts', () => {
+    const random = new SeededRandom(21);
+    for (const frames of [0, 1, 2048, 8191, 30000]) {
+      const [left, right] = [one.subarray(0, frames), other.subarray(0, frames)];
+      const meter = new SpectraMeter(RATE);
+      for (let at = 0; at < frames;) {
+        const end = at + Math.ceil(random.uniform() * 9000);
+        meter.take(left.subarray(at, end), right.subarray(at, end));
+        at = end;
+      }
+      expect(meter.end()).toEqual(crossSpectra(left, right, RATE));
+    }
   });
 
   it('finds the third of an octave that a late copy cancels', () => {

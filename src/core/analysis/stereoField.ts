@@ -53,24 +53,61 @@ let tools: {
 } | null = null;
 
 /**
- * Welch's method over both sides at once (Welch, 1967): Hann windows of 8192 frames, each a quarter
- * further than the last, so that every frame counts as much.
+ * Welch's method over both sides at once (Welch, 1967), for a sound that comes part by part: Hann windows of 8192 frames, each
+ * a quarter further than the last, so that every frame counts as much.
  */
-export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
-  tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE), starts: bandStarts(SIZE / 2) };
-  const { transform, window, starts } = tools;
-  const re = new Float64Array(SIZE);
-  const im = new Float64Array(SIZE);
-  const bins = SIZE / 2;
-  const spectra = noSpectra(sampleRateHz / SIZE, bins);
-  const powers = [new Float64Array(bins), new Float64Array(bins)] as const;
-  for (let from = HOP - SIZE; from < left.length; from += HOP) {
+export class SpectraMeter {
+  private readonly spectra: CrossSpectra;
+  private readonly powers = [new Float64Array(SIZE / 2), new Float64Array(SIZE / 2)] as const;
+  private readonly re = new Float64Array(SIZE);
+  private readonly im = new Float64Array(SIZE);
+  /** Frames of the next window; those of the first lie mostly ahead of the sound. */
+  private readonly held = [new Float32Array(SIZE), new Float32Array(SIZE)] as const;
+  private filled = SIZE - HOP;
+
+  constructor(sampleRateHz: number) {
+    tools ??= { transform: new FourierTransform(SIZE), window: hann(SIZE), starts: bandStarts(SIZE / 2) };
+    this.spectra = noSpectra(sampleRateHz / SIZE, SIZE / 2);
+  }
+
+  /** @param left,right the next frames of both sides */
+  take(left: Float32Array, right: Float32Array): void {
+    for (let at = 0; at < left.length;) {
+      const count = Math.min(SIZE - this.filled, left.length - at);
+      this.held[0].set(left.subarray(at, at + count), this.filled);
+      this.held[1].set(right.subarray(at, at + count), this.filled);
+      this.filled += count;
+      at += count;
+      if (this.filled === SIZE) this.next();
+    }
+  }
+
+  /** Called once, behind the last part. */
+  end(): CrossSpectra {
+    // As long as a window holds any of the sound.
+    while (this.filled > 0) {
+      for (const side of this.held) side.fill(0, this.filled);
+      this.next();
+    }
+    return this.spectra;
+  }
+
+  /** Adds the window that is held, and goes on by a quarter of it. */
+  private next(): void {
+    this.add();
+    for (const side of this.held) side.copyWithin(0, HOP);
+    this.filled -= HOP;
+  }
+
+  private add(): void {
+    const { spectra, powers, re, im, held } = this;
+    const { transform, window, starts } = tools!;
     for (let n = 0; n < SIZE; n++) {
-      re[n] = (left[from + n] ?? 0) * window[n]!;
-      im[n] = (right[from + n] ?? 0) * window[n]!;
+      re[n] = held[0][n]! * window[n]!;
+      im[n] = held[1][n]! * window[n]!;
     }
     transform.forward(re, im);
-    for (let bin = 1; bin < bins; bin++) {
+    for (let bin = 1; bin < SIZE / 2; bin++) {
       const mirror = SIZE - bin;
       // Two real transforms at once: the even part is left, the odd part right.
       const [lr, li] = [(re[bin]! + re[mirror]!) / 2, (im[bin]! - im[mirror]!) / 2];
@@ -84,7 +121,13 @@ export function crossSpectra(left: Float32Array, right: Float32Array, sampleRate
     }
     for (let band = 1; band < starts.length; band++) addInStep(spectra, powers, starts[band - 1]!, starts[band]!);
   }
-  return spectra;
+}
+
+/** The same of a sound that is there as a whole. */
+export function crossSpectra(left: Float32Array, right: Float32Array, sampleRateHz: number): CrossSpectra {
+  const meter = new SpectraMeter(sampleRateHz);
+  meter.take(left, right);
+  return meter.end();
 }
 
 /** Adds what a band of one window would have in common in step, to its bins by their shares of the power. */

@@ -20,29 +20,29 @@ export function planClip(id: string, lengthFrames: number, more: Partial<PlanCli
   };
 }
 
-const SOUND = 'sound';
-const KEY = 'key';
+/** Ids of the sounds of a chain's plan: what goes into it, and what its effects listen to. */
+export const CHAIN_SOUND = 'sound';
+export const CHAIN_KEY = 'key';
 
 /**
- * A plan that plays one sound through a chain of effects, unmoved by automation and modulation, and the sounds for it. With a key every effect that can
- * listen to another sound listens to that, otherwise to its own input.
- * @param sounds those that its effects work with, by id
+ * A plan that plays one sound through a chain of effects, unmoved by automation and modulation. With a key every effect that
+ * can listen to another sound listens to that, otherwise to its own input.
+ * @param frames length of the sound
+ * @param keyFrames length of the key
  */
-export function chainPlan(
+export function planOfChain(
   inserts: readonly PlanInsert[],
   sampleRate: number,
-  sound: Samples,
-  key?: Samples,
-  sounds: ReadonlyMap<string, Samples> = new Map(),
-): { plan: Plan; samples: Map<string, Samples> } {
-  const frames = sound.left.length;
+  frames: number,
+  keyFrames: number | null = null,
+): Plan {
   const player = (id: string, chain: readonly PlanInsert[], length: number) =>
     planStrip(id, { clips: [planClip(id, length)], inserts: chain });
   const listening = (effect: string) =>
     Object.fromEntries(
-      (key ? (effectById(effect).inputs ?? []) : []).map(({ id }) => [
+      (keyFrames === null ? [] : (effectById(effect).inputs ?? [])).map(({ id }) => [
         id,
-        { stripId: KEY, tap: 'beforeFader' as const },
+        { stripId: CHAIN_KEY, tap: 'beforeFader' as const },
       ]),
     );
   const keyed = inserts.map((insert) => ({
@@ -51,17 +51,30 @@ export function chainPlan(
     curves: [],
     modulations: [],
   }));
-  const chain = player(SOUND, keyed, frames);
+  const chain = player(CHAIN_SOUND, keyed, frames);
   return {
-    plan: {
-      sampleRate,
-      framesPerBeat: sampleRate,
-      endFrame: frames,
-      loop: null,
-      strips: key ? [player(KEY, [], key.left.length), chain] : [chain],
-      edges: [],
-    },
-    samples: new Map([...sounds, [SOUND, sound] as const, ...(key ? [[KEY, key] as const] : [])]),
+    sampleRate,
+    framesPerBeat: sampleRate,
+    endFrame: frames,
+    loop: null,
+    strips: keyFrames === null ? [chain] : [player(CHAIN_KEY, [], keyFrames), chain],
+    edges: [],
+  };
+}
+
+/**
+ * The same with a sound that is there as a whole, and the sounds for it.
+ * @param sounds those that its effects work with, by id
+ */
+export function chainPlan(
+  inserts: readonly PlanInsert[],
+  sampleRate: number,
+  sound: Samples,
+  sounds: ReadonlyMap<string, Samples> = new Map(),
+): { plan: Plan; samples: Map<string, Samples> } {
+  return {
+    plan: planOfChain(inserts, sampleRate, sound.left.length),
+    samples: new Map([...sounds, [CHAIN_SOUND, sound] as const]),
   };
 }
 

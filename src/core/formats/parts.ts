@@ -24,3 +24,17 @@ export function inOneRun(parts: readonly Uint8Array[]): Uint8Array {
   }
   return whole;
 }
+
+/** The channels of a sound of which the pieces are there. */
+export function inOne(pieces: readonly (readonly Float32Array[])[]): Float32Array[] {
+  const frames = pieces.reduce((sum, piece) => sum + (piece[0]?.length ?? 0), 0);
+  return (pieces[0] ?? []).map((_, channel) => {
+    const whole = new Float32Array(frames);
+    let at = 0;
+    for (const piece of pieces) {
+      whole.set(piece[channel]!, at);
+      at += piece[channel]!.length;
+    }
+    return whole;
+  });
+}

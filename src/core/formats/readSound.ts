@@ -4,6 +4,7 @@ import { bytesOf, type FileBytes } from './fileBytes';
 import { FlacReader } from './flac';
 import { Mp3Reader, OpusReader, VorbisReader } from './lossy';
 import { PcmReader } from './pcmReader';
+import { inOne } from './parts';
 import type { Sound } from './sound';
 import { AAC, CONTAINER_NAMES, containerOf, knownOf, type ContainerId } from './soundFormats';
 import type { SoundReader } from './soundReader';
@@ -63,20 +64,6 @@ export async function* soundPieces(
   // What comes at the end of a file that is cut short is not whole.
   reader.check();
   if (rest.length > 0) yield rest;
-}
-
-/** The channels of a sound of which the pieces are there. */
-export function inOne(pieces: readonly (readonly Float32Array[])[]): Float32Array[] {
-  const frames = pieces.reduce((sum, piece) => sum + (piece[0]?.length ?? 0), 0);
-  return (pieces[0] ?? []).map((_, channel) => {
-    const whole = new Float32Array(frames);
-    let at = 0;
-    for (const piece of pieces) {
-      whole.set(piece[channel]!, at);
-      at += piece[channel]!.length;
-    }
-    return whole;
-  });
 }
 
 /**

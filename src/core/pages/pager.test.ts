@@ -173,6 +173,45 @@ describe('the pager', () => {
     expect(a.asked).toEqual([0, 0]);
   });
 
+  it('gives drawings a page once nothing that is played is waited for', async () => {
+    const { pager } = pagerOf();
+    const a = reading(100, 2, false);
+    pager.open('a', a);
+    pager.setPlan(plan([clip('a', 0, 0, 100 * P)]));
+    pager.look(0, 2 * P);
+    const drawn = [pager.page('a', 40), pager.page('a', 41)];
+    for (const expected of [
+      [0, 1],
+      [0, 1, 40],
+      [0, 1, 40, 41],
+    ]) {
+      a.waiting.at(-1)!.give();
+      await settle();
+      expect(a.asked).toEqual(expected);
+    }
+    a.waiting.at(-1)!.give();
+    const given = (await Promise.all(drawn)).map((sides) => sides!.map((side) => side[0]));
+    expect(given).toEqual([
+      [40.125, 40.375],
+      [41.125, 41.375],
+    ]);
+    expect(await pager.page('b', 0)).toBeNull();
+  });
+
+  it('gives drawings nothing of a sound that goes, and tells of a page that cannot be had', async () => {
+    const { pager } = pagerOf();
+    const a = reading(100, 1, false);
+    pager.open('a', a);
+    const torn = pager.page('a', 3);
+    const waits = pager.page('a', 4);
+    a.waiting[0]!.fail();
+    await expect(torn).rejects.toThrow('torn');
+    pager.close('a');
+    a.waiting[1]!.give();
+    expect((await waits)![0]![0]).toBe(4.125);
+    expect(a.freed).toBe(1);
+  });
+
   it('lets a sound go with its pages, also while one is on its way', async () => {
     const { pager } = pagerOf();
     const a = reading(10, 1, false);

@@ -26,6 +26,8 @@ const AGAIN_MS = 2000;
 interface OpenSound extends PagedSamples {
   readonly reading: PageReading;
   isBusy: boolean;
+  /** Drawings that wait until it is not busy. */
+  readonly waiting: (() => void)[];
   /** Time before which it is left alone. */
   restsUntil: number;
 }
@@ -67,7 +69,7 @@ export class Pager {
     this.close(soundId);
     const { frames, sides } = reading;
     const table = shared(pageCount(frames) * sides);
-    const sound = { frames, sides, table, memory: this.memory, reading, isBusy: false, restsUntil: 0 };
+    const sound = { frames, sides, table, memory: this.memory, reading, isBusy: false, waiting: [], restsUntil: 0 };
     this.sounds.set(soundId, sound);
     return { frames, sides, table, memory: this.memory };
   }
@@ -121,6 +123,35 @@ export class Pager {
     while (this.needed.some(isMissing)) await new Promise<void>((come, fail) => (this.waiting = { come, fail }));
   }
 
+  /**
+   * One page for a drawing, once nothing that is played is waited for.
+   * @returns one array a side; null for a sound that is not open
+   * @throws what reading it throws
+   */
+  async page(soundId: string, page: number): Promise<readonly Float32Array[] | null> {
+    for (let sound = this.sounds.get(soundId); sound; sound = this.sounds.get(soundId)) {
+      if (sound.isBusy) {
+        await new Promise<void>((free) => sound!.waiting.push(free));
+        continue;
+      }
+      sound.isBusy = true;
+      try {
+        return await sound.reading.page(page);
+      } finally {
+        this.freed(soundId, sound);
+      }
+    }
+    return null;
+  }
+
+  /** A sound has been read: what is played goes first, then drawings. */
+  private freed(soundId: string, sound: OpenSound): void {
+    sound.isBusy = false;
+    if (this.sounds.get(soundId) !== sound) sound.reading.free();
+    this.work();
+    if (!sound.isBusy) for (const free of sound.waiting.splice(0)) free();
+  }
+
   private work(): void {
     let busy = [...this.sounds.values()].filter(({ isBusy }) => isBusy).length;
     const now = this.now();
@@ -144,10 +175,8 @@ export class Pager {
       if (this.sounds.get(soundId) === sound) this.events.onProblem(soundId, error);
       this.waiting?.fail(error);
     } finally {
-      sound.isBusy = false;
-      if (this.sounds.get(soundId) !== sound) sound.reading.free();
+      this.freed(soundId, sound);
     }
-    this.work();
   }
 
   /** Puts a page into memory, if there is room for what is needed. */

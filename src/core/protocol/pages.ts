@@ -19,6 +19,8 @@ export type ToPages =
   /** The playhead is going to jump there; null if it has jumped elsewhere. */
   | { readonly kind: 'reach'; readonly frame: number | null }
   | { readonly kind: 'close'; readonly soundId: string }
+  /** One page is wanted for a drawing. */
+  | { readonly kind: 'page'; readonly soundId: string; readonly page: number }
   | { readonly kind: 'plan'; readonly plan: PagePlan };
 
 export type FromPages =
@@ -32,6 +34,13 @@ export type FromPages =
     }
   /** How far a sound is that has to be unrolled before it can be opened, 0 to 1. */
   | { readonly kind: 'unrolling'; readonly done: number }
+  /** One that was wanted for a drawing, one array a side; none if it could not be had. */
+  | {
+      readonly kind: 'page';
+      readonly soundId: string;
+      readonly page: number;
+      readonly sides: readonly Float32Array[] | null;
+    }
   | { readonly kind: 'failed'; readonly soundId: string; readonly error: SentError }
-  /** A page could not be had; it is tried again. */
+  /** A page could not be had, which is tried again; or sounds are not kept. */
   | { readonly kind: 'problem'; readonly soundId: string; readonly error: SentError };

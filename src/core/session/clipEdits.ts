@@ -115,7 +115,7 @@ export function duplicateClips(draft: SessionDocument, copies: readonly { id: st
 }
 
 /** A copy made together with the clip that it is made from goes with that one's copy; alone it is a sound like any other. */
-function copiedSource(
+export function copiedSource(
   draft: SessionDocument,
   clip: Clip,
   copies: readonly { id: string; newId: string }[],
@@ -140,7 +140,7 @@ function copiedSource(
 }
 
 /** Lanes of a clip follow its sound, so that its copy takes them over as they are. */
-function copyLanes(draft: SessionDocument, clipId: string, newClipId: string): void {
+export function copyLanes(draft: SessionDocument, clipId: string, newClipId: string): void {
   for (const lane of Object.values(draft.lanes)) {
     if (lane.ownerId !== clipId) continue;
     const id = `${newClipId}-${lane.parameter}`;

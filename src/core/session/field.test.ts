@@ -5,7 +5,7 @@ import { encodeDirection, fieldChannels } from '../dsp/ambisonics';
 import { Noise } from '../dsp/noise';
 import { renderField } from '../engine/field';
 import { renderPlan } from '../engine/render';
-import { inOne } from '../formats/readSound';
+import { inOne } from '../formats/parts';
 import { readWav } from '../formats/wav';
 import { applyCommand, type Command } from './commands';
 import { compileBounce, type Delivery } from './compile/bounce';

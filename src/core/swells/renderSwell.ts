@@ -56,7 +56,7 @@ export function* renderSwell(
   const frames = (seconds: number) => Math.round(seconds * sampleRate);
   const end = Math.min(left.length, landFrame + frames(sourceSeconds));
   const word = { left: reversed(left.subarray(landFrame, end)), right: reversed(right.subarray(landFrame, end)) };
-  const { plan, samples } = chainPlan(inserts, sampleRate, word, undefined, sounds);
+  const { plan, samples } = chainPlan(inserts, sampleRate, word, sounds);
   const tailSeconds = lengthSeconds === null ? 'auto' : Math.min(lengthSeconds, LONGEST_TAIL_SECONDS);
   const wet = yield* renderInSteps(plan, { samples }, { fromFrame: 0, toFrame: word.left.length, tailSeconds }, room);
   if (settings.width !== 1) widen(wet, settings.width);

@@ -1,8 +1,10 @@
+import type { SoundStretch } from '@/core/analysis/outline';
 import type { PlanInsert, Samples, SoundSource } from '@/core/engine/plan';
 import { cancelled, KinetikonError } from '@/core/errors';
 import type { PlayedSound, SharedSamples } from '@/core/jobs/kinds';
+import { inOne } from '@/core/formats/parts';
 import { sidesHeard } from '@/core/formats/speakers';
-import { isPaged, LONG_SECONDS, type PagedSamples } from '@/core/pages/pagedSamples';
+import { isPaged, LONG_SECONDS, PAGE_FRAMES, type PagedSamples } from '@/core/pages/pagedSamples';
 import { soundOf } from '@/core/session/prints';
 import type { Asset, Clip } from '@/core/session/records/clips';
 import { assetOfSound, secondsOf, soundIdOf } from '@/core/session/records/sounds';
@@ -40,7 +42,7 @@ interface Surroundings {
   readonly store: StudioStore;
   readonly engine: Pick<EngineClient, 'setSamples' | 'dropSamples'>;
   /** Reads long sounds. */
-  readonly pages: Pick<PagesClient, 'open' | 'close'>;
+  readonly pages: Pick<PagesClient, 'open' | 'close' | 'page'>;
   /** For analyses. */
   readonly worker: WorkerClient;
   readonly decoders: readonly WorkerClient[];
@@ -236,6 +238,28 @@ export class Sounds {
       if (!isPaged(sound)) return { assetId: id, ...sound };
       return { assetId: id, name: assets[assetOfSound(id).assetId]!.name, isLong: true };
     });
+  }
+
+  /**
+   * Some frames of a sound, for a drawing.
+   * @param from,to in frames at the session's rate
+   * @returns null for a sound that is not here yet, and where reading it fails
+   */
+  async stretch(soundId: string, from: number, to: number): Promise<SoundStretch | null> {
+    const sound = this.byId.get(soundId);
+    if (!sound || !this.loader.isDone(soundId)) return null;
+    if (!isPaged(sound)) {
+      const sides = sound.left === sound.right ? [sound.left] : [sound.left, sound.right];
+      return { first: from, sides: sides.map((side) => side.subarray(from, to)) };
+    }
+    const first = Math.floor(from / PAGE_FRAMES);
+    const pages: (readonly Float32Array[])[] = [];
+    for (let page = first; page * PAGE_FRAMES < Math.min(to, sound.frames); page++) {
+      const sides = await this.around.pages.page(soundId, page);
+      if (!sides) return null;
+      pages.push(sides);
+    }
+    return { first: first * PAGE_FRAMES, sides: inOne(pages) };
   }
 
   /** Waits until sounds are there. */

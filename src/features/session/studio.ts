@@ -13,6 +13,7 @@ import { DraftKeeper } from './draftKeeper';
 import { downloadFile } from '../ui/downloadFile';
 import { Bounces } from './bounces';
 import type { BounceStore } from './bounceStore';
+import { Clipboard } from './clipboard';
 import type { Drafts } from './drafts';
 import { Editor } from './editor';
 import { Jobs } from './jobs';
@@ -67,6 +68,7 @@ export class Studio {
   private readonly compiler = new Compiler();
   private readonly saver: Saver;
   private readonly drafts: DraftKeeper | null;
+  readonly clipboard = new Clipboard();
   private readonly opening: Pick<Opening, 'unsaved' | 'notes'>;
   private stopWaiting: () => void = () => {};
   private isRoomLow = false;

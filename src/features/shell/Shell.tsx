@@ -13,6 +13,7 @@ import { fetchPartsWhenIdle } from '@/features/ui/lazyPart';
 import { Notices } from '@/features/controls/Notices';
 import { PartBoundary } from '@/features/ui/PartBoundary';
 import { Head } from './Head';
+import { Menus } from './Menus';
 import {
   ArrivalDialog,
   BounceDialog,
@@ -104,6 +105,7 @@ export function Shell() {
       <HelpTip />
       {help === 'keys' && <KeySheet onClose={() => studio.set({ help: null })} />}
       {help === 'find' && <CommandPalette onClose={() => studio.set({ help: null })} />}
+      <Menus />
     </div>
   );
 }

@@ -1,26 +1,29 @@
 'use client';
 
-import { beatsPerBar } from '@/core/session/records/queries';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
 import { gridOf } from './geometry';
 import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
+import { rulerMarks } from './rulerMarks';
 
 /** Pixels after which a press marks a loop. */
 const LOOP_AFTER = 5;
 /** Beats that a loop takes at least where nothing snaps. */
 const SHORTEST_LOOP = 0.25;
 
+interface Props {
+  readonly beats: number;
+  /** Part of it that is drawn, in pixels. */
+  readonly span: readonly [number, number];
+}
+
 /** Bars and beats: click puts the playhead there, drag marks the loop. */
-export function BeatRuler({ beats }: { beats: number }) {
+export function BeatRuler({ beats, span }: Props) {
   const studio = useStudio();
   const { document, pixelsPerBeat } = useStudioState(({ document, pixelsPerBeat }) => ({ document, pixelsPerBeat }));
   const { session } = document;
-  const perBar = beatsPerBar(session);
-  const unit = 4 / session.metreUnit;
-  const bars = Math.ceil(beats / perBar);
-  const every = [1, 2, 4, 8, 16].find((count) => count * perBar * pixelsPerBeat > 34) ?? 32;
-  const showBeats = unit * pixelsPerBeat > 7;
+  const [left, right] = [Math.max(0, span[0]), Math.min(beats * pixelsPerBeat, span[1])];
+  const marks = rulerMarks(session, pixelsPerBeat, span, beats);
   const beatAt = ({ clientX, currentTarget }: DragPoint) =>
     Math.max(0, (clientX - currentTarget.getBoundingClientRect().left) / pixelsPerBeat);
   const [begin] = usePointerDrag<{ x: number; beat: number; looping: boolean }>({
@@ -62,22 +65,20 @@ export function BeatRuler({ beats }: { beats: number }) {
           }}
         />
       )}
-      <svg width={beats * pixelsPerBeat} height={26} aria-hidden="true">
-        {Array.from({ length: bars }, (_, bar) => (
-          <g key={bar}>
-            <line x1={bar * perBar * pixelsPerBeat + 0.5} x2={bar * perBar * pixelsPerBeat + 0.5} y1="4" y2="26" />
-            {bar % every === 0 && (
-              <text x={bar * perBar * pixelsPerBeat + 4} y="14">
-                {bar + 1}
-              </text>
-            )}
-            {showBeats &&
-              Array.from({ length: session.metreBeats - 1 }, (_, beat) => {
-                const x = (bar * perBar + (beat + 1) * unit) * pixelsPerBeat + 0.5;
-                return <line key={beat} x1={x} x2={x} y1="19" y2="26" />;
-              })}
-          </g>
-        ))}
+      <svg style={{ left }} width={right - left} height={26} aria-hidden="true">
+        {marks.map(({ beat, kind, text }) => {
+          const x = beat * pixelsPerBeat - left;
+          return (
+            <g key={`${kind} ${beat}`} className={`ruler-${kind}`}>
+              <line x1={x + 0.5} x2={x + 0.5} y1={kind === 'bar' ? 4 : 19} y2="26" />
+              {text !== '' && (
+                <text x={x + 4} y={kind === 'bar' ? 14 : 22}>
+                  {text}
+                </text>
+              )}
+            </g>
+          );
+        })}
       </svg>
     </div>
   );

@@ -2,6 +2,7 @@
 
 import { memo, useEffect } from 'react';
 import { ArrowLeft } from 'lucide-react';
+import { clamp } from '@/core/math/clamp';
 import { dbToGain } from '@/core/math/elementary';
 import { fadeLevel, type FadeShape } from '@/core/math/fades';
 import { assetOf, soundOf, type PlacedPrint } from '@/core/session/prints';
@@ -13,7 +14,7 @@ import { useClipDrag, useClipKeys } from './clipGestures';
 import { placedPrintOf, type Handle } from './geometry';
 import { Landing } from './Landing';
 import { PitchLine } from './PitchLine';
-import { GrowingWave, Waveform } from './Waveform';
+import { GrowingWave, Waveform, WIDEST } from './Waveform';
 import { FileMarks } from './SoundFacts';
 import { Words } from './Words';
 
@@ -35,6 +36,13 @@ function fadePath(shape: FadeShape, width: number, height: number): string {
   return `M0 0 ${points.join(' ')} L${width.toFixed(1)} 0 Z`;
 }
 
+/** Part of a clip's width of which the wave is drawn: all of a narrow one, of a wide one what is in sight. */
+function drawnPart(left: number, width: number, [from, to]: readonly [number, number]): readonly [number, number] {
+  if (width <= WIDEST) return [0, width];
+  const begin = clamp(0, width - 1, Math.floor(from - left));
+  return [begin, clamp(begin + 1, width, Math.ceil(to - left))];
+}
+
 interface ClipProps {
   readonly clip: Clip;
   /** Swells that land in it. */
@@ -42,16 +50,19 @@ interface ClipProps {
   /** Height of its row in pixels. */
   readonly lane: number;
   readonly frozen: boolean;
+  /** Part of the sheet that is drawn of wide clips, in pixels. */
+  readonly span: readonly [number, number];
 }
 
 /** A clip: drag it to move it, its edges to trim, the corners at its top to fade. */
-export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }: ClipProps) {
+export const ClipView = memo(function ClipView({ clip, landings, lane, frozen, span }: ClipProps) {
   const height = lane - 10;
   const studio = useStudio();
   const {
     pixelsPerBeat,
     tempoBpm,
-    sampleRateHz,
+    rateHz,
+    fileRateHz,
     asset,
     selected,
     alone,
@@ -69,7 +80,8 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
     return {
       pixelsPerBeat: state.pixelsPerBeat,
       tempoBpm: document.session.tempoBpm,
-      sampleRateHz: asset?.sampleRateHz ?? document.session.sampleRateHz,
+      rateHz: document.session.sampleRateHz,
+      fileRateHz: asset?.sampleRateHz ?? document.session.sampleRateHz,
       asset,
       selected: clipIds.includes(clip.id),
       alone: clipIds.length === 1 && clipIds[0] === clip.id,
@@ -87,6 +99,7 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
   const onKeyDown = useClipKeys(clip);
   const perSecond = (pixelsPerBeat * tempoBpm) / 60;
   const width = clip.lengthSeconds * perSecond;
+  const [from, to] = drawnPart(clip.startBeat * pixelsPerBeat, Math.max(3, width), span);
   const printing = usePrintState(clip.source.kind === 'print' ? clip.source.printId : null) ?? 'fresh';
   useEffect(() => {
     if (alone && soundId !== null && !print) void studio.sounds.findOnsets(soundId);
@@ -112,8 +125,10 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
           ...(printing === 'fresh' ? [] : [`clip-${printing}`]),
         ].join(' ')}
         style={{ left: clip.startBeat * pixelsPerBeat, width: Math.max(3, width), height }}
+        data-menu={`clip ${clip.id}`}
         role="button"
         tabIndex={0}
+        aria-haspopup="menu"
         aria-pressed={selected}
         aria-label={`Clip ${clip.name}, from beat ${(clip.startBeat + 1).toFixed(2)}, ${clip.lengthSeconds.toFixed(2)} seconds${clip.mute ? ', muted' : ''}${clip.reversed ? ', reversed' : ''}${PRINT_WORDS[printing]}`}
         onPointerDown={(event) => begin(event, 'body')}
@@ -123,14 +138,18 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen }:
           <GrowingWave {...growing} width={Math.max(3, width)} height={height - 2} theme={theme} />
         ) : (
           <Waveform
+            soundId={soundId}
             peaks={peaks}
-            sampleRateHz={sampleRateHz}
+            fileRateHz={fileRateHz}
+            rateHz={rateHz}
             offsetSeconds={clip.offsetSeconds}
             lengthSeconds={clip.lengthSeconds}
             reversed={clip.reversed}
             gain={clip.gainDb <= -100 ? 0 : dbToGain(clip.gainDb)}
             width={Math.max(3, width)}
             height={height - 2}
+            from={from}
+            to={to}
           />
         )}
         {pitched && !growing && (

@@ -46,6 +46,7 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
   return (
     <Button
       bsPrefix="section"
+      data-menu={`section ${section.id}`}
       style={style}
       title={`${section.name}: bar ${section.startBeat / perBar + 1}. Click puts the playhead here, Shift-click loops it, double-click renames`}
       onClick={(event) => {

@@ -43,6 +43,7 @@ import { Sections } from './Sections';
 import { TimelineTools } from './TimelineTools';
 import { useTimelineZoom } from './useTimelineZoom';
 import { useVisibleSpan } from './useVisibleSpan';
+import { WIDEST } from './Waveform';
 
 /** Sections and beat ruler above the lanes, in pixels. */
 const HEAD_HEIGHT = 46;
@@ -84,11 +85,11 @@ export function Timeline() {
   );
   const span = useVisibleSpan(scroller, gutter);
   const chosenIds = useMemo(() => new Set(clipIds), [clipIds]);
+  const widthOf = ({ lengthSeconds }: Clip) => (lengthSeconds * document.session.tempoBpm * pixelsPerBeat) / 60;
   // Clips in sight, and chosen ones, which may be dragged out of sight.
-  const isDrawn = ({ id, startBeat, lengthSeconds }: Clip) => {
-    const left = startBeat * pixelsPerBeat;
-    const right = left + (lengthSeconds * document.session.tempoBpm * pixelsPerBeat) / 60;
-    return (left <= span[1] && right >= span[0]) || chosenIds.has(id);
+  const isDrawn = (clip: Clip) => {
+    const left = clip.startBeat * pixelsPerBeat;
+    return (left <= span[1] && left + widthOf(clip) >= span[0]) || chosenIds.has(clip.id);
   };
   const virtual = useVirtualizer({
     count: rows.length,
@@ -162,7 +163,7 @@ export function Timeline() {
         <div className="timeline-sheet" style={{ width, marginLeft: gutter }} onPointerDown={beginBox}>
           <div className="timeline-head" onPointerDown={(event) => event.stopPropagation()}>
             <Sections />
-            <BeatRuler beats={beats} />
+            <BeatRuler beats={beats} span={span} />
           </div>
           <div style={{ height: above }} />
           {drawn.map((row) => (
@@ -178,6 +179,7 @@ export function Timeline() {
                       landings={landings.get(clip.id) ?? NO_LANDINGS}
                       lane={row.height}
                       frozen={document.tracks[row.stripId]!.frozen !== null}
+                      span={widthOf(clip) > WIDEST ? span : EVERYWHERE}
                     />
                   ))}
               </StripRow>
@@ -208,6 +210,8 @@ export function Timeline() {
   );
 }
 
+/** Told to clips that are drawn as a whole, so that scrolling does not draw them anew. */
+const EVERYWHERE = [0, 0] as const;
 const NO_LANDINGS: readonly PlacedPrint[] = [];
 const isLanding = (print: Print): print is PlacedPrint => isPlaced(print) && print.recipe.kind === 'swell';
 
@@ -226,6 +230,7 @@ function StripRow({ row: { stripId, height }, isSelected, barWidth, children }: 
     <div
       className={`lane ${kind} ${isSelected ? 'lane-selected' : ''}`}
       data-row={stripId}
+      data-menu={`row ${stripId}`}
       data-track={isTrack ? stripId : undefined}
       style={{ height, backgroundSize: `${barWidth}px 100%` }}
     >

@@ -5,10 +5,20 @@ import Button from 'react-bootstrap/Button';
 import Dropdown from 'react-bootstrap/Dropdown';
 import Form from 'react-bootstrap/Form';
 import { MAIN_ID } from '@/core/session/records/strips';
-import { newId } from '../session/newId';
+import {
+  clipActs,
+  copyChosen,
+  cutChosen,
+  deleteClips,
+  duplicateClips,
+  pasteClips,
+  splitClips,
+} from '../session/clipActs';
 import { useShortcut } from '../session/shortcuts';
 import type { RowSize, Snap } from '../session/state';
+import type { Studio } from '../session/studio';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { ActItems } from '../ui/ActItems';
 import { addSection, deleteLoopTime, insertBarAtPlayhead, insertLoopTime } from '../session/timeWork';
 
 const ROW_SIZES = { fit: 'to fit', low: 'low', tall: 'tall' } as const;
@@ -38,36 +48,31 @@ export function TimelineTools({ onBringIn, onZoom, onFit }: Props) {
     notesFor: state.notesFor,
     stripId: state.stripId,
   }));
-  const remove = () =>
-    clipIds.length > 0 && studio.editor.perform({ type: 'clip.remove', ids: clipIds }, 'Delete clips');
-  const duplicate = () => {
-    const copies = clipIds.map((id) => ({ id, newId: newId() }));
-    if (copies.length > 0 && studio.editor.perform({ type: 'clip.duplicate', copies }, 'Duplicate clips'))
-      studio.set({ clipIds: copies.map((copy) => copy.newId) });
-  };
-  const split = () => {
-    const atBeat = studio.transport.heardBeat;
-    const commands = clipIds.map((id) => ({ type: 'clip.split' as const, id, atBeat, newId: newId() }));
-    if (commands.length > 0) studio.editor.perform({ type: 'all', commands }, 'Split clips');
-  };
-  useShortcut('remove', remove);
-  useShortcut('duplicate', duplicate);
-  useShortcut('split', split);
+  const act = (work: (studio: Studio) => unknown) => () => void work(studio);
+  useShortcut('remove', act(deleteClips));
+  useShortcut('duplicate', act(duplicateClips));
+  useShortcut('split', act(splitClips));
+  useShortcut('copy', act(copyChosen));
+  useShortcut('cut', act(cutChosen));
+  useShortcut('paste', act(pasteClips));
   return (
     <div className="timeline-tools" role="toolbar" aria-label="Timeline tools">
       <Button variant="line" onClick={onBringIn}>
         <FilePlus2 size={13} aria-hidden="true" /> Bring in sound
       </Button>
       <span className="tool-gap" />
-      <Button variant="plain" disabled={clipIds.length === 0} title="Split at the playhead: /" onClick={split}>
+      <Button
+        variant="plain"
+        disabled={clipIds.length === 0}
+        title="Split at the playhead: /"
+        onClick={act(splitClips)}
+      >
         Split
       </Button>
-      <Button variant="plain" disabled={clipIds.length === 0} title="Duplicate: Ctrl+D" onClick={duplicate}>
-        Duplicate
-      </Button>
-      <Button variant="plain" disabled={clipIds.length === 0} title="Delete: Delete" onClick={remove}>
+      <Button variant="plain" disabled={clipIds.length === 0} title="Delete: Delete" onClick={act(deleteClips)}>
         Delete
       </Button>
+      <ClipMenu />
       <TimeMenu />
       <Button
         variant="plain"
@@ -122,6 +127,22 @@ export function TimelineTools({ onBringIn, onZoom, onFit }: Props) {
         Fit
       </Button>
     </div>
+  );
+}
+
+/** All that can be done with the chosen clips; pasting needs none. */
+function ClipMenu() {
+  const studio = useStudio();
+  const { count } = useStudioState(({ clipIds }) => ({ count: clipIds.length }));
+  return (
+    <Dropdown>
+      <Dropdown.Toggle variant="plain" bsPrefix="preset-toggle" disabled={count === 0}>
+        Clips
+      </Dropdown.Toggle>
+      <Dropdown.Menu>
+        <ActItems acts={clipActs(studio)} />
+      </Dropdown.Menu>
+    </Dropdown>
   );
 }
 

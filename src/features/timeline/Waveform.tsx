@@ -2,61 +2,85 @@
 
 import { memo, useEffect, useMemo, useRef } from 'react';
 import { clearedCanvas } from '../ui/clearedCanvas';
+import { outlineOf, outlineOfPeaks } from '@/core/analysis/outline';
 import { PEAK_FRAMES } from '@/core/analysis/peaks';
+import { clamp } from '@/core/math/clamp';
+import { useStretch } from '../session/useStretch';
 
 interface Props {
+  /** Null where there is no sound to draw closely. */
+  readonly soundId: string | null;
   readonly peaks: Int8Array | undefined;
-  readonly sampleRateHz: number;
+  /** Rates of the file, of which the peaks are, and of the session. */
+  readonly fileRateHz: number;
+  readonly rateHz: number;
   readonly offsetSeconds: number;
   readonly lengthSeconds: number;
   readonly reversed: boolean;
   readonly gain: number;
   readonly width: number;
   readonly height: number;
+  /** Part of the width that is drawn, in pixels. */
+  readonly from: number;
+  readonly to: number;
 }
 
-/** Columns of the widest wave that is drawn; wider ones are stretched. */
-const WIDEST = 8000;
+/** Columns of the widest wave that is drawn as a whole; of wider ones it is the part in sight. */
+export const WIDEST = 8000;
+/** Pixels a frame from which on the samples are joined by a line. */
+const SINGLE = 2;
 
 /**
- * The sound of a clip between its lowest and highest samples, from the peaks the server keeps. A shape rather than a
- * canvas: each canvas is a layer of its own, and a view with a hundred of them moves slowly.
+ * The sound of a clip between its lowest and highest samples: from the peaks the server keeps, closer from the samples
+ * themselves. A shape rather than a canvas: each canvas is a layer of its own, and a view with a hundred of them moves slowly.
  */
 export const Waveform = memo(function Waveform(props: Props) {
-  const { peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height } = props;
-  const pixels = Math.max(1, Math.min(WIDEST, Math.round(width)));
+  const { soundId, peaks, fileRateHz, rateHz, offsetSeconds, lengthSeconds, reversed, gain, width, height } = props;
+  const { from, to } = props;
+  const columns = Math.max(1, Math.round(to - from));
+  const perColumn = (lengthSeconds * rateHz * (to - from)) / width / columns;
+  // Of a reversed clip the last column comes first.
+  const beginPart = (reversed ? width - to : from) / width;
+  const begin = (offsetSeconds + beginPart * lengthSeconds) * rateHz;
+  const isClose = perColumn < PEAK_FRAMES && soundId !== null;
+  const last = Math.ceil(begin + columns * perColumn) + 1;
+  const stretch = useStretch(isClose ? soundId : null, Math.max(0, Math.floor(begin)), last);
+  const isLine = stretch !== null && perColumn * SINGLE < 1;
   const shape = useMemo(() => {
-    if (!peaks) return '';
-    const slots = peaks.length / 2;
-    const first = (offsetSeconds * sampleRateHz) / PEAK_FRAMES;
-    const perPixel = (lengthSeconds * sampleRateHz) / PEAK_FRAMES / pixels;
-    const middle = height / 2;
+    const heightOf = (value: number) => (height / 2) * (1 - clamp(-1, 1, value * gain));
+    if (stretch && isLine) {
+      const xOf = (frame: number) => {
+        const x = (frame + 0.5 - begin) / perColumn;
+        return (reversed ? columns - x : x).toFixed(1);
+      };
+      return stretch.sides
+        .map((side) => {
+          const corners: string[] = [];
+          const end = Math.min(side.length, last - stretch.first);
+          for (let n = Math.max(0, Math.floor(begin) - stretch.first); n < end; n++)
+            corners.push(`${xOf(stretch.first + n)} ${heightOf(side[n]!).toFixed(1)}`);
+          return corners.length > 0 ? `M${corners.join('L')}` : '';
+        })
+        .join('');
+    }
+    if (!stretch && !peaks) return '';
+    const pairs = stretch
+      ? outlineOf(stretch, begin, perColumn, columns)
+      : outlineOfPeaks(peaks!, (PEAK_FRAMES * rateHz) / fileRateHz, begin, perColumn, columns);
     const [tops, bottoms]: [string[], string[]] = [[], []];
-    for (let x = 0; x < pixels; x++) {
-      const slot = reversed ? pixels - 1 - x : x;
-      const from = Math.floor(first + slot * perPixel);
-      const to = Math.max(from + 1, Math.floor(first + (slot + 1) * perPixel));
-      let low = 127;
-      let high = -127;
-      for (let n = Math.max(0, from); n < Math.min(slots, to); n++) {
-        low = Math.min(low, peaks[n * 2]!);
-        high = Math.max(high, peaks[n * 2 + 1]!);
-      }
-      if (low > high) [low, high] = [0, 0];
-      const top = middle - Math.min(1, (high / 127) * gain) * middle;
-      const bottom = middle - Math.max(-1, (low / 127) * gain) * middle;
-      tops.push(`${x} ${Math.min(top, middle - 0.5).toFixed(1)}`);
-      bottoms.push(`${x} ${Math.max(bottom, middle + 0.5).toFixed(1)}`);
+    for (let x = 0; x < columns; x++) {
+      const column = reversed ? columns - 1 - x : x;
+      tops.push(`${x} ${Math.min(heightOf(pairs[2 * column + 1]!), height / 2 - 0.5).toFixed(1)}`);
+      bottoms.push(`${x} ${Math.max(heightOf(pairs[2 * column]!), height / 2 + 0.5).toFixed(1)}`);
     }
     return `M${tops.join('L')}L${bottoms.reverse().join('L')}Z`;
-  }, [peaks, sampleRateHz, offsetSeconds, lengthSeconds, reversed, gain, pixels, height]);
+  }, [stretch, isLine, peaks, fileRateHz, rateHz, begin, last, perColumn, columns, reversed, gain, height]);
   return (
     <svg
-      className="waveform"
-      width={width}
+      className={`waveform ${isLine ? 'waveform-line' : ''}`}
+      style={{ left: from }}
+      width={columns}
       height={height}
-      viewBox={`0 0 ${pixels} ${height}`}
-      preserveAspectRatio="none"
       aria-hidden="true"
     >
       <path d={shape} />

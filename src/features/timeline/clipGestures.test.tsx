@@ -5,7 +5,7 @@ import { useStudioState } from '../session/StudioContext';
 import { ClipView } from './ClipView';
 
 // The test's browser draws no canvas.
-jest.mock('./Waveform', () => ({ Waveform: () => null, GrowingWave: () => null }));
+jest.mock('./Waveform', () => ({ Waveform: () => null, GrowingWave: () => null, WIDEST: 8000 }));
 
 const SOUND = 'a'.repeat(64);
 const LANE = 40;
@@ -27,7 +27,7 @@ function Rows() {
       {Object.values(document.clips)
         .filter(({ trackId }) => trackId === id)
         .map((one) => (
-          <ClipView landings={[]} key={one.id} clip={one} lane={LANE} frozen={false} />
+          <ClipView landings={[]} key={one.id} clip={one} lane={LANE} frozen={false} span={[0, 0]} />
         ))}
     </div>
   ));

@@ -1,16 +1,19 @@
 import type { KeyboardEvent, PointerEvent } from 'react';
+import { nudged, slipped } from '@/core/session/clipCuts';
 import type { Clip } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePointerDrag } from '../ui/usePointerDrag';
 import { dragCommand, gridOf, type Handle } from './geometry';
 
-const DRAG_WORDS = { body: 'Move', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
+const DRAG_WORDS = { body: 'Move', slip: 'Slip', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
 /** Pixels after which a press is a drag. */
 const DRAG_ACROSS = 3;
 const DRAG_DOWN = 8;
 /** Beats that an arrow key moves a clip by where nothing snaps. */
 const FREE_STEP = 0.05;
+/** Seconds that an arrow key with Alt moves a clip, or the sound in it. */
+const FINE_SECONDS = 0.001;
 
 interface ClipDrag {
   readonly handle: Handle;
@@ -20,7 +23,7 @@ interface ClipDrag {
   hasMoved: boolean;
 }
 
-/** Drags of a clip, its edges and its fades; Alt leaves the grid. */
+/** Drags of a clip, its edges and its fades; Alt leaves the grid, Ctrl moves the sound within the clip. */
 export function useClipDrag(clip: Clip, lane: number): (event: PointerEvent<Element>, handle: Handle) => void {
   const studio = useStudio();
   const { pixelsPerBeat, selected } = useStudioState(({ pixelsPerBeat, clipIds }) => ({
@@ -31,7 +34,14 @@ export function useClipDrag(clip: Clip, lane: number): (event: PointerEvent<Elem
     begin: (event, handle) => {
       event.stopPropagation();
       if (!selected || event.shiftKey) studio.selection.selectClip(clip.id, event.shiftKey);
-      return { handle, x: event.clientX, y: event.clientY, hasMoved: false, from: studio.state.document };
+      const isSlip = handle === 'body' && (event.ctrlKey || event.metaKey);
+      return {
+        handle: isSlip ? 'slip' : handle,
+        x: event.clientX,
+        y: event.clientY,
+        hasMoved: false,
+        from: studio.state.document,
+      };
     },
     move: (drag, { clientX, clientY, altKey }) => {
       const [dx, dy] = [clientX - drag.x, clientY - drag.y];
@@ -55,26 +65,33 @@ export function useClipDrag(clip: Clip, lane: number): (event: PointerEvent<Elem
   return begin;
 }
 
-/** Enter chooses a clip, arrow keys move it and what is chosen beside it. */
+/** Enter chooses a clip; arrow keys move it and what is chosen beside it, with Alt by 1 ms, with Shift too the sound within. */
 export function useClipKeys(clip: Clip): (event: KeyboardEvent) => void {
   const studio = useStudio();
   return (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.ctrlKey || event.metaKey) return;
     const { document, snap, clipIds } = studio.state;
     const isSelected = clipIds.includes(clip.id);
-    if (event.key === 'Enter') {
+    const side = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+    if (event.altKey) {
+      if (side === 0) return;
+      if (!isSelected) studio.selection.selectClip(clip.id, false);
+      const ids = isSelected ? clipIds : [clip.id];
+      const edit = event.shiftKey ? slipped : nudged;
+      const label = event.shiftKey ? `Slip ${clip.name}` : `Nudge ${clip.name}`;
+      studio.editor.perform(edit(document, ids, side * FINE_SECONDS), label);
+    } else if (event.key === 'Enter') {
       studio.selection.selectClip(clip.id, event.shiftKey);
     } else if (event.key.startsWith('Arrow')) {
       if (!isSelected) studio.selection.selectClip(clip.id, false);
       const grid = gridOf(snap, document) || FREE_STEP;
-      const across = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
       const down = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0;
       const moving = isSelected ? clipIds.map((id) => document.clips[id]!) : [clip];
       const command = dragCommand(document, {
         handle: 'body',
         clip,
         moving,
-        deltaBeats: across * grid,
+        deltaBeats: side * grid,
         deltaLanes: down,
         grid: 0,
       });

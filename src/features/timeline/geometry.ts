@@ -6,6 +6,7 @@ import type { PrintRecipe, SwellRecipe } from '@/core/session/records/prints';
 import type { SessionDocument } from '@/core/session/records/document';
 import { SWELL_PARAMETERS } from '@/core/swells/swellParameters';
 import { beatsPerBar, endBeat } from '@/core/session/records/queries';
+import { fadesWithin, slipped } from '@/core/session/clipCuts';
 import { SHORTEST_CLIP_SECONDS } from '@/core/session/clipEdits';
 import type { Command } from '@/core/session/commands';
 import type { Snap } from '../session/state';
@@ -21,8 +22,8 @@ export function laneHeight(available: number, lanes: number): number {
 
 const SWELL_LENGTH = SWELL_PARAMETERS.find(({ id }) => id === 'length') as NumberParameter;
 
-/** Part of a clip that is dragged. */
-export type Handle = 'body' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
+/** Part of a clip that is dragged: its sound within it (slip), itself, an edge or a fade. */
+export type Handle = 'body' | 'slip' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
 
 /** Grid of a snap setting in beats; 0 is off. */
 export function gridOf(snap: Snap, document: SessionDocument): number {
@@ -73,6 +74,12 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
         }),
       };
     }
+    case 'slip':
+      return slipped(
+        document,
+        drag.moving.map(({ id }) => id),
+        deltaBeats * beatSeconds,
+      );
     case 'start': {
       const print = placedPrintOf(document, clip);
       const asset = assetOf(document, clip);
@@ -167,12 +174,6 @@ export function wordBeats(document: SessionDocument, clip: Clip, onsets: readonl
 export function drawnTo(place: number, others: readonly number[], reach: number): number {
   const nearest = others.reduce((best, one) => (Math.abs(one - place) < Math.abs(best - place) ? one : best), Infinity);
   return Math.abs(nearest - place) <= reach ? nearest : place;
-}
-
-/** Fades shortened so that they fit a new length. */
-function fadesWithin(clip: Clip, lengthSeconds: number): { fadeInSeconds: number; fadeOutSeconds: number } {
-  const fadeInSeconds = Math.min(clip.fadeInSeconds, lengthSeconds);
-  return { fadeInSeconds, fadeOutSeconds: Math.min(clip.fadeOutSeconds, lengthSeconds - fadeInSeconds) };
 }
 
 /**

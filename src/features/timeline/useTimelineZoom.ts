@@ -3,9 +3,12 @@ import { useEffect, useRef, useState, type RefObject } from 'react';
 import { flushSync } from 'react-dom';
 import { useStudio, useStudioState } from '../session/StudioContext';
 
-/** Pixels a beat. */
-const CLOSEST = 400;
+/** Pixels a beat from afar. */
 const FARTHEST = 2;
+/** Pixels a frame of the session close up. */
+const CLOSEST = 4;
+/** Pixels of the widest sheet that browsers lay out. */
+const WIDEST_SHEET = 30_000_000;
 
 interface Props {
   readonly scrollerRef: RefObject<HTMLElement | null>;
@@ -25,7 +28,9 @@ export function useTimelineZoom({ scrollerRef, gutter, beats, perBar }: Props) {
     const box = scrollerRef.current;
     if (!box) return;
     const before = studio.state.pixelsPerBeat;
-    const next = Math.max(FARTHEST, Math.min(CLOSEST, before * factor));
+    const { tempoBpm, sampleRateHz } = studio.state.document.session;
+    const closest = Math.min((CLOSEST * sampleRateHz * 60) / tempoBpm, WIDEST_SHEET / beats);
+    const next = Math.max(FARTHEST, Math.min(closest, before * factor));
     const playheadAt = gutter + studio.transport.heardBeat * before - box.scrollLeft;
     const anchor = at ?? (playheadAt >= 0 && playheadAt <= box.clientWidth ? playheadAt : box.clientWidth / 2);
     const beat = (box.scrollLeft + anchor - gutter) / before;

@@ -118,6 +118,7 @@ export const Member = memo(function Member(props: MemberProps) {
       aria-posinset={index === undefined ? undefined : index + 1}
       aria-setsize={count}
       data-drop-strip={strip.id}
+      data-menu={`strip ${strip.id}`}
       className={`member-row ${isDragging ? 'member-dragged' : ''} ${isDropTarget ? 'member-drop' : ''}`}
       style={{ height: row?.whole, transform: CSS.Translate.toString(transform), transition }}
       {...listeners}

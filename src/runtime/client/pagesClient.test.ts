@@ -112,6 +112,25 @@ describe('long sounds', () => {
     await waiting;
   });
 
+  it('are asked for by drawings once each, again where they could not be had, and anew by a sound that is opened anew', async () => {
+    const { worker, pages, open } = begun();
+    await open();
+    const asked = () => worker.posted.filter(({ kind }) => kind === 'page').length;
+    const both = [pages.page('long', 2), pages.page('long', 2)];
+    expect(asked()).toBe(1);
+    const sides = [new Float32Array(4)];
+    worker.give({ kind: 'page', soundId: 'long', page: 2, sides });
+    expect(await Promise.all(both)).toEqual([sides, sides]);
+    const torn = pages.page('long', 3);
+    worker.give({ kind: 'page', soundId: 'long', page: 3, sides: null });
+    expect(await torn).toBeNull();
+    void pages.page('long', 3);
+    expect(asked()).toBe(3);
+    pages.close('long');
+    void pages.page('long', 2);
+    expect(asked()).toBe(4);
+  });
+
   it('are fetched for a jump that is to come, which another one takes the place of', async () => {
     const { worker, pages, open } = begun();
     pages.setPlan(plan);

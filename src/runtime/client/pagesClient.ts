@@ -1,6 +1,7 @@
 import { KinetikonError } from '@/core/errors';
 import type { Plan, PlanClip } from '@/core/engine/plan';
 import { neededPages } from '@/core/pages/neededPages';
+import { keepNewest } from '@/core/math/keepNewest';
 import { PAGE_COUNTER, type PagedSamples, type PageMemory } from '@/core/pages/pagedSamples';
 import { receivedError } from '@/core/protocol/sentError';
 import type { FromPages, ToPages } from '@/core/protocol/pages';
@@ -16,6 +17,16 @@ export interface PagesEvents {
   /** A sound is no longer read; it can be opened again. */
   onLost(error: unknown, soundId: string): void;
 }
+
+/** Pages that are kept for drawings: up to 16 MiB. */
+const DRAWN_PAGES = 32;
+
+interface DrawnPage {
+  readonly promise: Promise<readonly Float32Array[] | null>;
+  resolve(sides: readonly Float32Array[] | null): void;
+}
+
+const pageKey = ({ soundId, page }: { readonly soundId: string; readonly page: number }) => `${soundId} ${page}`;
 
 /** Frames from a place on that must be there before it is played. */
 const FIRST_SECONDS = 0.5;
@@ -37,6 +48,8 @@ export class PagesClient {
     string,
     { resolve: (sound: PagedSamples | null) => void; reject: (e: Error) => void }
   >();
+  /** Pages that drawings have asked for, the newest last. */
+  private readonly drawn = new Map<string, DrawnPage>();
   private plan: Plan | null = null;
   /** Clips and loop that the worker has. */
   private sent: { readonly clips: readonly PlanClip[]; readonly loop: Plan['loop'] } | null = null;
@@ -100,6 +113,13 @@ export class PagesClient {
         this.opening.delete(message.soundId);
         return this.sendPlan();
       }
+      case 'page': {
+        const key = pageKey(message);
+        this.drawn.get(key)?.resolve(message.sides);
+        // One that could not be had is asked for again.
+        if (!message.sides) this.drawn.delete(key);
+        return;
+      }
       case 'unrolling':
         return this.events.onUnrolling(message.done);
       case 'failed':
@@ -124,13 +144,28 @@ export class PagesClient {
     const opening = [...this.opening.values()];
     this.sounds.clear();
     this.opening.clear();
+    keepNewest(this.drawn, 0, (left) => left.resolve(null));
     for (const { reject } of opening) reject(error);
     for (const soundId of lost) this.events.onLost(error, soundId);
+  }
+
+  /** One page of an open sound, for a drawing: one array a side, or null if it cannot be had. */
+  page(soundId: string, page: number): Promise<readonly Float32Array[] | null> {
+    const key = pageKey({ soundId, page });
+    const known = this.drawn.get(key);
+    if (known) return known.promise;
+    let resolve: (sides: readonly Float32Array[] | null) => void = () => {};
+    const promise = new Promise<readonly Float32Array[] | null>((settle) => (resolve = settle));
+    this.drawn.set(key, { promise, resolve });
+    keepNewest(this.drawn, DRAWN_PAGES, (left) => left.resolve(null));
+    this.post({ kind: 'page', soundId, page });
+    return promise;
   }
 
   /** Lets a sound go. */
   close(soundId: string): void {
     if (!this.sounds.delete(soundId)) return;
+    for (const key of [...this.drawn.keys()].filter((one) => one.startsWith(`${soundId} `))) this.drawn.delete(key);
     this.post({ kind: 'close', soundId });
   }
 

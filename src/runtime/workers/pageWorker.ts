@@ -1,4 +1,5 @@
 /** Reads long sounds by pages, ahead of where the engine plays. */
+import { KinetikonError } from '@/core/errors';
 import { PageReader } from '@/core/pages/pageReader';
 import { Pager } from '@/core/pages/pager';
 import { METER } from '@/core/protocol/meters';
@@ -32,6 +33,7 @@ let sampleRateHz = 0;
 let reached = { frame: null as number | null, until: 0 };
 /** Sounds that are wanted: one that is closed while it is opened is let go at once. */
 const wanted = new Set<string>();
+let isRefusalTold = false;
 
 function look(): void {
   if (!meters) return;
@@ -40,11 +42,23 @@ function look(): void {
   pager.look(Math.max(0, position), AHEAD_SECONDS * sampleRateHz);
 }
 
+/** Tells once that long sounds are not kept. */
+function tellRefused(soundId: string): void {
+  if (isRefusalTold) return;
+  isRefusalTold = true;
+  const error = new KinetikonError('storage.full', 'The browser does not keep long sounds here.', {
+    kept: 'They are read from the server whenever they are played.',
+    next: 'Free some space on the disk, or allow this page to store data.',
+  });
+  send({ kind: 'problem', soundId, error: sentError(error) });
+}
+
 async function open({ soundId, name, sampleRateHz: rate }: Extract<ToPages, { kind: 'open' }>): Promise<void> {
   wanted.add(soundId);
   sampleRateHz = rate;
   try {
-    const sound = await openLong({ assetId: soundId, name }, (done) => send({ kind: 'unrolling', done }));
+    const onProgress = (done: number) => send({ kind: 'unrolling', done });
+    const sound = await openLong({ assetId: soundId, name }, onProgress, () => tellRefused(soundId));
     if (!wanted.has(soundId)) return sound?.free();
     if (!sound) return send({ kind: 'opened', soundId, sound: null });
     const { frames, sides, table } = pager.open(soundId, new PageReader(sound, assetOfSound(soundId).heard, rate));
@@ -53,6 +67,11 @@ async function open({ soundId, name, sampleRateHz: rate }: Extract<ToPages, { ki
   } catch (error) {
     send({ kind: 'failed', soundId, error: sentError(error) });
   }
+}
+
+async function draw({ soundId, page }: Extract<ToPages, { kind: 'page' }>): Promise<void> {
+  const sides = await pager.page(soundId, page).catch(() => null);
+  send({ kind: 'page', soundId, page, sides });
 }
 
 self.onmessage = ({ data }: MessageEvent<ToPages>) => {
@@ -71,6 +90,8 @@ self.onmessage = ({ data }: MessageEvent<ToPages>) => {
     case 'close':
       wanted.delete(data.soundId);
       return pager.close(data.soundId);
+    case 'page':
+      return void draw(data);
     case 'plan':
       pager.setPlan(data.plan);
       return look();

@@ -4,48 +4,16 @@ import { openSeekable } from '@/core/formats/seekable/seekable';
 import type { SeekableSound } from '@/core/formats/seekable/seekableSound';
 import { unroll } from '@/core/formats/seekable/unroll';
 import { KinetikonError } from '@/core/errors';
-
-/** Folder of the browser's private files. */
-const FOLDER = 'unrolled-sounds';
-/** Bytes of files that are kept there; those used last stay. */
-const MOST_BYTES = 2 * 1024 ** 3;
-
-/** Beside each file an empty one, written anew whenever the file is used. */
-const USED = '.used';
-
-/** Held by all who read a file. */
-const readingLock = (id: string) => `kinetikon.unrolled.${id}`;
-/** Held by the one who makes it. */
-const makingLock = (id: string) => `kinetikon.unrolling.${id}`;
-
-/** Null where the browser keeps no private files, or no locks, as on an address without HTTPS. */
-async function folder(): Promise<FileSystemDirectoryHandle | null> {
-  if (!navigator.locks) return null;
-  try {
-    return await (await navigator.storage.getDirectory()).getDirectoryHandle(FOLDER, { create: true });
-  } catch {
-    return null;
-  }
-}
-
-/** A file that was written to its end; what was begun and not ended is empty. */
-async function ended(within: FileSystemDirectoryHandle, id: string): Promise<File | null> {
-  try {
-    const file = await (await within.getFileHandle(id)).getFile();
-    return file.size > 0 ? file : null;
-  } catch {
-    return null;
-  }
-}
+import { endedFile, makeRoom, makingLock, markUsed, privateFiles, readingLock } from './privateFiles';
 
 /** Holds a file, so that no other page removes it; null if it is not there. */
 async function held(within: FileSystemDirectoryHandle, id: string): Promise<{ file: File; letGo(): void } | null> {
   return new Promise((resolve, reject) => {
     navigator.locks
       .request(readingLock(id), { mode: 'shared' }, async () => {
-        const file = await ended(within, id);
+        const file = await endedFile(within, id);
         if (!file) return resolve(null);
-        await (await (await within.getFileHandle(id + USED, { create: true })).createWritable()).close();
+        await markUsed(within, id);
         await new Promise<void>((letGo) => resolve({ file, letGo }));
       })
       .catch(reject);
@@ -60,7 +28,7 @@ async function make(
   name: string,
   onProgress: (done: number) => void,
 ): Promise<boolean> {
-  if (await ended(within, id)) return true;
+  if (await endedFile(within, id)) return true;
   let writable: FileSystemWritableFileStream | null = null;
   try {
     const open = await (await within.getFileHandle(id, { create: true })).createWritable();
@@ -83,30 +51,6 @@ async function make(
   }
 }
 
-/** Removes the files that were not used for longest, down to the bytes that are kept; those in use stay. */
-async function makeRoom(within: FileSystemDirectoryHandle): Promise<void> {
-  const files: { id: string; size: number; usedAt: number }[] = [];
-  for await (const [id, handle] of within.entries()) {
-    if (id.includes('.') || handle.kind !== 'file') continue;
-    const { size, lastModified } = await (handle as FileSystemFileHandle).getFile();
-    const used = await within.getFileHandle(id + USED).then(
-      async (mark) => (await mark.getFile()).lastModified,
-      () => lastModified,
-    );
-    files.push({ id, size, usedAt: used });
-  }
-  let bytes = files.reduce((sum, { size }) => sum + size, 0);
-  for (const { id, size } of files.sort((a, b) => a.usedAt - b.usedAt)) {
-    if (bytes <= MOST_BYTES) return;
-    await navigator.locks.request(readingLock(id), { ifAvailable: true }, async (lock) => {
-      if (!lock) return;
-      await within.removeEntry(id);
-      await within.removeEntry(id + USED).catch(() => undefined);
-      bytes -= size;
-    });
-  }
-}
-
 /**
  * A sound that can only be read from its beginning, as one in which any place can be read: unrolled once into a private file
  * of the browser's, which later pages find again.
@@ -120,7 +64,7 @@ export async function openUnrolled(
   name: string,
   onProgress: (done: number) => void,
 ): Promise<SeekableSound | null> {
-  const within = await folder();
+  const within = await privateFiles();
   if (!within) return null;
   let kept = await held(within, id);
   if (!kept) {

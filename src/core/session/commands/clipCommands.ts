@@ -1,6 +1,6 @@
 import { current } from 'immer';
 import type { Heard } from '../../formats/speakers';
-import { dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
+import { copyLanes, dropUnusedPrints, duplicateClips, removeClip, splitClip } from '../clipEdits';
 import { need, setRecord } from '../commandHelpers';
 import { isReferred } from '../prints';
 import type { Asset, Clip } from '../records/clips';
@@ -17,6 +17,8 @@ export interface ClipCommands {
   'clip.set': { id: string; values: Partial<Omit<Clip, 'id'>> };
   'clip.split': { id: string; atBeat: number; newId: string };
   'clip.duplicate': { copies: readonly { id: string; newId: string }[] };
+  /** One copy, with its lanes, at a beat on the same track. */
+  'clip.copy': { id: string; newId: string; startBeat: number };
   'clip.remove': { ids: readonly string[] };
 }
 
@@ -42,6 +44,10 @@ export const clipHandlers: Handlers<ClipCommands> = {
   },
   'clip.split': splitClip,
   'clip.duplicate': (draft, { copies }) => duplicateClips(draft, copies),
+  'clip.copy': (draft, { id, newId, startBeat }) => {
+    draft.clips[newId] = { ...need(draft.clips[id], `clip ${id}`), id: newId, startBeat };
+    copyLanes(draft, id, newId);
+  },
   'clip.remove': (draft, { ids }) => {
     for (const id of ids) need(draft.clips[id], `clip ${id}`);
     // Removing a clip also removes those made from it, which may be among the ids.

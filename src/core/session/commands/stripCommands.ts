@@ -1,5 +1,6 @@
 import { channelIn, insertAt, removeOwned, removeRecord, setRecord, stripIn } from '../commandHelpers';
 import { removeClip, removePrint } from '../clipEdits';
+import { duplicateStrip } from '../duplicateStrip';
 import { channels } from '../records/queries';
 import { MAIN_ID, type Return, type Send, type Track } from '../records/strips';
 import { newReturn, newTrack } from '../records/factories';
@@ -13,6 +14,8 @@ export interface StripCommands {
   'strip.set': { id: string; values: Partial<Omit<Track, 'id' | 'insertIds'>> };
   /** Moves a track among the tracks, or a return among the returns, to an index. */
   'strip.move': { id: string; to: number };
+  /** A copy with everything that belongs to it, beside it. */
+  'strip.duplicate': { id: string; newId: string };
   'strip.remove': { id: string };
   'send.add': { send: Send };
   'send.set': { id: string; values: Partial<Omit<Send, 'id'>> };
@@ -38,6 +41,7 @@ export const stripHandlers: Handlers<StripCommands> = {
     list.splice(list.indexOf(id), 1);
     insertAt(list, to, id);
   },
+  'strip.duplicate': duplicateStrip,
   'strip.remove': (draft, { id }) => removeStrip(draft, id),
   'send.add': (draft, { send }) => {
     draft.sends[send.id] = { ...send };

@@ -9,7 +9,7 @@ import { measureField } from '../../analysis/stereoField';
 import type { Samples } from '../../engine/plan';
 import { renderPlan } from '../../engine/render';
 import { renderField } from '../../engine/field';
-import { inOne } from '../../formats/readSound';
+import { inOne } from '../../formats/parts';
 import { applyCommand, type Command } from '../commands';
 import { compileBounce } from '../compile/bounce';
 import { compileTap } from '../compile/parts';

@@ -48,6 +48,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
       className={`step ${selected ? 'step-selected' : ''} ${bypass || strip.bypass ? 'step-bypassed' : ''}`}
       style={{ transform: transform ? `translateY(${transform.y}px)` : undefined, transition }}
       aria-label={label}
+      data-menu={`effect ${insertId}`}
       onPointerDown={() => !selected && studio.selection.selectInsert(insertId)}
     >
       <h3>
