@@ -78,8 +78,13 @@ test('a morning of cutting: menus, copies, pieces and what belongs together', as
   await page.keyboard.press('Enter');
   await clips(page).nth(1).focus();
   await page.keyboard.press('Shift+Enter');
-  await act(page, 1, 'Crossfade at equal power');
+  await page.getByRole('button', { name: 'Crossfade at equal power' }).click();
   await step(page, 'Crossfade 2 clips');
+  await expect(page.getByLabel('Fade out of 2 clips')).toHaveValue('several');
+  await page.getByLabel('Fade out of 2 clips').fill('20 ms');
+  await page.getByLabel('Fade out of 2 clips').press('Enter');
+  await step(page, 'Fade 2 clips');
+  await page.keyboard.press('Control+z');
   await clips(page).nth(1).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByLabel('Fade in of voice')).toHaveValue('1600 ms');

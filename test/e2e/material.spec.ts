@@ -237,7 +237,7 @@ test('a long MP3 is unrolled once, into a file of the browser’s own, and playe
   });
   const files = () =>
     page.evaluate(async () => {
-      const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('unrolled-sounds');
+      const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('sounds');
       const sizes: number[] = [];
       for await (const [name, handle] of folder.entries())
         if (!name.includes('.')) sizes.push((await (handle as FileSystemFileHandle).getFile()).size);

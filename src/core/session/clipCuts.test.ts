@@ -1,5 +1,6 @@
 import { SeededRandom } from '../math/random';
 import {
+  clipsBetween,
   crossfaded,
   endBeatOf,
   fadedTogether,
@@ -130,6 +131,13 @@ describe('cuts of clips', () => {
       near(heard(cut, 'one', beat), beat > 5.5 && beat < 9 ? heard(document, 'one', beat) : []);
     expect(cut.clips.out).toEqual(document.clips.out);
     expect(() => trimmedTo(document, ['out'], 5, 9)).toThrow('No chosen clip lies in the loop.');
+  });
+
+  it('are chosen by a range on all tracks, where a part of them lies in it', () => {
+    const document = withClip(withClip(empty(), 'a'), 'b', { startBeat: 12, trackId: 'two' });
+    expect(clipsBetween(document, 11.9, 12.1)).toEqual(['a', 'b']);
+    expect(clipsBetween(document, 12, 14)).toEqual(['b']);
+    expect(clipsBetween(document, 0, 4)).toEqual([]);
   });
 
   it('fill gaps up to the next clip, as far as their sound reaches', () => {

@@ -30,6 +30,12 @@ function free(document: SessionDocument, ids: readonly string[]): Clip[] {
     .sort((a, b) => a.startBeat - b.startBeat);
 }
 
+/** Clips of all tracks of which a part lies between two beats. */
+export const clipsBetween = (document: SessionDocument, fromBeat: number, toBeat: number): string[] =>
+  Object.values(document.clips)
+    .filter((clip) => clip.startBeat < toBeat && endBeatOf(document, clip) > fromBeat)
+    .map(({ id }) => id);
+
 /** Seconds of sound before a clip's beginning and behind its end, as it plays. */
 function hidden(document: SessionDocument, clip: Clip): { before: number; behind: number } {
   const asset = assetOf(document, clip);

@@ -35,7 +35,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const { session } = document;
   const scale = scaleOf(session);
   const perBar = beatsPerBar(session);
-  const grid = snap === 'bar' ? perBar : snap;
+  const grid = snap === 'bar' ? perBar : snap === 'edges' ? 0 : snap;
   const beats = Math.ceil(Math.max(endBeat(document) / perBar + 4, 16)) * perBar;
   const notes = notesOf(document, ownerId);
   const chosen = new Set(noteIds);

@@ -14,6 +14,7 @@ import { assetOf, soundOf } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import { KinetikonError } from '@/core/errors';
 import type { Act } from '../ui/ActItems';
+import { TOPIC } from './messages';
 import { newId } from './newId';
 import { SHORTCUTS } from './shortcuts';
 import type { Studio } from './studio';
@@ -30,7 +31,7 @@ function edit(studio: Studio, label: string, work: () => Command): boolean {
   try {
     return studio.editor.perform(work(), label);
   } catch (error) {
-    studio.messages.report(error);
+    studio.messages.report(error, TOPIC.change);
     return false;
   }
 }
@@ -62,7 +63,7 @@ export async function copyChosen(studio: Studio): Promise<boolean> {
     await studio.clipboard.keepClips(copyClips(document, clipIds));
     return true;
   } catch (error) {
-    studio.messages.report(error);
+    studio.messages.report(error, TOPIC.change);
     return false;
   }
 }
@@ -79,6 +80,7 @@ export async function pasteClips(studio: Studio): Promise<void> {
   if (!copied) {
     studio.messages.report(
       new KinetikonError('session.command', 'No clips have been copied.', { next: 'Choose some and press Ctrl+C.' }),
+      TOPIC.change,
     );
     return;
   }
@@ -86,7 +88,6 @@ export async function pasteClips(studio: Studio): Promise<void> {
   const atBeat = studio.transport.heardBeat;
   const { command, clipIds } = pastedClips(document, copied, { atBeat, trackId: stripId, newId: newId() });
   if (!studio.editor.perform(command, `Paste ${nameOf(copied.clips)}`)) return;
-  studio.sounds.load();
   studio.selection.selectClips(clipIds);
   if (!studio.engine.playing) studio.transport.seekBeat(atBeat + copiedBeats(document, copied));
 }
@@ -122,16 +123,18 @@ export function crossfadeClips(studio: Studio, kind: Crossfade): void {
 export function splitAtMarks(studio: Studio): void {
   const { document, clipIds } = studio.state;
   const marks = (clip: Clip) => (assetOf(document, clip)?.about?.marks ?? []).map(({ seconds }) => seconds);
-  edit(studio, `Split ${nameOf(chosen(studio))} at its marks`, () => splitAtPlaces(document, clipIds, marks, newId()));
+  edit(studio, `Split ${nameOf(chosen(studio))} at marks`, () => splitAtPlaces(document, clipIds, marks, newId()));
 }
 
 /** Splits the chosen clips where notes and syllables begin, which are found first. */
 export async function splitAtOnsets(studio: Studio): Promise<void> {
   const clips = chosen(studio);
   const sounds = clips.flatMap(({ source }) => soundOf(studio.state.document, source) ?? []);
-  await studio.jobs.run('Looking for onsets', async () => {
+  const isDone = await studio.jobs.run('Looking for onsets', async () => {
     for (const soundId of new Set(sounds)) await studio.sounds.findOnsets(soundId);
+    return true;
   });
+  if (!isDone) return;
   const { document } = studio.state;
   const onsets = (clip: Clip) => studio.sounds.onsetsOf(clip) ?? [];
   const ids = clips.map(({ id }) => id);

@@ -13,8 +13,8 @@ import type { LocalBounce } from './bounceStore';
 import type { Notification } from './notifications';
 import type { DrawerName, View } from './views';
 
-/** Snap of the timeline in beats; `bar` follows the metre, 0 is off. */
-export type Snap = 'bar' | 1 | 0.5 | 0.25 | 0;
+/** Snap of the timeline in beats; `bar` follows the metre, `edges` draws to edges of clips, marks and onsets, 0 is off. */
+export type Snap = 'bar' | 'edges' | 1 | 0.5 | 0.25 | 0;
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'failing';
 

@@ -1,4 +1,5 @@
 import { findEffect } from '@/core/effects/registry';
+import { clipsBetween } from '@/core/session/clipCuts';
 import { channelOf, stripOf, stripOfInsert } from '@/core/session/records/queries';
 import { clipActs, pasteClips } from '../session/clipActs';
 import { freeze, thaw } from '../session/freezing';
@@ -43,11 +44,18 @@ function rowMenu(studio: Studio, id: string): Menu | null {
   const strip = stripOf(studio.state.document, id);
   if (!strip) return null;
   studio.selection.selectStrip(id);
+  const { session } = studio.state.document;
   return {
     label: strip.name,
     acts: [
       { name: 'Paste at the playhead', keys: SHORTCUTS.paste.shown, run: () => void pasteClips(studio) },
       { name: 'Choose all clips', keys: SHORTCUTS.chooseAll.shown, run: () => chooseAllOn(studio, id) },
+      {
+        name: 'Choose the clips in the loop',
+        isHidden: !session.loopOn,
+        run: () =>
+          studio.selection.selectClips(clipsBetween(studio.state.document, session.loopStartBeat, session.loopEndBeat)),
+      },
       { name: 'Add a section at the playhead’s bar', isApart: true, run: () => addSection(studio) },
       { name: 'Insert a bar at the playhead', run: () => insertBarAtPlayhead(studio) },
     ],

@@ -3,19 +3,15 @@
 import { useMemo } from 'react';
 import { ArrowLeftRight, ChartSpline, VolumeX } from 'lucide-react';
 import Button from 'react-bootstrap/Button';
-import Form from 'react-bootstrap/Form';
-import { readFigure } from '@/core/effects/units';
-import { FADE_SHAPES } from '@/core/math/fades';
 import { loopedPart } from '@/core/swells/makeSwell';
 import { assetOf, soundOf } from '@/core/session/prints';
 import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import type { Clip } from '@/core/session/records/clips';
-import { KinetikonError } from '@/core/errors';
 import { printClip, swellInto } from '../session/clipWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
 import { AutomatedRuler } from '../controls/AutomatedRuler';
-import { EditableText } from '../ui/EditableText';
+import { FadeFields } from './FadeFields';
 import { placedPrintOf } from './geometry';
 import { rangeWords } from './pitchRange';
 import { SoundFacts } from './SoundFacts';
@@ -49,51 +45,13 @@ export function ClipBar({ clip }: { readonly clip: Clip }) {
   const looped = loopedPart(clip, document);
   const set = (values: Partial<Clip>, label: string) =>
     studio.editor.perform({ type: 'clip.set', id: clip.id, values }, `${label} ${clip.name}`);
-  const fade = (id: 'fadeIn' | 'fadeOut', text: string) => {
-    const ms = readFigure('ms', text);
-    const most = clip.lengthSeconds - (id === 'fadeIn' ? clip.fadeOutSeconds : clip.fadeInSeconds);
-    if (ms === undefined || ms < 0 || ms / 1000 > most + 1e-9) {
-      studio.messages.report(
-        new KinetikonError('parameter.range', `A fade takes 0 to ${Math.floor(most * 1000)} ms, not "${text}".`, {
-          kept: 'Nothing was changed.',
-        }),
-        'fade',
-      );
-      return;
-    }
-    set({ [`${id}Seconds`]: ms / 1000 }, 'Fade');
-  };
-  const fades = (['fadeIn', 'fadeOut'] as const).map((id) => {
-    const way = id === 'fadeIn' ? 'in' : 'out';
-    return (
-      <div key={id} className="lane-field">
-        <span>fade {way}</span>
-        <EditableText
-          label={`Fade ${way} of ${clip.name}`}
-          text={`${Math.round(clip[`${id}Seconds`] * 1000)} ms`}
-          width={58}
-          onTyped={(text) => fade(id, text)}
-        />
-        <Form.Select
-          size="sm"
-          aria-label={`Shape of fade ${way}`}
-          value={clip[`${id}Shape`]}
-          onChange={(event) => set({ [`${id}Shape`]: event.target.value }, 'Fade')}
-        >
-          {FADE_SHAPES.map((shape) => (
-            <option key={shape}>{shape}</option>
-          ))}
-        </Form.Select>
-      </div>
-    );
-  });
   return (
     <div className="clip-bar">
       <div className="clip-title">
         <b title={clip.name}>{clip.name}</b>
         <span>{clip.lengthSeconds.toFixed(2)} s</span>
       </div>
-      {fades}
+      <FadeFields clips={[clip]} name={clip.name} />
       <Button
         variant="plain"
         aria-pressed={clip.reversed}

@@ -7,11 +7,13 @@ import { dbToGain } from '@/core/math/elementary';
 import { fadeLevel, type FadeShape } from '@/core/math/fades';
 import { assetOf, soundOf, type PlacedPrint } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
+import type { SessionDocument } from '@/core/session/records/document';
+import { CLIP_GAIN_PARAMETER } from '@/core/session/stripParameters';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useTheme } from '../ui/theme';
 import { usePrintState } from '../session/usePrintState';
 import { useClipDrag, useClipKeys } from './clipGestures';
-import { placedPrintOf, type Handle } from './geometry';
+import { levelPart, placedPrintOf, type Handle } from './geometry';
 import { Landing } from './Landing';
 import { PitchLine } from './PitchLine';
 import { GrowingWave, Waveform, WIDEST } from './Waveform';
@@ -35,6 +37,13 @@ function fadePath(shape: FadeShape, width: number, height: number): string {
   });
   return `M0 0 ${points.join(' ')} L${width.toFixed(1)} 0 Z`;
 }
+
+/** True for a clip whose level a lane moves, or its swell's own. */
+const hasLevelOfItsOwn = (document: SessionDocument, clip: Clip): boolean =>
+  placedPrintOf(document, clip)?.recipe.kind === 'swell' ||
+  Object.values(document.lanes).some(
+    ({ ownerId, parameter, on }) => ownerId === clip.id && parameter === CLIP_GAIN_PARAMETER.id && on,
+  );
 
 /** Part of a clip's width of which the wave is drawn: all of a narrow one, of a wide one what is in sight. */
 function drawnPart(left: number, width: number, [from, to]: readonly [number, number]): readonly [number, number] {
@@ -65,6 +74,7 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen, s
     fileRateHz,
     asset,
     selected,
+    isLevelShown,
     alone,
     soundId,
     peaks,
@@ -84,6 +94,7 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen, s
       fileRateHz: asset?.sampleRateHz ?? document.session.sampleRateHz,
       asset,
       selected: clipIds.includes(clip.id),
+      isLevelShown: clipIds.includes(clip.id) && !hasLevelOfItsOwn(document, clip),
       alone: clipIds.length === 1 && clipIds[0] === clip.id,
       soundId,
       peaks: state.peaks[asset?.id ?? ''],
@@ -156,6 +167,14 @@ export const ClipView = memo(function ClipView({ clip, landings, lane, frozen, s
           <PitchLine clip={clip} perSecond={perSecond} width={Math.max(3, width)} height={height} />
         )}
         <Fades clip={clip} fadeIn={fadeIn} fadeOut={fadeOut} width={Math.max(3, width)} height={height} />
+        {isLevelShown && (
+          <span
+            className="clip-level-line"
+            style={{ top: levelPart(clip.gainDb) * (height - 2) }}
+            title={`Level ${clip.gainDb.toFixed(1)} dB: drag up or down`}
+            onPointerDown={(event) => begin(event, 'level')}
+          />
+        )}
         {handle('start')}
         {!print && handle('end')}
         {width > 30 && handle('fadeIn', { left: Math.min(width - 12, fadeIn) })}

@@ -32,6 +32,7 @@ import { useScrollTogether } from '../ui/useScrollTogether';
 import { BeatRuler } from './BeatRuler';
 import { ClipBar } from './ClipBar';
 import { useClipBox } from './clipBox';
+import { ClipsBar } from './ClipsBar';
 import { ClipView } from './ClipView';
 import { FirstSteps } from './FirstSteps';
 import { gridOf, laneHeight, shownBeats } from './geometry';
@@ -137,8 +138,8 @@ export function Timeline() {
   };
 
   // The clip is marked first; its bar follows a moment later.
-  const toolsFor = useDeferredValue(clipIds.length === 1 ? clipIds[0]! : null);
-  const chosen = toolsFor === null ? undefined : document.clips[toolsFor];
+  const toolsFor = useDeferredValue(clipIds);
+  const chosen = useMemo(() => toolsFor.flatMap((id) => document.clips[id] ?? []), [toolsFor, document.clips]);
   const openLane = laneId === null ? undefined : document.lanes[laneId];
   return (
     <div
@@ -205,7 +206,8 @@ export function Timeline() {
         {document.session.trackIds.length === 0 && <FirstSteps onBringIn={() => files.current!.click()} />}
       </div>
       {openLane && <LaneBar key={openLane.id} lane={openLane} />}
-      {chosen && !openLane && <ClipBar key={chosen.id} clip={chosen} />}
+      {chosen.length === 1 && !openLane && <ClipBar key={chosen[0]!.id} clip={chosen[0]!} />}
+      {chosen.length > 1 && !openLane && <ClipsBar clips={chosen} />}
     </div>
   );
 }

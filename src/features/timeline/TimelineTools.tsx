@@ -29,6 +29,7 @@ const SNAPS: readonly (readonly [string, Snap, string])[] = [
   ['1', 1, '1/4 note'],
   ['0.5', 0.5, '1/8 note'],
   ['0.25', 0.25, '1/16 note'],
+  ['edges', 'edges', 'edges, marks'],
   ['0', 0, 'off'],
 ];
 

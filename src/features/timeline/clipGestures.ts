@@ -4,12 +4,22 @@ import type { Clip } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePointerDrag } from '../ui/usePointerDrag';
-import { dragCommand, gridOf, type Handle } from './geometry';
+import { dragCommand, edgesBeside, gridOf, LEVEL_DB, type Handle } from './geometry';
 
-const DRAG_WORDS = { body: 'Move', slip: 'Slip', start: 'Trim', end: 'Trim', fadeIn: 'Fade', fadeOut: 'Fade' } as const;
+const DRAG_WORDS = {
+  body: 'Move',
+  slip: 'Slip',
+  level: 'Set the level of',
+  start: 'Trim',
+  end: 'Trim',
+  fadeIn: 'Fade',
+  fadeOut: 'Fade',
+} as const;
 /** Pixels after which a press is a drag. */
 const DRAG_ACROSS = 3;
 const DRAG_DOWN = 8;
+/** Pixels from which on an edge draws. */
+const EDGE_REACH = 8;
 /** Beats that an arrow key moves a clip by where nothing snaps. */
 const FREE_STEP = 0.05;
 /** Seconds that an arrow key with Alt moves a clip, or the sound in it. */
@@ -21,6 +31,8 @@ interface ClipDrag {
   readonly y: number;
   readonly from: SessionDocument;
   hasMoved: boolean;
+  /** Beats that it is drawn to, once they are wanted. */
+  edges?: readonly number[];
 }
 
 /** Drags of a clip, its edges and its fades; Alt leaves the grid, Ctrl moves the sound within the clip. */
@@ -45,17 +57,22 @@ export function useClipDrag(clip: Clip, lane: number): (event: PointerEvent<Elem
     },
     move: (drag, { clientX, clientY, altKey }) => {
       const [dx, dy] = [clientX - drag.x, clientY - drag.y];
-      if (!drag.hasMoved && Math.abs(dx) < DRAG_ACROSS && Math.abs(dy) < DRAG_DOWN) return;
+      const across = drag.handle === 'level' ? dy : dx;
+      if (!drag.hasMoved && Math.abs(across) < DRAG_ACROSS && Math.abs(dy) < DRAG_DOWN) return;
       drag.hasMoved = true;
       const { clipIds, snap } = studio.state;
       const ids = clipIds.includes(clip.id) ? clipIds : [clip.id];
+      const hasEdges = snap === 'edges' && !altKey;
+      if (hasEdges) drag.edges ??= edgesBeside(drag.from, new Set(ids), (one) => studio.sounds.onsetsOf(one));
       const command = dragCommand(drag.from, {
         handle: drag.handle,
         clip: drag.from.clips[clip.id]!,
         moving: ids.map((id) => drag.from.clips[id]!),
         deltaBeats: dx / pixelsPerBeat,
         deltaLanes: Math.round(dy / lane),
+        deltaDb: (-dy / lane) * (LEVEL_DB.to - LEVEL_DB.from),
         grid: altKey ? 0 : gridOf(snap, drag.from),
+        ...(hasEdges ? { edges: { beats: drag.edges!, reach: EDGE_REACH / pixelsPerBeat } } : {}),
       });
       studio.editor.preview(command, `${DRAG_WORDS[drag.handle]} ${clip.name}`);
     },

@@ -1,11 +1,23 @@
 import { thinned } from '../../../test/support/sweep';
 import fc from 'fast-check';
 import { applyCommand } from '@/core/session/commands';
+import type { Clip } from '@/core/session/records/clips';
 import { newDocument } from '@/core/session/records/factories';
 import type { SessionDocument } from '@/core/session/records/document';
 import { makeSwell, presetSpace } from '@/core/swells/makeSwell';
 import type { SwellRecipe } from '@/core/session/records/prints';
-import { dragCommand, drawnTo, gridOf, laneHeight, shownBeats, spreadOut, wordBeats, type Handle } from './geometry';
+import {
+  dragCommand,
+  edgesBeside,
+  levelPart,
+  drawnTo,
+  gridOf,
+  laneHeight,
+  shownBeats,
+  spreadOut,
+  wordBeats,
+  type Handle,
+} from './geometry';
 
 const SOUND = 'b'.repeat(64);
 
@@ -41,7 +53,14 @@ function build(): SessionDocument {
   ).document;
 }
 
-function drag(handle: Handle, deltaBeats: number, more: { grid?: number; lanes?: number; ids?: string[] } = {}) {
+interface More {
+  readonly grid?: number;
+  readonly lanes?: number;
+  readonly ids?: string[];
+  readonly edges?: { beats: readonly number[]; reach: number };
+}
+
+function drag(handle: Handle, deltaBeats: number, more: More = {}) {
   const document = build();
   const moving = (more.ids ?? ['one']).map((id) => document.clips[id]!);
   const command = dragCommand(document, {
@@ -51,6 +70,7 @@ function drag(handle: Handle, deltaBeats: number, more: { grid?: number; lanes?:
     deltaBeats,
     deltaLanes: more.lanes ?? 0,
     grid: more.grid ?? 0,
+    ...(more.edges ? { edges: more.edges } : {}),
   });
   return applyCommand(document, command, '').document.clips;
 }
@@ -66,6 +86,51 @@ describe('dragging clips', () => {
       'b',
       'b',
     ]);
+  });
+
+  it('moves to edges, by whichever of its own is nearer to one, and freely beyond their reach', () => {
+    // It lies from 2.25 to 5.25.
+    const edges = { beats: [4, 8], reach: 0.2 };
+    expect(drag('body', 1.6, { edges }).one!.startBeat).toBe(4);
+    expect(drag('body', 2.85, { edges }).one!.startBeat).toBe(5);
+    expect(drag('body', 1.5, { edges }).one!.startBeat).toBe(3.75);
+    expect(drag('body', 2.6, { edges: { beats: [5, 8.1], reach: 0.5 } }).one!.startBeat).toBe(5);
+    expect(drag('start', 1.7, { edges }).one!.startBeat).toBe(4);
+    expect(drag('end', -1.2, { edges }).one!.lengthSeconds).toBeCloseTo(1.75, 9);
+  });
+
+  it('sets levels together, by tenths of a decibel, within what the height shows', () => {
+    const louder = (deltaDb: number) => {
+      const document = build();
+      const moving = [document.clips.one!, document.clips.two!];
+      const [clip] = moving as [Clip];
+      const values = { deltaBeats: 0, deltaLanes: 0, grid: 0, deltaDb };
+      const command = dragCommand(document, { handle: 'level', clip, moving, ...values });
+      const { clips } = applyCommand(document, command, '').document;
+      return [clips.one!.gainDb, clips.two!.gainDb];
+    };
+    const [one, two] = [build().clips.one!.gainDb, build().clips.two!.gainDb];
+    expect(louder(-3.14)).toEqual([one - 3.1, two - 3.1]);
+    expect(louder(99)).toEqual([12, 12]);
+    expect(louder(-99)).toEqual([-24, -24]);
+    expect([levelPart(12), levelPart(0), levelPart(-24), levelPart(-60)]).toEqual([0, 1 / 3, 1, 1]);
+  });
+
+  it('finds the edges beside what moves: clips, marks and onsets within them, sections, the loop', () => {
+    const document = applyCommand(
+      build(),
+      {
+        type: 'all',
+        commands: [
+          { type: 'section.add', section: { id: 's', name: 's', startBeat: 12, lengthBeats: 6 } },
+          { type: 'session.set', values: { loopOn: true, loopStartBeat: 1, loopEndBeat: 7 } },
+        ],
+      },
+      '',
+    ).document;
+    // The other clip plays its sound from second 1 to 4.
+    const beats = edgesBeside(document, new Set(['one']), ({ id }) => (id === 'two' ? [0.5, 1.5, 9] : [2]));
+    expect(beats.sort((a, b) => a - b)).toEqual([0, 1, 7, 8, 8.5, 11, 12, 18]);
   });
 
   it('trims the start without moving the sound, down to where the sound begins', () => {

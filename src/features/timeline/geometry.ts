@@ -22,12 +22,49 @@ export function laneHeight(available: number, lanes: number): number {
 
 const SWELL_LENGTH = SWELL_PARAMETERS.find(({ id }) => id === 'length') as NumberParameter;
 
-/** Part of a clip that is dragged: its sound within it (slip), itself, an edge or a fade. */
-export type Handle = 'body' | 'slip' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
+/** Levels from the lower to the upper edge of a clip. */
+export const LEVEL_DB = { from: -24, to: 12 } as const;
 
-/** Grid of a snap setting in beats; 0 is off. */
+/** Part of a clip's height, from its upper edge, at which its level is drawn. */
+export const levelPart = (gainDb: number): number =>
+  clamp(0, 1, (LEVEL_DB.to - gainDb) / (LEVEL_DB.to - LEVEL_DB.from));
+
+/** Part of a clip that is dragged: its sound within it (slip), its level, itself, an edge or a fade. */
+export type Handle = 'body' | 'slip' | 'level' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
+
+/** Grid of a snap setting in beats; 0 is none. */
 export function gridOf(snap: Snap, document: SessionDocument): number {
+  if (snap === 'edges') return 0;
   return snap === 'bar' ? beatsPerBar(document.session) : snap;
+}
+
+/**
+ * Beats that clips are drawn to: beginnings and ends of other clips, sections and the loop, and marks and onsets within those.
+ * @param moving ids of the clips that are dragged
+ * @param onsetsOf onsets of a clip's sound in seconds, where they are known
+ */
+export function edgesBeside(
+  document: SessionDocument,
+  moving: ReadonlySet<string>,
+  onsetsOf: (clip: Clip) => readonly number[] | null,
+): number[] {
+  const { loopOn, loopStartBeat, loopEndBeat, tempoBpm } = document.session;
+  const others = Object.values(document.clips).filter(({ id }) => !moving.has(id));
+  return [
+    0,
+    ...(loopOn ? [loopStartBeat, loopEndBeat] : []),
+    ...Object.values(document.sections).flatMap(({ startBeat, lengthBeats }) => [startBeat, startBeat + lengthBeats]),
+    ...others.flatMap((clip) => [
+      clip.startBeat,
+      clip.startBeat + (clip.lengthSeconds * tempoBpm) / 60,
+      ...wordBeats(
+        document,
+        clip,
+        (assetOf(document, clip)?.about?.marks ?? []).map(({ seconds }) => seconds),
+      ),
+      ...wordBeats(document, clip, onsetsOf(clip) ?? []),
+    ]),
+  ];
 }
 
 /** Beats the timeline shows: what there is and some bars to go on in. */
@@ -44,6 +81,10 @@ interface Drag {
   readonly deltaBeats: number;
   readonly deltaLanes: number;
   readonly grid: number;
+  /** For the level. */
+  readonly deltaDb?: number;
+  /** Beats that edges are drawn to instead of a grid, and from how near. */
+  readonly edges?: { readonly beats: readonly number[]; readonly reach: number };
 }
 
 /** The command that a drag of a clip or of one of its handles comes to. */
@@ -52,9 +93,15 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
   const { tempoBpm, trackIds } = document.session;
   const beatSeconds = 60 / tempoBpm;
   const endOf = clip.startBeat + clip.lengthSeconds / beatSeconds;
+  const placed = (beat: number) =>
+    drag.edges ? drawnTo(beat, drag.edges.beats, drag.edges.reach) : snapTo(beat, grid);
   switch (drag.handle) {
     case 'body': {
-      const target = snapTo(clip.startBeat + deltaBeats, grid);
+      // Where edges count, whichever end is nearer to one.
+      const [start, end] = [clip.startBeat + deltaBeats, endOf + deltaBeats];
+      const byStart = placed(start) - start;
+      const byEnd = drag.edges ? placed(end) - end : 0;
+      const target = start + (byStart !== 0 && (byEnd === 0 || Math.abs(byStart) <= Math.abs(byEnd)) ? byStart : byEnd);
       const earliest = Math.min(...drag.moving.map((one) => one.startBeat));
       const shift = Math.max(-earliest, deltaBeats === 0 ? 0 : target - clip.startBeat);
       const lanes = drag.moving.map((one) => trackIds.indexOf(one.trackId));
@@ -80,12 +127,20 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
         drag.moving.map(({ id }) => id),
         deltaBeats * beatSeconds,
       );
+    case 'level':
+      return {
+        type: 'all',
+        commands: drag.moving.map(({ id, gainDb }) => {
+          const wanted = Math.round(10 * (gainDb + (drag.deltaDb ?? 0))) / 10;
+          return { type: 'clip.set', id, values: { gainDb: clamp(LEVEL_DB.from, LEVEL_DB.to, wanted) } };
+        }),
+      };
     case 'start': {
       const print = placedPrintOf(document, clip);
       const asset = assetOf(document, clip);
       const whole = asset ? asset.frames / asset.sampleRateHz : clip.offsetSeconds + clip.lengthSeconds;
       const before = clip.reversed ? whole - clip.offsetSeconds - clip.lengthSeconds : clip.offsetSeconds;
-      const wanted = snapTo(clip.startBeat + deltaBeats, grid);
+      const wanted = placed(clip.startBeat + deltaBeats);
       if (print?.recipe.kind === 'swell') return lengthCommand(document, print, wanted);
       const earliest = Math.max(0, clip.startBeat - before / beatSeconds);
       const latest = endOf - SHORTEST_CLIP_SECONDS / beatSeconds;
@@ -107,7 +162,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       const asset = assetOf(document, clip);
       const after = asset ? asset.frames / asset.sampleRateHz - clip.offsetSeconds : clip.lengthSeconds;
       const most = clip.reversed ? clip.lengthSeconds + clip.offsetSeconds : after;
-      const wanted = (snapTo(endOf + deltaBeats, grid) - clip.startBeat) * beatSeconds;
+      const wanted = (placed(endOf + deltaBeats) - clip.startBeat) * beatSeconds;
       const lengthSeconds = Math.max(SHORTEST_CLIP_SECONDS, Math.min(most, wanted));
       const offsetSeconds = Math.max(0, clip.offsetSeconds + clip.lengthSeconds - lengthSeconds);
       return {

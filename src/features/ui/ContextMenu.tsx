@@ -35,7 +35,7 @@ export function ContextMenu({ x, y, label, acts, onClose }: Props) {
   }, []);
   return (
     <Dropdown show onToggle={(isOpen) => !isOpen && onClose()} className="context-menu" style={{ left: x, top: y }}>
-      <Dropdown.Toggle as="span" tabIndex={-1} aria-hidden="true" />
+      <Dropdown.Toggle as="span" bsPrefix="context-menu-place" tabIndex={-1} aria-hidden="true" />
       <Dropdown.Menu ref={menu} aria-label={label} onClick={onClose}>
         <Dropdown.Header>{label}</Dropdown.Header>
         <ActItems acts={acts} />
