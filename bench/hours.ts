@@ -156,11 +156,11 @@ const browser = () =>
     executablePath: '/usr/bin/chromium',
     viewport: { width: 1280, height: 800 },
   });
-const first = await browser();
-await opened(first, 'for the first time');
-await first.close();
-const context = await browser();
+let context = await browser();
 try {
+  await opened(context, 'for the first time');
+  await context.close();
+  context = await browser();
   const { page, jump } = await opened(context, 'again');
   const late = page.getByText('was not read in time');
   let lateTimes = 0;

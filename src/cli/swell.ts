@@ -26,7 +26,7 @@ function seconds(options: Options, name: string, least: number, most: number, by
   return text === undefined ? byDefault : numberBetween(name, text, least, most, 'seconds');
 }
 
-/** What a swell is made of: a sound from its landing on. */
+/** The source of a swell: a sound from its landing on. */
 async function wordOf(
   path: string,
   landSeconds: number,

@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test';
 import { test } from './server';
-import { bringIn, drag, newSession, saved, voiceFile } from './studio';
+import { addEffect, bringIn, drag, newSession, saved, voiceFile } from './studio';
 
 const clips = (page: Page, name = 'voice') => page.getByRole('button', { name: new RegExp(`^Clip ${name}`) });
 const label = (page: Page, index: number) => clips(page).nth(index).getAttribute('aria-label');
@@ -114,7 +114,9 @@ test('a morning of cutting: menus, copies, pieces and what belongs together', as
   await expect(clips(page)).toHaveCount(1);
 });
 
-test('a strip is duplicated with everything from its menu', async ({ page }) => {
+test('a strip is duplicated with everything from its menu, and an effect copied and removed from its own', async ({
+  page,
+}) => {
   await newSession(page, 'Copies');
   await bringIn(page, 'voice.wav', voiceFile(2));
   const member = page.locator('[data-drop-strip]').first();
@@ -123,6 +125,16 @@ test('a strip is duplicated with everything from its menu', async ({ page }) => 
   await expect(clips(page)).toHaveCount(2);
   await step(page, 'Duplicate voice');
   await expect(page.getByRole('button', { name: 'voice 2', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  // An effect has its own.
+  await addEffect(page, 'Delay');
+  const effect = page.getByRole('region', { name: 'Delay', exact: true });
+  await effect.click({ button: 'right', position: { x: 60, y: 16 } });
+  await expect(menu(page)).toContainText('Delay on voice 2');
+  await menu(page).getByRole('button', { name: 'Copy after this one' }).click();
+  await expect(page.getByRole('region', { name: 'Delay 2' })).toBeVisible();
+  await effect.click({ button: 'right', position: { x: 60, y: 16 } });
+  await menu(page).getByRole('button', { name: 'Remove', exact: true }).click();
+  await step(page, 'Remove Delay');
   // A press elsewhere closes a menu and does nothing else.
   await member.click({ button: 'right' });
   await expect(menu(page)).toHaveCount(1);

@@ -2,7 +2,6 @@ import { SeededRandom } from '../math/random';
 import {
   clipsBetween,
   crossfaded,
-  endBeatOf,
   fadedTogether,
   gapsFilled,
   joined,
@@ -18,6 +17,7 @@ import { placeInSound } from './prints';
 import type { Clip } from './records/clips';
 import type { SessionDocument } from './records/document';
 import { newClip, newDocument, newTrack } from './records/factories';
+import { endBeatOf } from './records/queries';
 
 const SOUND_SECONDS = 20;
 const ASSET = 'a'.repeat(64);
@@ -112,7 +112,7 @@ describe('cuts of clips', () => {
   it.each(both)('slipped play another part where they stand, no farther than their sound reaches, %s', (_, more) => {
     const document = withClip(empty(), 'a', more);
     const later = done(document, slipped(document, ['a'], 1.5));
-    // What is heard at a beat was heard 1.5 s before.
+    // Everything is heard 1.5 s later.
     for (const beat of [7.1, 9.4, 11.9]) near(heard(later, 'one', beat), heard(document, 'one', beat - 1.5 / BEAT));
     expect(later.clips.a).toMatchObject({ startBeat: 4, lengthSeconds: 4 });
     for (const [seconds, forwards, reversed] of [

@@ -1,10 +1,12 @@
 import { KinetikonError } from '../errors';
+import { clamp } from '../math/clamp';
 import type { FadeShape } from '../math/fades';
 import { SHORTEST_CLIP_SECONDS } from './clipEdits';
 import type { Command } from './commands';
-import { assetOf, isPlaced, placeInSound } from './prints';
+import { assetOf, placedPrintOf, placeInSound, soundPlace } from './prints';
 import type { Clip } from './records/clips';
 import type { SessionDocument } from './records/document';
+import { endBeatOf } from './records/queries';
 import { secondsOf } from './records/sounds';
 
 /** Cuts of clips, several at once. Each returns a command and changes nothing itself. */
@@ -16,17 +18,13 @@ const all = (commands: readonly Command[]): Command => ({ type: 'all', commands 
 const refused = (message: string, next: string) =>
   new KinetikonError('session.command', message, { kept: 'Nothing was changed.', next });
 
-export const beatSeconds = ({ session }: SessionDocument): number => 60 / session.tempoBpm;
-
-/** The beat at which a clip ends. */
-export const endBeatOf = (document: SessionDocument, { startBeat, lengthSeconds }: Clip): number =>
-  startBeat + lengthSeconds / beatSeconds(document);
+const beatSeconds = ({ session }: SessionDocument): number => 60 / session.tempoBpm;
 
 /** Those of some clips that lie where they were put, in order of time; swells and prints of clips follow theirs. */
 function free(document: SessionDocument, ids: readonly string[]): Clip[] {
   return ids
     .flatMap((id) => document.clips[id] ?? [])
-    .filter(({ source }) => source.kind !== 'print' || !isPlaced(document.prints[source.printId]))
+    .filter((clip) => !placedPrintOf(document, clip))
     .sort((a, b) => a.startBeat - b.startBeat);
 }
 
@@ -36,11 +34,11 @@ export const clipsBetween = (document: SessionDocument, fromBeat: number, toBeat
     .filter((clip) => clip.startBeat < toBeat && endBeatOf(document, clip) > fromBeat)
     .map(({ id }) => id);
 
-/** Seconds of sound before a clip's beginning and behind its end, as it plays. */
-function hidden(document: SessionDocument, clip: Clip): { before: number; behind: number } {
+/** Seconds of sound before a clip's beginning and behind its end, as it plays; less than 0 where it is longer than its sound. */
+export function soundBeside(document: SessionDocument, clip: Clip): { before: number; behind: number } {
   const asset = assetOf(document, clip);
   const whole = asset ? secondsOf(asset) : clip.offsetSeconds + clip.lengthSeconds;
-  const rest = Math.max(0, whole - clip.offsetSeconds - clip.lengthSeconds);
+  const rest = whole - clip.offsetSeconds - clip.lengthSeconds;
   return clip.reversed ? { before: rest, behind: clip.offsetSeconds } : { before: clip.offsetSeconds, behind: rest };
 }
 
@@ -84,8 +82,8 @@ export function nudged(document: SessionDocument, ids: readonly string[], second
 export function slipped(document: SessionDocument, ids: readonly string[], seconds: number): Command {
   return all(
     free(document, ids).map((clip) => {
-      const { before, behind } = hidden(document, clip);
-      const by = Math.max(-behind, Math.min(before, seconds));
+      const { before, behind } = soundBeside(document, clip);
+      const by = clamp(-Math.max(0, behind), Math.max(0, before), seconds);
       const offsetSeconds = Math.max(0, clip.offsetSeconds + (clip.reversed ? by : -by));
       return { type: 'clip.set', id: clip.id, values: { offsetSeconds } };
     }),
@@ -127,7 +125,7 @@ export function splitAtPlaces(
   const commands = free(document, ids).flatMap((clip, n): Command[] => {
     const into: number[] = [];
     for (const place of seconds(clip)
-      .map((one) => placeFrom(clip, one))
+      .map((one) => soundPlace(clip, one))
       .sort((a, b) => a - b)) {
       if (place - (into.at(-1) ?? 0) < SHORTEST_CLIP_SECONDS) continue;
       if (clip.lengthSeconds - place >= SHORTEST_CLIP_SECONDS) into.push(place);
@@ -144,11 +142,7 @@ export function splitAtPlaces(
   return all(commands);
 }
 
-/** Place in a clip of a place in its sound, in seconds from its beginning. */
-const placeFrom = (clip: Clip, place: number): number =>
-  clip.reversed ? clip.offsetSeconds + clip.lengthSeconds - place : place - clip.offsetSeconds;
-
-/** True if a clip goes on in its sound where another leaves off, without a step of level or a fade between. */
+/** True if a clip goes on in its sound where another leaves off, at the same level. */
 function goesOn(document: SessionDocument, clip: Clip, next: Clip): boolean {
   const isSameSound = JSON.stringify(clip.source) === JSON.stringify(next.source);
   const gap = (next.startBeat - endBeatOf(document, clip)) * beatSeconds(document);
@@ -216,7 +210,7 @@ export function gapsFilled(document: SessionDocument, ids: readonly string[]): C
     const next = Object.values(document.clips)
       .filter(({ id, trackId, startBeat }) => id !== clip.id && trackId === clip.trackId && startBeat >= end)
       .reduce((first, { startBeat }) => Math.min(first, startBeat), Infinity);
-    const longer = Math.min((next - end) * seconds, hidden(document, clip).behind);
+    const longer = Math.min((next - end) * seconds, soundBeside(document, clip).behind);
     if (!Number.isFinite(next) || longer < TOUCHING_SECONDS) return [];
     return [between(document, clip, clip.startBeat, end + longer / seconds)];
   });
@@ -226,7 +220,7 @@ export function gapsFilled(document: SessionDocument, ids: readonly string[]): C
 }
 
 /** Shapes of both fades of a crossfade: equal power for different sounds, equal gain for parts of the same. */
-export const CROSSFADES = { power: 'early', gain: 'straight' } as const satisfies Record<string, FadeShape>;
+const CROSSFADES = { power: 'early', gain: 'straight' } as const satisfies Record<string, FadeShape>;
 export type Crossfade = keyof typeof CROSSFADES;
 
 /** Clips of which each overlaps the one before it on its track, with how long they do. */
@@ -263,18 +257,16 @@ export function crossfaded(document: SessionDocument, ids: readonly string[], ki
   return all(
     [...fades].map(([id, values]) => {
       const clip = { ...document.clips[id]!, ...values };
-      // Where a clip overlaps on both sides the fades meet in its middle at most.
+      // Fades at both ends of one clip do not cross.
       return { type: 'clip.set', id, values: { ...values, ...fadesWithin(clip, clip.lengthSeconds) } };
     }),
   );
 }
 
+export type Fades = Pick<Clip, 'fadeInSeconds' | 'fadeInShape' | 'fadeOutSeconds' | 'fadeOutShape'>;
+
 /** Gives clips the same fades, each as far as it is long. */
-export function fadedTogether(
-  document: SessionDocument,
-  ids: readonly string[],
-  fades: Partial<Pick<Clip, 'fadeInSeconds' | 'fadeInShape' | 'fadeOutSeconds' | 'fadeOutShape'>>,
-): Command {
+export function fadedTogether(document: SessionDocument, ids: readonly string[], fades: Partial<Fades>): Command {
   return all(
     ids
       .flatMap((id) => document.clips[id] ?? [])

@@ -1,7 +1,7 @@
 import { KinetikonError } from '../errors';
 import { removeOwned, need } from './commandHelpers';
-import { isPlaced, assetOf, soundPlace } from './prints';
-import { channels } from './records/queries';
+import { assetOf, placedPrintOf, soundPlace } from './prints';
+import { channels, endBeatOf } from './records/queries';
 import type { Clip, ClipSource } from './records/clips';
 import type { SessionDocument } from './records/document';
 
@@ -72,8 +72,8 @@ export function splitClip(draft: SessionDocument, command: { id: string; atBeat:
       next: 'Put the playhead inside the clip first.',
     });
   }
-  const { source } = clip;
-  if (source.kind === 'print' && isPlaced(draft.prints[source.printId])) unlink(draft, source.printId);
+  const placed = placedPrintOf(draft, clip);
+  if (placed) unlink(draft, placed.id);
   const rest = clip.lengthSeconds - into;
   draft.clips[command.newId] = {
     ...clip,
@@ -98,10 +98,9 @@ export function splitClip(draft: SessionDocument, command: { id: string; atBeat:
 
 /** Copies go right after the last of the originals, keeping their distances. */
 export function duplicateClips(draft: SessionDocument, copies: readonly { id: string; newId: string }[]): void {
-  const beats = draft.session.tempoBpm / 60;
   const originals = copies.map((copy) => need(draft.clips[copy.id], `clip ${copy.id}`));
   const start = Math.min(...originals.map((clip) => clip.startBeat));
-  const end = Math.max(...originals.map((clip) => clip.startBeat + clip.lengthSeconds * beats));
+  const end = Math.max(...originals.map((clip) => endBeatOf(draft, clip)));
   copies.forEach((copy, index) => {
     const clip = originals[index]!;
     draft.clips[copy.newId] = {
@@ -121,8 +120,8 @@ export function copiedSource(
   copies: readonly { id: string; newId: string }[],
   newId: string,
 ): ClipSource {
-  const print = clip.source.kind === 'print' ? draft.prints[clip.source.printId]! : undefined;
-  if (!print || !isPlaced(print)) return clip.source;
+  const print = placedPrintOf(draft, clip);
+  if (!print) return clip.source;
   const { recipe } = print;
   const from = copies.find(({ id }) => id === recipe.clipId);
   if (from) {

@@ -1,10 +1,10 @@
 import { KinetikonError } from '../errors';
-import { endBeatOf } from './clipCuts';
 import type { Command } from './commands';
-import { assetOf, isPlaced } from './prints';
+import { assetOf } from './prints';
 import type { Asset, Clip } from './records/clips';
 import { DOCUMENT_VERSION, type SessionDocument } from './records/document';
 import type { Lane } from './records/lanes';
+import { endBeatOf } from './records/queries';
 import { validateRecord } from './records/validation';
 
 /** Clips as they are copied, to be put into any session. */
@@ -55,9 +55,7 @@ export function copyClips(document: SessionDocument, ids: readonly string[]): Co
 
 function soundFor(document: SessionDocument, clip: Clip): Asset {
   const asset = assetOf(document, clip);
-  const { source } = clip;
-  const print = source.kind === 'print' ? document.prints[source.printId] : undefined;
-  if (asset && (!isPlaced(print) || print.made)) return asset;
+  if (asset) return asset;
   throw new KinetikonError('session.command', `${clip.name} has not been made yet.`, {
     kept: 'Nothing was copied.',
     next: 'Wait until it is there.',

@@ -42,6 +42,12 @@ export function isPlaced(print: Print | undefined): print is PlacedPrint {
   return print?.recipe.kind === 'swell' || print?.recipe.kind === 'clip';
 }
 
+/** The print that puts a clip where it is; null for a clip that lies where it was put. */
+export function placedPrintOf(document: SessionDocument, { source }: Pick<Clip, 'source'>): PlacedPrint | null {
+  const print = source.kind === 'print' ? document.prints[source.printId] : undefined;
+  return isPlaced(print) ? print : null;
+}
+
 /** The beat at which what is made from a clip lands: a swell at its word, other prints at the clip's beginning. */
 export function landingBeat(document: SessionDocument, { recipe }: PlacedPrint): number {
   const clip = document.clips[recipe.clipId]!;
@@ -91,6 +97,10 @@ export function soundsOf({ effect, values }: Pick<Insert, 'effect' | 'values'>):
 export function assetOf(document: SessionDocument, { source }: Pick<Clip, 'source'>): Asset | undefined {
   return document.assets[assetOfSound(soundOf(document, source) ?? '').assetId];
 }
+
+/** Places that the file of a clip names, in seconds of its sound. */
+export const marksOf = (document: SessionDocument, clip: Pick<Clip, 'source'>): number[] =>
+  (assetOf(document, clip)?.about?.marks ?? []).map(({ seconds }) => seconds);
 
 /** The asset that plays in the place of a strip's clips and effects; null where these are at work. */
 export function frozenSound(document: SessionDocument, stripId: string): string | null {

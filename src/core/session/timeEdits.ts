@@ -1,7 +1,7 @@
 import { KinetikonError } from '../errors';
 import { SHORTEST_CLIP_SECONDS, removeClip, splitClip } from './clipEdits';
 import { cornersOf, heightAt, laneParameter, valueAtHeight } from './lanes';
-import { isPlaced } from './prints';
+import { placedPrintOf } from './prints';
 import { SHORTEST_NOTE_BEATS, type Lane, type Point } from './records/lanes';
 import { SHORTEST_SECTION_BEATS } from './records/session';
 import { timingOf } from './records/queries';
@@ -102,9 +102,7 @@ function checked(edit: TimeEdit): TimeEdit {
 
 /** Clips that lie where they were put; linked ones follow what they are made from. */
 function ownClips(draft: SessionDocument): Clip[] {
-  return Object.values(draft.clips).filter(
-    ({ source }) => source.kind !== 'print' || !isPlaced(draft.prints[source.printId]),
-  );
+  return Object.values(draft.clips).filter((clip) => !placedPrintOf(draft, clip));
 }
 
 /** Within what a split leaves of a clip, it begins at the beat. */

@@ -9,6 +9,7 @@ import { controlsOf, defaultValues, isActive, type Control, type EffectSpec, typ
 import { stripOfInsert } from '@/core/session/records/queries';
 import type { Insert } from '@/core/session/records/inserts';
 import type { Strip } from '@/core/session/records/strips';
+import { flipBypass } from '../session/effectWork';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { useInsert } from '../session/useRecords';
 import { FoldHeading } from '../ui/FoldHeading';
@@ -122,7 +123,7 @@ function OpenEffect({ insertId }: { insertId: string }) {
         <ExaggerateButton insertId={insertId} spec={spec} />
         <DifferenceButton insertId={insertId} />
         <Followed insertId={insertId}>{(insert) => <EffectPresets insert={insert} spec={spec} />}</Followed>
-        <BypassButton insertId={insertId} name={spec.name} />
+        <BypassButton insertId={insertId} />
       </header>
       <div className={beside ? 'effect-beside' : undefined}>
         <Followed insertId={insertId}>
@@ -209,20 +210,11 @@ function placeOf({ name, insertIds }: Strip, insertId: string): string {
   return `on ${name}${insertIds.length > 1 ? order : ''}`;
 }
 
-function BypassButton({ insertId, name }: { insertId: string; name: string }) {
+function BypassButton({ insertId }: { insertId: string }) {
   const studio = useStudio();
   const bypass = useStudioState(({ document }) => document.inserts[insertId]?.bypass ?? false);
   return (
-    <Button
-      variant="line"
-      aria-pressed={bypass}
-      onClick={() =>
-        studio.editor.perform(
-          { type: 'insert.bypass', id: insertId, bypass: !bypass },
-          `${bypass ? 'Hear' : 'Bypass'} ${name}`,
-        )
-      }
-    >
+    <Button variant="line" aria-pressed={bypass} onClick={() => flipBypass(studio, insertId)}>
       {bypass ? 'Bypassed' : 'Bypass'}
     </Button>
   );

@@ -7,6 +7,7 @@ import { degreeOf, type Scale } from '@/core/effects/scaleKeys';
 import { notesOf } from '@/core/session/noteEdits';
 import { beatsPerBar, endBeat } from '@/core/session/records/queries';
 import { scaleOf } from '@/core/session/scales';
+import { gridOf } from '../session/snap';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { writeStyle } from '../ui/drawn';
 import { useFrame } from '../ui/useFrame';
@@ -35,7 +36,7 @@ export function NoteGrid({ ownerId }: { readonly ownerId: string }) {
   const { session } = document;
   const scale = scaleOf(session);
   const perBar = beatsPerBar(session);
-  const grid = snap === 'bar' ? perBar : snap === 'edges' ? 0 : snap;
+  const grid = gridOf(snap, document);
   const beats = Math.ceil(Math.max(endBeat(document) / perBar + 4, 16)) * perBar;
   const notes = notesOf(document, ownerId);
   const chosen = new Set(noteIds);

@@ -10,7 +10,7 @@ import {
 } from '@/core/session/clipCuts';
 import { copiedBeats, copyClips, pastedClips } from '@/core/session/copiedClips';
 import type { Command } from '@/core/session/commands';
-import { assetOf, soundOf } from '@/core/session/prints';
+import { marksOf, soundOf } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import { KinetikonError } from '@/core/errors';
 import type { Act } from '../ui/ActItems';
@@ -26,13 +26,12 @@ const chosen = (studio: Studio): Clip[] => studio.state.clipIds.flatMap((id) => 
 /** "the voice", or how many. */
 const nameOf = (clips: readonly Clip[]) => (clips.length === 1 ? clips[0]!.name : `${clips.length} clips`);
 
-/** Works a command out and does it as one step; what it refuses is told. */
-function edit(studio: Studio, label: string, work: () => Command): boolean {
+/** Works a command out and does it as one step; a refusal is reported. */
+function edit(studio: Studio, label: string, work: () => Command): void {
   try {
-    return studio.editor.perform(work(), label);
+    studio.editor.perform(work(), label);
   } catch (error) {
     studio.messages.report(error, TOPIC.change);
-    return false;
   }
 }
 
@@ -92,23 +91,23 @@ export async function pasteClips(studio: Studio): Promise<void> {
   if (!studio.engine.playing) studio.transport.seekBeat(atBeat + copiedBeats(document, copied));
 }
 
-export function joinClips(studio: Studio): void {
+function joinClips(studio: Studio): void {
   const clips = chosen(studio);
   edit(studio, `Join ${nameOf(clips)}`, () => joined(studio.state.document, studio.state.clipIds));
 }
 
-export function fillGaps(studio: Studio): void {
+function fillGaps(studio: Studio): void {
   const clips = chosen(studio);
   edit(studio, `Fill the gap behind ${nameOf(clips)}`, () => gapsFilled(studio.state.document, studio.state.clipIds));
 }
 
-export function repeatToLoopEnd(studio: Studio): void {
+function repeatToLoopEnd(studio: Studio): void {
   const { document, clipIds } = studio.state;
   const { loopEndBeat } = document.session;
   edit(studio, `Repeat ${nameOf(chosen(studio))}`, () => repeatedTo(document, clipIds, loopEndBeat, newId()));
 }
 
-export function trimToLoop(studio: Studio): void {
+function trimToLoop(studio: Studio): void {
   const { document, clipIds } = studio.state;
   const { loopStartBeat, loopEndBeat } = document.session;
   edit(studio, `Trim ${nameOf(chosen(studio))}`, () => trimmedTo(document, clipIds, loopStartBeat, loopEndBeat));
@@ -120,14 +119,14 @@ export function crossfadeClips(studio: Studio, kind: Crossfade): void {
 }
 
 /** Splits the chosen clips where their files have marks. */
-export function splitAtMarks(studio: Studio): void {
+function splitAtMarks(studio: Studio): void {
   const { document, clipIds } = studio.state;
-  const marks = (clip: Clip) => (assetOf(document, clip)?.about?.marks ?? []).map(({ seconds }) => seconds);
+  const marks = (clip: Clip) => marksOf(document, clip);
   edit(studio, `Split ${nameOf(chosen(studio))} at marks`, () => splitAtPlaces(document, clipIds, marks, newId()));
 }
 
 /** Splits the chosen clips where notes and syllables begin, which are found first. */
-export async function splitAtOnsets(studio: Studio): Promise<void> {
+async function splitAtOnsets(studio: Studio): Promise<void> {
   const clips = chosen(studio);
   const sounds = clips.flatMap(({ source }) => soundOf(studio.state.document, source) ?? []);
   const isDone = await studio.jobs.run('Looking for onsets', async () => {
@@ -141,11 +140,11 @@ export async function splitAtOnsets(studio: Studio): Promise<void> {
   edit(studio, `Split ${nameOf(clips)} at onsets`, () => splitAtPlaces(document, ids, onsets, newId()));
 }
 
-/** What can be done with the chosen clips, in the order of their menu. */
+/** The menu of the chosen clips. */
 export function clipActs(studio: Studio): Act[] {
   const { document, clipIds } = studio.state;
   const clips = chosen(studio);
-  const hasMarks = clips.some((clip) => (assetOf(document, clip)?.about?.marks ?? []).length > 0);
+  const hasMarks = clips.some((clip) => marksOf(document, clip).length > 0);
   const hasOverlaps = overlaps(document, clipIds).length > 0;
   const { loopOn } = document.session;
   const set = (values: Partial<Clip>, label: string) =>

@@ -5,7 +5,7 @@ interface Schema extends DBSchema {
   copied: { key: 'clips'; value: CopiedClips };
 }
 
-/** What was copied, for all sessions that are open in this browser; where it keeps nothing, for this page. */
+/** Copied clips, shared by all sessions in this browser; by this page alone if the browser refuses storage. */
 export class Clipboard {
   private kept: CopiedClips | null = null;
   private db: Promise<IDBPDatabase<Schema> | null> | null = null;

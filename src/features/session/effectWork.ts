@@ -1,7 +1,9 @@
+import { effectById } from '@/core/effects/registry';
 import type { EffectSpec } from '@/core/effects/spec';
 import { wetValues } from '@/core/effects/spec';
 import type { ParameterValues } from '@/core/effects/values';
 import { stripOf } from '@/core/session/records/queries';
+import type { Strip } from '@/core/session/records/strips';
 import { newId } from './newId';
 import type { Studio } from './studio';
 
@@ -31,4 +33,26 @@ export function addEffect(studio: Studio, stripId: string, spec: EffectSpec, val
   if (!added) return;
   localStorage.setItem(KEY, [spec.id, ...latelyAdded().filter((one) => one !== spec.id)].slice(0, MOST_KEPT).join(' '));
   studio.selection.selectInsert(id);
+}
+
+/** Bypasses an effect, or lets it be heard again. */
+export function flipBypass(studio: Studio, id: string): void {
+  const { effect, bypass } = studio.state.document.inserts[id]!;
+  const label = `${bypass ? 'Hear' : 'Bypass'} ${effectById(effect).name}`;
+  studio.editor.perform({ type: 'insert.bypass', id, bypass: !bypass }, label);
+}
+
+export function removeEffect(studio: Studio, id: string): void {
+  const { effect } = studio.state.document.inserts[id]!;
+  studio.editor.perform({ type: 'insert.remove', id }, `Remove ${effectById(effect).name}`);
+}
+
+/** Copies an effect to a strip, behind the original or behind all that another strip has, and chooses the copy. */
+export function copyEffect(studio: Studio, id: string, target: Strip): void {
+  const { effect, values } = studio.state.document.inserts[id]!;
+  const index = target.insertIds.includes(id) ? target.insertIds.indexOf(id) + 1 : target.insertIds.length;
+  const copy = newId();
+  const command = { type: 'insert.add', stripId: target.id, id: copy, effect, index, values } as const;
+  if (studio.editor.perform(command, `Copy ${effectById(effect).name} to ${target.name}`))
+    studio.selection.selectInsert(copy);
 }

@@ -1,4 +1,5 @@
 import { beatsPerBar } from '@/core/session/records/queries';
+import type { Section } from '@/core/session/records/session';
 import { newId } from './newId';
 import type { Studio } from './studio';
 
@@ -31,4 +32,14 @@ export function addSection(studio: Studio): void {
     { type: 'section.add', section: { id: newId(), name: 'section', startBeat, lengthBeats: 4 * perBar } },
     'Add a section',
   );
+}
+
+/** Loops a section. */
+export function loopSection(studio: Studio, { name, startBeat, lengthBeats }: Section): void {
+  const values = { loopOn: true, loopStartBeat: startBeat, loopEndBeat: startBeat + lengthBeats };
+  studio.editor.perform({ type: 'session.set', values }, `Loop ${name}`);
+}
+
+export function removeSection(studio: Studio, { id, name }: Section): void {
+  studio.editor.perform({ type: 'section.remove', id }, `Remove ${name}`);
 }

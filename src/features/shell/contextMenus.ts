@@ -2,13 +2,14 @@ import { findEffect } from '@/core/effects/registry';
 import { clipsBetween } from '@/core/session/clipCuts';
 import { channelOf, stripOf, stripOfInsert } from '@/core/session/records/queries';
 import { clipActs, pasteClips } from '../session/clipActs';
+import { copyEffect, flipBypass, removeEffect } from '../session/effectWork';
 import { freeze, thaw } from '../session/freezing';
 import { newId } from '../session/newId';
 import { chosenStrips } from '../session/selection';
 import { SHORTCUTS } from '../session/shortcuts';
 import { flipStrips, removeStrips } from '../session/stripWork';
 import type { Studio } from '../session/studio';
-import { addSection, insertBarAtPlayhead } from '../session/timeWork';
+import { addSection, insertBarAtPlayhead, loopSection, removeSection } from '../session/timeWork';
 import type { Act } from '../ui/ActItems';
 
 /** Things that have a menu: they name themselves in `data-menu`, as "clip ID". */
@@ -49,7 +50,7 @@ function rowMenu(studio: Studio, id: string): Menu | null {
     label: strip.name,
     acts: [
       { name: 'Paste at the playhead', keys: SHORTCUTS.paste.shown, run: () => void pasteClips(studio) },
-      { name: 'Choose all clips', keys: SHORTCUTS.chooseAll.shown, run: () => chooseAllOn(studio, id) },
+      { name: 'Choose all clips of this track', run: () => chooseAllOn(studio, id) },
       {
         name: 'Choose the clips in the loop',
         isHidden: !session.loopOn,
@@ -112,31 +113,16 @@ function effectMenu(studio: Studio, id: string): Menu | null {
   studio.selection.selectInsert(id);
   const at = strip.insertIds.indexOf(id);
   const move = (to: number) => () => studio.editor.perform({ type: 'insert.move', id, to }, `Move ${name}`);
-  const copy = () => {
-    const { effect, values } = insert;
-    const made = newId();
-    const command = { type: 'insert.add', stripId: strip.id, id: made, effect, index: at + 1, values } as const;
-    if (studio.editor.perform(command, `Copy ${name}`)) studio.selection.selectInsert(made);
-  };
-  const bypass = !insert.bypass;
   return {
     label: `${name} on ${strip.name}`,
     acts: [
       { name: 'Open it large', run: () => studio.set({ view: 'effect' }) },
-      {
-        name: bypass ? 'Bypass' : 'Hear it again',
-        run: () =>
-          studio.editor.perform({ type: 'insert.bypass', id, bypass }, `${bypass ? 'Bypass' : 'Hear'} ${name}`),
-      },
+      { name: insert.bypass ? 'Hear it again' : 'Bypass', run: () => flipBypass(studio, id) },
       { name: 'About this effect', run: () => studio.set({ drawer: 'effect', about: insert.effect }) },
-      { name: 'Copy after this one', isApart: true, run: copy },
+      { name: 'Copy after this one', isApart: true, run: () => copyEffect(studio, id, strip) },
       { name: 'Move up', isHidden: at <= 0, run: move(at - 1) },
       { name: 'Move down', isHidden: at === strip.insertIds.length - 1, run: move(at + 1) },
-      {
-        name: 'Remove',
-        isApart: true,
-        run: () => studio.editor.perform({ type: 'insert.remove', id }, `Remove ${name}`),
-      },
+      { name: 'Remove', isApart: true, run: () => removeEffect(studio, id) },
     ],
   };
 }
@@ -144,19 +130,12 @@ function effectMenu(studio: Studio, id: string): Menu | null {
 function sectionMenu(studio: Studio, id: string): Menu | null {
   const section = studio.state.document.sections[id];
   if (!section) return null;
-  const { name, startBeat, lengthBeats } = section;
-  const values = { loopOn: true, loopStartBeat: startBeat, loopEndBeat: startBeat + lengthBeats };
   return {
-    label: name,
+    label: section.name,
     acts: [
-      { name: 'Go to its beginning', run: () => studio.transport.seekBeat(startBeat) },
-      { name: 'Loop it', run: () => studio.editor.perform({ type: 'session.set', values }, `Loop ${name}`) },
-      {
-        name: 'Remove',
-        keys: 'Delete',
-        isApart: true,
-        run: () => studio.editor.perform({ type: 'section.remove', id }, `Remove ${name}`),
-      },
+      { name: 'Go to its beginning', run: () => studio.transport.seekBeat(section.startBeat) },
+      { name: 'Loop it', run: () => loopSection(studio, section) },
+      { name: 'Remove', keys: 'Delete', isApart: true, run: () => removeSection(studio, section) },
     ],
   };
 }

@@ -2,7 +2,7 @@
 
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { snapTo } from '../ui/music';
-import { gridOf } from './geometry';
+import { gridOf } from '../session/snap';
 import { usePointerDrag, type DragPoint } from '../ui/usePointerDrag';
 import { rulerMarks } from './rulerMarks';
 
@@ -69,7 +69,7 @@ export function BeatRuler({ beats, span }: Props) {
         {marks.map(({ beat, kind, text }) => {
           const x = beat * pixelsPerBeat - left;
           return (
-            <g key={`${kind} ${beat}`} className={`ruler-${kind}`}>
+            <g key={`${kind} ${beat}`}>
               <line x1={x + 0.5} x2={x + 0.5} y1={kind === 'bar' ? 4 : 19} y2="26" />
               {text !== '' && (
                 <text x={x + 4} y={kind === 'bar' ? 14 : 22}>

@@ -12,7 +12,7 @@ import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePrintState } from '../session/usePrintState';
 import { AutomatedRuler } from '../controls/AutomatedRuler';
 import { FadeFields } from './FadeFields';
-import { placedPrintOf } from './geometry';
+import { placedPrintOf } from '@/core/session/prints';
 import { rangeWords } from './pitchRange';
 import { SoundFacts } from './SoundFacts';
 import { SwellBar } from './SwellBar';

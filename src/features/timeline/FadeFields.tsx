@@ -2,7 +2,7 @@ import Form from 'react-bootstrap/Form';
 import { readFigure } from '@/core/effects/units';
 import { KinetikonError } from '@/core/errors';
 import { FADE_SHAPES } from '@/core/math/fades';
-import { fadedTogether } from '@/core/session/clipCuts';
+import { fadedTogether, type Fades } from '@/core/session/clipCuts';
 import type { Clip } from '@/core/session/records/clips';
 import { TOPIC } from '../session/messages';
 import { useStudio } from '../session/StudioContext';
@@ -18,7 +18,7 @@ interface Props {
 /** Lengths and shapes of the fades of clips; what is set goes for all of them, as far as each is long. */
 export function FadeFields({ clips, name }: Props) {
   const studio = useStudio();
-  const set = (fades: Parameters<typeof fadedTogether>[2]) =>
+  const set = (fades: Partial<Fades>) =>
     studio.editor.perform(
       fadedTogether(
         studio.state.document,

@@ -9,7 +9,7 @@ import { stripOf } from '@/core/session/records/queries';
 import { useCorners } from '../session/laneCorners';
 import { chosenLanes } from '../session/selection';
 import { useStudio, useStudioState } from '../session/StudioContext';
-import { gridOf } from './geometry';
+import { gridOf } from '../session/snap';
 import { useLaneDrag, useLaneEdits, useLaneKeys } from './laneGestures';
 import { laneGround, laneSheet, LANE_HEIGHT } from './laneSheet';
 

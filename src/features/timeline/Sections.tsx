@@ -5,6 +5,7 @@ import Button from 'react-bootstrap/Button';
 import { beatsPerBar } from '@/core/session/records/queries';
 import type { Section } from '@/core/session/records/session';
 import { useStudio, useStudioState } from '../session/StudioContext';
+import { loopSection, removeSection } from '../session/timeWork';
 import { RenameInput } from '../controls/RenameInput';
 
 /** The named parts of the piece; double-click or F2 renames, Delete removes. */
@@ -51,19 +52,14 @@ function SectionView({ section, pixelsPerBeat, perBar }: { section: Section; pix
       title={`${section.name}: bar ${section.startBeat / perBar + 1}. Click puts the playhead here, Shift-click loops it, double-click renames`}
       onClick={(event) => {
         studio.transport.seekBeat(section.startBeat);
-        if (!event.shiftKey) return;
-        const loopEndBeat = section.startBeat + section.lengthBeats;
-        studio.editor.perform(
-          { type: 'session.set', values: { loopOn: true, loopStartBeat: section.startBeat, loopEndBeat } },
-          `Loop ${section.name}`,
-        );
+        if (event.shiftKey) loopSection(studio, section);
       }}
       onDoubleClick={() => setRenaming(true)}
       onKeyDown={(event) => {
         if (event.key === 'F2') setRenaming(true);
         if (event.key !== 'Delete') return;
         event.preventDefault();
-        studio.editor.perform({ type: 'section.remove', id: section.id }, `Remove ${section.name}`);
+        removeSection(studio, section);
       }}
     >
       {section.name}

@@ -39,7 +39,7 @@ export const Waveform = memo(function Waveform(props: Props) {
   const { from, to } = props;
   const columns = Math.max(1, Math.round(to - from));
   const perColumn = (lengthSeconds * rateHz * (to - from)) / width / columns;
-  // Of a reversed clip the last column comes first.
+  // A reversed clip is drawn from its last column on.
   const beginPart = (reversed ? width - to : from) / width;
   const begin = (offsetSeconds + beginPart * lengthSeconds) * rateHz;
   const isClose = perColumn < PEAK_FRAMES && soundId !== null;

@@ -4,7 +4,8 @@ import type { Clip } from '@/core/session/records/clips';
 import type { SessionDocument } from '@/core/session/records/document';
 import { useStudio, useStudioState } from '../session/StudioContext';
 import { usePointerDrag } from '../ui/usePointerDrag';
-import { dragCommand, edgesBeside, gridOf, LEVEL_DB, type Handle } from './geometry';
+import { dragCommand, edgesBeside, LEVEL_DB, type Handle } from './geometry';
+import { gridOf } from '../session/snap';
 
 const DRAG_WORDS = {
   body: 'Move',

@@ -11,13 +11,13 @@ import {
   edgesBeside,
   levelPart,
   drawnTo,
-  gridOf,
   laneHeight,
   shownBeats,
   spreadOut,
   wordBeats,
   type Handle,
 } from './geometry';
+import { gridOf } from '../session/snap';
 
 const SOUND = 'b'.repeat(64);
 

@@ -1,15 +1,14 @@
 import { clamp } from '@/core/math/clamp';
 import type { NumberParameter } from '@/core/effects/spec';
-import { assetOf, isPlaced, landingBeat, placeInSound, soundPlace, type PlacedPrint } from '@/core/session/prints';
+import { landingBeat, marksOf, placedPrintOf, placeInSound, soundPlace, type PlacedPrint } from '@/core/session/prints';
 import type { Clip } from '@/core/session/records/clips';
 import type { PrintRecipe, SwellRecipe } from '@/core/session/records/prints';
 import type { SessionDocument } from '@/core/session/records/document';
 import { SWELL_PARAMETERS } from '@/core/swells/swellParameters';
-import { beatsPerBar, endBeat } from '@/core/session/records/queries';
-import { fadesWithin, slipped } from '@/core/session/clipCuts';
+import { beatsPerBar, endBeat, endBeatOf } from '@/core/session/records/queries';
+import { fadesWithin, slipped, soundBeside } from '@/core/session/clipCuts';
 import { SHORTEST_CLIP_SECONDS } from '@/core/session/clipEdits';
 import type { Command } from '@/core/session/commands';
-import type { Snap } from '../session/state';
 import { snapTo } from '../ui/music';
 
 /** Lanes share the height there is, within these limits, in pixels. */
@@ -32,12 +31,6 @@ export const levelPart = (gainDb: number): number =>
 /** Part of a clip that is dragged: its sound within it (slip), its level, itself, an edge or a fade. */
 export type Handle = 'body' | 'slip' | 'level' | 'start' | 'end' | 'fadeIn' | 'fadeOut';
 
-/** Grid of a snap setting in beats; 0 is none. */
-export function gridOf(snap: Snap, document: SessionDocument): number {
-  if (snap === 'edges') return 0;
-  return snap === 'bar' ? beatsPerBar(document.session) : snap;
-}
-
 /**
  * Beats that clips are drawn to: beginnings and ends of other clips, sections and the loop, and marks and onsets within those.
  * @param moving ids of the clips that are dragged
@@ -48,7 +41,7 @@ export function edgesBeside(
   moving: ReadonlySet<string>,
   onsetsOf: (clip: Clip) => readonly number[] | null,
 ): number[] {
-  const { loopOn, loopStartBeat, loopEndBeat, tempoBpm } = document.session;
+  const { loopOn, loopStartBeat, loopEndBeat } = document.session;
   const others = Object.values(document.clips).filter(({ id }) => !moving.has(id));
   return [
     0,
@@ -56,12 +49,8 @@ export function edgesBeside(
     ...Object.values(document.sections).flatMap(({ startBeat, lengthBeats }) => [startBeat, startBeat + lengthBeats]),
     ...others.flatMap((clip) => [
       clip.startBeat,
-      clip.startBeat + (clip.lengthSeconds * tempoBpm) / 60,
-      ...wordBeats(
-        document,
-        clip,
-        (assetOf(document, clip)?.about?.marks ?? []).map(({ seconds }) => seconds),
-      ),
+      endBeatOf(document, clip),
+      ...wordBeats(document, clip, marksOf(document, clip)),
       ...wordBeats(document, clip, onsetsOf(clip) ?? []),
     ]),
   ];
@@ -92,12 +81,12 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
   const { clip, grid, deltaBeats } = drag;
   const { tempoBpm, trackIds } = document.session;
   const beatSeconds = 60 / tempoBpm;
-  const endOf = clip.startBeat + clip.lengthSeconds / beatSeconds;
+  const endOf = endBeatOf(document, clip);
   const placed = (beat: number) =>
     drag.edges ? drawnTo(beat, drag.edges.beats, drag.edges.reach) : snapTo(beat, grid);
   switch (drag.handle) {
     case 'body': {
-      // Where edges count, whichever end is nearer to one.
+      // With edges, the end of the clip that is nearer to one counts.
       const [start, end] = [clip.startBeat + deltaBeats, endOf + deltaBeats];
       const byStart = placed(start) - start;
       const byEnd = drag.edges ? placed(end) - end : 0;
@@ -137,9 +126,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       };
     case 'start': {
       const print = placedPrintOf(document, clip);
-      const asset = assetOf(document, clip);
-      const whole = asset ? asset.frames / asset.sampleRateHz : clip.offsetSeconds + clip.lengthSeconds;
-      const before = clip.reversed ? whole - clip.offsetSeconds - clip.lengthSeconds : clip.offsetSeconds;
+      const { before } = soundBeside(document, clip);
       const wanted = placed(clip.startBeat + deltaBeats);
       if (print?.recipe.kind === 'swell') return lengthCommand(document, print, wanted);
       const earliest = Math.max(0, clip.startBeat - before / beatSeconds);
@@ -159,9 +146,7 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       };
     }
     case 'end': {
-      const asset = assetOf(document, clip);
-      const after = asset ? asset.frames / asset.sampleRateHz - clip.offsetSeconds : clip.lengthSeconds;
-      const most = clip.reversed ? clip.lengthSeconds + clip.offsetSeconds : after;
+      const most = clip.lengthSeconds + soundBeside(document, clip).behind;
       const wanted = (placed(endOf + deltaBeats) - clip.startBeat) * beatSeconds;
       const lengthSeconds = Math.max(SHORTEST_CLIP_SECONDS, Math.min(most, wanted));
       const offsetSeconds = Math.max(0, clip.offsetSeconds + clip.lengthSeconds - lengthSeconds);
@@ -188,12 +173,6 @@ export function dragCommand(document: SessionDocument, drag: Drag): Command {
       return { type: 'clip.set', id: clip.id, values: { fadeOutSeconds } };
     }
   }
-}
-
-/** The print that puts a clip where it is. */
-export function placedPrintOf(document: SessionDocument, { source }: Clip): PlacedPrint | null {
-  const print = source.kind === 'print' ? document.prints[source.printId] : undefined;
-  return isPlaced(print) ? print : null;
 }
 
 /** Lets a swell land at a beat, within the clip that it lands in. */

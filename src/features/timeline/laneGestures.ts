@@ -7,7 +7,7 @@ import type { Lane, Point } from '@/core/session/records/lanes';
 import { useStudio } from '../session/StudioContext';
 import { chosenBy } from '../ui/chosenBy';
 import { usePointerDrag } from '../ui/usePointerDrag';
-import { gridOf } from './geometry';
+import { gridOf } from '../session/snap';
 import { INNER_HEIGHT, type LaneSheet } from './laneSheet';
 
 /** Spacing of freehand points where nothing snaps, in beats. */

@@ -28,7 +28,7 @@ export function ContextMenu({ x, y, label, acts, onClose }: Props) {
     const frame = requestAnimationFrame(() => own.querySelector<HTMLElement>('.dropdown-item')?.focus());
     return () => {
       cancelAnimationFrame(frame);
-      // What an act has given the focus to keeps it.
+      // An act may have moved the focus elsewhere: it stays there.
       const now = document.activeElement;
       if (now === document.body || own.contains(now)) before?.focus({ preventScroll: true });
     };

@@ -50,12 +50,12 @@ export async function keptPieces(id: string, file: FileBytes, onRefused: () => v
   /** Pieces on their way. */
   const coming = new Map<number, Promise<Uint8Array>>();
   const fetched = (n: number): Promise<Uint8Array> => {
-    const bytes = coming.get(n) ?? file.read(n * PIECE_BYTES, n * PIECE_BYTES + lengthOf(n));
-    if (!coming.has(n)) {
-      coming.set(n, bytes);
-      const done = () => coming.delete(n);
-      bytes.then((all) => keep(n, all as Uint8Array<ArrayBuffer>)).then(done, done);
-    }
+    const known = coming.get(n);
+    if (known) return known;
+    const bytes = file.read(n * PIECE_BYTES, n * PIECE_BYTES + lengthOf(n));
+    coming.set(n, bytes);
+    const done = () => coming.delete(n);
+    bytes.then((all) => keep(n, all as Uint8Array<ArrayBuffer>)).then(done, done);
     return bytes;
   };
   const part = async (n: number, from: number, to: number): Promise<Uint8Array> => {

@@ -1,3 +1,4 @@
+import type { Clip } from './clips';
 import type { Timing } from '../../effects/noteValues';
 import type { SessionRecord } from './session';
 import { MAIN_ID, type Strip, type Track, type Return } from './strips';
@@ -40,13 +41,16 @@ export function stripOfInsert(document: SessionDocument, insertId: string): Stri
   return placed ?? allStrips(document).find((strip) => strip.insertIds.includes(insertId));
 }
 
+/** Beat at which a clip ends. */
+export const endBeatOf = (
+  { session }: Pick<SessionDocument, 'session'>,
+  { startBeat, lengthSeconds }: Pick<Clip, 'startBeat' | 'lengthSeconds'>,
+): number => startBeat + lengthSeconds * (session.tempoBpm / 60);
+
 /** Beat at which the last clip or note ends. */
 export function endBeat(document: SessionDocument): number {
-  const perSecond = document.session.tempoBpm / 60;
   let end = 0;
-  for (const clip of Object.values(document.clips)) {
-    end = Math.max(end, clip.startBeat + clip.lengthSeconds * perSecond);
-  }
+  for (const clip of Object.values(document.clips)) end = Math.max(end, endBeatOf(document, clip));
   for (const note of Object.values(document.notes)) end = Math.max(end, note.startBeat + note.lengthBeats);
   return end;
 }

@@ -9,7 +9,7 @@ import { findEffect } from '@/core/effects/registry';
 import { findParameter } from '@/core/effects/spec';
 import { allStrips, timingOf } from '@/core/session/records/queries';
 import type { Strip } from '@/core/session/records/strips';
-import { newId } from '../../session/newId';
+import { copyEffect, flipBypass, removeEffect } from '../../session/effectWork';
 import { useStudio, useStudioState } from '../../session/StudioContext';
 import { EchogramMini } from '../pictures/EchogramPicture';
 import { takesLevelAway } from '../../controls/reduction';
@@ -80,12 +80,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
             aria-pressed={bypass}
             aria-label={`Bypass ${spec.name}`}
             title={bypass ? 'Bypassed: press to hear it' : 'Bypass'}
-            onClick={() =>
-              studio.editor.perform(
-                { type: 'insert.bypass', id: insertId, bypass: !bypass },
-                `${bypass ? 'Hear' : 'Bypass'} ${spec.name}`,
-              )
-            }
+            onClick={() => flipBypass(studio, insertId)}
           >
             <Power size={13} aria-hidden="true" />
           </Button>
@@ -93,7 +88,7 @@ export const EffectStep = memo(function EffectStep(props: { insertId: string; st
             variant="icon"
             aria-label={`Remove ${spec.name}`}
             title="Remove"
-            onClick={() => studio.editor.perform({ type: 'insert.remove', id: insertId }, `Remove ${spec.name}`)}
+            onClick={() => removeEffect(studio, insertId)}
           >
             <X size={13} aria-hidden="true" />
           </Button>
@@ -166,18 +161,7 @@ function Faults({ insertId, name }: { insertId: string; name: string }) {
 function CopyMenu({ insertId, strip, name }: { insertId: string; strip: Strip; name: string }) {
   const studio = useStudio();
   const strips = useStudioState(({ document }) => allStrips(document));
-  const copyTo = (target: Strip) => {
-    const id = newId();
-    const index = target.id === strip.id ? strip.insertIds.indexOf(insertId) + 1 : target.insertIds.length;
-    const { effect, values } = studio.state.document.inserts[insertId]!;
-    if (
-      studio.editor.perform(
-        { type: 'insert.add', stripId: target.id, id, effect, index, values },
-        `Copy ${name} to ${target.name}`,
-      )
-    )
-      studio.selection.selectInsert(id);
-  };
+  const copyTo = (target: Strip) => copyEffect(studio, insertId, target);
   return (
     <Dropdown align="end">
       <Dropdown.Toggle variant="icon" bsPrefix="copy-toggle" aria-label={`Copy ${name}`} title="Copy it">
